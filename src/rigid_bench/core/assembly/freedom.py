@@ -1,0 +1,192 @@
+"""What can still move in a build, which mates are redundant, and which conflict.
+
+Mobility is the dimension of the null space of all mates' rows. The null space is
+narrowed mate by mate, in the file's order, so that each mate's own share is known.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.build import Build, Mate
+from rigid_bench.core.assembly.motions import Motion, name_motions, span
+from rigid_bench.core.assembly.solve import settle
+from rigid_bench.core.assembly.system import Residual, System
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+
+#: How far, as a share of the build's length, a motion is followed to see whether it carries on.
+_FOLLOWED = 0.02
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Conflict:
+    """A mate that does not hold in the given pose."""
+
+    mate: str
+    residual: Residual
+
+
+@dataclass(frozen=True, eq=False)
+class Freedom:
+    """What a build's mates leave free, in the given pose."""
+
+    system: System
+    #: Where the instances stand once the mates that nearly hold hold exactly.
+    poses: tuple[Pose, ...]
+    #: (6 n, mobility) basis of all possible velocities, in the system's scaled measure.
+    velocities: _Array
+    #: Equations of all mates and of the ground, as the format counts them.
+    equations: int
+    redundant_mates: tuple[str, ...]
+    conflicts: tuple[Conflict, ...]
+
+    @property
+    def mobility(self) -> int:
+        """How many independent motions the whole build has."""
+        return int(self.velocities.shape[1])
+
+    @property
+    def rank(self) -> int:
+        """How many of the equations are independent."""
+        return 6 * len(self.poses) - self.mobility
+
+    def relative_twists(self, index: int, to: int | None = None) -> _Array:
+        """Return a basis of an instance's possible velocities relative to another, or to ground.
+
+        Parameters
+        ----------
+        index, to
+            Places of the instances in the build; `to` None is the ground.
+
+        Returns
+        -------
+        (6, d) float
+            Twists about the world's origin, rad and mm.
+        """
+        twists = self._twists(index, self._middle(index))
+        if to is not None:
+            twists = twists - self._twists(to, self._middle(index))
+        basis = span(twists, rank=self.system.tolerance.rank, length=self.system.length)
+        return _about(basis, self._middle(index), np.zeros(3))
+
+    def motions(self, index: int, to: int | None = None) -> list[Motion]:
+        """Name an instance's motions relative to another, or to ground; each with `finite`."""
+        basis = self.relative_twists(index, to)
+        centred = _about(basis, np.zeros(3), self._middle(index))
+        named = name_motions(centred, length=self.system.length)
+        placed = [each.moved(Pose(np.eye(3), self._middle(index))) for each in named]
+        return [replace(each, finite=self._carries_on(each, index, to)) for each in placed]
+
+    def _middle(self, index: int) -> _Array:
+        return self.poses[index].point(self.system.middles[index])
+
+    def _twists(self, index: int, about: _Array) -> _Array:
+        """Return an instance's twists in all motions, (6, mobility), about a point."""
+        block = self.velocities[6 * index : 6 * index + 6].copy()
+        block[:3] /= self.system.length
+        return _about(block, self._middle(index), about)
+
+    def _carries_on(self, motion: Motion, index: int, to: int | None) -> bool:
+        """Follow a motion a finite step: put the mates right again and see whether it stayed."""
+        if self.conflicts:
+            return True  # mates that do not hold where they stand say nothing of where they lead
+        wanted = motion.twist
+        twists = self._twists(index, np.zeros(3))
+        if to is not None:
+            twists = twists - self._twists(to, np.zeros(3))
+        mix, *_ = np.linalg.lstsq(twists, wanted, rcond=1e-9)
+        velocity = self.velocities @ mix
+        step = velocity * (_FOLLOWED * self.system.length / max(float(np.abs(velocity).max()), 1e-12))
+        start = list(self.poses)
+        arrived, error = settle(self.system, self.system.stepped(start, step))
+        if error > 1e-7 * max(1.0, self.system.length):
+            return False
+        return _way(self.system, start, arrived, index, to) > 0.5 * _way(
+            self.system, start, self.system.stepped(start, step), index, to
+        )
+
+
+def _way(system: System, start: Sequence[Pose], arrived: Sequence[Pose], index: int, to: int | None) -> float:
+    """Return how far an instance went relative to another: mm, turns times the build's length."""
+
+    def seen(poses: Sequence[Pose]) -> Pose:
+        return poses[index] if to is None else poses[to].inverse() @ poses[index]
+
+    before, after = seen(start), seen(arrived)
+    corners = system.middles[index] + system.length * np.vstack([np.eye(3), -np.eye(3)])
+    return float(np.linalg.norm(before.point(corners) - after.point(corners)))
+
+
+def _about(twists: _Array, old: _Array, new: _Array) -> _Array:
+    """Carry twists, (6, k), from the point that their linear part speaks of to another."""
+    moved = twists.copy()
+    moved[3:] += np.cross(twists[:3], new - old, axis=0) if twists.shape[1] else 0.0
+    return moved
+
+
+def freedom(build: Build, *, tolerance: Tolerance) -> Freedom:
+    """Find what a build's mates leave free.
+
+    Parameters
+    ----------
+    build
+        Instances with poses, and mates.
+    tolerance
+        Says when a mate holds, when features agree, and when a row adds nothing.
+
+    Returns
+    -------
+    Freedom
+        First order, in the given pose. Mates that hold within tolerance count as exact.
+
+    Raises
+    ------
+    NotSupported, InvalidDocument
+        A mate is of an unknown kind, or cannot be meant.
+    """
+    system = System(build, tolerance)
+    given = system.poses
+    residuals = [(mate, system.residual(mate, given)) for mate in system.mates]
+    conflicts = tuple(
+        Conflict(mate=mate.id, residual=residual) for mate, residual in residuals if not residual.holds(tolerance)
+    )
+    # a pose that nearly holds is first made to hold, so that rounding does not pass for a constraint
+    poses = tuple(given) if conflicts else tuple(settle(system, given)[0])
+    velocities, useless = _narrowed(system, poses)
+    clashing = {conflict.mate for conflict in conflicts}
+    return Freedom(
+        system=system,
+        poses=poses,
+        velocities=velocities,
+        equations=6 * len(system.held) + sum(len(system.mate_equations(mate, poses)) for mate in system.mates),
+        redundant_mates=tuple(mate.id for mate in useless if mate.id not in clashing),
+        conflicts=conflicts,
+    )
+
+
+def _narrowed(system: System, poses: Sequence[Pose]) -> tuple[_Array, list[Mate]]:
+    """Narrow the space of velocities mate by mate; list the mates that narrow nothing."""
+    space = np.eye(6 * len(poses))[:, system.free_columns()]
+    useless = []
+    for mate in system.mates:
+        rows, _ = system.mate_rows(mate, poses)
+        left = _null_space(rows @ space, system.tolerance.rank)
+        if left.shape[1] == space.shape[1]:
+            useless.append(mate)
+        else:
+            space = space @ left
+    return space, useless
+
+
+def _null_space(rows: _Array, rank: float) -> _Array:
+    """Return an orthonormal basis of what rows, (k, d), leave free: (d, d - rank)."""
+    if rows.shape[1] == 0:
+        return np.zeros((0, 0))
+    _, sizes, right = np.linalg.svd(rows, full_matrices=True)
+    found: _Array = right[int(np.sum(sizes > rank)) :].T
+    return found

@@ -1,0 +1,64 @@
+"""Move instances until the mates hold: damped Gauss-Newton steps of least movement."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.system import System
+from rigid_bench.core.frames import Pose
+
+_STEPS = 30
+
+
+def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tuple[list[Pose], float]:
+    """Move the ungrounded instances the least until the mates hold as well as they can.
+
+    Parameters
+    ----------
+    system
+        The mates of a build.
+    poses
+        Where the instances start; near enough that each mate's nearest sense is meant.
+    steps
+        At most this many.
+
+    Returns
+    -------
+    poses : list of Pose
+    error : float
+        The norm of all residuals, mm (angles times the build's length).
+
+    Notes
+    -----
+    Each step is the least-norm solution of the linearised mates (Nocedal and Wright,
+    *Numerical Optimization*, 2nd ed., section 10.3), halved while it makes things worse.
+    """
+    current = list(poses)
+    free = system.free_columns()
+    rows, residuals = _assemble(system, current)
+    error = float(np.linalg.norm(residuals))
+    for _ in range(steps):
+        if error < 1e-12 * max(system.length, 1.0) or not free.any():
+            break
+        step = np.zeros(rows.shape[1])
+        step[free] = np.linalg.lstsq(rows[:, free], -residuals, rcond=1e-10)[0]
+        for _halving in range(6):
+            trial = system.stepped(current, step)
+            trial_rows, trial_residuals = _assemble(system, trial)
+            trial_error = float(np.linalg.norm(trial_residuals))
+            if trial_error < error:
+                break
+            step = step / 2
+        else:
+            break
+        current, rows, residuals, error = trial, trial_rows, trial_residuals, trial_error
+    return current, error
+
+
+def _assemble(system: System, poses: Sequence[Pose]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    parts = [system.mate_rows(mate, poses) for mate in system.mates]
+    width = 6 * len(poses)
+    rows = np.vstack([rows for rows, _ in parts]) if parts else np.zeros((0, width))
+    residuals = np.concatenate([residuals for _, residuals in parts]) if parts else np.zeros(0)
+    return rows, residuals

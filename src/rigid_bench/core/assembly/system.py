@@ -1,0 +1,186 @@
+"""A build as one system of equations: its mates' residuals and rows, ready for a rank or a step.
+
+Every instance's twist is taken about its own middle, angular columns are divided and
+angular rows multiplied by a length typical of the build, so that every entry weighs
+alike, for parts of half a millimetre and of five metres, near and far.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.build import Build, Mate
+from rigid_bench.core.assembly.mates import Equation, equations
+from rigid_bench.core.feature import Feature, FrameFeature, PointFeature, make_frame
+from rigid_bench.core.frames import Pose, angle_between
+from rigid_bench.core.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Residual:
+    """How far a mate is from holding."""
+
+    mm: float
+    rad: float
+
+    def holds(self, tolerance: Tolerance) -> bool:
+        """Say whether the mate holds within the format's tolerance."""
+        return self.mm <= tolerance.mate_mm and self.rad <= tolerance.mate_rad
+
+
+@dataclass(frozen=True, eq=False)
+class System:
+    """The mates of a build as equations on the twists of its instances."""
+
+    build: Build
+    tolerance: Tolerance
+
+    @cached_property
+    def mates(self) -> tuple[Mate, ...]:
+        """The mates that groups stand for, then the build's own, with noise taken off features."""
+        mates = [*_group_mates(self.build), *self.build.mates]
+        return tuple(_without_noise(mates, self.tolerance))
+
+    @cached_property
+    def length(self) -> float:
+        """mm, a length typical of the build: how far features lie from their part's middle."""
+        spreads = [
+            float(np.linalg.norm(feature.point - self.middles[index]))
+            for mate in self.mates
+            for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b))
+        ]
+        size = float(np.sqrt(np.mean(np.square(spreads)))) if spreads else 0.0
+        return size if size > 1e-6 else 1.0
+
+    @cached_property
+    def middles(self) -> _Array:
+        """(n, 3) mm, the middle of each instance's features in its own coordinates."""
+        sums, counts = np.zeros((len(self.build.instances), 3)), np.zeros(len(self.build.instances))
+        for mate in self.mates:
+            for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
+                sums[index] += feature.point
+                counts[index] += 1
+        middles: _Array = sums / np.maximum(counts, 1)[:, None]
+        return middles
+
+    @property
+    def poses(self) -> list[Pose]:
+        """The poses that the build gives."""
+        return [each.pose for each in self.build.instances]
+
+    @cached_property
+    def held(self) -> list[int]:
+        """Indices of the grounded instances."""
+        return [index for index, each in enumerate(self.build.instances) if each.grounded]
+
+    def mate_equations(self, mate: Mate, poses: Sequence[Pose]) -> list[Equation]:
+        """List the equations of one mate where its instances stand."""
+        return equations(mate, mate.feature_a.moved(poses[mate.a]), mate.feature_b.moved(poses[mate.b]))
+
+    def residual(self, mate: Mate, poses: Sequence[Pose]) -> Residual:
+        """Return how far a mate is from holding."""
+        found = self.mate_equations(mate, poses)
+        return Residual(
+            mm=float(np.linalg.norm([each.residual for each in found if not each.is_angular])),
+            rad=float(np.linalg.norm([each.residual for each in found if each.is_angular])),
+        )
+
+    def mate_rows(self, mate: Mate, poses: Sequence[Pose]) -> tuple[_Array, _Array]:
+        """Return a mate's rows on all twists, (k, 6 n), and its residuals, (k,) mm."""
+        found = self.mate_equations(mate, poses)
+        rows = np.zeros((len(found), 6 * len(poses)))
+        residuals = np.zeros(len(found))
+        for k, equation in enumerate(found):
+            for index, sign in ((mate.b, 1.0), (mate.a, -1.0)):
+                middle = poses[index].point(self.middles[index])
+                rows[k, 6 * index : 6 * index + 6] = sign * self._row(equation, middle)
+            residuals[k] = equation.residual * (self.length if equation.is_angular else 1.0)
+        return rows, residuals
+
+    def _row(self, equation: Equation, middle: _Array) -> _Array:
+        """Return one equation's six entries on a twist about a middle, all in like measure."""
+        if equation.is_angular:
+            return np.concatenate([equation.angular, np.zeros(3)])
+        angular = equation.angular + np.cross(equation.point - middle, equation.linear)
+        return np.concatenate([angular / self.length, equation.linear])
+
+    def stepped(self, poses: Sequence[Pose], step: _Array) -> list[Pose]:
+        """Move every instance by its six entries of a step, (6 n,) mm, turning about its middle."""
+        moved = []
+        for index, pose in enumerate(poses):
+            turn, shift = step[6 * index : 6 * index + 3] / self.length, step[6 * index + 3 : 6 * index + 6]
+            middle = pose.point(self.middles[index])
+            rotation = Pose.from_rotation_vector(turn, [0, 0, 0]).rotation @ pose.rotation
+            moved.append(Pose(rotation, middle + shift - rotation @ self.middles[index]))
+        return moved
+
+    def free_columns(self) -> NDArray[np.bool_]:
+        """Mark the columns of the instances that are not grounded, (6 n,)."""
+        free = np.ones(6 * len(self.build.instances), dtype=bool)
+        for index in self.held:
+            free[6 * index : 6 * index + 6] = False
+        return free
+
+
+def _group_mates(build: Build) -> Iterator[Mate]:
+    """A group of n instances counts as n - 1 fixed mates, to its first."""
+    first: dict[str, int] = {}
+    for index, each in enumerate(build.instances):
+        if each.group is None:
+            continue
+        if each.group not in first:
+            first[each.group] = index
+            continue
+        lead = build.instances[first[each.group]].pose
+        frame = make_frame(np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0]))
+        yield Mate(
+            id=f"group {each.group}: {each.id}",
+            kind="fixed",
+            a=first[each.group],
+            feature_a=frame.moved(lead.inverse() @ each.pose),
+            b=index,
+            feature_b=frame,
+            sense="aligned",
+        )
+
+
+def _without_noise(mates: Sequence[Mate], tolerance: Tolerance) -> Iterator[Mate]:
+    """Give features of one instance that differ by export noise the same directions and points."""
+    directions: dict[int, list[_Array]] = {}
+    points: dict[int, list[_Array]] = {}
+
+    def clean(index: int, feature: Feature) -> Feature:
+        point = _first_like(points.setdefault(index, []), feature.point, tolerance.agree_mm)
+        if isinstance(feature, PointFeature):
+            return PointFeature(point)
+        if isinstance(feature, FrameFeature):
+            return FrameFeature(point, feature.direction, feature.x)
+        direction = _like_direction(directions.setdefault(index, []), feature.direction, tolerance.agree_rad)
+        name = "normal" if hasattr(feature, "normal") else "direction"
+        return replace(feature, **{"point": point, name: direction})
+
+    for mate in mates:
+        yield replace(mate, feature_a=clean(mate.a, mate.feature_a), feature_b=clean(mate.b, mate.feature_b))
+
+
+def _first_like(known: list[_Array], point: _Array, near: float) -> _Array:
+    for other in known:
+        if np.linalg.norm(point - other) <= near:
+            return other
+    known.append(point)
+    return point
+
+
+def _like_direction(known: list[_Array], direction: _Array, near: float) -> _Array:
+    for other in known:
+        if angle_between(other, direction) <= near:
+            return other
+        if angle_between(-other, direction) <= near:
+            return -other
+    known.append(direction)
+    return direction

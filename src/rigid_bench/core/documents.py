@@ -1,0 +1,155 @@
+"""What the JSON documents have in common: features, finite numbers, one-line errors."""
+
+import json
+from collections.abc import Iterable
+from typing import Annotated, Any
+
+import numpy as np
+from annotated_types import Len
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.feature import (
+    AxisFeature,
+    CylinderFeature,
+    Feature,
+    PlaneFeature,
+    PointFeature,
+    make_frame,
+)
+from rigid_bench.core.frames import unit
+
+#: Within ten kilometres; a coordinate beyond it is a slip or an attack, and spoils every sum.
+Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
+Vector = Annotated[list[Coordinate], Len(3, 3)]
+Quaternion = Annotated[list[Coordinate], Len(4, 4)]
+Identifier = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f\x7f]+$")]
+
+_DEEPEST = 40
+
+
+class Document(BaseModel):
+    """Base of every model of a file: frozen; fields of a later version are passed over."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+
+class PlaneModel(Document):
+    """`plane`: a point on it and the normal out of the material."""
+
+    point: Vector
+    normal: Vector
+
+
+class AxisModel(Document):
+    """`axis`: a point on it and a direction."""
+
+    point: Vector
+    direction: Vector
+
+
+class CylinderModel(AxisModel):
+    """`cylinder`: axis and radius."""
+
+    radius: Annotated[Coordinate, Field(gt=0)]
+
+
+class FrameModel(Document):
+    """`frame`: z is the joint's axis, x its zero direction."""
+
+    origin: Vector
+    z: Vector
+    x: Vector
+
+
+class FeatureModel(Document):
+    """Exactly one of plane, axis, cylinder, point, frame."""
+
+    plane: PlaneModel | None = None
+    axis: AxisModel | None = None
+    cylinder: CylinderModel | None = None
+    point: Vector | None = None
+    frame: FrameModel | None = None
+
+    @model_validator(mode="after")
+    def _one(self) -> "FeatureModel":
+        given = [name for name in FeatureModel.model_fields if getattr(self, name) is not None]
+        if len(given) != 1:
+            raise ValueError("needs exactly one of plane, axis, cylinder, point, frame")
+        return self
+
+    def feature(self, *, mm: float = 1.0) -> Feature:
+        """Convert to core values.
+
+        Parameters
+        ----------
+        mm
+            Millimetres in the document's unit.
+
+        Raises
+        ------
+        InvalidDocument
+            A direction has length zero.
+        """
+        if self.plane:
+            return PlaneFeature(mm * np.array(self.plane.point), unit(self.plane.normal, where="plane normal"))
+        if self.cylinder:
+            point, direction = mm * np.array(self.cylinder.point), unit(self.cylinder.direction)
+            return CylinderFeature(point, direction, mm * self.cylinder.radius)
+        if self.axis:
+            return AxisFeature(mm * np.array(self.axis.point), unit(self.axis.direction, where="axis direction"))
+        if self.frame:
+            return make_frame(mm * np.array(self.frame.origin), np.array(self.frame.z), np.array(self.frame.x))
+        return PointFeature(mm * np.array(self.point))
+
+
+def read_json(data: bytes, *, name: str) -> dict[str, Any]:
+    """Read a JSON object.
+
+    Raises
+    ------
+    InvalidDocument
+        The data is not UTF-8, not JSON, nested absurdly deep, or no object.
+    """
+    hint = "Write the file again from your program, or mend it at that place"
+    try:
+        text = data.removeprefix(b"\xef\xbb\xbf").decode("utf-8")
+        if _nests_deeper(text):
+            raise InvalidDocument(name, f"brackets are nested more than {_DEEPEST} deep", hint)
+        value = json.loads(text)
+    except UnicodeDecodeError as exc:
+        raise InvalidDocument(name, f"byte {exc.start} is not UTF-8 text", hint) from exc
+    except json.JSONDecodeError as exc:
+        where = f"{name}, line {exc.lineno} column {exc.colno}"
+        raise InvalidDocument(where, f"not JSON: {exc.msg}", hint) from exc
+    except ValueError as exc:  # an integer of thousands of digits
+        raise InvalidDocument(name, "a number in it is too long", hint) from exc
+    if not isinstance(value, dict):
+        raise InvalidDocument(name, "the outermost value is no object", hint)
+    return value
+
+
+def _nests_deeper(text: str) -> bool:
+    depth = deepest = 0
+    for char in text:
+        if char in "[{":
+            depth += 1
+            deepest = max(deepest, depth)
+        elif char in "]}":
+            depth -= 1
+    return deepest > _DEEPEST
+
+
+def document_error(name: str, exc: ValidationError) -> InvalidDocument:
+    """Turn the first complaint of a model into one line that says the place in the file."""
+    first = exc.errors()[0]
+    place = _place(first["loc"])
+    problem = first["msg"].removeprefix("Value error, ").rstrip(".")
+    more = f" (and {len(exc.errors()) - 1} more)" if len(exc.errors()) > 1 else ""
+    where = f"{name}, at {place}" if place else name
+    return InvalidDocument(where, problem[0].lower() + problem[1:] + more, "Mend that place and try again")
+
+
+def _place(parts: Iterable[str | int]) -> str:
+    text = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in parts)
+    return text.removeprefix(".")

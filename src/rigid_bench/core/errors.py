@@ -1,0 +1,65 @@
+"""What a person can put right: where, what is wrong, what to do next.
+
+RigidBenchError
+├── UnreadableFile     a file cannot be read as what it claims to be
+├── InvalidDocument    a build file or exercise says something that cannot be meant
+├── NotSupported       well-formed, but this program does not do it yet
+├── GeometryError      the solid-modelling kernel could not do a step
+├── ShapeMismatch      an array has the wrong shape: a fault of ours
+├── LimitReached       measuring took too long or too much memory
+├── MeasuringStopped   the measuring process ended by itself
+├── NotAllowed         the signed-in person may not do this
+├── NotFound           there is no such thing, or none this person may see
+└── FormRejected       a form came with values that cannot be used
+"""
+
+
+class RigidBenchError(Exception):
+    """Something a person can put right: where it is, what is wrong, what to do next."""
+
+    def __init__(self, where: str, problem: str, next_step: str) -> None:
+        super().__init__(where, problem, next_step)  # args must rebuild it after pickling
+        self.where, self.problem, self.next_step = where, problem, next_step
+
+    def __str__(self) -> str:
+        return f"{self.where}: {self.problem}. {self.next_step}"
+
+
+class UnreadableFile(RigidBenchError):
+    """A file cannot be read as what it claims to be."""
+
+
+class InvalidDocument(RigidBenchError):
+    """A build file or an exercise says something that cannot be meant."""
+
+
+class NotSupported(RigidBenchError):
+    """The input is well-formed, but asks for something this program does not do yet."""
+
+
+class GeometryError(RigidBenchError):
+    """The solid-modelling kernel could not do a step."""
+
+
+class ShapeMismatch(RigidBenchError):
+    """An array has the wrong shape; this is a fault of the program."""
+
+
+class LimitReached(RigidBenchError):
+    """Measuring took more time or memory than it may."""
+
+
+class MeasuringStopped(RigidBenchError):
+    """The process that measures ended by itself, as the kernel does on some files."""
+
+
+class NotAllowed(RigidBenchError):
+    """The person who is signed in may not do this."""
+
+
+class NotFound(RigidBenchError):
+    """There is no such thing, or none that this person may see."""
+
+
+class FormRejected(RigidBenchError):
+    """A form came with values that cannot be used."""

@@ -1,0 +1,132 @@
+"""Points, directions and rigid motions, in millimetres and radians."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from scipy.spatial.transform import Rotation
+
+from rigid_bench.core.errors import InvalidDocument
+
+
+def unit(vector: ArrayLike, *, where: str = "direction") -> NDArray[np.float64]:
+    """Scale a direction to length one.
+
+    Parameters
+    ----------
+    vector : (3,) float
+        Any vector but zero.
+    where
+        Named in the error.
+
+    Returns
+    -------
+    (3,) float
+
+    Raises
+    ------
+    InvalidDocument
+        The vector has no direction.
+
+    Examples
+    --------
+    >>> unit([0, 0, 2])
+    array([0., 0., 1.])
+    >>> unit([0, 0, 0])
+    Traceback (most recent call last):
+    rigid_bench.core.errors.InvalidDocument: direction: a direction of length zero. Give ...
+    """
+    array = np.asarray(vector, dtype=float)
+    length = float(np.linalg.norm(array))
+    if not np.isfinite(length) or length < 1e-12:
+        raise InvalidDocument(where, "a direction of length zero", "Give a direction, such as [0, 0, 1]")
+    result: NDArray[np.float64] = array / length
+    return result
+
+
+def any_normal(direction: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return one unit vector at right angles to a unit direction, (3,) float.
+
+    Examples
+    --------
+    >>> abs(float(any_normal(np.array([0.0, 0.0, 1.0])) @ [0, 0, 1])) < 1e-12
+    True
+    """
+    # the world axis least along the direction keeps the cross product well away from zero
+    helper = np.eye(3)[int(np.argmin(np.abs(direction)))]
+    return unit(np.cross(direction, helper))
+
+
+def cross_matrix(vector: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the (3, 3) matrix that crosses: ``cross_matrix(a) @ b == np.cross(a, b)``."""
+    x, y, z = vector
+    return np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+
+
+def angle_between(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
+    """Return the angle of two unit vectors in radians, 0 to pi, exact also near 0 and pi.
+
+    Notes
+    -----
+    W. Kahan, "How Futile are Mindless Assessments of Roundoff...", 2006: 2 atan2(|a-b|, |a+b|).
+
+    Examples
+    --------
+    >>> angle_between(np.array([1.0, 0, 0]), np.array([1.0, 0, 0]))
+    0.0
+    """
+    return 2.0 * float(np.arctan2(np.linalg.norm(a - b), np.linalg.norm(a + b)))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Pose:
+    """A rigid motion: ``world = rotation @ local + position``."""
+
+    #: (3, 3) proper rotation.
+    rotation: NDArray[np.float64]
+    #: (3,) mm.
+    position: NDArray[np.float64]
+
+    @classmethod
+    def identity(cls) -> "Pose":
+        """Return the motion that moves nothing."""
+        return cls(np.eye(3), np.zeros(3))
+
+    @classmethod
+    def from_quaternion(cls, position: Sequence[float], quaternion: Sequence[float]) -> "Pose":
+        """Make a pose of a position in mm and a quaternion ``[w, x, y, z]``, scaled to unit length."""
+        w, x, y, z = quaternion
+        return cls(Rotation.from_quat([x, y, z, w]).as_matrix(), np.array(position, dtype=float))
+
+    @classmethod
+    def from_rotation_vector(cls, turn: ArrayLike, position: ArrayLike) -> "Pose":
+        """Make a pose of a rotation vector (rad) and a position (mm)."""
+        return cls(Rotation.from_rotvec(np.asarray(turn, dtype=float)).as_matrix(), np.asarray(position, float))
+
+    def quaternion(self) -> list[float]:
+        """Return ``[w, x, y, z]`` with w not negative."""
+        x, y, z, w = Rotation.from_matrix(self.rotation).as_quat(canonical=True)
+        return [float(w), float(x), float(y), float(z)]
+
+    def __matmul__(self, other: "Pose") -> "Pose":
+        return Pose(self.rotation @ other.rotation, self.rotation @ other.position + self.position)
+
+    def inverse(self) -> "Pose":
+        """Return the motion that undoes this one."""
+        return Pose(self.rotation.T, -self.rotation.T @ self.position)
+
+    def point(self, point: ArrayLike) -> NDArray[np.float64]:
+        """Carry a point, or (n, 3) points."""
+        moved: NDArray[np.float64] = np.asarray(point, dtype=float) @ self.rotation.T + self.position
+        return moved
+
+    def direction(self, direction: ArrayLike) -> NDArray[np.float64]:
+        """Carry a direction, or (n, 3) directions."""
+        turned: NDArray[np.float64] = np.asarray(direction, dtype=float) @ self.rotation.T
+        return turned
+
+    def is_close(self, other: "Pose", *, mm: float, rad: float) -> bool:
+        """Say whether two poses differ by at most `mm` and `rad`."""
+        turn = Rotation.from_matrix(self.rotation.T @ other.rotation).magnitude()
+        return bool(turn <= rad and np.linalg.norm(self.position - other.position) <= mm)
