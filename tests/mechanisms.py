@@ -109,7 +109,9 @@ def bennett(a: float = 30.0, alpha: float = math.radians(40), beta: float = math
     # closure of Bennett's linkage: tan(theta/2) tan(phi/2) = sin((beta+alpha)/2) / sin((beta-alpha)/2)
     phi = 2 * math.atan(math.sin((beta + alpha) / 2) / math.sin((beta - alpha) / 2) / math.tan(theta / 2))
     frame, joints = np.eye(4), []
-    for k, (length, twist, angle) in enumerate(((a, alpha, theta), (b, beta, phi), (a, alpha, -theta), (b, beta, -phi))):
+    for k, (length, twist, angle) in enumerate(
+        ((a, alpha, theta), (b, beta, phi), (a, alpha, -theta), (b, beta, -phi))
+    ):
         joints.append(Joint(kind="revolute", bodies=(k, (k + 1) % 4), at=frame[:3, 3], along=frame[:3, 2]))
         frame = frame @ _denavit_hartenberg(length, twist, angle)
     return tuple(joints)

@@ -35,7 +35,15 @@ TEXTBOOK = [
 ]
 
 #: The kinematic pairs of ISO 10303-105 and the freedom that each leaves.
-PAIRS = [("fixed", 0), ("revolute", 1), ("prismatic", 1), ("screw", 1), ("cylindrical", 2), ("planar", 3), ("spherical", 3)]
+PAIRS = [
+    ("fixed", 0),
+    ("revolute", 1),
+    ("prismatic", 1),
+    ("screw", 1),
+    ("cylindrical", 2),
+    ("planar", 3),
+    ("spherical", 3),
+]
 
 
 def solved(*joints: m.Joint, seed: int | None = None) -> Freedom:

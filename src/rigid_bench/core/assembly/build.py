@@ -237,7 +237,9 @@ def _check_unique(ids: Sequence[str], where: str) -> None:
 def _instance(model: InstanceModel, mm: float, where: str) -> Instance:
     if not 0.9 < np.linalg.norm(model.pose.quaternion) < 1.1:
         raise InvalidDocument(
-            f"{where}.pose.quaternion", "its length is not 1", "Give [w, x, y, z] of unit length; [1, 0, 0, 0] turns nothing"
+            f"{where}.pose.quaternion",
+            "its length is not 1",
+            "Give [w, x, y, z] of unit length; [1, 0, 0, 0] turns nothing",
         )
     pose = Pose.from_quaternion([mm * value for value in model.pose.position], model.pose.quaternion)
     return Instance(id=model.id, part=model.part, grounded=model.grounded, pose=pose, group=model.group)

@@ -93,9 +93,7 @@ def _on_plane(plane: PlaneFeature | FrameFeature, point: _Array, distance: float
 
 def _on_axis(axis: AxisFeature | FrameFeature, point: _Array) -> list[Equation]:
     first = any_normal(axis.direction)
-    return [
-        _shift(float(t @ (point - axis.point)), t, point) for t in (first, np.cross(axis.direction, first))
-    ]
+    return [_shift(float(t @ (point - axis.point)), t, point) for t in (first, np.cross(axis.direction, first))]
 
 
 def _at_point(target: _Array, point: _Array) -> list[Equation]:
@@ -168,7 +166,9 @@ def _angle(a: Feature, b: Feature, mate: Mate) -> list[Equation]:
     value = _value(mate)
     if not 0 < value < 180:
         raise InvalidDocument(
-            f"mate '{mate.id}'", f"an angle of {value:g} degrees is not between 0 and 180", "Use 'parallel' for 0 and 180"
+            f"mate '{mate.id}'",
+            f"an angle of {value:g} degrees is not between 0 and 180",
+            "Use 'parallel' for 0 and 180",
         )
     return _at_angle(_direction(a), _direction(b), math.radians(value))
 

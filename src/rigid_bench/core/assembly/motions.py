@@ -108,9 +108,7 @@ def name_motions(basis: _Array, *, length: float) -> list[Motion]:
     slides = scaled[3:] @ right[turning:].T
     sliding = _natural_axes(np.linalg.qr(slides)[0]) if slides.shape[1] else np.zeros((3, 0))
     turns = _turns(basis @ right[:turning].T, sliding)
-    motions = [
-        Motion(kind="translation", direction=_facing(direction), point=np.zeros(3)) for direction in sliding.T
-    ]
+    motions = [Motion(kind="translation", direction=_facing(direction), point=np.zeros(3)) for direction in sliding.T]
     order = {"rotation": 0, "translation": 1, "screw": 2}
     return sorted([*turns, *motions], key=lambda motion: order[motion.kind])
 

@@ -87,6 +87,14 @@ def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Toleranc
     return tuple(best)
 
 
+def is_same_shape(a: PartFeatures, b: PartFeatures, *, tolerance: Tolerance) -> bool:
+    """Say whether two parts are equal up to a rigid motion; a mirror image is another shape."""
+    if abs(a.volume - b.volume) > 1e-5 * abs(a.volume) or abs(a.area - b.area) > 1e-5 * a.area:
+        return False
+    found = register(a, b, tolerance=tolerance)
+    return bool(found) and found[0].likeness > 1 - 1e-4
+
+
 def _arrays(part: PartFeatures) -> _Faces:
     def stack(rows: list[_Array]) -> _Array:
         return np.array(rows).reshape(-1, 3)
@@ -175,9 +183,7 @@ def _shifted(rotation: _Array, ref: _Faces, own: _Faces, tolerance: Tolerance) -
         yield Pose(rotation, np.array([shift for shift, _ in votes]) @ axes)
 
 
-def _votes(
-    axis: _Array, rotation: _Array, ref: _Faces, own: _Faces, tolerance: Tolerance
-) -> list[tuple[float, float]]:
+def _votes(axis: _Array, rotation: _Array, ref: _Faces, own: _Faces, tolerance: Tolerance) -> list[tuple[float, float]]:
     shifts, weights = [], []
     normals = ref.plane_normals @ rotation.T
     offsets, own_offsets = (ref.plane_points @ rotation.T) @ axis, own.plane_points @ axis

@@ -37,7 +37,13 @@ _EXPORT_AGAIN = "Export the model again as STEP (AP214 or AP242) and hand in the
 _ENTITY = re.compile(rb"^\s*#(\d+)\s*=", re.MULTILINE)
 _SCHEMA = re.compile(rb"FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'", re.IGNORECASE)
 _STRING = re.compile(rb"'[^']*'")
-_SCHEMA_NAMES = (("AP242", "AP242"), ("AP214", "AP214"), ("AUTOMOTIVE", "AP214"), ("CONFIG", "AP203"), ("AP203", "AP203"))
+_SCHEMA_NAMES = (
+    ("AP242", "AP242"),
+    ("AP214", "AP214"),
+    ("AUTOMOTIVE", "AP214"),
+    ("CONFIG", "AP203"),
+    ("AP203", "AP203"),
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -254,7 +260,9 @@ class _Collector:
         if len(solids) == 1:
             return [StepPart(id=product, name=name, product=product, shape=solids[0], solids=1)]
         return [
-            StepPart(id=unique(f"{product}-b{k}", self._taken), name=f"{name} ({k})", product=product, shape=solid, solids=1)
+            StepPart(
+                id=unique(f"{product}-b{k}", self._taken), name=f"{name} ({k})", product=product, shape=solid, solids=1
+            )
             for k, solid in enumerate(solids, 1)
         ]
 

@@ -1,0 +1,36 @@
+"""The registry of kinds of check: every module here that has a `KIND`."""
+
+import importlib
+import pkgutil
+from typing import Any
+
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import FILE, CheckModel
+from rigid_bench.core.grading.checks.base import CheckKind
+
+__all__ = ["KINDS", "kind_of"]
+
+
+def _find_kinds() -> dict[str, CheckKind[Any]]:
+    modules = [importlib.import_module(f"{__name__}.{each.name}") for each in pkgutil.iter_modules(__path__)]
+    kinds = [module.KIND for module in modules if hasattr(module, "KIND")]
+    return {kind.name: kind for kind in kinds}
+
+
+KINDS = _find_kinds()
+
+
+def kind_of(check: CheckModel) -> CheckKind[Any]:
+    """Return the kind of a check.
+
+    Raises
+    ------
+    InvalidDocument
+        There is no such kind; the message says which there are.
+    """
+    if check.kind not in KINDS:
+        known = ", ".join(sorted(KINDS))
+        raise InvalidDocument(
+            f"{FILE}, check '{check.id}'", f"there is no kind of check '{check.kind}'", f"The kinds are: {known}"
+        )
+    return KINDS[check.kind]

@@ -1,0 +1,112 @@
+"""What a kind of check is, and the helpers that every kind uses."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Generic, Literal, TypeVar
+
+from pydantic import ValidationError
+
+from rigid_bench.core.documents import Document, document_error
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.grading.context import Context
+from rigid_bench.core.grading.report import Cause, CheckResult, Verdict
+
+Strip = Literal["parts", "assembly", "fit"]
+Fields = TypeVar("Fields", bound=Document)
+
+#: What a check that needs mates says where none were handed in.
+HAND_IN_BUILD = "Hand in the build file too: a STEP file carries places, not mates"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CheckKind(Generic[Fields]):
+    """One kind of check; a module in this package that has a `KIND` is found by itself."""
+
+    name: str
+    #: Which strip of the card its rows stand on.
+    strip: Strip
+    #: The fields of this kind, beside those that all checks have.
+    fields: type[Fields]
+    #: What is asked, as the sheet and the card say it.
+    required: Callable[[CheckModel, Fields, Exercise], str]
+    #: Judge one check of one submission.
+    judge: Callable[["Task[Fields]"], CheckResult]
+    #: Refuse what cannot be meant before anything is measured.
+    verify: Callable[[CheckModel, Fields, Exercise], None] = lambda check, fields, exercise: None
+
+    def read(self, check: CheckModel) -> Fields:
+        """Read the fields of a check.
+
+        Raises
+        ------
+        InvalidDocument
+            A field is missing or wrong.
+        """
+        try:
+            return self.fields.model_validate(check.fields)
+        except ValidationError as exc:
+            raise document_error(f"{FILE}, check '{check.id}'", exc) from exc
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Task(Generic[Fields]):
+    """One check to be judged on one submission."""
+
+    kind: CheckKind[Fields]
+    check: CheckModel
+    fields: Fields
+    context: Context
+
+    @property
+    def where(self) -> str:
+        """Name the check in errors."""
+        return f"{FILE}, check '{self.check.id}'"
+
+    def result(
+        self, verdict: Verdict, measured: str, *, next_step: str = "", cause: Cause | None = None, **more: Any
+    ) -> CheckResult:
+        """Make the check's result; marks follow the verdict unless `awarded` is given."""
+        awarded = more.pop("awarded", self.check.marks if verdict == "met" else 0.0)
+        return CheckResult(
+            id=self.check.id,
+            title=self.check.title,
+            kind=self.check.kind,
+            strip=self.kind.strip,
+            verdict=verdict,
+            awarded=awarded,
+            available=self.check.marks,
+            required=self.kind.required(self.check, self.fields, self.context.exercise),
+            measured=measured,
+            next_step="" if verdict == "met" else next_step,
+            cause=cause,
+            hint=self.check.hint,
+            **more,
+        )
+
+    def missing_part(self, part: str) -> CheckResult:
+        """Make the result of a check whose part was not handed in."""
+        name = self.context.exercise.part_name(part)
+        return self.result(
+            "missed",
+            "part not found",
+            cause=Cause(code="part-missing", text=f"No part like {name} was found in what you handed in."),
+            next_step=f"Add {name} to the build and hand in again.",
+        )
+
+
+def known_instances(check: CheckModel, exercise: Exercise, *instances: str) -> None:
+    """Refuse a check that names an instance which the reference build has not.
+
+    Raises
+    ------
+    InvalidDocument
+        Naming those that there are.
+    """
+    known = [each.id for each in exercise.reference.instances] if exercise.reference else []
+    for each in instances:
+        if each not in known:
+            next_step = f"Name one of: {', '.join(known)}" if known else 'Add a "reference" build to the exercise'
+            raise InvalidDocument(
+                f"{FILE}, check '{check.id}'", f"the reference build has no instance '{each}'", next_step
+            )

@@ -1,0 +1,209 @@
+"""Is a required size there? Measured on the student's part, wherever it stands."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from rigid_bench.core.documents import Document, FeatureModel
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.geometry.measure import MEASURES, Request, measure
+from rigid_bench.core.grading import causes
+from rigid_bench.core.grading.checks.base import CheckKind, Task
+from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
+from rigid_bench.core.grading.wording import POWERS, band, number, quantity, unit_of
+from rigid_bench.core.standards.general_tolerances import linear_tolerance
+from rigid_bench.core.units import MM_PER_UNIT, evaluate
+
+_NonNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+#: Rounding of a double, so that a value on the limit is within it.
+_DUST = 1e-6
+
+
+class LimitsModel(Document):
+    """How far a size may be below and above its nominal, in the exercise's unit."""
+
+    minus: _NonNegative
+    plus: _NonNegative
+
+
+class NearModel(Document):
+    """Marks for a value that is near: a share of them up to so many times the tolerance."""
+
+    factor: Annotated[float, Field(gt=1, le=100)] = 2.0
+    share: Annotated[float, Field(gt=0, lt=1)] = 0.5
+
+
+class DimensionFields(Document):
+    """Fields of a check of kind `dimension`."""
+
+    part: str
+    measure: str
+    of: FeatureModel | None = None
+    between: Annotated[list[FeatureModel], Field(min_length=2, max_length=2)] | None = None
+    axis: Literal["x", "y", "z"] | None = None
+    density: Annotated[float, Field(gt=0, le=100)] | None = None
+    nominal: float | str
+    tolerance: LimitsModel | str
+    near: NearModel | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Asked:
+    """What a dimension check asks for, in the exercise's unit."""
+
+    dimension: str
+    nominal: float
+    minus: float
+    plus: float
+
+    def contains(self, value: float) -> bool:
+        """Say whether a value is within the tolerance."""
+        return self.nominal - self.minus - _DUST <= value <= self.nominal + self.plus + _DUST
+
+
+def asked(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> Asked:
+    """Work out nominal and limits of a check.
+
+    Raises
+    ------
+    InvalidDocument
+        The expression cannot be read, names an unknown value or itself, or the tolerance
+        class is not known.
+    """
+    dimension = _dimension(check, fields)
+    units = exercise.model.units
+    nominal = _nominal(check, fields, exercise, dimension, seen=(check.id,))
+    if isinstance(fields.tolerance, LimitsModel):
+        return Asked(dimension=dimension, nominal=nominal, minus=fields.tolerance.minus, plus=fields.tolerance.plus)
+    if POWERS[dimension] != 1:
+        raise InvalidDocument(
+            f"{FILE}, check '{check.id}'", "a general tolerance is for lengths", 'Give {"minus": ..., "plus": ...}'
+        )
+    either = linear_tolerance(nominal * MM_PER_UNIT[units], fields.tolerance) / MM_PER_UNIT[units]
+    return Asked(dimension=dimension, nominal=nominal, minus=either, plus=either)
+
+
+def _dimension(check: CheckModel, fields: DimensionFields) -> str:
+    if fields.measure not in MEASURES:
+        known = ", ".join(sorted(MEASURES))
+        where = f"{FILE}, check '{check.id}'"
+        raise InvalidDocument(where, f"there is no measure '{fields.measure}'", f"The measures are: {known}")
+    return MEASURES[fields.measure][0]
+
+
+def _nominal(
+    check: CheckModel, fields: DimensionFields, exercise: Exercise, dimension: str, seen: tuple[str, ...]
+) -> float:
+    if not isinstance(fields.nominal, str):
+        return fields.nominal
+    units = exercise.model.units
+    names = {
+        other.id: _nominal(other, DimensionFields.model_validate(other.fields), exercise, "length", (*seen, other.id))
+        * MM_PER_UNIT[units]
+        for other in exercise.model.checks
+        if other.kind == "dimension" and other.id not in seen and other.id in fields.nominal
+    }
+    try:
+        value = evaluate(fields.nominal, names=names, unit=units if POWERS[dimension] == 1 else "mm")
+    except InvalidDocument as exc:
+        raise InvalidDocument(f"{FILE}, check '{check.id}', {exc.where}", exc.problem, exc.next_step) from exc
+    return value / (MM_PER_UNIT[units] if POWERS[dimension] == 1 else 1.0)
+
+
+def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> str:
+    wanted = asked(check, fields, exercise)
+    text = band(wanted.nominal, wanted.minus, wanted.plus, wanted.dimension, exercise.model.units)
+    return f"{text} ({fields.nominal})" if isinstance(fields.nominal, str) else text
+
+
+def _request(task: Task[DimensionFields]) -> Request:
+    models = task.fields.between or ([task.fields.of] if task.fields.of else [])
+    return Request(
+        measure=task.fields.measure,
+        features=tuple(model.feature(mm=task.context.exercise.mm) for model in models),
+        axis=task.fields.axis,
+        density=task.fields.density,
+        where=task.where,
+    )
+
+
+def _judge(task: Task[DimensionFields]) -> CheckResult:
+    wanted = asked(task.check, task.fields, task.context.exercise)
+    laid = task.context.laid(task.fields.part, where=task.where)
+    if laid is None:
+        return task.missing_part(task.fields.part)
+    found = measure(laid, _request(task))
+    if found is None:
+        return task.result(
+            "missed",
+            "not found",
+            cause=Cause(code="feature-missing", text="The part has no such face or hole where it should be."),
+            next_step=f"Add it to {task.context.exercise.part_name(task.fields.part)} and hand in again.",
+            gauge=_gauge(task, wanted, None),
+        )
+    return _compared(task, wanted, found / task.context.exercise.mm ** POWERS[wanted.dimension])
+
+
+def _compared(task: Task[DimensionFields], wanted: Asked, value: float) -> CheckResult:
+    units = task.context.exercise.model.units
+    more = {"difference": round(value - wanted.nominal, 6), "gauge": _gauge(task, wanted, value)}
+    measured = quantity(value, wanted.dimension, units)
+    if wanted.contains(value):
+        return task.result("met", measured, **more)
+    cause = causes.of_dimension(task.fields.measure, wanted.nominal, value, _others(task), units=units)
+    near = task.fields.near
+    if near and cause is None and _is_near(wanted, value, near.factor):
+        step = f"Nearly right: change it to {quantity(wanted.nominal, wanted.dimension, units)}."
+        return task.result("near", measured, next_step=step, awarded=task.check.marks * near.share, **more)
+    return task.result("missed", measured, cause=cause, next_step=_next_step(wanted, value, units), **more)
+
+
+def _is_near(wanted: Asked, value: float, factor: float) -> bool:
+    below, above = wanted.nominal - factor * wanted.minus, wanted.nominal + factor * wanted.plus
+    return below - _DUST <= value <= above + _DUST
+
+
+def _next_step(wanted: Asked, value: float, units: str) -> str:
+    off = value - wanted.nominal
+    nominal = quantity(wanted.nominal, wanted.dimension, units)
+    if wanted.dimension == "count":
+        return f"There {'are' if value != 1 else 'is'} {number(value)}; make it {nominal} and hand in again."
+    way = "too large" if off > 0 else "too small"
+    return f"It is {quantity(abs(off), wanted.dimension, units)} {way}. Change it to {nominal} and hand in again."
+
+
+def _gauge(task: Task[DimensionFields], wanted: Asked, value: float | None) -> Gauge:
+    return Gauge(
+        low=wanted.nominal - wanted.minus,
+        high=wanted.nominal + wanted.plus,
+        measured=value,
+        unit=unit_of(wanted.dimension, task.context.exercise.model.units),
+    )
+
+
+def _others(task: Task[DimensionFields]) -> list[causes.Neighbour]:
+    """List the other lengths that are asked of the same part."""
+    exercise = task.context.exercise
+    found = []
+    for other in exercise.model.checks:
+        if other.kind != "dimension" or other.id == task.check.id:
+            continue
+        fields = DimensionFields.model_validate(other.fields)
+        if fields.part == task.fields.part and _dimension(other, fields) == "length":
+            found.append(causes.Neighbour(title=other.title, nominal=asked(other, fields, exercise).nominal))
+    return found
+
+
+def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> None:
+    known = [each.id for each in exercise.model.parts]
+    if fields.part not in known:
+        where = f"{FILE}, check '{check.id}'"
+        raise InvalidDocument(where, f"the exercise has no part '{fields.part}'", f"Name one of: {', '.join(known)}")
+    asked(check, fields, exercise)
+
+
+KIND = CheckKind(
+    name="dimension", strip="parts", fields=DimensionFields, required=_required, judge=_judge, verify=_verify
+)

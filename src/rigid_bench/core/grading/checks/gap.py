@@ -1,0 +1,168 @@
+"""Is the clearance between two parts in its range? Between whole solids, or between two named faces."""
+
+import itertools
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from rigid_bench.core.assembly.clearance import clearance, place
+from rigid_bench.core.documents import Document, FeatureModel
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.grading import causes
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
+from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
+from rigid_bench.core.grading.wording import number, quantity
+
+_DUST = 1e-6
+_Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+
+
+class GapFields(Document):
+    """Fields of a check of kind `gap`, in the exercise's unit."""
+
+    a: str
+    b: str
+    min: _Length | None = None
+    max: _Length | None = None
+    #: A face of a and a face of b (or a hole and a round part): the gap is theirs, signed, overlap negative.
+    between: Annotated[list[FeatureModel], Field(min_length=2, max_length=2)] | None = None
+
+    @model_validator(mode="after")
+    def _has_a_range(self) -> "GapFields":
+        if self.min is None and self.max is None:
+            raise ValueError("needs min, max or both")
+        if self.min is not None and self.max is not None and self.min > self.max:
+            raise ValueError("min is larger than max")
+        return self
+
+
+def _required(check: CheckModel, fields: GapFields, exercise: Exercise) -> str:
+    units = exercise.model.units
+    if fields.min is None:
+        return f"at most {quantity(fields.max or 0.0, 'length', units)}"
+    if fields.max is None:
+        return f"at least {quantity(fields.min, 'length', units)}"
+    return f"{number(fields.min)} to {quantity(fields.max, 'length', units)}"
+
+
+def _judge(task: Task[GapFields]) -> CheckResult:
+    context, fields = task.context, task.fields
+    for instance in (fields.a, fields.b):
+        if context.student_index(instance, where=task.where) is None:
+            return task.missing_part(context.part_of(instance, where=task.where))
+    found = _between_faces(task) if fields.between else _between_solids(task)
+    if found is None:
+        return task.result(
+            "missed",
+            "face not found",
+            cause=Cause(code="feature-missing", text="One of the two parts lacks the face that the gap is measured from."),
+            next_step="Put the part right first, then the gap can be measured.",
+        )
+    return _compared(task, found / context.exercise.mm)
+
+
+def _compared(task: Task[GapFields], value: float) -> CheckResult:
+    fields, units = task.fields, task.context.exercise.model.units
+    low = -np.inf if fields.min is None else fields.min
+    high = np.inf if fields.max is None else fields.max
+    gauge = Gauge(low=fields.min, high=fields.max, measured=value, unit=units)
+    measured = quantity(value, "length", units) if value >= 0 else f"overlaps by {quantity(-value, 'length', units)}"
+    if low - _DUST <= value <= high + _DUST:
+        return task.result("met", measured, gauge=gauge)
+    name_a, name_b = (task.context.exercise.instance_name(each) for each in (fields.a, fields.b))
+    way = "Make more room" if value < low else "Close the gap"
+    limit = fields.min if value < low else fields.max
+    off = quantity(abs(value - (limit or 0.0)), "length", units)
+    return task.result(
+        "missed",
+        measured,
+        difference=round(value - (limit or 0.0), 6),
+        gauge=gauge,
+        cause=_cause(task, value),
+        next_step=f"{way} between {name_a} and {name_b}: it is {off} {'short' if value < low else 'too much'}.",
+    )
+
+
+def _between_solids(task: Task[GapFields]) -> float | None:
+    context = task.context
+    indices = [context.matching.instances[each] for each in (task.fields.a, task.fields.b)]
+    if any(index not in context.solids for index in indices):
+        return None
+    a, b = (context.solids[index] for index in indices)
+    return clearance(a, b, tolerance=context.tolerance).gap_mm
+
+
+def _features(task: Task[GapFields]) -> tuple[Feature, Feature]:
+    assert task.fields.between is not None
+    a, b = (each.feature(mm=task.context.exercise.mm) for each in task.fields.between)
+    return a, b
+
+
+def _between_faces(task: Task[GapFields]) -> float | None:
+    """Return the signed gap of the two named faces where they stand, mm.
+
+    Of a symmetric part's equal faces, those are meant that come nearest to the reference.
+    """
+    context = task.context
+    index_a, index_b = (context.matching.instances[each] for each in (task.fields.a, task.fields.b))
+    a, b = _features(task)
+    pose_a, pose_b = (context.submission.instances[index].pose for index in (index_a, index_b))
+    expected = _reference_gap(task)
+    gaps = [
+        _face_gap(own_a.moved(pose_a), own_b.moved(pose_b), task.where)
+        for laid_a, laid_b in itertools.product(context.lays(index_a), context.lays(index_b))
+        if (own_a := laid_a.feature(a, where=task.where)) and (own_b := laid_b.feature(b, where=task.where))
+    ]
+    return min(gaps, key=lambda gap: abs(gap - expected), default=None)
+
+
+def _face_gap(a: Feature, b: Feature, where: str) -> float:
+    if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature):
+        return float((b.point - a.point) @ a.normal)
+    if isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature):
+        apart = b.point - a.point
+        beside = float(np.linalg.norm(apart - a.direction * float(apart @ a.direction)))
+        return abs(a.radius - b.radius) - beside
+    raise InvalidDocument(where, "a gap is between two flat faces or two round walls", "Name two planes or two cylinders")
+
+
+def _reference_gap(task: Task[GapFields]) -> float:
+    """Measure the same gap on the reference build, mm."""
+    exercise = task.context.exercise
+    assert exercise.reference is not None
+    instances = [exercise.reference.instances[exercise.reference.index_of(each)] for each in (task.fields.a, task.fields.b)]
+    if task.fields.between:
+        a, b = (each.moved(instance.pose) for each, instance in zip(_features(task), instances, strict=True))
+        return _face_gap(a, b, task.where)
+    a, b = (place(each.id, task.context.references[each.part].shape, each.pose) for each in instances)
+    return clearance(a, b, tolerance=task.context.tolerance).gap_mm
+
+
+def _cause(task: Task[GapFields], value: float) -> Cause | None:
+    exercise = task.context.exercise
+    parts = {task.context.part_of(each, where=task.where) for each in (task.fields.a, task.fields.b)}
+    by_id = {each.id: each for each in exercise.model.checks}
+    sizes = [
+        causes.WrongSize(
+            title=done.title, required=done.required, measured=done.measured, off_mm=done.difference * exercise.mm
+        )
+        for done in task.context.done
+        if done.kind == "dimension" and done.verdict in ("near", "missed") and done.difference
+        if by_id[done.id].fields.get("part") in parts
+    ]
+    return causes.of_gap(_reference_gap(task) - value * exercise.mm, sizes) if sizes else None
+
+
+def _verify(check: CheckModel, fields: GapFields, exercise: Exercise) -> None:
+    known_instances(check, exercise, fields.a, fields.b)
+    if fields.between:
+        a, b = (each.feature(mm=exercise.mm) for each in fields.between)
+        both_flat = isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature)
+        if not both_flat and not (isinstance(a, AxisFeature) and isinstance(b, AxisFeature)):
+            _face_gap(a, b, f"{FILE}, check '{check.id}'")
+
+
+KIND = CheckKind(name="gap", strip="fit", fields=GapFields, required=_required, judge=_judge, verify=_verify)

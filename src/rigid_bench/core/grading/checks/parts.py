@@ -1,0 +1,49 @@
+"""Are all required parts there, each in the right number, and nothing besides?"""
+
+from rigid_bench.core.documents import Document
+from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.grading.checks.base import CheckKind, Task
+from rigid_bench.core.grading.report import Cause, CheckResult
+from rigid_bench.core.grading.wording import listed
+
+
+class PartsFields(Document):
+    """Fields of a check of kind `parts`: none of its own."""
+
+
+def _required(check: CheckModel, fields: PartsFields, exercise: Exercise) -> str:
+    return listed([_counted(each.count, each.name) for each in exercise.model.parts])
+
+
+def _counted(count: int, name: str) -> str:
+    return name if count == 1 else f"{count} × {name}"
+
+
+def _judge(task: Task[PartsFields]) -> CheckResult:
+    exercise, copies = task.context.exercise, task.context.matching.copies
+    off = [
+        (each.name, len(copies.get(each.id, ())) - each.count)
+        for each in exercise.model.parts
+        if len(copies.get(each.id, ())) != each.count
+    ]
+    placed = {index for indices in copies.values() for index in indices}
+    extra = [each.name for k, each in enumerate(task.context.submission.instances) if k not in placed]
+    found = [_counted(len(copies[each.id]), each.name) for each in exercise.model.parts if copies.get(each.id)]
+    measured = listed(found + [f"something else ('{name}')" for name in extra]) or "no part that is asked for"
+    if not off and not extra:
+        return task.result("met", measured)
+    missing = [_counted(-by, name) for name, by in off if by < 0]
+    too_many = [_counted(by, name) for name, by in off if by > 0] + [f"'{name}'" for name in extra]
+    code = "part-missing" if missing else "part-extra"
+    text = " ".join(
+        f"{listed(names)} {'is' if len(names) == 1 else 'are'} {what}."
+        for names, what in ((missing, "missing"), (too_many, "too many or not asked for"))
+        if names
+    )
+    step = f"Add {listed(missing)}" if missing else f"Take out {listed(too_many)}"
+    return task.result(
+        "missed", measured, cause=Cause(code=code, text=text), next_step=f"{step} and hand in again."
+    )
+
+
+KIND = CheckKind(name="parts", strip="assembly", fields=PartsFields, required=_required, judge=_judge)

@@ -1,0 +1,99 @@
+"""What the checks look at: exercise, reference, submission, and what was worked out once for all."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from rigid_bench.core.assembly.clearance import Clearance, PlacedSolid, clearances, place
+from rigid_bench.core.assembly.freedom import Freedom, freedom
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.grading.match import Matching
+from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.submission import Submission
+from rigid_bench.core.tolerance import Tolerance
+
+
+@dataclass(frozen=True, eq=False)
+class Context:
+    """One submission beside its exercise, matched."""
+
+    exercise: Exercise
+    references: Mapping[str, PartFeatures]
+    submission: Submission
+    matching: Matching
+    tolerance: Tolerance
+    #: Results of the checks before this one, in the exercise's order: a gap may name a size as its cause.
+    done: list[CheckResult]
+    progress: Callable[[str], None]
+
+    def laid(self, part: str, *, where: str) -> Laid | None:
+        """Return the reference laid over the student's part, or None where that part is missing.
+
+        Raises
+        ------
+        InvalidDocument
+            The exercise has no such part.
+        """
+        if part not in self.references:
+            known = ", ".join(sorted(self.references))
+            raise InvalidDocument(where, f"the exercise has no part '{part}'", f"Name one of: {known}")
+        index = self.matching.parts.get(part)
+        return None if index is None else self.matching.laid[index][0]
+
+    def part_of(self, instance: str, *, where: str) -> str:
+        """Return the part id of a required instance.
+
+        Raises
+        ------
+        InvalidDocument
+            The reference build has no such instance.
+        """
+        reference = self.exercise.reference
+        known = {each.id: each.part for each in reference.instances} if reference else {}
+        if instance not in known:
+            named = f"Name one of: {', '.join(known)}" if known else 'Add a "reference" build to the exercise'
+            raise InvalidDocument(where, f"the reference build has no instance '{instance}'", named)
+        return known[instance]
+
+    def lays(self, instance: int) -> tuple[Laid, ...]:
+        """Return all equal ways in which the reference lies over a student's instance."""
+        part = self.submission.instances[instance].part
+        return () if part is None else self.matching.laid.get(part, ())
+
+    def student_index(self, instance: str, *, where: str) -> int | None:
+        """Return the student's instance for a required one, or None where it is missing."""
+        self.part_of(instance, where=where)
+        return self.matching.instances.get(instance)
+
+    @cached_property
+    def freedom(self) -> Freedom | None:
+        """What the student's mates leave free; None where no build file was handed in."""
+        build = self.submission.build
+        if build is None:
+            return None
+        self.progress("Working out what can still move")
+        return freedom(build, tolerance=self.tolerance)
+
+    @cached_property
+    def solids(self) -> dict[int, PlacedSolid]:
+        """The student's solids where they stand, by instance."""
+        return {
+            index: place(str(index), self.submission.parts[each.part].features.shape, each.pose)
+            for index, each in enumerate(self.submission.instances)
+            if each.part is not None
+        }
+
+    @cached_property
+    def clearances(self) -> list[Clearance]:
+        """Gaps and overlaps of all near pairs of the student's solids."""
+        return clearances(list(self.solids.values()), tolerance=self.tolerance, progress=self.progress)
+
+    def name_of(self, index: int) -> str:
+        """Return what a student's instance is called: the required instance's name where it was matched."""
+        for required, found in self.matching.instances.items():
+            if found == index:
+                return self.exercise.instance_name(required)
+        return self.submission.instances[index].name

@@ -1,0 +1,144 @@
+"""Exercise and submission in, report out: the main road."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.geometry.features import PartFeatures, read_features
+from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.grading.checks import kind_of
+from rigid_bench.core.grading.checks.base import Task
+from rigid_bench.core.grading.context import Context
+from rigid_bench.core.grading.match import Matching, match
+from rigid_bench.core.grading.report import CheckResult, Report, add_up
+from rigid_bench.core.grading.submission import Submission, read_submission
+from rigid_bench.core.tolerance import Tolerance
+
+#: Written into every run; raise it when the same submission may get another report.
+ENGINE_VERSION = "1"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CheckText:
+    """What the sheet says of one check, before anything is handed in."""
+
+    id: str
+    title: str
+    kind: str
+    strip: str
+    part: str | None
+    required: str
+    marks: float
+    hint: str
+
+
+def grade(
+    exercise: Exercise,
+    files: Mapping[str, bytes],
+    *,
+    tolerance: Tolerance,
+    progress: Callable[[str], None] = lambda text: None,
+) -> Report:
+    """Grade a submission.
+
+    Parameters
+    ----------
+    exercise
+        What is asked, with its reference files.
+    files
+        What was handed in, by name.
+    tolerance
+        How near is equal.
+    progress
+        Told in a few words what is being done.
+
+    Returns
+    -------
+    Report
+
+    Raises
+    ------
+    UnreadableFile, InvalidDocument, NotSupported, GeometryError
+        The exercise or the submission cannot be used.
+    """
+    describe(exercise)  # refuses what cannot be meant, before anything is measured
+    submission = read_submission(files, tolerance=tolerance, progress=progress)
+    progress("Comparing with the exercise")
+    references = read_references(exercise, tolerance=tolerance)
+    matching = match(exercise, references, submission, tolerance=tolerance)
+    done: list[CheckResult] = []
+    context = Context(
+        exercise=exercise,
+        references=references,
+        submission=submission,
+        matching=matching,
+        tolerance=tolerance,
+        done=done,
+        progress=progress,
+    )
+    for check in exercise.model.checks:
+        progress(f"Checking: {check.title}")
+        kind = kind_of(check)
+        done.append(kind.judge(Task(kind=kind, check=check, fields=kind.read(check), context=context)))
+    parts = _understood(exercise, submission, matching)
+    return add_up(exercise.model, done, parts=parts, warnings=submission.warnings)
+
+
+def describe(exercise: Exercise) -> list[CheckText]:
+    """Say what each check asks, and refuse an exercise that cannot be meant.
+
+    Raises
+    ------
+    InvalidDocument, NotSupported
+        A check is of an unknown kind, or a field of it is wrong.
+    """
+    read = [(check, kind_of(check), kind_of(check).read(check)) for check in exercise.model.checks]
+    for check, kind, fields in read:
+        kind.verify(check, fields, exercise)
+    return [
+        CheckText(
+            id=check.id,
+            title=check.title,
+            kind=check.kind,
+            strip=kind.strip,
+            part=getattr(fields, "part", None),
+            required=kind.required(check, fields, exercise),
+            marks=check.marks,
+            hint=check.hint,
+        )
+        for check, kind, fields in read
+    ]
+
+
+def read_references(exercise: Exercise, *, tolerance: Tolerance) -> dict[str, PartFeatures]:
+    """Read the features of every required part, by part id.
+
+    Raises
+    ------
+    InvalidDocument
+        A reference file does not hold exactly one solid.
+    UnreadableFile
+        A reference file cannot be read.
+    """
+    references = {}
+    for part in exercise.model.parts:
+        solids = [each for each in read_step(exercise.part_files[part.id], name=part.file).parts if each.solids]
+        if len(solids) != 1:
+            where = f"exercise part '{part.id}', file '{part.file}'"
+            raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
+        references[part.id] = read_features(solids[0].shape, tolerance=tolerance)
+    return references
+
+
+def _understood(exercise: Exercise, submission: Submission, matching: Matching) -> list[dict[str, object]]:
+    taken = {index: part for part, indices in matching.copies.items() for index in indices}
+    return [
+        {
+            "instance": each.id,
+            "name": each.name,
+            "part": taken.get(index),
+            "part_name": exercise.part_name(taken[index]) if index in taken else None,
+        }
+        for index, each in enumerate(submission.instances)
+    ]

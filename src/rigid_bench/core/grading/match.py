@@ -1,0 +1,189 @@
+"""Which student part is which required part, and which instance is which.
+
+Parts are told by shape first and by name where shapes do not decide; instances of one
+part by where they stand relative to the base.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from difflib import SequenceMatcher
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import linear_sum_assignment
+
+from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.register import Registration, is_same_shape, register
+from rigid_bench.core.grading.submission import HandedPart, Submission
+from rigid_bench.core.tolerance import Tolerance
+
+#: Below this share of like area (and name) two parts are not taken for one another.
+_LEAST = 0.35
+#: How much a like name adds: it decides between like shapes, and cannot outvote an unlike one.
+_NAME = 0.15
+#: Parts whose overall sizes differ by more than this factor are not laid over each other at all.
+_SIZE_FACTOR = 4.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Matching:
+    """Which is which. What is missing here was not found."""
+
+    #: required part id -> index of the student's part that is measured for it.
+    parts: Mapping[str, int]
+    #: index of a student's part -> ways in which its reference lies over it.
+    laid: Mapping[int, tuple[Laid, ...]]
+    #: required instance id -> index of the student's instance.
+    instances: Mapping[str, int]
+    #: required part id -> indices of all the student's instances of it.
+    copies: Mapping[str, tuple[int, ...]]
+
+
+def match(
+    exercise: Exercise, references: Mapping[str, PartFeatures], submission: Submission, *, tolerance: Tolerance
+) -> Matching:
+    """Find each required part and instance among what was handed in.
+
+    Parameters
+    ----------
+    exercise
+        Its parts and reference instances.
+    references
+        Features of each required part, by part id.
+    submission
+        What was handed in.
+    tolerance
+        For laying parts over each other.
+
+    Returns
+    -------
+    Matching
+    """
+    required = list(references)
+    found = {
+        (row, column): register(references[part], handed.features, tolerance=tolerance)
+        for row, part in enumerate(required)
+        for column, handed in enumerate(submission.parts)
+        if _could_be(references[part], handed.features)
+    }
+    scores = np.zeros((len(required), len(submission.parts)))
+    for (row, column), registrations in found.items():
+        likeness = registrations[0].likeness if registrations else 0.0
+        scores[row, column] = likeness + _NAME * _name_likeness(exercise, required[row], submission.parts[column])
+    pairs = _best_pairs(scores)
+    return _matching(exercise, references, submission, {required[r]: (c, found[r, c]) for r, c in pairs.items()}, tolerance)
+
+
+def _could_be(reference: PartFeatures, handed: PartFeatures) -> bool:
+    return 1 / _SIZE_FACTOR < handed.size / max(reference.size, 1e-9) < _SIZE_FACTOR
+
+
+def _name_likeness(exercise: Exercise, part: str, handed: HandedPart) -> float:
+    names = (part.lower(), exercise.part_name(part).lower())
+    return max(SequenceMatcher(None, name, handed.name.lower()).ratio() for name in names)
+
+
+def _best_pairs(scores: NDArray[np.float64]) -> dict[int, int]:
+    if scores.size == 0:
+        return {}
+    rows, columns = linear_sum_assignment(-scores)
+    return {int(r): int(c) for r, c in zip(rows, columns, strict=True) if scores[r, c] > _LEAST}
+
+
+def _matching(
+    exercise: Exercise,
+    references: Mapping[str, PartFeatures],
+    submission: Submission,
+    chosen: Mapping[str, tuple[int, tuple[Registration, ...]]],
+    tolerance: Tolerance,
+) -> Matching:
+    laid: dict[int, tuple[Laid, ...]] = {}
+    alike: dict[str, list[int]] = {}
+    taken = {index for index, _ in chosen.values()}
+    for part, (index, registrations) in chosen.items():
+        own = submission.parts[index].features
+        laid[index] = tuple(Laid(references[part], own, each) for each in registrations)
+        alike[part] = [index]
+        # copies may come as products of their own
+        for other, handed in enumerate(submission.parts):
+            if other not in taken and is_same_shape(own, handed.features, tolerance=tolerance):
+                found = register(references[part], handed.features, tolerance=tolerance)
+                laid[other] = tuple(Laid(references[part], handed.features, each) for each in found)
+                alike[part].append(other)
+                taken.add(other)
+    copies = {
+        part: tuple(k for k, each in enumerate(submission.instances) if each.part in indices)
+        for part, indices in alike.items()
+    }
+    instances = _match_instances(exercise, submission, laid, copies)
+    parts = {part: index for part, (index, _) in chosen.items()}
+    return Matching(parts=parts, laid=laid, instances=instances, copies=copies)
+
+
+def _match_instances(
+    exercise: Exercise,
+    submission: Submission,
+    laid: Mapping[int, tuple[Laid, ...]],
+    copies: Mapping[str, tuple[int, ...]],
+) -> dict[str, int]:
+    if exercise.reference is None:
+        return {}
+    wanted: dict[str, list[str]] = {}
+    for each in exercise.reference.instances:
+        if copies.get(each.part):
+            wanted.setdefault(each.part, []).append(each.id)
+    found = {ids[0]: copies[part][0] for part, ids in wanted.items() if len(ids) == 1 and len(copies[part]) == 1}
+    base = _base(exercise, submission, laid, found)
+    for part, ids in wanted.items():
+        if ids[0] not in found:
+            found |= _by_place(exercise, submission, laid, ids, copies[part], base)
+    return found
+
+
+def _frame(submission: Submission, laid: Mapping[int, tuple[Laid, ...]], index: int) -> Pose:
+    """Return where the reference's frame stands in the student's world, for one of their instances."""
+    instance = submission.instances[index]
+    assert instance.part is not None
+    return instance.pose @ laid[instance.part][0].pose
+
+
+def _base(
+    exercise: Exercise, submission: Submission, laid: Mapping[int, tuple[Laid, ...]], found: Mapping[str, int]
+) -> Pose:
+    """From the reference's world to the student's, by an instance that cannot be mistaken."""
+    reference = exercise.reference
+    assert reference is not None
+
+    def doubt(index: int) -> int:
+        part = submission.instances[index].part
+        return 0 if part is None else len(laid[part])
+
+    known = [each for each in reference.instances if each.id in found]
+    if not known:
+        return Pose.identity()
+    surest = min(known, key=lambda each: (doubt(found[each.id]), not each.grounded))
+    return _frame(submission, laid, found[surest.id]) @ surest.pose.inverse()
+
+
+def _by_place(
+    exercise: Exercise,
+    submission: Submission,
+    laid: Mapping[int, tuple[Laid, ...]],
+    ids: Sequence[str],
+    copies: Sequence[int],
+    base: Pose,
+) -> dict[str, int]:
+    """Pair instances of one part by how near their middles stand to where they should."""
+    assert exercise.reference is not None
+    part = submission.instances[copies[0]].part
+    assert part is not None
+    middle = laid[part][0].reference.centroid
+    poses = [exercise.reference.instances[exercise.reference.index_of(each)].pose for each in ids]
+    wanted = [base.point(pose.point(middle)) for pose in poses]
+    standing = [_frame(submission, laid, k).point(middle) for k in copies]
+    away = np.array([[float(np.linalg.norm(a - b)) for b in standing] for a in wanted]).reshape(len(ids), -1)
+    rows, columns = linear_sum_assignment(away)
+    return {ids[r]: copies[c] for r, c in zip(rows, columns, strict=True)}

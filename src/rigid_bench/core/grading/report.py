@@ -1,0 +1,144 @@
+"""The grade report: verdicts, marks, stages. Field names as in the published format."""
+
+from collections.abc import Sequence
+from typing import Any, Literal
+
+from rigid_bench.core.documents import Document
+from rigid_bench.core.exercise.exercise import ExerciseModel
+
+Verdict = Literal["met", "near", "missed", "unchecked"]
+
+
+class Cause(Document):
+    """The likely reason for a wrong value, with its arithmetic."""
+
+    code: str
+    text: str
+
+
+class Gauge(Document):
+    """A measured value on its scale, in the exercise's unit."""
+
+    low: float | None
+    high: float | None
+    measured: float | None
+    unit: str
+
+
+class MotionModel(Document):
+    """A motion that is left; mm and degrees, in the coordinates of the part it is judged to."""
+
+    kind: Literal["rotation", "translation", "screw"]
+    axis: dict[str, list[float]] | None = None
+    direction: list[float] | None = None
+    pitch: float | None = None
+    finite: bool = True
+
+
+class RoseModel(Document):
+    """Three slides and three turns along the axes of the part it is judged to: open or closed."""
+
+    state: Literal["loose", "guided", "held", "over-held", "clashing"]
+    slides: list[bool]
+    turns: list[bool]
+    required_slides: list[bool]
+    required_turns: list[bool]
+    words: str
+    motions: list[MotionModel] = []
+
+
+class CheckResult(Document):
+    """One row of the card."""
+
+    id: str
+    title: str
+    kind: str
+    #: "parts", "assembly" or "fit": the strip of the card that it stands on.
+    strip: str = "parts"
+    verdict: Verdict
+    awarded: float
+    available: float
+    required: str
+    measured: str
+    difference: float | None = None
+    cause: Cause | None = None
+    next_step: str = ""
+    hint: str = ""
+    gauge: Gauge | None = None
+    rose: RoseModel | None = None
+
+
+class StageResult(Document):
+    """Whether a stage is reached, and which of its checks still stand open."""
+
+    name: str
+    complete: bool
+    open_checks: list[str] = []
+
+
+class Report(Document):
+    """What the grader found, as in `docs/schemas/grade-report.json`."""
+
+    exercise: str
+    title: str = ""
+    awarded: float
+    available: float
+    percent: float
+    #: The last stage reached, or "" before the first.
+    stage: str
+    checks: list[CheckResult]
+    stages: list[StageResult] = []
+    #: What was understood of the submission: parts, with the name they had and the part they were taken for.
+    parts: list[dict[str, Any]] = []
+    warnings: list[str] = []
+
+
+def add_up(
+    exercise: ExerciseModel,
+    results: Sequence[CheckResult],
+    *,
+    parts: Sequence[dict[str, Any]] = (),
+    warnings: Sequence[str] = (),
+) -> Report:
+    """Add up the marks and find the stage that is reached.
+
+    Parameters
+    ----------
+    exercise
+        Gives the stages, in the order in which they are reached.
+    results
+        One per check.
+    parts, warnings
+        What was understood, to be shown with the marks.
+
+    Returns
+    -------
+    Report
+
+    Examples
+    --------
+    >>> model = ExerciseModel.model_validate({"format": "rigid-bench/exercise", "id": "e", "title": "E",
+    ...     "parts": [{"id": "p", "name": "P", "file": "p.step"}], "checks": []})
+    >>> add_up(model, []).percent
+    0.0
+    """
+    awarded, available = sum(each.awarded for each in results), sum(each.available for each in results)
+    stages, reached, is_open = [], "", False
+    for stage in exercise.stages:
+        wanted = [each for each in results if "*" in stage.checks or each.id in stage.checks]
+        missing = [each.id for each in wanted if each.verdict != "met"]
+        is_open = is_open or bool(missing)
+        reached = reached if is_open else stage.name
+        stages.append(StageResult(name=stage.name, complete=not is_open, open_checks=missing))
+    return Report(
+        exercise=exercise.id,
+        title=exercise.title,
+        awarded=round(awarded, 4),
+        available=round(available, 4),
+        percent=round(100 * awarded / available, 2) if available else 0.0,
+        stage=reached,
+        checks=list(results),
+        stages=stages,
+        parts=list(parts),
+        warnings=list(warnings),
+    )

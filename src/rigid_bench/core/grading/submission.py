@@ -1,0 +1,272 @@
+"""What a student handed in, by content: STEP files, a build file, or a zip of them; and what it says."""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from rigid_bench.core.archive import is_zip, read_zip
+from rigid_bench.core.assembly.build import Build, Part, is_build, read_build
+from rigid_bench.core.errors import InvalidDocument, UnreadableFile
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.features import PartFeatures, read_features
+from rigid_bench.core.geometry.step_file import StepModel, StepPart, read_step
+from rigid_bench.core.tolerance import Tolerance
+
+_HAND_IN = "Hand in a STEP file, a build file, or a zip of both"
+#: A STEP pose and a build pose that differ by more are two different placings.
+_SAME_MM, _SAME_RAD = 1e-2, 1e-3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Files:
+    """The files of a submission, sorted by what they are."""
+
+    steps: Mapping[str, bytes]
+    #: Name and bytes of the build file, or None.
+    build: tuple[str, bytes] | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class HandedPart:
+    """A part of the submission."""
+
+    id: str
+    name: str
+    product: str
+    features: PartFeatures
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class HandedInstance:
+    """A placing of one of them. `part` is an index, or None where the build has no geometry for it."""
+
+    id: str
+    name: str
+    part: int | None
+    pose: Pose
+    grounded: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Submission:
+    """What a student says: parts with geometry, instances with poses, mates if declared."""
+
+    parts: tuple[HandedPart, ...]
+    #: Those of the build file first, in its order, so that they share its indices.
+    instances: tuple[HandedInstance, ...]
+    build: Build | None
+    warnings: tuple[str, ...]
+
+
+def sort_files(files: Mapping[str, bytes]) -> Files:
+    """Sort what was handed in by content, whatever the names say.
+
+    Parameters
+    ----------
+    files
+        By name; a zip counts as the files in it.
+
+    Returns
+    -------
+    Files
+
+    Raises
+    ------
+    UnreadableFile
+        There is nothing in it, a file of another kind, or more than one build file.
+    """
+    steps: dict[str, bytes] = {}
+    builds: list[tuple[str, bytes]] = []
+    for name, data in _unpacked(files).items():
+        if is_build(data):
+            builds.append((name, data))
+        elif _claims_step(name) or data.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"ISO-10303-21"):
+            steps[name] = data
+        elif name.lower().endswith(".json"):
+            raise UnreadableFile(name, "this JSON file is not a build file", _HAND_IN)
+        else:
+            raise UnreadableFile(name, "this is neither a STEP file nor a build file", _HAND_IN)
+    if len(builds) > 1:
+        raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
+    if not steps and not builds:
+        raise UnreadableFile("submission", "there is no file in it", _HAND_IN)
+    return Files(steps=steps, build=builds[0] if builds else None)
+
+
+def _claims_step(name: str) -> bool:
+    return name.lower().endswith((".step", ".stp", ".p21"))
+
+
+def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
+    flat: dict[str, bytes] = {}
+    for name, data in files.items():
+        for inner, content in (read_zip(data, name=name) if is_zip(data) else {name: data}).items():
+            if inner in flat:
+                raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
+            flat[inner] = content
+    return flat
+
+
+def read_submission(
+    files: Mapping[str, bytes], *, tolerance: Tolerance, progress: Callable[[str], None] = lambda text: None
+) -> Submission:
+    """Read what a student handed in.
+
+    Parameters
+    ----------
+    files
+        By name: STEP files, at most one build file, or a zip of them.
+    tolerance
+        For reading features.
+    progress
+        Told what is being read.
+
+    Returns
+    -------
+    Submission
+
+    Raises
+    ------
+    UnreadableFile, InvalidDocument
+        Saying which file, which place in it, and what to do.
+    """
+    sorted_files = sort_files(files)
+    build = read_build(sorted_files.build[1], name=sorted_files.build[0]) if sorted_files.build else None
+    models = {}
+    for name, data in sorted_files.steps.items():
+        progress(f"Reading {name}")
+        models[name] = read_step(data, name=name)
+    reader = _Reader(models, tolerance, progress)
+    return reader.declared(build, sorted_files) if build else reader.placed()
+
+
+class _Reader:
+    """Reads each part's features once, however often it is used."""
+
+    def __init__(self, models: Mapping[str, StepModel], tolerance: Tolerance, progress: Callable[[str], None]) -> None:
+        self.models, self.tolerance, self.progress = models, tolerance, progress
+        self.parts: list[HandedPart] = []
+        self.warnings = [f"{name}: {text}" for name, model in models.items() for text in model.warnings]
+        self._index: dict[tuple[str, str], int] = {}
+
+    def part(self, file: str, part_id: str) -> int | None:
+        """Return the index of a part of a file, read now if it was not yet."""
+        step_part = next(each for each in self.models[file].parts if each.id == part_id)
+        if not step_part.solids:
+            return None
+        if (file, part_id) not in self._index:
+            self.progress(f"Reading the faces of {step_part.name}")
+            self._index[file, part_id] = len(self.parts)
+            self.parts.append(
+                HandedPart(
+                    id=step_part.id,
+                    name=step_part.name,
+                    product=f"{file}:{step_part.product}",
+                    features=read_features(step_part.shape, tolerance=self.tolerance),
+                )
+            )
+        return self._index[file, part_id]
+
+    def placed(self) -> Submission:
+        """Read the STEP files alone: parts and poses, nothing declared."""
+        instances = [
+            HandedInstance(
+                id=each.id, name=each.name, part=self.part(file, each.part), pose=each.pose, grounded=False
+            )
+            for file, model in self.models.items()
+            for each in model.instances
+        ]
+        kept = tuple(each for each in instances if each.part is not None)
+        return Submission(parts=tuple(self.parts), instances=kept, build=None, warnings=tuple(self.warnings))
+
+    def declared(self, build: Build, files: Files) -> Submission:
+        """Read the build file, with the geometry that its parts name."""
+        by_id = {each.id: each for each in build.parts}
+        indices = {each.id: self._geometry(each, files) for each in build.parts}
+        if not build.parts:
+            indices = self._by_name(sorted({each.part for each in build.instances}))
+        instances = tuple(
+            HandedInstance(
+                id=each.id,
+                name=by_id[each.part].name if each.part in by_id else each.part,
+                part=indices.get(each.part),
+                pose=each.pose,
+                grounded=each.grounded,
+            )
+            for each in build.instances
+        )
+        self._compare_poses(instances)
+        instances += tuple(self._left_out())
+        return Submission(parts=tuple(self.parts), instances=instances, build=build, warnings=tuple(self.warnings))
+
+    def _left_out(self) -> Iterator[HandedInstance]:
+        """Yield the placings of parts that the STEP files hold and the build file does not name."""
+        named = set(self._index)
+        for file, model in self.models.items():
+            for each in model.instances:
+                if (file, each.part) not in named and (index := self.part(file, each.part)) is not None:
+                    self.warnings.append(f"'{each.name}' is in {file} but not in the build file, so nothing holds it.")
+                    yield HandedInstance(id=each.id, name=each.name, part=index, pose=each.pose, grounded=False)
+
+    def _geometry(self, part: Part, files: Files) -> int | None:
+        """Find the geometry of one part of the build file."""
+        if not self.models:
+            return None
+        if part.file is None:
+            found = self._by_name([part.id, part.name])
+            return next((index for index in found.values() if index is not None), None)
+        file = self._file(part.file, files)
+        return self.part(file, self._product(part, file, files).id)
+
+    def _file(self, wanted: str, files: Files) -> str:
+        base = wanted.replace("\\", "/").rsplit("/", 1)[-1].lower()
+        for name in self.models:
+            if name.lower() == base:
+                return name
+        build = files.build[0] if files.build else "build file"
+        handed = ", ".join(self.models)
+        raise InvalidDocument(build, f"it names the file '{wanted}', which was not handed in (there is: {handed})", _HAND_IN)
+
+    def _product(self, part: Part, file: str, files: Files) -> StepPart:
+        parts = self.models[file].parts
+        wanted = [each for each in (part.product, part.name, part.id) if each]
+        for name in wanted:
+            for each in parts:
+                if name.lower() in (each.name.lower(), each.id):
+                    return each
+        if len(parts) == 1:
+            return parts[0]
+        build = files.build[0] if files.build else "build file"
+        names = ", ".join(each.name for each in parts)
+        raise InvalidDocument(
+            f"{build}, part '{part.id}'", f"'{file}' has no product '{wanted[0]}'", f"Name one of: {names}"
+        )
+
+    def _by_name(self, names: Sequence[str]) -> dict[str, int | None]:
+        return {
+            name: self.part(file, each.id)
+            for name in names
+            for file, model in self.models.items()
+            for each in model.parts
+            if name.lower() in (each.name.lower(), each.id)
+        }
+
+    def _compare_poses(self, instances: Sequence[HandedInstance]) -> None:
+        """Warn where the STEP assembly places an instance elsewhere than the build file does."""
+        for model in self.models.values():
+            if len(model.instances) < 2:
+                continue
+            for index, part in enumerate(self.parts):
+                self._compare_part(index, part, model, instances)
+
+    def _compare_part(
+        self, index: int, part: HandedPart, model: StepModel, instances: Sequence[HandedInstance]
+    ) -> None:
+        placed = [each.pose for each in model.instances if each.part == part.id]
+        for each in instances:
+            if each.part != index or not placed:
+                continue
+            if not any(each.pose.is_close(pose, mm=_SAME_MM, rad=_SAME_RAD) for pose in placed):
+                self.warnings.append(
+                    f"'{each.id}' stands elsewhere in the STEP file than in the build file; the build file's place counts."
+                )
+
