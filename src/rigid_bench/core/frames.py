@@ -128,5 +128,6 @@ class Pose:
 
     def is_close(self, other: "Pose", *, mm: float, rad: float) -> bool:
         """Say whether two poses differ by at most `mm` and `rad`."""
-        turn = Rotation.from_matrix(self.rotation.T @ other.rotation).magnitude()
+        # two rotations by an angle apart differ by 2 sqrt(2) sin(angle / 2) in the Frobenius norm
+        turn = 2.0 * np.arcsin(min(1.0, float(np.linalg.norm(self.rotation - other.rotation)) / np.sqrt(8.0)))
         return bool(turn <= rad and np.linalg.norm(self.position - other.position) <= mm)

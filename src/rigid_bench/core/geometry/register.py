@@ -21,6 +21,8 @@ _Array = NDArray[np.float64]
 #: Directions, shifts along one axis, and shifts of one rotation that are tried at most:
 #: enough for any part a class models, and bounded.
 _DIRECTIONS, _SHIFTS, _TRIED = 12, 4, 8
+#: A cube has 24 equal positions; more than this only unlike parts have.
+_MOST_EQUAL = 48
 #: What a face adds that has the right direction but not the right place: enough to tell
 #: a part from its flipped self, never enough to outvote a face that fits.
 _SOFT = 0.2
@@ -80,7 +82,7 @@ def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Toleranc
     candidates.sort(key=lambda each: -each.likeness)
     best: list[Registration] = []
     for each in candidates:
-        if each.likeness < candidates[0].likeness - 1e-3:
+        if each.likeness < candidates[0].likeness - 1e-3 or len(best) == _MOST_EQUAL:
             break
         if not any(each.pose.is_close(other.pose, mm=tolerance.model_mm, rad=1e-3) for other in best):
             best.append(each)

@@ -1,7 +1,6 @@
 """Exercise and submission in, report out: the main road."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import Exercise
@@ -11,26 +10,12 @@ from rigid_bench.core.grading.checks import kind_of
 from rigid_bench.core.grading.checks.base import Task
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.match import Matching, match
-from rigid_bench.core.grading.report import CheckResult, Report, add_up
+from rigid_bench.core.grading.report import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.grading.submission import Submission, read_submission
 from rigid_bench.core.tolerance import Tolerance
 
 #: Written into every run; raise it when the same submission may get another report.
 ENGINE_VERSION = "1"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CheckText:
-    """What the sheet says of one check, before anything is handed in."""
-
-    id: str
-    title: str
-    kind: str
-    strip: str
-    part: str | None
-    required: str
-    marks: float
-    hint: str
 
 
 def grade(

@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import ExerciseModel
+from rigid_bench.core.exercise.pictures import Sheet
 
 Verdict = Literal["met", "near", "missed", "unchecked"]
 
@@ -45,6 +46,27 @@ class RoseModel(Document):
     required_turns: list[bool]
     words: str
     motions: list[MotionModel] = []
+
+
+class CheckText(Document):
+    """What the sheet says of one check, before anything is handed in."""
+
+    id: str
+    title: str
+    kind: str
+    strip: str
+    #: The part that a dimension is of, or None.
+    part: str | None
+    required: str
+    marks: float
+    hint: str
+
+
+class Prepared(Document):
+    """What pages show of an exercise: its pictures, and what each check asks."""
+
+    sheet: Sheet
+    checks: list[CheckText]
 
 
 class CheckResult(Document):

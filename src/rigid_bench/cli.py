@@ -1,0 +1,222 @@
+"""The command `rigid-bench`: measure, freedom, clearance, grade, demo, serve, worker.
+
+Exit codes: 0 done; 2 the input could not be used, with one line on standard error that
+says where, what and what to do; 1 a fault of the program.
+"""
+
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.console import Console
+from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
+
+from rigid_bench.core.archive import is_zip, read_zip
+from rigid_bench.core.assembly.build import is_build, read_build
+from rigid_bench.core.assembly.freedom_report import freedom_report
+from rigid_bench.core.errors import RigidBenchError, UnreadableFile
+from rigid_bench.core.exercise.exercise import FILE as EXERCISE_FILE
+from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.jobs.sandbox import Sandbox
+
+app = typer.Typer(
+    name="rigid-bench", add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, help=__doc__
+)
+#: Typer's own class for a wrong call of a command; it does not export it by name.
+_UsageError: Any = typer.BadParameter.__mro__[2]
+_LARGEST = 200_000_000
+
+Json = Annotated[bool, typer.Option("--json", help="Print the report as JSON.")]
+
+
+def main() -> None:
+    """Run the command; every error of the user's becomes one line and exit code 2."""
+    try:
+        code = app(standalone_mode=False)
+    except RigidBenchError as exc:
+        _fail(str(exc))
+    except _UsageError as exc:
+        _fail(f"rigid-bench: {exc.format_message()} Try: rigid-bench --help")
+    except (BrokenPipeError, KeyboardInterrupt):
+        sys.exit(130)
+    sys.exit(code if isinstance(code, int) else 0)
+
+
+def _fail(line: str) -> None:
+    print(" ".join(line.split()), file=sys.stderr)
+    sys.exit(2)
+
+
+@app.command()
+def measure(file: Annotated[Path, typer.Argument(help="A STEP file.")], json: Json = False) -> None:
+    """Measure a STEP file: parts, holes, bosses, sizes, instances."""
+    data = _read(file)
+    with _sandbox(f"Measuring {file.name}") as run:
+        report = run("measure_step", data, file.name, name=file.name)
+    _print(report, json, _measure_lines)
+
+
+@app.command()
+def freedom(file: Annotated[Path, typer.Argument(help="A build file.")], json: Json = False) -> None:
+    """Say what can still move in a build, and which mates are redundant or conflict."""
+    report = freedom_report(read_build(_read(file), name=file.name), tolerance=Tolerance())
+    _print(report, json, _freedom_lines, skip_none=True)
+
+
+@app.command()
+def clearance(
+    file: Annotated[Path, typer.Argument(help="A build file, a STEP assembly, or a zip of both.")],
+    json: Json = False,
+    every: Annotated[bool, typer.Option("--all", help="Also pairs more than 1 mm apart.")] = False,
+) -> None:
+    """Measure gaps and overlaps of all pairs of parts."""
+    files = _with_named_files(file)
+    with _sandbox(f"Measuring {file.name}") as run:
+        report = run("measure_clearances", files, every, name=file.name)
+    _print(report, json, _clearance_lines)
+
+
+@app.command()
+def grade(
+    exercise: Annotated[Path, typer.Argument(help="An exercise bundle: a folder or a zip.")],
+    submission: Annotated[Path, typer.Argument(help="A STEP file, a build file, or a zip of both.")],
+    json: Json = False,
+) -> None:
+    """Grade a submission against an exercise."""
+    bundle, files = _read_bundle(exercise), _with_named_files(submission)
+    with _sandbox(f"Grading {submission.name}") as run:
+        report = run("grade_files", bundle, files, name=submission.name)
+    _print(report, json, _grade_lines, skip_none=True)
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(help="Where to listen on loopback.", min=0, max=65535)] = 8000,
+    host: Annotated[str, typer.Option(help="Address to listen on.")] = "127.0.0.1",
+) -> None:
+    """Run the web server on the database that RIGID_BENCH_DATABASE_URL names."""
+    from rigid_bench.web.server import run_server
+
+    run_server(host=host, port=port)
+
+
+@app.command()
+def worker() -> None:
+    """Measure and grade what is handed in; run as many as you like, on as many machines."""
+    from rigid_bench.jobs.worker import run_worker
+
+    run_worker()
+
+
+@app.command()
+def demo(
+    port: Annotated[int, typer.Option(help="Where to listen on loopback; 0 picks a free port.", min=0, max=65535)] = 0,
+    fresh: Annotated[bool, typer.Option("--fresh", help="Start anew, without the data of last time.")] = False,
+) -> None:
+    """Run the whole program with a sample school, on its own database."""
+    from rigid_bench.demo.run import run_demo
+
+    run_demo(port=port, fresh=fresh)
+
+
+def _read(path: Path) -> bytes:
+    try:
+        if path.stat().st_size > _LARGEST:
+            raise UnreadableFile(str(path), f"larger than {_LARGEST // 1_000_000} MB", "Hand in a smaller file")
+        return path.read_bytes()
+    except IsADirectoryError as exc:
+        raise UnreadableFile(str(path), "this is a folder", "Name the file in it") from exc
+    except (OSError, ValueError) as exc:
+        reason = getattr(exc, "strerror", None) or str(exc)
+        raise UnreadableFile(str(path), reason.lower(), "Check the path and try again") from exc
+
+
+def _read_bundle(path: Path) -> dict[str, bytes]:
+    if path.is_dir():
+        return {each.name: _read(each) for each in sorted(path.iterdir()) if each.is_file()}
+    data = _read(path)
+    if not is_zip(data):
+        raise UnreadableFile(str(path), "an exercise is a folder or a zip", f"Name the folder that holds {EXERCISE_FILE}")
+    return dict(read_zip(data, name=path.name))
+
+
+def _with_named_files(path: Path) -> dict[str, bytes]:
+    """Read a submission; beside a build file also the STEP files that it names, from its folder."""
+    data = _read(path)
+    files = {path.name: data}
+    if not is_build(data):
+        return files
+    for named in sorted({part.file for part in read_build(data, name=path.name).parts if part.file}):
+        beside = path.parent / named.replace("\\", "/")
+        files[beside.name] = _read(beside)
+    return files
+
+
+@contextmanager
+def _sandbox(title: str) -> Iterator[Callable[..., Any]]:
+    """Give a function that runs a geometry task, its progress shown on a terminal only."""
+    console = Console(stderr=True)
+    columns = (SpinnerColumn(), TextColumn("{task.description}"), TimeElapsedColumn())
+    with Sandbox() as sandbox, Progress(*columns, console=console, transient=True, disable=not console.is_terminal) as bar:
+        line = bar.add_task(title, total=None)
+
+        def run(task: str, *values: Any, name: str) -> Any:
+            return sandbox.run(task, *values, name=name, progress=lambda text: bar.update(line, description=text))
+
+        yield run
+
+
+def _print(report: Any, json: bool, lines: Callable[[Any], Iterator[str]], *, skip_none: bool = False) -> None:
+    if json:
+        print(report.model_dump_json(indent=2, by_alias=True, exclude_none=skip_none))
+        return
+    for line in lines(report):
+        print(line)
+
+
+def _measure_lines(report: Any) -> Iterator[str]:
+    yield f"{report.file}: {report.step_schema}, in {report.source_units}"
+    for part in report.parts:
+        sizes = " × ".join(f"{size:g}" for size in part.extents)
+        yield f"{part.name} [{part.id}]: {sizes} mm, volume {part.volume:g} mm³, {'closed' if part.closed else 'open'}"
+        for hole in part.holes:
+            kind = "through" if hole.through else f"{hole.depth:g} deep"
+            yield f"  hole Ø{hole.diameter:g}, {kind}, {hole.entry}"
+        for boss in part.bosses:
+            yield f"  boss Ø{boss.diameter:g}, {boss.height:g} long"
+    for warning in report.warnings:
+        yield f"Note: {warning}"
+
+
+def _freedom_lines(report: Any) -> Iterator[str]:
+    yield f"Mobility {report.mobility}; {report.equations} equations, rank {report.rank}"
+    for name, each in report.instances.items():
+        kinds = ", ".join(motion.kind for motion in each.motions) or "held"
+        yield f"{name}: {each.degrees} ({kinds})"
+    for name in report.redundant_mates:
+        yield f"Redundant: {name}"
+    for conflict in report.conflicts:
+        yield f"Does not hold: {conflict.mate}, {conflict.residual_mm:g} mm, {conflict.residual_deg:g}°"
+
+
+def _clearance_lines(report: Any) -> Iterator[str]:
+    for pair in report.pairs:
+        overlap = f", overlap {pair.overlap_volume:g} mm³" if pair.overlap_volume else ""
+        yield f"{pair.a} and {pair.b}: {pair.state}, gap {pair.gap:g} mm{overlap}"
+
+
+def _grade_lines(report: Any) -> Iterator[str]:
+    for check in report.checks:
+        yield f"{check.verdict:9} {check.awarded:g}/{check.available:g}  {check.title}: {check.required}; {check.measured}"
+        if check.cause:
+            yield f"          {check.cause.text}"
+        if check.next_step:
+            yield f"          {check.next_step}"
+    yield f"{report.awarded:g} of {report.available:g} marks, {report.percent:g} %; stage: {report.stage or 'none yet'}"
+
+
+if __name__ == "__main__":
+    main()

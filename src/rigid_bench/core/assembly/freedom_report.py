@@ -1,0 +1,111 @@
+"""The freedom report: what can still move in a build, in the published format."""
+
+import math
+
+from rigid_bench.core.assembly.build import Build
+from rigid_bench.core.assembly.freedom import freedom
+from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.documents import Document
+from rigid_bench.core.tolerance import Tolerance
+
+
+class AxisReport(Document):
+    """A line in the world: a point in mm, a unit direction."""
+
+    point: list[float]
+    direction: list[float]
+
+
+class MotionReport(Document):
+    """One motion; fields that do not belong to its kind are left out."""
+
+    kind: str
+    axis: AxisReport | None = None
+    direction: list[float] | None = None
+    pitch: float | None = None
+    finite: bool | None = None
+
+
+class InstanceFreedom(Document):
+    """What one instance can do relative to ground."""
+
+    degrees: int
+    motions: list[MotionReport]
+
+
+class ConflictReport(Document):
+    """A mate that does not hold in the given pose."""
+
+    mate: str
+    residual_mm: float
+    residual_deg: float
+
+
+class FreedomReport(Document):
+    """The whole build, as in `docs/schemas/freedom-report.json`."""
+
+    mobility: int
+    equations: int
+    rank: int
+    redundancy: int
+    grounded: list[str]
+    satisfied: bool
+    instances: dict[str, InstanceFreedom]
+    redundant_mates: list[str]
+    conflicts: list[ConflictReport]
+
+
+def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
+    """Work out what can still move in a build.
+
+    Parameters
+    ----------
+    build
+        Instances and mates.
+    tolerance
+        As for `freedom`.
+
+    Returns
+    -------
+    FreedomReport
+
+    Raises
+    ------
+    NotSupported, InvalidDocument
+        A mate is of an unknown kind, or cannot be meant.
+    """
+    found = freedom(build, tolerance=tolerance)
+    instances = {}
+    for index, instance in enumerate(build.instances):
+        motions = found.motions(index)
+        reports = [motion_report(each) for each in motions]
+        instances[instance.id] = InstanceFreedom(degrees=len(motions), motions=reports)
+    return FreedomReport(
+        mobility=found.mobility,
+        equations=found.equations,
+        rank=found.rank,
+        redundancy=found.equations - found.rank,
+        grounded=[each.id for each in build.instances if each.grounded],
+        satisfied=not found.conflicts,
+        instances=instances,
+        redundant_mates=list(found.redundant_mates),
+        conflicts=[
+            ConflictReport(
+                mate=each.mate,
+                residual_mm=round(each.residual.mm, 9),
+                residual_deg=round(math.degrees(each.residual.rad), 9),
+            )
+            for each in found.conflicts
+        ],
+    )
+
+
+def motion_report(motion: Motion) -> MotionReport:
+    """Write one motion; `finite` stands only where it is false, as the format says."""
+    finite = None if motion.finite else False
+    direction = [round(float(value), 9) + 0.0 for value in motion.direction]
+    if motion.kind == "translation":
+        return MotionReport(kind=motion.kind, direction=direction, finite=finite)
+    axis = AxisReport(point=[round(float(value), 9) + 0.0 for value in motion.point], direction=direction)
+    pitch = round(motion.pitch, 9) if motion.kind == "screw" else None
+    return MotionReport(kind=motion.kind, axis=axis, pitch=pitch, finite=finite)

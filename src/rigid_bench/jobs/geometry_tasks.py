@@ -1,0 +1,69 @@
+"""What runs in the sandbox: files in, reports out. Importing this loads the solid-modelling kernel."""
+
+import os
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+from rigid_bench.core.assembly.clearance import NEAR_MM, clearances, place
+from rigid_bench.core.assembly.clearance_report import ClearanceReport, clearance_report
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.sheet import make_sheet
+from rigid_bench.core.geometry.measure_report import MeasureReport, measure_file
+from rigid_bench.core.grading.grade import describe, grade
+from rigid_bench.core.grading.report import Prepared, Report
+from rigid_bench.core.grading.submission import read_submission
+from rigid_bench.core.tolerance import Tolerance
+
+
+def _noting(path: str) -> Callable[[str], None]:
+    """Return a progress callback that leaves its text in a file, whole at every moment."""
+    note, next_note = Path(path), Path(path + ".next")
+
+    def write(text: str) -> None:
+        next_note.write_text(text, encoding="utf-8")
+        os.replace(next_note, note)
+
+    return write
+
+
+def measure_step(data: bytes, name: str, note: str) -> MeasureReport:
+    """Measure one STEP file."""
+    _noting(note)(f"Measuring {name}")
+    return measure_file(data, name=name, tolerance=Tolerance())
+
+
+def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) -> ClearanceReport:
+    """Measure the gaps of a build or a STEP assembly.
+
+    Raises
+    ------
+    InvalidDocument
+        An instance has no geometry.
+    """
+    progress, tolerance = _noting(note), Tolerance()
+    submission = read_submission(files, tolerance=tolerance, progress=progress)
+    for each in submission.instances:
+        if each.part is None:
+            raise InvalidDocument(
+                f"instance '{each.id}'", f"there is no geometry for its part '{each.name}'", "Name its STEP file in the build"
+            )
+    solids = [
+        place(each.id, submission.parts[each.part].features.shape, each.pose)
+        for each in submission.instances
+        if each.part is not None
+    ]
+    within = None if want_all else NEAR_MM
+    found = clearances(solids, tolerance=tolerance, within_mm=within, progress=progress)
+    return clearance_report(found, warnings=submission.warnings)
+
+
+def grade_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Report:
+    """Grade what a student handed in."""
+    return grade(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
+
+
+def prepare_exercise(exercise: Mapping[str, bytes], note: str) -> Prepared:
+    """Check an exercise, draw its sheet and say what each check asks."""
+    read = read_exercise(exercise)
+    return Prepared(checks=describe(read), sheet=make_sheet(read, progress=_noting(note)))

@@ -1,0 +1,139 @@
+"""Where geometry runs: one child process with limits of time and memory, thrown away when it meets one.
+
+The kernel ends the process on some files and never returns on others, so it never runs
+in the process of the web server, the worker or the command line. Nothing here imports it.
+"""
+
+import concurrent.futures
+import importlib
+import multiprocessing
+import os
+import resource
+import tempfile
+from collections.abc import Callable
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
+from pathlib import Path
+from types import TracebackType
+from typing import Any, Self
+
+from pebble import ProcessExpired, ProcessPool
+
+from rigid_bench.core.errors import LimitReached, MeasuringStopped
+
+#: The functions that run in the child: plain values in, plain values out.
+_TASKS = "rigid_bench.jobs.geometry_tasks"
+#: One thread per child: linear algebra of this size gains nothing from more, and workers share cores.
+_ONE_THREAD = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS")
+_LOOK_EVERY_S = 0.2
+_SMALLER = "Hand in a simpler model: fewer faces, no threads or text cut into it"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """What one task may use."""
+
+    seconds: float = 120.0
+    #: Address space; the kernel alone maps about one gigabyte.
+    memory_bytes: int = 4 * 1024**3
+
+
+class Sandbox(AbstractContextManager["Sandbox"]):
+    """Runs geometry tasks one at a time in a child process that is kept warm."""
+
+    def __init__(self, limits: Limits | None = None) -> None:
+        self.limits = limits or Limits()
+        self._pool: ProcessPool | None = None
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """End the child process."""
+        if self._pool is not None:
+            self._pool.stop()
+            self._pool.join()
+            self._pool = None
+
+    def run(self, task: str, *values: Any, name: str, progress: Callable[[str], None] | None = None) -> Any:
+        """Run a task and wait for what it returns.
+
+        Parameters
+        ----------
+        task
+            The name of a function in `geometry_tasks`; it is called with `values` and the
+            path of a file to which it writes what it is doing.
+        values
+            Plain values that can be pickled.
+        name
+            What is being worked on, for messages.
+        progress
+            Told what the task is doing, while it does it.
+
+        Returns
+        -------
+        What the task returns.
+
+        Raises
+        ------
+        LimitReached
+            It took too long or too much memory.
+        MeasuringStopped
+            The child process ended by itself.
+        RigidBenchError
+            Whatever the task raised.
+        """
+        with tempfile.TemporaryDirectory(prefix="rigid-bench-") as folder:
+            note = Path(folder) / "progress"
+            future = self._running().schedule(_call, args=(task, *values, str(note)), timeout=self.limits.seconds)
+            try:
+                self._follow(future, note, progress)
+                return future.result()
+            except concurrent.futures.TimeoutError as exc:
+                raise LimitReached(name, f"measuring took longer than {self.limits.seconds:g} s", _SMALLER) from exc
+            except MemoryError as exc:
+                self.close()  # a process that met its limit stays at it
+                raise LimitReached(name, "measuring took too much memory", _SMALLER) from exc
+            except ProcessExpired as exc:
+                raise MeasuringStopped(
+                    name, "measuring this file stopped the measuring program", "Export it again in another STEP format"
+                ) from exc
+
+    def _running(self) -> ProcessPool:
+        if self._pool is None:
+            os.environ.update(dict.fromkeys(_ONE_THREAD, "1"))
+            context = multiprocessing.get_context("forkserver")
+            context.set_forkserver_preload([_TASKS])
+            self._pool = ProcessPool(
+                max_workers=1, context=context, initializer=_confine, initargs=(self.limits.memory_bytes,)
+            )
+        return self._pool
+
+    def _follow(
+        self, future: "concurrent.futures.Future[Any]", note: Path, progress: Callable[[str], None] | None
+    ) -> None:
+        last = ""
+        while not concurrent.futures.wait([future], timeout=_LOOK_EVERY_S).done:
+            text = note.read_text(encoding="utf-8") if progress and note.exists() else ""
+            if progress and text and text != last:
+                last = text
+                progress(text)
+
+
+def _call(task: str, *values: Any) -> Any:
+    """Find the task in the child, so that the parent never loads the kernel."""
+    return getattr(importlib.import_module(_TASKS), task)(*values)
+
+
+def _confine(memory_bytes: int) -> None:
+    """Limit the child's memory, and keep what the kernel prints away from our output."""
+    resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 1)
+    os.dup2(nowhere, 2)
