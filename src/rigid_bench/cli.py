@@ -139,7 +139,9 @@ def _read_bundle(path: Path) -> dict[str, bytes]:
         return {each.name: _read(each) for each in sorted(path.iterdir()) if each.is_file()}
     data = _read(path)
     if not is_zip(data):
-        raise UnreadableFile(str(path), "an exercise is a folder or a zip", f"Name the folder that holds {EXERCISE_FILE}")
+        raise UnreadableFile(
+            str(path), "an exercise is a folder or a zip", f"Name the folder that holds {EXERCISE_FILE}"
+        )
     return dict(read_zip(data, name=path.name))
 
 
@@ -160,7 +162,10 @@ def _sandbox(title: str) -> Iterator[Callable[..., Any]]:
     """Give a function that runs a geometry task, its progress shown on a terminal only."""
     console = Console(stderr=True)
     columns = (SpinnerColumn(), TextColumn("{task.description}"), TimeElapsedColumn())
-    with Sandbox() as sandbox, Progress(*columns, console=console, transient=True, disable=not console.is_terminal) as bar:
+    with (
+        Sandbox() as sandbox,
+        Progress(*columns, console=console, transient=True, disable=not console.is_terminal) as bar,
+    ):
         line = bar.add_task(title, total=None)
 
         def run(task: str, *values: Any, name: str) -> Any:

@@ -69,4 +69,6 @@ def _check_sizes(members: list[zipfile.ZipInfo], name: str) -> None:
         raise UnreadableFile(name, f"it holds {len(members)} files of {total / 1e6:.0f} MB in all", _PACK_AGAIN)
     for member in members:
         if member.file_size > 1_000_000 and member.file_size > _MOST_RATIO * max(member.compress_size, 1):
-            raise UnreadableFile(name, f"'{plain_name(member.filename)}' unpacks to far more than it should", _PACK_AGAIN)
+            raise UnreadableFile(
+                name, f"'{plain_name(member.filename)}' unpacks to far more than it should", _PACK_AGAIN
+            )

@@ -72,7 +72,9 @@ def knob(sizes: Sizes) -> Part:
     s = sizes
     head = Pos(-10, -8, -8) * Box(10, 16, 16, align=_MIN)
     spigot = _ALONG_X * Cylinder(s.spigot / 2, s.spigot_length, align=_ON_AXIS)
-    pilot = Pos(s.spigot_length - s.pilot_depth, 0, 0) * _ALONG_X * Cylinder(s.pilot / 2, s.pilot_depth + 1, align=_ON_AXIS)
+    pilot = (
+        Pos(s.spigot_length - s.pilot_depth, 0, 0) * _ALONG_X * Cylinder(s.pilot / 2, s.pilot_depth + 1, align=_ON_AXIS)
+    )
     return head + spigot - pilot
 
 
@@ -154,7 +156,12 @@ def _knob_mates(sizes: Sizes) -> list[dict[str, Any]]:
 
 
 def build_file(
-    sizes: Sizes, *, grounded: str | None = "housing-1", is_fixed: bool = False, has_knob: bool = True, source: str | None
+    sizes: Sizes,
+    *,
+    grounded: str | None = "housing-1",
+    is_fixed: bool = False,
+    has_knob: bool = True,
+    source: str | None,
 ) -> dict[str, Any]:
     """Write the build file of an assembly.
 
@@ -231,16 +238,10 @@ def _dimensions(s: Sizes) -> list[dict[str, Any]]:
             hint="The housing outside, less its two walls, less the gap on both sides.",
         ),
         _dimension("drawer.height", "Drawer height", 2, "length", s.height, between=[bottom, top]),
-        _dimension(
-            "drawer.wall", "Side wall", 2, "thickness", s.wall, between=[left, plane((40, s.wall, 15), _RIGHT)]
-        ),
-        _dimension(
-            "drawer.floor", "Floor", 2, "thickness", s.floor, between=[bottom, plane((40, 30, s.floor), _UP)]
-        ),
+        _dimension("drawer.wall", "Side wall", 2, "thickness", s.wall, between=[left, plane((40, s.wall, 15), _RIGHT)]),
+        _dimension("drawer.floor", "Floor", 2, "thickness", s.floor, between=[bottom, plane((40, 30, s.floor), _UP)]),
         _dimension("drawer.hole", "Hole for the knob", 2, "diameter", s.hole, of=hole),
-        _dimension(
-            "drawer.hole.height", "Hole above the bottom", 1, "position", s.hole_height, between=[hole, bottom]
-        ),
+        _dimension("drawer.hole.height", "Hole above the bottom", 1, "position", s.hole_height, between=[hole, bottom]),
         _dimension("drawer.hole.side", "Hole from the side", 1, "position", s.hole_from_side, between=[hole, left]),
         _dimension(
             "knob.head",

@@ -46,7 +46,9 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
     for each in submission.instances:
         if each.part is None:
             raise InvalidDocument(
-                f"instance '{each.id}'", f"there is no geometry for its part '{each.name}'", "Name its STEP file in the build"
+                f"instance '{each.id}'",
+                f"there is no geometry for its part '{each.name}'",
+                "Name its STEP file in the build",
             )
     solids = [
         place(each.id, submission.parts[each.part].features.shape, each.pose)

@@ -118,9 +118,7 @@ def clearances(
         As `clearance` does.
     """
     near = [
-        (a, b)
-        for a, b in itertools.combinations(solids, 2)
-        if within_mm is None or _box_gap(a.box, b.box) <= within_mm
+        (a, b) for a, b in itertools.combinations(solids, 2) if within_mm is None or _box_gap(a.box, b.box) <= within_mm
     ]
     found = []
     for number, (a, b) in enumerate(near, 1):

@@ -141,7 +141,9 @@ def read_exercise(files: Mapping[str, bytes]) -> Exercise:
         model = ExerciseModel.model_validate(document)
     except ValidationError as exc:
         raise document_error(FILE, exc) from exc
-    reference = read_build(_file(files, model.reference, "reference"), name=model.reference) if model.reference else None
+    reference = (
+        read_build(_file(files, model.reference, "reference"), name=model.reference) if model.reference else None
+    )
     exercise = Exercise(
         model=model,
         part_files={each.id: _file(files, each.file, f"parts, '{each.id}'") for each in model.parts},

@@ -14,6 +14,7 @@ from rigid_bench.core.geometry.features import tight_box
 from rigid_bench.core.geometry.step_file import read_step
 from rigid_bench.core.geometry.views import FRONT, PICTORIAL, SIDE, TOP, Direction, View, draw_view
 
+
 def make_sheet(exercise: Exercise, *, progress: Callable[[str], None] = lambda text: None) -> Sheet:
     """Draw an exercise's parts and assembly.
 
@@ -46,7 +47,9 @@ def make_sheet(exercise: Exercise, *, progress: Callable[[str], None] = lambda t
     return Sheet(parts=views, assembly=_assembly(exercise, shapes, progress))
 
 
-def _assembly(exercise: Exercise, shapes: Mapping[str, TopoDS_Shape], progress: Callable[[str], None]) -> ViewModel | None:
+def _assembly(
+    exercise: Exercise, shapes: Mapping[str, TopoDS_Shape], progress: Callable[[str], None]
+) -> ViewModel | None:
     if exercise.reference is None:
         return None
     progress("Drawing the assembly")

@@ -26,17 +26,13 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.kernel import kernel, solids_of
+from rigid_bench.core.geometry.step_text import EXPORT_AGAIN, check_text
 from rigid_bench.core.names import plain_name, slug, unique
 
 #: More leaves than a class ever hands in; reading them would only wear out the worker.
 MOST_INSTANCES = 10_000
-#: Brackets deeper than this end the process inside the kernel's reader.
-_DEEPEST = 64
-_EXPORT_AGAIN = "Export the model again as STEP (AP214 or AP242) and hand in the new file"
 
-_ENTITY = re.compile(rb"^\s*#(\d+)\s*=", re.MULTILINE)
 _SCHEMA = re.compile(rb"FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'", re.IGNORECASE)
-_STRING = re.compile(rb"'[^']*'")
 _SCHEMA_NAMES = (
     ("AP242", "AP242"),
     ("AP214", "AP214"),
@@ -113,7 +109,7 @@ def read_step(data: bytes, *, name: str) -> StepModel:
     with kernel(name):
         status = reader.ReadStream("model.step", io.BytesIO(data.removeprefix(b"\xef\xbb\xbf")))
         if status != IFSelect_ReturnStatus.IFSelect_RetDone or not reader.Transfer(document):
-            raise UnreadableFile(name, "the STEP data cannot be read", _EXPORT_AGAIN)
+            raise UnreadableFile(name, "the STEP data cannot be read", EXPORT_AGAIN)
         model = _Collector(XCAFDoc_DocumentTool.ShapeTool_s(document.Main()), name).collect()
         units = _source_units(reader)
     return StepModel(
@@ -123,42 +119,6 @@ def read_step(data: bytes, *, name: str) -> StepModel:
         instances=tuple(model.instances),
         warnings=(*_unit_warnings(units), *model.warnings),
     )
-
-
-def check_text(data: bytes, *, name: str) -> None:
-    """Refuse what the kernel would take in silence, or end the process on.
-
-    Raises
-    ------
-    UnreadableFile
-        Saying what is wrong with the text.
-    """
-
-    def refuse(problem: str) -> UnreadableFile:
-        return UnreadableFile(name, problem, _EXPORT_AGAIN)
-
-    text = data.removeprefix(b"\xef\xbb\xbf").strip()
-    if not text:
-        raise refuse("the file is empty")
-    if not text.startswith(b"ISO-10303-21;"):
-        raise refuse("this is not a STEP file, whatever its name says: it does not begin with ISO-10303-21")
-    if b"\x00" in text:
-        raise refuse("the file holds NUL bytes, so it was damaged on the way")
-    if not text.endswith(b"END-ISO-10303-21;"):
-        raise refuse("the STEP file is cut off: its last line is missing")
-    if text.count(b"END-ISO-10303-21;") > 1:
-        raise refuse("two STEP files were joined into one")
-    numbers = _ENTITY.findall(text)
-    if len(numbers) != len(set(numbers)):
-        raise refuse("an entity number is used twice")
-    if _bracket_depth(text) > _DEEPEST:
-        raise refuse(f"brackets are nested more than {_DEEPEST} deep")
-
-
-def _bracket_depth(text: bytes) -> int:
-    marks = np.frombuffer(_STRING.sub(b"", text), dtype=np.uint8)
-    steps = (marks == ord("(")).astype(np.int32) - (marks == ord(")")).astype(np.int32)
-    return int(np.cumsum(steps).max(initial=0))
 
 
 def _schema(data: bytes) -> str:

@@ -159,5 +159,3 @@ def of_gap(lost_mm: float, sizes: Sequence[WrongSize]) -> Cause | None:
         f"and that {takes} {number(abs(lost_mm))} mm here. Put the size right, then the gap is right."
     )
     return Cause(code="wrong-size-of-part", text=text)
-
-

@@ -14,9 +14,6 @@ from rigid_bench.core.grading.report import CheckResult, CheckText, Report, add_
 from rigid_bench.core.grading.submission import Submission, read_submission
 from rigid_bench.core.tolerance import Tolerance
 
-#: Written into every run; raise it when the same submission may get another report.
-ENGINE_VERSION = "1"
-
 
 def grade(
     exercise: Exercise,

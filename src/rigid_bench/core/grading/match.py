@@ -74,7 +74,9 @@ def match(
         likeness = registrations[0].likeness if registrations else 0.0
         scores[row, column] = likeness + _NAME * _name_likeness(exercise, required[row], submission.parts[column])
     pairs = _best_pairs(scores)
-    return _matching(exercise, references, submission, {required[r]: (c, found[r, c]) for r, c in pairs.items()}, tolerance)
+    return _matching(
+        exercise, references, submission, {required[r]: (c, found[r, c]) for r, c in pairs.items()}, tolerance
+    )
 
 
 def _could_be(reference: PartFeatures, handed: PartFeatures) -> bool:

@@ -7,6 +7,9 @@ from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.exercise.pictures import Sheet
 
+#: Written into every run; raise it when the same submission may get another report.
+ENGINE_VERSION = "1"
+
 Verdict = Literal["met", "near", "missed", "unchecked"]
 
 

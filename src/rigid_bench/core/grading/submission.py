@@ -1,28 +1,18 @@
-"""What a student handed in, by content: STEP files, a build file, or a zip of them; and what it says."""
+"""What a student handed in and what it says: parts with geometry, instances with poses, mates."""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from rigid_bench.core.archive import is_zip, read_zip
-from rigid_bench.core.assembly.build import Build, Part, is_build, read_build
-from rigid_bench.core.errors import InvalidDocument, UnreadableFile
+from rigid_bench.core.assembly.build import Build, Part, read_build
+from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.features import PartFeatures, read_features
 from rigid_bench.core.geometry.step_file import StepModel, StepPart, read_step
+from rigid_bench.core.grading.files import HAND_IN, Files, sort_files
 from rigid_bench.core.tolerance import Tolerance
 
-_HAND_IN = "Hand in a STEP file, a build file, or a zip of both"
 #: A STEP pose and a build pose that differ by more are two different placings.
 _SAME_MM, _SAME_RAD = 1e-2, 1e-3
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Files:
-    """The files of a submission, sorted by what they are."""
-
-    steps: Mapping[str, bytes]
-    #: Name and bytes of the build file, or None.
-    build: tuple[str, bytes] | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -55,55 +45,6 @@ class Submission:
     instances: tuple[HandedInstance, ...]
     build: Build | None
     warnings: tuple[str, ...]
-
-
-def sort_files(files: Mapping[str, bytes]) -> Files:
-    """Sort what was handed in by content, whatever the names say.
-
-    Parameters
-    ----------
-    files
-        By name; a zip counts as the files in it.
-
-    Returns
-    -------
-    Files
-
-    Raises
-    ------
-    UnreadableFile
-        There is nothing in it, a file of another kind, or more than one build file.
-    """
-    steps: dict[str, bytes] = {}
-    builds: list[tuple[str, bytes]] = []
-    for name, data in _unpacked(files).items():
-        if is_build(data):
-            builds.append((name, data))
-        elif _claims_step(name) or data.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"ISO-10303-21"):
-            steps[name] = data
-        elif name.lower().endswith(".json"):
-            raise UnreadableFile(name, "this JSON file is not a build file", _HAND_IN)
-        else:
-            raise UnreadableFile(name, "this is neither a STEP file nor a build file", _HAND_IN)
-    if len(builds) > 1:
-        raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
-    if not steps and not builds:
-        raise UnreadableFile("submission", "there is no file in it", _HAND_IN)
-    return Files(steps=steps, build=builds[0] if builds else None)
-
-
-def _claims_step(name: str) -> bool:
-    return name.lower().endswith((".step", ".stp", ".p21"))
-
-
-def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
-    flat: dict[str, bytes] = {}
-    for name, data in files.items():
-        for inner, content in (read_zip(data, name=name) if is_zip(data) else {name: data}).items():
-            if inner in flat:
-                raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
-            flat[inner] = content
-    return flat
 
 
 def read_submission(
@@ -169,9 +110,7 @@ class _Reader:
     def placed(self) -> Submission:
         """Read the STEP files alone: parts and poses, nothing declared."""
         instances = [
-            HandedInstance(
-                id=each.id, name=each.name, part=self.part(file, each.part), pose=each.pose, grounded=False
-            )
+            HandedInstance(id=each.id, name=each.name, part=self.part(file, each.part), pose=each.pose, grounded=False)
             for file, model in self.models.items()
             for each in model.instances
         ]
@@ -224,7 +163,9 @@ class _Reader:
                 return name
         build = files.build[0] if files.build else "build file"
         handed = ", ".join(self.models)
-        raise InvalidDocument(build, f"it names the file '{wanted}', which was not handed in (there is: {handed})", _HAND_IN)
+        raise InvalidDocument(
+            build, f"it names the file '{wanted}', which was not handed in (there is: {handed})", HAND_IN
+        )
 
     def _product(self, part: Part, file: str, files: Files) -> StepPart:
         parts = self.models[file].parts
@@ -269,4 +210,3 @@ class _Reader:
                 self.warnings.append(
                     f"'{each.id}' stands elsewhere in the STEP file than in the build file; the build file's place counts."
                 )
-

@@ -1,6 +1,5 @@
 """Does a part keep exactly the motions asked, relative to the part that is named?"""
 
-
 from collections.abc import Sequence
 
 import numpy as np
@@ -23,8 +22,6 @@ _GROUND = "ground"
 _SAME = 1e-3
 
 
-
-
 class FreedomFields(Document):
     """Fields of a check of kind `freedom`."""
 
@@ -38,7 +35,7 @@ def _motion(model: MotionModel, mm: float, where: str) -> Motion:
     direction = model.direction if model.kind == "translation" else axis.get("direction")
     if direction is None or len(direction) != 3 or not np.linalg.norm(direction):
         field = "direction" if model.kind == "translation" else "axis.direction"
-        raise InvalidDocument(where, f"a {model.kind} needs a {field}", 'Give three numbers, such as [1, 0, 0]')
+        raise InvalidDocument(where, f"a {model.kind} needs a {field}", "Give three numbers, such as [1, 0, 0]")
     return Motion(
         kind=model.kind,
         direction=np.array(direction, dtype=float) / np.linalg.norm(direction),
@@ -115,9 +112,7 @@ def _space(motions: Sequence[Motion], length: float) -> _Array:
 
 def _agree(seen: Sequence[Motion], wanted: Sequence[Motion], spin: Sequence[Motion], length: float) -> bool:
     """Say whether the motions span what is asked, an idle spin of a round part excused."""
-    return any(
-        _same_space(_space(seen, length), _space([*wanted, *excused], length)) for excused in ([], list(spin))
-    )
+    return any(_same_space(_space(seen, length), _space([*wanted, *excused], length)) for excused in ([], list(spin)))
 
 
 def _same_space(a: _Array, b: _Array) -> bool:
@@ -168,9 +163,7 @@ def spin_axis(part: PartFeatures) -> tuple[_Array, _Array] | None:
     return (point, direction) if walls and ends and cones else None
 
 
-def _rose(
-    seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int, fits: bool
-) -> RoseModel:
+def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int, fits: bool) -> RoseModel:
     slides, turns = _petals(seen, found.system.length)
     required_slides, required_turns = _petals(wanted, found.system.length)
     return RoseModel(
@@ -223,7 +216,9 @@ def _explain(
         return None, f"One mate too many holds {name}; it should {lost}."
     if len(seen) > len(wanted):
         text = f"{name} {motions_words(seen)}; {motions_words(wanted)} was asked."
-        return Cause(code="mate-short", text=text), f"Add a mate between {name} and {to} that takes away what is too much."
+        return Cause(
+            code="mate-short", text=text
+        ), f"Add a mate between {name} and {to} that takes away what is too much."
     return None, f"{name} moves another way than asked; check which faces its mates use."
 
 

@@ -58,7 +58,9 @@ def _judge(task: Task[GapFields]) -> CheckResult:
         return task.result(
             "missed",
             "face not found",
-            cause=Cause(code="feature-missing", text="One of the two parts lacks the face that the gap is measured from."),
+            cause=Cause(
+                code="feature-missing", text="One of the two parts lacks the face that the gap is measured from."
+            ),
             next_step="Put the part right first, then the gap can be measured.",
         )
     return _compared(task, found / context.exercise.mm)
@@ -126,14 +128,18 @@ def _face_gap(a: Feature, b: Feature, where: str) -> float:
         apart = b.point - a.point
         beside = float(np.linalg.norm(apart - a.direction * float(apart @ a.direction)))
         return abs(a.radius - b.radius) - beside
-    raise InvalidDocument(where, "a gap is between two flat faces or two round walls", "Name two planes or two cylinders")
+    raise InvalidDocument(
+        where, "a gap is between two flat faces or two round walls", "Name two planes or two cylinders"
+    )
 
 
 def _reference_gap(task: Task[GapFields]) -> float:
     """Measure the same gap on the reference build, mm."""
     exercise = task.context.exercise
     assert exercise.reference is not None
-    instances = [exercise.reference.instances[exercise.reference.index_of(each)] for each in (task.fields.a, task.fields.b)]
+    instances = [
+        exercise.reference.instances[exercise.reference.index_of(each)] for each in (task.fields.a, task.fields.b)
+    ]
     if task.fields.between:
         a, b = (each.moved(instance.pose) for each, instance in zip(_features(task), instances, strict=True))
         return _face_gap(a, b, task.where)

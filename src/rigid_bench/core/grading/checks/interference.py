@@ -39,6 +39,4 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
     )
 
 
-KIND = CheckKind(
-    name="interference", strip="fit", fields=InterferenceFields, required=_required, judge=_judge
-)
+KIND = CheckKind(name="interference", strip="fit", fields=InterferenceFields, required=_required, judge=_judge)

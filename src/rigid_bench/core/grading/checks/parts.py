@@ -41,9 +41,7 @@ def _judge(task: Task[PartsFields]) -> CheckResult:
         if names
     )
     step = f"Add {listed(missing)}" if missing else f"Take out {listed(too_many)}"
-    return task.result(
-        "missed", measured, cause=Cause(code=code, text=text), next_step=f"{step} and hand in again."
-    )
+    return task.result("missed", measured, cause=Cause(code=code, text=text), next_step=f"{step} and hand in again.")
 
 
 KIND = CheckKind(name="parts", strip="assembly", fields=PartsFields, required=_required, judge=_judge)

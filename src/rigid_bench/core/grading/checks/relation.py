@@ -83,7 +83,9 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
         return task.result(
             "missed",
             "face not found",
-            cause=Cause(code="feature-missing", text="One of the two parts lacks the face or axis that should be there."),
+            cause=Cause(
+                code="feature-missing", text="One of the two parts lacks the face or axis that should be there."
+            ),
             next_step="Put the part right first, then mate it again.",
         )
     best = min(residuals, key=lambda each: each.mm + 100 * each.rad)

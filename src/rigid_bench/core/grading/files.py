@@ -1,0 +1,89 @@
+"""Sort what was handed in by content: STEP files and a build file, also out of a zip.
+
+Loads no kernel, so that a page can refuse a wrong file at once.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from rigid_bench.core.archive import is_zip, read_zip
+from rigid_bench.core.assembly.build import is_build, read_build
+from rigid_bench.core.assembly.mates import check_mate
+from rigid_bench.core.errors import UnreadableFile
+from rigid_bench.core.geometry.step_text import check_text
+
+HAND_IN = "Hand in a STEP file, a build file, or a zip of both"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Files:
+    """The files of a submission, sorted by what they are."""
+
+    steps: Mapping[str, bytes]
+    #: Name and bytes of the build file, or None.
+    build: tuple[str, bytes] | None
+
+
+def sort_files(files: Mapping[str, bytes]) -> Files:
+    """Sort what was handed in by content, whatever the names say.
+
+    Parameters
+    ----------
+    files
+        By name; a zip counts as the files in it.
+
+    Returns
+    -------
+    Files
+
+    Raises
+    ------
+    UnreadableFile
+        There is nothing in it, a file of another kind, or more than one build file.
+    """
+    steps: dict[str, bytes] = {}
+    builds: list[tuple[str, bytes]] = []
+    for name, data in _unpacked(files).items():
+        if is_build(data):
+            builds.append((name, data))
+        elif _claims_step(name) or data.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"ISO-10303-21"):
+            steps[name] = data
+        elif name.lower().endswith(".json"):
+            raise UnreadableFile(name, "this JSON file is not a build file", HAND_IN)
+        else:
+            raise UnreadableFile(name, "this is neither a STEP file nor a build file", HAND_IN)
+    if len(builds) > 1:
+        raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
+    if not steps and not builds:
+        raise UnreadableFile("submission", "there is no file in it", HAND_IN)
+    return Files(steps=steps, build=builds[0] if builds else None)
+
+
+def _claims_step(name: str) -> bool:
+    return name.lower().endswith((".step", ".stp", ".p21"))
+
+
+def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
+    flat: dict[str, bytes] = {}
+    for name, data in files.items():
+        for inner, content in (read_zip(data, name=name) if is_zip(data) else {name: data}).items():
+            if inner in flat:
+                raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
+            flat[inner] = content
+    return flat
+
+
+def check_files(files: Mapping[str, bytes]) -> None:
+    """Refuse at once what can be refused without measuring.
+
+    Raises
+    ------
+    UnreadableFile, InvalidDocument, NotSupported
+        Saying which file, which place in it, and what to do.
+    """
+    found = sort_files(files)
+    for name, data in found.steps.items():
+        check_text(data, name=name)
+    if found.build:
+        for mate in read_build(found.build[1], name=found.build[0]).mates:
+            check_mate(mate)

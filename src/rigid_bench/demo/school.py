@@ -1,0 +1,112 @@
+"""The sample school: one class, its teacher, its students, and builds at every state. All invented."""
+
+import hashlib
+import io
+import json
+import zipfile
+from collections.abc import Callable, Mapping
+
+from rigid_bench.core.grading.report import Prepared
+from rigid_bench.demo.people import STUDENTS, TEACHER, Person
+from rigid_bench.demo.seed_drawer import SAMPLES, SampleBuild, bundle
+from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.jobs.tasks import Grader
+from rigid_bench.store import queries
+from rigid_bench.store.database import Database
+from rigid_bench.store.tables import Classroom, ExerciseVersion, User
+from rigid_bench.web.passwords import hash_password
+
+
+#: Who handed in what; those who are not named have not handed in yet.
+_HANDED_IN = {
+    "bram": ("radius-for-diameter",),
+    "chidi": ("right",),
+    "dunya": ("too-wide",),
+    "edda": ("nothing-grounded",),
+    "finn": ("fixed",),
+    "greta": ("no-knob",),
+    "hamid": ("thin-wall", "right"),
+    "ines": ("step-only",),
+}
+_RETURNED = ("chidi", "hamid")
+
+
+def pack(files: Mapping[str, bytes]) -> bytes:
+    """Pack a bundle's files into a zip that is the same bytes for the same files."""
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name in sorted(files):
+            archive.writestr(zipfile.ZipInfo(name), files[name])
+    return packed.getvalue()
+
+
+def add_exercise(database: Database, sandbox: Sandbox, files: Mapping[str, bytes]) -> ExerciseVersion:
+    """Check an exercise, draw its sheet and keep it as a version.
+
+    Raises
+    ------
+    RigidBenchError
+        The exercise cannot be used.
+    """
+    prepared: Prepared = sandbox.run("prepare_exercise", dict(files), name="exercise")
+    document = json.loads(files["exercise.json"])
+    content = hashlib.sha256(b"".join(name.encode() + files[name] for name in sorted(files)))
+    with database.session() as session:
+        return queries.add_version(
+            session,
+            exercise=document["id"],
+            title=document["title"],
+            digest=content.hexdigest(),
+            bundle=pack(files),
+            document=document,
+            prepared=prepared.model_dump(mode="json"),
+        )
+
+
+def fill(database: Database, sandbox: Sandbox, *, progress: Callable[[str], None]) -> None:
+    """Fill an empty database with the sample school, graded by the grader that the queue uses."""
+    progress("Making the exercise Seed drawer")
+    version = add_exercise(database, sandbox, bundle())
+    with database.session() as session:
+        teacher = _add(database, TEACHER, "teacher")
+        students = {each.login: _add(database, each, "student") for each in STUDENTS}
+        classroom = queries.add_class(session, name="Workshop 9B", teacher=teacher, students=list(students.values()))
+        queries.assign(session, class_id=classroom.id, version_id=version.id)
+    grader = Grader(database, sandbox)
+    samples = {each.name: each for each in SAMPLES}
+    for login, names in _HANDED_IN.items():
+        for name in names:
+            progress(f"Measuring the build of {students[login].name}")
+            _hand_in(database, grader, classroom, version, students[login], samples[name])
+    _return(database, classroom, version, teacher, [students[login] for login in _RETURNED])
+
+
+def _add(database: Database, person: Person, role: str) -> User:
+    with database.session() as session:
+        return queries.add_user(
+            session, login=person.login, name=person.name, role=role, password_hash=hash_password(person.password)
+        )
+
+
+def _hand_in(
+    database: Database,
+    grader: Grader,
+    classroom: Classroom,
+    version: ExerciseVersion,
+    student: User,
+    sample: SampleBuild,
+) -> None:
+    with database.session() as session:
+        build = queries.add_build(
+            session, class_id=classroom.id, version_id=version.id, student_id=student.id, files=sample.files()
+        )
+    grader.grade(build.id)
+
+
+def _return(
+    database: Database, classroom: Classroom, version: ExerciseVersion, teacher: User, students: list[User]
+) -> None:
+    with database.session() as session:
+        newest = queries.newest_builds_of_class(session, classroom.id)
+        for student in students:
+            queries.return_build(session, newest[student.id, version.id], teacher_id=teacher.id)

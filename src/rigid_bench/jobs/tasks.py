@@ -1,0 +1,140 @@
+"""The queue: builds wait in PostgreSQL, and are put in it in the transaction that keeps their files."""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import procrastinate
+import structlog
+from procrastinate import JobContext
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.archive import read_zip
+from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.grading.report import ENGINE_VERSION, Report
+from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.store import queries
+from rigid_bench.store.database import Database
+
+log = structlog.get_logger()
+
+#: Tried again this often when the program or the database fails, not when the build is at fault.
+_ATTEMPTS = 4
+_RETRY = procrastinate.RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=2)
+_GAVE_UP = {
+    "where": "measuring",
+    "problem": "the program failed on this build several times; this is no fault of yours",
+    "next_step": "Tell your teacher; your files are kept, and can be measured again",
+}
+
+GRADE, RESCUE = "grade_build", "rescue_jobs"
+#: Every quarter of a minute; the sixth field of a cron line is seconds.
+_OFTEN = "* * * * * */15"
+
+
+def hand_in(
+    session: Session,
+    app: procrastinate.App,
+    *,
+    class_id: int,
+    version_id: int,
+    student_id: int,
+    files: Mapping[str, bytes],
+) -> int:
+    """Keep a student's files and queue their measuring, both or neither.
+
+    Parameters
+    ----------
+    session
+        The job is put in the session's own transaction.
+    app
+        The queue.
+    class_id, version_id, student_id
+        Whose build for what.
+    files
+        By name, checked already.
+
+    Returns
+    -------
+    int
+        The id of the build.
+    """
+    build = queries.add_build(session, class_id=class_id, version_id=version_id, student_id=student_id, files=files)
+    connection = session.connection().connection.driver_connection
+    app.configure_task(GRADE, connection=connection).defer(build_id=build.id)
+    return build.id
+
+
+class Grader:
+    """What a worker keeps between jobs: its database, and the warm sandbox."""
+
+    def __init__(self, database: Database, sandbox: Sandbox) -> None:
+        self.database, self.sandbox = database, sandbox
+
+    def grade(self, build_id: int) -> None:
+        """Measure and grade one build; may run twice, and then keeps two runs."""
+        with self.database.session() as session:
+            work = queries.start_measuring(session, build_id)
+        if work is None:
+            return
+        try:
+            report = self._measured(build_id, work)
+        except RigidBenchError as exc:
+            log.info("build refused", build=build_id, reason=str(exc))
+            self.fail(build_id, {"where": exc.where, "problem": exc.problem, "next_step": exc.next_step})
+            return
+        with self.database.session() as session:
+            queries.finish_measuring(
+                session,
+                build_id,
+                version_id=work.version_id,
+                engine_version=ENGINE_VERSION,
+                report=report.model_dump(mode="json"),
+            )
+
+    def _measured(self, build_id: int, work: queries.Work) -> Report:
+        bundle = dict(read_zip(work.bundle, name="exercise"))
+        report: Report = self.sandbox.run(
+            "grade_files", bundle, work.files, name=", ".join(work.files), progress=self._noting(build_id)
+        )
+        return report
+
+    def fail(self, build_id: int, error: dict[str, str]) -> None:
+        """Keep why a build could not be measured."""
+        with self.database.session() as session:
+            queries.fail_measuring(session, build_id, error)
+
+    def _noting(self, build_id: int) -> Callable[[str], None]:
+        def note(text: str) -> None:
+            with self.database.session() as session:
+                queries.note_progress(session, build_id, text)
+
+        return note
+
+
+def grade_build(context: JobContext, build_id: int) -> None:
+    """Measure and grade one build."""
+    grader: Grader = context.additional_context["grader"]
+    try:
+        grader.grade(build_id)
+    except Exception:
+        log.exception("grading failed", build=build_id, attempt=context.job.attempts)
+        if context.job.attempts + 1 >= _ATTEMPTS:
+            grader.fail(build_id, _GAVE_UP)
+        raise
+
+
+async def rescue_jobs(context: JobContext, timestamp: int) -> None:
+    """Give jobs whose worker was killed to another worker."""
+    silent_for: float = context.additional_context["silent_seconds"]
+    for job in await context.app.job_manager.get_stalled_jobs(seconds_since_heartbeat=silent_for):
+        log.warning("job taken up again", job=job.id, task=job.task_name)
+        await context.app.job_manager.retry_job(job)
+
+
+def queue(connector: Any) -> procrastinate.App:
+    """Return the queue on a connector, with all tasks known."""
+    app = procrastinate.App(connector=connector)
+    app.task(name=GRADE, retry=_RETRY, pass_context=True)(grade_build)
+    rescue = app.task(name=RESCUE, queueing_lock=RESCUE, pass_context=True)(rescue_jobs)
+    app.periodic(cron=_OFTEN)(rescue)
+    return app

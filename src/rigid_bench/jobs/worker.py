@@ -1,0 +1,38 @@
+"""The worker's process: takes builds from the queue, one at a time, and measures them in the sandbox."""
+
+import asyncio
+
+import procrastinate
+import structlog
+
+from rigid_bench.jobs.sandbox import Limits, Sandbox
+from rigid_bench.jobs.tasks import Grader, queue
+from rigid_bench.settings import Settings, settings
+from rigid_bench.store.database import Database
+
+log = structlog.get_logger()
+
+
+def run_worker() -> None:
+    """Work until told to stop; a build that is being measured then is finished first."""
+    asyncio.run(_work(settings()))
+
+
+async def _work(given: Settings) -> None:
+    database = Database(given.database_url)
+    limits = Limits(seconds=given.measure_seconds, memory_bytes=given.measure_bytes)
+    app = queue(procrastinate.PsycopgConnector(conninfo=given.database_url))
+    silent = 4 * given.heartbeat_seconds
+    with Sandbox(limits) as sandbox:
+        async with app.open_async():
+            log.info("worker started")
+            await app.run_worker_async(
+                concurrency=1,
+                fetch_job_polling_interval=2.0,
+                update_heartbeat_interval=given.heartbeat_seconds,
+                stalled_worker_timeout=silent,
+                shutdown_graceful_timeout=given.measure_seconds,
+                delete_jobs="successful",
+                additional_context={"grader": Grader(database, sandbox), "silent_seconds": silent},
+            )
+    database.close()

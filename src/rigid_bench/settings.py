@@ -1,0 +1,30 @@
+"""Settings of the running program, from the environment (`RIGID_BENCH_...`)."""
+
+from functools import cache
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Where the database is, and what one hand-in may use."""
+
+    model_config = SettingsConfigDict(env_prefix="RIGID_BENCH_")
+
+    #: A `postgresql://` address with user and password.
+    database_url: str = "postgresql://rigid_bench@127.0.0.1:5432/rigid_bench"
+    #: Largest hand-in, in bytes.
+    upload_bytes: int = 50_000_000
+    #: Longest time that one build may be measured, seconds.
+    measure_seconds: float = 120.0
+    #: Most memory (address space) of the measuring process, bytes.
+    measure_bytes: int = 4 * 1024**3
+    #: A signed-in session lasts this long, hours.
+    session_hours: int = 12
+    #: A worker says that it lives this often, seconds; silent for four times as long, its job goes to another.
+    heartbeat_seconds: float = 5.0
+
+
+@cache
+def settings() -> Settings:
+    """Read the settings once."""
+    return Settings()

@@ -1,0 +1,313 @@
+"""Everything that is asked of the database, by name. Each function is one sentence of the program."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from sqlalchemy import delete, func, select, update
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from rigid_bench.core.errors import NotFound
+from rigid_bench.store.tables import (
+    Assignment,
+    Build,
+    BuildFile,
+    Classroom,
+    ExerciseVersion,
+    Membership,
+    Override,
+    Return,
+    Run,
+    SignIn,
+    User,
+)
+
+_LOOK = "Go back to your start page and follow the link there"
+
+
+def user_by_login(session: Session, login: str) -> User | None:
+    """Return the person with a sign-in name, or None."""
+    return session.scalar(select(User).where(User.login == login))
+
+
+def add_user(session: Session, *, login: str, name: str, role: str, password_hash: str) -> User:
+    """Add a teacher or a student."""
+    user = User(login=login, name=name, role=role, password_hash=password_hash)
+    session.add(user)
+    session.flush()
+    return user
+
+
+def start_sign_in(session: Session, user: User, *, token_hash: str, hours: int) -> None:
+    """Note that a person is signed in, and forget sessions that have run out."""
+    session.execute(delete(SignIn).where(SignIn.expires_at < func.now()))
+    session.add(SignIn(token_hash=token_hash, user_id=user.id, expires_at=datetime.now(UTC) + timedelta(hours=hours)))
+
+
+def signed_in_user(session: Session, token_hash: str) -> User | None:
+    """Return who a session belongs to, or None once it has run out."""
+    found = session.scalar(select(SignIn).where(SignIn.token_hash == token_hash, SignIn.expires_at > func.now()))
+    return found.user if found else None
+
+
+def end_sign_in(session: Session, token_hash: str) -> None:
+    """Forget a session."""
+    session.execute(delete(SignIn).where(SignIn.token_hash == token_hash))
+
+
+def add_class(session: Session, *, name: str, teacher: User, students: Sequence[User]) -> Classroom:
+    """Add a class with its teacher and students."""
+    classroom = Classroom(name=name, teacher_id=teacher.id)
+    session.add(classroom)
+    session.flush()
+    session.add_all(Membership(class_id=classroom.id, student_id=each.id) for each in students)
+    return classroom
+
+
+def classes_of_teacher(session: Session, teacher_id: int) -> Sequence[Classroom]:
+    """List a teacher's classes."""
+    return session.scalars(select(Classroom).where(Classroom.teacher_id == teacher_id).order_by(Classroom.name)).all()
+
+
+def class_of_teacher(session: Session, class_id: int, teacher_id: int) -> Classroom:
+    """Return one of a teacher's own classes.
+
+    Raises
+    ------
+    NotFound
+        There is none, or it is another teacher's.
+    """
+    found = session.scalar(select(Classroom).where(Classroom.id == class_id, Classroom.teacher_id == teacher_id))
+    if found is None:
+        raise NotFound("class", "there is no such class among yours", _LOOK)
+    return found
+
+
+def students_of_class(session: Session, class_id: int) -> Sequence[User]:
+    """List a class's students by name."""
+    query = select(User).join(Membership, Membership.student_id == User.id).where(Membership.class_id == class_id)
+    return session.scalars(query.order_by(User.name)).all()
+
+
+def add_version(
+    session: Session, *, exercise: str, title: str, digest: str, bundle: bytes, document: Any, prepared: Any
+) -> ExerciseVersion:
+    """Add the next version of an exercise; the same bundle again is the version that it was."""
+    same = select(ExerciseVersion).where(ExerciseVersion.exercise == exercise, ExerciseVersion.digest == digest)
+    found = session.scalar(same)
+    if found is not None:
+        return found
+    newest = session.scalar(select(func.max(ExerciseVersion.number)).where(ExerciseVersion.exercise == exercise))
+    version = ExerciseVersion(
+        exercise=exercise,
+        number=(newest or 0) + 1,
+        title=title,
+        digest=digest,
+        bundle=bundle,
+        document=document,
+        prepared=prepared,
+    )
+    session.add(version)
+    session.flush()
+    return version
+
+
+def assign(session: Session, *, class_id: int, version_id: int) -> None:
+    """Give a class an exercise to work on."""
+    session.add(Assignment(class_id=class_id, version_id=version_id))
+
+
+def exercises_of_class(session: Session, class_id: int) -> Sequence[ExerciseVersion]:
+    """List the exercise versions that a class works on."""
+    query = (
+        select(ExerciseVersion)
+        .join(Assignment, Assignment.version_id == ExerciseVersion.id)
+        .where(Assignment.class_id == class_id)
+        .order_by(Assignment.place, ExerciseVersion.id)
+    )
+    return session.scalars(query).all()
+
+
+def assigned_version(session: Session, *, class_id: int, version_id: int, user: User) -> ExerciseVersion:
+    """Return an exercise of a class, with its sheet, for one of the class's students or its teacher.
+
+    Raises
+    ------
+    NotFound
+        The class does not work on it, or the person is not of the class.
+    """
+    belongs = (
+        select(Classroom.id).where(Classroom.teacher_id == user.id)
+        if user.role == "teacher"
+        else select(Membership.class_id).where(Membership.student_id == user.id)
+    )
+    query = (
+        select(ExerciseVersion)
+        .join(Assignment, Assignment.version_id == ExerciseVersion.id)
+        .where(Assignment.class_id == class_id, Assignment.version_id == version_id, Assignment.class_id.in_(belongs))
+    )
+    found = session.scalar(query)
+    if found is None:
+        raise NotFound("exercise", "there is no such exercise for you", _LOOK)
+    return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Task:
+    """One exercise of a student's class, with the student's newest build for it."""
+
+    classroom: Classroom
+    version: ExerciseVersion
+    build: Build | None
+
+
+def tasks_of_student(session: Session, student_id: int) -> list[Task]:
+    """List a student's exercises, each with the newest build handed in for it."""
+    query = (
+        select(Classroom, ExerciseVersion)
+        .join(Membership, Membership.class_id == Classroom.id)
+        .join(Assignment, Assignment.class_id == Classroom.id)
+        .join(ExerciseVersion, ExerciseVersion.id == Assignment.version_id)
+        .where(Membership.student_id == student_id)
+        .order_by(Classroom.name, Assignment.place, ExerciseVersion.id)
+    )
+    newest = {
+        (build.class_id, build.version_id): build for build in _newest_builds(session, Build.student_id == student_id)
+    }
+    return [
+        Task(classroom=room, version=version, build=newest.get((room.id, version.id)))
+        for room, version in session.execute(query)
+    ]
+
+
+def newest_builds_of_class(session: Session, class_id: int) -> dict[tuple[int, int], Build]:
+    """Return the newest build of every student and exercise version of a class."""
+    builds = _newest_builds(session, Build.class_id == class_id)
+    return {(build.student_id, build.version_id): build for build in builds}
+
+
+def _newest_builds(session: Session, condition: Any) -> Sequence[Build]:
+    query = (
+        select(Build)
+        .where(condition)
+        .distinct(Build.class_id, Build.version_id, Build.student_id)
+        .order_by(Build.class_id, Build.version_id, Build.student_id, Build.id.desc())
+        .options(selectinload(Build.runs), selectinload(Build.overrides), selectinload(Build.returns))
+    )
+    return session.scalars(query).all()
+
+
+def add_build(
+    session: Session, *, class_id: int, version_id: int, student_id: int, files: Mapping[str, bytes]
+) -> Build:
+    """Keep what a student handed in, waiting to be measured."""
+    build = Build(class_id=class_id, version_id=version_id, student_id=student_id, state="queued")
+    build.files = [BuildFile(name=name, size=len(content), content=content) for name, content in files.items()]
+    session.add(build)
+    session.flush()
+    return build
+
+
+def build_for(session: Session, build_id: int, user: User) -> Build:
+    """Return a build with its runs, for its student or for the class's teacher.
+
+    Raises
+    ------
+    NotFound
+        There is none that this person may see.
+    """
+    query = (
+        select(Build)
+        .where(Build.id == build_id)
+        .options(
+            joinedload(Build.version),
+            joinedload(Build.student),
+            selectinload(Build.files),
+            selectinload(Build.runs),
+            selectinload(Build.overrides),
+            selectinload(Build.returns),
+        )
+    )
+    if user.role == "teacher":
+        query = query.join(Classroom, Classroom.id == Build.class_id).where(Classroom.teacher_id == user.id)
+    else:
+        query = query.where(Build.student_id == user.id)
+    found = session.scalar(query)
+    if found is None:
+        raise NotFound("build", "there is no such build for you", _LOOK)
+    return found
+
+
+def attempts(session: Session, build: Build) -> Sequence[Build]:
+    """List all builds that the student handed in for the same exercise, newest first."""
+    query = select(Build).where(
+        Build.class_id == build.class_id, Build.version_id == build.version_id, Build.student_id == build.student_id
+    )
+    return session.scalars(query.order_by(Build.id.desc())).all()
+
+
+def builds_before(session: Session, build: Build) -> int:
+    """Count the builds that wait or are measured before this one."""
+    query = select(func.count()).select_from(Build).where(Build.state.in_(["queued", "measuring"]), Build.id < build.id)
+    return session.scalar(query) or 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Work:
+    """What the worker needs to measure one build."""
+
+    bundle: bytes
+    version_id: int
+    files: dict[str, bytes]
+
+
+def start_measuring(session: Session, build_id: int) -> Work | None:
+    """Mark a build as being measured and return its files; None if it is gone."""
+    query = select(Build).where(Build.id == build_id).options(selectinload(Build.files).undefer(BuildFile.content))
+    build = session.scalar(query)
+    if build is None:
+        return None
+    build.state, build.progress, build.error = "measuring", "Starting", None
+    files = {each.name: each.content for each in build.files}
+    return Work(bundle=build.version.bundle, version_id=build.version_id, files=files)
+
+
+def note_progress(session: Session, build_id: int, text: str) -> None:
+    """Keep what is being done with a build just now."""
+    session.execute(update(Build).where(Build.id == build_id).values(progress=text))
+
+
+def finish_measuring(
+    session: Session, build_id: int, *, version_id: int, engine_version: str, report: dict[str, Any]
+) -> None:
+    """Keep a run of the grader beside all earlier ones."""
+    session.add(Run(build_id=build_id, version_id=version_id, engine_version=engine_version, report=report))
+    session.execute(update(Build).where(Build.id == build_id).values(state="graded", progress="", error=None))
+
+
+def fail_measuring(session: Session, build_id: int, error: dict[str, str]) -> None:
+    """Keep why a build could not be measured."""
+    session.execute(update(Build).where(Build.id == build_id).values(state="failed", progress="", error=error))
+
+
+def add_override(
+    session: Session, build: Build, *, check_id: str, marks: float, comment: str, teacher_id: int
+) -> Override:
+    """Keep a teacher's marks for one check, beside what was measured."""
+    override = Override(build_id=build.id, check_id=check_id, marks=marks, comment=comment, teacher_id=teacher_id)
+    session.add(override)
+    session.flush()
+    return override
+
+
+def return_build(session: Session, build: Build, *, teacher_id: int) -> None:
+    """Return a build's card to its student; a second time changes nothing."""
+    if not build.returns:
+        session.add(Return(build_id=build.id, teacher_id=teacher_id))
+        session.flush()
+
+
+def people_exist(session: Session) -> bool:
+    """Say whether there is anybody yet."""
+    return session.scalar(select(func.count()).select_from(User)) != 0

@@ -1,0 +1,52 @@
+"""The exercise sheet: each part in three views with its dimensions, the assembly in one; supplied files."""
+
+import io
+import zipfile
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from rigid_bench.core.archive import read_zip
+from rigid_bench.core.exercise.cautions import cautions
+from rigid_bench.core.exercise.exercise import ExerciseModel
+from rigid_bench.core.grading.report import Prepared
+from rigid_bench.store.tables import ExerciseVersion
+from rigid_bench.web.access import AssignedExercise
+from rigid_bench.web.render import page
+
+router = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
+
+
+def read_version(version: ExerciseVersion) -> tuple[ExerciseModel, Prepared]:
+    """Return an exercise version's document, and what pages show of it."""
+    return ExerciseModel.model_validate(version.document), Prepared.model_validate(version.prepared)
+
+
+@router.get("/sheet")
+def sheet(request: Request, class_id: int, version: AssignedExercise) -> Response:
+    """Show the sheet."""
+    exercise, prepared = read_version(version)
+    processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
+    return page(
+        request,
+        "sheet.html",
+        class_id=class_id,
+        version=version,
+        exercise=exercise,
+        prepared=prepared,
+        cautions=cautions(processes),
+    )
+
+
+@router.get("/supplied.zip")
+def supplied(version: AssignedExercise) -> Response:
+    """Give the STEP files of the parts that are supplied."""
+    exercise, _ = read_version(version)
+    files = read_zip(version.bundle, name="exercise")
+    wanted = [part.file for part in exercise.parts if part.origin != "made"]
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name in wanted:
+            archive.writestr(name, files[name])
+    headers = {"Content-Disposition": f'attachment; filename="{version.exercise}-supplied.zip"'}
+    return Response(packed.getvalue(), media_type="application/zip", headers=headers)
