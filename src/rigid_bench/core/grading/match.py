@@ -122,7 +122,33 @@ def _matching(
     }
     instances = _match_instances(exercise, submission, laid, copies)
     parts = {part: index for part, (index, _) in chosen.items()}
+    for part, indices in _by_name(exercise, submission).items():
+        if not copies.get(part):
+            copies[part] = indices
+            instances |= _in_order(exercise, submission, part, indices)
     return Matching(parts=parts, laid=laid, instances=instances, copies=copies)
+
+
+def _by_name(exercise: Exercise, submission: Submission) -> dict[str, tuple[int, ...]]:
+    """Find instances that came without geometry by the name of their part: it is all there is."""
+    found: dict[str, tuple[int, ...]] = {}
+    for part in exercise.model.parts:
+        names = {part.id.lower(), part.name.lower()}
+        found[part.id] = tuple(
+            k
+            for k, each in enumerate(submission.instances)
+            if each.part is None and names & {each.name.lower(), each.id.lower().rsplit("-", 1)[0]}
+        )
+    return {part: indices for part, indices in found.items() if indices}
+
+
+def _in_order(exercise: Exercise, submission: Submission, part: str, indices: Sequence[int]) -> dict[str, int]:
+    """Pair instances without geometry by their ids, and the rest in the file's order."""
+    wanted = [each.id for each in exercise.reference.instances if each.part == part] if exercise.reference else []
+    own = {submission.instances[k].id: k for k in indices}
+    found = {each: own[each] for each in wanted if each in own}
+    rest = [k for k in indices if k not in found.values()]
+    return found | dict(zip([each for each in wanted if each not in found], rest, strict=False))
 
 
 def _match_instances(

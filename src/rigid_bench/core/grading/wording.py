@@ -1,5 +1,6 @@
 """Numbers and motions in the words of a card: short, with units, in the exercise's unit."""
 
+import re
 from collections.abc import Sequence
 
 import numpy as np
@@ -64,6 +65,18 @@ def band(nominal: float, minus: float, plus: float, dimension: str, units: str) 
     span = f"±{number(plus, digits)}" if minus == plus else f"+{number(plus, digits)}/−{number(minus, digits)}"
     unit = unit_of(dimension, units)
     return f"{number(nominal, digits)} {span}{'' if unit in ('', '°') else ' '}{unit}"
+
+
+def sum_words(expression: str) -> str:
+    """Write a sum with the signs that people write.
+
+    Examples
+    --------
+    >>> sum_words("66.8 - 2*3")
+    '66.8 − 2 × 3'
+    """
+    text = re.sub(r"\s*([-+*/])\s*", r" \1 ", expression).strip()
+    return text.replace("*", "×").replace("/", "÷").replace("-", "−")
 
 
 _AXES = "XYZ"

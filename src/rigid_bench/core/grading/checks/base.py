@@ -17,6 +17,8 @@ Fields = TypeVar("Fields", bound=Document)
 
 #: What a check that needs mates says where none were handed in.
 HAND_IN_BUILD = "Hand in the build file too: a STEP file carries places, not mates"
+#: What a check that needs geometry says where only a build file was handed in.
+HAND_IN_STEP = "Hand in the STEP file too: a build file carries mates, not shapes"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,14 +87,20 @@ class Task(Generic[Fields]):
         )
 
     def missing_part(self, part: str) -> CheckResult:
-        """Make the result of a check whose part was not handed in."""
+        """Make the result of a check whose part was not handed in, or came without geometry."""
         name = self.context.exercise.part_name(part)
+        if self.context.matching.copies.get(part):
+            return self.no_geometry()
         return self.result(
             "missed",
             "part not found",
             cause=Cause(code="part-missing", text=f"No part like {name} was found in what you handed in."),
             next_step=f"Add {name} to the build and hand in again.",
         )
+
+    def no_geometry(self) -> CheckResult:
+        """Make the result of a check that needs geometry, where only a build file was handed in."""
+        return self.result("unchecked", "no geometry handed in", next_step=f"{HAND_IN_STEP}.")
 
 
 def known_instances(check: CheckModel, exercise: Exercise, *instances: str) -> None:

@@ -12,7 +12,7 @@ from rigid_bench.core.geometry.measure import MEASURES, Request, measure
 from rigid_bench.core.grading import causes
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
-from rigid_bench.core.grading.wording import POWERS, band, number, quantity, unit_of
+from rigid_bench.core.grading.wording import POWERS, band, number, quantity, sum_words, unit_of
 from rigid_bench.core.standards.general_tolerances import linear_tolerance
 from rigid_bench.core.units import MM_PER_UNIT, evaluate
 
@@ -115,7 +115,7 @@ def _nominal(
 def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> str:
     wanted = asked(check, fields, exercise)
     text = band(wanted.nominal, wanted.minus, wanted.plus, wanted.dimension, exercise.model.units)
-    return f"{text} ({fields.nominal})" if isinstance(fields.nominal, str) else text
+    return f"{text} ({sum_words(fields.nominal)})" if isinstance(fields.nominal, str) else text
 
 
 def _request(task: Task[DimensionFields]) -> Request:
@@ -157,7 +157,8 @@ def _compared(task: Task[DimensionFields], wanted: Asked, value: float) -> Check
     if near and cause is None and _is_near(wanted, value, near.factor):
         step = f"Nearly right: change it to {quantity(wanted.nominal, wanted.dimension, units)}."
         return task.result("near", measured, next_step=step, awarded=task.check.marks * near.share, **more)
-    return task.result("missed", measured, cause=cause, next_step=_next_step(wanted, value, units), **more)
+    step = _next_step(wanted, value, units, has_cause=cause is not None)
+    return task.result("missed", measured, cause=cause, next_step=step, **more)
 
 
 def _is_near(wanted: Asked, value: float, factor: float) -> bool:
@@ -165,11 +166,13 @@ def _is_near(wanted: Asked, value: float, factor: float) -> bool:
     return below - _DUST <= value <= above + _DUST
 
 
-def _next_step(wanted: Asked, value: float, units: str) -> str:
+def _next_step(wanted: Asked, value: float, units: str, *, has_cause: bool) -> str:
     off = value - wanted.nominal
     nominal = quantity(wanted.nominal, wanted.dimension, units)
     if wanted.dimension == "count":
         return f"There {'are' if value != 1 else 'is'} {number(value)}; make it {nominal} and hand in again."
+    if has_cause:
+        return f"Change it to {nominal} and hand in again."
     way = "too large" if off > 0 else "too small"
     return f"It is {quantity(abs(off), wanted.dimension, units)} {way}. Change it to {nominal} and hand in again."
 

@@ -53,6 +53,8 @@ def _judge(task: Task[GapFields]) -> CheckResult:
     for instance in (fields.a, fields.b):
         if context.student_index(instance, where=task.where) is None:
             return task.missing_part(context.part_of(instance, where=task.where))
+        if not context.lays(context.matching.instances[instance]):
+            return task.no_geometry()
     found = _between_faces(task) if fields.between else _between_solids(task)
     if found is None:
         return task.result(
@@ -91,8 +93,6 @@ def _compared(task: Task[GapFields], value: float) -> CheckResult:
 def _between_solids(task: Task[GapFields]) -> float | None:
     context = task.context
     indices = [context.matching.instances[each] for each in (task.fields.a, task.fields.b)]
-    if any(index not in context.solids for index in indices):
-        return None
     a, b = (context.solids[index] for index in indices)
     return clearance(a, b, tolerance=context.tolerance).gap_mm
 

@@ -19,11 +19,7 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
     context = task.context
     without = [each.name for each in context.submission.instances if each.part is None]
     if without or not context.solids:
-        return task.result(
-            "unchecked",
-            f"no geometry for {listed(without)}" if without else "no geometry",
-            next_step="Hand in the STEP file beside the build file.",
-        )
+        return task.no_geometry()
     overlaps = [each for each in context.clearances if each.state == "interfering"]
     if not overlaps:
         return task.result("met", "none")

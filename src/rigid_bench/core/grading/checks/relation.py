@@ -77,6 +77,8 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
     for operand in (fields.a, fields.b):
         if context.student_index(operand.instance, where=task.where) is None:
             return task.missing_part(context.part_of(operand.instance, where=task.where))
+        if not context.lays(context.matching.instances[operand.instance]):
+            return task.no_geometry()
     mate = _mate(task.check, fields, context.exercise)
     residuals = [_residual(mate, a, b) for a, b in _ways(task, mate)]
     if not residuals:

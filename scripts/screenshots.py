@@ -1,0 +1,52 @@
+"""Take the pictures of docs/screenshots from the running sample school: `scripts/screenshots.py ADDRESS [FOLDER]`."""
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from rigid_bench.demo.people import STUDENTS, TEACHER, Person
+
+CHROMIUM = "/usr/bin/chromium"
+_SIZE = {"width": 1280, "height": 800}
+
+
+def main(address: str, folder: Path) -> None:
+    """Walk through the main views as a student and as a teacher."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
+        student = browser.new_page(viewport=_SIZE)
+        student.goto(f"{address}/sign-in")
+        _take(student, folder, "sign-in")
+        _sign_in(student, STUDENTS[1])
+        _take(student, folder, "home")
+        student.click("text=Sheet")
+        _take(student, folder, "sheet")
+        student.click("text=Hand in")
+        _take(student, folder, "hand-in")
+        student.goto(address)
+        student.click("text=Card")
+        student.locator(".row-missed").first.scroll_into_view_if_needed()
+        _take(student, folder, "card")
+        teacher = browser.new_page(viewport=_SIZE)
+        teacher.goto(f"{address}/sign-in")
+        _sign_in(teacher, TEACHER)
+        _take(teacher, folder, "class-table")
+        browser.close()
+
+
+def _sign_in(page: Page, person: Person) -> None:
+    page.fill("input[name=login]", person.login)
+    page.fill("input[name=password]", person.password)
+    page.click("main button")
+    page.wait_for_load_state("networkidle")
+
+
+def _take(page: Page, folder: Path, name: str) -> None:
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=folder / f"{name}.png")
+
+
+if __name__ == "__main__":
+    main(sys.argv[1].rstrip("/"), Path(sys.argv[2] if len(sys.argv) > 2 else "docs/screenshots"))

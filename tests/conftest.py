@@ -1,0 +1,141 @@
+"""What tests share: one database cluster, one warm sandbox, a running program, a browser."""
+
+import os
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import psycopg
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from rigid_bench.demo.seed_drawer import bundle
+from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.settings import Settings
+from rigid_bench.store.cluster import Cluster
+from rigid_bench.store.database import Database, migrate
+from rigid_bench.web.app import create_app
+from tests.school import School, make_school
+
+_CHROMIUM_FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@pytest.fixture(scope="session")
+def cluster_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    cluster = Cluster(tmp_path_factory.mktemp("cluster"))
+    try:
+        yield cluster.start()
+    finally:
+        cluster.destroy()
+
+
+@pytest.fixture(scope="module")
+def database(cluster_url: str, request: pytest.FixtureRequest) -> Iterator[Database]:
+    """A migrated database of the module's own."""
+    name = f"test_{os.getpid()}_{abs(hash(request.node.nodeid)) % 10**8}"
+    with psycopg.connect(cluster_url, autocommit=True) as connection:
+        connection.execute(f'create database "{name}"')  # type: ignore[arg-type]  # a name made one line above
+    url = cluster_url.rsplit("/", 1)[0] + f"/{name}"
+    migrate(url)
+    found = Database(url)
+    yield found
+    found.close()
+
+
+@pytest.fixture(scope="session")
+def sandbox() -> Iterator[Sandbox]:
+    with Sandbox() as found:
+        yield found
+
+
+@pytest.fixture(scope="session")
+def seed_drawer() -> dict[str, bytes]:
+    return bundle()
+
+
+@pytest.fixture(scope="module")
+def school(database: Database, sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> School:
+    """Two teachers with a class each, and the seed drawer set in both."""
+    return make_school(database, sandbox, seed_drawer)
+
+
+@pytest.fixture(scope="module")
+def settings(database: Database) -> Settings:
+    return Settings(database_url=database.url, upload_bytes=2_000_000, heartbeat_seconds=1.0)
+
+
+@pytest.fixture(scope="module")
+def address(settings: Settings, school: School) -> Iterator[str]:
+    """The web server's address, while it runs."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    server = uvicorn.Server(uvicorn.Config(create_app(settings), port=port, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join()
+
+
+def start_worker(settings: Settings) -> "subprocess.Popen[bytes]":
+    """Start a worker as its own process, as in real life."""
+    given = {
+        "RIGID_BENCH_DATABASE_URL": settings.database_url,
+        "RIGID_BENCH_HEARTBEAT_SECONDS": str(settings.heartbeat_seconds),
+        "RIGID_BENCH_MEASURE_SECONDS": str(settings.measure_seconds),
+    }
+    command = [sys.executable, "-m", "rigid_bench.cli", "worker"]
+    return subprocess.Popen(command, env={**os.environ, **given}, start_new_session=True)
+
+
+@pytest.fixture(scope="module")
+def worker(settings: Settings) -> Iterator["subprocess.Popen[bytes]"]:
+    process = start_worker(settings)
+    yield process
+    process.terminate()
+    process.wait(timeout=30)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as play:
+        found = play.chromium.launch(executable_path="/usr/bin/chromium", args=_CHROMIUM_FLAGS)
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    """A page that fails the test on anything the security policy stops, and on any script error."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    found = context.new_page()
+    faults: list[str] = []
+    found.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)
+    found.on("pageerror", lambda error: faults.append(str(error)))
+    found.set_default_timeout(20_000)
+    yield found
+    context.close()
+    faults = [text for text in faults if "the server responded with a status of 422" not in text]
+    assert faults == []
+
+
+@pytest.fixture
+def files(tmp_path: Path) -> Path:
+    """A folder for files that are handed in."""
+    return tmp_path
