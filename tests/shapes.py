@@ -6,7 +6,9 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from build123d import Box, Compound, Cone, Cylinder, Plane, Pos, Rot, Sphere, Torus, export_step, mirror
+from build123d import Box, Compound, Cone, Cylinder, Plane, Pos, Rot, Solid, Sphere, Torus, export_step, mirror
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+from OCP.gp import gp_Pnt, gp_Trsf
 
 from rigid_bench.core.geometry.features import PartFeatures, read_features
 from rigid_bench.core.tolerance import Tolerance
@@ -27,7 +29,8 @@ def step(shape: Any, name: str = "Part") -> bytes:
 
 
 _MILLIMETRE = re.compile(rb"\(\s*LENGTH_UNIT\(\)\s*NAMED_UNIT\(\*\)\s*SI_UNIT\(\.MILLI\.,\.METRE\.\)\s*\);")
-_INCH = b"""(CONVERSION_BASED_UNIT('INCH',#900001) LENGTH_UNIT() NAMED_UNIT(#900002));
+_INCH = b"(CONVERSION_BASED_UNIT('INCH',#900001) LENGTH_UNIT() NAMED_UNIT(#900002));"
+_WHAT_AN_INCH_IS = b"""DATA;
 #900001=LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE(25.4),#900003);
 #900002=DIMENSIONAL_EXPONENTS(1.,0.,0.,0.,0.,0.,0.);
 #900003=(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT(.MILLI.,.METRE.));"""
@@ -35,9 +38,12 @@ _INCH = b"""(CONVERSION_BASED_UNIT('INCH',#900001) LENGTH_UNIT() NAMED_UNIT(#900
 
 def inch_step(shape: Any, name: str = "Part") -> bytes:
     """A STEP file whose numbers are inches: of a shape scaled down, so that it is as large as the shape."""
-    data, count = _MILLIMETRE.subn(_INCH, step(shape.scale(1 / 25.4), name), count=1)
-    assert count == 1
-    return data
+    smaller = gp_Trsf()
+    smaller.SetScale(gp_Pnt(0, 0, 0), 1 / 25.4)
+    solids = [Solid(BRepBuilderAPI_Transform(each.wrapped, smaller, True).Shape()) for each in shape.solids()]
+    data, count = _MILLIMETRE.subn(_INCH, step(Compound(children=solids), name))
+    assert count
+    return data.replace(b"DATA;", _WHAT_AN_INCH_IS, 1)
 
 
 def plate_with_four_holes(diameter: float = 8.0) -> Any:

@@ -16,7 +16,6 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.passwords import hash_password
 
-
 #: Who handed in what; those who are not named have not handed in yet.
 _HANDED_IN = {
     "bram": ("radius-for-diameter",),

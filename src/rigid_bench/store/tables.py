@@ -11,7 +11,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 class Base(DeclarativeBase):
     """Base of all tables."""
 
-    type_annotation_map = {datetime: TIMESTAMP(timezone=True), dict[str, Any]: JSONB}  # noqa: RUF012 (SQLAlchemy's own form)
+    type_annotation_map = {datetime: TIMESTAMP(timezone=True), dict[str, Any]: JSONB}
 
 
 class User(Base):

@@ -7,6 +7,7 @@ from rigid_bench.core.assembly.build import Build, Part, read_build
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.features import PartFeatures, read_features
+from rigid_bench.core.geometry.register import is_same_shape
 from rigid_bench.core.geometry.step_file import StepModel, StepPart, read_step
 from rigid_bench.core.grading.files import HAND_IN, Files, sort_files
 from rigid_bench.core.tolerance import Tolerance
@@ -138,13 +139,28 @@ class _Reader:
         return Submission(parts=tuple(self.parts), instances=instances, build=build, warnings=tuple(self.warnings))
 
     def _left_out(self) -> Iterator[HandedInstance]:
-        """Yield the placings of parts that the STEP files hold and the build file does not name."""
+        """Yield the placings of parts that the STEP files hold and the build file does not name.
+
+        A program may write each copy of a part as a product of its own: a part that is called
+        like one the build names, or has its shape, is that one.
+        """
         named = set(self._index)
         for file, model in self.models.items():
             for each in model.instances:
-                if (file, each.part) not in named and (index := self.part(file, each.part)) is not None:
+                if (file, each.part) in named or (index := self.part(file, each.part)) is None:
+                    continue
+                if not self._is_copy(index, named):
                     self.warnings.append(f"'{each.name}' is in {file} but not in the build file, so nothing holds it.")
                     yield HandedInstance(id=each.id, name=each.name, part=index, pose=each.pose, grounded=False)
+
+    def _is_copy(self, index: int, named: set[tuple[str, str]]) -> bool:
+        own = self.parts[index]
+        others = [self.parts[self._index[key]] for key in named]
+        return any(
+            own.name.lower() == other.name.lower()
+            or is_same_shape(own.features, other.features, tolerance=self.tolerance)
+            for other in others
+        )
 
     def _geometry(self, part: Part, files: Files) -> int | None:
         """Find the geometry of one part of the build file."""
@@ -202,7 +218,8 @@ class _Reader:
     def _compare_part(
         self, index: int, part: HandedPart, model: StepModel, instances: Sequence[HandedInstance]
     ) -> None:
-        placed = [each.pose for each in model.instances if each.part == part.id]
+        names = {each.id: each.name.lower() for each in model.parts}
+        placed = [each.pose for each in model.instances if names[each.part] == part.name.lower()]
         for each in instances:
             if each.part != index or not placed:
                 continue

@@ -66,7 +66,7 @@ def _judge(task: Task[FreedomFields]) -> CheckResult:
     if found is None:
         return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
     index = context.matching.instances[fields.instance]
-    to = None if fields.to == _GROUND else context.matching.instances[fields.to]
+    to = _ground(task) if fields.to == _GROUND else context.matching.instances[fields.to]
     if max(index, -1 if to is None else to) >= len(found.poses):
         return task.result(
             "missed", "not in the build file", next_step="Write a build file that has all the parts, with their mates."
@@ -76,30 +76,54 @@ def _judge(task: Task[FreedomFields]) -> CheckResult:
 
 def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | None) -> CheckResult:
     wanted = _wanted(task.check, task.fields, task.context.exercise)
-    frame = found.poses[to] if to is not None else Pose.identity()
-    own = [each.moved(frame.inverse()) for each in found.motions(index, to)]
-    idle = _idle_spin(task, found, index)
-    best: tuple[bool, list[Motion]] | None = None
-    for pose in _frames(task, to):
-        # from the student's part to the reference's, in whose coordinates motions are asked
-        seen = [each.moved(pose.inverse()) for each in own]
-        spin = [each.moved(frame.inverse()).moved(pose.inverse()) for each in idle]
-        fits = _agree(seen, wanted, spin, found.system.length)
-        if best is None or (fits and not best[0]):
-            best = (fits, seen)
-    assert best is not None
-    fits, seen = best
-    rose = _rose(seen, wanted, found, index, fits)
+    own, idle = found.motions(index, to), _idle_spin(task, found, index)
+    ways = []
+    for frame in _frames(task, found, to):
+        back = frame.inverse()  # from the world to the coordinates in which motions are asked
+        seen = [each.moved(back) for each in own]
+        spin = [each.moved(back) for each in idle]
+        ways.append((_agree(seen, wanted, spin, found.system.length), seen))
+    fits, seen = max(ways, key=lambda way: way[0])
+    rose = _rose(seen, wanted, found, index)
     if fits:
         return task.result("met", motions_words(seen), rose=rose)
     cause, step = _explain(task, seen, wanted, found, index)
     return task.result("missed", motions_words(seen), cause=cause, next_step=step, rose=rose)
 
 
-def _frames(task: Task[FreedomFields], to: int | None) -> list[Pose]:
-    if to is None:
+def _frames(task: Task[FreedomFields], found: Freedom, to: int | None) -> list[Pose]:
+    """List where the reference's coordinates stand in the student's world, one per symmetry.
+
+    Motions relative to ground are asked in the world of the reference build; the student's
+    world is laid over it by the base.
+    """
+    context = task.context
+    if to is not None and task.fields.to != _GROUND:
+        return [found.poses[to] @ laid.pose for laid in context.lays(to)] or [found.poses[to]]
+    base = _base(task)
+    if base is None:
         return [Pose.identity()]
-    return [laid.pose for laid in task.context.lays(to)] or [Pose.identity()]
+    index, reference = base
+    return [found.poses[index] @ laid.pose @ reference.inverse() for laid in context.lays(index)] or [Pose.identity()]
+
+
+def _base(task: Task[FreedomFields]) -> tuple[int, Pose] | None:
+    """Return the student's instance of the reference's base, and the base's pose in the reference."""
+    reference = task.context.exercise.reference
+    for each in reference.instances if reference else ():
+        index = task.context.matching.instances.get(each.id)
+        if each.grounded and index is not None:
+            return index, each.pose
+    return None
+
+
+def _ground(task: Task[FreedomFields]) -> int | None:
+    """Return what stands for the ground: the base, where the exercise lets it be fixed undeclared."""
+    base = _base(task)
+    is_declared = any(each.grounded for each in task.context.submission.instances)
+    if base is None or is_declared or set(task.context.exercise.model.grounding) == {"declared"}:
+        return None
+    return base[0]
 
 
 def _space(motions: Sequence[Motion], length: float) -> _Array:
@@ -163,7 +187,7 @@ def spin_axis(part: PartFeatures) -> tuple[_Array, _Array] | None:
     return (point, direction) if walls and ends and cones else None
 
 
-def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int, fits: bool) -> RoseModel:
+def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int) -> RoseModel:
     slides, turns = _petals(seen, found.system.length)
     required_slides, required_turns = _petals(wanted, found.system.length)
     return RoseModel(
