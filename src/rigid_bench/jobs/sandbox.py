@@ -41,8 +41,8 @@ class Limits:
 class Sandbox(AbstractContextManager["Sandbox"]):
     """Runs geometry tasks one at a time in a child process that is kept warm."""
 
-    def __init__(self, limits: Limits | None = None) -> None:
-        self.limits = limits or Limits()
+    def __init__(self, limits: Limits | None = None, *, tasks: str = _TASKS) -> None:
+        self.limits, self.tasks = limits or Limits(), tasks
         self._pool: ProcessPool | None = None
 
     def __enter__(self) -> Self:
@@ -66,7 +66,7 @@ class Sandbox(AbstractContextManager["Sandbox"]):
         Parameters
         ----------
         task
-            The name of a function in `geometry_tasks`; it is called with `values` and the
+            The name of a function in `geometry_tasks` (or the module given instead); it is called with `values` and the
             path of a file to which it writes what it is doing.
         values
             Plain values that can be pickled.
@@ -90,7 +90,9 @@ class Sandbox(AbstractContextManager["Sandbox"]):
         """
         with tempfile.TemporaryDirectory(prefix="rigid-bench-") as folder:
             note = Path(folder) / "progress"
-            future = self._running().schedule(_call, args=(task, *values, str(note)), timeout=self.limits.seconds)
+            future = self._running().schedule(
+                _call, args=(self.tasks, task, *values, str(note)), timeout=self.limits.seconds
+            )
             try:
                 self._follow(future, note, progress)
                 return future.result()
@@ -108,7 +110,7 @@ class Sandbox(AbstractContextManager["Sandbox"]):
         if self._pool is None:
             os.environ.update(dict.fromkeys(_ONE_THREAD, "1"))
             context = multiprocessing.get_context("forkserver")
-            context.set_forkserver_preload([_TASKS])
+            context.set_forkserver_preload([self.tasks])
             self._pool = ProcessPool(
                 max_workers=1, context=context, initializer=_confine, initargs=(self.limits.memory_bytes,)
             )
@@ -125,9 +127,9 @@ class Sandbox(AbstractContextManager["Sandbox"]):
                 progress(text)
 
 
-def _call(task: str, *values: Any) -> Any:
+def _call(module: str, task: str, *values: Any) -> Any:
     """Find the task in the child, so that the parent never loads the kernel."""
-    return getattr(importlib.import_module(_TASKS), task)(*values)
+    return getattr(importlib.import_module(module), task)(*values)
 
 
 def _confine(memory_bytes: int) -> None:

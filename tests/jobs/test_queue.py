@@ -1,0 +1,108 @@
+"""Handing in is one transaction; a build outlives the worker that was measuring it."""
+
+import signal
+import time
+from collections.abc import Callable
+
+import pytest
+from procrastinate import SyncPsycopgConnector
+from procrastinate.testing import InMemoryConnector
+from sqlalchemy import text
+
+from rigid_bench.demo.seed_drawer import SAMPLES
+from rigid_bench.jobs import tasks
+from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.settings import Settings
+from rigid_bench.store.database import Database
+from rigid_bench.store.tables import Build
+from tests.conftest import start_worker
+from tests.school import School
+
+RIGHT = {each.name: each for each in SAMPLES}["right"].files()
+
+
+def hand_in(database: Database, school: School, files: dict[str, bytes] = RIGHT, *, fails: bool = False) -> int:
+    app = tasks.queue(SyncPsycopgConnector(conninfo=database.url))
+    with database.session() as session:
+        build_id = tasks.hand_in(
+            session,
+            app,
+            class_id=school.class_id,
+            version_id=school.version_id,
+            student_id=school.student_id,
+            files=files,
+        )
+        if fails:
+            raise ConnectionError("the request ended here")
+    return build_id
+
+
+def state(database: Database, build_id: int) -> str:
+    with database.session() as session:
+        found = session.get(Build, build_id)
+        return found.state if found else "gone"
+
+
+def wait_for(condition: Callable[[], bool], *, seconds: float) -> None:
+    deadline = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < deadline, "waited too long"
+        time.sleep(0.1)
+
+
+def count(database: Database, table: str) -> int:
+    with database.session() as session:
+        found: int = session.execute(text(f"select count(*) from {table}")).scalar_one()
+        return found
+
+
+def test_files_and_job_are_kept_together_or_not_at_all(database: Database, school: School) -> None:
+    before = [count(database, table) for table in ("builds", "build_files", "procrastinate_jobs")]
+    with pytest.raises(ConnectionError):
+        hand_in(database, school, fails=True)
+    assert [count(database, table) for table in ("builds", "build_files", "procrastinate_jobs")] == before
+
+
+def test_every_run_keeps_versions_and_report(database: Database, school: School, sandbox: Sandbox) -> None:
+    build_id = hand_in(database, school)
+    grader = tasks.Grader(database, sandbox)
+    for _ in range(2):  # a job may run twice
+        grader.grade(build_id)
+    with database.session() as session:
+        build = session.get_one(Build, build_id)
+        assert [(run.engine_version, run.version_id) for run in build.runs] == [("1", school.version_id)] * 2
+        assert build.runs[0].report["percent"] == 100.0
+
+
+def test_a_file_that_cannot_be_measured_leaves_a_message(database: Database, school: School, sandbox: Sandbox) -> None:
+    build_id = hand_in(database, school, {"kit.step": b"ISO-10303-21;\nnonsense\nEND-ISO-10303-21;"})
+    tasks.Grader(database, sandbox).grade(build_id)
+    with database.session() as session:
+        build = session.get_one(Build, build_id)
+        assert (build.state, build.runs) == ("failed", [])
+        assert build.error and set(build.error) == {"where", "problem", "next_step"}
+
+
+def test_a_build_that_is_gone_is_passed_over(database: Database, sandbox: Sandbox) -> None:
+    tasks.Grader(database, sandbox).grade(2**31 - 1)
+
+
+def test_all_tasks_are_known_to_the_queue() -> None:
+    app = tasks.queue(InMemoryConnector())
+    assert {tasks.GRADE, tasks.RESCUE} <= set(app.tasks)
+
+
+def test_a_killed_workers_build_is_taken_up_again(settings: Settings, database: Database, school: School) -> None:
+    """SIGKILL in the middle of a measurement; another worker finishes it, well within two minutes."""
+    first = start_worker(settings)
+    build_id = hand_in(database, school)
+    wait_for(lambda: state(database, build_id) == "measuring", seconds=60)
+    first.send_signal(signal.SIGKILL)
+    first.wait()
+    assert state(database, build_id) == "measuring"
+    second = start_worker(settings)
+    try:
+        wait_for(lambda: state(database, build_id) == "graded", seconds=110)
+    finally:
+        second.terminate()
+        second.wait(timeout=60)

@@ -1,0 +1,57 @@
+"""A file that ends, stalls or fills the measuring process harms nobody else."""
+
+import os
+import time
+from pathlib import Path
+
+import pytest
+
+from rigid_bench.core.errors import LimitReached, MeasuringStopped, UnreadableFile
+from rigid_bench.jobs.sandbox import Limits, Sandbox
+from tests.shapes import plate_with_four_holes, step
+
+
+@pytest.fixture
+def small() -> Sandbox:
+    return Sandbox(Limits(seconds=2.0, memory_bytes=3 * 1024**3), tasks="tests.jobs.misbehaving")
+
+
+def test_a_part_is_measured_and_says_what_it_does(small: Sandbox) -> None:
+    told: list[str] = []
+    with small:
+        report = small.run("measure_step", step(plate_with_four_holes()), "p.step", name="p", progress=told.append)
+        assert report.parts[0].extents == [80.0, 60.0, 6.0]
+        small.run("slow", 0.7, name="slow", progress=told.append)
+    assert "still at it" in told
+
+
+@pytest.mark.parametrize(
+    ("task", "error", "says"),
+    [
+        ("crash", MeasuringStopped, "stopped"),
+        ("forever", LimitReached, "longer than 2 s"),
+        ("greedy", LimitReached, "memory"),
+    ],
+)
+def test_a_limit_or_a_crash_becomes_a_message_and_the_next_file_is_measured(
+    small: Sandbox, task: str, error: type[Exception], says: str
+) -> None:
+    with small:
+        started = time.monotonic()
+        with pytest.raises(error, match=says):
+            small.run(task, name="kit.step")
+        assert time.monotonic() - started < 20
+        assert small.run("slow", 0.0, name="next") == "done"
+
+
+def test_an_error_of_the_file_arrives_with_its_facts(small: Sandbox) -> None:
+    with small, pytest.raises(UnreadableFile) as caught:
+        small.run("measure_step", b"", "kit.step", name="kit.step")
+    assert (caught.value.where, caught.value.problem) == ("kit.step", "the file is empty")
+
+
+def test_nothing_is_left_behind(small: Sandbox, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
+    with small, pytest.raises(MeasuringStopped):
+        small.run("crash", name="kit.step")
+    assert os.listdir(tmp_path) == []

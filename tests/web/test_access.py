@@ -1,0 +1,141 @@
+"""Every route, by every kind of visitor: what is allowed and what is refused."""
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from fastapi.routing import APIRoute
+
+from rigid_bench.settings import Settings
+from rigid_bench.store import queries
+from rigid_bench.store.database import Database
+from rigid_bench.web.access import check_form
+from rigid_bench.web.app import create_app
+from tests import school as people
+from tests.school import School, Visitor
+
+#: route -> who may: n nobody signed in, s the build's student, c a classmate, t the class's teacher, o another teacher.
+ALLOWED = {
+    "GET /healthz": "nscto",
+    "GET /sign-in": "nscto",
+    "POST /sign-in": "nscto",
+    "POST /sign-out": "nscto",
+    "GET /": "scto",
+    "GET /patterns": "scto",
+    "GET /classes/{class_id}": "t",
+    "GET /classes/{class_id}/marks.csv": "t",
+    "GET /classes/{class_id}/exercises/{version_id}/sheet": "sct",
+    "GET /classes/{class_id}/exercises/{version_id}/supplied.zip": "sct",
+    "GET /classes/{class_id}/exercises/{version_id}/hand-in": "sc",
+    "POST /classes/{class_id}/exercises/{version_id}/hand-in": "sc",
+    "GET /builds/{build_id}": "st",
+    "GET /builds/{build_id}/progress": "st",
+    "POST /builds/{build_id}/checks/{check_id}": "t",
+    "POST /builds/{build_id}/return": "t",
+}
+VISITORS = {"n": None, "s": people.STUDENT, "c": people.CLASSMATE, "t": people.TEACHER, "o": people.OTHER_TEACHER}
+
+
+def routes() -> list[str]:
+    app = create_app(Settings(database_url="postgresql://nobody@127.0.0.1:1/none"))
+    return [f"{method} {route.path}" for route in _api_routes(app) for method in sorted(route.methods)]
+
+
+def _api_routes(app: object) -> Iterator[APIRoute]:
+    stack = list(app.routes)  # type: ignore[attr-defined]  # FastAPI's list of routes, included routers within it
+    while stack:
+        route = stack.pop()
+        if isinstance(route, APIRoute):
+            yield route
+        else:
+            stack += getattr(route, "routes", None) or getattr(getattr(route, "original_router", None), "routes", [])
+
+
+@pytest.fixture(scope="module")
+def build_id(database: Database, school: School) -> int:
+    with database.session() as session:
+        build = queries.add_build(
+            session,
+            class_id=school.class_id,
+            version_id=school.version_id,
+            student_id=school.student_id,
+            files={"a": b""},
+        )
+        report = {"exercise": "e", "awarded": 0, "available": 0, "percent": 0, "stage": "", "checks": []}
+        queries.finish_measuring(session, build.id, version_id=school.version_id, engine_version="1", report=report)
+        return build.id
+
+
+def test_the_table_names_every_route() -> None:
+    assert set(routes()) == set(ALLOWED)
+
+
+@pytest.mark.parametrize("visitor", VISITORS)
+@pytest.mark.parametrize("route", ALLOWED)
+def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
+    address: str, school: School, build_id: int, route: str, visitor: str
+) -> None:
+    method, pattern = route.split()
+    values = {"class_id": school.class_id, "version_id": school.version_id, "build_id": build_id, "check_id": "none"}
+    path = re.sub(r"{(\w+)}", lambda match: str(values[match[1]]), pattern)
+    guest = Visitor(address, VISITORS[visitor])
+    guest.get("/sign-in")  # so that a guest, too, has a token for forms
+    answer = guest.get(path) if method == "GET" else guest.post(path)
+    was_sent_to_sign_in = answer.url.path == "/sign-in" and path not in ("/sign-in", "/sign-out")
+    is_refused = (
+        was_sent_to_sign_in
+        or answer.status_code == 403
+        or (answer.status_code == 404 and "no such check" not in answer.text)
+    )
+    assert is_refused is (visitor not in ALLOWED[route]), answer.text[:300]
+    assert answer.status_code < 500
+
+
+def test_every_route_that_changes_something_checks_its_form() -> None:
+    app = create_app(Settings(database_url="postgresql://nobody@127.0.0.1:1/none"))
+    for route in _api_routes(app):
+        if route.methods - {"GET", "HEAD"}:
+            assert check_form in [each.call for each in route.dependant.dependencies], route.path
+
+
+@pytest.mark.parametrize("token", ["", "wrong", "ü"])
+def test_a_form_without_the_sessions_token_changes_nothing(address: str, build_id: int, token: str) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    answer = teacher.http.post(f"/builds/{build_id}/return", data={"csrf": token})
+    assert answer.status_code == 403
+    assert "out of date" in answer.text
+
+
+def test_signing_in_changes_the_sessions_token_and_out_ends_it(address: str) -> None:
+    guest = Visitor(address)
+    guest.get("/sign-in")
+    before = dict(guest.http.cookies)
+    guest.post("/sign-in", data={"login": " SAM ", "password": people.STUDENT.password})
+    after = dict(guest.http.cookies)
+    assert before != after
+    guest.post("/sign-out")
+    guest.http.cookies.update(after)
+    assert guest.get("/").url.path == "/sign-in"
+
+
+def test_the_session_cookie_is_out_of_reach_of_scripts_and_other_sites(address: str) -> None:
+    answer = Visitor(address).get("/sign-in")
+    cookie = answer.headers["set-cookie"].lower()
+    assert "httponly" in cookie
+    assert "samesite=lax" in cookie
+
+
+def test_a_wrong_password_says_so_and_keeps_the_name(address: str) -> None:
+    guest = Visitor(address)
+    guest.get("/sign-in")
+    answer = guest.post("/sign-in", data={"login": "sam", "password": "nope"})
+    assert answer.status_code == 422
+    assert "do not go together" in answer.text
+    assert 'value="sam"' in answer.text
+
+
+def test_every_answer_carries_the_security_policy(address: str) -> None:
+    for path in ("/sign-in", "/nowhere", "/static/app.css", "/builds/x"):
+        policy = Visitor(address).get(path).headers["content-security-policy"]
+        assert "script-src 'self'; style-src 'self'" in policy
+        assert "unsafe" not in policy

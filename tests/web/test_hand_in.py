@@ -1,0 +1,76 @@
+"""Handing in: what is taken, what is refused, and that a refusal leaves nothing behind."""
+
+import io
+import zipfile
+
+import pytest
+from sqlalchemy import text
+
+from rigid_bench.demo.seed_drawer import SAMPLES
+from rigid_bench.store.database import Database
+from tests import school as people
+from tests.school import School, Visitor
+
+RIGHT = {each.name: each for each in SAMPLES}["right"].files()
+
+
+def hand_in_path(school: School) -> str:
+    return f"/classes/{school.class_id}/exercises/{school.version_id}/hand-in"
+
+
+def kept(database: Database) -> list[int]:
+    tables = ("builds", "build_files", "procrastinate_jobs")
+    with database.session() as session:
+        return [session.execute(text(f"select count(*) from {table}")).scalar_one() for table in tables]
+
+
+def zipped(files: dict[str, bytes]) -> bytes:
+    written = io.BytesIO()
+    with zipfile.ZipFile(written, "w") as archive:
+        for name, content in files.items():
+            archive.writestr(f"folder/{name}", content)
+    return written.getvalue()
+
+
+@pytest.mark.parametrize(
+    "files",
+    [RIGHT, {"both.zip": zipped(RIGHT)}, {"drawer.stp": RIGHT["drawer.step"]}, {"b.json": RIGHT["drawer.build.json"]}],
+    ids=["two files", "zip", "STEP alone", "build alone"],
+)
+def test_a_build_is_taken_and_waits(address: str, school: School, database: Database, files: dict[str, bytes]) -> None:
+    before = kept(database)
+    answer = Visitor(address, people.STUDENT).post(hand_in_path(school), files=files)
+    assert answer.url.path.startswith("/builds/")
+    assert "waiting" in answer.text
+    assert [now - then for now, then in zip(kept(database), before, strict=True)] == [1, len(files), 1]
+
+
+@pytest.mark.parametrize(
+    ("files", "says"),
+    [
+        ({"kit.step": b"just text"}, "not a STEP file"),
+        ({"kit.step": b""}, "empty"),
+        ({"notes.txt": b"hello"}, "neither a STEP file nor a build file"),
+        ({"b.json": b'{"format": "rigid-bench/build"'}, "line 1"),
+        ({"x.zip": b"PK\x03\x04broken"}, "zip is broken"),
+        ({"<img src=x onerror=alert(1)>.step": b"x"}, "&lt;img src=x onerror=alert(1)&gt;.step"),
+        ({}, "no file was chosen"),
+    ],
+)
+def test_a_wrong_file_gets_a_message_and_leaves_nothing(
+    address: str, school: School, database: Database, files: dict[str, bytes], says: str
+) -> None:
+    before = kept(database)
+    answer = Visitor(address, people.STUDENT).post(hand_in_path(school), files=files)
+    assert answer.status_code == 422
+    assert says in answer.text
+    assert "Nothing was kept" in answer.text
+    assert kept(database) == before
+
+
+def test_too_large_a_file_is_refused_before_it_is_read(address: str, school: School, database: Database) -> None:
+    before = kept(database)
+    answer = Visitor(address, people.STUDENT).post(hand_in_path(school), files={"kit.step": b"0" * 3_000_000})
+    assert answer.status_code == 413
+    assert "more than the 2 MB" in answer.text
+    assert kept(database) == before

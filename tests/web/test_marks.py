@@ -1,0 +1,51 @@
+"""Marks as CSV, read back by the library."""
+
+import csv
+import io
+
+from rigid_bench.demo.seed_drawer import SAMPLES
+from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.jobs.tasks import Grader
+from rigid_bench.store import queries
+from rigid_bench.store.database import Database
+from tests import school as people
+from tests.school import School, Visitor
+
+
+def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
+    address: str, school: School, database: Database, sandbox: Sandbox
+) -> None:
+    files = {each.name: each for each in SAMPLES}["radius-for-diameter"].files()
+    with database.session() as session:
+        build = queries.add_build(
+            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files=files
+        )
+    Grader(database, sandbox).grade(build.id)
+    teacher = Visitor(address, people.TEACHER)
+    teacher.post(f"/builds/{build.id}/checks/knob.pilot", data={"marks": "1,5", "comment": "Nearly"})
+    answer = teacher.get(f"/classes/{school.class_id}/marks.csv")
+    assert "class-one-marks.csv" in answer.headers["content-disposition"]
+    rows = list(csv.DictReader(io.StringIO(answer.content.decode("utf-8-sig"))))
+    assert [(row["student"], row["state"], row["awarded"], row["available"]) for row in rows] == [
+        ("Cleo <b>Crook</b>", "not handed in", "", ""),
+        ("Sam Sill", "measured", "34.5", "35"),
+    ]
+    card = teacher.get(f"/builds/{build.id}").text
+    assert "Cleo <b>" not in teacher.get(f"/classes/{school.class_id}").text, "a name is shown as text"
+    assert "Nearly" in card
+
+
+def test_marks_out_of_range_or_without_a_reason_are_refused(address: str, school: School, database: Database) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    with database.session() as session:
+        builds = queries.newest_builds_of_class(session, school.class_id)
+    path = f"/builds/{builds[school.student_id, school.version_id].id}/checks/knob.pilot"
+    for marks, comment, says in (
+        ("3", "x", "0 to 2"),
+        ("-1", "x", "0 to 2"),
+        ("nan", "x", "0 to 2"),
+        ("lots", "x", "lots"),
+        ("1", " ", "reason"),
+    ):
+        answer = teacher.post(path, data={"marks": marks, "comment": comment})
+        assert (answer.status_code, says in answer.text) == (422, True), (marks, answer.text)
