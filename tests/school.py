@@ -58,7 +58,9 @@ class Visitor:
     """A browser without scripts: keeps cookies, and sends the form token with what it posts."""
 
     def __init__(self, address: str, person: Person | None = None) -> None:
-        self.http = httpx.Client(base_url=address, follow_redirects=True, timeout=30)
+        # no connection is kept, so none is left open
+        limits = httpx.Limits(max_keepalive_connections=0)
+        self.http = httpx.Client(base_url=address, follow_redirects=True, timeout=30, limits=limits)
         if person is not None:
             self.http.get("/sign-in")
             answer = self.post("/sign-in", data={"login": person.login, "password": person.password})

@@ -17,7 +17,7 @@ FLOORS = [
     {"core.assembly"},
     {"core.exercise"},
     {"core.grading"},
-    {"settings", "store"},
+    {"settings", "logs", "store"},
     {"jobs", "demo.people", "demo.modelling", "demo.seed_drawer"},
     {"web"},
     {"demo"},

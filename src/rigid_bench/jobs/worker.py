@@ -7,6 +7,7 @@ import structlog
 
 from rigid_bench.jobs.sandbox import Limits, Sandbox
 from rigid_bench.jobs.tasks import Grader, queue
+from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings, settings
 from rigid_bench.store.database import Database
 
@@ -15,6 +16,7 @@ log = structlog.get_logger()
 
 def run_worker() -> None:
     """Work until told to stop; a build that is being measured then is finished first."""
+    set_up_logs()
     asyncio.run(_work(settings()))
 
 

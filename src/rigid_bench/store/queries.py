@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import delete, func, select, update
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from rigid_bench.core.errors import NotFound
@@ -22,6 +23,15 @@ from rigid_bench.store.tables import (
     SignIn,
     User,
 )
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Person:
+    """Who is signed in: a plain value, so that an error page can show it after the transaction is gone."""
+
+    id: int
+    name: str
+    role: str
+
 
 _LOOK = "Go back to your start page and follow the link there"
 
@@ -45,10 +55,10 @@ def start_sign_in(session: Session, user: User, *, token_hash: str, hours: int) 
     session.add(SignIn(token_hash=token_hash, user_id=user.id, expires_at=datetime.now(UTC) + timedelta(hours=hours)))
 
 
-def signed_in_user(session: Session, token_hash: str) -> User | None:
+def signed_in_person(session: Session, token_hash: str) -> Person | None:
     """Return who a session belongs to, or None once it has run out."""
     found = session.scalar(select(SignIn).where(SignIn.token_hash == token_hash, SignIn.expires_at > func.now()))
-    return found.user if found else None
+    return Person(id=found.user.id, name=found.user.name, role=found.user.role) if found else None
 
 
 def end_sign_in(session: Session, token_hash: str) -> None:
@@ -129,7 +139,7 @@ def exercises_of_class(session: Session, class_id: int) -> Sequence[ExerciseVers
     return session.scalars(query).all()
 
 
-def assigned_version(session: Session, *, class_id: int, version_id: int, user: User) -> ExerciseVersion:
+def assigned_version(session: Session, *, class_id: int, version_id: int, user: Person) -> ExerciseVersion:
     """Return an exercise of a class, with its sheet, for one of the class's students or its teacher.
 
     Raises
@@ -191,7 +201,7 @@ def _newest_builds(session: Session, condition: Any) -> Sequence[Build]:
     query = (
         select(Build)
         .where(condition)
-        .distinct(Build.class_id, Build.version_id, Build.student_id)
+        .ext(distinct_on(Build.class_id, Build.version_id, Build.student_id))
         .order_by(Build.class_id, Build.version_id, Build.student_id, Build.id.desc())
         .options(selectinload(Build.runs), selectinload(Build.overrides), selectinload(Build.returns))
     )
@@ -209,7 +219,7 @@ def add_build(
     return build
 
 
-def build_for(session: Session, build_id: int, user: User) -> Build:
+def build_for(session: Session, build_id: int, user: Person) -> Build:
     """Return a build with its runs, for its student or for the class's teacher.
 
     Raises

@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.errors import NotAllowed
 from rigid_bench.store import queries
-from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
+from rigid_bench.store.queries import Person
+from rigid_bench.store.tables import Build, Classroom, ExerciseVersion
 from rigid_bench.web.passwords import digest, form_token
 
 COOKIE = "rigid_bench_session"
@@ -32,18 +33,18 @@ def open_session(request: Request) -> Iterator[Session]:
 DbSession = Annotated[Session, Depends(open_session, scope="function")]
 
 
-def person(request: Request, session: DbSession) -> User | None:
+def person(request: Request, session: DbSession) -> Person | None:
     """Return who is signed in, or None."""
     token = request.cookies.get(COOKIE)
-    found = queries.signed_in_user(session, digest(token)) if token else None
+    found = queries.signed_in_person(session, digest(token)) if token else None
     request.state.user = found
     return found
 
 
-MaybePerson = Annotated[User | None, Depends(person)]
+MaybePerson = Annotated[Person | None, Depends(person)]
 
 
-def signed_in(found: MaybePerson) -> User:
+def signed_in(found: MaybePerson) -> Person:
     """Return who is signed in.
 
     Raises
@@ -56,27 +57,27 @@ def signed_in(found: MaybePerson) -> User:
     return found
 
 
-SignedIn = Annotated[User, Depends(signed_in)]
+SignedIn = Annotated[Person, Depends(signed_in)]
 
 
-def teacher(user: SignedIn) -> User:
+def teacher(user: SignedIn) -> Person:
     """Return the teacher who is signed in."""
     return _with_role(user, "teacher")
 
 
-def student(user: SignedIn) -> User:
+def student(user: SignedIn) -> Person:
     """Return the student who is signed in."""
     return _with_role(user, "student")
 
 
-def _with_role(user: User, role: str) -> User:
+def _with_role(user: Person, role: str) -> Person:
     if user.role != role:
         raise NotAllowed("page", f"this page is for a {role}", "Go back to your start page")
     return user
 
 
-Teacher = Annotated[User, Depends(teacher)]
-Student = Annotated[User, Depends(student)]
+Teacher = Annotated[Person, Depends(teacher)]
+Student = Annotated[Person, Depends(student)]
 
 
 def own_class(class_id: Id, user: Teacher, session: DbSession) -> Classroom:

@@ -14,9 +14,10 @@ from starlette.exceptions import HTTPException
 
 from rigid_bench.core.errors import NotAllowed, NotFound, RigidBenchError
 from rigid_bench.jobs.tasks import queue
+from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
-from rigid_bench.web.access import SignInNeeded
+from rigid_bench.web.access import SignInNeeded, person
 from rigid_bench.web.pages import card, class_table, hand_in, health, home, marks, patterns, sheet, sign_in
 from rigid_bench.web.render import STATIC, page
 
@@ -35,6 +36,7 @@ _FORM_BYTES = 100_000
 
 def create_app(settings: Settings) -> FastAPI:
     """Make the application on the database that the settings name."""
+    set_up_logs()
     app = FastAPI(title="Rigid Bench", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.settings = settings
     app.state.database = Database(settings.database_url)
@@ -103,11 +105,23 @@ def _explained(request: Request, exc: Exception) -> tuple[RigidBenchError, int]:
     ), 500
 
 
+def _find_person(request: Request) -> None:
+    """Look who is signed in, where the error came before that was known, so that the page can say so."""
+    if hasattr(request.state, "user"):
+        return
+    try:
+        with request.app.state.database.session() as session:
+            person(request, session)
+    except OperationalError:
+        request.state.user = None
+
+
 def _error_response(request: Request, error: RigidBenchError, status: int) -> Response:
     if "application/json" in request.headers.get("accept", ""):
         facts = {"where": error.where, "problem": error.problem, "next_step": error.next_step}
         response: Response = JSONResponse(facts, status_code=status)
     else:
+        _find_person(request)
         name = "_error.html" if "hx-request" in request.headers else "error.html"
         response = page(request, name, status=status, error=error)
     response.headers.update(_HEADERS)

@@ -18,7 +18,7 @@ def _check(verdict: Verdict, measured: float | None) -> Row:
         override=None,
         check=CheckResult(
             id=f"sample-{verdict}",
-            title="Collar bore",
+            title=f"Collar bore, {verdict}",
             kind="dimension",
             verdict=verdict,
             awarded=2 if is_met else 0,

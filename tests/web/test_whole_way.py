@@ -1,0 +1,167 @@
+"""The whole way in a real browser: hand in, wait, read, override, return; a wrong file; by keyboard; narrow."""
+
+import csv
+import io
+import re
+import subprocess
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, expect
+
+from rigid_bench.demo.people import Person
+from rigid_bench.demo.seed_drawer import SAMPLES
+from tests import school as people
+from tests.school import School
+
+BUILDS = {each.name: each for each in SAMPLES}
+
+
+def sign_in(page: Page, address: str, person: Person) -> None:
+    page.goto(f"{address}/sign-in")
+    page.get_by_label("Sign-in name").fill(person.login)
+    page.get_by_label("Password").fill(person.password)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_text(person.name)).to_be_visible()
+
+
+def save(folder: Path, name: str) -> list[Path]:
+    paths = []
+    for file, content in BUILDS[name].files().items():
+        (folder / file).write_bytes(content)
+        paths.append(folder / file)
+    return paths
+
+
+@pytest.fixture
+def teacher(browser: Browser, address: str) -> Iterator[Page]:
+    context = browser.new_context()
+    page = context.new_page()
+    sign_in(page, address, people.TEACHER)
+    yield page
+    context.close()
+
+
+@pytest.mark.usefixtures("worker", "school")
+def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page, address: str, files: Path) -> None:
+    sign_in(page, address, people.STUDENT)
+    page.get_by_role("link", name="Sheet").click()
+    expect(page.get_by_role("heading", name="Seed drawer")).to_be_visible()
+    assert page.locator("svg.view").count() == 3 * 3 + 1
+    page.get_by_role("link", name="Hand in").click()
+    page.get_by_label("Choose files").set_input_files(save(files, "radius-for-diameter"))
+    expect(page.locator(".chosen li")).to_have_count(2)
+    page.get_by_role("button", name="Hand in").click()
+    expect(page.get_by_role("status")).to_contain_text(re.compile("waiting|being measured|measured"))
+    expect(page.locator(".total-marks")).to_have_text("33 / 35", timeout=60_000)
+    assert page.locator(".row").count() == 21
+    row = page.get_by_role("region", name="Pilot hole", exact=True)
+    expect(row).to_contain_text("It looks as if the radius was typed where the diameter was asked: 2 × 2 = 4.")
+    expect(row).to_contain_text("Change it to 4 mm and hand in again.")
+    expect(row.locator(".stamp")).to_have_text("missed")
+    expect(row.get_by_role("img")).to_have_accessible_name("measured 2 mm, allowed 3.9 to 4.1 mm")
+    expect(page.get_by_role("img", name="guided: slide along X open")).to_be_visible()
+    expect(page.get_by_text("No stage reached yet")).to_be_visible()
+
+    teacher.goto(address)
+    teacher.get_by_role("row", name=people.STUDENT.name).get_by_role("link").click()
+    row = teacher.get_by_role("region", name="Pilot hole", exact=True)
+    row.get_by_text("Change marks").click()
+    row.get_by_label("Marks").fill("1.5")
+    row.get_by_label("Reason").fill("Right place, right depth; mind the diameter sign.")
+    row.get_by_role("button", name="Keep").click()
+    expect(teacher.locator(".total-marks")).to_have_text("34.5 / 35")
+    teacher.get_by_role("button", name="Return the card").click()
+    expect(teacher.get_by_role("status")).to_contain_text("returned")
+
+    page.reload()
+    expect(page.get_by_role("status")).to_contain_text("returned")
+    expect(page.get_by_role("region", name="Pilot hole", exact=True)).to_contain_text("mind the diameter sign")
+    expect(page.locator(".total-marks")).to_have_text("34.5 / 35")
+
+    teacher.goto(address)
+    with teacher.expect_download() as download:
+        teacher.get_by_role("link", name="Marks as CSV").click()
+    rows = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
+    assert [row["awarded"] for row in rows if row["student"] == people.STUDENT.name] == ["34.5"]
+
+
+@pytest.mark.usefixtures("worker", "school")
+def test_a_step_file_alone_says_what_it_cannot_show(page: Page, address: str, files: Path) -> None:
+    sign_in(page, address, people.CLASSMATE)
+    page.get_by_role("link", name="Hand in").click()
+    page.get_by_label("Choose files").set_input_files(save(files, "step-only"))
+    page.get_by_role("button", name="Hand in").click()
+    expect(page.locator(".total-marks")).to_have_text("29 / 35", timeout=60_000)
+    row = page.get_by_role("region", name="Drawer slides")
+    expect(row).to_contain_text("Hand in the build file too")
+    expect(row.locator(".stamp")).to_have_text("unchecked")
+    expect(page.get_by_text("Stage reached: Parts right")).to_be_visible()
+
+
+@pytest.mark.usefixtures("school")
+def test_a_text_file_named_step_gets_a_message_and_leaves_nothing(page: Page, address: str, files: Path) -> None:
+    sign_in(page, address, people.CLASSMATE)
+    before = page.get_by_role("main").inner_text()
+    wrong = files / "drawer.step"
+    wrong.write_text("this is my homework")
+    page.get_by_role("link", name=re.compile("Hand in")).click()
+    page.get_by_label("Choose files").set_input_files(wrong)
+    page.get_by_role("button", name="Hand in").click()
+    expect(page.get_by_role("alert")).to_contain_text("not a STEP file")
+    expect(page.get_by_text("Nothing was kept")).to_be_visible()
+    page.get_by_role("link", name="Rigid Bench").click()
+    assert page.get_by_role("main").inner_text() == before
+
+
+@pytest.mark.usefixtures("school")
+def test_signing_in_and_reaching_the_form_takes_no_mouse(page: Page, address: str) -> None:
+    page.goto(f"{address}/sign-in")
+    page.keyboard.type(people.STUDENT.login)
+    page.keyboard.press("Tab")
+    page.keyboard.type(people.STUDENT.password)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Your exercises")).to_be_visible()
+    page.keyboard.press("Tab")
+    expect(page.get_by_text("Skip to the content")).to_be_focused()
+    for _ in range(12):
+        page.keyboard.press("Tab")
+        if page.evaluate("document.activeElement.textContent.trim()").startswith("Hand in"):
+            break
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Choose files")).to_be_visible()
+
+
+@pytest.mark.usefixtures("school")
+@pytest.mark.parametrize("width", [1280, 768, 390])
+def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(page: Page, address: str, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 800})
+    page.goto(f"{address}/sign-in")
+    problems = _problems(page)
+    sign_in(page, address, people.TEACHER)
+    problems += _problems(page)
+    for link in ("Seed drawer", people.STUDENT.name):
+        page.goto(address)
+        page.get_by_role("link", name=link).first.click()
+        problems += _problems(page)
+    for path in ("patterns", "nowhere"):
+        page.goto(f"{address}/{path}")
+        problems += _problems(page)
+    page.get_by_role("button", name="Sign out").click()
+    sign_in(page, address, people.STUDENT)
+    problems += _problems(page)
+    page.get_by_role("link", name=re.compile("Hand in")).click()
+    assert problems + _problems(page) == []
+
+
+def _problems(page: Page) -> list[str]:
+    page.wait_for_load_state("networkidle")
+    found = [f"{page.url}: {each['id']}: {each['nodes'][0]['html']}" for each in Axe().run(page).response["violations"]]
+    overhang = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+    return [*found, *([f"{page.url}: {overhang} px too wide"] if overhang > 0 else [])]
+
+
+def test_the_worker_is_alive_at_the_end(worker: "subprocess.Popen[bytes]") -> None:
+    assert worker.poll() is None
