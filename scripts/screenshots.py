@@ -3,12 +3,12 @@
 import sys
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, ViewportSize, sync_playwright
 
 from rigid_bench.demo.people import STUDENTS, TEACHER, Person
 
 CHROMIUM = "/usr/bin/chromium"
-_SIZE = {"width": 1280, "height": 800}
+_SIZE: ViewportSize = {"width": 1280, "height": 800}
 
 
 def main(address: str, folder: Path) -> None:
@@ -33,6 +33,11 @@ def main(address: str, folder: Path) -> None:
         teacher.goto(f"{address}/sign-in")
         _sign_in(teacher, TEACHER)
         _take(teacher, folder, "class-table")
+        teacher.get_by_role("link", name="Finn Oakes").click()
+        row = teacher.get_by_role("region", name="Drawer slides")
+        row.get_by_text("Change marks").click()
+        row.scroll_into_view_if_needed()
+        _take(teacher, folder, "card-teacher")
         browser.close()
 
 

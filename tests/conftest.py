@@ -47,7 +47,7 @@ def database(cluster_url: str, request: pytest.FixtureRequest) -> Iterator[Datab
     """A migrated database of the module's own."""
     name = f"test_{os.getpid()}_{abs(hash(request.node.nodeid)) % 10**8}"
     with psycopg.connect(cluster_url, autocommit=True) as connection:
-        connection.execute(f'create database "{name}"')  # type: ignore[arg-type]  # a name made one line above
+        connection.execute(f'create database "{name}"')
     url = cluster_url.rsplit("/", 1)[0] + f"/{name}"
     migrate(url)
     found = Database(url)

@@ -10,7 +10,7 @@ from rigid_bench.core.assembly.build import Build, Instance, Mate, Part
 from rigid_bench.core.feature import Feature, PlaneFeature, PointFeature, make_frame
 from rigid_bench.core.frames import Pose, any_normal, unit
 
-Xyz = Sequence[float]
+Xyz = Sequence[float] | np.ndarray
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 
 

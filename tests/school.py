@@ -72,6 +72,6 @@ class Visitor:
     def post(
         self, path: str, *, data: dict[str, str] | None = None, files: dict[str, bytes] | None = None
     ) -> httpx.Response:
-        token = form_token(self.http.cookies.get(COOKIE, ""))
+        token = form_token(self.http.cookies.get(COOKIE) or "")
         sent = [("files", (name, content)) for name, content in (files or {}).items()]
         return self.http.post(path, data={"csrf": token, **(data or {})}, files=sent or None)

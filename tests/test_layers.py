@@ -32,7 +32,8 @@ def imports(path: Path) -> Iterator[str]:
         if isinstance(node, ast.Import):
             yield from (alias.name for alias in node.names)
         elif isinstance(node, ast.ImportFrom):
-            assert node.module and not node.level, f"{path}: use absolute imports"
+            assert not node.level, f"{path}: use absolute imports"
+            assert node.module
             yield from (f"{node.module}.{alias.name}" for alias in node.names)
 
 

@@ -215,7 +215,8 @@ def _clearance_lines(report: Any) -> Iterator[str]:
 
 def _grade_lines(report: Any) -> Iterator[str]:
     for check in report.checks:
-        yield f"{check.verdict:9} {check.awarded:g}/{check.available:g}  {check.title}: {check.required}; {check.measured}"
+        marks = f"{check.awarded:g}/{check.available:g}"
+        yield f"{check.verdict:9} {marks}  {check.title}: {check.required}; {check.measured}"
         if check.cause:
             yield f"          {check.cause.text}"
         if check.next_step:

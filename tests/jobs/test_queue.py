@@ -80,7 +80,8 @@ def test_a_file_that_cannot_be_measured_leaves_a_message(database: Database, sch
     with database.session() as session:
         build = session.get_one(Build, build_id)
         assert (build.state, build.runs) == ("failed", [])
-        assert build.error and set(build.error) == {"where", "problem", "next_step"}
+        assert build.error
+        assert set(build.error) == {"where", "problem", "next_step"}
 
 
 def test_a_build_that_is_gone_is_passed_over(database: Database, sandbox: Sandbox) -> None:

@@ -14,7 +14,6 @@ from playwright.sync_api import Browser, Page, expect
 from rigid_bench.demo.people import Person
 from rigid_bench.demo.seed_drawer import SAMPLES
 from tests import school as people
-from tests.school import School
 
 BUILDS = {each.name: each for each in SAMPLES}
 

@@ -11,7 +11,7 @@ def plain_name(text: str) -> str:
 
     Examples
     --------
-    >>> plain_name("Base\\x07 plate\\n")
+    >>> plain_name("Base" + chr(7) + "   plate")
     'Base plate'
     >>> plain_name("")
     ''

@@ -56,7 +56,7 @@ class Sandbox(AbstractContextManager["Sandbox"]):
     def close(self) -> None:
         """End the child process."""
         if self._pool is not None:
-            self._pool.stop()
+            self._pool.stop()  # type: ignore[no-untyped-call]  # pebble leaves it untyped
             self._pool.join()
             self._pool = None
 

@@ -24,6 +24,7 @@ from rigid_bench.store.tables import (
     User,
 )
 
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Person:
     """Who is signed in: a plain value, so that an error page can show it after the transaction is gone."""

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rigid_bench.core.assembly.freedom import Freedom, freedom
-from rigid_bench.core.feature import make_frame
+from rigid_bench.core.feature import FrameFeature, make_frame
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.tolerance import Tolerance
 from tests import mechanisms as m
@@ -117,6 +117,7 @@ def test_export_noise_is_no_constraint() -> None:
     random = np.random.default_rng(6)
     mates = []
     for mate in build.mates:
+        assert isinstance(mate.feature_b, FrameFeature)
         z = mate.feature_b.direction + random.normal(size=3) * 1e-7
         mates.append(replace(mate, feature_b=make_frame(mate.feature_b.point + 3e-6, z, mate.feature_b.x)))
     assert freedom(replace(build, mates=tuple(mates)), tolerance=TOLERANCE).mobility == 1

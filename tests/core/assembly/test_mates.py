@@ -126,8 +126,8 @@ def test_inches_are_read_as_inches() -> None:
         (b"\xff\xfe", "UTF-8"),
         (b"[" * 100_000, "deep"),
         (
-            b'{"format": "rigid-bench/build", "instances": [{"id": "a", "part": "p", "pose": {"position": [1e400, 0, 0]}}]}',
-            "position",
+            build_with("coaxial", AXIS, AXIS).replace(b"[1, 2, 3]", b"[1e400, 2, 3]"),
+            "finite",
         ),
         (b'{"format": "rigid-bench/build", "instances": []}', "instances"),
     ],

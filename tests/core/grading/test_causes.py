@@ -22,7 +22,8 @@ from rigid_bench.core.grading.causes import Neighbour, WrongSize, of_dimension, 
 )
 def test_a_planted_slip_is_named_with_its_sum(measure: str, nominal: float, value: float, code: str) -> None:
     cause = of_dimension(measure, nominal, value, [Neighbour(title="Other", nominal=55)], units="mm")
-    assert cause and cause.code == code
+    assert cause
+    assert cause.code == code
     assert any(sign in cause.text for sign in "×÷") or "Other" in cause.text or code in ("half", "double")
 
 
@@ -48,6 +49,7 @@ def test_a_gap_names_the_one_wrong_size_that_explains_it() -> None:
     other = WrongSize(title="Height", required="30 mm", measured="28 mm", off_mm=-2.0)
     for lost in (1.0, 0.5):
         cause = of_gap(lost, [wide])
-        assert cause and "Width measures 61 mm" in cause.text
+        assert cause
+        assert "Width measures 61 mm" in cause.text
     assert of_gap(0.7, [wide]) is None
     assert of_gap(1.0, [wide, other]) is None, "two sizes could explain it"

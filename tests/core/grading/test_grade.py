@@ -103,21 +103,24 @@ def test_an_idle_spin_of_a_round_part_is_excused_and_shown() -> None:
 def test_a_missing_and_an_extra_part_are_named() -> None:
     report = graded({"kit.step": latch.assembly(pins=1)})
     check = next(each for each in report.checks if each.id == "parts")
-    assert check.cause and (check.cause.code, check.verdict) == ("part-missing", "missed")
+    assert check.cause
+    assert (check.cause.code, check.verdict) == ("part-missing", "missed")
     assert "Dowel" in check.cause.text
 
 
 def test_a_part_in_its_place_that_nothing_holds_is_told_apart() -> None:
     report = graded(with_build(latch.assembly(), [latch.bolt_joint(), *latch.pin_mates(1)]))
     check = next(each for each in report.checks if each.id == "pin.free")
-    assert check.cause and check.cause.code == "placed-not-held"
+    assert check.cause
+    assert check.cause.code == "placed-not-held"
     assert set(fallen(report)) == {"pin.free"}
 
 
 def test_one_mate_short_is_named() -> None:
     report = graded(with_build(latch.assembly(), [*three_faces_instead_of_a_joint()[1:]]))
     check = next(each for each in report.checks if each.id == "bolt.free")
-    assert check.cause and check.cause.code == "mate-short"
+    assert check.cause
+    assert check.cause.code == "mate-short"
 
 
 def test_the_build_files_place_counts_with_a_warning() -> None:

@@ -151,7 +151,7 @@ def _unmixed(angular: _Array, linear: _Array, sliding: _Array) -> _Array:
     if np.abs(form).max(initial=0.0) < 1e-9 * max(1.0, np.abs(linear).max(initial=0.0)):
         # all of them are rotations: take those about natural axes
         axes = _natural_axes(np.linalg.qr(angular)[0])
-        return np.linalg.lstsq(angular, axes, rcond=None)[0]
+        return np.asarray(np.linalg.lstsq(angular, axes, rcond=None)[0], dtype=float)
     values, vectors = np.linalg.eigh(form)
     small = 1e-9 * float(np.abs(values).max())
     columns = []

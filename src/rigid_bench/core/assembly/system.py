@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.build import Build, Mate
 from rigid_bench.core.assembly.mates import Equation, equations
-from rigid_bench.core.feature import Feature, FrameFeature, PointFeature, make_frame
+from rigid_bench.core.feature import Feature, FrameFeature, PlaneFeature, PointFeature, make_frame
 from rigid_bench.core.frames import Pose, angle_between
 from rigid_bench.core.tolerance import Tolerance
 
@@ -161,8 +161,9 @@ def _without_noise(mates: Sequence[Mate], tolerance: Tolerance) -> Iterator[Mate
         if isinstance(feature, FrameFeature):
             return FrameFeature(point, feature.direction, feature.x)
         direction = _like_direction(directions.setdefault(index, []), feature.direction, tolerance.agree_rad)
-        name = "normal" if hasattr(feature, "normal") else "direction"
-        return replace(feature, **{"point": point, name: direction})
+        if isinstance(feature, PlaneFeature):
+            return PlaneFeature(point, direction)
+        return replace(feature, point=point, direction=direction)
 
     for mate in mates:
         yield replace(mate, feature_a=clean(mate.a, mate.feature_a), feature_b=clean(mate.b, mate.feature_b))

@@ -4,6 +4,7 @@ Faces are paired one to one, so that a face that is missing stays missing and is
 answered by its neighbour.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -51,14 +52,13 @@ class Laid:
     @cached_property
     def _flats(self) -> tuple[list[Flat], list[Flat], dict[int, int]]:
         wanted, found = flats(self.reference.planes), flats(self.part.planes)
-        cost = np.array([[self._flat_cost(a, b) for b in found] for a in wanted]).reshape(len(wanted), len(found))
-        return wanted, found, _assign(cost, _REACH * self.reference.size)
+        costs = [[self._flat_cost(a, b) for b in found] for a in wanted]
+        return wanted, found, _assign(costs, _REACH * self.reference.size)
 
     @cached_property
     def _walls(self) -> dict[int, int]:
-        wanted, found = self.reference.cylinders, self.part.cylinders
-        cost = np.array([[self._wall_cost(a, b) for b in found] for a in wanted]).reshape(len(wanted), len(found))
-        return _assign(cost, _REACH * self.reference.size)
+        costs = [[self._wall_cost(a, b) for b in self.part.cylinders] for a in self.reference.cylinders]
+        return _assign(costs, _REACH * self.reference.size)
 
     def _flat_cost(self, wanted: Flat, found: Flat) -> float:
         normal, point = self.pose.direction(wanted.normal), self.pose.point(wanted.point)
@@ -66,7 +66,7 @@ class Laid:
             return np.inf
         apart = found.point - point
         place = abs(float(apart @ normal))
-        return place + _LATERAL * float(np.sqrt(max(apart @ apart - place**2, 0.0)))
+        return place + _LATERAL * math.sqrt(max(float(apart @ apart) - place**2, 0.0))
 
     def _wall_cost(self, wanted: Cylinder, found: Cylinder) -> float:
         direction = self.pose.direction(wanted.direction)
@@ -76,7 +76,7 @@ class Laid:
             return np.inf
         apart = (found.point + found.end) / 2 - self.pose.point((wanted.point + wanted.end) / 2)
         along = abs(float(apart @ direction))
-        beside = float(np.sqrt(max(apart @ apart - along**2, 0.0)))
+        beside = math.sqrt(max(float(apart @ apart) - along**2, 0.0))
         return beside + _LATERAL * along + 0.5 * abs(wanted.radius - found.radius)
 
     def flat(self, feature: PlaneFeature, *, where: str) -> Flat | None:
@@ -188,10 +188,11 @@ def _text(vector: NDArray[np.float64]) -> str:
     return "[" + ", ".join(f"{value:g}" for value in vector) + "]"
 
 
-def _assign(cost: NDArray[np.float64], reach: float) -> dict[int, int]:
+def _assign(costs: list[list[float]], reach: float) -> dict[int, int]:
     """Pair rows and columns one to one at least cost, leaving out pairs beyond reach."""
-    if cost.size == 0:
+    if not costs or not costs[0]:
         return {}
+    cost = np.array(costs)
     bounded = np.where(cost < reach, cost, 1e3 * reach)
     rows, columns = linear_sum_assignment(bounded)
     return {int(r): int(c) for r, c in zip(rows, columns, strict=True) if cost[r, c] < reach}

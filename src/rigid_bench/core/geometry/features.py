@@ -179,10 +179,12 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
     walls: list[Cylinder] = []
     cones: list[Cone] = []
     others: list[OtherFace] = []
+    areas: list[float] = []
     with kernel("reading the faces"):
         for index, face in enumerate(faces_of(shape)):
             surface = BRepAdaptor_Surface(face)
             area, point = _area(face)
+            areas.append(area)
             match surface.GetType():
                 case GeomAbs_SurfaceType.GeomAbs_Plane:
                     planes.append(Plane(face=index, point=point, normal=_plane_normal(face, surface), area=area))
@@ -202,7 +204,7 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
             others=tuple(others),
             closed=all(shell.Closed() for shell in shells_of(shape)),
             volume=volume,
-            area=sum(each.area for each in (*planes, *walls, *cones, *others)),
+            area=sum(areas),
             centroid=centroid,
             box=tight_box(shape),
         )
@@ -366,7 +368,7 @@ def _closed_ends(part: PartFeatures, wall: Cylinder) -> tuple[bool, bool]:
 
 def _is_inside(shape: TopoDS_Shape, point: NDArray[np.float64]) -> bool:
     x, y, z = (float(value) for value in point)
-    return BRepClass3d_SolidClassifier(shape, gp_Pnt(x, y, z), 1e-6).State() == TopAbs_State.TopAbs_IN
+    return bool(BRepClass3d_SolidClassifier(shape, gp_Pnt(x, y, z), 1e-6).State() == TopAbs_State.TopAbs_IN)
 
 
 def _tip_at(part: PartFeatures, wall: Cylinder, end: NDArray[np.float64]) -> Cone | None:

@@ -164,7 +164,8 @@ def _leading_pairs(wanted: list[_Array]) -> list[tuple[_Array, _Array | None]]:
     pairs = [(a, b) for a, b in itertools.combinations(wanted, 2) if abs(a @ b) < 0.999]
     if not pairs:
         return [(wanted[0], None)]
-    return sorted(pairs, key=lambda pair: abs(pair[0] @ pair[1]) > 1e-6)[:2]  # stable: most area first
+    pairs.sort(key=lambda pair: abs(pair[0] @ pair[1]) > 1e-6)  # stable: most area first
+    return [*pairs[:2]]
 
 
 def _frame(first: _Array, second: _Array) -> _Array:

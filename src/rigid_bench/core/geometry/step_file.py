@@ -231,7 +231,7 @@ def _entry(label: TDF_Label) -> str:
     """Return the label's place in the document, which is the same for every handle to it."""
     entry = TCollection_AsciiString()
     TDF_Tool.Entry_s(label, entry)
-    return entry.ToCString()
+    return str(entry.ToCString())
 
 
 def _referred(label: TDF_Label) -> TDF_Label:

@@ -214,4 +214,4 @@ def _by_place(
     standing = [_frame(submission, laid, k).point(middle) for k in copies]
     away = np.array([[float(np.linalg.norm(a - b)) for b in standing] for a in wanted]).reshape(len(ids), -1)
     rows, columns = linear_sum_assignment(away)
-    return {ids[r]: copies[c] for r, c in zip(rows, columns, strict=True)}
+    return {ids[int(r)]: copies[int(c)] for r, c in zip(rows, columns, strict=True)}

@@ -10,6 +10,7 @@ from rigid_bench.core.exercise.pictures import Sheet
 #: Written into every run; raise it when the same submission may get another report.
 ENGINE_VERSION = "1"
 
+State = Literal["loose", "guided", "held", "over-held", "clashing"]
 Verdict = Literal["met", "near", "missed", "unchecked"]
 
 
@@ -42,7 +43,7 @@ class MotionModel(Document):
 class RoseModel(Document):
     """Three slides and three turns along the axes of the part it is judged to: open or closed."""
 
-    state: Literal["loose", "guided", "held", "over-held", "clashing"]
+    state: State
     slides: list[bool]
     turns: list[bool]
     required_slides: list[bool]

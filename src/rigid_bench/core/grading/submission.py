@@ -225,5 +225,5 @@ class _Reader:
                 continue
             if not any(each.pose.is_close(pose, mm=_SAME_MM, rad=_SAME_RAD) for pose in placed):
                 self.warnings.append(
-                    f"'{each.id}' stands elsewhere in the STEP file than in the build file; the build file's place counts."
+                    f"'{each.id}' stands elsewhere in the STEP file than in the build file; the build file counts."
                 )

@@ -111,12 +111,12 @@ def motions_words(motions: Sequence[Motion]) -> str:
     Examples
     --------
     >>> motions_words([])
-    'held: nothing can move'
+    'nothing can move'
     """
     if not motions:
-        return "held: nothing can move"
+        return "nothing can move"
     if len(motions) == 6:
-        return "loose: all six motions are left"
+        return "all six motions are left"
     return "can " + listed([motion_words(each) for each in motions])
 
 

@@ -8,7 +8,7 @@ from markupsafe import Markup
 from rigid_bench.core.grading.report import RoseModel
 from rigid_bench.web.figures.svg import element, n, svg
 
-_SIZE, _MIDDLE, _REACH = 132.0, 66.0, 44.0
+_SIZE, _MIDDLE, _REACH = 124.0, 62.0, 42.0
 _AXES = "XYZ"
 
 
@@ -31,7 +31,7 @@ def freedom_rose(rose: RoseModel) -> Markup:
         petals.append(_petal(-150 + 60 * k, axis, "slide", rose.slides[k], rose.required_slides[k]))
         petals.append(_petal(30 + 60 * k, axis, "turn", rose.turns[k], rose.required_turns[k]))
     hub = element("circle", cx=_MIDDLE, cy=_MIDDLE, r=7.0, class_="rose-hub")
-    return svg("".join(petals) + hub, width=_SIZE, height=_SIZE, label=_label(rose), kind="rose")
+    return svg("".join([*petals, hub]), width=_SIZE, height=_SIZE, label=_label(rose), kind="rose")
 
 
 def _petal(degrees: float, axis: str, kind: str, is_open: bool, is_asked: bool) -> Markup:

@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge, RoseModel, Verdict
+from rigid_bench.core.grading.report import Cause, CheckResult, Gauge, RoseModel, State, Verdict
 from rigid_bench.web.access import SignedIn
 from rigid_bench.web.pages.card import Row
 from rigid_bench.web.pages.state import WORDS
@@ -32,9 +32,9 @@ def _check(verdict: Verdict, measured: float | None) -> Row:
     )
 
 
-def _rose(state: str, slides: list[bool], turns: list[bool]) -> RoseModel:
+def _rose(state: State, slides: list[bool], turns: list[bool]) -> RoseModel:
     return RoseModel(
-        state=state,  # type: ignore[arg-type]  # the five states of the model, spelled below
+        state=state,
         slides=slides,
         turns=turns,
         required_slides=[True, False, False],

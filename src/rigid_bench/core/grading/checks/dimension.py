@@ -1,7 +1,7 @@
 """Is a required size there? Measured on the student's part, wherever it stands."""
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -148,7 +148,7 @@ def _judge(task: Task[DimensionFields]) -> CheckResult:
 
 def _compared(task: Task[DimensionFields], wanted: Asked, value: float) -> CheckResult:
     units = task.context.exercise.model.units
-    more = {"difference": round(value - wanted.nominal, 6), "gauge": _gauge(task, wanted, value)}
+    more: dict[str, Any] = {"difference": round(value - wanted.nominal, 6), "gauge": _gauge(task, wanted, value)}
     measured = quantity(value, wanted.dimension, units)
     if wanted.contains(value):
         return task.result("met", measured, **more)

@@ -13,7 +13,7 @@ from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
-from rigid_bench.core.grading.report import Cause, CheckResult, MotionModel, RoseModel
+from rigid_bench.core.grading.report import Cause, CheckResult, MotionModel, RoseModel, State
 from rigid_bench.core.grading.wording import motions_words
 
 _Array = NDArray[np.float64]
@@ -213,7 +213,7 @@ def _petals(motions: Sequence[Motion], length: float) -> tuple[list[bool], list[
     return slides, turns
 
 
-def _state(seen: Sequence[Motion], found: Freedom, index: int) -> str:
+def _state(seen: Sequence[Motion], found: Freedom, index: int) -> State:
     own = [mate for mate in found.system.mates if index in (mate.a, mate.b)]
     if any(conflict.mate == mate.id for conflict in found.conflicts for mate in own):
         return "clashing"

@@ -143,8 +143,8 @@ def _reference_gap(task: Task[GapFields]) -> float:
     if task.fields.between:
         a, b = (each.moved(instance.pose) for each, instance in zip(_features(task), instances, strict=True))
         return _face_gap(a, b, task.where)
-    a, b = (place(each.id, task.context.references[each.part].shape, each.pose) for each in instances)
-    return clearance(a, b, tolerance=task.context.tolerance).gap_mm
+    solids = [place(each.id, task.context.references[each.part].shape, each.pose) for each in instances]
+    return clearance(*solids, tolerance=task.context.tolerance).gap_mm
 
 
 def _cause(task: Task[GapFields], value: float) -> Cause | None:

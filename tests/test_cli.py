@@ -1,0 +1,124 @@
+"""The command line: JSON on standard output, one line on standard error, the exit codes of the format."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from rigid_bench.demo.seed_drawer import SAMPLES
+from tests import latch
+from tests.shapes import plate_with_four_holes, step
+
+RIGHT = {each.name: each for each in SAMPLES}["right"].files()
+
+
+def run(*arguments: str | Path) -> "subprocess.CompletedProcess[str]":
+    command = [sys.executable, "-m", "rigid_bench.cli", *map(str, arguments)]
+    return subprocess.run(command, capture_output=True, text=True, timeout=120, check=False)
+
+
+def report(*arguments: str | Path) -> Any:
+    done = run(*arguments, "--json")
+    assert (done.returncode, done.stderr) == (0, ""), done.stderr
+    return json.loads(done.stdout)
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory, seed_drawer: dict[str, bytes]) -> Path:
+    found = tmp_path_factory.mktemp("cli")
+    (found / "exercise").mkdir()
+    for name, content in seed_drawer.items():
+        (found / "exercise" / name).write_bytes(content)
+    for name, content in RIGHT.items():
+        (found / name).write_bytes(content)
+    (found / "plate.step").write_bytes(step(plate_with_four_holes(), "Base plate"))
+    (found / "latch.build.json").write_bytes(latch.build(latch.all_mates()))
+    (found / "text.step").write_text("hello")
+    (found / "bad.json").write_text('{"format": "rigid-bench/build", "instances": [{"id": 1}]}')
+    return found
+
+
+def test_measure_gives_the_format(folder: Path) -> None:
+    found = report("measure", folder / "plate.step")
+    (part,) = found["parts"]
+    assert (found["units"], found["schema"], found["source_units"]) == ("mm", "AP214", "millimetre")
+    assert (part["id"], part["name"], part["solids"], part["closed"], part["shape"]) == (
+        "base-plate",
+        "Base plate",
+        1,
+        True,
+        1,
+    )
+    assert part["extents"] == [80, 60, 6]
+    assert {(hole["diameter"], hole["depth"], hole["through"], hole["entry"]) for hole in part["holes"]} == {
+        (8, 6, True, "plain")
+    }
+    assert found["instances"][0]["pose"] == {"position": [0, 0, 0], "quaternion": [1, 0, 0, 0]}
+    assert (part["fillets"], part["chamfers"]) == (None, None), "not listed yet, which the warning says"
+    assert any("not listed yet" in warning for warning in found["warnings"])
+
+
+def test_freedom_gives_the_format_without_loading_the_kernel(folder: Path) -> None:
+    found = report("freedom", folder / "latch.build.json")
+    assert (found["mobility"], found["grounded"], found["satisfied"]) == (3, ["body-1"], True)
+    assert found["equations"] == found["rank"] + found["redundancy"] == 6 + 5 + 2 * (4 + 3)
+    assert found["instances"]["bolt-1"] == {"degrees": 1, "motions": [{"kind": "translation", "direction": [1, 0, 0]}]}
+    axis = {"point": [10, 8, 0], "direction": [0, 0, 1]}
+    assert found["instances"]["pin-1"]["motions"] == [{"kind": "rotation", "axis": axis}]
+    code = "import sys, rigid_bench.cli, rigid_bench.core.assembly.freedom_report; sys.exit('OCP' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_clearance_gives_the_format(folder: Path) -> None:
+    found = report("clearance", folder / "drawer.build.json", "--all")
+    states = {(pair["a"], pair["b"]): pair["state"] for pair in found["pairs"]}
+    assert states == {
+        ("housing-1", "drawer-1"): "touching",
+        ("drawer-1", "knob-1"): "touching",
+        ("housing-1", "knob-1"): "clear",
+    }
+    gaps = [pair["gap"] for pair in found["pairs"]]
+    assert gaps == sorted(gaps)
+
+
+def test_grade_gives_the_format_for_a_folder_and_a_zip(folder: Path) -> None:
+    found = report("grade", folder / "exercise", folder / "drawer.build.json")
+    assert (found["exercise"], found["percent"], found["stage"]) == ("seed-drawer", 100, "Assembly right")
+    check = found["checks"][0]
+    assert {"id", "title", "kind", "verdict", "awarded", "available", "required", "measured", "difference"} <= set(
+        check
+    )
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["measure", "none.step"], "no such file"),
+        (["measure", "."], "folder"),
+        (["measure", "text.step"], "not a STEP file"),
+        (["freedom", "text.step"], "not JSON"),
+        (["freedom", "bad.json"], "instances[0]"),
+        (["clearance", "latch.build.json"], "body.step"),
+        (["grade", "plate.step", "drawer.step"], "folder or a zip"),
+        (["grade", ".", "drawer.step"], "exercise.json"),
+        (["grade", "exercise", "text.step"], "not a STEP file"),
+        (["melt", "plate.step"], "No such command"),
+        (["measure"], "Missing argument"),
+        (["measure", "plate.step", "--loud"], "--loud"),
+    ],
+)
+def test_what_cannot_be_used_ends_with_2_and_one_line(folder: Path, arguments: list[str], says: str) -> None:
+    command = [arguments[0], *(each if each.startswith("-") else folder / each for each in arguments[1:])]
+    done = run(*command, *(["--json"] if len(arguments) > 1 and arguments[0] != "melt" else []))
+    assert (done.returncode, done.stdout) == (2, "")
+    assert done.stderr.count("\n") == 1
+    assert says in done.stderr
+
+
+def test_without_json_people_can_read_it(folder: Path) -> None:
+    done = run("grade", folder / "exercise", folder / "drawer.step")
+    assert done.returncode == 0
+    assert "unchecked 0/3  Drawer slides" in done.stdout
