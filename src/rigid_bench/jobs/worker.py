@@ -9,14 +9,21 @@ from rigid_bench.jobs.sandbox import Limits, Sandbox
 from rigid_bench.jobs.tasks import Grader, queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings, settings
-from rigid_bench.store.database import Database
+from rigid_bench.store.database import Database, check_database
 
 log = structlog.get_logger()
 
 
 def run_worker() -> None:
-    """Work until told to stop; a build that is being measured then is finished first."""
+    """Work until told to stop; a build that is being measured then is finished first.
+
+    Raises
+    ------
+    DatabaseUnreachable
+        There is no database to take work from.
+    """
     set_up_logs()
+    check_database(settings().database_url)
     asyncio.run(_work(settings()))
 
 

@@ -4,10 +4,13 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import psycopg
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.orm import Session
+
+from rigid_bench.core.errors import RigidBenchError
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -34,6 +37,27 @@ class Database:
     def close(self) -> None:
         """Close all connections."""
         self.engine.dispose()
+
+
+class DatabaseUnreachable(RigidBenchError):
+    """There is no database at the address that the settings name."""
+
+
+def check_database(url: str) -> None:
+    """Refuse to start without a database.
+
+    Raises
+    ------
+    DatabaseUnreachable
+        It does not answer; the message leaves the password out.
+    """
+    try:
+        with psycopg.connect(url, connect_timeout=5):
+            return
+    except psycopg.Error as exc:
+        server = url.rsplit("@", 1)[-1]
+        reason = (str(exc).strip().splitlines() or ["it does not answer"])[-1].rstrip(".")
+        raise DatabaseUnreachable(f"database {server}", reason, "Set RIGID_BENCH_DATABASE_URL to its address") from exc
 
 
 def migrate(url: str, *, revision: str = "head") -> None:
