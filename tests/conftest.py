@@ -1,7 +1,6 @@
 """What tests share: one database cluster, one warm sandbox, a running program, a browser."""
 
 import os
-import socket
 import subprocess
 import sys
 import threading
@@ -17,7 +16,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from rigid_bench.demo.seed_drawer import bundle
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
-from rigid_bench.store.cluster import Cluster
+from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
 from rigid_bench.web.app import create_app
 from tests.school import School, make_school
@@ -80,9 +79,7 @@ def settings(database: Database) -> Settings:
 @pytest.fixture(scope="module")
 def address(settings: Settings, school: School) -> Iterator[str]:
     """The web server's address, while it runs."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
+    port = free_port()
     server = uvicorn.Server(uvicorn.Config(create_app(settings), port=port, log_level="error"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()

@@ -104,7 +104,7 @@ def assembly(width: float = 11.2, *, pins: int = 2, at: float = 5.0) -> bytes:
     return assembly_bytes(placed, "Latch")
 
 
-def checks() -> list[dict[str, Any]]:
+def size_checks() -> list[dict[str, Any]]:
     side = [plane((0, 0, 0), (0, -1, 0)), plane((0, 11.2, 0), (0, 1, 0))]
     hole = cylinder((20, 5.6, 0), (0, 0, 1), 2.1)
     limits = {"minus": 0.1, "plus": 0.1}
@@ -166,6 +166,11 @@ def checks() -> list[dict[str, Any]]:
             "nominal": 2,
             "tolerance": {"minus": 0, "plus": 0},
         },
+    ]
+
+
+def build_checks() -> list[dict[str, Any]]:
+    return [
         {"id": "parts", "title": "All parts", "kind": "parts", "marks": 1},
         {"id": "base", "title": "Body grounded", "kind": "grounded", "marks": 1, "instance": "body-1"},
         {
@@ -226,7 +231,7 @@ def bundle(
         "reference": "reference.build.json",
         "flow": "required",
         "grounding": grounding,
-        "checks": checks() + (more or []),
+        "checks": size_checks() + build_checks() + (more or []),
         "stages": [
             {"name": "Parts right", "checks": ["bolt.width", "bolt.hole"]},
             {"name": "Whole build", "checks": ["*"]},

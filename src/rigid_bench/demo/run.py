@@ -19,7 +19,7 @@ from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.demo.people import STUDENTS, TEACHER
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import queries
-from rigid_bench.store.cluster import Cluster
+from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
 
 _VAR = Path("var")
@@ -53,7 +53,7 @@ def run_demo(*, port: int, fresh: bool) -> None:
     _VAR.mkdir(exist_ok=True)
     with _alone(), _cluster(fresh=fresh) as url:
         try:
-            _run(url, port or _free_port())
+            _run(url, port or free_port())
         except KeyboardInterrupt:
             _say("Stopping.")
 
@@ -158,13 +158,6 @@ def _check_port(port: int) -> None:
             probe.bind(("127.0.0.1", port))
         except OSError as exc:
             raise DemoFailed("demo", f"port {port} is taken", "Pick another: make demo PORT=8081") from exc
-
-
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port: int = probe.getsockname()[1]
-        return port
 
 
 def _wait_until_ready(address: str, process: "subprocess.Popen[bytes]") -> None:

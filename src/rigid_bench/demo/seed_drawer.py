@@ -265,10 +265,37 @@ def _dimensions(s: Sizes) -> list[dict[str, Any]]:
     ]
 
 
+def _gap(name: str, title: str, housing_face: dict[str, Any], drawer_face: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "id": name,
+        "title": title,
+        "kind": "gap",
+        "marks": 1,
+        "a": "housing-1",
+        "b": "drawer-1",
+        "min": 0.3,
+        "max": 0.6,
+        "between": [housing_face, drawer_face],
+    }
+
+
+def _freedom(name: str, title: str, marks: float, to: str, *motions: dict[str, Any], hint: str = "") -> dict[str, Any]:
+    return {
+        "id": name,
+        "title": title,
+        "kind": "freedom",
+        "marks": marks,
+        "instance": f"{name.split('.')[0]}-1",
+        "to": to,
+        "motions": list(motions),
+        "hint": hint,
+    }
+
+
 def _assembly_checks(s: Sizes) -> list[dict[str, Any]]:
     slide = {"kind": "translation", "direction": _BACK}
-    left = [plane((40, 0, 15), _RIGHT), plane((40, 0, 15), _LEFT)]
-    right = [plane((40, SPACE[1], 15), _LEFT), plane((40, s.width, 15), _RIGHT)]
+    come_out = "It should come out towards you, and do nothing else."
+    right_wall, right_side = plane((40, SPACE[1], 15), _LEFT), plane((40, s.width, 15), _RIGHT)
     return [
         {"id": "parts", "title": "All parts", "kind": "parts", "marks": 1},
         {"id": "base", "title": "Housing grounded", "kind": "grounded", "marks": 1, "instance": "housing-1"},
@@ -282,47 +309,10 @@ def _assembly_checks(s: Sizes) -> list[dict[str, Any]]:
             "a": _on("housing-1", plane((40, 30, 0), _UP)),
             "b": _on("drawer-1", plane((40, 30, 0), _DOWN)),
         },
-        {
-            "id": "drawer.free",
-            "title": "Drawer slides",
-            "kind": "freedom",
-            "marks": 3,
-            "instance": "drawer-1",
-            "to": "housing-1",
-            "motions": [slide],
-            "hint": "It should come out towards you, and do nothing else.",
-        },
-        {
-            "id": "knob.free",
-            "title": "Knob held",
-            "kind": "freedom",
-            "marks": 2,
-            "instance": "knob-1",
-            "to": "drawer-1",
-            "motions": [],
-        },
-        {
-            "id": "gap.left",
-            "title": "Gap on the left",
-            "kind": "gap",
-            "marks": 1,
-            "a": "housing-1",
-            "b": "drawer-1",
-            "min": 0.3,
-            "max": 0.6,
-            "between": left,
-        },
-        {
-            "id": "gap.right",
-            "title": "Gap on the right",
-            "kind": "gap",
-            "marks": 1,
-            "a": "housing-1",
-            "b": "drawer-1",
-            "min": 0.3,
-            "max": 0.6,
-            "between": right,
-        },
+        _freedom("drawer.free", "Drawer slides", 3, "housing-1", slide, hint=come_out),
+        _freedom("knob.free", "Knob held", 2, "drawer-1"),
+        _gap("gap.left", "Gap on the left", plane((40, 0, 15), _RIGHT), plane((40, 0, 15), _LEFT)),
+        _gap("gap.right", "Gap on the right", right_wall, right_side),
         {"id": "overlap", "title": "Nothing overlaps", "kind": "interference", "marks": 2},
     ]
 

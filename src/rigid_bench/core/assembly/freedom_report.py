@@ -1,28 +1,31 @@
 """The freedom report: what can still move in a build, in the published format."""
 
 import math
+from typing import Literal
 
 from rigid_bench.core.assembly.build import Build
 from rigid_bench.core.assembly.freedom import freedom
 from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.documents import Document
+from rigid_bench.core.documents import Coordinate, Document, Vector
 from rigid_bench.core.tolerance import Tolerance
 
 
 class AxisReport(Document):
-    """A line in the world: a point in mm, a unit direction."""
+    """A line: a point in mm, a unit direction."""
 
-    point: list[float]
-    direction: list[float]
+    point: Vector = [0, 0, 0]
+    direction: Vector
 
 
 class MotionReport(Document):
     """One motion; fields that do not belong to its kind are left out."""
 
-    kind: str
+    kind: Literal["rotation", "translation", "screw"]
     axis: AxisReport | None = None
-    direction: list[float] | None = None
-    pitch: float | None = None
+    direction: Vector | None = None
+    #: mm per turn, of a screw.
+    pitch: Coordinate | None = None
+    #: False where the motion does not carry on to finite size.
     finite: bool | None = None
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import Any, Literal
 
+from rigid_bench.core.assembly.freedom_report import MotionReport
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.exercise.pictures import Sheet
@@ -30,16 +31,6 @@ class Gauge(Document):
     unit: str
 
 
-class MotionModel(Document):
-    """A motion that is left; mm and degrees, in the coordinates of the part it is judged to."""
-
-    kind: Literal["rotation", "translation", "screw"]
-    axis: dict[str, list[float]] | None = None
-    direction: list[float] | None = None
-    pitch: float | None = None
-    finite: bool = True
-
-
 class RoseModel(Document):
     """Three slides and three turns along the axes of the part it is judged to: open or closed."""
 
@@ -49,7 +40,7 @@ class RoseModel(Document):
     required_slides: list[bool]
     required_turns: list[bool]
     words: str
-    motions: list[MotionModel] = []
+    motions: list[MotionReport] = []
 
 
 class CheckText(Document):

@@ -6,14 +6,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.freedom import Freedom
+from rigid_bench.core.assembly.freedom_report import MotionReport, motion_report
 from rigid_bench.core.assembly.motions import Motion, span
 from rigid_bench.core.documents import Document
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
-from rigid_bench.core.grading.report import Cause, CheckResult, MotionModel, RoseModel, State
+from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, State
 from rigid_bench.core.grading.wording import motions_words
 
 _Array = NDArray[np.float64]
@@ -27,19 +28,18 @@ class FreedomFields(Document):
 
     instance: str
     to: str = _GROUND
-    motions: list[MotionModel]
+    motions: list[MotionReport]
 
 
-def _motion(model: MotionModel, mm: float, where: str) -> Motion:
-    axis = model.axis or {}
-    direction = model.direction if model.kind == "translation" else axis.get("direction")
-    if direction is None or len(direction) != 3 or not np.linalg.norm(direction):
+def _motion(model: MotionReport, mm: float, where: str) -> Motion:
+    direction = model.direction if model.kind == "translation" else model.axis and model.axis.direction
+    if not direction or not np.linalg.norm(direction):
         field = "direction" if model.kind == "translation" else "axis.direction"
         raise InvalidDocument(where, f"a {model.kind} needs a {field}", "Give three numbers, such as [1, 0, 0]")
     return Motion(
         kind=model.kind,
-        direction=np.array(direction, dtype=float) / np.linalg.norm(direction),
-        point=mm * np.array(axis.get("point", [0.0, 0.0, 0.0]), dtype=float),
+        direction=unit(direction),
+        point=mm * np.array(model.axis.point if model.axis else [0.0, 0.0, 0.0]),
         pitch=mm * (model.pitch or 0.0),
     )
 
@@ -197,7 +197,7 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, inde
         required_slides=required_slides,
         required_turns=required_turns,
         words=motions_words(seen),
-        motions=[motion_model(each) for each in seen],
+        motions=[motion_report(each) for each in seen],
     )
 
 
@@ -244,19 +244,6 @@ def _explain(
             code="mate-short", text=text
         ), f"Add a mate between {name} and {to} that takes away what is too much."
     return None, f"{name} moves another way than asked; check which faces its mates use."
-
-
-def motion_model(motion: Motion) -> MotionModel:
-    """Write a motion as the published format does, mm and degrees."""
-
-    def listed(vector: _Array) -> list[float]:
-        return [round(float(value), 9) + 0.0 for value in vector]
-
-    if motion.kind == "translation":
-        return MotionModel(kind="translation", direction=listed(motion.direction), finite=motion.finite)
-    axis = {"point": listed(motion.point), "direction": listed(motion.direction)}
-    pitch = round(motion.pitch, 9) if motion.kind == "screw" else None
-    return MotionModel(kind=motion.kind, axis=axis, pitch=pitch, finite=motion.finite)
 
 
 def _verify(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> None:
