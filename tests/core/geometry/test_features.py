@@ -10,6 +10,7 @@ from build123d import Box, Cylinder, Pos, Rot
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from rigid_bench.core.geometry.holes import find_holes
 from tests.shapes import SOLIDS, features, plate_with_four_holes, slotted_plate, stepped_block
 
 
@@ -40,26 +41,26 @@ def test_the_tight_box_is_tight_round_a_turned_cylinder() -> None:
 
 def test_through_holes_are_found_however_the_plate_lies() -> None:
     found = features(Pos(5, 5, 5) * Rot(10, 20, 30) * plate_with_four_holes())
-    assert [(2 * h.cylinder.radius, h.depth, h.through, h.entry) for h in found.holes] == [
+    assert [(2 * h.cylinder.radius, h.depth, h.through, h.entry) for h in find_holes(found)] == [
         (pytest.approx(8), pytest.approx(6), True, "plain")
     ] * 4
 
 
 def test_a_blind_hole_ends_before_its_drill_point_and_a_counterbore_is_an_entry() -> None:
     found = features(stepped_block())
-    blind, bored = sorted(found.holes, key=lambda hole: hole.cylinder.point[0])
+    blind, bored = sorted(find_holes(found), key=lambda hole: hole.cylinder.point[0])
     assert (blind.through, blind.depth, blind.tip) == (False, pytest.approx(12), pytest.approx(2))
     assert (bored.through, bored.entry, 2 * bored.cylinder.radius) == (True, "counterbore", pytest.approx(6))
     assert [(2 * boss.radius, boss.length) for boss in found.bosses] == [(pytest.approx(10), pytest.approx(10))]
 
 
 def test_slot_ends_and_half_bores_are_no_holes() -> None:
-    assert features(slotted_plate()).holes == ()
+    assert find_holes(features(slotted_plate())) == []
 
 
 def test_a_hole_split_by_a_keyway_is_one_hole() -> None:
     bore = Box(40, 40, 10) - Cylinder(11, 20) - Pos(0, 11, 0) * Box(8, 8, 20)
-    (hole,) = features(bore).holes
+    (hole,) = find_holes(features(bore))
     assert 2 * hole.cylinder.radius == pytest.approx(22)
 
 
@@ -74,7 +75,7 @@ def test_a_hole_is_measured_back_to_what_it_was_made_from(
     diameter: float, depth: float, turn: tuple[float, float, float], shift: tuple[float, float, float]
 ) -> None:
     block = Box(30, 30, 10) - Pos(4, 3, 5 - depth / 2) * Cylinder(diameter / 2, depth)
-    (hole,) = features(Pos(*shift) * Rot(*turn) * block).holes
+    (hole,) = find_holes(features(Pos(*shift) * Rot(*turn) * block))
     assert (2 * hole.cylinder.radius, hole.depth, hole.through) == (
         pytest.approx(diameter, abs=1e-6),
         pytest.approx(depth, abs=1e-6),

@@ -6,7 +6,7 @@ from contextlib import contextmanager
 from OCP.Message import Message
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Solid
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Solid
 
 from rigid_bench.core.errors import GeometryError
 
@@ -35,6 +35,11 @@ def solids_of(shape: TopoDS_Shape) -> list[TopoDS_Solid]:
 def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Face]:
     """List the faces of a shape; a face's place in this list is its id."""
     return [TopoDS.Face(sub) for sub in _explore(shape, TopAbs_ShapeEnum.TopAbs_FACE)]
+
+
+def edges_of(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
+    """List the edges of a shape."""
+    return [TopoDS.Edge(sub) for sub in _explore(shape, TopAbs_ShapeEnum.TopAbs_EDGE)]
 
 
 def shells_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:

@@ -17,6 +17,7 @@ from rigid_bench.core.frames import angle_between
 from rigid_bench.core.geometry.correspond import Laid, reference_wall
 from rigid_bench.core.geometry.distance import moved
 from rigid_bench.core.geometry.features import Cylinder, PartFeatures, tight_box
+from rigid_bench.core.geometry.holes import find_holes
 
 Dimension = Literal["length", "angle", "area", "volume", "mass", "count"]
 
@@ -119,7 +120,7 @@ def count(laid: Laid, request: Request) -> float | None:
 
 
 def _alike(part: PartFeatures, named: Cylinder) -> Sequence[Cylinder]:
-    walls = [hole.cylinder for hole in part.holes] if named.is_hollow else part.bosses
+    walls = [hole.cylinder for hole in find_holes(part)] if named.is_hollow else part.bosses
     return [wall for wall in walls if abs(wall.radius - named.radius) < 5e-3]
 
 

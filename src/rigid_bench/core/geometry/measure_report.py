@@ -7,7 +7,8 @@ from pydantic import Field
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.features import Cylinder, Hole, PartFeatures, read_features
+from rigid_bench.core.geometry.features import Cylinder, PartFeatures, read_features
+from rigid_bench.core.geometry.holes import Hole, find_holes
 from rigid_bench.core.geometry.register import is_same_shape
 from rigid_bench.core.geometry.step_file import StepPart, read_step
 from rigid_bench.core.tolerance import Tolerance
@@ -147,7 +148,7 @@ def _part(part: StepPart, features: PartFeatures, shape: int) -> PartReport:
         extents=_list(features.extents),
         centroid=_list(features.centroid),
         shape=shape,
-        holes=[_hole(each) for each in features.holes],
+        holes=[_hole(each) for each in find_holes(features)],
         bosses=[_boss(each) for each in features.bosses],
     )
 
