@@ -192,6 +192,10 @@ def _measure_lines(report: Any) -> Iterator[str]:
             yield f"  hole Ø{hole.diameter:g}, {kind}, {hole.entry}"
         for boss in part.bosses:
             yield f"  boss Ø{boss.diameter:g}, {boss.height:g} long"
+        for fillet in part.fillets:
+            yield f"  rounded R{fillet.radius:g}, {fillet.count}"
+        for chamfer in part.chamfers:
+            yield f"  chamfer {' × '.join(f'{leg:g}' for leg in chamfer.legs)}, {chamfer.count}"
     for warning in report.warnings:
         yield f"Note: {warning}"
 

@@ -16,7 +16,8 @@ from scipy.optimize import linear_sum_assignment
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, FrameFeature, PlaneFeature, PointFeature
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.features import Cylinder, PartFeatures, Plane
+from rigid_bench.core.geometry.faces import Cylinder, Plane
+from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.register import Registration
 
 #: How far (rad) a face may be tilted and still be the face that was meant.

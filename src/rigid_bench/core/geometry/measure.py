@@ -16,7 +16,8 @@ from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, Plan
 from rigid_bench.core.frames import angle_between
 from rigid_bench.core.geometry.correspond import Laid, reference_wall
 from rigid_bench.core.geometry.distance import moved
-from rigid_bench.core.geometry.features import Cylinder, PartFeatures, tight_box
+from rigid_bench.core.geometry.faces import Cylinder
+from rigid_bench.core.geometry.features import PartFeatures, tight_box
 from rigid_bench.core.geometry.holes import find_holes
 
 Dimension = Literal["length", "angle", "area", "volume", "mass", "count"]

@@ -1,5 +1,7 @@
 """The measure report: what a STEP file holds, in the published format."""
 
+import math
+from collections import Counter
 from collections.abc import Iterable
 from typing import Annotated
 
@@ -7,13 +9,13 @@ from pydantic import Field
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.features import Cylinder, PartFeatures, read_features
+from rigid_bench.core.geometry.edge_treatments import find_edge_treatments
+from rigid_bench.core.geometry.faces import Cylinder
+from rigid_bench.core.geometry.features import PartFeatures, read_features
 from rigid_bench.core.geometry.holes import Hole, find_holes
 from rigid_bench.core.geometry.register import is_same_shape
 from rigid_bench.core.geometry.step_file import StepPart, read_step
 from rigid_bench.core.tolerance import Tolerance
-
-_NOT_YET = "Rounded edges and chamfers are not listed yet."
 
 
 class PoseReport(Document):
@@ -44,8 +46,23 @@ class BossReport(Document):
     direction: list[float]
 
 
+class FilletReport(Document):
+    """Rounded edges of one radius."""
+
+    radius: float
+    count: int
+
+
+class ChamferReport(Document):
+    """Chamfered edges of one size; the angle is that to the face of the longer leg, degrees."""
+
+    legs: list[float]
+    angle: float
+    count: int
+
+
 class PartReport(Document):
-    """One part; `fillets` and `chamfers` are null while they are not listed yet."""
+    """One part."""
 
     id: str
     name: str
@@ -59,8 +76,8 @@ class PartReport(Document):
     shape: int
     holes: list[HoleReport]
     bosses: list[BossReport]
-    fillets: None = None
-    chamfers: None = None
+    fillets: list[FilletReport]
+    chamfers: list[ChamferReport]
 
 
 class InstanceReport(Document):
@@ -119,7 +136,7 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureRepo
             InstanceReport(id=each.id, name=each.name, part=each.part, pose=pose_report(each.pose))
             for each in model.instances
         ],
-        warnings=[*model.warnings, _NOT_YET],
+        warnings=list(model.warnings),
     )
 
 
@@ -137,6 +154,7 @@ def _shape_numbers(features: list[PartFeatures], tolerance: Tolerance) -> list[i
 
 
 def _part(part: StepPart, features: PartFeatures, shape: int) -> PartReport:
+    fillets, chamfers = find_edge_treatments(features)
     return PartReport(
         id=part.id,
         name=part.name,
@@ -150,6 +168,11 @@ def _part(part: StepPart, features: PartFeatures, shape: int) -> PartReport:
         shape=shape,
         holes=[_hole(each) for each in find_holes(features)],
         bosses=[_boss(each) for each in features.bosses],
+        fillets=[FilletReport(radius=each.radius, count=count) for each, count in Counter(fillets).items()],
+        chamfers=[
+            ChamferReport(legs=list(each.legs), angle=_round(math.degrees(each.angle)), count=count)
+            for each, count in Counter(chamfers).items()
+        ],
     )
 
 
