@@ -113,7 +113,8 @@ def _normal_at(edge: TopoDS_Edge, face: TopoDS_Face) -> _Array:
     at = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
     point, normal = gp_Pnt(), gp_Vec()
     BRepGProp_Face(face).Normal(at.X(), at.Y(), point, normal)
-    return np.array([normal.X(), normal.Y(), normal.Z()]) / normal.Magnitude()
+    direction: _Array = np.array([normal.X(), normal.Y(), normal.Z()]) / normal.Magnitude()
+    return direction
 
 
 def _line(edge: TopoDS_Edge) -> tuple[_Array, _Array] | None:

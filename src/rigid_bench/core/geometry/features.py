@@ -17,11 +17,12 @@ from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Dir, gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_State
-from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from rigid_bench.core.errors import GeometryError
 from rigid_bench.core.geometry.faces import Cone, Cylinder, OtherFace, Plane
 from rigid_bench.core.geometry.kernel import edges_of, faces_of, kernel, shells_of
 from rigid_bench.core.geometry.recognise import recognised_cylinder, recognised_plane
@@ -29,6 +30,8 @@ from rigid_bench.core.tolerance import Tolerance
 
 #: Relative error that the kernel's integration over a curved face may have.
 _INTEGRATION = 1e-10
+#: A solid of less volume, as a share of its size cubed, is a crossed or crushed sketch.
+_FLAT = 1e-10
 #: Axes are one when their feet differ by less than this (mm), and their directions by a
 #: thousandth of it (rad).
 _SAME_AXIS, _AXIS_WEIGHT = 1e-3, 1e3
@@ -102,7 +105,7 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
     Raises
     ------
     GeometryError
-        The kernel cannot read a face.
+        The kernel cannot read a face, or the faces enclose nothing.
     """
     planes: list[Plane] = []
     walls: list[Cylinder] = []
@@ -133,6 +136,13 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
                         name = kind.name.removeprefix("GeomAbs_").lower()
                         others.append(OtherFace(face=index, kind=name, point=point, area=area))
         volume, centroid = _volume(shape, is_simple=all_simple)
+        box = tight_box(shape)
+        if abs(volume) < _FLAT * float(np.linalg.norm(box[1] - box[0])) ** 3:
+            raise GeometryError(
+                "part", "its faces enclose no volume", "Look for lines of its sketch that cross, then export it again"
+            )
+        if volume < 0:  # inside out: every face looks into the material
+            return read_features(TopoDS.Solid(shape.Reversed()), tolerance=tolerance)
         return PartFeatures(
             shape=shape,
             planes=tuple(planes),
@@ -143,7 +153,7 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
             volume=volume,
             area=sum(areas),
             centroid=centroid,
-            box=tight_box(shape),
+            box=box,
         )
 
 
