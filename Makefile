@@ -33,4 +33,5 @@ screenshots: setup
 	.venv/bin/python scripts/screenshots.py
 
 bench: setup
-	.venv/bin/python benchmarks/grade.py
+	.venv/bin/python -m benchmarks.read
+	.venv/bin/python -m benchmarks.grade

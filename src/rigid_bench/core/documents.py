@@ -5,7 +5,6 @@ from collections.abc import Iterable
 from typing import Annotated, Any
 
 import numpy as np
-from annotated_types import Len
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from rigid_bench.core.errors import InvalidDocument
@@ -21,8 +20,8 @@ from rigid_bench.core.frames import unit
 
 #: Within ten kilometres; a coordinate beyond it is a slip or an attack, and spoils every sum.
 Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
-Vector = Annotated[list[Coordinate], Len(3, 3)]
-Quaternion = Annotated[list[Coordinate], Len(4, 4)]
+Vector = Annotated[list[Coordinate], Field(min_length=3, max_length=3)]
+Quaternion = Annotated[list[Coordinate], Field(min_length=4, max_length=4)]
 Identifier = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f\x7f]+$")]
 
 _DEEPEST = 40

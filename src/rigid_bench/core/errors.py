@@ -5,7 +5,6 @@ RigidBenchError
 ├── InvalidDocument    a build file or exercise says something that cannot be meant
 ├── NotSupported       well-formed, but this program does not do it yet
 ├── GeometryError      the solid-modelling kernel could not do a step
-├── ShapeMismatch      an array has the wrong shape: a fault of ours
 ├── LimitReached       measuring took too long or too much memory
 ├── MeasuringStopped   the measuring process ended by itself
 ├── NotAllowed         the signed-in person may not do this
@@ -39,10 +38,6 @@ class NotSupported(RigidBenchError):
 
 class GeometryError(RigidBenchError):
     """The solid-modelling kernel could not do a step."""
-
-
-class ShapeMismatch(RigidBenchError):
-    """An array has the wrong shape; this is a fault of the program."""
 
 
 class LimitReached(RigidBenchError):

@@ -58,12 +58,6 @@ def any_normal(direction: NDArray[np.float64]) -> NDArray[np.float64]:
     return unit(np.cross(direction, helper))
 
 
-def cross_matrix(vector: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Return the (3, 3) matrix that crosses: ``cross_matrix(a) @ b == np.cross(a, b)``."""
-    x, y, z = vector
-    return np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
-
-
 def angle_between(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
     """Return the angle of two unit vectors in radians, 0 to pi, exact also near 0 and pi.
 
