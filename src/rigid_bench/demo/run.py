@@ -118,8 +118,12 @@ def _fill_if_empty(url: str) -> None:
         from rigid_bench.demo.school import fill
 
         _say("Making the sample school; this takes about half a minute, the first time only.")
-        with Sandbox() as sandbox:
-            fill(database, sandbox, progress=_say if sys.stdout.isatty() else _quiet)
+        try:
+            with Sandbox() as sandbox:
+                fill(database, sandbox, progress=_say if sys.stdout.isatty() else _quiet)
+        except BaseException:  # Ctrl-C too: half a school would be taken for a whole one next time
+            migrate(url, revision="base")
+            raise
     database.close()
 
 

@@ -1,0 +1,76 @@
+"""The start command: comes up with the sample school, stops on Ctrl-C, starts again over the same data."""
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from rigid_bench.demo.people import STUDENTS, TEACHER
+from rigid_bench.store.cluster import Cluster
+from tests.school import Visitor
+
+
+def start(folder: Path, *options: str) -> "subprocess.Popen[str]":
+    command = [sys.executable, "-m", "rigid_bench.cli", "demo", *options]
+    return subprocess.Popen(command, cwd=folder, stdout=subprocess.PIPE, text=True, start_new_session=True)
+
+
+def wait_for_address(process: "subprocess.Popen[str]") -> tuple[str, str]:
+    """Return the address and all that was printed with it."""
+    printed = ""
+    assert process.stdout
+    for line in process.stdout:
+        printed += line
+        if "Ctrl-C" in line:
+            break
+    found = re.search(r"http://127\.0\.0\.1:\d+", printed)
+    assert found, printed
+    return found[0], printed
+
+
+def interrupt(process: "subprocess.Popen[str]") -> int:
+    os.killpg(process.pid, signal.SIGINT)
+    return finished(process)
+
+
+def finished(process: "subprocess.Popen[str]") -> int:
+    process.communicate(timeout=60)
+    return process.returncode
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    # the cluster's user has to be able to enter it
+    for path in (tmp_path, *tmp_path.parents):
+        if path.stat().st_uid == os.getuid() and path != Path("/"):
+            path.chmod(path.stat().st_mode | 0o011)
+    return tmp_path
+
+
+def test_it_comes_up_stops_and_comes_up_again_over_the_same_data(folder: Path) -> None:
+    try:
+        process = start(folder)
+        address, printed = wait_for_address(process)
+        for person in (TEACHER, *STUDENTS[:2]):
+            assert f"sign-in name {person.login}, password {person.password}" in printed
+        teacher = Visitor(address, TEACHER)
+        assert teacher.get("/healthz").json() == {"status": "ok"}
+        table = teacher.get("/").text
+        assert all(word in table for word in ("33", "returned", "not handed in", "measured"))
+        second = start(folder)
+        assert finished(second) == 2, "two at once would spoil each other's data"
+        assert interrupt(process) == 0
+
+        process = start(folder)
+        started = time.monotonic()
+        address, _ = wait_for_address(process)
+        assert time.monotonic() - started < 30
+        assert Visitor(address, TEACHER).get("/").text.count("returned") == table.count("returned")
+        assert interrupt(process) == 0
+    finally:
+        Cluster(folder / "var").destroy()
