@@ -63,6 +63,8 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     expect(row.get_by_role("img")).to_have_accessible_name("measured 2 mm, allowed 3.9 to 4.1 mm")
     expect(page.get_by_role("img", name="guided: slide along X open")).to_be_visible()
     expect(page.get_by_text("No stage reached yet")).to_be_visible()
+    page.get_by_role("navigation", name="To put right").get_by_role("link").click()
+    expect(row).to_be_in_viewport()
 
     teacher.goto(address)
     teacher.get_by_role("row", name=people.STUDENT.name).get_by_role("link").click()

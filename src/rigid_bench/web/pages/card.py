@@ -52,6 +52,11 @@ class CardView:
         return self.build.state in ("queued", "measuring")
 
     @property
+    def open_rows(self) -> list[Row]:
+        """The checks that are not met, in the order of the card."""
+        return [row for _, rows in self.strips for row in rows if row.check.verdict != "met"]
+
+    @property
     def next_stage(self) -> str:
         """The first stage that is not reached, or ""."""
         stages = self.report.stages if self.report else []
