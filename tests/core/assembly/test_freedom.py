@@ -58,6 +58,18 @@ def test_mobility_is_the_textbooks(joints: tuple[m.Joint, ...], mobility: int, s
     assert not found.conflicts
 
 
+@pytest.mark.parametrize("scale", [0.01, 1.0, 100.0])
+@pytest.mark.parametrize("row", TEXTBOOK, ids=[row[0] for row in TEXTBOOK])
+def test_neither_size_nor_a_part_far_away_changes_the_answer(
+    row: tuple[str, tuple[m.Joint, ...], int, str], scale: float
+) -> None:
+    joints = [replace(joint, at=tuple(scale * np.array(joint.at, dtype=float))) for joint in row[1]]
+    bodies = 1 + max(body for joint in joints for body in joint.bodies)
+    far = m.Joint(kind="revolute", bodies=(0, bodies), at=(1e5, 1e5, 0))
+    assert solved(*joints, seed=7).mobility == row[2]
+    assert solved(*joints, far, seed=8).mobility == row[2] + 1
+
+
 @pytest.mark.parametrize(("kind", "left"), PAIRS)
 def test_a_pair_leaves_its_own_freedom(kind: str, left: int) -> None:
     found = solved(m.Joint(kind=kind, bodies=(0, 1), at=(5, 6, 7), pitch=2.0), seed=3)

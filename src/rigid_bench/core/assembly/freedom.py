@@ -71,14 +71,14 @@ class Freedom:
         twists = self._twists(index, self._middle(index))
         if to is not None:
             twists = twists - self._twists(to, self._middle(index))
-        basis = span(twists, rank=self.system.tolerance.rank, length=self.system.length)
+        basis = span(twists, rank=self.system.tolerance.rank, length=self.system.lengths[index])
         return _about(basis, self._middle(index), np.zeros(3))
 
     def motions(self, index: int, to: int | None = None) -> list[Motion]:
         """Name an instance's motions relative to another, or to ground; each with `finite`."""
         basis = self.relative_twists(index, to)
         centred = _about(basis, np.zeros(3), self._middle(index))
-        named = name_motions(centred, length=self.system.length)
+        named = name_motions(centred, length=self.system.lengths[index])
         placed = [each.moved(Pose(np.eye(3), self._middle(index))) for each in named]
         return [replace(each, finite=self._carries_on(each, index, to)) for each in placed]
 
@@ -88,7 +88,7 @@ class Freedom:
     def _twists(self, index: int, about: _Array) -> _Array:
         """Return an instance's twists in all motions, (6, mobility), about a point."""
         block = self.velocities[6 * index : 6 * index + 6].copy()
-        block[:3] /= self.system.length
+        block[:3] /= self.system.lengths[index]
         return _about(block, self._middle(index), about)
 
     def _carries_on(self, motion: Motion, index: int, to: int | None) -> bool:
@@ -101,10 +101,10 @@ class Freedom:
             twists = twists - self._twists(to, np.zeros(3))
         mix, *_ = np.linalg.lstsq(twists, wanted, rcond=1e-9)
         velocity = self.velocities @ mix
-        step = velocity * (_FOLLOWED * self.system.length / max(float(np.abs(velocity).max()), 1e-12))
+        step = velocity * (_FOLLOWED * self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
         start = list(self.poses)
         arrived, error = settle(self.system, self.system.stepped(start, step))
-        if error > 1e-7 * max(1.0, self.system.length):
+        if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
             return False
         return _way(self.system, start, arrived, index, to) > 0.5 * _way(
             self.system, start, self.system.stepped(start, step), index, to
@@ -118,7 +118,7 @@ def _way(system: System, start: Sequence[Pose], arrived: Sequence[Pose], index: 
         return poses[index] if to is None else poses[to].inverse() @ poses[index]
 
     before, after = seen(start), seen(arrived)
-    corners = system.middles[index] + system.length * np.vstack([np.eye(3), -np.eye(3)])
+    corners = system.middles[index] + system.lengths[index] * np.vstack([np.eye(3), -np.eye(3)])
     return float(np.linalg.norm(before.point(corners) - after.point(corners)))
 
 

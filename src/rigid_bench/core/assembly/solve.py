@@ -27,7 +27,7 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
     -------
     poses : list of Pose
     error : float
-        The norm of all residuals, mm (angles times the build's length).
+        The norm of all residuals, mm (angles times the size of the smaller part).
 
     Notes
     -----
@@ -39,7 +39,7 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
     rows, residuals = _assemble(system, current)
     error = float(np.linalg.norm(residuals))
     for _ in range(steps):
-        if error < 1e-12 * max(system.length, 1.0) or not free.any():
+        if error < 1e-12 * max(1.0, float(system.lengths.max(initial=0.0))) or not free.any():
             break
         step = np.zeros(rows.shape[1])
         step[free] = np.linalg.lstsq(rows[:, free], -residuals, rcond=1e-10)[0]

@@ -1,8 +1,9 @@
 """A build as one system of equations: its mates' residuals and rows, ready for a rank or a step.
 
-Every instance's twist is taken about its own middle, angular columns are divided and
-angular rows multiplied by a length typical of the build, so that every entry weighs
-alike, for parts of half a millimetre and of five metres, near and far.
+Every instance's twist is taken about its own middle, its angular columns are divided by
+its own size, and angular rows are multiplied by the smaller size of the two, so that
+every entry weighs alike: for parts of half a millimetre and of five metres, in one build
+too, near and far.
 """
 
 from collections.abc import Iterator, Sequence
@@ -47,15 +48,16 @@ class System:
         return tuple(_without_noise(mates, self.tolerance))
 
     @cached_property
-    def length(self) -> float:
-        """mm, a length typical of the build: how far features lie from their part's middle."""
-        spreads = [
-            float(np.linalg.norm(feature.point - self.middles[index]))
-            for mate in self.mates
-            for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b))
-        ]
-        size = float(np.sqrt(np.mean(np.square(spreads)))) if spreads else 0.0
-        return size if size > 1e-6 else 1.0
+    def lengths(self) -> _Array:
+        """(n,) mm, how far each instance's features lie from its middle; what has none is typical."""
+        squares: list[list[float]] = [[] for _ in self.build.instances]
+        for mate in self.mates:
+            for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
+                squares[index].append(float(np.sum((feature.point - self.middles[index]) ** 2)))
+        spreads = np.array([float(np.sqrt(np.mean(each))) if each else 0.0 for each in squares])
+        known = spreads[spreads > 1e-6]
+        lengths: _Array = np.where(spreads > 1e-6, spreads, np.median(known) if len(known) else 1.0)
+        return lengths
 
     @cached_property
     def middles(self) -> _Array:
@@ -95,25 +97,21 @@ class System:
         found = self.mate_equations(mate, poses)
         rows = np.zeros((len(found), 6 * len(poses)))
         residuals = np.zeros(len(found))
+        lever = float(min(self.lengths[mate.a], self.lengths[mate.b]))
         for k, equation in enumerate(found):
+            scale = lever if equation.is_angular else 1.0
             for index, sign in ((mate.b, 1.0), (mate.a, -1.0)):
                 middle = poses[index].point(self.middles[index])
-                rows[k, 6 * index : 6 * index + 6] = sign * self._row(equation, middle)
-            residuals[k] = equation.residual * (self.length if equation.is_angular else 1.0)
+                row = _row(equation, middle, self.lengths[index])
+                rows[k, 6 * index : 6 * index + 6] = sign * scale * row
+            residuals[k] = scale * equation.residual
         return rows, residuals
-
-    def _row(self, equation: Equation, middle: _Array) -> _Array:
-        """Return one equation's six entries on a twist about a middle, all in like measure."""
-        if equation.is_angular:
-            return np.concatenate([equation.angular, np.zeros(3)])
-        angular = equation.angular + np.cross(equation.point - middle, equation.linear)
-        return np.concatenate([angular / self.length, equation.linear])
 
     def stepped(self, poses: Sequence[Pose], step: _Array) -> list[Pose]:
         """Move every instance by its six entries of a step, (6 n,) mm, turning about its middle."""
         moved = []
         for index, pose in enumerate(poses):
-            turn, shift = step[6 * index : 6 * index + 3] / self.length, step[6 * index + 3 : 6 * index + 6]
+            turn, shift = step[6 * index : 6 * index + 3] / self.lengths[index], step[6 * index + 3 : 6 * index + 6]
             middle = pose.point(self.middles[index])
             rotation = Pose.from_rotation_vector(turn, [0, 0, 0]).rotation @ pose.rotation
             moved.append(Pose(rotation, middle + shift - rotation @ self.middles[index]))
@@ -125,6 +123,14 @@ class System:
         for index in self.held:
             free[6 * index : 6 * index + 6] = False
         return free
+
+
+def _row(equation: Equation, middle: _Array, length: float) -> _Array:
+    """Return one equation's six entries on a twist about a middle, angular ones divided by a length."""
+    if equation.is_angular:
+        return np.concatenate([equation.angular / length, np.zeros(3)])
+    angular = equation.angular + np.cross(equation.point - middle, equation.linear)
+    return np.concatenate([angular / length, equation.linear])
 
 
 def _group_mates(build: Build) -> Iterator[Mate]:

@@ -77,12 +77,13 @@ def _judge(task: Task[FreedomFields]) -> CheckResult:
 def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | None) -> CheckResult:
     wanted = _wanted(task.check, task.fields, task.context.exercise)
     own, idle = found.motions(index, to), _idle_spin(task, found, index)
+    length = float(found.system.lengths[index])
     ways = []
     for frame in _frames(task, found, to):
         back = frame.inverse()  # from the world to the coordinates in which motions are asked
         seen = [each.moved(back) for each in own]
         spin = [each.moved(back) for each in idle]
-        ways.append((_agree(seen, wanted, spin, found.system.length), seen))
+        ways.append((_agree(seen, wanted, spin, length), seen))
     fits, seen = max(ways, key=lambda way: way[0])
     rose = _rose(seen, wanted, found, index)
     if fits:
@@ -188,8 +189,8 @@ def spin_axis(part: PartFeatures) -> tuple[_Array, _Array] | None:
 
 
 def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int) -> RoseModel:
-    slides, turns = _petals(seen, found.system.length)
-    required_slides, required_turns = _petals(wanted, found.system.length)
+    slides, turns = _petals(seen, found.system.lengths[index])
+    required_slides, required_turns = _petals(wanted, found.system.lengths[index])
     return RoseModel(
         state=_state(seen, found, index),
         slides=slides,
