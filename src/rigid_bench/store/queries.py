@@ -250,12 +250,16 @@ def build_for(session: Session, build_id: int, user: Person) -> Build:
     return found
 
 
-def attempts(session: Session, build: Build) -> Sequence[Build]:
-    """List all builds that the student handed in for the same exercise, newest first."""
-    query = select(Build).where(
-        Build.class_id == build.class_id, Build.version_id == build.version_id, Build.student_id == build.student_id
+def count_attempts(session: Session, build: Build) -> int:
+    """Count the builds that the student handed in for the same exercise, this one among them."""
+    query = (
+        select(func.count())
+        .select_from(Build)
+        .where(
+            Build.class_id == build.class_id, Build.version_id == build.version_id, Build.student_id == build.student_id
+        )
     )
-    return session.scalars(query.order_by(Build.id.desc())).all()
+    return session.scalar(query) or 0
 
 
 def builds_before(session: Session, build: Build) -> int:

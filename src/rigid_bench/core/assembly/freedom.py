@@ -19,7 +19,7 @@ from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
 
-#: How far, as a share of the build's length, a motion is followed to see whether it carries on.
+#: How far, as a share of the part's size, a motion is followed to see whether it carries on.
 _FOLLOWED = 0.02
 
 
@@ -103,16 +103,15 @@ class Freedom:
         velocity = self.velocities @ mix
         step = velocity * (_FOLLOWED * self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
         start = list(self.poses)
-        arrived, error = settle(self.system, self.system.stepped(start, step))
+        followed = self.system.stepped(start, step)
+        arrived, error = settle(self.system, followed)
         if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
             return False
-        return _way(self.system, start, arrived, index, to) > 0.5 * _way(
-            self.system, start, self.system.stepped(start, step), index, to
-        )
+        return _way(self.system, start, arrived, index, to) > 0.5 * _way(self.system, start, followed, index, to)
 
 
 def _way(system: System, start: Sequence[Pose], arrived: Sequence[Pose], index: int, to: int | None) -> float:
-    """Return how far an instance went relative to another: mm, turns times the build's length."""
+    """Return how far an instance went relative to another: mm, turns times its own size."""
 
     def seen(poses: Sequence[Pose]) -> Pose:
         return poses[index] if to is None else poses[to].inverse() @ poses[index]

@@ -9,10 +9,9 @@ from dataclasses import dataclass
 
 from rigid_bench.core.grading.report import Cause
 from rigid_bench.core.grading.wording import number
+from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.core.units import MM_PER_UNIT
 
-#: The precision of a model: what a typed number differs by after export, mm.
-_MODEL_MM = 0.01
 _MM_PER_INCH = MM_PER_UNIT["in"]
 
 
@@ -77,7 +76,7 @@ _LENGTHS = ("length", "thickness", "diameter", "radius", "depth", "position", "e
 
 
 def of_dimension(
-    measure: str, nominal: float, value: float, others: Sequence[Neighbour], *, units: str
+    measure: str, nominal: float, value: float, others: Sequence[Neighbour], *, units: str, tolerance: Tolerance
 ) -> Cause | None:
     """Name the slip that explains a wrong length, if one does.
 
@@ -92,6 +91,8 @@ def of_dimension(
         the wrong place.
     units
         "mm" or "in".
+    tolerance
+        Its `model_mm` is how closely a slip must explain the value.
 
     Returns
     -------
@@ -99,14 +100,14 @@ def of_dimension(
 
     Examples
     --------
-    >>> of_dimension("diameter", 16.4, 8.2, [], units="mm").text
+    >>> of_dimension("diameter", 16.4, 8.2, [], units="mm", tolerance=Tolerance()).text
     'It looks as if the radius was typed where the diameter was asked: 8.2 × 2 = 16.4.'
-    >>> of_dimension("diameter", 16.4, 8.25, [], units="mm") is None
+    >>> of_dimension("diameter", 16.4, 8.25, [], units="mm", tolerance=Tolerance()) is None
     True
     """
     if measure not in _LENGTHS:
         return None
-    window = _MODEL_MM / MM_PER_UNIT[units]
+    window = tolerance.model_mm / MM_PER_UNIT[units]
     for slip in _SLIPS:
         is_possible = not slip.measures or measure in slip.measures
         if is_possible and abs(value - slip.factor * nominal) <= window:
@@ -132,7 +133,7 @@ class WrongSize:
 _SHARES = (1.0, 0.5)
 
 
-def of_gap(lost_mm: float, sizes: Sequence[WrongSize]) -> Cause | None:
+def of_gap(lost_mm: float, sizes: Sequence[WrongSize], *, tolerance: Tolerance) -> Cause | None:
     """Name the wrong size of a part that uses up a gap.
 
     Parameters
@@ -141,6 +142,8 @@ def of_gap(lost_mm: float, sizes: Sequence[WrongSize]) -> Cause | None:
         How much smaller the gap is than in the reference; negative where it is larger.
     sizes
         Sizes of the two parts that are off.
+    tolerance
+        Its `model_mm` is how closely a size must explain the gap.
 
     Returns
     -------
@@ -148,7 +151,9 @@ def of_gap(lost_mm: float, sizes: Sequence[WrongSize]) -> Cause | None:
         None where no size, or more than one, explains it.
     """
     fitting = [
-        size for size in sizes if any(abs(abs(lost_mm) - share * abs(size.off_mm)) <= _MODEL_MM for share in _SHARES)
+        size
+        for size in sizes
+        if any(abs(abs(lost_mm) - share * abs(size.off_mm)) <= tolerance.model_mm for share in _SHARES)
     ]
     if len(fitting) != 1:
         return None

@@ -75,7 +75,7 @@ def view_card(session: Session, build: Build) -> CardView:
         total=awarded(report, overrides) if report else 0.0,
         state=WORDS["returned" if build.returns else build.state],
         before=queries.builds_before(session, build),
-        attempts=len(queries.attempts(session, build)),
+        attempts=queries.count_attempts(session, build),
     )
 
 

@@ -35,7 +35,7 @@ def build_state(build: Build | None) -> BuildState:
         return BuildState(key="none", word=WORDS["none"])
     report = newest_report(build)
     key = "returned" if build.returns else build.state
-    if report is None or build.state not in ("graded",):
+    if report is None or build.state != "graded":
         return BuildState(key=key, word=WORDS[key])
     return BuildState(
         key=key,

@@ -152,7 +152,9 @@ def _compared(task: Task[DimensionFields], wanted: Asked, value: float) -> Check
     measured = quantity(value, wanted.dimension, units)
     if wanted.contains(value):
         return task.result("met", measured, **more)
-    cause = causes.of_dimension(task.fields.measure, wanted.nominal, value, _others(task), units=units)
+    cause = causes.of_dimension(
+        task.fields.measure, wanted.nominal, value, _others(task), units=units, tolerance=task.context.tolerance
+    )
     near = task.fields.near
     if near and cause is None and _is_near(wanted, value, near.factor):
         step = f"Nearly right: change it to {quantity(wanted.nominal, wanted.dimension, units)}."

@@ -159,7 +159,9 @@ def _cause(task: Task[GapFields], value: float) -> Cause | None:
         if done.kind == "dimension" and done.verdict in ("near", "missed") and done.difference
         if by_id[done.id].fields.get("part") in parts
     ]
-    return causes.of_gap(_reference_gap(task) - value * exercise.mm, sizes) if sizes else None
+    if not sizes:
+        return None
+    return causes.of_gap(_reference_gap(task) - value * exercise.mm, sizes, tolerance=task.context.tolerance)
 
 
 def _verify(check: CheckModel, fields: GapFields, exercise: Exercise) -> None:
