@@ -7,7 +7,7 @@ from pathlib import Path
 from build123d import Box, Cylinder, Pos, export_step
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 
-from rigid_bench.core.geometry.edge_treatments import find_edge_treatments
+from rigid_bench.core.geometry.edge_treatments import find_chamfers, find_fillets
 from rigid_bench.core.geometry.features import read_features
 from rigid_bench.core.geometry.holes import find_holes
 from rigid_bench.core.geometry.step_file import read_step
@@ -38,7 +38,7 @@ def main() -> None:
         started = time.perf_counter()
         part = read_features(shape, tolerance=Tolerance())
         find_holes(part)
-        find_edge_treatments(part)
+        find_fillets(part), find_chamfers(part)
         ours = time.perf_counter() - started
         started = time.perf_counter()
         BRepMesh_IncrementalMesh(shape, _DEFLECTION_MM, False, _DEFLECTION_RAD, False)

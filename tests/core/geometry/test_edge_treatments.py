@@ -8,12 +8,13 @@ from build123d import Axis, Box, Cylinder, Pos, Rot, chamfer, fillet
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rigid_bench.core.geometry.edge_treatments import find_edge_treatments
+from rigid_bench.core.geometry.edge_treatments import find_chamfers, find_fillets
 from tests.shapes import features, plate_with_four_holes, slotted_plate
 
 
 def found(shape: Any) -> tuple[dict[float, int], dict[tuple[float, ...], int]]:
-    fillets, chamfers = find_edge_treatments(features(Pos(3, -4, 5) * Rot(15, 25, 35) * shape))
+    part = features(Pos(3, -4, 5) * Rot(15, 25, 35) * shape)
+    fillets, chamfers = find_fillets(part), find_chamfers(part)
     return (
         dict(Counter(round(each.radius, 4) for each in fillets)),
         dict(Counter(tuple(round(leg, 4) for leg in each.legs) for each in chamfers)),
@@ -66,6 +67,7 @@ def test_an_inside_fillet_counts_as_one() -> None:
 def test_sizes_are_measured_back(radius: float, leg: float, count: int) -> None:
     block = fillet(upright(Box(40, 30, 12))[:count], radius)
     at_corner = [e for e in upright(block) if (round(abs(e.center().X), 6), round(abs(e.center().Y), 6)) == (20, 15)]
-    fillets, chamfers = find_edge_treatments(features(chamfer(at_corner[0], leg)))
+    part = features(chamfer(at_corner[0], leg))
+    fillets, chamfers = find_fillets(part), find_chamfers(part)
     assert [each.radius for each in fillets] == [pytest.approx(radius, abs=1e-5)] * count
     assert [each.legs for each in chamfers] == [(pytest.approx(leg, abs=1e-5), pytest.approx(leg, abs=1e-5))]

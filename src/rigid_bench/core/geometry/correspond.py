@@ -143,7 +143,7 @@ def flats(planes: Sequence[Plane]) -> list[Flat]:
             groups.append([plane])
     return [
         Flat(
-            faces=tuple(each.face for each in group),
+            faces=tuple(sorted(face for each in group for face in each.faces)),
             point=np.average([each.point for each in group], axis=0, weights=[each.area for each in group]),
             normal=group[0].normal,
         )

@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.geometry.faces import Cone, Cylinder
-from rigid_bench.core.geometry.features import PartFeatures, axis_groups
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.join import axis_groups
 
 _Array = NDArray[np.float64]
 #: Ends that are this near (mm) are one place.

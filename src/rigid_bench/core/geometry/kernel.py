@@ -3,6 +3,9 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+import numpy as np
+from numpy.typing import NDArray
+from OCP.gp import gp_Dir, gp_Pnt, gp_Vec
 from OCP.Message import Message
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
@@ -52,3 +55,8 @@ def _explore(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> Iterator[TopoDS_Sha
     while explorer.More():
         yield explorer.Current()
         explorer.Next()
+
+
+def xyz(of: gp_Pnt | gp_Dir | gp_Vec) -> NDArray[np.float64]:
+    """Return a kernel's point or vector as an array, (3,)."""
+    return np.array([of.X(), of.Y(), of.Z()])

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.edge_treatments import find_edge_treatments
+from rigid_bench.core.geometry.edge_treatments import find_chamfers, find_fillets
 from rigid_bench.core.geometry.faces import Cylinder
 from rigid_bench.core.geometry.features import PartFeatures, read_features
 from rigid_bench.core.geometry.holes import Hole, find_holes
@@ -154,7 +154,8 @@ def _shape_numbers(features: list[PartFeatures], tolerance: Tolerance) -> list[i
 
 
 def _part(part: StepPart, features: PartFeatures, shape: int) -> PartReport:
-    fillets, chamfers = find_edge_treatments(features)
+    fillets = Counter(each.radius for each in find_fillets(features))
+    chamfers = Counter((each.legs, each.angle) for each in find_chamfers(features))
     return PartReport(
         id=part.id,
         name=part.name,
@@ -168,10 +169,10 @@ def _part(part: StepPart, features: PartFeatures, shape: int) -> PartReport:
         shape=shape,
         holes=[_hole(each) for each in find_holes(features)],
         bosses=[_boss(each) for each in features.bosses],
-        fillets=[FilletReport(radius=each.radius, count=count) for each, count in Counter(fillets).items()],
+        fillets=[FilletReport(radius=radius, count=count) for radius, count in fillets.items()],
         chamfers=[
-            ChamferReport(legs=list(each.legs), angle=_round(math.degrees(each.angle)), count=count)
-            for each, count in Counter(chamfers).items()
+            ChamferReport(legs=list(legs), angle=_round(math.degrees(angle)), count=count)
+            for (legs, angle), count in chamfers.items()
         ],
     )
 

@@ -1,16 +1,18 @@
 """Recognise free-form faces that are flat or round: some programs export every face as a B-spline."""
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepGProp import BRepGProp_Face
 from OCP.BRepTools import BRepTools
-from OCP.gp import gp_Cylinder, gp_Pln, gp_Pnt, gp_Vec
+from OCP.gp import gp_Cone, gp_Cylinder, gp_Pln, gp_Pnt, gp_Sphere, gp_Vec
 from OCP.ShapeAnalysis import ShapeAnalysis_CanonicalRecognition
 from OCP.TopoDS import TopoDS_Face
 
-from rigid_bench.core.geometry.faces import Cylinder, Plane
-from rigid_bench.core.geometry.kernel import edges_of
+from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane, Sphere
+from rigid_bench.core.geometry.kernel import edges_of, xyz
 from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -18,10 +20,10 @@ _Array = NDArray[np.float64]
 _SAMPLES = 9
 
 
-def recognised_plane(
+def recognised(
     index: int, face: TopoDS_Face, *, point: _Array, area: float, tolerance: Tolerance
-) -> Plane | None:
-    """Return a free-form face as a plane, or None where it is not flat.
+) -> Plane | Cylinder | Cone | Sphere | None:
+    """Return a free-form face as the plain surface that it is, or None.
 
     Parameters
     ----------
@@ -32,25 +34,33 @@ def recognised_plane(
     area
         mm2
     tolerance
-        Its `surface_mm` says how nearly flat.
+        Its `surface_mm` says how nearly flat or round.
     """
-    if not ShapeAnalysis_CanonicalRecognition(face).IsPlane(tolerance.surface_mm, gp_Pln()):
-        return None
-    _, normal = _middle(face)
-    return Plane(face=index, point=point, normal=normal, area=area)
+    canonical = ShapeAnalysis_CanonicalRecognition(face)
+    near = tolerance.surface_mm
+    if canonical.IsPlane(near, gp_Pln()):
+        _, normal = _middle(face)
+        return Plane(faces=(index,), point=point, normal=normal, area=area)
+    cylinder = gp_Cylinder()
+    if canonical.IsCylinder(near, cylinder):
+        return _as_cylinder(index, face, cylinder, area)
+    cone = gp_Cone()
+    if canonical.IsCone(near, cone):
+        return _as_cone(index, face, cone, area)
+    sphere = gp_Sphere()
+    if canonical.IsSphere(near, sphere):
+        centre = xyz(sphere.Location())
+        place, normal = _middle(face)
+        hollow = bool((place - centre) @ normal < 0)
+        return Sphere(faces=(index,), point=centre, radius=sphere.Radius(), is_hollow=hollow, area=area)
+    return None
 
 
-def recognised_cylinder(index: int, face: TopoDS_Face, *, area: float, tolerance: Tolerance) -> Cylinder | None:
-    """Return a free-form face as part of a round wall, or None where it is not round."""
-    found = gp_Cylinder()
-    if not ShapeAnalysis_CanonicalRecognition(face).IsCylinder(tolerance.surface_mm, found):
-        return None
-    axis, at = found.Axis().Direction(), found.Location()
-    direction, origin = np.array([axis.X(), axis.Y(), axis.Z()]), np.array([at.X(), at.Y(), at.Z()])
+def _as_cylinder(index: int, face: TopoDS_Face, found: gp_Cylinder, area: float) -> Cylinder:
+    direction, origin = xyz(found.Axis().Direction()), xyz(found.Location())
     along = (_edge_points(face) - origin) @ direction
     length = float(along.max() - along.min())
-    place, normal = _middle(face)
-    radial = place - origin - direction * float((place - origin) @ direction)
+    radial, normal = _radial_middle(face, origin, direction)
     return Cylinder(
         faces=(index,),
         point=origin + float(along.min()) * direction,
@@ -58,9 +68,37 @@ def recognised_cylinder(index: int, face: TopoDS_Face, *, area: float, tolerance
         radius=found.Radius(),
         length=length,
         is_hollow=bool(radial @ normal < 0),
-        sweep=min(2 * np.pi, area / (found.Radius() * length)),
+        arcs=((radial, min(2 * math.pi, area / (found.Radius() * length))),),
         area=area,
     )
+
+
+def _as_cone(index: int, face: TopoDS_Face, found: gp_Cone, area: float) -> Cone:
+    apex, axis = xyz(found.Apex()), xyz(found.Axis().Direction())
+    along = (_edge_points(face) - apex) @ axis
+    if along.sum() < 0:
+        axis, along = -axis, -along
+    near, far, angle = max(float(along.min()), 0.0), float(along.max()), abs(found.SemiAngle())
+    radial, normal = _radial_middle(face, apex, axis)
+    whole = math.pi * math.tan(angle) / math.cos(angle) * (far**2 - near**2)  # lateral area of the frustum
+    return Cone(
+        faces=(index,),
+        apex=apex,
+        direction=axis,
+        near=near,
+        far=far,
+        half_angle=angle,
+        is_hollow=bool(radial @ normal < 0),
+        sweep=2 * math.pi * min(1.0, area / whole),
+        area=area,
+    )
+
+
+def _radial_middle(face: TopoDS_Face, origin: _Array, direction: _Array) -> tuple[_Array, _Array]:
+    """Return the unit direction from the axis to the middle of a face, and the normal there."""
+    place, normal = _middle(face)
+    radial = place - origin - direction * float((place - origin) @ direction)
+    return radial / np.linalg.norm(radial), normal
 
 
 def _middle(face: TopoDS_Face) -> tuple[_Array, _Array]:
@@ -68,8 +106,8 @@ def _middle(face: TopoDS_Face) -> tuple[_Array, _Array]:
     u_from, u_to, v_from, v_to = BRepTools.UVBounds_s(face)
     point, normal = gp_Pnt(), gp_Vec()
     BRepGProp_Face(face).Normal((u_from + u_to) / 2, (v_from + v_to) / 2, point, normal)
-    direction = np.array([normal.X(), normal.Y(), normal.Z()])
-    return np.array([point.X(), point.Y(), point.Z()]), direction / np.linalg.norm(direction)
+    direction = xyz(normal)
+    return xyz(point), direction / np.linalg.norm(direction)
 
 
 def _edge_points(face: TopoDS_Face) -> _Array:
@@ -77,6 +115,5 @@ def _edge_points(face: TopoDS_Face) -> _Array:
     for edge in edges_of(face):
         curve = BRepAdaptor_Curve(edge)
         for at in np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES):
-            place = curve.Value(float(at))
-            points.append([place.X(), place.Y(), place.Z()])
+            points.append(xyz(curve.Value(float(at))))
     return np.array(points)
