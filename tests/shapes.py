@@ -30,6 +30,7 @@ def step(shape: Any, name: str = "Part") -> bytes:
 
 _MILLIMETRE = re.compile(rb"\(\s*LENGTH_UNIT\(\)\s*NAMED_UNIT\(\*\)\s*SI_UNIT\(\.MILLI\.,\.METRE\.\)\s*\);")
 _INCH = b"(CONVERSION_BASED_UNIT('INCH',#900001) LENGTH_UNIT() NAMED_UNIT(#900002));"
+_METRE = b"(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT($,.METRE.));"
 _WHAT_AN_INCH_IS = b"""DATA;
 #900001=LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE(25.4),#900003);
 #900002=DIMENSIONAL_EXPONENTS(1.,0.,0.,0.,0.,0.,0.);
@@ -38,12 +39,23 @@ _WHAT_AN_INCH_IS = b"""DATA;
 
 def inch_step(shape: Any, name: str = "Part") -> bytes:
     """A STEP file whose numbers are inches: of a shape scaled down, so that it is as large as the shape."""
-    smaller = gp_Trsf()
-    smaller.SetScale(gp_Pnt(0, 0, 0), 1 / 25.4)
-    solids = [Solid(BRepBuilderAPI_Transform(each.wrapped, smaller, True).Shape()) for each in shape.solids()]
-    data, count = _MILLIMETRE.subn(_INCH, step(Compound(children=solids), name))
+    data, count = _MILLIMETRE.subn(_INCH, step(scaled(shape, 1 / 25.4), name))
     assert count
     return data.replace(b"DATA;", _WHAT_AN_INCH_IS, 1)
+
+
+def metre_step(shape: Any, name: str = "Part") -> bytes:
+    """A STEP file whose numbers are metres."""
+    data, count = _MILLIMETRE.subn(_METRE, step(scaled(shape, 1 / 1000), name))
+    assert count
+    return data
+
+
+def scaled(shape: Any, factor: float) -> Compound:
+    """The solids of a shape, larger or smaller."""
+    change = gp_Trsf()
+    change.SetScale(gp_Pnt(0, 0, 0), factor)
+    return Compound(children=[Solid(BRepBuilderAPI_Transform(s.wrapped, change, True).Shape()) for s in shape.solids()])
 
 
 def plate_with_four_holes(diameter: float = 8.0) -> Any:

@@ -8,7 +8,7 @@ from build123d import Box, Cylinder, Pos, Rot, Solid
 from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
 
 from rigid_bench.core.geometry.holes import find_holes
-from rigid_bench.core.geometry.register import is_same_shape
+from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.demo.seed_drawer import Sizes, drawer
 from tests.shapes import TOLERANCE, features, plate_with_four_holes, stepped_block
 

@@ -10,7 +10,8 @@ from rigid_bench.core.feature import CylinderFeature, PlaneFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
 from rigid_bench.core.geometry.measure import Request, measure
-from rigid_bench.core.geometry.register import is_same_shape, register
+from rigid_bench.core.geometry.register import register
+from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.demo.seed_drawer import Sizes, drawer
 from tests.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes
 

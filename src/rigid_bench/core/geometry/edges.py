@@ -5,7 +5,7 @@ Read in one pass, so that everything asked of a part's edges afterwards needs no
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -32,6 +32,8 @@ _KINDS = {
 }
 #: A free-form curve this near (mm) to a line or circle is one; it is looked at in so many points.
 _STRAIGHT, _SAMPLES = 1e-4, 9
+#: Points along an edge that is neither, from which its reach is taken.
+_FINE = 33
 #: Surfaces that meet at less than this (rad) run into each other without a kink.
 SMOOTH = 1e-3
 
@@ -50,6 +52,8 @@ class Edges:
     tangents: _Array
     #: (n, 2) which surfaces meet; -1 for none.
     sides: _Ints
+    #: Points along those edges that are neither lines nor circles, (k, 3) mm.
+    samples: Mapping[int, _Array]
     #: (n,) rad, from the first side's normal to the second's: above 0 in an inside corner, below
     #: 0 on an outside one.
     angles: _Array
@@ -73,15 +77,18 @@ class Edges:
         return bool(abs(self.angles[edge]) < SMOOTH)
 
     def extent(self, surface: int, direction: _Array) -> tuple[float, float]:
-        """Return how far a surface reaches along a direction, by the ends and middles of its edges, mm."""
+        """Return how far the edges of a surface reach along a direction, mm; exact for lines and level circles."""
         edges = [edge for edge, _ in self.beyond(surface)]
         places = np.vstack([self.starts[edges], self.middles[edges], self.ends[edges]]) @ direction
-        return float(places.min()), float(places.max())
+        tops = [_top(self.samples[edge] @ direction) for edge in edges if edge in self.samples]
+        bottoms = [-_top(-self.samples[edge] @ direction) for edge in edges if edge in self.samples]
+        return min([float(places.min()), *bottoms]), max([float(places.max()), *tops])
 
     def joined(self, surface_of: _Ints) -> "Edges":
         """Return the edges between joined surfaces, given which surface each face belongs to."""
         sides = np.where(self.sides >= 0, surface_of[self.sides], -1)
         keep = sides[:, 0] != sides[:, 1]
+        number = np.cumsum(keep) - 1
         return Edges(
             kinds=self.kinds[keep],
             starts=self.starts[keep],
@@ -89,8 +96,19 @@ class Edges:
             ends=self.ends[keep],
             tangents=self.tangents[keep],
             sides=sides[keep],
+            samples={int(number[edge]): points for edge, points in self.samples.items() if keep[edge]},
             angles=self.angles[keep],
         )
+
+
+def _top(values: _Array) -> float:
+    """Return the greatest value along a smooth curve, by the parabola through its three greatest samples."""
+    k = int(np.argmax(values))
+    if k in (0, len(values) - 1):
+        return float(values[k])
+    before, here, after = values[k - 1 : k + 2]
+    bend = before - 2 * here + after
+    return float(here - (after - before) ** 2 / (8 * bend)) if bend < 0 else float(here)
 
 
 def read_edges(faces: Sequence[TopoDS_Face]) -> tuple[Edges, list[set[int]]]:
@@ -111,6 +129,7 @@ def read_edges(faces: Sequence[TopoDS_Face]) -> tuple[Edges, list[set[int]]]:
     numbers = ShapeMap()
     kinds: list[int] = []
     written: list[int] = []
+    samples: dict[int, _Array] = {}
     places: list[tuple[_Array, _Array, _Array]] = []
     tangents: list[_Array] = []
     sides: list[list[int]] = []
@@ -123,7 +142,10 @@ def read_edges(faces: Sequence[TopoDS_Face]) -> tuple[Edges, list[set[int]]]:
             before = numbers.Extent()
             index = numbers.Add(edge) - 1
             if index == before:
-                kind, place, tangent, is_written = _read_curve(edge)
+                curve = BRepAdaptor_Curve(edge)
+                kind, place, tangent, is_written = _read_curve(edge, curve)
+                if kind not in (LINE, CIRCLE):
+                    samples[index] = _along(curve, _FINE)
                 written.append(kind if is_written else OTHER)
                 kinds.append(kind)
                 places.append(place)
@@ -141,13 +163,13 @@ def read_edges(faces: Sequence[TopoDS_Face]) -> tuple[Edges, list[set[int]]]:
         ends=stacked[:, 2],
         tangents=np.array(tangents).reshape(-1, 3),
         sides=np.array(sides, dtype=np.int64).reshape(-1, 2),
+        samples=samples,
         angles=np.zeros(len(kinds)),
     ), of_face
 
 
-def _read_curve(edge: TopoDS_Edge) -> tuple[int, tuple[_Array, _Array, _Array], _Array, bool]:
+def _read_curve(edge: TopoDS_Edge, curve: BRepAdaptor_Curve) -> tuple[int, tuple[_Array, _Array, _Array], _Array, bool]:
     """Return an edge's kind, its start, middle and end, its tangent, and whether the kind is as written."""
-    curve = BRepAdaptor_Curve(edge)
     first, last = curve.FirstParameter(), curve.LastParameter()
     point, tangent = gp_Pnt(), gp_Vec()
     curve.D1((first + last) / 2, point, tangent)
@@ -156,13 +178,19 @@ def _read_curve(edge: TopoDS_Edge) -> tuple[int, tuple[_Array, _Array, _Array], 
     if edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
         way = -way
     kind = _KINDS.get(curve.GetType())
-    known = _recognised(curve, first, last) if kind is None else kind
+    known = _recognised(curve) if kind is None else kind
     return known, place, way / (float(np.linalg.norm(way)) or 1.0), kind is not None
 
 
-def _recognised(curve: BRepAdaptor_Curve, first: float, last: float) -> int:
+def _along(curve: BRepAdaptor_Curve, count: int) -> _Array:
+    """Return points along a curve, (count, 3)."""
+    places = np.linspace(curve.FirstParameter(), curve.LastParameter(), count)
+    return np.array([xyz(curve.Value(float(at))) for at in places])
+
+
+def _recognised(curve: BRepAdaptor_Curve) -> int:
     """Return LINE or CIRCLE for a free-form curve that is one, by points along it."""
-    points = np.array([xyz(curve.Value(float(at))) for at in np.linspace(first, last, _SAMPLES)])
+    points = _along(curve, _SAMPLES)
     chord = points[-1] - points[0]
     length = float(np.linalg.norm(chord))
     offsets = points - points[0]
@@ -186,15 +214,7 @@ def with_angles(edges: Edges, faces: Sequence[TopoDS_Face], surfaces: Sequence[S
     into = np.cross(normals[0], edges.tangents)  # on the first surface, away from the edge
     angles = np.arctan2(np.einsum("ij,ij->i", normals[1], into), np.einsum("ij,ij->i", normals[0], normals[1]))
     angles[(edges.sides[:, 1] < 0) | (edges.sides[:, 0] == edges.sides[:, 1])] = 0.0
-    return Edges(
-        kinds=edges.kinds,
-        starts=edges.starts,
-        middles=edges.middles,
-        ends=edges.ends,
-        tangents=edges.tangents,
-        sides=edges.sides,
-        angles=angles,
-    )
+    return replace(edges, angles=angles)
 
 
 def _normals(edges: Edges, side: int, faces: Sequence[TopoDS_Face], surfaces: Sequence[Surface]) -> _Array:

@@ -208,9 +208,7 @@ def joined_arcs(arcs: tuple[tuple[_Array, float], ...], direction: _Array) -> tu
         return ((x, 2 * math.pi),)
     if len(joined) > 1:
         joined[0][0] = joined.pop()[0] - 2 * math.pi  # the last is the first again, perhaps with what ran into it
-    return tuple(
-        (math.cos((a + b) / 2) * x + math.sin((a + b) / 2) * y, b - a) for a, b in joined
-    )
+    return tuple((math.cos((a + b) / 2) * x + math.sin((a + b) / 2) * y, b - a) for a, b in joined)
 
 
 def widest_opening(arcs: tuple[tuple[_Array, float], ...], direction: _Array) -> float:

@@ -19,7 +19,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from rigid_bench.core.errors import GeometryError
 from rigid_bench.core.geometry.edges import CIRCLE, ELLIPSE, LINE, Edges, read_edges, with_angles
 from rigid_bench.core.geometry.faces import Cone, Cylinder, OtherFace, Plane, Sphere, Surface, Torus
-from rigid_bench.core.geometry.join import join_surfaces
+from rigid_bench.core.geometry.join import join_surfaces, within_edges
 from rigid_bench.core.geometry.kernel import faces_of, kernel, shells_of, xyz
 from rigid_bench.core.geometry.surfaces import read_surface
 from rigid_bench.core.tolerance import Tolerance
@@ -145,14 +145,15 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
         )
     if volume < 0:  # inside out: every face looks into the material
         return read_features(TopoDS.Solid(shape.Reversed()), tolerance=tolerance)
-    surfaces = tuple(join_surfaces(by_face, edges, tolerance))
+    surfaces = join_surfaces(by_face, edges, tolerance)
     surface_of = np.empty(len(faces), dtype=np.int64)
     for number, each in enumerate(surfaces):
         surface_of[list(each.faces)] = number
+    outer = edges.joined(surface_of)
     return PartFeatures(
         shape=shape,
-        surfaces=surfaces,
-        edges=edges.joined(surface_of),
+        surfaces=tuple(within_edges(number, each, outer) for number, each in enumerate(surfaces)),
+        edges=outer,
         closed=closed,
         volume=volume,
         area=sum(each.area for each in by_face),

@@ -4,19 +4,22 @@ The walls on one axis are looked at together: a stepped hole is a chain of them,
 wall at its open end is the entry of the narrower one.
 """
 
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.geometry.faces import Cone, Cylinder
+from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.join import axis_groups
 
 _Array = NDArray[np.float64]
 #: Ends that are this near (mm) are one place.
 _NEAR = 1e-3
+#: A hole tilted by less (rad) is square to its face.
+_SQUARE = 1e-4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -31,6 +34,13 @@ class Hole:
     entry: str
     #: mm, the length of the drill point; 0 without one.
     tip: float
+    #: mm: diameter of the counterbore or countersink where it opens, and how deep it is; 0 for a plain entry.
+    entry_diameter: float
+    entry_depth: float
+    #: rad, the full angle of a countersink; 0 for the others.
+    entry_angle: float
+    #: rad, between the axis and the normal of the flat face where it opens most askew; 0 for a square hole.
+    slant: float
 
 
 def find_holes(part: PartFeatures) -> list[Hole]:
@@ -68,8 +78,9 @@ class _ConeEnds:
 
 def _cone_ends(part: PartFeatures) -> tuple[_ConeEnds, _ConeEnds]:
     """Return drill points by their wide ends, and countersinks by their narrow ones."""
-    drilled = [cone for cone in part.cones if cone.near < 0.01 * cone.far]
-    sunk = [cone for cone in part.cones if cone.near > _NEAR]
+    hollow = [cone for cone in part.cones if cone.is_hollow]
+    drilled = [cone for cone in hollow if cone.near < 0.01 * cone.far]
+    sunk = [cone for cone in hollow if cone.near > _NEAR]
     return (
         _ConeEnds(drilled, np.array([cone.apex + cone.far * cone.direction for cone in drilled]).reshape(-1, 3)),
         _ConeEnds(sunk, np.array([cone.apex + cone.near * cone.direction for cone in sunk]).reshape(-1, 3)),
@@ -83,16 +94,42 @@ def _holes_on_axis(part: PartFeatures, walls: Sequence[Cylinder], drilled: _Cone
     entered = {wall.faces: _counterbore(wall, walls, closed) for wall in walls}
     counterbores = {wide.faces for wide in entered.values() if wide is not None}
     return [
-        Hole(
-            cylinder=wall,
-            depth=wall.length,
-            through=not any(any(closed[each.faces]) for each in _chain(wall, walls)),
-            entry="counterbore" if entered[wall.faces] else "countersink" if _meets_cone(wall, sunk) else "plain",
-            tip=max((cone.far for end, _ in _ends(wall) if (cone := drilled.at(end))), default=0.0),
-        )
+        _hole(part, wall, _chain(wall, walls), closed, entered[wall.faces], drilled, sunk)
         for wall in walls
         if wall.faces not in counterbores
     ]
+
+
+def _hole(
+    part: PartFeatures,
+    wall: Cylinder,
+    chain: Sequence[Cylinder],
+    closed: Mapping[tuple[int, ...], list[bool]],
+    bore: Cylinder | None,
+    drilled: "_ConeEnds",
+    sunk: "_ConeEnds",
+) -> Hole:
+    sink = None if bore else next((cone for end, _ in _ends(wall) if (cone := sunk.at(end))), None)
+    return Hole(
+        cylinder=wall,
+        depth=wall.length,
+        through=not any(any(closed[each.faces]) for each in chain),
+        entry="counterbore" if bore else "countersink" if sink else "plain",
+        tip=max((cone.far for end, _ in _ends(wall) if (cone := drilled.at(end))), default=0.0),
+        entry_diameter=2 * bore.radius if bore else 2 * sink.radius_at(sink.far) if sink else 0.0,
+        entry_depth=bore.length if bore else sink.far - sink.near if sink else 0.0,
+        entry_angle=2 * sink.half_angle if sink else 0.0,
+        slant=_slant(part, wall),
+    )
+
+
+def _slant(part: PartFeatures, wall: Cylinder) -> float:
+    beside = (part.surfaces[other] for _, other in part.edges.beyond(part.numbers[wall.faces]))
+    tilts = (
+        math.acos(min(1.0, abs(float(each.normal @ wall.direction)))) for each in beside if isinstance(each, Plane)
+    )
+    # a keyway's walls and floor stand along the hole and are no entry
+    return max((tilt for tilt in tilts if _SQUARE < tilt < math.pi / 2 - _SQUARE), default=0.0)
 
 
 def _ends(wall: Cylinder) -> tuple[tuple[_Array, _Array], tuple[_Array, _Array]]:
@@ -147,7 +184,3 @@ def _counterbore(
             if len(neighbours) == 1:
                 return wide
     return None
-
-
-def _meets_cone(wall: Cylinder, sunk: _ConeEnds) -> bool:
-    return any(sunk.at(end) is not None for end, _ in _ends(wall))

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -121,6 +122,28 @@ def _joined(group: Sequence[Surface]) -> Surface:
         case Sphere():
             return Sphere(faces=faces, point=first.point, radius=first.radius, is_hollow=first.is_hollow, area=area)
     raise AssertionError(type(first))
+
+
+def within_edges(number: int, surface: Surface, edges: Edges) -> Surface:
+    """Return a round wall or cone from where its edges begin to where they end.
+
+    The kernel's own bounds of a face reach too far where an edge is neither line nor circle.
+    """
+    beyond = edges.beyond(number)
+    is_exact = len(surface.faces) == 1 and not any(edge in edges.samples for edge, _ in beyond)
+    if is_exact or not beyond:
+        return surface
+    match surface:
+        case Cylinder():
+            low, high = edges.extent(number, surface.direction)
+            start = low - float(surface.point @ surface.direction)
+            return replace(surface, point=surface.point + start * surface.direction, length=high - low)
+        case Cone():
+            low, high = edges.extent(number, surface.direction)
+            apex = float(surface.apex @ surface.direction)
+            near = 0.0 if surface.near < 1e-6 * surface.far else low - apex
+            return replace(surface, near=near, far=high - apex)
+    return surface
 
 
 def _merge(walls: Sequence[Cylinder], tolerance: Tolerance) -> list[Cylinder]:

@@ -1,20 +1,16 @@
 """The measure report: what a STEP file holds, in the published format."""
 
-import math
-from collections import Counter
-from collections.abc import Iterable
 from typing import Annotated
 
 from pydantic import Field
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.edge_treatments import find_chamfers, find_fillets
-from rigid_bench.core.geometry.faces import Cylinder
+from rigid_bench.core.geometry.feature_report import FeatureReport, feature_report, listed, rounded
 from rigid_bench.core.geometry.features import PartFeatures, read_features
-from rigid_bench.core.geometry.holes import Hole, find_holes
-from rigid_bench.core.geometry.register import is_same_shape
+from rigid_bench.core.geometry.inventory import take_inventory
 from rigid_bench.core.geometry.step_file import StepPart, read_step
+from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.tolerance import Tolerance
 
 
@@ -25,44 +21,8 @@ class PoseReport(Document):
     quaternion: list[float]
 
 
-class HoleReport(Document):
-    """A hole, in its part's coordinates."""
-
-    diameter: float
-    depth: float
-    through: bool
-    entry: str
-    position: list[float]
-    direction: list[float]
-    tip: float | None = None
-
-
-class BossReport(Document):
-    """A round wall with the material inside."""
-
-    diameter: float
-    height: float
-    position: list[float]
-    direction: list[float]
-
-
-class FilletReport(Document):
-    """Rounded edges of one radius."""
-
-    radius: float
-    count: int
-
-
-class ChamferReport(Document):
-    """Chamfered edges of one size; the angle is that to the face of the longer leg, degrees."""
-
-    legs: list[float]
-    angle: float
-    count: int
-
-
-class PartReport(Document):
-    """One part."""
+class PartReport(FeatureReport):
+    """One part, with its features; of a mesh only what a mesh can carry."""
 
     id: str
     name: str
@@ -74,10 +34,6 @@ class PartReport(Document):
     extents: list[float]
     centroid: list[float]
     shape: int
-    holes: list[HoleReport]
-    bosses: list[BossReport]
-    fillets: list[FilletReport]
-    chamfers: list[ChamferReport]
 
 
 class InstanceReport(Document):
@@ -131,7 +87,7 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureRepo
         file=name,
         source_units=model.source_units,
         step_schema=model.schema,
-        parts=[_part(*each) for each in zip(model.parts, features, shapes, strict=True)],
+        parts=[_part(*each, tolerance) for each in zip(model.parts, features, shapes, strict=True)],
         instances=[
             InstanceReport(id=each.id, name=each.name, part=each.part, pose=pose_report(each.pose))
             for each in model.instances
@@ -153,61 +109,23 @@ def _shape_numbers(features: list[PartFeatures], tolerance: Tolerance) -> list[i
     return numbers
 
 
-def _part(part: StepPart, features: PartFeatures, shape: int) -> PartReport:
-    fillets = Counter(each.radius for each in find_fillets(features))
-    chamfers = Counter((each.legs, each.angle) for each in find_chamfers(features))
+def _part(part: StepPart, features: PartFeatures, shape: int, tolerance: Tolerance) -> PartReport:
+    found = feature_report(features, take_inventory(features, tolerance=tolerance))
     return PartReport(
         id=part.id,
         name=part.name,
         product=part.product,
         solids=part.solids,
         closed=features.closed,
-        volume=_round(features.volume),
-        area=_round(features.area),
-        extents=_list(features.extents),
-        centroid=_list(features.centroid),
+        volume=rounded(features.volume),
+        area=rounded(features.area),
+        extents=listed(features.extents),
+        centroid=listed(features.centroid),
         shape=shape,
-        holes=[_hole(each) for each in find_holes(features)],
-        bosses=[_boss(each) for each in features.bosses],
-        fillets=[FilletReport(radius=radius, count=count) for radius, count in fillets.items()],
-        chamfers=[
-            ChamferReport(legs=list(legs), angle=_round(math.degrees(angle)), count=count)
-            for (legs, angle), count in chamfers.items()
-        ],
-    )
-
-
-def _hole(hole: Hole) -> HoleReport:
-    wall = hole.cylinder
-    return HoleReport(
-        diameter=_round(2 * wall.radius),
-        depth=_round(hole.depth),
-        through=hole.through,
-        entry=hole.entry,
-        position=_list(wall.point),
-        direction=_list(wall.direction),
-        tip=_round(hole.tip) if hole.tip else None,
-    )
-
-
-def _boss(wall: Cylinder) -> BossReport:
-    return BossReport(
-        diameter=_round(2 * wall.radius),
-        height=_round(wall.length),
-        position=_list(wall.point),
-        direction=_list(wall.direction),
+        **dict(found),
     )
 
 
 def pose_report(pose: Pose) -> PoseReport:
     """Write a pose as the published formats do."""
-    return PoseReport(position=_list(pose.position), quaternion=[round(value, 12) for value in pose.quaternion()])
-
-
-def _round(value: float) -> float:
-    """Drop the dust of floating point: a millionth of a millimetre is far below any export's precision."""
-    return round(float(value), 6) + 0.0
-
-
-def _list(vector: Iterable[float]) -> list[float]:
-    return [_round(value) for value in vector]
+    return PoseReport(position=listed(pose.position), quaternion=[round(value, 12) for value in pose.quaternion()])

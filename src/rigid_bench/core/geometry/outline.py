@@ -1,5 +1,6 @@
 """Closed outlines of lines and arcs in a plane: of pockets, bosses and whole prismatic bodies."""
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -70,7 +71,7 @@ class Outline:
 
     @cached_property
     def perimeter(self) -> float:
-        """mm"""
+        """Mm"""
         return sum(each.length for each in self.segments)
 
     @cached_property
@@ -106,7 +107,7 @@ class Outline:
         if len(lines) != 4 or len(arcs) not in (0, 4):
             return None
         ways = [(each.end - each.start) / each.length for each in lines]
-        square = all(abs(float(a @ b)) < _EQUAL_RAD for a, b in zip(ways, ways[1:], strict=False))
+        square = all(abs(float(a @ b)) < _EQUAL_RAD for a, b in itertools.pairwise(ways))
         radii = [each.radius for each in arcs] or [0.0]
         quarters = all(abs(each.turn - math.pi / 2) < _EQUAL_RAD for each in arcs)
         if not square or not quarters or np.ptp(radii) > _EQUAL_MM:
@@ -194,7 +195,8 @@ def _laid_over(outline: Outline, reference: Outline, turns: int) -> Sequence[sha
     for side in sorted(reference.segments, key=lambda each: (each.centre is None, each.length))[::-1][:turns]:
         angle = _way(side, target) - own
         turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
-        laid.append(shapely.transform(polygon, lambda points, turn=turn: (points - middle) @ turn.T + target))
+        ring = (shapely.get_coordinates(polygon) - middle) @ turn.T + target
+        laid.append(shapely.Polygon(ring))
     return laid
 
 

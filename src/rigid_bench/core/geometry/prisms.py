@@ -260,9 +260,7 @@ def _segments(
             for each, smooth in zip(outline.segments, tangent, strict=True)
         )
     )
-    outside = {
-        _is_material_outside(part, *each, along, across) for each in zip(walls, outline.segments, strict=True)
-    }
+    outside = {_is_material_outside(part, *each, along, across) for each in zip(walls, outline.segments, strict=True)}
     return (outline, outside.pop()) if len(outside) == 1 else None  # else the ring runs round no one thing
 
 

@@ -111,9 +111,9 @@ def _middle(face: TopoDS_Face) -> tuple[_Array, _Array]:
 
 
 def _edge_points(face: TopoDS_Face) -> _Array:
-    points = []
+    points: list[_Array] = []
     for edge in edges_of(face):
         curve = BRepAdaptor_Curve(edge)
-        for at in np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES):
-            points.append(xyz(curve.Value(float(at))))
+        along = np.linspace(curve.FirstParameter(), curve.LastParameter(), _SAMPLES)
+        points += [xyz(curve.Value(float(at))) for at in along]
     return np.array(points)

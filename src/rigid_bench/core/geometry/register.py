@@ -89,14 +89,6 @@ def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Toleranc
     return tuple(best)
 
 
-def is_same_shape(a: PartFeatures, b: PartFeatures, *, tolerance: Tolerance) -> bool:
-    """Say whether two parts are equal up to a rigid motion; a mirror image is another shape."""
-    if abs(a.volume - b.volume) > 1e-5 * abs(a.volume) or abs(a.area - b.area) > 1e-5 * a.area:
-        return False
-    found = register(a, b, tolerance=tolerance)
-    return bool(found) and found[0].likeness > 1 - 1e-4
-
-
 def _arrays(part: PartFeatures) -> _Faces:
     def stack(rows: list[_Array]) -> _Array:
         return np.array(rows).reshape(-1, 3)

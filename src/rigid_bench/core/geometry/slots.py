@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.geometry.edges import LINE, SMOOTH
-from rigid_bench.core.geometry.faces import Cylinder, Plane
+from rigid_bench.core.geometry.faces import Cylinder, Plane, Surface
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.prisms import Prism
 
@@ -75,7 +75,7 @@ def find_slots(part: PartFeatures, prisms: Sequence[Prism]) -> list[Slot]:
     for pair, joints in _facing_walls(part).items():
         slot = _open_slot(part, *pair, joints)
         # within the ring of a pocket such a pair is part of its outline, but for the keyway of a bore
-        if slot.keyway_in or not any(set(pair) <= ring for ring in in_rings):
+        if slot.keyway_in == "bore" or not any(set(pair) <= ring for ring in in_rings):
             opened.append(slot)
     return [*closed, *opened]
 
@@ -155,11 +155,14 @@ def _inside_corners(part: PartFeatures, number: int) -> Iterator[tuple[int, _Arr
         surface = part.surfaces[other]
         if isinstance(surface, Plane) and (edges.angles[edge] > SMOOTH or (not is_flat and edges.is_smooth(edge))):
             yield other, edges.tangents[edge]
-        elif is_flat and isinstance(surface, Cylinder) and surface.is_hollow and edges.is_smooth(edge):
-            if surface.sweep < _ROUND_END:  # a fillet between floor and wall
-                for further, third in edges.beyond(other):
-                    if third != number and edges.is_smooth(further) and isinstance(part.surfaces[third], Plane):
-                        yield third, edges.tangents[edge]
+        elif is_flat and edges.is_smooth(edge) and _is_inside_fillet(surface):
+            for further, third in edges.beyond(other):
+                if third != number and edges.is_smooth(further) and isinstance(part.surfaces[third], Plane):
+                    yield third, edges.tangents[edge]
+
+
+def _is_inside_fillet(surface: Surface) -> bool:
+    return isinstance(surface, Cylinder) and surface.is_hollow and surface.sweep < _ROUND_END
 
 
 def _open_slot(part: PartFeatures, a: int, b: int, joints: list[_Joint]) -> Slot:
@@ -168,9 +171,7 @@ def _open_slot(part: PartFeatures, a: int, b: int, joints: list[_Joint]) -> Slot
     assert isinstance(two, Plane)
     width = float((two.point - one.point) @ one.normal)
     rounds = [each for each in joints if isinstance(part.surfaces[each.surface], Cylinder)]
-    flats = sorted(
-        (each for each in joints if each not in rounds), key=lambda each: -part.surfaces[each.surface].area
-    )
+    flats = sorted((each for each in joints if each not in rounds), key=lambda each: -part.surfaces[each.surface].area)
     if rounds:
         axis = rounds[0].direction  # the slot runs at right angles to the round end's axis
         floor = next((each for each in flats if abs(_normal(part, each) @ axis) > 1 - 1e-6), None)

@@ -63,7 +63,7 @@ def _is_inward(face: TopoDS_Face, position: gp_Ax3) -> bool:
     """Say whether the face's side away from the material looks to the axis or centre."""
     # a left-handed axis system turns the natural normal inward, as a reversed face does
     is_reversed = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-    return is_reversed == bool(position.Direct())
+    return bool(is_reversed == position.Direct())
 
 
 def _plane_normal(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> _Array:

@@ -16,7 +16,8 @@ from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
 from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.register import Registration, is_same_shape, register
+from rigid_bench.core.geometry.register import Registration, register
+from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.grading.submission import HandedPart, Submission
 from rigid_bench.core.tolerance import Tolerance
 

@@ -7,8 +7,8 @@ from rigid_bench.core.assembly.build import Build, Part, read_build
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.features import PartFeatures, read_features
-from rigid_bench.core.geometry.register import is_same_shape
 from rigid_bench.core.geometry.step_file import StepModel, StepPart, read_step
+from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.grading.files import HAND_IN, Files, sort_files
 from rigid_bench.core.tolerance import Tolerance
 

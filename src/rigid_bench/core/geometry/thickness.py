@@ -1,0 +1,236 @@
+"""The least wall of a part: between flat faces, between holes, and from a hole to the outside.
+
+Each pair of surfaces with material between them gives a thickness by formula; pairs are
+looked at from the thinnest on, and the first whose faces really lie over each other is it.
+"""
+
+import heapq
+import itertools
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.gp import gp_Pnt
+from OCP.IntTools import IntTools_FClass2d
+from OCP.ShapeAnalysis import ShapeAnalysis_Surface
+from OCP.TopAbs import TopAbs_State
+from scipy.spatial import cKDTree
+
+from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.kernel import faces_of, kernel
+
+_Array = NDArray[np.float64]
+#: Pairs that are looked at before giving up, and neighbours of a hole among many.
+_MOST_TRIED, _NEIGHBOURS = 3000, 16
+#: mm: less is no wall but two surfaces of one edge.
+_LEAST = 1e-3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Wall:
+    """Material between two surfaces."""
+
+    #: mm
+    thickness: float
+    #: Both surfaces, as places in the part's surfaces.
+    surfaces: tuple[int, int]
+    #: (3,) mm, in the middle of the thin place.
+    at: _Array
+
+
+def least_wall(part: PartFeatures) -> Wall | None:
+    """Return the thinnest wall between flat and round surfaces, or None where there is none.
+
+    Parameters
+    ----------
+    part
+        Its surfaces.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot place a point on a face.
+    """
+    over = _Over(part)
+    with kernel("measuring walls"):
+        candidates = heapq.merge(
+            _plates(part, over), _round_to_flat(part, over), _between_rounds(part), key=lambda each: each[0]
+        )
+        for thickness, wall, check in itertools.islice(candidates, _MOST_TRIED):
+            if thickness > _LEAST and (at := check()) is not None:
+                return Wall(thickness=thickness, surfaces=wall, at=at)
+    return None
+
+
+#: Thickness, the two surfaces, and what says where they lie over each other, or None.
+_Candidate = tuple[float, tuple[int, int], Callable[[], _Array | None]]
+
+
+class _Over:
+    """Says whether a point lies over a flat surface."""
+
+    def __init__(self, part: PartFeatures) -> None:
+        self.part = part
+        self._faces = faces_of(part.shape)
+        self._known: dict[int, tuple[IntTools_FClass2d, ShapeAnalysis_Surface]] = {}
+
+    def holds(self, surface: int, point: _Array) -> bool:
+        """Say whether a point, (3,) mm, is within the bounds of a flat surface when seen along its normal."""
+        plane = self.part.surfaces[surface]
+        assert isinstance(plane, Plane)
+        on = point - float((point - plane.point) @ plane.normal) * plane.normal
+        return any(self._is_in(face, on) for face in plane.faces)
+
+    def _is_in(self, face: int, point: _Array) -> bool:
+        if face not in self._known:
+            shape = self._faces[face]
+            self._known[face] = IntTools_FClass2d(shape, 1e-7), ShapeAnalysis_Surface(BRep_Tool.Surface_s(shape))
+        classifier, surface = self._known[face]
+        at = surface.ValueOfUV(gp_Pnt(*(float(value) for value in point)), 1e-7)
+        return bool(classifier.Perform(at) == TopAbs_State.TopAbs_IN)
+
+    def samples(self, surface: int) -> _Array:
+        """Return points just within the edges of a flat surface, and its middle, (n, 3)."""
+        plane, edges = self.part.surfaces[surface], self.part.edges
+        assert isinstance(plane, Plane)
+        rows = [edge for edge, _ in edges.beyond(surface)]
+        points = np.vstack([plane.point[None], edges.middles[rows], edges.starts[rows], edges.ends[rows]])
+        inward: _Array = points + 1e-3 * (plane.point - points)
+        return inward
+
+
+def _plates(part: PartFeatures, over: _Over) -> Iterator[_Candidate]:
+    """Yield pairs of flat surfaces that look away from each other, the nearest first."""
+    numbers = np.array([k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)], dtype=np.int64)
+    normals, points = part.plane_arrays
+    streams = []
+    left = np.arange(len(numbers))
+    while len(left):
+        normal = normals[left[0]]
+        facing = normals @ normal
+        same, opposed = left[facing[left] > 1 - 1e-9], np.flatnonzero(facing < -1 + 1e-9)
+        left = np.setdiff1d(left, np.concatenate([same, opposed]))
+        if len(opposed):
+            streams.append(_opposed(points @ normal, numbers, same, opposed))
+    for thickness, a, b in heapq.merge(*streams):
+        yield thickness, (a, b), lambda a=a, b=b: _common(over, a, b)  # type: ignore[misc]  # the values of now
+
+
+def _opposed(
+    heights: _Array, numbers: NDArray[np.int64], above: NDArray[np.int64], below: NDArray[np.int64]
+) -> Iterator[tuple[float, int, int]]:
+    """Yield pairs of an upper and a lower surface by their distance, without listing all pairs."""
+    below = below[np.argsort(heights[below])]
+    levels = heights[below]
+    first = np.searchsorted(levels, heights[above] - _LEAST) - 1  # the nearest one beneath
+    queue = [(float(heights[a] - levels[k]), int(a), int(k)) for a, k in zip(above, first, strict=True) if k >= 0]
+    heapq.heapify(queue)
+    while queue:
+        gap, a, k = heapq.heappop(queue)
+        yield gap, int(numbers[a]), int(numbers[below[k]])
+        if k:
+            heapq.heappush(queue, (float(heights[a] - levels[k - 1]), a, k - 1))
+
+
+def _common(over: _Over, a: int, b: int) -> _Array | None:
+    """Return a point in the middle between two flat surfaces where they lie over each other."""
+    one, two = over.part.surfaces[a], over.part.surfaces[b]
+    assert isinstance(one, Plane)
+    assert isinstance(two, Plane)
+    middle = float((one.point + two.point) @ one.normal) / 2
+    for point in np.vstack([over.samples(a), over.samples(b)]):
+        if over.holds(a, point) and over.holds(b, point):
+            at: _Array = point + (middle - float(point @ one.normal)) * one.normal
+            return at
+    return None
+
+
+def _round_to_flat(part: PartFeatures, over: _Over) -> Iterator[_Candidate]:
+    """Yield holes beside or above a flat outside: round walls along it, and drill points towards it."""
+    normals, points = part.plane_arrays
+    planes = [k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)]
+    found: list[_Candidate] = []
+    for number, surface in enumerate(part.surfaces):
+        if isinstance(surface, Cylinder) and surface.is_hollow:
+            away = np.einsum("ij,ij->i", points - surface.point, normals) - surface.radius
+            along = np.abs(normals @ surface.direction) < 1e-6
+            places = [surface.point + share * surface.length * surface.direction for share in (0.5, 0.1, 0.9)]
+            for k in np.flatnonzero(along & (away > _LEAST)).tolist():
+                if _covers(surface, normals[k]):
+                    shift = (surface.radius + away[k] / 2) * normals[k]
+                    found.append((float(away[k]), (number, planes[k]), _first_over(over, planes[k], places, shift)))
+        elif isinstance(surface, Cone) and surface.is_hollow and surface.near < _LEAST:
+            away = np.einsum("ij,ij->i", points - surface.apex, normals)
+            for k in np.flatnonzero((normals @ surface.direction < -1 + 1e-6) & (away > _LEAST)).tolist():
+                shift = away[k] / 2 * normals[k]
+                found.append((float(away[k]), (number, planes[k]), _first_over(over, planes[k], [surface.apex], shift)))
+    yield from sorted(found, key=lambda each: each[0])
+
+
+def _first_over(over: _Over, plane: int, places: list[_Array], shift: _Array) -> Callable[[], _Array | None]:
+    return lambda: next((place + shift for place in places if over.holds(plane, place)), None)
+
+
+def _covers(wall: Cylinder, direction: _Array) -> bool:
+    """Say whether a round wall is there in a direction from its axis."""
+    return any(
+        np.arctan2(np.linalg.norm(np.cross(toward, direction)), toward @ direction) <= sweep / 2 + 1e-6
+        for toward, sweep in wall.arcs
+    )
+
+
+def _between_rounds(part: PartFeatures) -> Iterator[_Candidate]:
+    """Yield neighbouring holes, and holes within round outsides, that have parallel axes."""
+    walls = [(k, each) for k, each in enumerate(part.surfaces) if isinstance(each, Cylinder)]
+    found: list[_Candidate] = []
+    left = walls
+    while left:
+        direction = left[0][1].direction
+        group = [each for each in left if abs(float(each[1].direction @ direction)) > 1 - 1e-9]
+        left = [each for each in left if abs(float(each[1].direction @ direction)) <= 1 - 1e-9]
+        hollow = [each for each in group if each[1].is_hollow]
+        solid = [each for each in group if not each[1].is_hollow]
+        pairs = itertools.chain(_near_pairs(hollow, direction), itertools.product(hollow, solid))
+        found += [candidate for a, b in pairs if (candidate := _round_pair(a, b, direction))]
+    yield from sorted(found, key=lambda each: each[0])
+
+
+_Numbered = tuple[int, Cylinder]
+
+
+def _near_pairs(hollow: list[_Numbered], direction: _Array) -> Iterator[tuple[_Numbered, _Numbered]]:
+    """Yield pairs of neighbouring holes; among many only the nearest ones of each."""
+    if len(hollow) < 2:
+        return
+    feet = np.array([each.point - float(each.point @ direction) * direction for _, each in hollow])
+    count = min(len(hollow), _NEIGHBOURS)
+    near = np.asarray(cKDTree(feet).query(feet, k=count)[1]).reshape(len(feet), -1)
+    pairs = {(min(a, b), max(a, b)) for a, others in enumerate(near.tolist()) for b in others if a != b}
+    yield from ((hollow[a], hollow[b]) for a, b in sorted(pairs))
+
+
+def _round_pair(a: _Numbered, b: _Numbered, direction: _Array) -> _Candidate | None:
+    """Return the wall between a hole and another hole or the round outside about it."""
+    (first, hole), (second, other) = a, b
+    ends = [sorted((float(w.point @ direction), float(w.end @ direction))) for w in (hole, other)]
+    low, high = max(ends[0][0], ends[1][0]), min(ends[0][1], ends[1][1])
+    between = other.point - hole.point
+    between = between - float(between @ direction) * direction
+    apart = float(np.linalg.norm(between))
+    if high - low < _LEAST:
+        return None
+    if other.is_hollow:
+        thickness, way = apart - hole.radius - other.radius, between / (apart or 1.0)
+        meets = apart > 0 and _covers(hole, way) and _covers(other, -way)
+    else:
+        thickness = other.radius - hole.radius - apart
+        way = -between / apart if apart > _LEAST else hole.arcs[0][0]
+        meets = _covers(hole, way) and _covers(other, way)
+    if not meets or thickness < _LEAST:
+        return None
+    level = (low + high) / 2 - float(hole.point @ direction)
+    at = hole.point + level * direction + (hole.radius + thickness / 2) * way
+    return thickness, (first, second), lambda: at
