@@ -57,6 +57,21 @@ def read_zip(data: bytes, *, name: str) -> Mapping[str, bytes]:
     return files
 
 
+def check_zip(data: bytes, *, name: str) -> None:
+    """Refuse a zip that unpacks to far more than it should.
+
+    Raises
+    ------
+    UnreadableFile
+        It is broken or too large.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            _check_sizes(archive.infolist(), name)
+    except (zipfile.BadZipFile, NotImplementedError, OSError) as exc:
+        raise UnreadableFile(name, "the zip is broken, encrypted or of an unusual kind", _PACK_AGAIN) from exc
+
+
 def _is_wanted(member: zipfile.ZipInfo) -> bool:
     path = PurePosixPath(member.filename.replace("\\", "/"))
     is_link = (member.external_attr >> 16) & 0o170000 == 0o120000

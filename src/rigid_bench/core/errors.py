@@ -5,6 +5,7 @@ RigidBenchError
 ├── InvalidDocument    a build file or exercise says something that cannot be meant
 ├── NotSupported       well-formed, but this program does not do it yet
 ├── GeometryError      the solid-modelling kernel could not do a step
+├── MeshCannotAnswer   a mesh has no such feature, though the part may have it
 ├── LimitReached       measuring took too long or too much memory
 ├── MeasuringStopped   the measuring process ended by itself
 ├── NotAllowed         the signed-in person may not do this
@@ -38,6 +39,10 @@ class NotSupported(RigidBenchError):
 
 class GeometryError(RigidBenchError):
     """The solid-modelling kernel could not do a step."""
+
+
+class MeshCannotAnswer(RigidBenchError):
+    """A mesh carries no such feature, though the part that it shows may have it."""
 
 
 class LimitReached(RigidBenchError):

@@ -28,7 +28,7 @@ def _noting(path: str) -> Callable[[str], None]:
 
 
 def measure_step(data: bytes, name: str, note: str) -> MeasureReport:
-    """Measure one STEP file."""
+    """Measure one file of parts."""
     _noting(note)(f"Measuring {name}")
     return measure_file(data, name=name, tolerance=Tolerance())
 

@@ -7,11 +7,11 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.TopoDS import TopoDS_Shape
 
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.distance import measure_gap, moved, overlap_volume
 from rigid_bench.core.geometry.features import tight_box
+from rigid_bench.core.geometry.model import Body
 from rigid_bench.core.tolerance import Tolerance
 
 #: Pairs further apart than this (mm) are left out unless all are asked for.
@@ -23,7 +23,7 @@ class PlacedSolid:
     """One solid where it stands."""
 
     instance: str
-    shape: TopoDS_Shape
+    shape: Body
     #: (2, 3) mm, its box along the world's axes.
     box: NDArray[np.float64]
 
@@ -42,7 +42,7 @@ class Clearance:
     at: NDArray[np.float64]
 
 
-def place(instance: str, shape: TopoDS_Shape, pose: Pose) -> PlacedSolid:
+def place(instance: str, shape: Body, pose: Pose) -> PlacedSolid:
     """Put a part's solid where its instance stands.
 
     Raises

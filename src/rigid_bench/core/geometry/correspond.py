@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
-from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.errors import InvalidDocument, MeshCannotAnswer
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, FrameFeature, PlaneFeature, PointFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.faces import Cylinder, Plane
@@ -87,9 +87,27 @@ class Laid:
         return found[pairs[index]] if index in pairs else None
 
     def wall(self, feature: AxisFeature, *, where: str) -> Cylinder | None:
-        """Return the student's round wall for a cylinder or axis of the reference, or None."""
+        """Return the student's round wall for a cylinder or axis of the reference, or None.
+
+        Raises
+        ------
+        MeshCannotAnswer
+            The part came as a mesh.
+        """
+        self.need_round_walls(where=where)
         index = self._walls.get(reference_wall(self.reference, feature, where=where), -1)
         return self.part.cylinders[index] if index >= 0 else None
+
+    def need_round_walls(self, *, where: str) -> None:
+        """Refuse to look for round walls on a mesh.
+
+        Raises
+        ------
+        MeshCannotAnswer
+            The part came as a mesh.
+        """
+        if self.part.is_mesh:
+            raise MeshCannotAnswer(where, "a mesh has no round walls", "Hand in this part as STEP to have it measured")
 
     def feature(self, feature: Feature, *, where: str) -> Feature | None:
         """Return the student's own feature for one of the reference, in the part's coordinates.

@@ -10,10 +10,12 @@ from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.gp import gp_Trsf
 from OCP.GProp import GProp_GProps
-from OCP.TopoDS import TopoDS_Shape
+from trimesh import Trimesh
 
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.kernel import kernel, solids_of
+from rigid_bench.core.geometry.mesh_body import carried, mesh_gap, mesh_overlap, meshed
+from rigid_bench.core.geometry.model import Body
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -26,14 +28,16 @@ class Gap:
     at: NDArray[np.float64]
 
 
-def moved(shape: TopoDS_Shape, pose: Pose) -> TopoDS_Shape:
-    """Return a shape carried by a rigid motion.
+def moved(shape: Body, pose: Pose) -> Body:
+    """Return a body carried by a rigid motion.
 
     Raises
     ------
     GeometryError
         The kernel refuses the motion.
     """
+    if isinstance(shape, Trimesh):
+        return carried(shape, pose)
     motion = gp_Trsf()
     matrix = np.column_stack([pose.rotation, pose.position])
     with kernel("placing a part"):
@@ -41,14 +45,14 @@ def moved(shape: TopoDS_Shape, pose: Pose) -> TopoDS_Shape:
         return BRepBuilderAPI_Transform(shape, motion, True).Shape()
 
 
-def measure_gap(a: TopoDS_Shape, b: TopoDS_Shape) -> Gap:
-    """Measure the exact shortest distance between two solids.
+def measure_gap(a: Body, b: Body) -> Gap:
+    """Measure the exact shortest distance between two bodies.
 
     Parameters
     ----------
     a, b
-        One solid each, in one frame: between compounds the kernel overlooks that one
-        lies within the other.
+        One body each, in one frame: between compounds the kernel overlooks that one
+        lies within the other. A solid beside a mesh is meshed to 0.01 mm.
 
     Returns
     -------
@@ -59,6 +63,9 @@ def measure_gap(a: TopoDS_Shape, b: TopoDS_Shape) -> Gap:
     GeometryError
         The kernel finds no distance.
     """
+    if isinstance(a, Trimesh) or isinstance(b, Trimesh):
+        gap, at = mesh_gap(_as_mesh(a), _as_mesh(b))
+        return Gap(gap_mm=gap, at=at)
     with kernel("measuring a gap"):
         found = BRepExtrema_DistShapeShape(a, b)
         points = [found.PointOnShape1(1), found.PointOnShape2(1)] if found.NbSolution() else []
@@ -66,14 +73,16 @@ def measure_gap(a: TopoDS_Shape, b: TopoDS_Shape) -> Gap:
         return Gap(gap_mm=found.Value(), at=at if len(at) else np.zeros((2, 3)))
 
 
-def overlap_volume(a: TopoDS_Shape, b: TopoDS_Shape) -> float:
-    """Return the volume that two solids share, mm3.
+def overlap_volume(a: Body, b: Body) -> float:
+    """Return the volume that two bodies share, mm3.
 
     Raises
     ------
     GeometryError
         The kernel cannot cut the solids.
     """
+    if isinstance(a, Trimesh) or isinstance(b, Trimesh):
+        return mesh_overlap(_as_mesh(a), _as_mesh(b))
     with kernel("measuring an overlap"):
         common = BRepAlgoAPI_Common(a, b).Shape()
         total = 0.0
@@ -82,3 +91,7 @@ def overlap_volume(a: TopoDS_Shape, b: TopoDS_Shape) -> float:
             BRepGProp.VolumeProperties_s(solid, props, 1e-6, False, False)
             total += abs(props.Mass())
         return total
+
+
+def _as_mesh(body: Body) -> Trimesh:
+    return body if isinstance(body, Trimesh) else meshed(body)

@@ -32,6 +32,8 @@ _KINDS = {
 }
 #: A free-form curve this near (mm) to a line or circle is one; it is looked at in so many points.
 _STRAIGHT, _SAMPLES = 1e-4, 9
+#: Points along a circular edge where straight pieces will do.
+_ROUND = 25
 #: Points along an edge that is neither, from which its reach is taken.
 _FINE = 33
 #: Surfaces that meet at less than this (rad) run into each other without a kink.
@@ -58,6 +60,21 @@ class Edges:
     #: 0 on an outside one.
     angles: _Array
 
+    @classmethod
+    def none(cls) -> "Edges":
+        """Return no edges at all, as of a mesh."""
+        nowhere = np.zeros((0, 3))
+        return cls(
+            kinds=np.zeros(0, dtype=np.int64),
+            starts=nowhere,
+            middles=nowhere,
+            ends=nowhere,
+            tangents=nowhere,
+            sides=np.zeros((0, 2), dtype=np.int64),
+            samples={},
+            angles=np.zeros(0),
+        )
+
     @cached_property
     def around(self) -> Mapping[int, list[tuple[int, int]]]:
         """Surface -> its edges, each with the surface beyond."""
@@ -83,6 +100,31 @@ class Edges:
         tops = [_top(self.samples[edge] @ direction) for edge in edges if edge in self.samples]
         bottoms = [-_top(-self.samples[edge] @ direction) for edge in edges if edge in self.samples]
         return min([float(places.min()), *bottoms]), max([float(places.max()), *tops])
+
+    def polylines(self, surface: int) -> tuple[_Array, _Array]:
+        """Return the edges of a surface as straight pieces, their starts and ends, (n, 3) mm each."""
+        edges = np.array([edge for edge, _ in self.beyond(surface)], dtype=np.int64)
+        lines, circles = edges[self.kinds[edges] == LINE], edges[self.kinds[edges] == CIRCLE]
+        arcs = self._arcs(circles)
+        rest = [self.samples[edge] for edge in edges.tolist() if edge in self.samples]
+        starts = [self.starts[lines], arcs[:, :-1].reshape(-1, 3), *(points[:-1] for points in rest)]
+        ends = [self.ends[lines], arcs[:, 1:].reshape(-1, 3), *(points[1:] for points in rest)]
+        return np.vstack(starts), np.vstack(ends)
+
+    def _arcs(self, circles: _Ints) -> _Array:
+        """Return points along circular edges, (k, _ROUND, 3), from start, middle and the tangent there."""
+        middle, tangent = self.middles[circles], self.tangents[circles]
+        to_start = self.starts[circles] - middle
+        along = np.einsum("ij,ij->i", to_start, tangent)
+        inward = to_start - along[:, None] * tangent
+        height = np.linalg.norm(inward, axis=1)
+        radius = (along**2 + height**2) / (2 * np.maximum(height, 1e-12))
+        inward /= np.maximum(height, 1e-12)[:, None]
+        half = np.arccos(np.clip(1 - height / radius, -1, 1))
+        angles = half[:, None] * np.linspace(-1, 1, _ROUND)
+        across = radius[:, None, None] * (1 - np.cos(angles))[:, :, None] * inward[:, None]
+        points: _Array = middle[:, None] + across + (radius[:, None] * np.sin(angles))[:, :, None] * tangent[:, None]
+        return points
 
     def joined(self, surface_of: _Ints) -> "Edges":
         """Return the edges between joined surfaces, given which surface each face belongs to."""

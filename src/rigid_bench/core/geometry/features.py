@@ -15,12 +15,14 @@ from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
+from trimesh import Trimesh
 
 from rigid_bench.core.errors import GeometryError
 from rigid_bench.core.geometry.edges import CIRCLE, ELLIPSE, LINE, Edges, read_edges, with_angles
 from rigid_bench.core.geometry.faces import Cone, Cylinder, OtherFace, Plane, Sphere, Surface, Torus
 from rigid_bench.core.geometry.join import join_surfaces, within_edges
 from rigid_bench.core.geometry.kernel import faces_of, kernel, shells_of, xyz
+from rigid_bench.core.geometry.model import Body
 from rigid_bench.core.geometry.surfaces import read_surface
 from rigid_bench.core.tolerance import Tolerance
 
@@ -34,7 +36,7 @@ _FLAT = 1e-10
 class PartFeatures:
     """What one part is made of, in its own coordinates."""
 
-    shape: TopoDS_Shape
+    shape: Body
     #: Faces that carry on in each other, as one; `edges.sides` counts in this list.
     surfaces: tuple[Surface, ...]
     edges: Edges
@@ -72,6 +74,11 @@ class PartFeatures:
     def numbers(self) -> dict[tuple[int, ...], int]:
         """The faces of a surface -> its place in `surfaces`."""
         return {each.faces: number for number, each in enumerate(self.surfaces)}
+
+    @property
+    def is_mesh(self) -> bool:
+        """It came as triangles: only its flat surfaces are known."""
+        return isinstance(self.shape, Trimesh)
 
     @property
     def extents(self) -> NDArray[np.float64]:
@@ -162,8 +169,10 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
     )
 
 
-def tight_box(shape: TopoDS_Shape) -> NDArray[np.float64]:
+def tight_box(shape: Body) -> NDArray[np.float64]:
     """Return the least and greatest corner of the tight box along the axes, (2, 3) mm."""
+    if isinstance(shape, Trimesh):
+        return np.asarray(shape.bounds, dtype=float)
     box = Bnd_Box()
     BRepBndLib.AddOptimal_s(shape, box, False, False)
     if box.IsVoid():

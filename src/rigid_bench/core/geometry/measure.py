@@ -116,6 +116,7 @@ def count(laid: Laid, request: Request) -> float | None:
     feature = request.features[0] if request.features else None
     if not isinstance(feature, AxisFeature):
         raise _needs(request, "one cylinder")
+    laid.need_round_walls(where=request.where)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
     return float(sum(1 for wall in _alike(laid.part, named)))
 

@@ -7,9 +7,10 @@ from pydantic import Field
 from rigid_bench.core.documents import Document
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.feature_report import FeatureReport, feature_report, listed, rounded
-from rigid_bench.core.geometry.features import PartFeatures, read_features
+from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.inventory import take_inventory
-from rigid_bench.core.geometry.step_file import StepPart, read_step
+from rigid_bench.core.geometry.model import ModelPart
+from rigid_bench.core.geometry.read_model import read_model, read_part
 from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.tolerance import Tolerance
 
@@ -80,8 +81,8 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureRepo
     UnreadableFile, GeometryError
         The file cannot be used.
     """
-    model = read_step(data, name=name)
-    features = [read_features(part.shape, tolerance=tolerance) for part in model.parts]
+    model = read_model(data, name=name)
+    features = [read_part(part.shape, tolerance=tolerance) for part in model.parts]
     shapes = _shape_numbers(features, tolerance)
     return MeasureReport(
         file=name,
@@ -109,7 +110,7 @@ def _shape_numbers(features: list[PartFeatures], tolerance: Tolerance) -> list[i
     return numbers
 
 
-def _part(part: StepPart, features: PartFeatures, shape: int, tolerance: Tolerance) -> PartReport:
+def _part(part: ModelPart, features: PartFeatures, shape: int, tolerance: Tolerance) -> PartReport:
     found = feature_report(features, take_inventory(features, tolerance=tolerance))
     return PartReport(
         id=part.id,

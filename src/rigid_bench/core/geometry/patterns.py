@@ -6,14 +6,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from rigid_bench.core.frames import any_normal
 
 _Array = NDArray[np.float64]
 #: mm: places that differ by less are one.
 _NEAR = 1e-3
-#: So many like features make a pattern, and so few are searched for rows among others.
-_LEAST, _MOST_SEARCHED = 3, 60
+#: So many like features make a pattern; a row's next member is among so many nearest.
+_LEAST, _NEIGHBOURS = 3, 6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -57,18 +58,20 @@ def find_patterns(positions: _Array, direction: _Array, axes: Sequence[_Array]) 
     Returns
     -------
     list of Pattern
-        A square of four is both a grid and a circle.
+        A square of four about an axis is both a grid and a circle.
     """
     plane = _Flat(positions, direction)
-    found: list[Pattern] = []
     left = np.arange(len(positions))
+    grid = plane.grid(left)
+    if grid and len(left) > 4:
+        return [grid]
+    found: list[Pattern] = []
     for centre in [plane.flat(each) for each in axes]:
         groups = _round(plane.points[left], centre, least=_LEAST)
         found += [plane.circle(left[members], centre) for members in groups]
-    in_circles = {member for each in found for member in each.members}
-    grid = plane.grid(left)
     if grid:
-        return [*found, grid] if len(grid.members) != len(in_circles) or grid.counts == (2, 2) else [grid, *found]
+        return [grid, *found]
+    in_circles = {member for each in found for member in each.members}
     left = np.array([each for each in left if each not in in_circles], dtype=np.int64)
     if len(left) >= _LEAST:
         found += plane.rest(left)
@@ -191,19 +194,21 @@ def _round(points: _Array, centre: _Array, *, least: int) -> Iterator[NDArray[np
 
 def _longest_row(points: _Array) -> tuple[list[int], _Array, float] | None:
     """Return the longest row at equal distances: its members, direction and pitch."""
-    if len(points) > _MOST_SEARCHED:
-        points = points[:_MOST_SEARCHED]
+    tree = cKDTree(points)
+    _, near = tree.query(points, k=min(len(points), _NEIGHBOURS + 1))
     best: tuple[list[int], _Array, float] | None = None
-    for i, start in enumerate(points):
-        for j, second in enumerate(points):
-            step = second - start
-            pitch = float(np.linalg.norm(step))
-            if i == j or pitch < _NEAR:
-                continue
-            row, place = [i, j], second + step
-            while len(near := np.flatnonzero(np.linalg.norm(points - place, axis=1) < _NEAR)):
-                row.append(int(near[0]))
-                place = place + step
+    for first, others in enumerate(np.asarray(near).tolist()):
+        for second in others:
+            step = points[second] - points[first]
+            pitch = math.hypot(*step)
+            if pitch < _NEAR or tree.query(points[first] - step)[0] < _NEAR:
+                continue  # no step, or not the first of its row
+            row = [first, second]
+            while len(row) < len(points):
+                away, after = tree.query(points[row[-1]] + step)
+                if away > _NEAR:
+                    break
+                row.append(int(after))
             if len(row) >= _LEAST and (best is None or len(row) > len(best[0])):
                 best = row, step / pitch, pitch
     return best

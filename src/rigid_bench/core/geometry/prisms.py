@@ -175,6 +175,12 @@ def _axes(part: PartFeatures, out: _Array, ring: list[tuple[int, _Array]]) -> tu
     return along, np.cross(out, along)
 
 
+def _level_planes(part: PartFeatures, direction: _Array) -> set[int]:
+    """Return the flat surfaces at right angles to a direction."""
+    planes = np.array([k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)], dtype=np.int64)
+    return set(planes[np.abs(part.plane_arrays[0] @ direction) > 1 - 1e-9].tolist())
+
+
 class _Ends:
     """What lies beyond the ends of a ring's walls: grounds in inside corners, rims on outside ones."""
 
@@ -186,46 +192,45 @@ class _Ends:
         self.is_closed = False
         #: On which sides of the walls, seen along the direction, something that is not flat closes them.
         self.closed_sides: set[int] = set()
-        self._places: list[_Array] = []
-        for wall in walls:
-            low, high = part.edges.extent(wall, direction)
-            for edge, other in part.edges.beyond(wall):
-                if other in self.ring:
-                    continue
-                self._places.append(np.vstack([getattr(part.edges, k)[edge] for k in ("starts", "middles", "ends")]))
-                side = 1 if float(part.edges.middles[edge] @ direction) > (low + high) / 2 else -1
-                self._look(edge, other, side)
+        self._level = _level_planes(part, direction)
+        self._beyond: dict[int, list[int]] = {}
+        pairs = [pair for wall in walls for pair in part.edges.beyond(wall) if pair[1] not in self.ring]
+        self._edges = [edge for edge, _ in pairs]
+        heights = part.edges.middles[self._edges] @ direction
+        middle = (heights.min(initial=math.inf) + heights.max(initial=-math.inf)) / 2
+        for (edge, other), height in zip(pairs, heights.tolist(), strict=True):
+            self._look(edge, other, 1 if height > middle else -1)
 
     def _look(self, edge: int, other: int, side: int) -> None:
         surface = self.part.surfaces[other]
         angle = float(self.part.edges.angles[edge])
-        if isinstance(surface, Plane) and self._is_level(surface):
+        if other in self._level:
             self._note(other, inside=angle > 0)
             return
         # a rounded or slanted edge: what matters is the level face beyond it
         is_smooth = self.part.edges.is_smooth(edge)
         inside = (isinstance(surface, Cylinder | Torus) and surface.is_hollow) if is_smooth else angle > 0
-        beyond = {
-            third
-            for _, third in self.part.edges.beyond(other)
-            if isinstance(plane := self.part.surfaces[third], Plane) and self._is_level(plane)
-        }
+        beyond = self._level_beyond(other)
         for third in beyond:
             self._note(third, inside=inside)
         if inside and not beyond:
             self.is_closed = True
             self.closed_sides.add(side)
 
+    def _level_beyond(self, other: int) -> list[int]:
+        if other not in self._beyond:
+            beyond = (third for _, third in self.part.edges.beyond(other) if third in self._level)
+            self._beyond[other] = list(dict.fromkeys(beyond))
+        return self._beyond[other]
+
     def _note(self, surface: int, *, inside: bool) -> None:
         (self.ground if inside else self.rim)[surface] = None
         self.is_closed = self.is_closed or inside
 
-    def _is_level(self, plane: Plane) -> bool:
-        return abs(float(plane.normal @ self.direction)) > 1 - 1e-9
-
     def heights(self, out: _Array) -> tuple[float, float]:
         """Return the height of the ground (or lower end) and of the opening along the way out, mm."""
-        levels = np.vstack(self._places) @ out if self._places else np.zeros(1)
+        edges = self.part.edges
+        levels = np.vstack([places[self._edges] for places in (edges.starts, edges.middles, edges.ends)]) @ out
         ground = [float(self._point(each) @ out) for each in self.ground]
         rim = [float(self._point(each) @ out) for each in self.rim]
         low = max(ground) if ground else min([float(levels.min()), *rim])

@@ -8,7 +8,6 @@ import io
 import re
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
 from OCP.collections import Sequence_TCollection_AsciiString, Sequence_TDF_Label
@@ -26,6 +25,7 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.kernel import kernel, solids_of
+from rigid_bench.core.geometry.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.geometry.step_text import EXPORT_AGAIN, check_text
 from rigid_bench.core.names import plain_name, slug, unique
 
@@ -42,47 +42,7 @@ _SCHEMA_NAMES = (
 )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StepPart:
-    """One product of a file, or one solid of a product that has several."""
-
-    #: Unique in the file.
-    id: str
-    #: As in the file, without control characters; may repeat.
-    name: str
-    #: Id of the product; parts that were cut from one product share it.
-    product: str
-    #: In the product's own coordinates, mm.
-    shape: TopoDS_Shape
-    #: How many solids the shape has: one, or none where only surfaces came.
-    solids: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StepInstance:
-    """A leaf of the assembly."""
-
-    id: str
-    name: str
-    #: Id of the part that it shows.
-    part: str
-    #: From the part's coordinates to the root's.
-    pose: Pose
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StepModel:
-    """What a STEP file holds."""
-
-    schema: str
-    #: The file's own length unit, as in "millimetre" or "inch".
-    source_units: str
-    parts: tuple[StepPart, ...]
-    instances: tuple[StepInstance, ...]
-    warnings: tuple[str, ...]
-
-
-def read_step(data: bytes, *, name: str) -> StepModel:
+def read_step(data: bytes, *, name: str) -> Model:
     """Read the parts and instances of a STEP file.
 
     Parameters
@@ -94,7 +54,7 @@ def read_step(data: bytes, *, name: str) -> StepModel:
 
     Returns
     -------
-    StepModel
+    Model
         Lengths in mm, whatever unit the file is in.
 
     Raises
@@ -112,7 +72,7 @@ def read_step(data: bytes, *, name: str) -> StepModel:
             raise UnreadableFile(name, "the STEP data cannot be read", EXPORT_AGAIN)
         model = _Collector(XCAFDoc_DocumentTool.ShapeTool_s(document.Main()), name).collect()
         units = _source_units(reader)
-    return StepModel(
+    return Model(
         schema=_schema(data),
         source_units=units[0] if units else "unknown",
         parts=tuple(model.parts),
@@ -147,10 +107,10 @@ class _Collector:
 
     def __init__(self, tool: XCAFDoc_ShapeTool, file: str) -> None:
         self.tool, self.file = tool, file
-        self.parts: list[StepPart] = []
-        self.instances: list[StepInstance] = []
+        self.parts: list[ModelPart] = []
+        self.instances: list[ModelInstance] = []
         self.warnings: list[str] = []
-        self._of_label: dict[str, list[StepPart]] = {}
+        self._of_label: dict[str, list[ModelPart]] = {}
         self._leaves: dict[str, int] = {}
         self._shown: Counter[str] = Counter()
         self._taken: set[str] = set()
@@ -194,7 +154,7 @@ class _Collector:
             self._shown[part.id] += 1
             number = self._shown[part.id]
             self.instances.append(
-                StepInstance(
+                ModelInstance(
                     id=unique(f"{part.id}-{number}", self._taken),
                     name=name or f"{part.name}:{number}",
                     part=part.id,
@@ -202,25 +162,25 @@ class _Collector:
                 )
             )
 
-    def _parts_of(self, label: TDF_Label) -> list[StepPart]:
+    def _parts_of(self, label: TDF_Label) -> list[ModelPart]:
         key = _entry(label)
         if key not in self._of_label:
             self._of_label[key] = self._read_parts(label)
             self.parts.extend(self._of_label[key])
         return self._of_label[key]
 
-    def _read_parts(self, label: TDF_Label) -> list[StepPart]:
+    def _read_parts(self, label: TDF_Label) -> list[ModelPart]:
         shape = XCAFDoc_ShapeTool.GetShape_s(label)
         name = _label_name(label) or f"Part {len(self.parts) + 1}"
         product = unique(slug(name), self._taken)
         solids: list[TopoDS_Shape] = list(solids_of(shape))
         if not solids:
             self.warnings.append(f"'{name}' holds no solid body: close its surfaces and export it again.")
-            return [StepPart(id=product, name=name, product=product, shape=shape, solids=0)]
+            return [ModelPart(id=product, name=name, product=product, shape=shape, solids=0)]
         if len(solids) == 1:
-            return [StepPart(id=product, name=name, product=product, shape=solids[0], solids=1)]
+            return [ModelPart(id=product, name=name, product=product, shape=solids[0], solids=1)]
         return [
-            StepPart(
+            ModelPart(
                 id=unique(f"{product}-b{k}", self._taken), name=f"{name} ({k})", product=product, shape=solid, solids=1
             )
             for k, solid in enumerate(solids, 1)

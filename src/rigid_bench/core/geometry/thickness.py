@@ -6,25 +6,23 @@ looked at from the thinnest on, and the first whose faces really lie over each o
 
 import heapq
 import itertools
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRep import BRep_Tool
-from OCP.gp import gp_Pnt
-from OCP.IntTools import IntTools_FClass2d
-from OCP.ShapeAnalysis import ShapeAnalysis_Surface
-from OCP.TopAbs import TopAbs_State
 from scipy.spatial import cKDTree
 
+from rigid_bench.core.frames import any_normal
 from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane
 from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.kernel import faces_of, kernel
 
 _Array = NDArray[np.float64]
 #: Pairs that are looked at before giving up, and neighbours of a hole among many.
 _MOST_TRIED, _NEIGHBOURS = 3000, 16
+#: A wall that goes further round than this (rad) is whole.
+_WHOLE = 2 * math.pi - 1e-6
 #: mm: less is no wall but two surfaces of one edge.
 _LEAST = 1e-3
 
@@ -42,26 +40,14 @@ class Wall:
 
 
 def least_wall(part: PartFeatures) -> Wall | None:
-    """Return the thinnest wall between flat and round surfaces, or None where there is none.
-
-    Parameters
-    ----------
-    part
-        Its surfaces.
-
-    Raises
-    ------
-    GeometryError
-        The kernel cannot place a point on a face.
-    """
+    """Return the thinnest wall between flat and round surfaces of a part, or None where there is none."""
     over = _Over(part)
-    with kernel("measuring walls"):
-        candidates = heapq.merge(
-            _plates(part, over), _round_to_flat(part, over), _between_rounds(part), key=lambda each: each[0]
-        )
-        for thickness, wall, check in itertools.islice(candidates, _MOST_TRIED):
-            if thickness > _LEAST and (at := check()) is not None:
-                return Wall(thickness=thickness, surfaces=wall, at=at)
+    candidates = heapq.merge(
+        _plates(part, over), _round_to_flat(part, over), _between_rounds(part), key=lambda each: each[0]
+    )
+    for thickness, wall, check in itertools.islice(candidates, _MOST_TRIED):
+        if thickness > _LEAST and (at := check()) is not None:
+            return Wall(thickness=thickness, surfaces=wall, at=at)
     return None
 
 
@@ -70,27 +56,35 @@ _Candidate = tuple[float, tuple[int, int], Callable[[], _Array | None]]
 
 
 class _Over:
-    """Says whether a point lies over a flat surface."""
+    """Says whether points lie over flat surfaces."""
 
     def __init__(self, part: PartFeatures) -> None:
         self.part = part
-        self._faces = faces_of(part.shape)
-        self._known: dict[int, tuple[IntTools_FClass2d, ShapeAnalysis_Surface]] = {}
+        self._known: dict[int, tuple[_Array, _Array, _Array]] = {}
 
-    def holds(self, surface: int, point: _Array) -> bool:
-        """Say whether a point, (3,) mm, is within the bounds of a flat surface when seen along its normal."""
-        plane = self.part.surfaces[surface]
-        assert isinstance(plane, Plane)
-        on = point - float((point - plane.point) @ plane.normal) * plane.normal
-        return any(self._is_in(face, on) for face in plane.faces)
+    def holds(self, surface: int, points: _Array) -> NDArray[np.bool_]:
+        """Say which of points, (n, 3) mm, are within the bounds of a flat surface when seen along its normal.
 
-    def _is_in(self, face: int, point: _Array) -> bool:
-        if face not in self._known:
-            shape = self._faces[face]
-            self._known[face] = IntTools_FClass2d(shape, 1e-7), ShapeAnalysis_Surface(BRep_Tool.Surface_s(shape))
-        classifier, surface = self._known[face]
-        at = surface.ValueOfUV(gp_Pnt(*(float(value) for value in point)), 1e-7)
-        return bool(classifier.Perform(at) == TopAbs_State.TopAbs_IN)
+        A line from the point crosses the edges, outer and inner ones, an odd number of times.
+        """
+        axes, starts, ends = self._edges(surface)
+        at = points @ axes.T
+        x, y = at[:, :1], at[:, 1:]
+        rises = (starts[:, 1] > y) != (ends[:, 1] > y)
+        slope = (ends[:, 0] - starts[:, 0]) / np.where(ends[:, 1] == starts[:, 1], 1.0, ends[:, 1] - starts[:, 1])
+        crossed = rises & (x < starts[:, 0] + slope * (y - starts[:, 1]))
+        inside: NDArray[np.bool_] = crossed.sum(axis=1) % 2 == 1
+        return inside
+
+    def _edges(self, surface: int) -> tuple[_Array, _Array, _Array]:
+        if surface not in self._known:
+            plane = self.part.surfaces[surface]
+            assert isinstance(plane, Plane)
+            first = any_normal(plane.normal)
+            axes = np.array([first, np.cross(plane.normal, first)])
+            starts, ends = self.part.edges.polylines(surface)
+            self._known[surface] = axes, starts @ axes.T, ends @ axes.T
+        return self._known[surface]
 
     def samples(self, surface: int) -> _Array:
         """Return points just within the edges of a flat surface, and its middle, (n, 3)."""
@@ -141,11 +135,13 @@ def _common(over: _Over, a: int, b: int) -> _Array | None:
     assert isinstance(one, Plane)
     assert isinstance(two, Plane)
     middle = float((one.point + two.point) @ one.normal) / 2
-    for point in np.vstack([over.samples(a), over.samples(b)]):
-        if over.holds(a, point) and over.holds(b, point):
-            at: _Array = point + (middle - float(point @ one.normal)) * one.normal
-            return at
-    return None
+    points = np.vstack([over.samples(a), over.samples(b)])
+    common = np.flatnonzero(over.holds(a, points) & over.holds(b, points))
+    if not len(common):
+        return None
+    point = points[common[0]]
+    at: _Array = point + (middle - float(point @ one.normal)) * one.normal
+    return at
 
 
 def _round_to_flat(part: PartFeatures, over: _Over) -> Iterator[_Candidate]:
@@ -157,28 +153,33 @@ def _round_to_flat(part: PartFeatures, over: _Over) -> Iterator[_Candidate]:
         if isinstance(surface, Cylinder) and surface.is_hollow:
             away = np.einsum("ij,ij->i", points - surface.point, normals) - surface.radius
             along = np.abs(normals @ surface.direction) < 1e-6
-            places = [surface.point + share * surface.length * surface.direction for share in (0.5, 0.1, 0.9)]
+            places = surface.point + np.outer([0.5, 0.1, 0.9], surface.length * surface.direction)
             for k in np.flatnonzero(along & (away > _LEAST)).tolist():
+                shift = (surface.radius + away[k] / 2) * normals[k]
                 if _covers(surface, normals[k]):
-                    shift = (surface.radius + away[k] / 2) * normals[k]
                     found.append((float(away[k]), (number, planes[k]), _first_over(over, planes[k], places, shift)))
         elif isinstance(surface, Cone) and surface.is_hollow and surface.near < _LEAST:
             away = np.einsum("ij,ij->i", points - surface.apex, normals)
             for k in np.flatnonzero((normals @ surface.direction < -1 + 1e-6) & (away > _LEAST)).tolist():
                 shift = away[k] / 2 * normals[k]
-                found.append((float(away[k]), (number, planes[k]), _first_over(over, planes[k], [surface.apex], shift)))
+                found.append(
+                    (float(away[k]), (number, planes[k]), _first_over(over, planes[k], surface.apex[None], shift))
+                )
     yield from sorted(found, key=lambda each: each[0])
 
 
-def _first_over(over: _Over, plane: int, places: list[_Array], shift: _Array) -> Callable[[], _Array | None]:
-    return lambda: next((place + shift for place in places if over.holds(plane, place)), None)
+def _first_over(over: _Over, plane: int, places: _Array, shift: _Array) -> Callable[[], _Array | None]:
+    def check() -> _Array | None:
+        held = np.flatnonzero(over.holds(plane, places))
+        return places[held[0]] + shift if len(held) else None
+
+    return check
 
 
 def _covers(wall: Cylinder, direction: _Array) -> bool:
-    """Say whether a round wall is there in a direction from its axis."""
-    return any(
-        np.arctan2(np.linalg.norm(np.cross(toward, direction)), toward @ direction) <= sweep / 2 + 1e-6
-        for toward, sweep in wall.arcs
+    """Say whether a round wall is there in a direction at right angles to its axis."""
+    return wall.sweep > _WHOLE or any(
+        math.acos(max(-1.0, min(1.0, float(toward @ direction)))) <= sweep / 2 + 1e-6 for toward, sweep in wall.arcs
     )
 
 
@@ -215,22 +216,22 @@ def _near_pairs(hollow: list[_Numbered], direction: _Array) -> Iterator[tuple[_N
 def _round_pair(a: _Numbered, b: _Numbered, direction: _Array) -> _Candidate | None:
     """Return the wall between a hole and another hole or the round outside about it."""
     (first, hole), (second, other) = a, b
-    ends = [sorted((float(w.point @ direction), float(w.end @ direction))) for w in (hole, other)]
-    low, high = max(ends[0][0], ends[1][0]), min(ends[0][1], ends[1][1])
     between = other.point - hole.point
     between = between - float(between @ direction) * direction
-    apart = float(np.linalg.norm(between))
-    if high - low < _LEAST:
+    apart = math.hypot(*between)
+    thickness = apart - hole.radius - other.radius if other.is_hollow else other.radius - hole.radius - apart
+    if thickness < _LEAST:
         return None
-    if other.is_hollow:
-        thickness, way = apart - hole.radius - other.radius, between / (apart or 1.0)
-        meets = apart > 0 and _covers(hole, way) and _covers(other, -way)
-    else:
-        thickness = other.radius - hole.radius - apart
-        way = -between / apart if apart > _LEAST else hole.arcs[0][0]
-        meets = _covers(hole, way) and _covers(other, way)
-    if not meets or thickness < _LEAST:
-        return None
-    level = (low + high) / 2 - float(hole.point @ direction)
-    at = hole.point + level * direction + (hole.radius + thickness / 2) * way
-    return thickness, (first, second), lambda: at
+
+    def check() -> _Array | None:
+        ends = [sorted((float(w.point @ direction), float(w.end @ direction))) for w in (hole, other)]
+        low, high = max(ends[0][0], ends[1][0]), min(ends[0][1], ends[1][1])
+        sign = 1 if other.is_hollow else -1
+        way = sign * between / apart if apart > _LEAST else hole.arcs[0][0]
+        if high - low < _LEAST or not (_covers(hole, way) and _covers(other, -sign * way)):
+            return None
+        level = (low + high) / 2 - float(hole.point @ direction)
+        at: _Array = hole.point + level * direction + (hole.radius + thickness / 2) * way
+        return at
+
+    return thickness, (first, second), check

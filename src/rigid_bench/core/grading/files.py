@@ -1,4 +1,4 @@
-"""Sort what was handed in by content: STEP files and a build file, also out of a zip.
+"""Sort what was handed in by content: files of parts and a build file, also out of a zip.
 
 Loads no kernel, so that a page can refuse a wrong file at once.
 """
@@ -10,16 +10,17 @@ from rigid_bench.core.archive import is_zip, read_zip
 from rigid_bench.core.assembly.build import is_build, read_build
 from rigid_bench.core.assembly.mates import check_mate
 from rigid_bench.core.errors import UnreadableFile
+from rigid_bench.core.geometry.mesh_text import check_mesh, is_mesh, mesh_kind
 from rigid_bench.core.geometry.step_text import check_text
 
-HAND_IN = "Hand in a STEP file, a build file, or a zip of both"
+HAND_IN = "Hand in STEP, STL or 3MF files, a build file, or a zip of them"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Files:
     """The files of a submission, sorted by what they are."""
 
-    steps: Mapping[str, bytes]
+    models: Mapping[str, bytes]
     #: Name and bytes of the build file, or None.
     build: tuple[str, bytes] | None
 
@@ -41,32 +42,35 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
     UnreadableFile
         There is nothing in it, a file of another kind, or more than one build file.
     """
-    steps: dict[str, bytes] = {}
+    models: dict[str, bytes] = {}
     builds: list[tuple[str, bytes]] = []
     for name, data in _unpacked(files).items():
         if is_build(data):
             builds.append((name, data))
-        elif _claims_step(name) or data.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"ISO-10303-21"):
-            steps[name] = data
+        elif is_mesh(name, data) or is_step(name, data):
+            models[name] = data
         elif name.lower().endswith(".json"):
             raise UnreadableFile(name, "this JSON file is not a build file", HAND_IN)
         else:
-            raise UnreadableFile(name, "this is neither a STEP file nor a build file", HAND_IN)
+            raise UnreadableFile(name, "this is neither a STEP, STL or 3MF file nor a build file", HAND_IN)
     if len(builds) > 1:
         raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
-    if not steps and not builds:
+    if not models and not builds:
         raise UnreadableFile("submission", "there is no file in it", HAND_IN)
-    return Files(steps=steps, build=builds[0] if builds else None)
+    return Files(models=models, build=builds[0] if builds else None)
 
 
-def _claims_step(name: str) -> bool:
-    return name.lower().endswith((".step", ".stp", ".p21"))
+def is_step(name: str, data: bytes) -> bool:
+    """Say whether a file is STEP, or says so by its name."""
+    says_so = name.lower().endswith((".step", ".stp", ".p21"))
+    return says_so or data.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"ISO-10303-21")
 
 
 def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
     flat: dict[str, bytes] = {}
     for name, data in files.items():
-        for inner, content in (read_zip(data, name=name) if is_zip(data) else {name: data}).items():
+        holds_files = is_zip(data) and mesh_kind(data) is None
+        for inner, content in (read_zip(data, name=name) if holds_files else {name: data}).items():
             if inner in flat:
                 raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
             flat[inner] = content
@@ -82,8 +86,11 @@ def check_files(files: Mapping[str, bytes]) -> None:
         Saying which file, which place in it, and what to do.
     """
     found = sort_files(files)
-    for name, data in found.steps.items():
-        check_text(data, name=name)
+    for name, data in found.models.items():
+        if is_mesh(name, data):
+            check_mesh(data, name=name)
+        else:
+            check_text(data, name=name)
     if found.build:
         for mate in read_build(found.build[1], name=found.build[0]).mates:
             check_mate(mate)

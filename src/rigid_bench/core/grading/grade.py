@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping
 
-from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.errors import InvalidDocument, MeshCannotAnswer
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.geometry.features import PartFeatures, read_features
 from rigid_bench.core.geometry.step_file import read_step
@@ -62,7 +62,11 @@ def grade(
     for check in exercise.model.checks:
         progress(f"Checking: {check.title}")
         kind = kind_of(check)
-        done.append(kind.judge(Task(kind=kind, check=check, fields=kind.read(check), context=context)))
+        task = Task(kind=kind, check=check, fields=kind.read(check), context=context)
+        try:
+            done.append(kind.judge(task))
+        except MeshCannotAnswer as exc:
+            done.append(task.result("unchecked", exc.problem, next_step=f"{exc.next_step}."))
     parts = _understood(exercise, submission, matching)
     return add_up(exercise.model, done, parts=parts, warnings=submission.warnings)
 

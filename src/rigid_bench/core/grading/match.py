@@ -17,6 +17,7 @@ from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.register import Registration, register
+from rigid_bench.core.geometry.register_mesh import register_mesh
 from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.grading.submission import HandedPart, Submission
 from rigid_bench.core.tolerance import Tolerance
@@ -65,7 +66,7 @@ def match(
     """
     required = list(references)
     found = {
-        (row, column): register(references[part], handed.features, tolerance=tolerance)
+        (row, column): _register(references[part], handed.features, tolerance)
         for row, part in enumerate(required)
         for column, handed in enumerate(submission.parts)
         if _could_be(references[part], handed.features)
@@ -78,6 +79,11 @@ def match(
     return _matching(
         exercise, references, submission, {required[r]: (c, found[r, c]) for r, c in pairs.items()}, tolerance
     )
+
+
+def _register(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[Registration, ...]:
+    lay = register_mesh if handed.is_mesh else register
+    return lay(reference, handed, tolerance=tolerance)
 
 
 def _could_be(reference: PartFeatures, handed: PartFeatures) -> bool:
@@ -113,7 +119,7 @@ def _matching(
         # copies may come as products of their own
         for other, handed in enumerate(submission.parts):
             if other not in taken and is_same_shape(own, handed.features, tolerance=tolerance):
-                found = register(references[part], handed.features, tolerance=tolerance)
+                found = _register(references[part], handed.features, tolerance)
                 laid[other] = tuple(Laid(references[part], handed.features, each) for each in found)
                 alike[part].append(other)
                 taken.add(other)

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from rigid_bench.core.assembly.build import Build, Part, read_build
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.features import PartFeatures, read_features
-from rigid_bench.core.geometry.step_file import StepModel, StepPart, read_step
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.model import Model, ModelPart
+from rigid_bench.core.geometry.read_model import read_model, read_part
 from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.grading.files import HAND_IN, Files, sort_files
 from rigid_bench.core.tolerance import Tolerance
@@ -74,9 +75,9 @@ def read_submission(
     sorted_files = sort_files(files)
     build = read_build(sorted_files.build[1], name=sorted_files.build[0]) if sorted_files.build else None
     models = {}
-    for name, data in sorted_files.steps.items():
+    for name, data in sorted_files.models.items():
         progress(f"Reading {name}")
-        models[name] = read_step(data, name=name)
+        models[name] = read_model(data, name=name)
     reader = _Reader(models, tolerance, progress)
     return reader.declared(build, sorted_files) if build else reader.placed()
 
@@ -84,7 +85,7 @@ def read_submission(
 class _Reader:
     """Reads each part's features once, however often it is used."""
 
-    def __init__(self, models: Mapping[str, StepModel], tolerance: Tolerance, progress: Callable[[str], None]) -> None:
+    def __init__(self, models: Mapping[str, Model], tolerance: Tolerance, progress: Callable[[str], None]) -> None:
         self.models, self.tolerance, self.progress = models, tolerance, progress
         self.parts: list[HandedPart] = []
         self.warnings = [f"{name}: {text}" for name, model in models.items() for text in model.warnings]
@@ -103,7 +104,7 @@ class _Reader:
                     id=step_part.id,
                     name=step_part.name,
                     product=f"{file}:{step_part.product}",
-                    features=read_features(step_part.shape, tolerance=self.tolerance),
+                    features=read_part(step_part.shape, tolerance=self.tolerance),
                 )
             )
         return self._index[file, part_id]
@@ -183,7 +184,7 @@ class _Reader:
             build, f"it names the file '{wanted}', which was not handed in (there is: {handed})", HAND_IN
         )
 
-    def _product(self, part: Part, file: str, files: Files) -> StepPart:
+    def _product(self, part: Part, file: str, files: Files) -> ModelPart:
         parts = self.models[file].parts
         wanted = [each for each in (part.product, part.name, part.id) if each]
         for name in wanted:
@@ -215,9 +216,7 @@ class _Reader:
             for index, part in enumerate(self.parts):
                 self._compare_part(index, part, model, instances)
 
-    def _compare_part(
-        self, index: int, part: HandedPart, model: StepModel, instances: Sequence[HandedInstance]
-    ) -> None:
+    def _compare_part(self, index: int, part: HandedPart, model: Model, instances: Sequence[HandedInstance]) -> None:
         names = {each.id: each.name.lower() for each in model.parts}
         placed = [each.pose for each in model.instances if names[each.part] == part.name.lower()]
         for each in instances:

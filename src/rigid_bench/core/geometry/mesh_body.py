@@ -1,0 +1,113 @@
+"""Bodies of triangles: carrying, gaps, overlaps, and the flat surfaces among their triangles."""
+
+import fcl
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Shape
+from trimesh import Trimesh
+
+from rigid_bench.core.errors import GeometryError
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.faces import Plane
+from rigid_bench.core.geometry.kernel import faces_of, kernel
+
+_Array = NDArray[np.float64]
+#: mm and rad: how near the triangles stay to a solid that is laid against a mesh.
+_DEFLECTION_MM, _DEFLECTION_RAD = 0.01, 0.1
+#: A flat surface of a mesh is at least this share of its area; less is a facet of something round.
+_FLAT_SHARE = 2e-3
+
+
+def carried(mesh: Trimesh, pose: Pose) -> Trimesh:
+    """Return a mesh carried by a rigid motion."""
+    return Trimesh(pose.point(np.asarray(mesh.vertices)), mesh.faces, process=False)
+
+
+def mesh_gap(a: Trimesh, b: Trimesh) -> tuple[float, _Array]:
+    """Return the shortest distance between two meshes (mm), and the nearest point of each, (2, 3).
+
+    One mesh within the other, clear of its skin, overlaps it: the distance is 0.
+    """
+    request, result = fcl.DistanceRequest(enable_nearest_points=True), fcl.DistanceResult()
+    gap = max(0.0, float(fcl.distance(_collider(a), _collider(b), request, result)))
+    at = np.array(result.nearest_points, dtype=float).reshape(2, 3)
+    return (0.0 if gap and mesh_overlap(a, b) > 0 else gap), at
+
+
+def _collider(mesh: Trimesh) -> object:
+    model = fcl.BVHModel()
+    model.beginModel(len(mesh.vertices), len(mesh.faces))
+    model.addSubModel(np.asarray(mesh.vertices, dtype=float), np.asarray(mesh.faces))
+    model.endModel()
+    return fcl.CollisionObject(model, fcl.Transform())
+
+
+def mesh_overlap(a: Trimesh, b: Trimesh) -> float:
+    """Return the volume that two meshes share, mm3.
+
+    Raises
+    ------
+    GeometryError
+        One of them is not closed.
+    """
+    return float((_manifold(a) ^ _manifold(b)).volume())
+
+
+def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
+    found = manifold3d.Manifold(
+        manifold3d.Mesh64(np.asarray(mesh.vertices, dtype=np.float64), np.asarray(mesh.faces, dtype=np.uint64))
+    )
+    if found.status() != manifold3d.Error.NoError:
+        raise GeometryError("mesh", "it is not closed, so its overlap cannot be measured", "Close it, or use STEP")
+    return found
+
+
+def meshed(shape: TopoDS_Shape) -> Trimesh:
+    """Return a solid as a mesh within 0.01 mm of it.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot mesh it.
+    """
+    vertices: list[_Array] = []
+    triangles: list[NDArray[np.int64]] = []
+    count = 0
+    with kernel("meshing a solid"):
+        BRepMesh_IncrementalMesh(shape, _DEFLECTION_MM, False, _DEFLECTION_RAD, False)
+        for face in faces_of(shape):
+            place = TopLoc_Location()
+            found = BRep_Tool.Triangulation_s(face, place)
+            if found is None:
+                continue
+            motion = place.Transformation()
+            points = [found.Node(k).Transformed(motion) for k in range(1, found.NbNodes() + 1)]
+            corners = np.array([found.Triangle(k).Get() for k in range(1, found.NbTriangles() + 1)]) - 1
+            if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
+                corners = corners[:, ::-1]
+            vertices.append(np.array([[p.X(), p.Y(), p.Z()] for p in points]))
+            triangles.append(corners + count)
+            count += len(points)
+    mesh = Trimesh(np.vstack(vertices), np.vstack(triangles), process=False)
+    mesh.merge_vertices(digits_vertex=5)
+    return mesh
+
+
+def flat_surfaces(mesh: Trimesh) -> list[Plane]:
+    """Return the flat surfaces of a mesh: triangles that lie in one plane side by side."""
+    found = []
+    facets = [np.asarray(each) for each in mesh.facets]
+    alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
+    for group in [*facets, *alone[:, None]]:
+        areas = mesh.area_faces[group]
+        area = float(areas.sum())
+        if area > _FLAT_SHARE * mesh.area:
+            middle = (mesh.triangles_center[group] * areas[:, None]).sum(axis=0) / area
+            normal = np.asarray(mesh.face_normals[group[int(np.argmax(areas))]], dtype=float)
+            found.append(Plane(faces=tuple(sorted(group.tolist())), point=middle, normal=normal, area=area))
+    return sorted(found, key=lambda each: each.faces)
