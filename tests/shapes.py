@@ -1,5 +1,6 @@
 """Sample parts by name, as solids of the modelling library, and as STEP files."""
 
+import io
 import math
 import re
 import tempfile
@@ -9,6 +10,8 @@ from typing import Any
 from build123d import Box, Compound, Cone, Cylinder, Plane, Pos, Rot, Solid, Sphere, Torus, export_step, mirror
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.gp import gp_Pnt, gp_Trsf
+from OCP.Interface import Interface_Static
+from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 
 from rigid_bench.core.geometry.features import PartFeatures, read_features
 from rigid_bench.core.tolerance import Tolerance
@@ -49,6 +52,19 @@ def metre_step(shape: Any, name: str = "Part") -> bytes:
     data, count = _MILLIMETRE.subn(_METRE, step(scaled(shape, 1 / 1000), name))
     assert count
     return data
+
+
+def in_schema(shape: Any, schema: str) -> bytes:
+    """A STEP file of another application protocol."""
+    before = Interface_Static.CVal_s("write.step.schema")
+    Interface_Static.SetCVal_s("write.step.schema", schema)
+    try:
+        writer, stream = STEPControl_Writer(), io.BytesIO()
+        writer.Transfer(shape.solid().wrapped, STEPControl_StepModelType.STEPControl_AsIs)
+        writer.WriteStream(stream)
+        return stream.getvalue()
+    finally:
+        Interface_Static.SetCVal_s("write.step.schema", before)
 
 
 def scaled(shape: Any, factor: float) -> Compound:

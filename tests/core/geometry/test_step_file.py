@@ -1,5 +1,9 @@
 """What a STEP file holds, and what a broken one says."""
 
+import re
+from collections.abc import Callable
+from typing import Any
+
 import numpy as np
 import pytest
 from build123d import Box, Compound, Face, Pos
@@ -7,7 +11,17 @@ from build123d import Box, Compound, Face, Pos
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.geometry.measure_report import measure_file
 from rigid_bench.core.geometry.step_file import read_step
-from tests.shapes import TOLERANCE, handed_bracket, inch_step, kit, mirrored, plate_with_four_holes, step
+from tests.shapes import (
+    TOLERANCE,
+    handed_bracket,
+    in_schema,
+    inch_step,
+    kit,
+    metre_step,
+    mirrored,
+    plate_with_four_holes,
+    step,
+)
 
 
 def test_instances_are_the_leaves_with_poses_composed_to_the_root() -> None:
@@ -18,10 +32,65 @@ def test_instances_are_the_leaves_with_poses_composed_to_the_root() -> None:
     assert model.schema == "AP214"
 
 
-def test_inches_come_out_as_millimetres() -> None:
-    in_inches = measure_file(inch_step(Box(25.4, 50.8, 76.2)), name="b.step", tolerance=TOLERANCE)
-    assert in_inches.source_units.startswith("inch")
-    assert in_inches.parts[0].extents == pytest.approx([25.4, 50.8, 76.2], abs=1e-4)
+@pytest.mark.parametrize(
+    ("write", "unit"), [(step, "millimetre"), (inch_step, "inch"), (metre_step, "metre")], ids=["mm", "inch", "metre"]
+)
+def test_every_unit_comes_out_as_millimetres(write: Callable[[Any], bytes], unit: str) -> None:
+    report = measure_file(write(Box(25.4, 50.8, 76.2)), name="b.step", tolerance=TOLERANCE)
+    assert (report.source_units, report.warnings) == (unit, [])
+    assert report.parts[0].extents == pytest.approx([25.4, 50.8, 76.2], abs=1e-4)
+
+
+_UNIT = re.compile(rb"SI_UNIT\(\.MILLI\.,\.METRE\.\)")
+
+
+def test_units_that_are_mixed_missing_or_lead_nowhere_get_a_warning() -> None:
+    assembly = step(kit(), "Kit")
+    second = list(_UNIT.finditer(assembly))[1]
+    mixed = assembly[: second.start()] + b"SI_UNIT($,.METRE.)" + assembly[second.end() :]
+    missing = re.sub(rb"#\d+ = \( LENGTH_UNIT\(\).*?;", b"", assembly, flags=re.DOTALL)
+    cyclic = re.sub(
+        rb"#(\d+) = \( LENGTH_UNIT\(\).*?;",
+        rb"#\1 = (CONVERSION_BASED_UNIT('LOOP',#900001) LENGTH_UNIT() NAMED_UNIT(*));"
+        rb"#900001 = LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE(2.),#\1);",
+        GOOD,
+        flags=re.DOTALL,
+    )
+    assert "mixes units" in read_step(mixed, name="k").warnings[0]
+    for data in (missing, cyclic):
+        model = read_step(data, name="k")
+        assert (model.source_units, "does not say its unit" in model.warnings[0]) == ("unknown", True)
+
+
+@pytest.mark.parametrize(
+    ("schema", "said"), [("AP203", "AP203"), ("AP214IS", "AP214"), ("AP242DIS", "AP242")], ids=["203", "214", "242"]
+)
+def test_every_application_protocol_is_read(schema: str, said: str) -> None:
+    report = measure_file(in_schema(plate_with_four_holes(), schema), name="p.step", tolerance=TOLERANCE)
+    assert (report.step_schema, len(report.parts[0].holes)) == (said, 4)
+
+
+def nested(levels: int, copies: int) -> bytes:
+    """The text of an assembly of assemblies that stands for copies ** levels parts."""
+    usages = [
+        f"#{910_000 + level * copies + k}"
+        f"=NEXT_ASSEMBLY_USAGE_OCCURRENCE('','','',#{900_000 + level},#{900_001 + level},$);"
+        for level in range(levels)
+        for k in range(copies)
+    ]
+    return GOOD.replace(b"DATA;", ("DATA;\n" + "\n".join(usages)).encode(), 1)
+
+
+@pytest.mark.parametrize(("levels", "copies", "count"), [(9, 10, 10**9), (30, 2, 2**30), (1, 20_000, 20_000)])
+def test_an_assembly_that_multiplies_is_counted_and_not_expanded(levels: int, copies: int, count: int) -> None:
+    with pytest.raises(UnreadableFile, match=f"has {count} instances"):
+        read_step(nested(levels, copies), name="kit.step")
+
+
+def test_an_assembly_within_itself_is_refused() -> None:
+    data = nested(3, 2).replace(b"DATA;", b"DATA;\n#1=NEXT_ASSEMBLY_USAGE_OCCURRENCE('','','',#900003,#900001,$);", 1)
+    with pytest.raises(UnreadableFile, match="contains itself"):
+        read_step(re.sub(rb"\n#1 = .*?;", b"", data, count=1, flags=re.DOTALL), name="kit.step")
 
 
 def test_a_single_part_has_one_instance_at_the_origin() -> None:

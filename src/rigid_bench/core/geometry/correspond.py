@@ -169,6 +169,18 @@ def flats(planes: Sequence[Plane]) -> list[Flat]:
     ]
 
 
+def reference_flat(reference: PartFeatures, feature: PlaneFeature, *, where: str) -> Flat:
+    """Return the flat face of a reference that a feature names.
+
+    Raises
+    ------
+    InvalidDocument
+        There is none.
+    """
+    wanted = flats(reference.planes)
+    return wanted[_reference_flat(wanted, feature, where)]
+
+
 def _reference_flat(wanted: Sequence[Flat], feature: PlaneFeature, where: str) -> int:
     for index, flat in enumerate(wanted):
         if flat.normal @ feature.normal > 1 - 1e-6 and abs((feature.point - flat.point) @ flat.normal) < 1e-2:

@@ -10,15 +10,18 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import angle_between
-from rigid_bench.core.geometry.correspond import Laid, reference_wall
+from rigid_bench.core.geometry.correspond import Laid, reference_flat, reference_wall
 from rigid_bench.core.geometry.distance import moved
 from rigid_bench.core.geometry.faces import Cylinder
 from rigid_bench.core.geometry.features import PartFeatures, tight_box
 from rigid_bench.core.geometry.holes import find_holes
+from rigid_bench.core.geometry.outline import Outline, greatest_deviation
+from rigid_bench.core.geometry.prisms import Prism, find_prisms
 
 Dimension = Literal["length", "angle", "area", "volume", "mass", "count"]
 
@@ -121,6 +124,80 @@ def count(laid: Laid, request: Request) -> float | None:
     return float(sum(1 for wall in _alike(laid.part, named)))
 
 
+def tangency(laid: Laid, request: Request) -> float | None:
+    """Measure the kink where two surfaces meet, degrees: 0 where one runs into the other."""
+    laid.need_round_walls(where=request.where)
+    kinds = (PlaneFeature, AxisFeature)
+    if len(request.features) != 2 or not all(isinstance(each, kinds) for each in request.features):
+        raise _needs(request, "two features, flat faces or round walls")
+    first, second = (_surfaces(laid, each, request) for each in request.features)
+    edges = laid.part.edges
+    kinks = [abs(float(edges.angles[edge])) for a in first for edge, other in edges.beyond(a) if other in second]
+    return math.degrees(max(kinks)) if kinks else None
+
+
+def _surfaces(laid: Laid, feature: Feature, request: Request) -> set[int]:
+    """Return the places, in the student's part, of the surfaces that a feature of the reference names."""
+    if isinstance(feature, PlaneFeature):
+        flat = laid.flat(feature, where=request.where)
+        faces = set(flat.faces) if flat else set()
+    else:
+        assert isinstance(feature, AxisFeature)
+        wall = laid.wall(feature, where=request.where)
+        faces = set(wall.faces) if wall else set()
+    return {number for number, each in enumerate(laid.part.surfaces) if faces & set(each.faces)}
+
+
+def outline(laid: Laid, request: Request) -> float | None:
+    """Measure how far the outline of a pocket or boss strays from the reference's, mm."""
+    laid.need_round_walls(where=request.where)
+    found = own_outline(laid, request)
+    return None if found is None else greatest_deviation(found, _reference_outline(laid, request))
+
+
+def own_outline(laid: Laid, request: Request) -> Outline | None:
+    """Return the outline of the student's pocket or boss that has a named floor, ground or wall; None without one.
+
+    Raises
+    ------
+    InvalidDocument
+        The reference has no such pocket or boss.
+    """
+    _reference_outline(laid, request)
+    feature = request.features[0]
+    assert isinstance(feature, PlaneFeature)
+    ring = _ring(laid.part, _surfaces(laid, feature, request), laid.pose.point(feature.point))
+    return ring.outline if ring else None
+
+
+def _reference_outline(laid: Laid, request: Request) -> Outline:
+    if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
+        raise _needs(request, "one flat face: the floor, the ground or a wall of a pocket or boss")
+    feature = request.features[0]
+    faces = set(reference_flat(laid.reference, feature, where=request.where).faces)
+    numbers = {number for number, each in enumerate(laid.reference.surfaces) if faces & set(each.faces)}
+    ring = _ring(laid.reference, numbers, feature.point)
+    if ring is None:
+        raise InvalidDocument(
+            request.where, "the face named belongs to no pocket or boss", "Name the floor of a pocket, or one wall"
+        )
+    return ring.outline
+
+
+def _ring(part: PartFeatures, surfaces: set[int], near: NDArray[np.float64]) -> Prism | None:
+    """Return the pocket or boss nearest to a point that has one of the surfaces as floor, ground, top or wall."""
+    rings = []
+    for each in find_prisms(part):
+        own = {*each.walls, *each.ground, *(() if each.is_hollow else each.rim)}
+        if (each.is_hollow or not each.through) and surfaces & own:
+            rings.append(each)
+
+    def away(ring: Prism) -> tuple[float, bool]:
+        return round(float(np.linalg.norm(ring.position - near)), 1), not ring.is_hollow
+
+    return min(rings, key=away, default=None)
+
+
 def _alike(part: PartFeatures, named: Cylinder) -> Sequence[Cylinder]:
     walls = [hole.cylinder for hole in find_holes(part)] if named.is_hollow else part.bosses
     return [wall for wall in walls if abs(wall.radius - named.radius) < 5e-3]
@@ -140,6 +217,8 @@ MEASURES: dict[str, tuple[Dimension, Callable[[Laid, Request], float | None]]] =
     "volume": ("volume", volume),
     "mass": ("mass", mass),
     "count": ("count", count),
+    "tangency": ("angle", tangency),
+    "outline": ("length", outline),
 }
 
 

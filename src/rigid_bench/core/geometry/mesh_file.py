@@ -1,6 +1,7 @@
 """Read STL and 3MF files: each closed skin of triangles is a body, and has no round features."""
 
 import io
+import re
 from collections.abc import Sequence
 
 import numpy as np
@@ -26,6 +27,8 @@ _UNITS = {
 }
 #: Names of units as STEP files give them, so that reports use one word.
 _WORDS = {"millimeter": "millimetre", "millimeters": "millimetre", "centimeter": "centimetre", "meter": "metre"}
+#: What the reader calls a mesh without a name.
+_NO_NAME = re.compile(r"(geometry_\d+)?|.*\.stl", re.IGNORECASE)
 #: mm: larger than anything a class models.
 _LARGEST = 1e6
 #: What a mesh cannot answer, as the report says it.
@@ -83,7 +86,7 @@ def read_mesh(data: bytes, *, name: str) -> Model:
 def _load(data: bytes, kind: str, name: str) -> list[tuple[str, Trimesh, Pose]]:
     """Return each placed mesh with its label and pose, its own coordinates in the file's unit."""
     try:
-        loaded = trimesh.load_scene(io.BytesIO(data), file_type=kind.lower())
+        loaded = trimesh.load_scene(io.BytesIO(data), file_type=kind.lower(), process=False)
         found = []
         for node in loaded.graph.nodes_geometry:
             matrix, label = loaded.graph[node]
@@ -134,7 +137,9 @@ class _Collector:
         if not np.isfinite(vertices).all() or np.abs(vertices).max() > _LARGEST:
             raise UnreadableFile(self.file, "its numbers are absurd: not finite, or above a kilometre", EXPORT_AGAIN)
         scaled = Trimesh(vertices, mesh.faces, process=True)  # joins the corners that triangles share
-        name = label if label and label != "geometry_0" else self.file.rsplit(".", 1)[0]
+        if not np.any(scaled.area_faces > 0):
+            return []
+        name = self.file.rsplit(".", 1)[0] if _NO_NAME.fullmatch(label) else label
         product = unique(slug(name), self._taken)
         bodies = _bodies(scaled)
         if not all(body.is_watertight for body in bodies):
@@ -151,7 +156,7 @@ class _Collector:
 
 def _bodies(mesh: Trimesh) -> list[Trimesh]:
     """Split a mesh into bodies; a skin within another that looks inward is a cavity of it."""
-    skins = list(mesh.split(only_watertight=False)) or [mesh]
+    skins = list(mesh.split(only_watertight=False, repair=False)) or [mesh]
     solid = [each for each in skins if each.volume > 0 or not each.is_watertight]
     hollow = [each for each in skins if each.volume <= 0 and each.is_watertight]
     for cavity in hollow:

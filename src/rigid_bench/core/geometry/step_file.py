@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 import numpy as np
-from OCP.collections import Sequence_TCollection_AsciiString, Sequence_TDF_Label
+from OCP.collections import Sequence_TDF_Label
 from OCP.gp import gp_Trsf
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.STEPCAFControl import STEPCAFControl_Reader
@@ -26,11 +26,14 @@ from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.kernel import kernel, solids_of
 from rigid_bench.core.geometry.model import Model, ModelInstance, ModelPart
-from rigid_bench.core.geometry.step_text import EXPORT_AGAIN, check_text
+from rigid_bench.core.geometry.step_text import (
+    EXPORT_AGAIN,
+    MOST_INSTANCES,
+    check_text,
+    length_units,
+    too_many_instances,
+)
 from rigid_bench.core.names import plain_name, slug, unique
-
-#: More leaves than a class ever hands in; reading them would only wear out the worker.
-MOST_INSTANCES = 10_000
 
 _SCHEMA = re.compile(rb"FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'", re.IGNORECASE)
 _SCHEMA_NAMES = (
@@ -71,10 +74,10 @@ def read_step(data: bytes, *, name: str) -> Model:
         if status != IFSelect_ReturnStatus.IFSelect_RetDone or not reader.Transfer(document):
             raise UnreadableFile(name, "the STEP data cannot be read", EXPORT_AGAIN)
         model = _Collector(XCAFDoc_DocumentTool.ShapeTool_s(document.Main()), name).collect()
-        units = _source_units(reader)
+    units = length_units(data)
     return Model(
         schema=_schema(data),
-        source_units=units[0] if units else "unknown",
+        source_units=next((each for each in units if each), "unknown"),
         parts=tuple(model.parts),
         instances=tuple(model.instances),
         warnings=(*_unit_warnings(units), *model.warnings),
@@ -87,18 +90,14 @@ def _schema(data: bytes) -> str:
     return next((short for mark, short in _SCHEMA_NAMES if mark in written), written or "unknown")
 
 
-def _source_units(reader: STEPCAFControl_Reader) -> list[str]:
-    lengths, angles, solid_angles = (Sequence_TCollection_AsciiString() for _ in range(3))
-    reader.ChangeReader().FileUnits(lengths, angles, solid_angles)
-    names = [lengths.Value(k).ToCString().lower() for k in range(1, lengths.Length() + 1)]
-    return list(dict.fromkeys(names))
-
-
 def _unit_warnings(units: list[str]) -> list[str]:
-    if not units:
+    named = [each for each in units if each]
+    if len(named) > 1:
+        return [f"The file mixes units of length ({', '.join(named)}); check the sizes."]
+    if not named:
         return ["The file does not say its unit of length; millimetres were taken."]
     if len(units) > 1:
-        return [f"The file mixes units of length ({', '.join(units)}); check the sizes."]
+        return [f"Part of the file does not say its unit of length; the rest is in {named[0]}. Check the sizes."]
     return []
 
 
@@ -121,11 +120,7 @@ class _Collector:
         labels = [roots.Value(k) for k in range(1, roots.Length() + 1)]
         count = sum(self._count_leaves(label) for label in labels)
         if count > MOST_INSTANCES:
-            raise UnreadableFile(
-                self.file,
-                f"the assembly has {count} instances, more than {MOST_INSTANCES}",
-                "Hand in the build without the patterns that multiply it",
-            )
+            raise too_many_instances(self.file, count)
         for label in labels:
             self._walk(label, TopLoc_Location(), _label_name(label))
         if not any(part.solids for part in self.parts):

@@ -103,6 +103,20 @@ class Task(Generic[Fields]):
         return self.result("unchecked", "no geometry handed in", next_step=f"{HAND_IN_STEP}.")
 
 
+def known_part(check: CheckModel, exercise: Exercise, part: str) -> None:
+    """Refuse a check that names a part which the exercise has not.
+
+    Raises
+    ------
+    InvalidDocument
+        Naming those that there are.
+    """
+    known = [each.id for each in exercise.model.parts]
+    if part not in known:
+        where = f"{FILE}, check '{check.id}'"
+        raise InvalidDocument(where, f"the exercise has no part '{part}'", f"Name one of: {', '.join(known)}")
+
+
 def known_instances(check: CheckModel, exercise: Exercise, *instances: str) -> None:
     """Refuse a check that names an instance which the reference build has not.
 

@@ -10,7 +10,7 @@ from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.geometry.measure import MEASURES, Request, measure
 from rigid_bench.core.grading import causes
-from rigid_bench.core.grading.checks.base import CheckKind, Task
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.wording import POWERS, band, number, quantity, sum_words, unit_of
 from rigid_bench.core.standards.general_tolerances import linear_tolerance
@@ -202,10 +202,7 @@ def _others(task: Task[DimensionFields]) -> list[causes.Neighbour]:
 
 
 def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> None:
-    known = [each.id for each in exercise.model.parts]
-    if fields.part not in known:
-        where = f"{FILE}, check '{check.id}'"
-        raise InvalidDocument(where, f"the exercise has no part '{fields.part}'", f"Name one of: {', '.join(known)}")
+    known_part(check, exercise, fields.part)
     asked(check, fields, exercise)
 
 
