@@ -1,49 +1,104 @@
-"""Our share of reading a part, beside the kernel's reading and meshing of the same file: ratios of one run."""
+"""Our share of reading a part, beside the kernel's reading and meshing of the same file: ratios of one run.
 
+Ours is everything but the kernel's reading: surfaces, edges, mass, all features and the report.
+Each file is read in a process of its own, whose peak memory is printed too. The reference run is
+the kernel's reading and meshing (deflection 0.1 mm and 0.5 rad) in the same process.
+
+`benchmarks/read.py` prints parts of 50 to 500 faces; `--large` adds 2,000 and 5,000 (minutes).
+"""
+
+import multiprocessing
+import os
+import resource
+import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
-from build123d import Box, Cylinder, Pos, export_step
-from OCP.BRepMesh import BRepMesh_IncrementalMesh
-
-from rigid_bench.core.geometry.edge_treatments import find_chamfers, find_fillets
-from rigid_bench.core.geometry.features import read_features
-from rigid_bench.core.geometry.holes import find_holes
-from rigid_bench.core.geometry.step_file import read_step
-from rigid_bench.core.tolerance import Tolerance
-
-#: Holes along one side of a square plate.
-_SIDES = (7, 14, 22)
+#: Holes along one side of a square plate, and teeth of a comb, by how many faces they make.
+_PLATES, _COMBS = (7, 14, 22), (12, 50, 120)
+_LARGE_COMBS = (500, 1300)
 _DEFLECTION_MM, _DEFLECTION_RAD = 0.1, 0.5
 
 
-def plate_file(side: int) -> bytes:
-    """Write a plate with side x side holes as STEP."""
+def plate(side: int) -> Any:
+    """A plate with side x side holes: few faces with many edges."""
+    from build123d import Box, Cylinder, Pos
+
     places = [(10 * (i - side / 2) + 5, 10 * (j - side / 2) + 5) for i in range(side) for j in range(side)]
-    plate = Box(10 * side, 10 * side, 6) - [Pos(x, y, 0) * Cylinder(3, 10) for x, y in places]
+    return Box(10 * side, 10 * side, 6) - [Pos(x, y, 0) * Cylinder(3, 10) for x, y in places]
+
+
+def comb(teeth: int) -> Any:
+    """A comb: many faces with few edges, three heights of teeth."""
+    from build123d import Polyline, extrude, make_face
+
+    points = [(0.0, 0.0)]
+    for k in range(teeth):
+        top = 20 + k % 3
+        points += [(10.0 * k, top), (10.0 * k + 5, top), (10.0 * k + 5, 10.0), (10.0 * k + 10, 10.0)]
+    return extrude(make_face(Polyline(*points, (10.0 * teeth, 0.0), close=True).edges()), amount=8)
+
+
+def write(shape: Any) -> bytes:
+    """Write a part as STEP."""
+    from build123d import export_step
+
     with tempfile.TemporaryDirectory() as folder:
-        export_step(plate, path := Path(folder) / "plate.step")
+        export_step(shape, path := Path(folder) / "part.step")
         return path.read_bytes()
+
+
+def measure(data: bytes) -> tuple[float, ...]:
+    """Return seconds of the kernel's reading, its meshing and ours, the number of faces, and the peak in MB."""
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+
+    from rigid_bench.core.geometry.feature_report import feature_report
+    from rigid_bench.core.geometry.inventory import take_inventory
+    from rigid_bench.core.geometry.kernel import faces_of
+    from rigid_bench.core.geometry.read_model import read_model, read_part
+    from rigid_bench.core.tolerance import Tolerance
+
+    tolerance = Tolerance()
+    small = write(plate(2))
+    for _ in range(2):  # a worker is warm
+        part = read_part(read_model(small, name="warm").parts[0].shape, tolerance=tolerance)
+        feature_report(part, take_inventory(part, tolerance=tolerance))
+    started = time.perf_counter()
+    shape = read_model(data, name="part").parts[0].shape
+    reading = time.perf_counter() - started
+    started = time.perf_counter()
+    part = read_part(shape, tolerance=tolerance)
+    feature_report(part, take_inventory(part, tolerance=tolerance))
+    ours = time.perf_counter() - started
+    started = time.perf_counter()
+    BRepMesh_IncrementalMesh(shape, _DEFLECTION_MM, False, _DEFLECTION_RAD, False)
+    meshing = time.perf_counter() - started
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    return reading, meshing, ours, float(len(faces_of(shape))), peak
 
 
 def main() -> None:
     """Print the table."""
-    print(f"{'faces':>6} {'kernel reads s':>15} {'meshes s':>9} {'ours s':>8} {'ratio':>6}")
-    for side in _SIDES:
-        data = plate_file(side)
-        started = time.perf_counter()
-        shape = read_step(data, name="plate").parts[0].shape
-        reading = time.perf_counter() - started
-        started = time.perf_counter()
-        part = read_features(shape, tolerance=Tolerance())
-        find_holes(part)
-        find_fillets(part), find_chamfers(part)
-        ours = time.perf_counter() - started
-        started = time.perf_counter()
-        BRepMesh_IncrementalMesh(shape, _DEFLECTION_MM, False, _DEFLECTION_RAD, False)
-        meshing = time.perf_counter() - started
-        print(f"{side**2 + 6:6} {reading:15.3f} {meshing:9.3f} {ours:8.3f} {ours / (reading + meshing):6.2f}")
+    for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"):
+        os.environ[name] = "1"  # as in the sandbox
+    combs = (*_COMBS, *(_LARGE_COMBS if "--large" in sys.argv else ()))
+    rows: list[tuple[str, Callable[[int], Any], int]] = [("plate", plate, side) for side in _PLATES]
+    rows += [("comb", comb, teeth) for teeth in combs]
+    context = multiprocessing.get_context("spawn")
+    print("part    faces     MB  kernel reads s  meshes s   ours s  ratio  ours ms/face  peak MB")
+    for name, make, size in rows:
+        data = write(make(size))
+        with context.Pool(1) as pool:
+            reading, meshing, ours, faces, peak = pool.apply(measure, (data,))
+        ratio, per_face = ours / (reading + meshing), 1000 * ours / faces
+        print(
+            f"{name:6} {faces:6.0f} {len(data) / 1e6:6.1f} {reading:15.3f} {meshing:9.3f} {ours:8.3f} {ratio:6.2f} "
+            f"{per_face:13.2f} {peak:8.0f}",
+            flush=True,
+        )
 
 
 if __name__ == "__main__":

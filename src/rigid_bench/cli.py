@@ -51,8 +51,8 @@ def _fail(line: str) -> None:
 
 
 @app.command()
-def measure(file: Annotated[Path, typer.Argument(help="A STEP file.")], json: Json = False) -> None:
-    """Measure a STEP file: parts, holes, bosses, sizes, instances."""
+def measure(file: Annotated[Path, typer.Argument(help="A STEP, STL or 3MF file.")], json: Json = False) -> None:
+    """Measure a STEP, STL or 3MF file: parts and their features, sizes, instances."""
     data = _read(file)
     with _sandbox(f"Measuring {file.name}") as run:
         report = run("measure_step", data, file.name, name=file.name)
@@ -183,19 +183,14 @@ def _print(report: Any, json: bool, lines: Callable[[Any], Iterator[str]], *, sk
 
 
 def _measure_lines(report: Any) -> Iterator[str]:
+    from rigid_bench.core.geometry.summary import feature_lines  # loads the kernel
+
     yield f"{report.file}: {report.step_schema}, in {report.source_units}"
     for part in report.parts:
         sizes = " × ".join(f"{size:g}" for size in part.extents)
         yield f"{part.name} [{part.id}]: {sizes} mm, volume {part.volume:g} mm³, {'closed' if part.closed else 'open'}"
-        for hole in part.holes:
-            kind = "through" if hole.through else f"{hole.depth:g} deep"
-            yield f"  hole Ø{hole.diameter:g}, {kind}, {hole.entry}"
-        for boss in part.bosses:
-            yield f"  boss Ø{boss.diameter:g}, {boss.height:g} long"
-        for fillet in part.fillets:
-            yield f"  rounded R{fillet.radius:g}, {fillet.count}"
-        for chamfer in part.chamfers:
-            yield f"  chamfer {' × '.join(f'{leg:g}' for leg in chamfer.legs)}, {chamfer.count}"
+        for line in feature_lines(part):
+            yield f"  {line}"
     for warning in report.warnings:
         yield f"Note: {warning}"
 

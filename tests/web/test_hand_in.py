@@ -1,6 +1,7 @@
 """Handing in: what is taken, what is refused, and that a refusal leaves nothing behind."""
 
 import io
+import re
 import zipfile
 
 import pytest
@@ -37,12 +38,23 @@ def zipped(files: dict[str, bytes]) -> bytes:
     [RIGHT, {"both.zip": zipped(RIGHT)}, {"drawer.stp": RIGHT["drawer.step"]}, {"b.json": RIGHT["drawer.build.json"]}],
     ids=["two files", "zip", "STEP alone", "build alone"],
 )
-def test_a_build_is_taken_and_waits(address: str, school: School, database: Database, files: dict[str, bytes]) -> None:
+def test_a_build_is_taken_and_looked_at(
+    address: str, school: School, database: Database, files: dict[str, bytes]
+) -> None:
+    student = Visitor(address, people.STUDENT)
+    student.post(hand_in_path(school), files={"first.step": RIGHT["drawer.step"]})  # gives way to the next choice
     before = kept(database)
-    answer = Visitor(address, people.STUDENT).post(hand_in_path(school), files=files)
+    answer = student.post(hand_in_path(school), files=files)
     assert answer.url.path.startswith("/builds/")
-    assert "waiting" in answer.text
-    assert [now - then for now, then in zip(kept(database), before, strict=True)] == [1, len(files), 1]
+    assert answer.url.path.endswith("/look")
+    assert "being looked at" in answer.text
+    assert [now - then for now, then in zip(kept(database), before, strict=True)] == [0, len(files) - 1, 1]
+    counted = student.post(answer.url.path.replace("/look", "/hand-in"))
+    assert re.fullmatch(r"/builds/\d+", counted.url.path)
+    assert "waiting" in counted.text
+    again = student.post(answer.url.path.replace("/look", "/hand-in"))  # a second press changes nothing
+    assert kept(database)[2] == before[2] + 2
+    assert again.url.path == counted.url.path
 
 
 @pytest.mark.parametrize(
@@ -50,7 +62,7 @@ def test_a_build_is_taken_and_waits(address: str, school: School, database: Data
     [
         ({"kit.step": b"just text"}, "not a STEP file"),
         ({"kit.step": b""}, "empty"),
-        ({"notes.txt": b"hello"}, "neither a STEP file nor a build file"),
+        ({"notes.txt": b"hello"}, "neither a STEP, STL or 3MF file nor a build file"),
         ({"b.json": b'{"format": "rigid-bench/build"'}, "line 1"),
         ({"x.zip": b"PK\x03\x04broken"}, "zip is broken"),
         ({"<img src=x onerror=alert(1)>.step": b"x"}, "&lt;img src=x onerror=alert(1)&gt;.step"),

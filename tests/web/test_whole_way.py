@@ -52,7 +52,14 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     page.get_by_role("link", name="Hand in").click()
     page.get_by_label("Choose files").set_input_files(save(files, "radius-for-diameter"))
     expect(page.locator(".chosen li")).to_have_count(2)
-    page.get_by_role("button", name="Hand in").click()
+    page.get_by_role("button", name="See what is in them").click()
+    expect(page.get_by_role("row", name="Drawer")).to_contain_text("90 × 60 × 30", timeout=60_000)
+    expect(page.get_by_role("row", name="Knob")).to_contain_text("hole Ø2, 8 deep")
+    expect(page.get_by_text("millimetre")).to_be_visible()
+    teacher.goto(address)
+    expect(teacher.get_by_role("row", name=people.STUDENT.name)).to_contain_text("not handed in")
+    expect(page.get_by_role("button", name="Hand in")).to_be_focused()
+    page.keyboard.press("Enter")
     expect(page.get_by_role("status")).to_contain_text(re.compile("waiting|being measured|measured"))
     expect(page.locator(".total-marks")).to_have_text("33 / 35", timeout=60_000)
     assert page.locator(".row").count() == 21
@@ -94,7 +101,8 @@ def test_a_step_file_alone_says_what_it_cannot_show(page: Page, address: str, fi
     sign_in(page, address, people.CLASSMATE)
     page.get_by_role("link", name="Hand in").click()
     page.get_by_label("Choose files").set_input_files(save(files, "step-only"))
-    page.get_by_role("button", name="Hand in").click()
+    page.get_by_role("button", name="See what is in them").click()
+    page.get_by_role("button", name="Hand in").click()  # in a hurry, also without waiting
     expect(page.locator(".total-marks")).to_have_text("29 / 35", timeout=60_000)
     row = page.get_by_role("region", name="Drawer slides")
     expect(row).to_contain_text("Hand in the build file too")
@@ -110,7 +118,7 @@ def test_a_text_file_named_step_gets_a_message_and_leaves_nothing(page: Page, ad
     wrong.write_text("this is my homework")
     page.get_by_role("link", name=re.compile("Hand in")).click()
     page.get_by_label("Choose files").set_input_files(wrong)
-    page.get_by_role("button", name="Hand in").click()
+    page.get_by_role("button", name="See what is in them").click()
     expect(page.get_by_role("alert")).to_contain_text("not a STEP file")
     expect(page.get_by_text("Nothing was kept")).to_be_visible()
     page.get_by_role("link", name="Rigid Bench").click()
@@ -135,9 +143,11 @@ def test_signing_in_and_reaching_the_form_takes_no_mouse(page: Page, address: st
     expect(page.get_by_label("Choose files")).to_be_visible()
 
 
-@pytest.mark.usefixtures("school")
+@pytest.mark.usefixtures("worker", "school")
 @pytest.mark.parametrize("width", [1280, 768, 390])
-def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(page: Page, address: str, width: int) -> None:
+def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
+    page: Page, address: str, files: Path, width: int
+) -> None:
     page.set_viewport_size({"width": width, "height": 800})
     page.goto(f"{address}/sign-in")
     problems = _problems(page)
@@ -154,6 +164,10 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(page: Page, addr
     sign_in(page, address, people.STUDENT)
     problems += _problems(page)
     page.get_by_role("link", name=re.compile("Hand in")).click()
+    problems += _problems(page)
+    page.get_by_label("Choose files").set_input_files(save(files, "right"))
+    page.get_by_role("button", name="See what is in them").click()
+    expect(page.get_by_role("row", name="Drawer")).to_be_visible(timeout=60_000)
     assert problems + _problems(page) == []
 
 

@@ -21,6 +21,11 @@ class RigidBenchError(Exception):
         super().__init__(where, problem, next_step)  # args must rebuild it after pickling
         self.where, self.problem, self.next_step = where, problem, next_step
 
+    @property
+    def facts(self) -> dict[str, str]:
+        """The fields by name, to be kept or sent."""
+        return {"where": self.where, "problem": self.problem, "next_step": self.next_step}
+
     def __str__(self) -> str:
         return f"{self.where}: {self.problem}. {self.next_step}"
 

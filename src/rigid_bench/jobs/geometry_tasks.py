@@ -13,6 +13,8 @@ from rigid_bench.core.geometry.measure_report import MeasureReport, measure_file
 from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report import Prepared, Report
 from rigid_bench.core.grading.submission import read_submission
+from rigid_bench.core.grading.understand import understand
+from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.tolerance import Tolerance
 
 
@@ -63,6 +65,11 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
 def grade_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Report:
     """Grade what a student handed in."""
     return grade(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
+
+
+def understand_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Understood:
+    """Say what was understood of what a student chose."""
+    return understand(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
 
 
 def prepare_exercise(exercise: Mapping[str, bytes], note: str) -> Prepared:

@@ -11,9 +11,11 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.archive import read_zip
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.grading.report import ENGINE_VERSION, Report
+from rigid_bench.core.grading.understood import Understood
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.tables import Build
 
 log = structlog.get_logger()
 
@@ -26,7 +28,7 @@ _GAVE_UP = {
     "next_step": "Tell your teacher; your files are kept, and can be measured again",
 }
 
-GRADE, RESCUE = "grade_build", "rescue_jobs"
+GRADE, LOOK, RESCUE = "grade_build", "look_at_build", "rescue_jobs"
 #: Every quarter of a minute; the sixth field of a cron line is seconds.
 _OFTEN = "* * * * * */15"
 
@@ -59,9 +61,39 @@ def hand_in(
         The id of the build.
     """
     build = queries.add_build(session, class_id=class_id, version_id=version_id, student_id=student_id, files=files)
-    connection = session.connection().connection.driver_connection
-    app.configure_task(GRADE, connection=connection).defer(build_id=build.id)
+    _defer(session, app, GRADE, build.id)
     return build.id
+
+
+def look_at(
+    session: Session,
+    app: procrastinate.App,
+    *,
+    class_id: int,
+    version_id: int,
+    student_id: int,
+    files: Mapping[str, bytes],
+) -> int:
+    """Keep the files that a student chose and queue a look at them; they do not count yet.
+
+    Parameters and result are those of `hand_in`.
+    """
+    build = queries.add_build(
+        session, class_id=class_id, version_id=version_id, student_id=student_id, files=files, state="looking"
+    )
+    _defer(session, app, LOOK, build.id)
+    return build.id
+
+
+def hand_in_chosen(session: Session, app: procrastinate.App, build: Build) -> None:
+    """Let a build that was looked at count, and queue its measuring; a second time changes nothing."""
+    if queries.count_build(session, build):
+        _defer(session, app, GRADE, build.id)
+
+
+def _defer(session: Session, app: procrastinate.App, task: str, build_id: int) -> None:
+    connection = session.connection().connection.driver_connection
+    app.configure_task(task, connection=connection).defer(build_id=build_id)
 
 
 class Grader:
@@ -77,10 +109,10 @@ class Grader:
         if work is None:
             return
         try:
-            report = self._measured(build_id, work)
+            report: Report = self._run("grade_files", build_id, work)
         except RigidBenchError as exc:
             log.info("build refused", build=build_id, reason=str(exc))
-            self.fail(build_id, {"where": exc.where, "problem": exc.problem, "next_step": exc.next_step})
+            self.fail(build_id, exc.facts)
             return
         with self.database.session() as session:
             queries.finish_measuring(
@@ -91,12 +123,28 @@ class Grader:
                 report=report.model_dump(mode="json"),
             )
 
-    def _measured(self, build_id: int, work: queries.Work) -> Report:
+    def look(self, build_id: int) -> None:
+        """Say what is understood of a build before it counts."""
+        with self.database.session() as session:
+            work = queries.start_looking(session, build_id)
+        if work is None:
+            return
+        try:
+            understood: Understood = self._run("understand_files", build_id, work)
+        except RigidBenchError as exc:
+            self.refuse(build_id, exc.facts)
+            return
+        with self.database.session() as session:
+            queries.finish_looking(session, build_id, understood.model_dump(mode="json"))
+
+    def _run(self, task: str, build_id: int, work: queries.Work) -> Any:
         bundle = dict(read_zip(work.bundle, name="exercise"))
-        report: Report = self.sandbox.run(
-            "grade_files", bundle, work.files, name=", ".join(work.files), progress=self._noting(build_id)
-        )
-        return report
+        return self.sandbox.run(task, bundle, work.files, name=", ".join(work.files), progress=self._noting(build_id))
+
+    def refuse(self, build_id: int, error: dict[str, str]) -> None:
+        """Keep why files that were chosen cannot be used."""
+        with self.database.session() as session:
+            queries.refuse_build(session, build_id, error)
 
     def fail(self, build_id: int, error: dict[str, str]) -> None:
         """Keep why a build could not be measured."""
@@ -114,12 +162,25 @@ class Grader:
 def grade_build(context: JobContext, build_id: int) -> None:
     """Measure and grade one build."""
     grader: Grader = context.additional_context["grader"]
+    _tried(context, build_id, grader.grade, grader.fail)
+
+
+def look_at_build(context: JobContext, build_id: int) -> None:
+    """Say what is understood of a build before it counts."""
+    grader: Grader = context.additional_context["grader"]
+    _tried(context, build_id, grader.look, grader.refuse)
+
+
+def _tried(
+    context: JobContext, build_id: int, do: Callable[[int], None], give_up: Callable[[int, dict[str, str]], None]
+) -> None:
+    """Do a job on a build; when it failed too often by no fault of the build's, say so in the build."""
     try:
-        grader.grade(build_id)
+        do(build_id)
     except Exception:
-        log.exception("grading failed", build=build_id, attempt=context.job.attempts)
+        log.exception("job failed", build=build_id, task=context.job.task_name, attempt=context.job.attempts)
         if context.job.attempts + 1 >= _ATTEMPTS:
-            grader.fail(build_id, _GAVE_UP)
+            give_up(build_id, _GAVE_UP)
         raise
 
 
@@ -135,6 +196,7 @@ def queue(connector: Any) -> procrastinate.App:
     """Return the queue on a connector, with all tasks known."""
     app = procrastinate.App(connector=connector)
     app.task(name=GRADE, retry=_RETRY, pass_context=True)(grade_build)
+    app.task(name=LOOK, retry=_RETRY, pass_context=True)(look_at_build)
     rescue = app.task(name=RESCUE, queueing_lock=RESCUE, pass_context=True)(rescue_jobs)
     app.periodic(cron=_OFTEN)(rescue)
     return app

@@ -11,6 +11,8 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 
 from rigid_bench.core.errors import NotFound
 from rigid_bench.store.tables import (
+    COUNTED,
+    UNCOUNTED,
     Assignment,
     Build,
     BuildFile,
@@ -201,7 +203,7 @@ def newest_builds_of_class(session: Session, class_id: int) -> dict[tuple[int, i
 def _newest_builds(session: Session, condition: Any) -> Sequence[Build]:
     query = (
         select(Build)
-        .where(condition)
+        .where(condition, Build.state.in_(COUNTED))
         .ext(distinct_on(Build.class_id, Build.version_id, Build.student_id))
         .order_by(Build.class_id, Build.version_id, Build.student_id, Build.id.desc())
         .options(selectinload(Build.runs), selectinload(Build.overrides), selectinload(Build.returns))
@@ -210,10 +212,27 @@ def _newest_builds(session: Session, condition: Any) -> Sequence[Build]:
 
 
 def add_build(
-    session: Session, *, class_id: int, version_id: int, student_id: int, files: Mapping[str, bytes]
+    session: Session,
+    *,
+    class_id: int,
+    version_id: int,
+    student_id: int,
+    files: Mapping[str, bytes],
+    state: str = "queued",
 ) -> Build:
-    """Keep what a student handed in, waiting to be measured."""
-    build = Build(class_id=class_id, version_id=version_id, student_id=student_id, state="queued")
+    """Keep what a student handed in, waiting to be measured; or chose, waiting to be looked at.
+
+    What the student chose for the same exercise before, and never handed in, gives way.
+    """
+    session.execute(
+        delete(Build).where(
+            Build.class_id == class_id,
+            Build.version_id == version_id,
+            Build.student_id == student_id,
+            Build.state.in_(UNCOUNTED),
+        )
+    )
+    build = Build(class_id=class_id, version_id=version_id, student_id=student_id, state=state)
     build.files = [BuildFile(name=name, size=len(content), content=content) for name, content in files.items()]
     session.add(build)
     session.flush()
@@ -241,7 +260,8 @@ def build_for(session: Session, build_id: int, user: Person) -> Build:
         )
     )
     if user.role == "teacher":
-        query = query.join(Classroom, Classroom.id == Build.class_id).where(Classroom.teacher_id == user.id)
+        query = query.join(Classroom, Classroom.id == Build.class_id)
+        query = query.where(Classroom.teacher_id == user.id, Build.state.in_(COUNTED))
     else:
         query = query.where(Build.student_id == user.id)
     found = session.scalar(query)
@@ -256,7 +276,10 @@ def count_attempts(session: Session, build: Build) -> int:
         select(func.count())
         .select_from(Build)
         .where(
-            Build.class_id == build.class_id, Build.version_id == build.version_id, Build.student_id == build.student_id
+            Build.class_id == build.class_id,
+            Build.version_id == build.version_id,
+            Build.student_id == build.student_id,
+            Build.state.in_(COUNTED),
         )
     )
     return session.scalar(query) or 0
@@ -264,7 +287,8 @@ def count_attempts(session: Session, build: Build) -> int:
 
 def builds_before(session: Session, build: Build) -> int:
     """Count the builds that wait or are measured before this one."""
-    query = select(func.count()).select_from(Build).where(Build.state.in_(["queued", "measuring"]), Build.id < build.id)
+    waiting = Build.state.in_(["looking", "queued", "measuring"])
+    query = select(func.count()).select_from(Build).where(waiting, Build.id < build.id)
     return session.scalar(query) or 0
 
 
@@ -277,13 +301,50 @@ class Work:
     files: dict[str, bytes]
 
 
+def start_looking(session: Session, build_id: int) -> Work | None:
+    """Return the files of a build that is to be looked at; None if it is gone, or handed in already."""
+    build = _with_files(session, build_id)
+    if build is None or build.state != "looking":
+        return None
+    build.progress = "Starting"
+    return _work(build)
+
+
+def finish_looking(session: Session, build_id: int, understood: dict[str, Any]) -> None:
+    """Keep what was understood of a build that is not handed in yet."""
+    values = {"state": "looked", "progress": "", "understood": understood}
+    session.execute(update(Build).where(Build.id == build_id, Build.state == "looking").values(**values))
+
+
+def refuse_build(session: Session, build_id: int, error: dict[str, str]) -> None:
+    """Keep why a build that was chosen cannot be used."""
+    values = {"state": "refused", "progress": "", "error": error}
+    session.execute(update(Build).where(Build.id == build_id, Build.state == "looking").values(**values))
+
+
+def count_build(session: Session, build: Build) -> bool:
+    """Let a build count from now on, waiting to be measured; False if it counts already, or was refused."""
+    values = {"state": "queued", "progress": "", "handed_in_at": func.now()}
+    chosen = Build.state.in_(["looking", "looked"])
+    changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**values).returning(Build.id))
+    return changed.scalar() is not None
+
+
 def start_measuring(session: Session, build_id: int) -> Work | None:
     """Mark a build as being measured and return its files; None if it is gone."""
-    query = select(Build).where(Build.id == build_id).options(selectinload(Build.files).undefer(BuildFile.content))
-    build = session.scalar(query)
+    build = _with_files(session, build_id)
     if build is None:
         return None
     build.state, build.progress, build.error = "measuring", "Starting", None
+    return _work(build)
+
+
+def _with_files(session: Session, build_id: int) -> Build | None:
+    query = select(Build).where(Build.id == build_id).options(selectinload(Build.files).undefer(BuildFile.content))
+    return session.scalar(query)
+
+
+def _work(build: Build) -> Work:
     files = {each.name: each.content for each in build.files}
     return Work(bundle=build.version.bundle, version_id=build.version_id, files=files)
 

@@ -87,12 +87,17 @@ class Assignment(Base):
     place: Mapped[int] = mapped_column(default=0)
 
 
+#: States of a build that was chosen and does not count: being looked at, looked at, refused.
+UNCOUNTED = ("looking", "looked", "refused")
+COUNTED = ("queued", "measuring", "graded", "failed")
+
+
 class Build(Base):
-    """One handing-in by a student."""
+    """One handing-in by a student; at first only chosen, and counted when the student says so."""
 
     __tablename__ = "builds"
     __table_args__ = (
-        CheckConstraint("state in ('queued', 'measuring', 'graded', 'failed')", name="state_is_known"),
+        CheckConstraint(f"state in ({', '.join(map(repr, (*UNCOUNTED, *COUNTED)))})", name="state_is_known"),
         Index("builds_by_student", "class_id", "version_id", "student_id", "id"),
     )
 
@@ -102,6 +107,8 @@ class Build(Base):
     student_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
     handed_in_at: Mapped[datetime] = mapped_column(server_default=func.now())
     state: Mapped[str] = mapped_column(default="queued")
+    #: `Understood` in JSON, once the files were looked at.
+    understood: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     #: What is being done just now, for the live line.
     progress: Mapped[str] = mapped_column(default="")
     #: Where, problem and next step, when the build could not be measured.

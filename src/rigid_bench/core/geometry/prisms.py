@@ -124,7 +124,9 @@ def _rings(links: list[_Link]) -> Iterator[list[tuple[int, _Array]]]:
 
 
 def _prism(part: PartFeatures, direction: _Array, ring: list[tuple[int, _Array]]) -> Prism | None:
-    ends = _Ends(part, direction, [wall for wall, _ in ring])
+    ends = _Ends(part, direction, ring)
+    if not ends.edges:
+        return None
     # the way out of the opening: the floor looks there; a body that stands on nothing may look either way
     ways = {1 if float(part.surfaces[each].normal @ direction) > 0 else -1 for each in ends.ground}  # type: ignore[union-attr]  # planes
     if len(ways) > 1 or (not ways and ends.is_closed and len(ends.closed_sides) > 1):
@@ -184,8 +186,9 @@ def _level_planes(part: PartFeatures, direction: _Array) -> set[int]:
 class _Ends:
     """What lies beyond the ends of a ring's walls: grounds in inside corners, rims on outside ones."""
 
-    def __init__(self, part: PartFeatures, direction: _Array, walls: list[int]) -> None:
-        self.part, self.direction, self.ring = part, direction, set(walls)
+    def __init__(self, part: PartFeatures, direction: _Array, ring: list[tuple[int, _Array]]) -> None:
+        self.part, self.direction = part, direction
+        self.ring = {wall for wall, _ in ring}
         self.ground: dict[int, None] = {}
         self.rim: dict[int, None] = {}
         #: An inside corner closes an end, flat or not.
@@ -194,12 +197,22 @@ class _Ends:
         self.closed_sides: set[int] = set()
         self._level = _level_planes(part, direction)
         self._beyond: dict[int, list[int]] = {}
-        pairs = [pair for wall in walls for pair in part.edges.beyond(wall) if pair[1] not in self.ring]
-        self._edges = [edge for edge, _ in pairs]
-        heights = part.edges.middles[self._edges] @ direction
+        beyond = [pair for wall, _ in ring for pair in part.edges.beyond(wall) if pair[1] not in self.ring]
+        at_corner = self._reaches_corner([edge for edge, _ in beyond], np.array([place for _, place in ring]))
+        pairs = [pair for pair, reaches in zip(beyond, at_corner, strict=True) if reaches]
+        self.edges = [edge for edge, _ in pairs]
+        heights = part.edges.middles[self.edges] @ direction
         middle = (heights.min(initial=math.inf) + heights.max(initial=-math.inf)) / 2
         for (edge, other), height in zip(pairs, heights.tolist(), strict=True):
             self._look(edge, other, 1 if height > middle else -1)
+
+    def _reaches_corner(self, edges: list[int], corners: _Array) -> NDArray[np.bool_]:
+        """Say which edges begin or end at a corner of the ring: those of a hole or boss in a wall do not."""
+        reaches = np.zeros(len(edges), dtype=bool)
+        for places in (self.part.edges.starts[edges], self.part.edges.ends[edges]):
+            flat = places - np.outer(places @ self.direction, self.direction)
+            reaches |= np.linalg.norm(flat[:, None] - corners[None], axis=2).min(axis=1, initial=math.inf) < _ONE_PLACE
+        return reaches
 
     def _look(self, edge: int, other: int, side: int) -> None:
         surface = self.part.surfaces[other]
@@ -230,7 +243,7 @@ class _Ends:
     def heights(self, out: _Array) -> tuple[float, float]:
         """Return the height of the ground (or lower end) and of the opening along the way out, mm."""
         edges = self.part.edges
-        levels = np.vstack([places[self._edges] for places in (edges.starts, edges.middles, edges.ends)]) @ out
+        levels = np.vstack([places[self.edges] for places in (edges.starts, edges.middles, edges.ends)]) @ out
         ground = [float(self._point(each) @ out) for each in self.ground]
         rim = [float(self._point(each) @ out) for each in self.rim]
         low = max(ground) if ground else min([float(levels.min()), *rim])

@@ -109,10 +109,9 @@ def _keyway(part: PartFeatures, walls: Sequence[int], out: _Array, floor: _Array
     for wall in walls:
         for edge, other in part.edges.beyond(wall):
             surface = part.surfaces[other]
-            is_outside = float(part.edges.angles[edge]) < -SMOOTH
-            is_round = isinstance(surface, Cylinder) and surface.goes_round and abs(surface.direction @ out) < 1e-6
-            if is_outside and is_round:
-                assert isinstance(surface, Cylinder)
+            if float(part.edges.angles[edge]) > -SMOOTH or part.edges.kinds[edge] != LINE:
+                continue
+            if isinstance(surface, Cylinder) and surface.goes_round and abs(surface.direction @ out) < 1e-6:
                 to_axis = abs(float((floor - surface.point) @ out))
                 return "bore" if surface.is_hollow else "shaft", to_axis, abs(surface.radius - to_axis)
     return None

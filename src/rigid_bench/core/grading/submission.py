@@ -46,6 +46,8 @@ class Submission:
     #: Those of the build file first, in its order, so that they share its indices.
     instances: tuple[HandedInstance, ...]
     build: Build | None
+    #: Each unit of length that the files of parts are in.
+    units: tuple[str, ...]
     warnings: tuple[str, ...]
 
 
@@ -89,6 +91,7 @@ class _Reader:
         self.models, self.tolerance, self.progress = models, tolerance, progress
         self.parts: list[HandedPart] = []
         self.warnings = [f"{name}: {text}" for name, model in models.items() for text in model.warnings]
+        self.units = tuple(dict.fromkeys(model.source_units for model in models.values()))
         self._index: dict[tuple[str, str], int] = {}
 
     def part(self, file: str, part_id: str) -> int | None:
@@ -117,7 +120,9 @@ class _Reader:
             for each in model.instances
         ]
         kept = tuple(each for each in instances if each.part is not None)
-        return Submission(parts=tuple(self.parts), instances=kept, build=None, warnings=tuple(self.warnings))
+        return Submission(
+            parts=tuple(self.parts), instances=kept, build=None, units=self.units, warnings=tuple(self.warnings)
+        )
 
     def declared(self, build: Build, files: Files) -> Submission:
         """Read the build file, with the geometry that its parts name."""
@@ -137,7 +142,9 @@ class _Reader:
         )
         self._compare_poses(instances)
         instances += tuple(self._left_out())
-        return Submission(parts=tuple(self.parts), instances=instances, build=build, warnings=tuple(self.warnings))
+        return Submission(
+            parts=tuple(self.parts), instances=instances, build=build, units=self.units, warnings=tuple(self.warnings)
+        )
 
     def _left_out(self) -> Iterator[HandedInstance]:
         """Yield the placings of parts that the STEP files hold and the build file does not name.

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.errors import FormRejected, NotFound
 from rigid_bench.core.grading.report import CheckResult, Report
 from rigid_bench.store import queries
-from rigid_bench.store.tables import Build, Override
+from rigid_bench.store.tables import UNCOUNTED, Build, Override
 from rigid_bench.web.access import CheckedForm, DbSession, MarkableBuild, SignedIn, Teacher, VisibleBuild
 from rigid_bench.web.pages.state import WORDS, awarded, newest_overrides, newest_report
 from rigid_bench.web.render import page
@@ -81,7 +81,9 @@ def view_card(session: Session, build: Build) -> CardView:
 
 @router.get("")
 def card(request: Request, build: VisibleBuild, user: SignedIn, session: DbSession) -> Response:
-    """Show the card, or where the build is in the queue."""
+    """Show the card, or where the build is in the queue; what does not count yet has a page of its own."""
+    if build.state in UNCOUNTED:
+        return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
     return page(request, "card.html", card=view_card(session, build))
 
 

@@ -1,5 +1,9 @@
-"""Handing in: a STEP assembly, a build file, or both; refused at once where that can be known."""
+"""Handing in: files are chosen, what was understood is shown, and then the student lets them count.
 
+What can be known to be wrong without measuring is refused at once.
+"""
+
+from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, File, Request, UploadFile
@@ -7,23 +11,27 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected, RigidBenchError
 from rigid_bench.core.grading.files import check_files
+from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.names import plain_name
 from rigid_bench.jobs import tasks
-from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Student
+from rigid_bench.store import queries
+from rigid_bench.store.tables import COUNTED, Build
+from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Student, VisibleBuild
 from rigid_bench.web.render import page
 
-router = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}/hand-in")
+chosen = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}/hand-in")
+looked = APIRouter(prefix="/builds/{build_id}")
 
-_NOTHING = FormRejected("files", "no file was chosen", "Choose a STEP file, a build file, or a zip of both")
+_NOTHING = FormRejected("files", "no file was chosen", "Choose STEP, STL or 3MF files, a build file, or a zip of them")
 
 
-@router.get("")
+@chosen.get("")
 def hand_in(request: Request, class_id: int, version: AssignedExercise, user: Student) -> Response:
     """Show the form."""
     return page(request, "hand_in.html", class_id=class_id, version=version, error=None)
 
 
-@router.post("", name="take_build", dependencies=[CheckedForm])
+@chosen.post("", name="take_build", dependencies=[CheckedForm])
 def take_build(
     request: Request,
     class_id: int,
@@ -32,13 +40,13 @@ def take_build(
     session: DbSession,
     files: Annotated[list[UploadFile], File()] = [],  # noqa: B006 (FastAPI copies its defaults)
 ) -> Response:
-    """Keep the files and queue the build, or say what is wrong and keep nothing."""
+    """Keep the files and queue a look at them, or say what is wrong and keep nothing."""
     try:
         contents = _contents(files)
         check_files(contents)
     except RigidBenchError as exc:
         return page(request, "hand_in.html", status=422, class_id=class_id, version=version, error=exc)
-    build_id = tasks.hand_in(
+    build_id = tasks.look_at(
         session,
         request.app.state.queue,
         class_id=class_id,
@@ -46,7 +54,53 @@ def take_build(
         student_id=user.id,
         files=contents,
     )
-    return RedirectResponse(request.url_for("card", build_id=build_id), status_code=303)
+    return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LookView:
+    """What was understood of files that do not count yet."""
+
+    build: Build
+    understood: Understood | None
+    #: How many builds are looked at or measured before this one.
+    before: int
+
+    @property
+    def is_waiting(self) -> bool:
+        """The page looks again by itself."""
+        return self.build.state == "looking"
+
+
+def _view(session: DbSession, build: Build) -> LookView:
+    return LookView(
+        build=build,
+        understood=Understood.model_validate(build.understood) if build.understood else None,
+        before=queries.builds_before(session, build),
+    )
+
+
+@looked.get("/look")
+def look(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
+    """Show what was understood; a build that counts already has its card instead."""
+    if build.state in COUNTED:
+        return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+    return page(request, "look.html", look=_view(session, build))
+
+
+@looked.get("/look/progress")
+def look_progress(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
+    """Show the live line while the files are looked at, then what was understood in its place."""
+    return page(request, "_look.html", look=_view(session, build))
+
+
+@looked.post("/hand-in", name="count_build", dependencies=[CheckedForm])
+def count_build(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
+    """Let the build count from now on."""
+    if build.state == "refused":
+        return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+    tasks.hand_in_chosen(session, request.app.state.queue, build)
+    return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
 
 
 def _contents(files: list[UploadFile]) -> dict[str, bytes]:
@@ -62,3 +116,8 @@ def _contents(files: list[UploadFile]) -> dict[str, bytes]:
     if not contents:
         raise _NOTHING
     return contents
+
+
+router = APIRouter()
+router.include_router(chosen)
+router.include_router(looked)

@@ -5,7 +5,7 @@ document.addEventListener("alpine:init", () => {
     mood: "",
     sending: false,
     get word() {
-      return this.sending ? "Handing in …" : "Hand in";
+      return this.sending ? "Sending …" : "See what is in them";
     },
     list(event) {
       this.lines = Array.from(event.target.files, (file) => `${file.name}, ${Math.ceil(file.size / 1024)} kB`);

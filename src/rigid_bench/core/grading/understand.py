@@ -1,0 +1,100 @@
+"""What was understood of a submission, said before it counts: parts, counts, units, what is missing."""
+
+from collections.abc import Callable, Mapping, Sequence
+
+from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.geometry.feature_report import feature_report
+from rigid_bench.core.geometry.inventory import take_inventory
+from rigid_bench.core.geometry.summary import feature_lines
+from rigid_bench.core.grading.grade import read_references
+from rigid_bench.core.grading.match import Matching, match
+from rigid_bench.core.grading.submission import HandedPart, Submission, read_submission
+from rigid_bench.core.grading.understood import PartUnderstood, Understood
+from rigid_bench.core.tolerance import Tolerance
+
+
+def understand(
+    exercise: Exercise,
+    files: Mapping[str, bytes],
+    *,
+    tolerance: Tolerance,
+    progress: Callable[[str], None] = lambda text: None,
+) -> Understood:
+    """Say what a submission holds, and what of the exercise is missing in it.
+
+    Parameters
+    ----------
+    exercise
+        What was asked.
+    files
+        What was handed in, by name.
+    tolerance
+        For reading features and matching parts.
+    progress
+        Told what is being done.
+
+    Returns
+    -------
+    Understood
+
+    Raises
+    ------
+    UnreadableFile, InvalidDocument, GeometryError
+        A file cannot be used.
+    """
+    submission = read_submission(files, tolerance=tolerance, progress=progress)
+    progress("Finding the parts")
+    matching = match(exercise, read_references(exercise, tolerance=tolerance), submission, tolerance=tolerance)
+    build = submission.build
+    return Understood(
+        units=list(submission.units),
+        parts=_parts(exercise, submission, matching, tolerance),
+        instances=len(submission.instances),
+        missing=_missing(exercise, matching),
+        mates=len(build.mates) if build else None,
+        grounded=[each.name for each in submission.instances if each.grounded],
+        warnings=list(submission.warnings),
+    )
+
+
+def _parts(
+    exercise: Exercise, submission: Submission, matching: Matching, tolerance: Tolerance
+) -> list[PartUnderstood]:
+    wanted = {part.id: part.count for part in exercise.model.parts}
+    found = []
+    taken: set[int] = set()
+    for part, copies in matching.copies.items():
+        own = [submission.instances[k] for k in copies]
+        index = next((each.part for each in own if each.part is not None), None)
+        handed = None if index is None else submission.parts[index]
+        name = handed.name if handed else own[0].name if own else part
+        found.append(_part(name, handed, exercise.part_name(part), len(own), wanted[part], tolerance))
+        taken |= set(copies)
+    for index, handed in enumerate(submission.parts):
+        rest = [k for k, each in enumerate(submission.instances) if each.part == index and k not in taken]
+        if rest:
+            found.append(_part(handed.name, handed, None, len(rest), None, tolerance))
+    return found
+
+
+def _part(
+    name: str, handed: HandedPart | None, taken_for: str | None, count: int, wanted: int | None, tolerance: Tolerance
+) -> PartUnderstood:
+    part = handed.features if handed else None
+    lines: Sequence[str] = (
+        feature_lines(feature_report(part, take_inventory(part, tolerance=tolerance))) if part else ()
+    )
+    return PartUnderstood(
+        name=name,
+        taken_for=taken_for,
+        count=count,
+        wanted=wanted,
+        sizes=[round(float(size), 3) for size in part.extents] if part else [],
+        features=list(lines),
+        is_mesh=bool(part and part.is_mesh),
+    )
+
+
+def _missing(exercise: Exercise, matching: Matching) -> dict[str, int]:
+    short = {part.id: part.count - len(matching.copies.get(part.id, ())) for part in exercise.model.parts}
+    return {exercise.part_name(part): count for part, count in short.items() if count > 0}
