@@ -3,9 +3,10 @@
 import sys
 from pathlib import Path
 
-from playwright.sync_api import Page, ViewportSize, sync_playwright
+from playwright.sync_api import FilePayload, Page, ViewportSize, sync_playwright
 
 from rigid_bench.demo.people import STUDENTS, TEACHER, Person
+from rigid_bench.demo.seed_drawer import SAMPLES
 
 CHROMIUM = "/usr/bin/chromium"
 _SIZE: ViewportSize = {"width": 1280, "height": 800}
@@ -25,6 +26,8 @@ def main(address: str, folder: Path) -> None:
         _take(student, folder, "sheet")
         student.click("text=Hand in")
         _take(student, folder, "hand-in")
+        _choose(student)
+        _take(student, folder, "look")
         student.goto(address)
         student.click("text=Card")
         student.locator(".row-missed").first.scroll_into_view_if_needed()
@@ -39,6 +42,16 @@ def main(address: str, folder: Path) -> None:
         row.scroll_into_view_if_needed()
         _take(teacher, folder, "card-teacher")
         browser.close()
+
+
+def _choose(page: Page) -> None:
+    """Choose a sample build and wait for what was understood of it."""
+    files = next(each for each in SAMPLES if each.name == "no-knob").files()
+    page.locator("#files").set_input_files(
+        [FilePayload(name=name, mimeType="", buffer=content) for name, content in files.items()]
+    )
+    page.click("main form button")
+    page.wait_for_selector(".look-parts", timeout=60_000)
 
 
 def _sign_in(page: Page, person: Person) -> None:

@@ -189,7 +189,7 @@ def _measure_lines(report: Any) -> Iterator[str]:
     for part in report.parts:
         sizes = " × ".join(f"{size:g}" for size in part.extents)
         yield f"{part.name} [{part.id}]: {sizes} mm, volume {part.volume:g} mm³, {'closed' if part.closed else 'open'}"
-        for line in feature_lines(part):
+        for line in feature_lines(part, part.extents):
             yield f"  {line}"
     for warning in report.warnings:
         yield f"Note: {warning}"

@@ -172,8 +172,8 @@ def _axes(part: PartFeatures, out: _Array, ring: list[tuple[int, _Array]]) -> tu
         for (_, before), (wall, after) in zip([ring[-1], *ring], ring, strict=False)
         if isinstance(part.surfaces[wall], Plane)
     ]
-    longest = max(sides, key=lambda side: round(float(np.linalg.norm(side)), 6), default=None)
-    along = any_normal(out) if longest is None else unit(longest)
+    longest = max(sides, key=lambda side: round(float(np.linalg.norm(side)), 6), default=np.zeros(3))
+    along = unit(longest) if np.linalg.norm(longest) > _ONE_PLACE else any_normal(out)
     return along, np.cross(out, along)
 
 

@@ -1,20 +1,24 @@
 """A part's features in a few short lines, as a person would say them; sizes in mm."""
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from rigid_bench.core.geometry.feature_report import FeatureReport, HoleReport, PrismReport, SlotReport
 
+#: mm: a wall thinner than the part by less is the part's own thickness.
+_WHOLE = 1e-3
 _POLYGONS = {3: "triangle", 4: "square", 5: "pentagon", 6: "hexagon", 8: "octagon"}
 
 
-def feature_lines(part: FeatureReport) -> list[str]:
+def feature_lines(part: FeatureReport, extents: Sequence[float]) -> list[str]:
     """Say what was found on a part, like features together.
 
     Parameters
     ----------
     part
         Its features.
+    extents
+        Its overall sizes, mm: a wall as thick as the part is no news.
 
     Returns
     -------
@@ -40,7 +44,7 @@ def feature_lines(part: FeatureReport) -> list[str]:
         ),
         *_patterns(part),
     ]
-    if part.least_wall:
+    if part.least_wall and part.least_wall.thickness < min(extents) - _WHOLE:
         lines.append(f"least wall {_n(part.least_wall.thickness)}")
     return lines
 

@@ -134,13 +134,18 @@ def motions_between(a: PartFeatures, b: PartFeatures, *, tolerance: Tolerance) -
     own, theirs = kinds[: len(marks.offsets)], kinds[len(marks.offsets) :]
     if not np.array_equal(np.sort(own), np.sort(theirs)):
         return
-    tree = cKDTree(np.column_stack([theirs * 1e6, others.offsets]))
+    tree, own_tree = cKDTree(_keyed(theirs, others.offsets)), cKDTree(_keyed(own, marks.offsets))
     for rotation in _rotations(marks.offsets, own, others.offsets, theirs, near):
-        away, partner = (
-            np.atleast_1d(each) for each in tree.query(np.column_stack([own * 1e6, marks.offsets @ rotation.T]))
-        )
-        if away.max() < near and len(np.unique(partner)) == len(partner):
+        # both ways: several pieces of one surface may share a mark
+        there = tree.query(_keyed(own, marks.offsets @ rotation.T))[0]
+        back = own_tree.query(_keyed(theirs, others.offsets @ rotation))[0]
+        if max(np.max(there), np.max(back)) < near:
             yield Pose(rotation, b.centroid - rotation @ a.centroid)
+
+
+def _keyed(kinds: NDArray[np.int64], offsets: _Array) -> _Array:
+    """Return places that are near only where the kinds are equal, (n, 4)."""
+    return np.column_stack([kinds * 1e6, offsets])
 
 
 class _Marks:

@@ -1,6 +1,6 @@
 """What was understood of a submission, said before it counts: parts, counts, units, what is missing."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.geometry.feature_report import feature_report
@@ -81,16 +81,15 @@ def _part(
     name: str, handed: HandedPart | None, taken_for: str | None, count: int, wanted: int | None, tolerance: Tolerance
 ) -> PartUnderstood:
     part = handed.features if handed else None
-    lines: Sequence[str] = (
-        feature_lines(feature_report(part, take_inventory(part, tolerance=tolerance))) if part else ()
-    )
+    sizes = [round(float(size), 3) for size in part.extents] if part else []
+    lines = feature_lines(feature_report(part, take_inventory(part, tolerance=tolerance)), sizes) if part else []
     return PartUnderstood(
         name=name,
         taken_for=taken_for,
         count=count,
         wanted=wanted,
-        sizes=[round(float(size), 3) for size in part.extents] if part else [],
-        features=list(lines),
+        sizes=sizes,
+        features=lines,
         is_mesh=bool(part and part.is_mesh),
     )
 
