@@ -4,7 +4,8 @@ Ours is everything but the kernel's reading: surfaces, edges, mass, all features
 Each file is read in a process of its own, whose peak memory is printed too. The reference run is
 the kernel's reading and meshing (deflection 0.1 mm and 0.5 rad) in the same process.
 
-`benchmarks/read.py` prints parts of 50 to 500 faces; `--large` adds 2,000 and 5,000 (minutes).
+`--large` adds a file of 20 MB. The kernel's own reading of faces with very many edges (plate, comb) grows much
+faster than their number, so the large parts are shafts.
 """
 
 import multiprocessing
@@ -17,9 +18,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-#: Holes along one side of a square plate, and teeth of a comb, by how many faces they make.
-_PLATES, _COMBS = (7, 14, 22), (12, 50, 120)
-_LARGE_COMBS = (500, 1300)
+#: Holes along one side of a square plate, teeth of a comb, steps of a shaft.
+_PLATES, _COMBS, _SHAFTS = (7, 14, 22), (12, 50, 120), (25, 250, 1000, 2500)
+_LARGE_SHAFT = 7000
 _DEFLECTION_MM, _DEFLECTION_RAD = 0.1, 0.5
 
 
@@ -42,6 +43,17 @@ def comb(teeth: int) -> Any:
     return extrude(make_face(Polyline(*points, (10.0 * teeth, 0.0), close=True).edges()), amount=8)
 
 
+def shaft(steps: int) -> Any:
+    """A shaft of many steps: two faces for each, of two edges."""
+    from build123d import Axis, Polyline, make_face, revolve
+
+    points = [(0.0, 0.0)]
+    for k in range(steps):
+        radius = 10.0 + k % 5
+        points += [(radius, 2.0 * k), (radius, 2.0 * k + 2)]
+    return revolve(make_face(Polyline(*points, (0.0, 2.0 * steps), close=True).edges()), Axis.Y)
+
+
 def write(shape: Any) -> bytes:
     """Write a part as STEP."""
     from build123d import export_step
@@ -51,7 +63,7 @@ def write(shape: Any) -> bytes:
         return path.read_bytes()
 
 
-def measure(data: bytes) -> tuple[float, ...]:
+def measure(data: bytes, small: bytes) -> tuple[float, ...]:
     """Return seconds of the kernel's reading, its meshing and ours, the number of faces, and the peak in MB."""
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
 
@@ -62,7 +74,6 @@ def measure(data: bytes) -> tuple[float, ...]:
     from rigid_bench.core.tolerance import Tolerance
 
     tolerance = Tolerance()
-    small = write(plate(2))
     for _ in range(2):  # a worker is warm
         part = read_part(read_model(small, name="warm").parts[0].shape, tolerance=tolerance)
         feature_report(part, take_inventory(part, tolerance=tolerance))
@@ -84,15 +95,16 @@ def main() -> None:
     """Print the table."""
     for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"):
         os.environ[name] = "1"  # as in the sandbox
-    combs = (*_COMBS, *(_LARGE_COMBS if "--large" in sys.argv else ()))
     rows: list[tuple[str, Callable[[int], Any], int]] = [("plate", plate, side) for side in _PLATES]
-    rows += [("comb", comb, teeth) for teeth in combs]
+    rows += [("comb", comb, teeth) for teeth in _COMBS]
+    rows += [("shaft", shaft, steps) for steps in (*_SHAFTS, *([_LARGE_SHAFT] if "--large" in sys.argv else []))]
+    small = write(plate(2))
     context = multiprocessing.get_context("spawn")
     print("part    faces     MB  kernel reads s  meshes s   ours s  ratio  ours ms/face  peak MB")
     for name, make, size in rows:
         data = write(make(size))
         with context.Pool(1) as pool:
-            reading, meshing, ours, faces, peak = pool.apply(measure, (data,))
+            reading, meshing, ours, faces, peak = pool.apply(measure, (data, small))
         ratio, per_face = ours / (reading + meshing), 1000 * ours / faces
         print(
             f"{name:6} {faces:6.0f} {len(data) / 1e6:6.1f} {reading:15.3f} {meshing:9.3f} {ours:8.3f} {ratio:6.2f} "

@@ -21,6 +21,8 @@ from rigid_bench.core.geometry.features import PartFeatures
 _Array = NDArray[np.float64]
 #: Pairs that are looked at before giving up, and neighbours of a hole among many.
 _MOST_TRIED, _NEIGHBOURS = 3000, 16
+#: Points that are looked at together.
+_FEW = 32
 #: A wall that goes further round than this (rad) is whole.
 _WHOLE = 2 * math.pi - 1e-6
 #: mm: less is no wall but two surfaces of one edge.
@@ -136,12 +138,14 @@ def _common(over: _Over, a: int, b: int) -> _Array | None:
     assert isinstance(two, Plane)
     middle = float((one.point + two.point) @ one.normal) / 2
     points = np.vstack([over.samples(a), over.samples(b)])
-    common = np.flatnonzero(over.holds(a, points) & over.holds(b, points))
-    if not len(common):
-        return None
-    point = points[common[0]]
-    at: _Array = point + (middle - float(point @ one.normal)) * one.normal
-    return at
+    # a few at a time: the first ones mostly answer, and faces may have thousands of edges
+    for chunk in np.split(points, range(_FEW, len(points), _FEW)):
+        common = np.flatnonzero(over.holds(a, chunk) & over.holds(b, chunk))
+        if len(common):
+            point = chunk[common[0]]
+            at: _Array = point + (middle - float(point @ one.normal)) * one.normal
+            return at
+    return None
 
 
 def _round_to_flat(part: PartFeatures, over: _Over) -> Iterator[_Candidate]:

@@ -1,0 +1,148 @@
+"""All tables of the trade as rows of text, each with its source, for the page that shows and searches them."""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+
+from rigid_bench.core.standards import bearings, fasteners, general_tolerances, materials, stock, threads, unified
+from rigid_bench.core.standards.fits import limits
+from rigid_bench.core.standards.scales import SCALES, scale_text
+
+_FITS = ("H6", "H7", "H8", "H9", "H11", "N7", "P7", "f7", "g6", "h6", "h9", "js6", "k6", "m6", "n6", "p6", "r6", "s6")
+_FIT_SIZES = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Table:
+    """A table of the trade."""
+
+    id: str
+    title: str
+    source: str
+    columns: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+    def matching(self, words: Sequence[str]) -> tuple[tuple[str, ...], ...]:
+        """Return the rows in which every word stands, in the row or in the table's title."""
+        return tuple(
+            row
+            for row in self.rows
+            if all(any(word.lower() in cell.lower() for cell in (*row, self.title)) for word in words)
+        )
+
+
+def all_tables() -> tuple[Table, ...]:
+    """Return every table, in the order in which the page shows them."""
+    return tuple(make() for make in _MAKERS)
+
+
+def _n(value: float) -> str:
+    return f"{value:.4g}" if abs(value) < 1000 else f"{value:g}"
+
+
+def _table(name: str, title: str, source: str, columns: str, rows: Iterable[Iterable[object]]) -> Table:
+    text = tuple(tuple(_n(cell) if isinstance(cell, int | float) else str(cell) for cell in row) for row in rows)
+    return Table(id=name, title=title, source=source, columns=tuple(columns.split("; ")), rows=text)
+
+
+def _metric_threads() -> Table:
+    rows = (
+        (
+            t.designation,
+            t.pitch,
+            t.tapping_drill,
+            t.minor_internal,
+            t.root_external,
+            "coarse" if t.is_coarse else "fine",
+        )
+        for t in threads.threads()
+    )
+    return _table(
+        "threads", "Metric threads", "ISO 261, ISO 262 (pitches), ISO 724 (diameters), ISO 2306 (drills); from memory",
+        "thread; pitch; tapping drill; minor diameter of the nut; root of the screw; series", rows,
+    )  # fmt: skip
+
+
+def _unified_threads() -> Table:
+    rows = ((u.designation, u.per_inch, u.major, u.major_mm, u.minor_mm) for u in unified.UNIFIED.values())
+    columns = "thread; threads per inch; major diameter, in; major diameter, mm; minor diameter, mm"
+    return _table("unified", "Unified threads", "ASME B1.1; from memory", columns, rows)
+
+
+def _clearance_holes() -> Table:
+    sizes = sorted({each.nominal for each in threads.threads()})
+    rows = ((f"M{size:g}", *(threads.clearance_hole(size) or ())) for size in sizes)
+    return _table("clearance", "Clearance holes", "ISO 273; from memory", "screw; fine; medium; coarse", rows)
+
+
+def _screws(name: str, title: str, source: str, head: str, found: dict[float, fasteners.Screw]) -> Callable[[], Table]:
+    rows = [(f"M{each.nominal:g}", each.head, each.height, each.key) for each in found.values()]
+    return lambda: _table(name, title, f"{source}; from memory", f"screw; {head}; head height; key", rows)
+
+
+def _nuts() -> Table:
+    rows = ((f"M{each.nominal:g}", each.across_flats, each.height) for each in fasteners.NUTS.values())
+    return _table("nuts", "Hexagon nuts", "ISO 4032; from memory", "nut; across flats; height", rows)
+
+
+def _washers() -> Table:
+    rows = ((f"M{e.nominal:g}", e.inside, e.outside, e.thickness) for e in fasteners.WASHERS.values())
+    return _table("washers", "Plain washers", "ISO 7089; from memory", "for; inside; outside; thickness", rows)
+
+
+def _bearings() -> Table:
+    rows = ((each.designation, each.bore, each.outside, each.width) for each in bearings.BEARINGS.values())
+    return _table("bearings", "Ball bearings", "ISO 15; from memory", "bearing; bore; outside; width", rows)
+
+
+def _lengths() -> Table:
+    rows = []
+    for low, high in zip((0.5, *general_tolerances.RANGES), general_tolerances.RANGES, strict=False):
+        deviations = [general_tolerances.LINEAR[name][general_tolerances.RANGES.index(high)] for name in "fmcv"]
+        rows.append((f"over {low:g} to {high:g}", *(f"±{each:g}" if each else "–" for each in deviations)))
+    source = "ISO 2768-1, table 1; meant for cut and formed parts; none below 0.5 mm; from memory"
+    return _table(
+        "general", "General tolerances of lengths", source, "size; f fine; m medium; c coarse; v very coarse", rows
+    )
+
+
+def _fit_rows() -> Table:
+    rows = []
+    for low, high in zip((0, *_FIT_SIZES), _FIT_SIZES, strict=False):
+        found = [limits(name, high) for name in _FITS]
+        texts = [f"{1000 * each.lower:+.0f} {1000 * each.upper:+.0f}" for each in found]
+        rows.append((f"over {low} to {high}", *texts))
+    source = "ISO 286-1, micrometres, at the upper end of each range; from memory"
+    return _table("fits", "Fits", source, "; ".join(("size", *_FITS)), rows)
+
+
+def _scales() -> Table:
+    return _table("scales", "Scales", "ISO 5455; from memory", "scale", ((scale_text(each),) for each in SCALES))
+
+
+def _stock() -> Table:
+    rows = ((name, ", ".join(map(_n, sizes))) for name, sizes in (stock.SHEETS | stock.BARS).items())
+    return _table("stock", "Stock", "common practice, no source", "stock; thicknesses or sections", rows)
+
+
+def _materials() -> Table:
+    source = "data sheets and handbooks, usual values; from memory; wood varies by a tenth and more"
+    return _table("materials", "Materials", source, "material; density, g/cm³", materials.DENSITIES.items())
+
+
+_MAKERS: tuple[Callable[[], Table], ...] = (
+    _metric_threads,
+    _unified_threads,
+    _clearance_holes,
+    _screws("socket", "Socket head screws", "ISO 4762", "head diameter", fasteners.SOCKET),
+    _screws("button", "Button head screws", "ISO 7380-1", "head diameter", fasteners.BUTTON),
+    _screws("countersunk", "Countersunk screws", "ISO 10642", "head diameter, theoretical", fasteners.COUNTERSUNK),
+    _screws("hexagon", "Hexagon head screws", "ISO 4014, ISO 4017", "across flats", fasteners.HEXAGON),
+    _nuts,
+    _washers,
+    _bearings,
+    _lengths,
+    _fit_rows,
+    _scales,
+    _stock,
+    _materials,
+)
