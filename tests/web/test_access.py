@@ -22,6 +22,7 @@ ALLOWED = {
     "POST /sign-out": "nscto",
     "GET /": "scto",
     "GET /patterns": "scto",
+    "GET /tables": "scto",
     "GET /classes/{class_id}": "t",
     "GET /classes/{class_id}/marks.csv": "t",
     "GET /classes/{class_id}/exercises/{version_id}/sheet": "sct",

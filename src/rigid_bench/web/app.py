@@ -18,7 +18,18 @@ from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.web.access import SignInNeeded, person
-from rigid_bench.web.pages import card, class_table, hand_in, health, home, marks, patterns, sheet, sign_in
+from rigid_bench.web.pages import (
+    card,
+    class_table,
+    hand_in,
+    health,
+    home,
+    marks,
+    patterns,
+    sheet,
+    sign_in,
+    trade_tables,
+)
 from rigid_bench.web.render import STATIC, page
 
 log = structlog.get_logger()
@@ -41,7 +52,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.database = Database(settings.database_url)
     app.state.queue = queue(SyncPsycopgConnector(conninfo=settings.database_url))
-    for module in (health, sign_in, home, class_table, sheet, hand_in, card, marks, patterns):
+    for module in (health, sign_in, home, class_table, sheet, hand_in, card, marks, patterns, trade_tables):
         app.include_router(module.router)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.middleware("http")(_guard)

@@ -155,11 +155,13 @@ def _alike(features: Sequence[tuple[tuple[object, ...], _Array, _Array]]) -> lis
 
 def _likely_centres(walls: Sequence[Cylinder], positions: _Array, direction: _Array) -> list[_Array]:
     """Return points of the axes about which a pattern may lie: next to its middle, and the largest walls."""
-    middle = positions.mean(axis=0)
-    by_place = sorted(walls, key=lambda each: float(np.linalg.norm(np.cross(each.point - middle, direction))))
-    by_area = sorted(walls, key=lambda each: -each.area)
+    if not walls:
+        return []
+    offsets = np.array([each.point for each in walls]) - positions.mean(axis=0)
+    away = np.linalg.norm(offsets - np.outer(offsets @ direction, direction), axis=1)
+    areas = np.array([each.area for each in walls])
     feet: dict[tuple[float, ...], _Array] = {}
-    for wall in (*by_place[:2], *by_area[:3]):
+    for wall in (walls[k] for k in (*np.argsort(away, kind="stable")[:2], *np.argsort(-areas, kind="stable")[:3])):
         foot = wall.point - float(wall.point @ direction) * direction
         feet.setdefault(tuple(np.round(foot, 2).tolist()), wall.point)
     return list(feet.values())

@@ -150,18 +150,40 @@ def _merge(walls: Sequence[Cylinder], tolerance: Tolerance) -> list[Cylinder]:
     """Join cylinder faces of one axis, radius and side that meet along or around the axis."""
     merged: list[Cylinder] = []
     for group in axis_groups(walls):
-        found: list[Cylinder] = []
         along = group[0].direction
-        # in order along the axis, so that each wall meets what it belongs to
-        for wall in sorted(group, key=lambda each: min(float(each.point @ along), float(each.end @ along))):
-            for place, other in enumerate(found):
-                if _is_one_wall(wall, other, tolerance):
-                    found[place] = _one_wall(other, wall)
-                    break
-            else:
-                found.append(wall)
-        merged += found
+        for like in _by_radius(group, tolerance.surface_mm):
+            merged += _merged_along(like, along, tolerance)
     return merged
+
+
+def _by_radius(walls: Sequence[Cylinder], near: float) -> list[list[Cylinder]]:
+    """Group walls of one side whose radii follow each other within a distance (mm)."""
+    groups: list[list[Cylinder]] = []
+    for wall in sorted(walls, key=lambda each: (each.is_hollow, each.radius)):
+        last = groups[-1][-1] if groups else None
+        if last is not None and last.is_hollow == wall.is_hollow and wall.radius - last.radius <= near:
+            groups[-1].append(wall)
+        else:
+            groups.append([wall])
+    return groups
+
+
+def _merged_along(walls: Sequence[Cylinder], along: _Array, tolerance: Tolerance) -> list[Cylinder]:
+    """Join walls in order along their axis, each with those that have not ended before it begins."""
+    reach = {wall.faces: sorted((float(wall.point @ along), float(wall.end @ along))) for wall in walls}
+    done: list[Cylinder] = []
+    open_walls: list[tuple[float, Cylinder]] = []
+    for wall in sorted(walls, key=lambda each: reach[each.faces]):
+        low, high = reach[wall.faces]
+        done += [each for end, each in open_walls if end < low - tolerance.surface_mm]
+        open_walls = [(end, each) for end, each in open_walls if end >= low - tolerance.surface_mm]
+        for place, (end, other) in enumerate(open_walls):
+            if _is_one_wall(wall, other, tolerance):
+                open_walls[place] = max(end, high), _one_wall(other, wall)
+                break
+        else:
+            open_walls.append((high, wall))
+    return [*done, *(each for _, each in open_walls)]
 
 
 def axis_groups(walls: Sequence[Cylinder]) -> list[list[Cylinder]]:

@@ -61,8 +61,10 @@ def find_patterns(positions: _Array, direction: _Array, axes: Sequence[_Array]) 
         A square of four about an axis is both a grid and a circle.
     """
     plane = _Flat(positions, direction)
-    left = np.arange(len(positions))
+    left = plane.apart()
     grid = plane.grid(left)
+    if len(left) < _LEAST:
+        return []
     if grid and len(left) > 4:
         return [grid]
     found: list[Pattern] = []
@@ -86,6 +88,11 @@ class _Flat:
         self.x = any_normal(direction)
         self.y = np.cross(direction, self.x)
         self.points = positions @ np.column_stack([self.x, self.y])
+
+    def apart(self) -> NDArray[np.int64]:
+        """Return one of the features on each axis: a hole through two walls is in a pattern once."""
+        _, first = np.unique(np.round(self.points / _NEAR / 2), axis=0, return_index=True)
+        return np.sort(first)
 
     def flat(self, point: _Array) -> _Array:
         return np.array([point @ self.x, point @ self.y])

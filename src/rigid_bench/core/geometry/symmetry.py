@@ -218,7 +218,8 @@ def _rotations(
     rarest = sorted(np.flatnonzero(far).tolist(), key=lambda k: (counts[own_kinds[k]], -float(np.linalg.norm(own[k]))))
     first = rarest[0]
     span = np.linalg.norm(own[first])
-    second = next((k for k in rarest if np.linalg.norm(np.cross(own[first], own[k])) > 10 * near * span), None)
+    beside = np.linalg.norm(np.cross(own[first], own[rarest]), axis=1) > 10 * near * span
+    second = rarest[int(np.argmax(beside))] if beside.any() else None
     seen: list[_Array] = []
     for a in np.flatnonzero(their_kinds == own_kinds[first]).tolist():
         if second is None:
