@@ -9,7 +9,8 @@ from build123d import Box, Cylinder, Pos, Rot
 from rigid_bench.core.feature import CylinderFeature, PlaneFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
-from rigid_bench.core.geometry.measure import Request, measure
+from rigid_bench.core.geometry.measure import measure
+from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.geometry.register import register
 from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.demo.seed_drawer import Sizes, drawer

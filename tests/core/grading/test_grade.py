@@ -157,7 +157,7 @@ def test_an_exercise_in_inches_reports_in_inches() -> None:
         ({"kind": "colour"}, "dimension, fit, freedom, gap"),
         (
             {"kind": "dimension", "part": "bolt", "measure": "smell", "nominal": 1, "tolerance": "ISO 2768-m"},
-            "angle, area, count",
+            "across_flats, angle, area",
         ),
         (
             {

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -104,6 +105,12 @@ def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
             tuple(group) for group in alike_under(symmetry.motions, middles, tolerance=tolerance)
         ),
     )
+
+
+@lru_cache(maxsize=32)
+def inventory_of(part: PartFeatures, tolerance: Tolerance) -> Inventory:
+    """Return the features of a part, found once however often they are asked for."""
+    return take_inventory(part, tolerance=tolerance)
 
 
 def _runs_round(part: PartFeatures, ring: Prism) -> bool:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.frames import Pose, any_normal, unit
 from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.symmetry import motions_between
 from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -73,6 +74,10 @@ def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Toleranc
     tuple of Registration
         The best one first, and with it all that are as good: a symmetric part has several.
     """
+    equal = itertools.islice(motions_between(reference, part, tolerance=tolerance), _MOST_EQUAL)
+    # the least turned one first: a symmetric part that was not moved is taken as it stands
+    if exact := sorted(equal, key=lambda pose: -float(np.trace(pose.rotation))):
+        return tuple(Registration(pose=pose, likeness=1.0) for pose in exact)
     ref, own = _arrays(reference), _arrays(part)
     candidates = [
         Registration(pose=pose, likeness=_likeness(ref, own, pose, tolerance))

@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from rigid_bench.core.frames import any_normal
 from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane
 from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.flat_bounds import FlatBounds
 
 _Array = NDArray[np.float64]
 #: Pairs that are looked at before giving up, and neighbours of a hole among many.
@@ -43,7 +43,7 @@ class Wall:
 
 def least_wall(part: PartFeatures) -> Wall | None:
     """Return the thinnest wall between flat and round surfaces of a part, or None where there is none."""
-    over = _Over(part)
+    over = FlatBounds(part)
     candidates = heapq.merge(
         _plates(part, over), _round_to_flat(part, over), _between_rounds(part), key=lambda each: each[0]
     )
@@ -57,48 +57,7 @@ def least_wall(part: PartFeatures) -> Wall | None:
 _Candidate = tuple[float, tuple[int, int], Callable[[], _Array | None]]
 
 
-class _Over:
-    """Says whether points lie over flat surfaces."""
-
-    def __init__(self, part: PartFeatures) -> None:
-        self.part = part
-        self._known: dict[int, tuple[_Array, _Array, _Array]] = {}
-
-    def holds(self, surface: int, points: _Array) -> NDArray[np.bool_]:
-        """Say which of points, (n, 3) mm, are within the bounds of a flat surface when seen along its normal.
-
-        A line from the point crosses the edges, outer and inner ones, an odd number of times.
-        """
-        axes, starts, ends = self._edges(surface)
-        at = points @ axes.T
-        x, y = at[:, :1], at[:, 1:]
-        rises = (starts[:, 1] > y) != (ends[:, 1] > y)
-        slope = (ends[:, 0] - starts[:, 0]) / np.where(ends[:, 1] == starts[:, 1], 1.0, ends[:, 1] - starts[:, 1])
-        crossed = rises & (x < starts[:, 0] + slope * (y - starts[:, 1]))
-        inside: NDArray[np.bool_] = crossed.sum(axis=1) % 2 == 1
-        return inside
-
-    def _edges(self, surface: int) -> tuple[_Array, _Array, _Array]:
-        if surface not in self._known:
-            plane = self.part.surfaces[surface]
-            assert isinstance(plane, Plane)
-            first = any_normal(plane.normal)
-            axes = np.array([first, np.cross(plane.normal, first)])
-            starts, ends = self.part.edges.polylines(surface)
-            self._known[surface] = axes, starts @ axes.T, ends @ axes.T
-        return self._known[surface]
-
-    def samples(self, surface: int) -> _Array:
-        """Return points just within the edges of a flat surface, and its middle, (n, 3)."""
-        plane, edges = self.part.surfaces[surface], self.part.edges
-        assert isinstance(plane, Plane)
-        rows = [edge for edge, _ in edges.beyond(surface)]
-        points = np.vstack([plane.point[None], edges.middles[rows], edges.starts[rows], edges.ends[rows]])
-        inward: _Array = points + 1e-3 * (plane.point - points)
-        return inward
-
-
-def _plates(part: PartFeatures, over: _Over) -> Iterator[_Candidate]:
+def _plates(part: PartFeatures, over: FlatBounds) -> Iterator[_Candidate]:
     """Yield pairs of flat surfaces that look away from each other, the nearest first."""
     numbers = np.array([k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)], dtype=np.int64)
     normals, points = part.plane_arrays
@@ -131,7 +90,7 @@ def _opposed(
             heapq.heappush(queue, (float(heights[a] - levels[k - 1]), a, k - 1))
 
 
-def _common(over: _Over, a: int, b: int) -> _Array | None:
+def _common(over: FlatBounds, a: int, b: int) -> _Array | None:
     """Return a point in the middle between two flat surfaces where they lie over each other."""
     one, two = over.part.surfaces[a], over.part.surfaces[b]
     assert isinstance(one, Plane)
@@ -148,7 +107,7 @@ def _common(over: _Over, a: int, b: int) -> _Array | None:
     return None
 
 
-def _round_to_flat(part: PartFeatures, over: _Over) -> Iterator[_Candidate]:
+def _round_to_flat(part: PartFeatures, over: FlatBounds) -> Iterator[_Candidate]:
     """Yield holes beside or above a flat outside: round walls along it, and drill points towards it."""
     normals, points = part.plane_arrays
     planes = [k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)]
@@ -172,7 +131,7 @@ def _round_to_flat(part: PartFeatures, over: _Over) -> Iterator[_Candidate]:
     yield from sorted(found, key=lambda each: each[0])
 
 
-def _first_over(over: _Over, plane: int, places: _Array, shift: _Array) -> Callable[[], _Array | None]:
+def _first_over(over: FlatBounds, plane: int, places: _Array, shift: _Array) -> Callable[[], _Array | None]:
     def check() -> _Array | None:
         held = np.flatnonzero(over.holds(plane, places))
         return places[held[0]] + shift if len(held) else None

@@ -16,9 +16,10 @@ _UNITS = {
     "angle": {"mm": "°", "in": "°"},
     "mass": {"mm": "g", "in": "g"},
     "count": {"mm": "", "in": ""},
+    "share": {"mm": "%", "in": "%"},
 }
 #: Power of the length unit that a measure scales with.
-POWERS = {"length": 1, "area": 2, "volume": 3, "angle": 0, "mass": 0, "count": 0}
+POWERS = {"length": 1, "area": 2, "volume": 3, "angle": 0, "mass": 0, "count": 0, "share": 0}
 
 
 def number(value: float, digits: int = 3) -> str:

@@ -8,7 +8,8 @@ from pydantic import Field
 from rigid_bench.core.documents import Document, FeatureModel
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.geometry.measure import MEASURES, Request, measure
+from rigid_bench.core.geometry.measure import MEASURES, measure
+from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.grading import causes
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
@@ -119,7 +120,7 @@ def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) ->
 
 
 def _request(task: Task[DimensionFields]) -> Request:
-    models = task.fields.between or ([task.fields.of] if task.fields.of else [])
+    models = [*(task.fields.between or []), *([task.fields.of] if task.fields.of else [])]
     return Request(
         measure=task.fields.measure,
         features=tuple(model.feature(mm=task.context.exercise.mm) for model in models),

@@ -6,8 +6,9 @@ from pydantic import Field, model_validator
 
 from rigid_bench.core.documents import Document, FeatureModel, PlaneModel
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.geometry.measure import Request, own_outline
+from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.geometry.outline import Outline, room_inside
+from rigid_bench.core.geometry.sizes import own_outline
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.wording import number, quantity
