@@ -20,7 +20,7 @@ from typing import Any
 
 #: Holes along one side of a square plate, teeth of a comb, steps of a shaft.
 _PLATES, _COMBS, _SHAFTS = (7, 14, 22), (12, 50, 120), (25, 250, 1000, 2500)
-_LARGE_SHAFT = 7000
+_LARGE_SHAFT = 4600
 _DEFLECTION_MM, _DEFLECTION_RAD = 0.1, 0.5
 
 

@@ -67,6 +67,12 @@ class ExerciseModel(Document):
     reference: str | None = None
     flow: Literal["required", "either", "position only"] = "required"
     grounding: list[Grounding] = ["declared", "first", "origin"]
+    #: Whose marks one slip takes that reaches several checks: of the first only, or of all.
+    slips: Literal["first only", "all"] = "first only"
+    #: The tolerance of sizes that give none: as modelled, or a class such as "ISO 2768-m".
+    tolerance: str = "as modelled"
+    #: How exact a model is, in the exercise's unit, where the tolerance is "as modelled".
+    as_modelled: Annotated[float, Field(gt=0, le=10)] = 0.01
     checks: Annotated[list[CheckModel], Field(max_length=1000)]
     stages: list[StageModel] = []
 

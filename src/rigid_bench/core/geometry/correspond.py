@@ -44,6 +44,8 @@ class Laid:
     reference: PartFeatures
     part: PartFeatures
     registration: Registration
+    #: The student's part is so many times as large; `part` is as large as it should be.
+    scale: float = 1.0
 
     @property
     def pose(self) -> Pose:

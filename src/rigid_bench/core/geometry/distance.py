@@ -8,7 +8,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
-from OCP.gp import gp_Trsf
+from OCP.gp import gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
 from trimesh import Trimesh
 
@@ -43,6 +43,22 @@ def moved(shape: Body, pose: Pose) -> Body:
     with kernel("placing a part"):
         motion.SetValues(*(float(value) for value in matrix.ravel()))
         return BRepBuilderAPI_Transform(shape, motion, True).Shape()
+
+
+def scaled(shape: Body, factor: float) -> Body:
+    """Return a body made larger or smaller about the origin.
+
+    Raises
+    ------
+    GeometryError
+        The kernel refuses.
+    """
+    if isinstance(shape, Trimesh):
+        return Trimesh(np.asarray(shape.vertices) * factor, shape.faces, process=False)
+    change = gp_Trsf()
+    with kernel("scaling a part"):
+        change.SetScale(gp_Pnt(0, 0, 0), factor)
+        return BRepBuilderAPI_Transform(shape, change, True).Shape()
 
 
 def measure_gap(a: Body, b: Body) -> Gap:

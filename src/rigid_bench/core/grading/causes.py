@@ -4,7 +4,8 @@ A cause is named only where it explains the value to the precision of a model, n
 merely within the check's tolerance. No cause is better than a wrong one.
 """
 
-from collections.abc import Sequence
+import math
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from rigid_bench.core.grading.report import Cause
@@ -17,10 +18,29 @@ _MM_PER_INCH = MM_PER_UNIT["in"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Neighbour:
-    """Another length that is asked of the same part, in the exercise's unit."""
+    """Another size that is asked of the same part, in the exercise's unit; angles in degrees."""
 
     title: str
     nominal: float
+    measure: str = "length"
+    #: It has a face or axis in common with the size that is judged.
+    meets: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Surroundings:
+    """What is asked of a part beside the size that is judged."""
+
+    others: Sequence[Neighbour] = ()
+    #: Of the round wall that the size speaks of; 0 without one.
+    radius: float = 0.0
+    #: Pairs of lengths that meet each other, one of which meets the size that is judged.
+    chains: Sequence[tuple[Neighbour, Neighbour]] = ()
+
+    @property
+    def lengths(self) -> list[Neighbour]:
+        """The other sizes that are lengths."""
+        return [each for each in self.others if each.measure in LENGTHS]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,11 +92,26 @@ _SLIPS = (
     Slip(code="half", measures=(), factor=0.5, text="It is exactly half of what was asked"),
     Slip(code="double", measures=(), factor=2.0, text="It is exactly twice what was asked"),
 )
-_LENGTHS = ("length", "thickness", "diameter", "radius", "depth", "position", "extent")
+#: Measures that are a length along or across a part.
+LENGTHS = (
+    "length",
+    "thickness",
+    "diameter",
+    "radius",
+    "depth",
+    "position",
+    "extent",
+    "edge_distance",
+    "pitch",
+    "corner",
+)
+#: mm: how exactly a number that was typed comes back; far below the precision of a model, because
+#: among many sizes some sum is near any value.
+_TYPED_MM = 0.002
 
 
 def of_dimension(
-    measure: str, nominal: float, value: float, others: Sequence[Neighbour], *, units: str, tolerance: Tolerance
+    measure: str, nominal: float, value: float, around: Surroundings, *, units: str, tolerance: Tolerance
 ) -> Cause | None:
     """Name the slip that explains a wrong length, if one does.
 
@@ -86,9 +121,8 @@ def of_dimension(
         Name of the measure.
     nominal, value
         Required and measured, in the exercise's unit.
-    others
-        The other lengths of the part: a value that is exactly one of them was read from
-        the wrong place.
+    around
+        What else is asked of the part.
     units
         "mm" or "in".
     tolerance
@@ -100,29 +134,116 @@ def of_dimension(
 
     Examples
     --------
-    >>> of_dimension("diameter", 16.4, 8.2, [], units="mm", tolerance=Tolerance()).text
+    >>> of_dimension("diameter", 16.4, 8.2, Surroundings(), units="mm", tolerance=Tolerance()).text
     'It looks as if the radius was typed where the diameter was asked: 8.2 × 2 = 16.4.'
-    >>> of_dimension("diameter", 16.4, 8.25, [], units="mm", tolerance=Tolerance()) is None
+    >>> of_dimension("diameter", 16.4, 8.25, Surroundings(), units="mm", tolerance=Tolerance()) is None
     True
     """
-    if measure not in _LENGTHS:
+    if measure not in LENGTHS:
         return None
     window = tolerance.model_mm / MM_PER_UNIT[units]
+    typed = _TYPED_MM / MM_PER_UNIT[units]
     for slip in _SLIPS:
         is_possible = not slip.measures or measure in slip.measures
         if is_possible and abs(value - slip.factor * nominal) <= window:
             return Cause(code=slip.code, text=f"{slip.text}: {_sum(value, slip.factor, nominal)}.")
-    for other in others:
-        if abs(value - other.nominal) <= window:
-            text = f"{number(value)} is the size asked for {other.title}; it may have been read from there."
-            return Cause(code="neighbours-value", text=text)
+    for found, cause in _sums(measure, nominal, around):
+        if abs(value - found) <= typed:
+            return cause
     return None
+
+
+#: How much larger or smaller a part is than asked -> why.
+_SCALES = {
+    _MM_PER_INCH: "the numbers were typed in a file that is in inches",
+    1 / _MM_PER_INCH: "the numbers are inches, in a file that is in millimetres",
+    10.0: "the file is in centimetres",
+    0.1: "the numbers are centimetres, in a file that is in millimetres",
+}
+
+
+def of_scale(scale: float) -> Cause | None:
+    """Name the slip of a part that is too large or small as a whole; None for a scale of 1.
+
+    Examples
+    --------
+    >>> of_scale(0.1).text
+    'The whole part is 10 times too small: the numbers are centimetres, in a file that is in millimetres.'
+    """
+    if scale not in _SCALES:
+        return None
+    times = f"{number(max(scale, 1 / scale))} times too {'large' if scale > 1 else 'small'}"
+    return Cause(code="unit-of-part", text=f"The whole part is {times}: {_SCALES[scale]}.")
+
+
+#: The scales of `of_scale`.
+SCALES = tuple(_SCALES)
+
+
+def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
+    """Yield the values that slips with another size give, the likeliest first."""
+    r, n = around.radius, nominal
+    if measure == "position" and r:
+        for found, sign in ((n - r, "−"), (n + r, "+")):
+            text = "It looks as if it was measured to the edge of the hole and not to its middle"
+            yield found, Cause(code="edge-for-centre", text=f"{text}: {_s(n, sign, r, found)}.")
+    if measure in ("position", "depth", "edge_distance"):
+        for other in around.lengths:
+            if other.meets and other.nominal > n:
+                found = other.nominal - n
+                text = "It looks as if it was measured from the other side"
+                yield found, Cause(code="from-other-side", text=f"{text}: {_s(other.nominal, '−', n, found)}.")
+    yield from _walls(n, around)
+    for other in around.others:
+        if other.measure == "angle" and 0 < other.nominal < 180 and other.nominal != 90:
+            yield from _slants(n, other)
+    for other in around.lengths:
+        text = f"{number(other.nominal)} is the size asked for {other.title}; it may have been read from there."
+        yield other.nominal, Cause(code="neighbours-value", text=text)
+    for a, b in around.chains:
+        for found, sign in ((a.nominal + b.nominal, "+"), (abs(a.nominal - b.nominal), "−")):
+            big, small = max(a.nominal, b.nominal), min(a.nominal, b.nominal)
+            text = f"It looks as if {a.title} and {b.title} were put together: {_s(big, sign, small, found)}."
+            yield found, Cause(code="chain", text=text)
+
+
+def _walls(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
+    for wall in around.others:
+        if wall.measure != "thickness":
+            continue
+        for times in (1, 2):
+            for sign, way in (("+", 1), ("−", -1)):
+                found = nominal + way * times * wall.nominal
+                part = number(wall.nominal) if times == 1 else f"2 × {number(wall.nominal)}"
+                text = (
+                    f"It is off by {'one wall' if times == 1 else 'two walls'} ({wall.title}): "
+                    f"{number(nominal)} {sign} {part} = {number(found)}."
+                )
+                yield found, Cause(code="wall", text=text)
+
+
+def _slants(nominal: float, angle: Neighbour) -> Iterator[tuple[float, Cause]]:
+    for name, share in (("cos", math.cos), ("sin", math.sin)):
+        factor = share(math.radians(angle.nominal))
+        if abs(factor) < 1e-6:
+            continue
+        for found, sign in ((nominal * factor, "×"), (nominal / factor, "÷")):
+            text = (
+                "It looks as if it was measured along the slant and not along the axis, or the other way round: "
+                f"{number(nominal)} {sign} {name} {number(angle.nominal)}° = {number(found)}."
+            )
+            yield found, Cause(code="along-the-slant", text=text)
+
+
+def _s(a: float, sign: str, b: float, result: float) -> str:
+    return f"{number(a)} {sign} {number(b)} = {number(result)}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WrongSize:
     """A size of a part that is off, and by how much."""
 
+    id: str
     title: str
     required: str
     measured: str
@@ -163,4 +284,4 @@ def of_gap(lost_mm: float, sizes: Sequence[WrongSize], *, tolerance: Tolerance) 
         f"{size.title} measures {size.measured} where {size.required} was asked, "
         f"and that {takes} {number(abs(lost_mm))} mm here. Put the size right, then the gap is right."
     )
-    return Cause(code="wrong-size-of-part", text=text)
+    return Cause(code="wrong-size-of-part", text=text, root=size.id)

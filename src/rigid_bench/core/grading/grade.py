@@ -10,6 +10,7 @@ from rigid_bench.core.grading.checks import kind_of
 from rigid_bench.core.grading.checks.base import Task
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.match import Matching, match
+from rigid_bench.core.grading.one_slip import gather
 from rigid_bench.core.grading.report import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.grading.submission import Submission, read_submission
 from rigid_bench.core.tolerance import Tolerance
@@ -68,7 +69,8 @@ def grade(
         except MeshCannotAnswer as exc:
             done.append(task.result("unchecked", exc.problem, next_step=f"{exc.next_step}."))
     parts = _understood(exercise, submission, matching)
-    return add_up(exercise.model, done, parts=parts, warnings=submission.warnings)
+    told = gather(done, exercise.model, mm=exercise.mm, tolerance=tolerance)
+    return add_up(exercise.model, told, parts=parts, warnings=submission.warnings)
 
 
 def describe(exercise: Exercise) -> list[CheckText]:

@@ -15,10 +15,13 @@ from scipy.optimize import linear_sum_assignment
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.distance import scaled as resized
 from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.register import Registration, register
+from rigid_bench.core.geometry.read_model import read_part
+from rigid_bench.core.geometry.register import register
 from rigid_bench.core.geometry.register_mesh import register_mesh
 from rigid_bench.core.geometry.symmetry import is_same_shape
+from rigid_bench.core.grading.causes import SCALES
 from rigid_bench.core.grading.submission import HandedPart, Submission
 from rigid_bench.core.tolerance import Tolerance
 
@@ -28,6 +31,8 @@ _LEAST = 0.35
 _NAME = 0.15
 #: Parts whose overall sizes differ by more than this factor are not laid over each other at all.
 _SIZE_FACTOR = 4.0
+#: A part whose overall size is this near (as a share) to 25.4 or 10 times what it should be has a slipped unit.
+_UNIT_SLIP = 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -65,29 +70,33 @@ def match(
     Matching
     """
     required = list(references)
-    found = {
-        (row, column): _register(references[part], handed.features, tolerance)
+    tried = {
+        (row, column): laid
         for row, part in enumerate(required)
         for column, handed in enumerate(submission.parts)
-        if _could_be(references[part], handed.features)
+        if (laid := _lay(references[part], handed.features, tolerance))
     }
     scores = np.zeros((len(required), len(submission.parts)))
-    for (row, column), registrations in found.items():
-        likeness = registrations[0].likeness if registrations else 0.0
-        scores[row, column] = likeness + _NAME * _name_likeness(exercise, required[row], submission.parts[column])
+    for (row, column), laid in tried.items():
+        scores[row, column] = laid[0].registration.likeness + _NAME * _name_likeness(
+            exercise, required[row], submission.parts[column]
+        )
     pairs = _best_pairs(scores)
     return _matching(
-        exercise, references, submission, {required[r]: (c, found[r, c]) for r, c in pairs.items()}, tolerance
+        exercise, references, submission, {required[r]: (c, tried[r, c]) for r, c in pairs.items()}, tolerance
     )
 
 
-def _register(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[Registration, ...]:
+def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[Laid, ...]:
+    """Lay a reference over a part, made as large as it should be where its unit slipped; () where it cannot be."""
+    ratio = handed.size / max(reference.size, 1e-9)
+    scale = next((each for each in SCALES if abs(ratio / each - 1) < _UNIT_SLIP), 1.0)
+    if scale != 1.0:
+        handed = read_part(resized(handed.shape, 1 / scale), tolerance=tolerance)
+    elif not 1 / _SIZE_FACTOR < ratio < _SIZE_FACTOR:
+        return ()
     lay = register_mesh if handed.is_mesh else register
-    return lay(reference, handed, tolerance=tolerance)
-
-
-def _could_be(reference: PartFeatures, handed: PartFeatures) -> bool:
-    return 1 / _SIZE_FACTOR < handed.size / max(reference.size, 1e-9) < _SIZE_FACTOR
+    return tuple(Laid(reference, handed, each, scale) for each in lay(reference, handed, tolerance=tolerance))
 
 
 def _name_likeness(exercise: Exercise, part: str, handed: HandedPart) -> float:
@@ -106,21 +115,20 @@ def _matching(
     exercise: Exercise,
     references: Mapping[str, PartFeatures],
     submission: Submission,
-    chosen: Mapping[str, tuple[int, tuple[Registration, ...]]],
+    chosen: Mapping[str, tuple[int, tuple[Laid, ...]]],
     tolerance: Tolerance,
 ) -> Matching:
     laid: dict[int, tuple[Laid, ...]] = {}
     alike: dict[str, list[int]] = {}
     taken = {index for index, _ in chosen.values()}
-    for part, (index, registrations) in chosen.items():
+    for part, (index, ways) in chosen.items():
         own = submission.parts[index].features
-        laid[index] = tuple(Laid(references[part], own, each) for each in registrations)
+        laid[index] = ways
         alike[part] = [index]
         # copies may come as products of their own
         for other, handed in enumerate(submission.parts):
             if other not in taken and is_same_shape(own, handed.features, tolerance=tolerance):
-                found = _register(references[part], handed.features, tolerance)
-                laid[other] = tuple(Laid(references[part], handed.features, each) for each in found)
+                laid[other] = _lay(references[part], handed.features, tolerance)
                 alike[part].append(other)
                 taken.add(other)
     copies = {

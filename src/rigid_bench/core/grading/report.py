@@ -20,6 +20,8 @@ class Cause(Document):
 
     code: str
     text: str
+    #: The check whose slip this one follows from, or "".
+    root: str = ""
 
 
 class Gauge(Document):
@@ -83,6 +85,10 @@ class CheckResult(Document):
     hint: str = ""
     gauge: Gauge | None = None
     rose: RoseModel | None = None
+    #: The check whose slip is the reason for this one too: its marks are not taken twice.
+    follows: str | None = None
+    #: Titles of the checks that follow from this one's slip.
+    leads_to: list[str] = []
 
 
 class StageResult(Document):

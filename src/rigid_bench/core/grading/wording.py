@@ -63,7 +63,9 @@ def band(nominal: float, minus: float, plus: float, dimension: str, units: str) 
     if minus == plus == 0:
         return quantity(nominal, dimension, units)
     digits = _DIGITS[units]
-    span = f"±{number(plus, digits)}" if minus == plus else f"+{number(plus, digits)}/−{number(minus, digits)}"
+    upper = f"{'−' if plus < 0 else '+'}{number(abs(plus), digits)}"
+    lower = f"{'+' if minus < 0 else '−'}{number(abs(minus), digits)}"
+    span = f"±{number(plus, digits)}" if minus == plus else f"{upper}/{lower}"
     unit = unit_of(dimension, units)
     return f"{number(nominal, digits)} {span}{'' if unit in ('', '°') else ' '}{unit}"
 

@@ -12,12 +12,16 @@ from rigid_bench.core.geometry.measure import MEASURES, measure
 from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.grading import causes
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
+from rigid_bench.core.grading.one_slip import feature_keys
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.wording import POWERS, band, number, quantity, sum_words, unit_of
-from rigid_bench.core.standards.general_tolerances import linear_tolerance
+from rigid_bench.core.standards.fits import limits as fit_limits
+from rigid_bench.core.standards.general_tolerances import angle_tolerance, linear_tolerance, radius_tolerance
 from rigid_bench.core.units import MM_PER_UNIT, evaluate
 
 _NonNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+#: mm: the shorter leg of an angle is not known, so the widest range of the general tolerance counts.
+_SHORT_LEG = 10.0
 #: Rounding of a double, so that a value on the limit is within it.
 _DUST = 1e-6
 
@@ -46,8 +50,11 @@ class DimensionFields(Document):
     axis: Literal["x", "y", "z"] | None = None
     density: Annotated[float, Field(gt=0, le=100)] | None = None
     nominal: float | str
-    tolerance: LimitsModel | str
+    #: Limits, a class ("ISO 2768-m"), a fit ("H7"), or "as modelled"; without one, the exercise's.
+    tolerance: LimitsModel | str | None = None
     near: NearModel | None = None
+    #: Free values are shown and never marked; optional ones may be left out.
+    value: Literal["required", "free", "optional", "assumed", "calculated"] = "required"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,7 +67,7 @@ class Asked:
     plus: float
 
     def contains(self, value: float) -> bool:
-        """Say whether a value is within the tolerance."""
+        """Say whether a value is within the tolerance; a fit may lie wholly to one side of the nominal."""
         return self.nominal - self.minus - _DUST <= value <= self.nominal + self.plus + _DUST
 
 
@@ -76,14 +83,35 @@ def asked(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> Ask
     dimension = _dimension(check, fields)
     units = exercise.model.units
     nominal = _nominal(check, fields, exercise, dimension, seen=(check.id,))
+    minus, plus = _limits(check, fields, exercise, dimension, nominal * MM_PER_UNIT[units] ** POWERS[dimension])
+    return Asked(dimension=dimension, nominal=nominal, minus=minus, plus=plus)
+
+
+def _limits(
+    check: CheckModel, fields: DimensionFields, exercise: Exercise, dimension: str, nominal_mm: float
+) -> tuple[float, float]:
+    """Return how far a size may be below and above its nominal, in the exercise's unit."""
     if isinstance(fields.tolerance, LimitsModel):
-        return Asked(dimension=dimension, nominal=nominal, minus=fields.tolerance.minus, plus=fields.tolerance.plus)
+        return fields.tolerance.minus, fields.tolerance.plus
+    name = fields.tolerance or exercise.model.tolerance
+    if name == "as modelled":
+        # of an area, volume or mass so much of a hundredth
+        size = abs(nominal_mm) / 100 if POWERS[dimension] > 1 or dimension == "mass" else 1.0
+        exact = 0.0 if dimension == "count" else exercise.model.as_modelled * size
+        return exact, exact
+    mm = MM_PER_UNIT[exercise.model.units]
+    if dimension == "angle" and name.startswith("ISO 2768"):
+        either = angle_tolerance(_SHORT_LEG, name)
+        return either, either
     if POWERS[dimension] != 1:
-        raise InvalidDocument(
-            f"{FILE}, check '{check.id}'", "a general tolerance is for lengths", 'Give {"minus": ..., "plus": ...}'
-        )
-    either = linear_tolerance(nominal * MM_PER_UNIT[units], fields.tolerance) / MM_PER_UNIT[units]
-    return Asked(dimension=dimension, nominal=nominal, minus=either, plus=either)
+        where = f"{FILE}, check '{check.id}'"
+        raise InvalidDocument(where, f"'{name}' is a tolerance for lengths", 'Give {"minus": ..., "plus": ...}')
+    if name.startswith("ISO 2768"):
+        is_round = fields.measure in ("radius", "chamfer")
+        either = (radius_tolerance if is_round else linear_tolerance)(nominal_mm, name) / mm
+        return either, either
+    found = fit_limits(name, nominal_mm)
+    return -found.lower / mm, found.upper / mm
 
 
 def _dimension(check: CheckModel, fields: DimensionFields) -> str:
@@ -136,6 +164,9 @@ def _judge(task: Task[DimensionFields]) -> CheckResult:
     if laid is None:
         return task.missing_part(task.fields.part)
     found = measure(laid, _request(task))
+    if found is None and task.fields.value == "optional":
+        step = "It may be left out; say in your note why you left it out."
+        return task.result("unchecked", "left out", next_step=step, awarded=task.check.marks)
     if found is None:
         return task.result(
             "missed",
@@ -144,17 +175,22 @@ def _judge(task: Task[DimensionFields]) -> CheckResult:
             next_step=f"Add it to {task.context.exercise.part_name(task.fields.part)} and hand in again.",
             gauge=_gauge(task, wanted, None),
         )
-    return _compared(task, wanted, found / task.context.exercise.mm ** POWERS[wanted.dimension])
+    power = POWERS[wanted.dimension]
+    value = found * laid.scale ** (3 if wanted.dimension == "mass" else power) / task.context.exercise.mm**power
+    if task.fields.value == "free":
+        shown = f"{quantity(value, wanted.dimension, task.context.exercise.model.units)} (free)"
+        return task.result("met", shown).model_copy(update={"awarded": 0.0, "available": 0.0})
+    return _compared(task, wanted, value, laid.scale)
 
 
-def _compared(task: Task[DimensionFields], wanted: Asked, value: float) -> CheckResult:
+def _compared(task: Task[DimensionFields], wanted: Asked, value: float, scale: float = 1.0) -> CheckResult:
     units = task.context.exercise.model.units
     more: dict[str, Any] = {"difference": round(value - wanted.nominal, 6), "gauge": _gauge(task, wanted, value)}
     measured = quantity(value, wanted.dimension, units)
     if wanted.contains(value):
         return task.result("met", measured, **more)
-    cause = causes.of_dimension(
-        task.fields.measure, wanted.nominal, value, _others(task), units=units, tolerance=task.context.tolerance
+    cause = causes.of_scale(scale) or causes.of_dimension(
+        task.fields.measure, wanted.nominal, value, _around(task), units=units, tolerance=task.context.tolerance
     )
     near = task.fields.near
     if near and cause is None and _is_near(wanted, value, near.factor):
@@ -189,17 +225,39 @@ def _gauge(task: Task[DimensionFields], wanted: Asked, value: float | None) -> G
     )
 
 
-def _others(task: Task[DimensionFields]) -> list[causes.Neighbour]:
-    """List the other lengths that are asked of the same part."""
+def _around(task: Task[DimensionFields]) -> causes.Surroundings:
+    """Gather the other sizes that are asked of the same part, and which of them meet."""
     exercise = task.context.exercise
-    found = []
+    found: list[tuple[CheckModel, causes.Neighbour]] = []
     for other in exercise.model.checks:
         if other.kind != "dimension" or other.id == task.check.id:
             continue
         fields = DimensionFields.model_validate(other.fields)
-        if fields.part == task.fields.part and _dimension(other, fields) == "length":
-            found.append(causes.Neighbour(title=other.title, nominal=asked(other, fields, exercise).nominal))
-    return found
+        if fields.part == task.fields.part and _dimension(other, fields) in ("length", "angle"):
+            neighbour = causes.Neighbour(
+                title=other.title,
+                nominal=asked(other, fields, exercise).nominal,
+                measure=fields.measure,
+                meets=bool(feature_keys(task.check) & feature_keys(other)),
+            )
+            found.append((other, neighbour))
+    return causes.Surroundings(
+        others=[neighbour for _, neighbour in found],
+        radius=_radius(task),
+        chains=[
+            (a, b)
+            for k, (first, a) in enumerate(found)
+            for second, b in found[k + 1 :]
+            if a.measure == b.measure == "length" and (a.meets or b.meets)
+            if feature_keys(first) & feature_keys(second)
+        ],
+    )
+
+
+def _radius(task: Task[DimensionFields]) -> float:
+    """Return the radius of the round wall that a check speaks of, in the exercise's unit; 0 without one."""
+    models = [*(task.fields.between or []), *([task.fields.of] if task.fields.of else [])]
+    return next((each.cylinder.radius for each in models if each.cylinder), 0.0)
 
 
 def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> None:

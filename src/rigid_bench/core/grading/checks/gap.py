@@ -153,7 +153,11 @@ def _cause(task: Task[GapFields], value: float) -> Cause | None:
     by_id = {each.id: each for each in exercise.model.checks}
     sizes = [
         causes.WrongSize(
-            title=done.title, required=done.required, measured=done.measured, off_mm=done.difference * exercise.mm
+            id=done.id,
+            title=done.title,
+            required=done.required,
+            measured=done.measured,
+            off_mm=done.difference * exercise.mm,
         )
         for done in task.context.done
         if done.kind == "dimension" and done.verdict in ("near", "missed") and done.difference
