@@ -7,8 +7,8 @@ import zipfile
 from collections.abc import Callable, Mapping
 
 from rigid_bench.core.grading.report import Prepared
+from rigid_bench.demo import drill_jig, seed_drawer
 from rigid_bench.demo.people import STUDENTS, TEACHER, Person
-from rigid_bench.demo.seed_drawer import SAMPLES, SampleBuild, bundle
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.jobs.tasks import Grader
 from rigid_bench.store import queries
@@ -16,14 +16,17 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.passwords import hash_password
 
+#: The exercises in the order in which they are taught.
+_EXERCISES = (drill_jig, seed_drawer)
 #: Who handed in what; those who are not named have not handed in yet.
 _HANDED_IN = {
-    "bram": ("radius-for-diameter",),
-    "chidi": ("right",),
-    "dunya": ("too-wide",),
-    "edda": ("nothing-grounded",),
-    "finn": ("fixed",),
-    "greta": ("no-knob",),
+    "ada": ("jig-right",),
+    "bram": ("jig-radius-for-diameter", "jig-right", "radius-for-diameter"),
+    "chidi": ("jig-own-corners", "right"),
+    "dunya": ("jig-edge-for-centre", "too-wide"),
+    "edda": ("jig-three-corners", "nothing-grounded"),
+    "finn": ("jig-one-dowel", "fixed"),
+    "greta": ("jig-dowel-slides", "no-knob"),
     "hamid": ("thin-wall", "right"),
     "ines": ("step-only",),
 }
@@ -64,20 +67,28 @@ def add_exercise(database: Database, sandbox: Sandbox, files: Mapping[str, bytes
 
 def fill(database: Database, sandbox: Sandbox, *, progress: Callable[[str], None]) -> None:
     """Fill an empty database with the sample school, graded by the grader that the queue uses."""
-    progress("Making the exercise Seed drawer")
-    version = add_exercise(database, sandbox, bundle())
+    versions = []
+    for module in _EXERCISES:
+        progress(f"Making the exercise {module.__name__.rsplit('.', 1)[-1].replace('_', ' ')}")
+        versions.append(add_exercise(database, sandbox, module.bundle()))
     with database.session() as session:
         teacher = _add(database, TEACHER, "teacher")
         students = {each.login: _add(database, each, "student") for each in STUDENTS}
         classroom = queries.add_class(session, name="Workshop 9B", teacher=teacher, students=list(students.values()))
-        queries.assign(session, class_id=classroom.id, version_id=version.id)
+        for place, version in enumerate(versions):
+            queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
     grader = Grader(database, sandbox)
-    samples = {each.name: each for each in SAMPLES}
+    samples = {
+        sample.name: (version, sample)
+        for module, version in zip(_EXERCISES, versions, strict=True)
+        for sample in module.SAMPLES
+    }
     for login, names in _HANDED_IN.items():
         for name in names:
             progress(f"Measuring the build of {students[login].name}")
-            _hand_in(database, grader, classroom, version, students[login], samples[name])
-    _return(database, classroom, version, teacher, [students[login] for login in _RETURNED])
+            version, sample = samples[name]
+            _hand_in(database, grader, classroom, version, students[login], sample.files())
+    _return(database, classroom, versions[-1], teacher, [students[login] for login in _RETURNED])
 
 
 def _add(database: Database, person: Person, role: str) -> User:
@@ -93,11 +104,11 @@ def _hand_in(
     classroom: Classroom,
     version: ExerciseVersion,
     student: User,
-    sample: SampleBuild,
+    files: Mapping[str, bytes],
 ) -> None:
     with database.session() as session:
         build = queries.add_build(
-            session, class_id=classroom.id, version_id=version.id, student_id=student.id, files=sample.files()
+            session, class_id=classroom.id, version_id=version.id, student_id=student.id, files=files
         )
     grader.grade(build.id)
 

@@ -126,9 +126,9 @@ def add_version(
     return version
 
 
-def assign(session: Session, *, class_id: int, version_id: int) -> None:
-    """Give a class an exercise to work on."""
-    session.add(Assignment(class_id=class_id, version_id=version_id))
+def assign(session: Session, *, class_id: int, version_id: int, place: int = 0) -> None:
+    """Give a class an exercise to work on, at a place among its others."""
+    session.add(Assignment(class_id=class_id, version_id=version_id, place=place))
 
 
 def exercises_of_class(session: Session, class_id: int) -> Sequence[ExerciseVersion]:

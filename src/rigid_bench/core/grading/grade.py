@@ -92,7 +92,7 @@ def describe(exercise: Exercise) -> list[CheckText]:
             strip=kind.strip,
             part=getattr(fields, "part", None),
             required=kind.required(check, fields, exercise),
-            marks=check.marks,
+            marks=0.0 if getattr(fields, "value", "") == "free" else check.marks,
             hint=check.hint,
         )
         for check, kind, fields in read

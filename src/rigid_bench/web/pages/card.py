@@ -53,8 +53,9 @@ class CardView:
 
     @property
     def open_rows(self) -> list[Row]:
-        """The checks that are not met, in the order of the card."""
-        return [row for _, rows in self.strips for row in rows if row.check.verdict != "met"]
+        """The checks that are not met, in the order of the card; not those that follow from another."""
+        rows = [row for _, rows in self.strips for row in rows]
+        return [row for row in rows if row.check.verdict != "met" and not row.check.follows]
 
     @property
     def next_stage(self) -> str:

@@ -89,8 +89,15 @@ class Task(Generic[Fields]):
     def missing_part(self, part: str) -> CheckResult:
         """Make the result of a check whose part was not handed in, or came without geometry."""
         name = self.context.exercise.part_name(part)
-        if self.context.matching.copies.get(part):
+        if self.context.matching.copies.get(part) and part not in self.context.matching.parts:
             return self.no_geometry()
+        if part in self.context.matching.parts:
+            return self.result(
+                "missed",
+                "not in the build",
+                cause=Cause(code="part-missing", text=f"There are fewer of {name} in the build than there should be."),
+                next_step=f"Add another {name} and hand in again.",
+            )
         return self.result(
             "missed",
             "part not found",

@@ -142,9 +142,12 @@ def _nominal(
 
 
 def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> str:
+    if fields.value == "free":
+        return "free: make it your own"
     wanted = asked(check, fields, exercise)
     text = band(wanted.nominal, wanted.minus, wanted.plus, wanted.dimension, exercise.model.units)
-    return f"{text} ({sum_words(fields.nominal)})" if isinstance(fields.nominal, str) else text
+    text = f"{text} ({sum_words(fields.nominal)})" if isinstance(fields.nominal, str) else text
+    return f"{text}, {fields.value}" if fields.value in ("optional", "assumed") else text
 
 
 def _request(task: Task[DimensionFields]) -> Request:

@@ -1,0 +1,31 @@
+"""The sample builds are test cases: exactly the checks that a slip reaches fall."""
+
+from functools import cache
+from types import ModuleType
+
+import pytest
+
+from rigid_bench.core.exercise.exercise import Exercise, read_exercise
+from rigid_bench.core.grading.grade import grade
+from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.demo import drill_jig, seed_drawer
+
+SAMPLES = [(module, sample) for module in (drill_jig, seed_drawer) for sample in module.SAMPLES]
+
+
+@cache
+def exercise(module: ModuleType) -> Exercise:
+    return read_exercise(module.bundle())
+
+
+@pytest.mark.parametrize(("module", "sample"), SAMPLES, ids=[sample.name for _, sample in SAMPLES])
+def test_exactly_the_checks_that_the_slip_reaches_fall(
+    module: ModuleType, sample: seed_drawer.SampleBuild | drill_jig.SampleBuild
+) -> None:
+    report = grade(exercise(module), sample.files(), tolerance=Tolerance())
+    fallen = {each.id: each.cause and each.cause.code for each in report.checks if each.verdict in ("near", "missed")}
+    assert fallen == dict(sample.falls)
+    assert [each.id for each in report.checks if each.verdict == "unchecked"] == list(sample.unchecked)
+    lost = [each for each in report.checks if each.verdict != "met" and not each.follows]
+    assert report.awarded == report.available - sum(each.available for each in lost)
+    assert all(each.next_step for each in report.checks if each.verdict != "met")
