@@ -6,6 +6,7 @@ from pathlib import Path
 from rigid_bench.core.assembly.build import BuildModel
 from rigid_bench.core.assembly.clearance_report import ClearanceReport
 from rigid_bench.core.assembly.freedom_report import FreedomReport
+from rigid_bench.core.assembly.solve_report import SolveReport
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.geometry.measure_report import MeasureReport
@@ -22,6 +23,7 @@ def schemas() -> dict[str, str]:
         "exercise": ExerciseModel,
         "measure-report": MeasureReport,
         "freedom-report": FreedomReport,
+        "solve-report": SolveReport,
         "clearance-report": ClearanceReport,
         "grade-report": Report,
         **{f"check-{name}": kind.fields for name, kind in KINDS.items()},

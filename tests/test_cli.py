@@ -106,6 +106,8 @@ def test_grade_gives_the_format_for_a_folder_and_a_zip(folder: Path) -> None:
         (["measure", "text.step"], "not a STEP file"),
         (["freedom", "text.step"], "not JSON"),
         (["freedom", "bad.json"], "instances[0]"),
+        (["solve", "bad.json"], "instances[0]"),
+        (["solve", "latch.build.json", "-o", "nowhere/out.json"], "cannot be written"),
         (["clearance", "latch.build.json"], "body.step"),
         (["grade", "plate.step", "drawer.step"], "folder or a zip"),
         (["grade", ".", "drawer.step"], "exercise.json"),

@@ -1,9 +1,10 @@
-"""The command `rigid-bench`: measure, freedom, clearance, grade, demo, serve, worker.
+"""The command `rigid-bench`: measure, freedom, solve, clearance, grade, demo, serve, worker.
 
 Exit codes: 0 done; 2 the input could not be used, with one line on standard error that
 says where, what and what to do; 1 a fault of the program.
 """
 
+import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -17,6 +18,8 @@ from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
 from rigid_bench.core.archive import is_zip, read_zip
 from rigid_bench.core.assembly.build import is_build, read_build
 from rigid_bench.core.assembly.freedom_report import freedom_report
+from rigid_bench.core.assembly.solution import solve as solve_build
+from rigid_bench.core.assembly.solve_report import placed_build, solve_report
 from rigid_bench.core.errors import RigidBenchError, UnreadableFile
 from rigid_bench.core.exercise.exercise import FILE as EXERCISE_FILE
 from rigid_bench.core.tolerance import Tolerance
@@ -64,6 +67,37 @@ def freedom(file: Annotated[Path, typer.Argument(help="A build file.")], json: J
     """Say what can still move in a build, and which mates are redundant or conflict."""
     report = freedom_report(read_build(_read(file), name=file.name), tolerance=Tolerance())
     _print(report, json, _freedom_lines, skip_none=True)
+
+
+@app.command()
+def solve(
+    file: Annotated[Path, typer.Argument(help="A build file.")],
+    out: Annotated[Path | None, typer.Option("-o", help="Where to write the build with its new poses.")] = None,
+    json: Json = False,
+) -> None:
+    """Move the ungrounded instances the least so that all mates hold, and write the build with its new poses."""
+    data = _read(file)
+    build = read_build(data, name=file.name)
+    solution = solve_build(build, tolerance=Tolerance())
+    placed = placed_build(data, build, solution)
+    if out:
+        _write(out, placed)
+    elif not json:
+        print(placed.decode(), end="")
+        return
+    _print(solve_report(solution), json, _solve_lines)
+
+
+def _write(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all."""
+    beside = path.with_name(f".{path.name}.{os.getpid()}")
+    try:
+        beside.write_bytes(data)
+        os.replace(beside, path)
+    except OSError as exc:
+        beside.unlink(missing_ok=True)
+        problem = f"it cannot be written ({exc.strerror})"
+        raise UnreadableFile(str(path), problem, "Name a file in a folder of yours") from exc
 
 
 @app.command()
@@ -204,6 +238,14 @@ def _freedom_lines(report: Any) -> Iterator[str]:
         yield f"Redundant: {name}"
     for conflict in report.conflicts:
         yield f"Does not hold: {conflict.mate}, {conflict.residual_mm:g} mm, {conflict.residual_deg:g}°"
+
+
+def _solve_lines(report: Any) -> Iterator[str]:
+    yield "All mates hold" if report.satisfied else "The mates cannot all hold"
+    if report.moved:
+        yield f"Moved: {', '.join(report.moved)}"
+    if report.conflict_set:
+        yield f"These cannot hold together; drop or change one: {', '.join(report.conflict_set)}"
 
 
 def _clearance_lines(report: Any) -> Iterator[str]:

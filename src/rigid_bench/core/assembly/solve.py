@@ -36,7 +36,7 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
     """
     current = list(poses)
     free = system.free_columns()
-    rows, residuals = _assemble(system, current)
+    rows, residuals = assemble(system, current)
     error = float(np.linalg.norm(residuals))
     for _ in range(steps):
         if error < 1e-12 * max(1.0, float(system.lengths.max(initial=0.0))) or not free.any():
@@ -45,7 +45,7 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
         step[free] = np.linalg.lstsq(rows[:, free], -residuals, rcond=1e-10)[0]
         for _halving in range(6):
             trial = system.stepped(current, step)
-            trial_rows, trial_residuals = _assemble(system, trial)
+            trial_rows, trial_residuals = assemble(system, trial)
             trial_error = float(np.linalg.norm(trial_residuals))
             if trial_error < error:
                 break
@@ -56,7 +56,8 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
     return current, error
 
 
-def _assemble(system: System, poses: Sequence[Pose]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def assemble(system: System, poses: Sequence[Pose]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Return all mates' rows on all twists, (m, 6 n), and their residuals, (m,) mm."""
     parts = [system.mate_rows(mate, poses) for mate in system.mates]
     width = 6 * len(poses)
     rows = np.vstack([rows for rows, _ in parts]) if parts else np.zeros((0, width))
