@@ -13,6 +13,7 @@ import pytest
 import uvicorn
 from playwright.sync_api import Browser, Page, sync_playwright
 
+import rigid_bench  # noqa: F401 (first: it sets how many threads numpy uses)
 from rigid_bench.demo.seed_drawer import bundle
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings

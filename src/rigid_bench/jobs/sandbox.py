@@ -23,8 +23,6 @@ from rigid_bench.core.errors import LimitReached, MeasuringStopped
 
 #: The functions that run in the child: plain values in, plain values out.
 _TASKS = "rigid_bench.jobs.geometry_tasks"
-#: One thread per child: linear algebra of this size gains nothing from more, and workers share cores.
-_ONE_THREAD = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS")
 _LOOK_EVERY_S = 0.2
 _SMALLER = "Hand in a simpler model: fewer faces, no threads or text cut into it"
 
@@ -108,7 +106,6 @@ class Sandbox(AbstractContextManager["Sandbox"]):
 
     def _running(self) -> ProcessPool:
         if self._pool is None:
-            os.environ.update(dict.fromkeys(_ONE_THREAD, "1"))
             context = multiprocessing.get_context("forkserver")
             context.set_forkserver_preload([self.tasks])
             self._pool = ProcessPool(
