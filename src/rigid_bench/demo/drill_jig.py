@@ -295,7 +295,7 @@ SAMPLES = (
         name="jig-three-corners",
         slip="one corner left sharp",
         sizes=replace(_S, corners=3),
-        falls=(("jig.corners", None),),
+        falls=(("jig.corners", "edges"),),
     ),
     SampleBuild(
         name="jig-one-dowel",

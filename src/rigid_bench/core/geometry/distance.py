@@ -8,7 +8,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
-from OCP.gp import gp_Pnt, gp_Trsf
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
 from trimesh import Trimesh
 
@@ -58,6 +58,22 @@ def scaled(shape: Body, factor: float) -> Body:
     change = gp_Trsf()
     with kernel("scaling a part"):
         change.SetScale(gp_Pnt(0, 0, 0), factor)
+        return BRepBuilderAPI_Transform(shape, change, True).Shape()
+
+
+def mirrored(shape: Body) -> Body:
+    """Return the mirror image of a body.
+
+    Raises
+    ------
+    GeometryError
+        The kernel refuses.
+    """
+    if isinstance(shape, Trimesh):
+        return Trimesh(np.asarray(shape.vertices) * [-1, 1, 1], shape.faces[:, ::-1], process=False)
+    change = gp_Trsf()
+    with kernel("mirroring a part"):
+        change.SetMirror(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)))
         return BRepBuilderAPI_Transform(shape, change, True).Shape()
 
 

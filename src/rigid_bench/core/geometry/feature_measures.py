@@ -3,6 +3,7 @@
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import AxisFeature, PlaneFeature, PointFeature
@@ -11,6 +12,7 @@ from rigid_bench.core.geometry.distance import moved, overlap_volume
 from rigid_bench.core.geometry.edge_treatments import Chamfer
 from rigid_bench.core.geometry.edges import LINE
 from rigid_bench.core.geometry.faces import Cylinder, Plane
+from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.flat_bounds import FlatBounds
 from rigid_bench.core.geometry.inventory import Inventory, inventory_of
 from rigid_bench.core.geometry.measure_request import Dimension, Measure, Request, needs, wall_of
@@ -21,6 +23,8 @@ from rigid_bench.core.tolerance import Tolerance
 _AXES = ("x", "y", "z")
 #: How far (as a share of the part's size) a corner may stand from where it should and still be the one meant.
 _REACH = 0.25
+#: How far (as a share of the part's size) a rounded edge may stand from where it should and still be the one meant.
+_SAME_EDGE = 0.05
 
 
 def _features(laid: Laid, request: Request) -> Inventory:
@@ -105,6 +109,47 @@ def chamfers(laid: Laid, request: Request) -> float | None:
     return float(len(_features(laid, request).chamfers))
 
 
+def edge_differences(
+    laid: Laid, name: str, *, tolerance: Tolerance
+) -> tuple[list[tuple[str, NDArray[np.float64]]], list[tuple[str, NDArray[np.float64]]]]:
+    """Return the rounded or chamfered edges that a part lacks, and those that it has besides.
+
+    Parameters
+    ----------
+    laid
+        The reference laid over the part.
+    name
+        "fillets" or "chamfers".
+    tolerance
+        For finding features.
+
+    Returns
+    -------
+    missing, extra : list of (str, (3,) float)
+        What each is, and where its middle is in the reference's coordinates, mm.
+    """
+    wanted = _edge_places(laid.reference, name, tolerance)
+    found = [(text, laid.pose.inverse().point(place)) for text, place in _edge_places(laid.part, name, tolerance)]
+    missing = []
+    for text, place in wanted:
+        near = next(
+            (each for each in found if np.linalg.norm(each[1] - place) < _SAME_EDGE * laid.reference.size), None
+        )
+        if near is None:
+            missing.append((text, place))
+        else:
+            found.remove(near)
+    return missing, found
+
+
+def _edge_places(part: PartFeatures, name: str, tolerance: Tolerance) -> list[tuple[str, NDArray[np.float64]]]:
+    inventory, edges = inventory_of(part, tolerance), part.edges
+    sized = [(f"R{each.radius:g}", each.surface) for each in inventory.fillets]
+    if name == "chamfers":
+        sized = [(f"{each.legs[0]:g} × {each.legs[1]:g}", each.surface) for each in inventory.chamfers]
+    return [(text, edges.middles[[edge for edge, _ in edges.beyond(surface)]].mean(axis=0)) for text, surface in sized]
+
+
 def _chamfer(laid: Laid, request: Request) -> Chamfer | None:
     if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
         raise needs(request, "one flat face: that of the chamfer")
@@ -164,7 +209,7 @@ def corner(laid: Laid, request: Request) -> float | None:
     return None if second is None else float(np.linalg.norm(first - second))
 
 
-def _corner(laid: Laid, feature: PointFeature) -> "np.typing.NDArray[np.float64] | None":
+def _corner(laid: Laid, feature: PointFeature) -> NDArray[np.float64] | None:
     edges = laid.part.edges
     corners = np.vstack([edges.starts, edges.ends])
     away = np.linalg.norm(corners - laid.pose.point(feature.point), axis=1)

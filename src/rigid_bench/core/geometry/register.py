@@ -8,6 +8,7 @@ axes the candidate shifts, and every candidate is scored by the area that it mat
 import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -119,6 +120,7 @@ def _arrays(part: PartFeatures) -> _Faces:
     )
 
 
+@lru_cache(maxsize=8)
 def _directions(faces: _Faces) -> list[_Array]:
     """List a part's directions, those with most area first; an axis counts both ways."""
     vectors = np.vstack([faces.plane_normals, faces.axis_directions, -faces.axis_directions])

@@ -1,7 +1,7 @@
 """A part's features in a few short lines, as a person would say them; sizes in mm."""
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 
 from rigid_bench.core.geometry.feature_report import FeatureReport, HoleReport, PrismReport, SlotReport
 
@@ -25,37 +25,37 @@ def feature_lines(part: FeatureReport, extents: Sequence[float]) -> list[str]:
     list of str
         Such as "4 × hole Ø8, through"; empty for a plain block.
     """
-    lines = [
-        *_counted(map(_hole, part.holes)),
-        *_counted(f"boss Ø{_n(each.diameter)}, {_n(each.height)} long" for each in part.bosses),
-        *_counted(map(_slot, part.slots)),
-        *_counted(_prism("pocket", each) for each in part.pockets if each.form != "polygon"),
-        *_counted(_prism("boss", each) for each in part.prismatic_bosses if each.form != "polygon"),
-        *_counted(
-            f"{_POLYGONS.get(each.sides, f'{each.sides}-sided')} {'socket' if each.hollow else 'block'}, "
-            f"{_n(each.across_flats)} across flats, {_n(each.depth)} {'deep' if each.hollow else 'high'}"
-            for each in part.polygons
-        ),
-        *(f"{each.count} × rounded edge R{_n(each.radius)}" for each in part.fillets),
-        *(f"{each.count} × chamfer {' × '.join(map(_n, each.legs))}" for each in part.chamfers),
-        *_counted(
-            f"{'half bore or saddle' if each.hollow else 'round end'} R{_n(each.radius)}, {_n(each.sweep)}° round"
-            for each in part.round_walls
-        ),
-        *_patterns(part),
-    ]
+    lines = [f"{count} × {text}" if count > 1 else text for text, count in Counter(feature_list(part)).items()]
+    lines += _patterns(part)
     if part.least_wall and part.least_wall.thickness < min(extents) - _WHOLE:
         lines.append(f"least wall {_n(part.least_wall.thickness)}")
     return lines
 
 
+def feature_list(part: FeatureReport) -> list[str]:
+    """Say each feature of a part, like ones in the same words; patterns and walls left out."""
+    return [
+        *map(_hole, part.holes),
+        *(f"boss Ø{_n(each.diameter)}, {_n(each.height)} long" for each in part.bosses),
+        *map(_slot, part.slots),
+        *(_prism("pocket", each) for each in part.pockets if each.form != "polygon"),
+        *(_prism("boss", each) for each in part.prismatic_bosses if each.form != "polygon"),
+        *(
+            f"{_POLYGONS.get(each.sides, f'{each.sides}-sided')} {'socket' if each.hollow else 'block'}, "
+            f"{_n(each.across_flats)} across flats, {_n(each.depth)} {'deep' if each.hollow else 'high'}"
+            for each in part.polygons
+        ),
+        *(f"rounded edge R{_n(each.radius)}" for each in part.fillets for _ in range(each.count)),
+        *(f"chamfer {' × '.join(map(_n, each.legs))}" for each in part.chamfers for _ in range(each.count)),
+        *(
+            f"{'half bore or saddle' if each.hollow else 'round end'} R{_n(each.radius)}, {_n(each.sweep)}° round"
+            for each in part.round_walls
+        ),
+    ]
+
+
 def _n(value: float) -> str:
     return f"{round(value, 3):g}"
-
-
-def _counted(texts: Iterable[str]) -> Iterator[str]:
-    for text, count in Counter(texts).items():
-        yield f"{count} × {text}" if count > 1 else text
 
 
 def _hole(hole: HoleReport) -> str:

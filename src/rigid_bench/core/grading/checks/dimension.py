@@ -8,6 +8,7 @@ from pydantic import Field
 from rigid_bench.core.documents import Document, FeatureModel
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.geometry.feature_measures import edge_differences
 from rigid_bench.core.geometry.measure import MEASURES, measure
 from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.grading import causes
@@ -192,8 +193,12 @@ def _compared(task: Task[DimensionFields], wanted: Asked, value: float, scale: f
     measured = quantity(value, wanted.dimension, units)
     if wanted.contains(value):
         return task.result("met", measured, **more)
-    cause = causes.of_scale(scale) or causes.of_dimension(
-        task.fields.measure, wanted.nominal, value, _around(task), units=units, tolerance=task.context.tolerance
+    cause = (
+        causes.of_scale(scale)
+        or _edges(task)
+        or causes.of_dimension(
+            task.fields.measure, wanted.nominal, value, _around(task), units=units, tolerance=task.context.tolerance
+        )
     )
     near = task.fields.near
     if near and cause is None and _is_near(wanted, value, near.factor):
@@ -201,6 +206,21 @@ def _compared(task: Task[DimensionFields], wanted: Asked, value: float, scale: f
         return task.result("near", measured, next_step=step, awarded=task.check.marks * near.share, **more)
     step = _next_step(wanted, value, units, has_cause=cause is not None)
     return task.result("missed", measured, cause=cause, next_step=step, **more)
+
+
+def _edges(task: Task[DimensionFields]) -> Cause | None:
+    """Name the rounded or chamfered edges that are missing or too many."""
+    laid = task.context.laid(task.fields.part, where=task.where)
+    if task.fields.measure not in ("fillets", "chamfers") or laid is None:
+        return None
+    mm = task.context.exercise.mm
+    missing, extra = edge_differences(laid, task.fields.measure, tolerance=task.context.tolerance)
+    said = [
+        f"{text} at {', '.join(number(each / mm, 1) for each in place)} {word}"
+        for word, found in (("is missing", missing), ("is too many", extra))
+        for text, place in found
+    ]
+    return Cause(code="edges", text=f"{'; '.join(said[:6])}.") if said else None
 
 
 def _is_near(wanted: Asked, value: float, factor: float) -> bool:

@@ -1,0 +1,54 @@
+"""Is a part one body, or as many as asked: pieces not joined, or merged with a neighbour?"""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from rigid_bench.core.documents import Document
+from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
+from rigid_bench.core.grading.report import Cause, CheckResult
+
+
+class BodiesFields(Document):
+    """Fields of a check of kind `bodies`."""
+
+    part: str
+    count: Annotated[int, Field(ge=1, le=100)] = 1
+
+
+def _required(check: CheckModel, fields: BodiesFields, exercise: Exercise) -> str:
+    return "one closed body" if fields.count == 1 else f"{fields.count} closed bodies"
+
+
+def _judge(task: Task[BodiesFields]) -> CheckResult:
+    matching, submission = task.context.matching, task.context.submission
+    index = matching.parts.get(task.fields.part)
+    if index is None:
+        return task.missing_part(task.fields.part)
+    own = submission.parts[index]
+    # in a file of loose bodies the other parts of the exercise share the product
+    taken = {submission.instances[k].part for copies in matching.copies.values() for k in copies}
+    loose = [k for k, each in enumerate(submission.parts) if each.product == own.product and k not in taken]
+    count = 1 + len(loose)
+    name = task.context.exercise.part_name(task.fields.part)
+    if not own.features.closed:
+        cause = Cause(code="not-closed", text="The body is not closed: a face is missing.")
+        return task.result("missed", "open", cause=cause, next_step=f"Close {name} to a solid and hand in again.")
+    measured = "1 body" if count == 1 else f"{count} bodies"
+    if count == task.fields.count:
+        return task.result("met", measured)
+    if count > task.fields.count:
+        cause = Cause(code="several-bodies", text="Pieces of it were left unjoined.")
+        return task.result("missed", measured, cause=cause, next_step=f"Join the pieces of {name} and hand in again.")
+    cause = Cause(code="merged", text="Pieces that should be apart were joined.")
+    return task.result(
+        "missed", measured, cause=cause, next_step=f"Model the pieces of {name} apart and hand in again."
+    )
+
+
+def _verify(check: CheckModel, fields: BodiesFields, exercise: Exercise) -> None:
+    known_part(check, exercise, fields.part)
+
+
+KIND = CheckKind(name="bodies", strip="parts", fields=BodiesFields, required=_required, judge=_judge, verify=_verify)
