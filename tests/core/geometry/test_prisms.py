@@ -106,6 +106,10 @@ def test_slots_grooves_and_keyways(
     assert each.floor_to_axis == pytest.approx(to_axis, abs=1e-6)
 
 
+def test_a_hollow_inside_is_no_slot() -> None:
+    assert found(BLOCK - Box(20, 10, 6)).slots == ()
+
+
 def test_a_keyway_does_not_hide_its_bore() -> None:
     hub = found(Cylinder(20, 10) - Cylinder(10, 20) - Pos(10, 0, 0) * Box(6, 6, 20))
     assert ([2 * each.cylinder.radius for each in hub.holes], hub.pockets) == ([pytest.approx(20)], ())

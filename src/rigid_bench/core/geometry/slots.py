@@ -18,6 +18,8 @@ from rigid_bench.core.geometry.prisms import Prism
 
 _Array = NDArray[np.float64]
 _ROUND_END = math.radians(175)
+#: Two walls that so many others join leave no opening.
+_ALL_ROUND = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -73,6 +75,8 @@ def find_slots(part: PartFeatures, prisms: Sequence[Prism]) -> list[Slot]:
     in_rings = [set(each.walls) for each in prisms if each.is_hollow]
     opened = []
     for pair, joints in _facing_walls(part).items():
+        if len(joints) >= _ALL_ROUND:
+            continue  # closed on all sides: a hollow inside the part
         slot = _open_slot(part, *pair, joints)
         # within the ring of a pocket such a pair is part of its outline, but for the keyway of a bore
         if slot.keyway_in == "bore" or not any(set(pair) <= ring for ring in in_rings):
