@@ -58,6 +58,8 @@ ROW, MIDDLE, FLOOR = hole(-25, 15, 2), hole(20, 0, 3), plane((-20, -12, 2), (0, 
         ("corner", (PointFeature(np.array([40.0, -25, -6])), TOP), {}, sample(), 12),
         ("corner", (PointFeature(np.array([40.0, -25, -6])), PointFeature(np.array([40.0, 25, -6]))), {}, sample(), 50),
         ("least_wall", (), {}, sample(), 8),
+        ("greatest_wall", (), {}, sample(), 80),
+        ("wall_spread", (), {}, sample(), 72),
         ("closed", (), {}, sample(), 1),
         ("likeness", (), {}, sample(), 100),
         ("centre_of_mass", (), {"axis": "y"}, sample(), None),
@@ -93,7 +95,17 @@ def test_pitch_circles_and_chamfers() -> None:
 def test_a_measure_without_what_it_needs_says_so(name: str) -> None:
     part = features(sample())
     laid = Laid(part, part, register(part, part, tolerance=TOLERANCE)[0])
-    whole = {"area", "volume", "fillets", "chamfers", "least_wall", "closed", "likeness"}
+    whole = {
+        "area",
+        "volume",
+        "fillets",
+        "chamfers",
+        "least_wall",
+        "greatest_wall",
+        "wall_spread",
+        "closed",
+        "likeness",
+    }
     if name in whole:
         assert measure(laid, Request(measure=name)) is not None
     else:

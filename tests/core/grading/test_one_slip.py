@@ -127,3 +127,12 @@ def test_a_tolerance_that_there_is_not_is_refused() -> None:
 
 def test_a_scaled_solid_has_scaled_sizes() -> None:
     assert scaled(base().solid().wrapped, 2.0) is not None
+
+
+def test_a_mass_may_name_its_material() -> None:
+    check = {"id": "m", "title": "M", "kind": "dimension", "marks": 1, "part": "base", "measure": "mass"}
+    check |= {"nominal": 0, "tolerance": {"minus": 0, "plus": 1000}}
+    (found,) = graded(base(), [{**check, "material": "steel"}]).checks
+    assert float(found.measured.removesuffix(" g")) == pytest.approx(base().volume / 1000 * 7.85, abs=0.01)
+    with pytest.raises(InvalidDocument, match="no material 'cheese'"):
+        graded(base(), [{**check, "material": "cheese"}])

@@ -1,5 +1,6 @@
 """Outlines, tangency and fits: a tray with a shaped pocket, and the insert that goes into it."""
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -90,3 +91,21 @@ def test_a_face_of_no_pocket_and_an_unknown_part_are_refused() -> None:
     fit = {"id": "f", "title": "F", "kind": "fit", "marks": 1, "pocket": lost, "peg": lost, "min": 0, "max": 1}
     with pytest.raises(InvalidDocument, match="no part 'lid'"):
         describe(exercise(checks=[fit]))
+
+
+def rail(pitch: float) -> Any:
+    return Box(100, 20, 5) - [Pos(pitch * k, 3, 0) * Cylinder(2, 20) for k in (-1, 0, 1)]
+
+
+@pytest.mark.parametrize(("pitch", "verdict"), [(30, "met"), (30.03, "met"), (30.1, "missed")])
+def test_hole_patterns_of_two_parts_fit_each_other(pitch: float, verdict: str) -> None:
+    holes = [cylinder((30 * k, 3, 0), (0, 0, 1), 2)["cylinder"] for k in (-1, 0, 1)]
+    check = {"id": "p", "title": "P", "kind": "pattern", "marks": 1, "max": 0.05}
+    sides = {"a": {"part": "tray", "cylinders": holes}, "b": {"part": "insert", "cylinders": holes}}
+    document = exercise(checks=[{**check, **sides}])
+    rails = {"tray": step_bytes(rail(30), "Tray"), "insert": step_bytes(rail(30) + Pos(0, 0, 9) * Box(9, 9, 16), "I")}
+    wanted = replace(document, part_files=rails)
+    own = Rot(40, 50, 60) * (rail(pitch) + Pos(0, 0, 9) * Box(9, 9, 16))
+    files = {"a.step": step_bytes(rail(30), "Tray"), "b.step": step_bytes(own, "Insert")}
+    (found,) = grade(wanted, files, tolerance=TOLERANCE).checks
+    assert found.verdict == verdict

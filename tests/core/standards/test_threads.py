@@ -43,6 +43,8 @@ def test_clearance_holes_grow_with_series_and_screw() -> None:
         (8.0, False, ["M8 nominal"]),
         (6.466, False, ["M8 minor diameter"]),
         (6.72, True, []),
+        (6.35, False, ["1/4-20 UNC nominal"]),
+        (4.976, True, ["1/4-20 UNC minor diameter"]),  # ASME B1.1: 0.1959 in
     ],
 )
 def test_a_plain_diameter_says_what_it_may_stand_for(diameter: float, is_hole: bool, said: list[str]) -> None:

@@ -18,6 +18,7 @@ from rigid_bench.core.geometry.inventory import Inventory, inventory_of
 from rigid_bench.core.geometry.measure_request import Dimension, Measure, Request, needs, wall_of
 from rigid_bench.core.geometry.patterns import Pattern
 from rigid_bench.core.geometry.sizes import own_ring, surfaces_of
+from rigid_bench.core.geometry.thickness import flat_walls
 from rigid_bench.core.tolerance import Tolerance
 
 _AXES = ("x", "y", "z")
@@ -237,6 +238,20 @@ def least_wall(laid: Laid, request: Request) -> float | None:
     return found.thickness if found else None
 
 
+def greatest_wall(laid: Laid, request: Request) -> float | None:
+    """Measure the thickest of the walls between flat surfaces, mm."""
+    laid.need_round_walls(where=request.where)
+    walls = flat_walls(laid.part)
+    return walls[-1].thickness if walls else None
+
+
+def wall_spread(laid: Laid, request: Request) -> float | None:
+    """Measure how much the walls between flat surfaces differ, mm: 0 for an even shell."""
+    laid.need_round_walls(where=request.where)
+    walls = flat_walls(laid.part)
+    return walls[-1].thickness - walls[0].thickness if walls else None
+
+
 def centre_of_mass(laid: Laid, request: Request) -> float | None:
     """Return where the centre of mass is along an axis of the reference, from its origin, mm."""
     if request.axis not in _AXES:
@@ -270,6 +285,8 @@ OF_FEATURES: dict[str, tuple[Dimension, Measure]] = {
     "corner": ("length", corner),
     "off_centre": ("length", off_centre),
     "least_wall": ("length", least_wall),
+    "greatest_wall": ("length", greatest_wall),
+    "wall_spread": ("length", wall_spread),
     "centre_of_mass": ("length", centre_of_mass),
     "closed": ("count", closed),
     "likeness": ("share", likeness),

@@ -7,7 +7,7 @@ axes the candidate shifts, and every candidate is scored by the area that it mat
 
 import itertools
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -28,6 +28,9 @@ _MOST_EQUAL = 48
 #: What a face adds that has the right direction but not the right place: enough to tell
 #: a part from its flipped self, never enough to outvote a face that fits.
 _SOFT = 0.2
+#: Of parts with more faces so many largest ones say first which candidates are worth a closer look:
+#: those whose likeness by these is this near to the best.
+_LARGEST, _ROUGH = 30, 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -80,10 +83,10 @@ def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Toleranc
     if exact := sorted(equal, key=lambda pose: -float(np.trace(pose.rotation))):
         return tuple(Registration(pose=pose, likeness=1.0) for pose in exact)
     ref, own = _arrays(reference), _arrays(part)
+    poses = [pose for rotation in _rotations(ref, own) for pose in _shifted(rotation, ref, own, tolerance)]
     candidates = [
         Registration(pose=pose, likeness=_likeness(ref, own, pose, tolerance))
-        for rotation in _rotations(ref, own)
-        for pose in _shifted(rotation, ref, own, tolerance)
+        for pose in _promising(poses, ref, own, tolerance)
     ]
     candidates.sort(key=lambda each: -each.likeness)
     best: list[Registration] = []
@@ -93,6 +96,32 @@ def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Toleranc
         if not any(each.pose.is_close(other.pose, mm=tolerance.model_mm, rad=1e-3) for other in best):
             best.append(each)
     return tuple(best)
+
+
+def _promising(poses: list[Pose], ref: _Faces, own: _Faces, tolerance: Tolerance) -> list[Pose]:
+    """Return the poses under which the largest faces agree about best: the others need no closer look."""
+    if max(len(ref.plane_areas), len(ref.radii)) <= _LARGEST:
+        return poses
+    few, few_own = _largest(ref), _largest(own)
+    rough = np.array([_likeness(few, few_own, pose, tolerance) for pose in poses])
+    return [poses[k] for k in np.flatnonzero(rough > rough.max(initial=0.0) - _ROUGH)]
+
+
+def _largest(faces: _Faces) -> _Faces:
+    planes = np.argsort(-faces.plane_areas)[:_LARGEST]
+    walls = np.argsort(-faces.axis_areas)[:_LARGEST]
+    return replace(
+        faces,
+        plane_points=faces.plane_points[planes],
+        plane_normals=faces.plane_normals[planes],
+        plane_areas=faces.plane_areas[planes],
+        axis_points=faces.axis_points[walls],
+        axis_directions=faces.axis_directions[walls],
+        axis_middles=faces.axis_middles[walls],
+        radii=faces.radii[walls],
+        hollow=faces.hollow[walls],
+        axis_areas=faces.axis_areas[walls],
+    )
 
 
 def _arrays(part: PartFeatures) -> _Faces:

@@ -54,6 +54,23 @@ def least_wall(part: PartFeatures) -> Wall | None:
 
 
 #: Thickness, the two surfaces, and what says where they lie over each other, or None.
+def flat_walls(part: PartFeatures) -> list[Wall]:
+    """Return the wall under each flat surface that has one: to the nearest surface that looks the other way.
+
+    Thinnest first; a plate counts once.
+    """
+    if part.is_mesh:
+        return []
+    over = FlatBounds(part)
+    seen: set[int] = set()
+    found = []
+    for thickness, wall, check in itertools.islice(_plates(part, over), _MOST_TRIED):
+        if thickness > _LEAST and not set(wall) <= seen and (at := check()) is not None:
+            seen |= set(wall)
+            found.append(Wall(thickness=thickness, surfaces=wall, at=at))
+    return found
+
+
 _Candidate = tuple[float, tuple[int, int], Callable[[], _Array | None]]
 
 

@@ -8,6 +8,8 @@ ISO 68-1.
 import math
 from dataclasses import dataclass
 
+from rigid_bench.core.standards.unified import UNIFIED
+
 #: Nominal diameter -> tapping drill by pitch, coarse first, mm.
 _DRILLS: dict[float, dict[float, float]] = {
     1.6: {0.35: 1.25},
@@ -121,12 +123,13 @@ def match_diameter(diameter: float, *, is_hole: bool) -> list[ThreadMatch]:
     Returns
     -------
     list of ThreadMatch
-        Coarse threads before fine ones; clearance holes last. Empty where no size is within 0.01 mm.
+        Metric coarse threads before fine ones, then unified ones; clearance holes last. Empty
+        where no size is within 0.01 mm.
 
     Examples
     --------
     >>> [f"{each.designation} {each.size}" for each in match_diameter(6.8, is_hole=True)]
-    ['M8 tapping drill']
+    ['M8 tapping drill', '5/16-24 UNF minor diameter']
     >>> [f"{each.designation} {each.size}" for each in match_diameter(9, is_hole=True)]
     ['M10x1 tapping drill', 'M8 clearance medium']
     >>> match_diameter(7.7, is_hole=True)
@@ -142,6 +145,12 @@ def match_diameter(diameter: float, *, is_hole: bool) -> list[ThreadMatch]:
         size = next((name for name, value in sizes.items() if abs(value - diameter) < _NEAR), None)
         if size:
             found.append(ThreadMatch(designation=thread.designation, size=size))
+    for unified in UNIFIED.values():
+        sizes = {"nominal": unified.major_mm} if unified.is_coarse else {}
+        sizes |= {"minor diameter": unified.minor_mm} if is_hole else {}
+        size = next((name for name, value in sizes.items() if abs(value - diameter) < _NEAR), None)
+        if size:
+            found.append(ThreadMatch(designation=unified.designation, size=size))
     if is_hole:
         for nominal, holes in _CLEARANCE.items():
             for series, size_mm in zip(("fine", "medium", "coarse"), holes, strict=True):

@@ -16,6 +16,11 @@ class UnifiedThread:
     per_inch: int
 
     @property
+    def is_coarse(self) -> bool:
+        """Of the coarse series."""
+        return self.designation.endswith("UNC")
+
+    @property
     def major_mm(self) -> float:
         """Mm"""
         return self.major * _MM

@@ -18,6 +18,7 @@ from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.wording import POWERS, band, number, quantity, sum_words, unit_of
 from rigid_bench.core.standards.fits import limits as fit_limits
 from rigid_bench.core.standards.general_tolerances import angle_tolerance, linear_tolerance, radius_tolerance
+from rigid_bench.core.standards.materials import DENSITIES
 from rigid_bench.core.units import MM_PER_UNIT, evaluate
 
 _NonNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
@@ -50,6 +51,8 @@ class DimensionFields(Document):
     between: Annotated[list[FeatureModel], Field(min_length=2, max_length=2)] | None = None
     axis: Literal["x", "y", "z"] | None = None
     density: Annotated[float, Field(gt=0, le=100)] | None = None
+    #: Of a mass: a material of the table, instead of a density.
+    material: str | None = None
     nominal: float | str
     #: Limits, a class ("ISO 2768-m"), a fit ("H7"), or "as modelled"; without one, the exercise's.
     tolerance: LimitsModel | str | None = None
@@ -157,9 +160,20 @@ def _request(task: Task[DimensionFields]) -> Request:
         measure=task.fields.measure,
         features=tuple(model.feature(mm=task.context.exercise.mm) for model in models),
         axis=task.fields.axis,
-        density=task.fields.density,
+        density=_density(task.check, task.fields),
         where=task.where,
     )
+
+
+def _density(check: CheckModel, fields: DimensionFields) -> float | None:
+    """Return the density that a mass is worked out with, g/cm3."""
+    if fields.material is None or fields.density is not None:
+        return fields.density
+    if fields.material not in DENSITIES:
+        where = f"{FILE}, check '{check.id}'"
+        known = ", ".join(sorted(DENSITIES))
+        raise InvalidDocument(where, f"there is no material '{fields.material}'", f"Name one of: {known}")
+    return DENSITIES[fields.material]
 
 
 def _judge(task: Task[DimensionFields]) -> CheckResult:
@@ -285,6 +299,7 @@ def _radius(task: Task[DimensionFields]) -> float:
 
 def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> None:
     known_part(check, exercise, fields.part)
+    _density(check, fields)
     asked(check, fields, exercise)
 
 
