@@ -4,7 +4,7 @@ Mobility is the dimension of the null space of all mates' rows. The null space i
 narrowed mate by mate, in the file's order, so that each mate's own share is known.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -172,14 +172,22 @@ def _narrowed(system: System, poses: Sequence[Pose]) -> tuple[_Array, list[Mate]
     """Narrow the space of velocities mate by mate; list the mates that narrow nothing."""
     space = np.eye(6 * len(poses))[:, system.free_columns()]
     useless = []
+    for mate, before, after in narrowing(system, poses):
+        if after.shape[1] == before.shape[1]:
+            useless.append(mate)
+        space = after
+    return space, useless
+
+
+def narrowing(system: System, poses: Sequence[Pose]) -> Iterator[tuple[Mate, _Array, _Array]]:
+    """Yield each mate with a basis of all possible velocities without and with it, (6 n, d) each."""
+    space = np.eye(6 * len(poses))[:, system.free_columns()]
     for mate in system.mates:
         rows, _ = system.mate_rows(mate, poses)
         left = _null_space(rows @ space, system.tolerance.rank)
-        if left.shape[1] == space.shape[1]:
-            useless.append(mate)
-        else:
-            space = space @ left
-    return space, useless
+        narrowed = space if left.shape[1] == space.shape[1] else space @ left
+        yield mate, space, narrowed
+        space = narrowed
 
 
 def _null_space(rows: _Array, rank: float) -> _Array:

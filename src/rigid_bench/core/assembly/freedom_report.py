@@ -5,6 +5,7 @@ from typing import Literal
 
 from rigid_bench.core.assembly.build import Build
 from rigid_bench.core.assembly.freedom import freedom
+from rigid_bench.core.assembly.ladder import ladder
 from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.documents import Coordinate, Document, Vector
 from rigid_bench.core.tolerance import Tolerance
@@ -44,6 +45,16 @@ class ConflictReport(Document):
     residual_deg: float
 
 
+class RungReport(Document):
+    """What one mate took from one instance, when the mates are put in in the file's order."""
+
+    mate: str
+    instance: str
+    #: Degrees of freedom relative to ground, without and with the mate.
+    before: int
+    after: int
+
+
 class FreedomReport(Document):
     """The whole build, as in `docs/schemas/freedom-report.json`."""
 
@@ -56,6 +67,7 @@ class FreedomReport(Document):
     instances: dict[str, InstanceFreedom]
     redundant_mates: list[str]
     conflicts: list[ConflictReport]
+    ladder: list[RungReport]
 
 
 def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
@@ -78,6 +90,7 @@ def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
         A mate is of an unknown kind, or cannot be meant.
     """
     found = freedom(build, tolerance=tolerance)
+    names = [each.id for each in build.instances]
     instances = {}
     for index, instance in enumerate(build.instances):
         motions = found.motions(index)
@@ -99,6 +112,10 @@ def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
                 residual_deg=round(math.degrees(each.residual.rad), 9),
             )
             for each in found.conflicts
+        ],
+        ladder=[
+            RungReport(mate=each.mate, instance=names[each.instance], before=each.before, after=each.after)
+            for each in ladder(found)
         ],
     )
 

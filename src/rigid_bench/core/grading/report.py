@@ -33,6 +33,14 @@ class Gauge(Document):
     unit: str
 
 
+class RungModel(Document):
+    """What one mate took from a part's six motions."""
+
+    mate: str
+    before: int
+    after: int
+
+
 class RoseModel(Document):
     """Three slides and three turns along the axes of the part it is judged to: open or closed."""
 
@@ -43,6 +51,8 @@ class RoseModel(Document):
     required_turns: list[bool]
     words: str
     motions: list[MotionReport] = []
+    #: Mate by mate, in the order in which they were made.
+    ladder: list[RungModel] = []
 
 
 class CheckText(Document):

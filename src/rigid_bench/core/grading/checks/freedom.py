@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.assembly.freedom_report import MotionReport, motion_report
+from rigid_bench.core.assembly.ladder import ladder
 from rigid_bench.core.assembly.motions import Motion, span
 from rigid_bench.core.documents import Document
 from rigid_bench.core.errors import InvalidDocument
@@ -14,7 +15,7 @@ from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
-from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, State
+from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, RungModel, State
 from rigid_bench.core.grading.wording import motions_words
 
 _Array = NDArray[np.float64]
@@ -199,6 +200,11 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, inde
         required_turns=required_turns,
         words=motions_words(seen),
         motions=[motion_report(each) for each in seen],
+        ladder=[
+            RungModel(mate=each.mate, before=each.before, after=each.after)
+            for each in ladder(found)
+            if each.instance == index
+        ],
     )
 
 
