@@ -34,4 +34,6 @@ screenshots: setup
 
 bench: setup
 	.venv/bin/python -m benchmarks.read
+	.venv/bin/python -m benchmarks.register
+	.venv/bin/python -m benchmarks.causes
 	.venv/bin/python -m benchmarks.grade
