@@ -22,6 +22,7 @@ from rigid_bench.core.assembly.solution import solve as solve_build
 from rigid_bench.core.assembly.solve_report import placed_build, solve_report
 from rigid_bench.core.errors import RigidBenchError, UnreadableFile
 from rigid_bench.core.exercise.exercise import FILE as EXERCISE_FILE
+from rigid_bench.core.geometry.summary import feature_lines
 from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.jobs.sandbox import Sandbox
 
@@ -217,8 +218,6 @@ def _print(report: Any, json: bool, lines: Callable[[Any], Iterator[str]], *, sk
 
 
 def _measure_lines(report: Any) -> Iterator[str]:
-    from rigid_bench.core.geometry.summary import feature_lines  # loads the kernel
-
     yield f"{report.file}: {report.step_schema}, in {report.source_units}"
     for part in report.parts:
         sizes = " × ".join(f"{size:g}" for size in part.extents)

@@ -145,3 +145,37 @@ def test_grading_a_mesh_answers_what_it_can() -> None:
     assert verdicts["knob.spigot.length"] == ("met", "10 mm")
     assert verdicts["parts"][0] == "met"
     assert verdicts["drawer.hole"] == ("unchecked", "a mesh has no round walls")
+
+
+NAMESPACE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
+
+
+def raw_3mf(model: str) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("3D/3dmodel.model", model)
+    return out.getvalue()
+
+
+ENTITIES = "".join(f'<!ENTITY {chr(98 + k)} "{f"&{chr(97 + k)};" * 10}">' for k in range(9))
+TO_ITSELF = "".join(
+    f'<object id="{k}"><components><component objectid="{3 - k}"/></components></object>' for k in (1, 2)
+)
+
+
+@pytest.mark.parametrize(
+    "model",
+    [
+        "hello",
+        "",
+        f'<model xmlns="{NAMESPACE}"></model>',
+        f'<model xmlns="{NAMESPACE}"><resources>{TO_ITSELF}</resources><build><item objectid="1"/></build></model>',
+        f'<!DOCTYPE x [<!ENTITY a "aaaaaaaaaa">{ENTITIES}]><model xmlns="{NAMESPACE}">&j;</model>',
+        "<model>" + " " * 250_000_000,
+    ],
+    ids=["no xml", "empty", "no build", "within itself", "entities", "zip bomb"],
+)
+def test_hostile_3mf_files_are_refused_in_one_line(model: str) -> None:
+    with pytest.raises(UnreadableFile) as caught:
+        measure_file(raw_3mf(model), name="m.3mf", tolerance=TOLERANCE)
+    assert "\n" not in str(caught.value)

@@ -6,7 +6,8 @@ from pydantic import Field
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.feature_report import FeatureReport, feature_report, listed, rounded
+from rigid_bench.core.geometry.feature_models import FeatureReport
+from rigid_bench.core.geometry.feature_report import feature_report, listed, rounded
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.inventory import take_inventory
 from rigid_bench.core.geometry.model import ModelPart

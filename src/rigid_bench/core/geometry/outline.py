@@ -182,8 +182,8 @@ def room_inside(peg: Outline, pocket: Outline) -> float:
 def _room(laid: shapely.Polygon, pocket: shapely.Polygon) -> float:
     if pocket.contains(laid):
         return float(pocket.exterior.distance(laid))
-    outside = laid.difference(pocket)
-    return -max(float(shapely.Point(at).distance(pocket)) for at in shapely.get_coordinates(outside))
+    outside = shapely.get_coordinates(laid.difference(pocket))
+    return -max((float(shapely.Point(at).distance(pocket)) for at in outside), default=0.0)
 
 
 def _laid_over(outline: Outline, reference: Outline, turns: int) -> Sequence[shapely.Polygon]:

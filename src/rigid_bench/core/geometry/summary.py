@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
-from rigid_bench.core.geometry.feature_report import FeatureReport, HoleReport, PrismReport, SlotReport
+from rigid_bench.core.geometry.feature_models import FeatureReport, HoleReport, PrismReport, SlotReport
 
 #: mm: a wall thinner than the part by less is the part's own thickness.
 _WHOLE = 1e-3
