@@ -19,9 +19,10 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
-from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.errors import RigidBenchError, UnreadableFile
 from rigid_bench.core.geometry.distance import measure_gap
 from rigid_bench.core.geometry.measure_report import MeasureReport
+from rigid_bench.core.geometry.step_text import check_text
 from rigid_bench.jobs.sandbox import Limits, Sandbox
 from tests.shapes import features, plate_with_four_holes, step
 
@@ -103,6 +104,19 @@ def test_a_known_trap_ends_in_one_line_or_a_report(measuring: Sandbox, data: byt
     after = outcome(measuring, GOOD)
     assert isinstance(after, MeasureReport)
     assert after.parts[0].extents == [80.0, 60.0, 6.0]
+
+
+@pytest.mark.parametrize(
+    ("number", "said"),
+    [(b"NAN", "not a number"), (b"-inf", "not a number"), (b"1.#QNAN", "not a number"), (b"1.E+308", "larger than")],
+)
+def test_a_number_that_cannot_be_meant_is_refused_before_the_kernel_sees_it(number: bytes, said: str) -> None:
+    """On some of these the kernel never ends."""
+    with pytest.raises(UnreadableFile, match=said):
+        check_text(
+            re.sub(rb"(CARTESIAN_POINT\('',\()-?\d[^,]*,", rb"\g<1>" + number + b",", GOOD, count=1), name="a.step"
+        )
+    check_text(GOOD.replace(b"'NAME'", b"'(NAN)'"), name="a.step")  # a name may say so
 
 
 def test_a_missing_face_is_not_measured_in_silence(measuring: Sandbox) -> None:

@@ -18,6 +18,10 @@ _DEEPEST = 64
 MOST_INSTANCES = 10_000
 _ENTITY = re.compile(rb"^\s*#(\d+)\s*=", re.MULTILINE)
 _STRING = re.compile(rb"'[^']*'")
+#: Some programs write these for a size that they could not work out; the kernel may never end on them.
+_NO_NUMBER = re.compile(rb"[(,]\s*[-+]?(?:NAN|INF|INFINITY|1\.#\w+)\s*[,)]", re.IGNORECASE)
+#: More than 1e30, in whatever unit.
+_ABSURD = re.compile(rb"\dE\+?(?:[3-9]\d|\d{3,})\s*[,)]", re.IGNORECASE)
 
 
 def check_text(data: bytes, *, name: str) -> None:
@@ -46,9 +50,14 @@ def check_text(data: bytes, *, name: str) -> None:
     numbers = _ENTITY.findall(text)
     if len(numbers) != len(set(numbers)):
         raise refuse("an entity number is used twice")
-    if _bracket_depth(text) > _DEEPEST:
+    bare = _STRING.sub(b"''", text)
+    if _bracket_depth(bare) > _DEEPEST:
         raise refuse(f"brackets are nested more than {_DEEPEST} deep")
-    leaves = _count_leaves(text)
+    if _NO_NUMBER.search(bare):
+        raise refuse("a coordinate or size in it is not a number")
+    if _ABSURD.search(bare):
+        raise refuse("a coordinate or size in it is larger than anything that can be made")
+    leaves = _count_leaves(bare)
     if leaves is None:
         raise refuse("the assembly contains itself")
     if leaves > MOST_INSTANCES:
@@ -65,7 +74,7 @@ def too_many_instances(name: str, count: int) -> UnreadableFile:
 
 
 def _bracket_depth(text: bytes) -> int:
-    marks = np.frombuffer(_STRING.sub(b"", text), dtype=np.uint8)
+    marks = np.frombuffer(text, dtype=np.uint8)
     steps = (marks == ord("(")).astype(np.int32) - (marks == ord(")")).astype(np.int32)
     return int(np.cumsum(steps).max(initial=0))
 
@@ -76,7 +85,7 @@ _USAGE = re.compile(rb"NEXT_ASSEMBLY_USAGE_OCCURRENCE\s*\([^#;]*#(\d+)\s*,\s*#(\
 def _count_leaves(text: bytes) -> int | None:
     """Count the leaves of the assembly by multiplying, not expanding; None where it contains itself."""
     below: dict[bytes, list[bytes]] = {}
-    for above, part in _USAGE.findall(_STRING.sub(b"", text)):
+    for above, part in _USAGE.findall(text):
         below.setdefault(above, []).append(part)
     counts: dict[bytes, int] = {}
     open_now: set[bytes] = set()
