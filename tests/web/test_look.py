@@ -4,12 +4,14 @@ import re
 import time
 
 import pytest
+from build123d import Face
 from sqlalchemy import text
 
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.store.database import Database
 from tests import school as people
 from tests.school import School, Visitor
+from tests.shapes import step
 
 BUILDS = {each.name: each for each in SAMPLES}
 
@@ -52,13 +54,21 @@ def test_what_is_missing_and_what_cannot_be_shown_is_said(student: Visitor, scho
 
 @pytest.mark.usefixtures("worker")
 def test_a_file_that_cannot_be_measured_is_said_and_does_not_count(student: Visitor, school: School) -> None:
-    good = BUILDS["step-only"].files()["drawer.step"]
-    broken = {"bad.step": re.sub(rb"CARTESIAN_POINT\('',\(-?\d[^)]*\)\)", b"CARTESIAN_POINT('',(NAN,0.,0.))", good)}
+    broken = {"bad.step": step(Face.make_rect(40, 30), "Sheet")}
     path = chosen(student, school, broken)
     page = looked_at(student, path)
     assert "could not be used" in page
     assert "bad.step" in page
     assert student.post(path.replace("/look", "/hand-in")).url.path == path
+
+
+def test_a_file_of_no_numbers_is_refused_before_it_is_kept(student: Visitor, school: School) -> None:
+    good = BUILDS["step-only"].files()["drawer.step"]
+    broken = re.sub(rb"CARTESIAN_POINT\('',\(-?\d[^)]*\)\)", b"CARTESIAN_POINT('',(NAN,0.,0.))", good)
+    path = f"/classes/{school.class_id}/exercises/{school.version_id}/hand-in"
+    answer = student.post(path, files={"bad.step": broken})
+    assert answer.url.path == path
+    assert "bad.step: a coordinate or size in it is not a number" in re.sub(r"<[^>]*>", "", answer.text)
 
 
 def test_a_choice_that_does_not_count_is_seen_by_nobody_else(

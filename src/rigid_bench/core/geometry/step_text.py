@@ -21,7 +21,7 @@ _STRING = re.compile(rb"'[^']*'")
 #: Some programs write these for a size that they could not work out; the kernel may never end on them.
 _NO_NUMBER = re.compile(rb"[(,]\s*[-+]?(?:NAN|INF|INFINITY|1\.#\w+)\s*[,)]", re.IGNORECASE)
 #: More than 1e30, in whatever unit.
-_ABSURD = re.compile(rb"\dE\+?(?:[3-9]\d|\d{3,})\s*[,)]", re.IGNORECASE)
+_ABSURD = re.compile(rb"[\d.]E\+?(?:[3-9]\d|\d{3,})\s*[,)]", re.IGNORECASE)
 
 
 def check_text(data: bytes, *, name: str) -> None:
