@@ -116,7 +116,7 @@ def test_free_and_optional_values() -> None:
     report = graded(base(bore=11) + Pos(-20, 10, 0) * Cylinder(2, 10), [free, optional])
     assert [(each.measured, each.verdict, each.awarded, each.available) for each in report.checks] == [
         ("11 mm (free)", "met", 0, 0),
-        ("left out", "unchecked", 2, 2),
+        ("left out, without a note", "unchecked", 0, 2),
     ]
 
 

@@ -23,9 +23,12 @@ class PartModel(Document):
 
     id: Identifier
     name: str
-    file: str
+    #: Its reference model; without one the part is asked for by description: overall sizes, holes, volume.
+    file: str | None = None
     origin: Literal["made", "supplied", "bought"] = "made"
     count: Annotated[int, Field(ge=1, le=1000)] = 1
+    #: Features besides those asked for: taken for a fault, shown and not marked, or hoped for.
+    extras: Literal["forbidden", "allowed", "wanted"] = "forbidden"
     #: How it is to be made, such as "printed"; decides which cautions the sheet carries.
     process: str | None = None
 
@@ -105,6 +108,10 @@ class Exercise:
         """Millimetres in the exercise's unit of length."""
         return MM_PER_UNIT[self.model.units]
 
+    def part(self, part: str) -> PartModel:
+        """Return a part that there is, by its id."""
+        return next(each for each in self.model.parts if each.id == part)
+
     def part_name(self, part: str) -> str:
         """Return the name of a part, by its id."""
         return next((each.name for each in self.model.parts if each.id == part), part)
@@ -152,7 +159,7 @@ def read_exercise(files: Mapping[str, bytes]) -> Exercise:
     )
     exercise = Exercise(
         model=model,
-        part_files={each.id: _file(files, each.file, f"parts, '{each.id}'") for each in model.parts},
+        part_files={each.id: _file(files, each.file, f"parts, '{each.id}'") for each in model.parts if each.file},
         reference=reference,
     )
     _check_reference(exercise)
@@ -167,8 +174,9 @@ def _file(files: Mapping[str, bytes], name: str, place: str) -> bytes:
 
 def _check_reference(exercise: Exercise) -> None:
     """The reference's instances must be of the exercise's parts."""
-    known = {each.id for each in exercise.model.parts}
+    known = {each.id for each in exercise.model.parts if each.file}
     for each in exercise.reference.instances if exercise.reference else ():
         if each.part not in known:
             where = f"{exercise.model.reference}, at instance '{each.id}'"
-            raise InvalidDocument(where, f"the exercise has no part '{each.part}'", f"Name one of {sorted(known)}")
+            problem = f"the exercise has no part '{each.part}' with a file"
+            raise InvalidDocument(where, problem, f"Name one of {sorted(known)}")

@@ -35,13 +35,14 @@ def make_sheet(exercise: Exercise, *, progress: Callable[[str], None] = lambda t
         A reference file cannot be drawn.
     """
     shapes = {}
-    for part in exercise.model.parts:
-        solids = [each.shape for each in read_step(exercise.part_files[part.id], name=part.file).parts if each.solids]
+    drawn = [(part, part.file) for part in exercise.model.parts if part.file]
+    for part, file in drawn:
+        solids = [each.shape for each in read_step(exercise.part_files[part.id], name=file).parts if each.solids]
         if not solids:
-            raise InvalidDocument(part.file, "it holds no solid", "Give one solid per part file")
+            raise InvalidDocument(file, "it holds no solid", "Give one solid per part file")
         shapes[part.id] = solids[0]
     views = {}
-    for part in exercise.model.parts:
+    for part, _ in drawn:
         progress(f"Drawing {part.name}")
         views[part.id] = [_view([shapes[part.id]], direction) for direction in (FRONT, TOP, SIDE)]
     return Sheet(parts=views, assembly=_assembly(exercise, shapes, progress))

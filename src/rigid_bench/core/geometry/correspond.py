@@ -4,10 +4,9 @@ Faces are paired one to one, so that a face that is missing stays missing and is
 answered by its neighbour.
 """
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,9 +16,11 @@ from rigid_bench.core.errors import InvalidDocument, MeshCannotAnswer
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, FrameFeature, PlaneFeature, PointFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.faces import Cylinder, Plane
+from rigid_bench.core.geometry.facets import faceted_walls
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.register import Registration
 
+_Array = NDArray[np.float64]
 #: How far (rad) a face may be tilted and still be the face that was meant.
 _TILT = np.radians(10)
 #: How far off, as a share of the part's size, a face may stand and still be the one meant.
@@ -53,43 +54,53 @@ class Laid:
         return self.registration.pose
 
     @cached_property
-    def _flats(self) -> tuple[list[Flat], list[Flat], dict[int, int]]:
-        wanted, found = flats(self.reference.planes), flats(self.part.planes)
-        costs = [[self._flat_cost(a, b) for b in found] for a in wanted]
-        return wanted, found, _assign(costs, _REACH * self.reference.size)
+    def _flats(self) -> dict[int, int]:
+        wanted, found = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
+        return _assign(self._flat_costs(*wanted, *found), _REACH * self.reference.size)
+
+    def _flat_costs(self, points: _Array, normals: _Array, own_points: _Array, own_normals: _Array) -> _Array:
+        turned, placed = self.pose.direction(normals), self.pose.point(points)
+        apart = own_points[None] - placed[:, None]
+        place = np.abs(np.einsum("rsk,rk->rs", apart, turned))
+        lateral = np.sqrt(np.maximum((apart**2).sum(axis=2) - place**2, 0.0))
+        is_tilted = turned @ own_normals.T < np.cos(_TILT)
+        return np.where(is_tilted, np.inf, place + _LATERAL * lateral)
 
     @cached_property
     def _walls(self) -> dict[int, int]:
-        costs = [[self._wall_cost(a, b) for b in self.part.cylinders] for a in self.reference.cylinders]
-        return _assign(costs, _REACH * self.reference.size)
+        return self._pairs_of(self.part.cylinders)
 
-    def _flat_cost(self, wanted: Flat, found: Flat) -> float:
-        normal, point = self.pose.direction(wanted.normal), self.pose.point(wanted.point)
-        if normal @ found.normal < np.cos(_TILT):
-            return np.inf
-        apart = found.point - point
-        place = abs(float(apart @ normal))
-        return place + _LATERAL * math.sqrt(max(float(apart @ apart) - place**2, 0.0))
+    @cached_property
+    def _facets(self) -> dict[int, Cylinder]:
+        """Rings of facets that stand where the part has no round wall."""
+        found = faceted_walls(self.part)
+        taken = {index: found[own] for index, own in self._pairs_of(found).items()}
+        return {index: wall for index, wall in taken.items() if index not in self._walls}
 
-    def _wall_cost(self, wanted: Cylinder, found: Cylinder) -> float:
-        direction = self.pose.direction(wanted.direction)
-        if wanted.is_hollow != found.is_hollow or abs(direction @ found.direction) < np.cos(_TILT):
-            return np.inf
-        if wanted.goes_round and not found.goes_round:
-            return np.inf
-        apart = (found.point + found.end) / 2 - self.pose.point((wanted.point + wanted.end) / 2)
-        along = abs(float(apart @ direction))
-        beside = math.sqrt(max(float(apart @ apart) - along**2, 0.0))
-        return beside + _LATERAL * along + 0.5 * abs(wanted.radius - found.radius)
+    def _pairs_of(self, found: tuple[Cylinder, ...]) -> dict[int, int]:
+        wanted = self.reference.cylinders
+        if not wanted or not found:
+            return {}
+        axes, own = self.pose.direction(np.array([each.direction for each in wanted])), _walls_of(found)
+        apart = own.middles[None] - self.pose.point(_walls_of(wanted).middles)[:, None]
+        along = np.abs(np.einsum("rsk,rk->rs", apart, axes))
+        beside = np.sqrt(np.maximum((apart**2).sum(axis=2) - along**2, 0.0))
+        ref = _walls_of(wanted)
+        cost = beside + _LATERAL * along + 0.5 * np.abs(ref.radii[:, None] - own.radii[None])
+        is_other = ref.hollow[:, None] != own.hollow[None]
+        is_other |= np.abs(axes @ own.directions.T) < np.cos(_TILT)
+        is_other |= ref.whole[:, None] & ~own.whole[None]
+        return _assign(np.where(is_other, np.inf, cost), _REACH * self.reference.size)
 
     def flat(self, feature: PlaneFeature, *, where: str) -> Flat | None:
         """Return the student's face for a plane of the reference, or None where it is missing."""
-        wanted, found, pairs = self._flats
-        index = _reference_flat(wanted, feature, where)
-        return found[pairs[index]] if index in pairs else None
+        index = _reference_flat(flats_of(self.reference), feature, where)
+        return flats_of(self.part)[self._flats[index]] if index in self._flats else None
 
     def wall(self, feature: AxisFeature, *, where: str) -> Cylinder | None:
         """Return the student's round wall for a cylinder or axis of the reference, or None.
+
+        Where facets stand in for it, it is the circle through their corners.
 
         Raises
         ------
@@ -97,8 +108,20 @@ class Laid:
             The part came as a mesh.
         """
         self.need_round_walls(where=where)
-        index = self._walls.get(reference_wall(self.reference, feature, where=where), -1)
-        return self.part.cylinders[index] if index >= 0 else None
+        index = reference_wall(self.reference, feature, where=where)
+        if index in self._walls:
+            return self.part.cylinders[self._walls[index]]
+        return self._facets.get(index)
+
+    @cached_property
+    def unasked(self) -> frozenset[int]:
+        """The faces of the part that answer to no surface of the reference."""
+        known = {face for index in self._flats.values() for face in flats_of(self.part)[index].faces}
+        known |= {face for index in self._walls.values() for face in self.part.cylinders[index].faces}
+        known |= {face for wall in self._facets.values() for face in wall.faces}
+        rounds = (*self.reference.cones, *self.reference.others)
+        alike = {face for each in (*self.part.cones, *self.part.others) for face in each.faces} if rounds else set()
+        return frozenset(face for each in self.part.surfaces for face in each.faces) - known - alike
 
     def need_round_walls(self, *, where: str) -> None:
         """Refuse to look for round walls on a mesh.
@@ -150,25 +173,54 @@ class Laid:
         return CylinderFeature(point, direction, wall.radius)
 
 
-def flats(planes: Sequence[Plane]) -> list[Flat]:
-    """Group flat faces that lie in one plane and face one way."""
+@dataclass(frozen=True, slots=True, eq=False)
+class _Walls:
+    """Round walls as arrays, for comparing each with each."""
+
+    middles: _Array
+    directions: _Array
+    radii: _Array
+    hollow: NDArray[np.bool_]
+    whole: NDArray[np.bool_]
+
+
+@lru_cache(maxsize=64)
+def _walls_of(walls: tuple[Cylinder, ...]) -> _Walls:
+    return _Walls(
+        middles=np.array([(each.point + each.end) / 2 for each in walls]),
+        directions=np.array([each.direction for each in walls]),
+        radii=np.array([each.radius for each in walls]),
+        hollow=np.array([each.is_hollow for each in walls]),
+        whole=np.array([each.goes_round for each in walls]),
+    )
+
+
+def _stacked(faces: Sequence[Flat]) -> tuple[_Array, _Array]:
+    points = np.array([each.point for each in faces]).reshape(-1, 3)
+    return points, np.array([each.normal for each in faces]).reshape(-1, 3)
+
+
+@lru_cache(maxsize=64)
+def flats_of(part: PartFeatures) -> list[Flat]:
+    """Group a part's flat faces that lie in one plane and face one way."""
     groups: list[list[Plane]] = []
-    for plane in planes:
-        for group in groups:
-            first = group[0]
-            if plane.normal @ first.normal > 1 - 1e-9 and abs((plane.point - first.point) @ first.normal) < 1e-4:
-                group.append(plane)
-                break
+    normals, points = np.empty((len(part.planes), 3)), np.empty((len(part.planes), 3))
+    for plane in part.planes:
+        known = len(groups)
+        level = np.abs(((plane.point - points[:known]) * normals[:known]).sum(axis=1)) < 1e-4
+        group = np.flatnonzero(level & (normals[:known] @ plane.normal > 1 - 1e-9))
+        if len(group):
+            groups[int(group[0])].append(plane)
         else:
+            normals[known], points[known] = plane.normal, plane.point
             groups.append([plane])
-    return [
-        Flat(
-            faces=tuple(sorted(face for each in group for face in each.faces)),
-            point=np.average([each.point for each in group], axis=0, weights=[each.area for each in group]),
-            normal=group[0].normal,
-        )
-        for group in groups
-    ]
+    return [_flat(group) for group in groups]
+
+
+def _flat(group: list[Plane]) -> Flat:
+    area = sum(each.area for each in group)
+    point = sum((each.area / area * each.point for each in group), np.zeros(3))
+    return Flat(faces=tuple(sorted(face for each in group for face in each.faces)), point=point, normal=group[0].normal)
 
 
 def reference_flat(reference: PartFeatures, feature: PlaneFeature, *, where: str) -> Flat:
@@ -179,14 +231,16 @@ def reference_flat(reference: PartFeatures, feature: PlaneFeature, *, where: str
     InvalidDocument
         There is none.
     """
-    wanted = flats(reference.planes)
+    wanted = flats_of(reference)
     return wanted[_reference_flat(wanted, feature, where)]
 
 
 def _reference_flat(wanted: Sequence[Flat], feature: PlaneFeature, where: str) -> int:
-    for index, flat in enumerate(wanted):
-        if flat.normal @ feature.normal > 1 - 1e-6 and abs((feature.point - flat.point) @ flat.normal) < 1e-2:
-            return index
+    points, normals = _stacked(wanted)
+    level = np.abs(((feature.point - points) * normals).sum(axis=1)) < 1e-2
+    found = np.flatnonzero(level & (normals @ feature.normal > 1 - 1e-6))
+    if len(found):
+        return int(found[0])
     raise _not_there(where, f"the reference part has no face at {_text(feature.point)} facing {_text(feature.normal)}")
 
 
@@ -199,18 +253,19 @@ def reference_wall(reference: PartFeatures, feature: AxisFeature, *, where: str)
         The reference has no round wall there.
     """
     radius = feature.radius if isinstance(feature, CylinderFeature) else None
-    costs = []
-    for index, wall in enumerate(reference.cylinders):
-        offset = wall.point - feature.point
-        is_on_axis = np.linalg.norm(np.cross(offset, feature.direction)) < 1e-2
-        is_parallel = abs(wall.direction @ feature.direction) > 1 - 1e-6
-        if is_on_axis and is_parallel and (radius is None or abs(radius - wall.radius) < 1e-2):
-            middle = (wall.point + wall.end) / 2
-            costs.append((float(np.linalg.norm(middle - feature.point)), index))
-    if not costs:
-        size = f"of radius {radius:g} " if radius is not None else ""
-        raise _not_there(where, f"the reference part has no round wall {size}about {_text(feature.point)}")
-    return min(costs)[1]
+    if reference.cylinders:
+        walls = _walls_of(reference.cylinders)
+        apart = walls.middles - feature.point
+        along = apart @ feature.direction
+        away = np.sqrt(np.maximum((apart**2).sum(axis=1), 0.0))
+        fits = np.sqrt(np.maximum(away**2 - along**2, 0.0)) < 1e-2
+        fits &= np.abs(walls.directions @ feature.direction) > 1 - 1e-6
+        if radius is not None:
+            fits &= np.abs(radius - walls.radii) < 1e-2
+        if fits.any():
+            return int(np.argmin(np.where(fits, away, np.inf)))
+    size = f"of radius {radius:g} " if radius is not None else ""
+    raise _not_there(where, f"the reference part has no round wall {size}about {_text(feature.point)}")
 
 
 def _not_there(where: str, problem: str) -> InvalidDocument:
@@ -221,11 +276,8 @@ def _text(vector: NDArray[np.float64]) -> str:
     return "[" + ", ".join(f"{value:g}" for value in vector) + "]"
 
 
-def _assign(costs: list[list[float]], reach: float) -> dict[int, int]:
+def _assign(cost: _Array, reach: float) -> dict[int, int]:
     """Pair rows and columns one to one at least cost, leaving out pairs beyond reach."""
-    if not costs or not costs[0]:
-        return {}
-    cost = np.array(costs)
     bounded = np.where(cost < reach, cost, 1e3 * reach)
     rows, columns = linear_sum_assignment(bounded)
     return {int(r): int(c) for r, c in zip(rows, columns, strict=True) if cost[r, c] < reach}

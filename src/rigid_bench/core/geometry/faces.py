@@ -54,6 +54,8 @@ class Cylinder:
     arcs: tuple[tuple[_Array, float], ...]
     #: mm2
     area: float
+    #: How many flats stand in for the wall; 0 for a round one. The radius is then to their corners.
+    facets: int = 0
 
     @property
     def sweep(self) -> float:

@@ -22,6 +22,9 @@ from rigid_bench.core.geometry.measure_request import Dimension, Measure, Reques
 from rigid_bench.core.geometry.outline import Outline, greatest_deviation
 from rigid_bench.core.geometry.prisms import Prism, find_prisms
 
+#: How far (as a share of the part's size) a hole may stand from where it should and still be the one meant.
+_NEAR = 0.1
+
 
 def length(laid: Laid, request: Request) -> float | None:
     """Measure between two parallel faces, mm."""
@@ -104,6 +107,23 @@ def count(laid: Laid, request: Request) -> float | None:
     laid.need_round_walls(where=request.where)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
     return float(sum(1 for wall in _alike(laid.part, named)))
+
+
+def unanswered_walls(laid: Laid, request: Request) -> list[int]:
+    """Return the reference's walls of the size named that no wall of that size on the part answers."""
+    feature = request.features[0]
+    assert isinstance(feature, AxisFeature)
+    named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
+    wanted, found = _alike(laid.reference, named), list(_alike(laid.part, named))
+    missing = []
+    for wall in wanted:
+        middle = laid.pose.point((wall.point + wall.end) / 2)
+        away = [float(np.linalg.norm((each.point + each.end) / 2 - middle)) for each in found]
+        if away and min(away) < _NEAR * laid.reference.size:
+            found.pop(int(np.argmin(away)))
+        else:
+            missing.append(next(k for k, each in enumerate(laid.reference.cylinders) if each.faces == wall.faces))
+    return missing
 
 
 def tangency(laid: Laid, request: Request) -> float | None:

@@ -53,7 +53,6 @@ def least_wall(part: PartFeatures) -> Wall | None:
     return None
 
 
-#: Thickness, the two surfaces, and what says where they lie over each other, or None.
 def flat_walls(part: PartFeatures) -> list[Wall]:
     """Return the wall under each flat surface that has one: to the nearest surface that looks the other way.
 
@@ -71,6 +70,7 @@ def flat_walls(part: PartFeatures) -> list[Wall]:
     return found
 
 
+#: Thickness, the two surfaces, and what says where they lie over each other, or None.
 _Candidate = tuple[float, tuple[int, int], Callable[[], _Array | None]]
 
 

@@ -105,6 +105,8 @@ LENGTHS = (
     "pitch",
     "corner",
 )
+#: Measures that say where something is, and those of blocks that can be built to either side.
+_PLACED, _EXTRUDED = ("position", "length", "depth", "edge_distance"), ("length", "thickness", "extent", "depth")
 #: mm: how exactly a number that was typed comes back; far below the precision of a model, because
 #: among many sizes some sum is near any value.
 _TYPED_MM = 0.002
@@ -194,17 +196,54 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
                 text = "It looks as if it was measured from the other side"
                 yield found, Cause(code="from-other-side", text=f"{text}: {_s(other.nominal, '−', n, found)}.")
     yield from _walls(n, around)
+    if measure in _PLACED:
+        yield from _built_elsewhere(n, around)
     for other in around.others:
         if other.measure == "angle" and 0 < other.nominal < 180 and other.nominal != 90:
             yield from _slants(n, other)
     for other in around.lengths:
         text = f"{number(other.nominal)} is the size asked for {other.title}; it may have been read from there."
-        yield other.nominal, Cause(code="neighbours-value", text=text)
+        if is_misread(number(n), number(other.nominal)):
+            text = f"{number(n)} seems to have been read as {number(other.nominal)}, the size asked for {other.title}."
+            yield other.nominal, Cause(code="misread-digit", text=text)
+        else:
+            yield other.nominal, Cause(code="neighbours-value", text=text)
     for a, b in around.chains:
         for found, sign in ((a.nominal + b.nominal, "+"), (abs(a.nominal - b.nominal), "−")):
             big, small = max(a.nominal, b.nominal), min(a.nominal, b.nominal)
             text = f"It looks as if {a.title} and {b.title} were put together: {_s(big, sign, small, found)}."
             yield found, Cause(code="chain", text=text)
+
+
+def is_misread(asked: str, found: str) -> bool:
+    """Say whether two numbers differ by one digit, or by two that changed places.
+
+    Examples
+    --------
+    >>> is_misread("58", "53"), is_misread("86", "68"), is_misread("58", "61")
+    (True, True, False)
+    """
+    if len(asked) != len(found):
+        return False
+    off = [k for k, (a, b) in enumerate(zip(asked, found, strict=True)) if a != b]
+    is_swapped = len(off) == 2 and off[1] == off[0] + 1 and asked[off[0]] == found[off[1]]
+    return len(off) == 1 or (is_swapped and asked[off[1]] == found[off[0]])
+
+
+def _built_elsewhere(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
+    """Yield what comes of a block that was built from its middle, or to the wrong side."""
+    for other in around.lengths:
+        if not (other.meets and other.measure in _EXTRUDED):
+            continue
+        half, whole = other.nominal / 2, other.nominal
+        for way, sign in ((-1, "−"), (1, "+")):
+            text = f"It looks as if {other.title} was built from its middle: "
+            found = nominal + way * half
+            shown = f"{number(nominal)} {sign} {number(whole)} ÷ 2 = {number(found)}"
+            yield abs(found), Cause(code="from-mid-plane", text=f"{text}{shown}.")
+        found = nominal + whole
+        text = f"It looks as if {other.title} was built to the wrong side: {_s(nominal, '+', whole, found)}."
+        yield found, Cause(code="wrong-side", text=text)
 
 
 def _walls(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:

@@ -37,8 +37,8 @@ class Context:
         InvalidDocument
             The exercise has no such part.
         """
-        if part not in self.references:
-            known = ", ".join(sorted(self.references))
+        known = ", ".join(each.id for each in self.exercise.model.parts)
+        if not any(each.id == part for each in self.exercise.model.parts):
             raise InvalidDocument(where, f"the exercise has no part '{part}'", f"Name one of: {known}")
         index = self.matching.parts.get(part)
         return None if index is None else self.matching.laid[index][0]

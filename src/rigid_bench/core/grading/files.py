@@ -12,6 +12,8 @@ from rigid_bench.core.assembly.mates import check_mate
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.geometry.mesh_text import check_mesh, is_mesh, mesh_kind
 from rigid_bench.core.geometry.step_text import check_text
+from rigid_bench.core.grading.statements import FILE as STATEMENTS
+from rigid_bench.core.grading.statements import read_statements
 
 HAND_IN = "Hand in STEP, STL or 3MF files, a build file, or a zip of them"
 
@@ -23,6 +25,8 @@ class Files:
     models: Mapping[str, bytes]
     #: Name and bytes of the build file, or None.
     build: tuple[str, bytes] | None
+    #: What the student says beside it, by check id.
+    statements: Mapping[str, str]
 
 
 def sort_files(files: Mapping[str, bytes]) -> Files:
@@ -44,9 +48,12 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
     """
     models: dict[str, bytes] = {}
     builds: list[tuple[str, bytes]] = []
+    statements: dict[str, str] = {}
     for name, data in _unpacked(files).items():
         if is_build(data):
             builds.append((name, data))
+        elif name.rsplit("/", 1)[-1] == STATEMENTS:
+            statements |= read_statements(data)
         elif is_mesh(name, data) or is_step(name, data):
             models[name] = data
         elif name.lower().endswith(".json"):
@@ -57,7 +64,7 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
         raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
     if not models and not builds:
         raise UnreadableFile("submission", "there is no file in it", HAND_IN)
-    return Files(models=models, build=builds[0] if builds else None)
+    return Files(models=models, build=builds[0] if builds else None, statements=statements)
 
 
 def is_step(name: str, data: bytes) -> bool:

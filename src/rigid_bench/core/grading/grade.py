@@ -10,6 +10,7 @@ from rigid_bench.core.grading.checks import kind_of
 from rigid_bench.core.grading.checks.base import Task
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.match import Matching, match
+from rigid_bench.core.grading.mixed_up import swapped_names
 from rigid_bench.core.grading.one_slip import gather
 from rigid_bench.core.grading.report import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.grading.submission import Submission, read_submission
@@ -70,7 +71,7 @@ def grade(
             done.append(task.result("unchecked", exc.problem, next_step=f"{exc.next_step}."))
     parts = _understood(exercise, submission, matching)
     told = gather(done, exercise.model, mm=exercise.mm, tolerance=tolerance)
-    return add_up(exercise.model, told, parts=parts, warnings=submission.warnings)
+    return add_up(exercise.model, told, parts=parts, warnings=[*submission.warnings, *swapped_names(context)])
 
 
 def describe(exercise: Exercise) -> list[CheckText]:
@@ -94,13 +95,14 @@ def describe(exercise: Exercise) -> list[CheckText]:
             required=kind.required(check, fields, exercise),
             marks=0.0 if getattr(fields, "value", "") == "free" else check.marks,
             hint=check.hint,
+            takes_note=getattr(fields, "value", "") in ("assumed", "optional"),
         )
         for check, kind, fields in read
     ]
 
 
 def read_references(exercise: Exercise, *, tolerance: Tolerance) -> dict[str, PartFeatures]:
-    """Read the features of every required part, by part id.
+    """Read the features of every required part that has a reference model, by part id.
 
     Raises
     ------
@@ -111,6 +113,8 @@ def read_references(exercise: Exercise, *, tolerance: Tolerance) -> dict[str, Pa
     """
     references = {}
     for part in exercise.model.parts:
+        if part.file is None:
+            continue
         solids = [each for each in read_step(exercise.part_files[part.id], name=part.file).parts if each.solids]
         if len(solids) != 1:
             where = f"exercise part '{part.id}', file '{part.file}'"

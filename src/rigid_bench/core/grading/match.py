@@ -4,7 +4,7 @@ Parts are told by shape first and by name where shapes do not decide; instances 
 part by where they stand relative to the base.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 
@@ -22,13 +22,16 @@ from rigid_bench.core.geometry.register import register
 from rigid_bench.core.geometry.register_mesh import register_mesh
 from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.grading.causes import SCALES
+from rigid_bench.core.grading.described import lay_described
 from rigid_bench.core.grading.submission import HandedPart, Submission
 from rigid_bench.core.tolerance import Tolerance
 
 #: Below this share of like area (and name) two parts are not taken for one another.
 _LEAST = 0.35
-#: How much a like name adds: it decides between like shapes, and cannot outvote an unlike one.
+#: How much a like name adds to tell whether a part is there at all.
 _NAME = 0.15
+#: How much it adds between required parts: it decides where shapes do not, and cannot outvote one hole.
+_TIE = 0.002
 #: Parts whose overall sizes differ by more than this factor are not laid over each other at all.
 _SIZE_FACTOR = 4.0
 #: A part whose overall size is this near (as a share) to 25.4 or 10 times what it should be has a slipped unit.
@@ -69,22 +72,29 @@ def match(
     -------
     Matching
     """
-    required = list(references)
+    required = [each.id for each in exercise.model.parts]
+
+    def lay(part: str, handed: PartFeatures) -> tuple[Laid, ...]:
+        if part in references:
+            return _lay(references[part], handed, tolerance)
+        return (lay_described(exercise, part, handed, tolerance),)
+
     tried = {
         (row, column): laid
         for row, part in enumerate(required)
         for column, handed in enumerate(submission.parts)
-        if (laid := _lay(references[part], handed.features, tolerance))
+        if (laid := lay(part, handed.features))
     }
     scores = np.zeros((len(required), len(submission.parts)))
     for (row, column), laid in tried.items():
-        scores[row, column] = laid[0].registration.likeness + _NAME * _name_likeness(
-            exercise, required[row], submission.parts[column]
+        likeness, name = (
+            laid[0].registration.likeness,
+            _name_likeness(exercise, required[row], submission.parts[column]),
         )
+        if likeness + _NAME * name > _LEAST:
+            scores[row, column] = likeness + _TIE * name
     pairs = _best_pairs(scores)
-    return _matching(
-        exercise, references, submission, {required[r]: (c, tried[r, c]) for r, c in pairs.items()}, tolerance
-    )
+    return _matching(exercise, lay, submission, {required[r]: (c, tried[r, c]) for r, c in pairs.items()}, tolerance)
 
 
 def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[Laid, ...]:
@@ -108,12 +118,12 @@ def _best_pairs(scores: NDArray[np.float64]) -> dict[int, int]:
     if scores.size == 0:
         return {}
     rows, columns = linear_sum_assignment(-scores)
-    return {int(r): int(c) for r, c in zip(rows, columns, strict=True) if scores[r, c] > _LEAST}
+    return {int(r): int(c) for r, c in zip(rows, columns, strict=True) if scores[r, c] > 0}
 
 
 def _matching(
     exercise: Exercise,
-    references: Mapping[str, PartFeatures],
+    lay: Callable[[str, PartFeatures], tuple[Laid, ...]],
     submission: Submission,
     chosen: Mapping[str, tuple[int, tuple[Laid, ...]]],
     tolerance: Tolerance,
@@ -128,7 +138,7 @@ def _matching(
         # copies may come as products of their own
         for other, handed in enumerate(submission.parts):
             if other not in taken and is_same_shape(own, handed.features, tolerance=tolerance):
-                laid[other] = _lay(references[part], handed.features, tolerance)
+                laid[other] = lay(part, handed.features)
                 alike[part].append(other)
                 taken.add(other)
     copies = {

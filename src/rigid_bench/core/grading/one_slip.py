@@ -11,9 +11,11 @@ from rigid_bench.core.grading.report import Cause, CheckResult
 from rigid_bench.core.tolerance import Tolerance
 
 #: Causes that, found more than once on a part, are one slip of the whole part.
-_OF_THE_PART = {"inch-for-mm", "mm-for-inch", "decimal-point", "unit-of-part"}
+_OF_THE_PART = {"inch-for-mm", "mm-for-inch", "decimal-point", "unit-of-part", "mirrored"}
 #: Measures that every wrong size of a part changes.
 _OF_THE_WHOLE = {"volume", "mass", "area", "likeness", "centre_of_mass"}
+#: Kinds of check that measure one part.
+_OF_PARTS = ("dimension", "holes", "side")
 #: How much of one wrong size another may be off by.
 _SHARES = (1.0, 0.5, 2.0)
 
@@ -88,14 +90,14 @@ def _root(result: CheckResult, results: Sequence[CheckResult], checks: dict[str,
 def _same_part(result: CheckResult, results: Sequence[CheckResult], checks: dict[str, CheckModel]) -> list[CheckResult]:
     """List the dimensions of the same part that stand before a check; for the whole part, all others."""
     part = checks[result.id].fields.get("part")
-    if result.kind != "dimension":
+    if result.kind not in _OF_PARTS:
         return []
     is_whole = checks[result.id].fields.get("measure") in _OF_THE_WHOLE
     place = next(k for k, each in enumerate(results) if each.id == result.id)
     return [
         each
         for k, each in enumerate(results)
-        if each.kind == "dimension" and checks[each.id].fields.get("part") == part and (k < place or is_whole)
+        if each.kind in _OF_PARTS and checks[each.id].fields.get("part") == part and (k < place or is_whole)
         if each.id != result.id
     ]
 

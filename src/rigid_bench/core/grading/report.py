@@ -67,6 +67,8 @@ class CheckText(Document):
     required: str
     marks: float
     hint: str
+    #: A student may say something for it: the value assumed, or why it was left out.
+    takes_note: bool = False
 
 
 class Prepared(Document):

@@ -49,6 +49,8 @@ class Submission:
     #: Each unit of length that the files of parts are in.
     units: tuple[str, ...]
     warnings: tuple[str, ...]
+    #: What the student says beside the model, by check id.
+    statements: Mapping[str, str]
 
 
 def read_submission(
@@ -80,14 +82,21 @@ def read_submission(
     for name, data in sorted_files.models.items():
         progress(f"Reading {name}")
         models[name] = read_model(data, name=name)
-    reader = _Reader(models, tolerance, progress)
+    reader = _Reader(models, tolerance, progress, sorted_files.statements)
     return reader.declared(build, sorted_files) if build else reader.placed()
 
 
 class _Reader:
     """Reads each part's features once, however often it is used."""
 
-    def __init__(self, models: Mapping[str, Model], tolerance: Tolerance, progress: Callable[[str], None]) -> None:
+    def __init__(
+        self,
+        models: Mapping[str, Model],
+        tolerance: Tolerance,
+        progress: Callable[[str], None],
+        statements: Mapping[str, str],
+    ) -> None:
+        self.statements = statements
         self.models, self.tolerance, self.progress = models, tolerance, progress
         self.parts: list[HandedPart] = []
         self.warnings = [f"{name}: {text}" for name, model in models.items() for text in model.warnings]
@@ -121,7 +130,12 @@ class _Reader:
         ]
         kept = tuple(each for each in instances if each.part is not None)
         return Submission(
-            parts=tuple(self.parts), instances=kept, build=None, units=self.units, warnings=tuple(self.warnings)
+            parts=tuple(self.parts),
+            instances=kept,
+            build=None,
+            units=self.units,
+            warnings=tuple(self.warnings),
+            statements=self.statements,
         )
 
     def declared(self, build: Build, files: Files) -> Submission:
@@ -143,7 +157,12 @@ class _Reader:
         self._compare_poses(instances)
         instances += tuple(self._left_out())
         return Submission(
-            parts=tuple(self.parts), instances=instances, build=build, units=self.units, warnings=tuple(self.warnings)
+            parts=tuple(self.parts),
+            instances=instances,
+            build=build,
+            units=self.units,
+            warnings=tuple(self.warnings),
+            statements=self.statements,
         )
 
     def _left_out(self) -> Iterator[HandedInstance]:

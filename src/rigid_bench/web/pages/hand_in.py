@@ -3,20 +3,25 @@
 What can be known to be wrong without measuring is refused at once.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Annotated
 
-from fastapi import APIRouter, File, Request, UploadFile
+from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected, RigidBenchError
 from rigid_bench.core.grading.files import check_files
+from rigid_bench.core.grading.statements import FILE as STATEMENTS
+from rigid_bench.core.grading.statements import write_statements
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.names import plain_name
 from rigid_bench.jobs import tasks
 from rigid_bench.store import queries
-from rigid_bench.store.tables import COUNTED, Build
+from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
 from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Student, VisibleBuild
+from rigid_bench.web.pages.sheet import read_version
 from rigid_bench.web.render import page
 
 chosen = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}/hand-in")
@@ -28,7 +33,7 @@ _NOTHING = FormRejected("files", "no file was chosen", "Choose STEP, STL or 3MF 
 @chosen.get("")
 def hand_in(request: Request, class_id: int, version: AssignedExercise, user: Student) -> Response:
     """Show the form."""
-    return page(request, "hand_in.html", class_id=class_id, version=version, error=None)
+    return page(request, "hand_in.html", class_id=class_id, version=version, notes=_notes(version), error=None)
 
 
 @chosen.post("", name="take_build", dependencies=[CheckedForm])
@@ -39,13 +44,19 @@ def take_build(
     user: Student,
     session: DbSession,
     files: Annotated[list[UploadFile], File()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    note_for: Annotated[list[str], Form()] = [],  # noqa: B006
+    note: Annotated[list[str], Form()] = [],  # noqa: B006
 ) -> Response:
     """Keep the files and queue a look at them, or say what is wrong and keep nothing."""
+    said = {check: text for check, text in zip(note_for, note, strict=False) if text.strip()}
     try:
         contents = _contents(files)
+        if said and STATEMENTS not in contents:
+            contents[STATEMENTS] = write_statements(said)
         check_files(contents)
     except RigidBenchError as exc:
-        return page(request, "hand_in.html", status=422, class_id=class_id, version=version, error=exc)
+        notes = _notes(version, said)
+        return page(request, "hand_in.html", status=422, class_id=class_id, version=version, notes=notes, error=exc)
     build_id = tasks.look_at(
         session,
         request.app.state.queue,
@@ -55,6 +66,25 @@ def take_build(
         files=contents,
     )
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteView:
+    """A check for which the student may say something."""
+
+    id: str
+    title: str
+    required: str
+    text: str
+
+
+def _notes(version: ExerciseVersion, said: Mapping[str, str] = MappingProxyType({})) -> list[NoteView]:
+    _, prepared = read_version(version)
+    return [
+        NoteView(id=each.id, title=each.title, required=each.required, text=said.get(each.id, ""))
+        for each in prepared.checks
+        if each.takes_note
+    ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

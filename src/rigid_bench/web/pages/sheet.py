@@ -43,7 +43,7 @@ def supplied(version: AssignedExercise) -> Response:
     """Give the STEP files of the parts that are supplied."""
     exercise, _ = read_version(version)
     files = read_zip(version.bundle, name="exercise")
-    wanted = [part.file for part in exercise.parts if part.origin != "made"]
+    wanted = [part.file for part in exercise.parts if part.file and part.origin != "made"]
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
         for name in wanted:

@@ -10,6 +10,7 @@ from rigid_bench.core.documents import Document, document_error
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.grading.context import Context
+from rigid_bench.core.grading.mixed_up import merged
 from rigid_bench.core.grading.report import Cause, CheckResult, Verdict
 
 Strip = Literal["parts", "assembly", "fit"]
@@ -89,6 +90,9 @@ class Task(Generic[Fields]):
     def missing_part(self, part: str) -> CheckResult:
         """Make the result of a check whose part was not handed in, or came without geometry."""
         name = self.context.exercise.part_name(part)
+        if joined := merged(self.context, part) if part not in self.context.matching.parts else None:
+            step = f"Model {name} as a part of its own and hand in again."
+            return self.result("missed", "joined with another part", cause=joined, next_step=step)
         if self.context.matching.copies.get(part) and part not in self.context.matching.parts:
             return self.no_geometry()
         if part in self.context.matching.parts:
@@ -110,8 +114,8 @@ class Task(Generic[Fields]):
         return self.result("unchecked", "no geometry handed in", next_step=f"{HAND_IN_STEP}.")
 
 
-def known_part(check: CheckModel, exercise: Exercise, part: str) -> None:
-    """Refuse a check that names a part which the exercise has not.
+def known_part(check: CheckModel, exercise: Exercise, part: str, *, described: bool = False) -> None:
+    """Refuse a check that names a part which the exercise has not, or has no model of unless that will do.
 
     Raises
     ------
@@ -122,6 +126,9 @@ def known_part(check: CheckModel, exercise: Exercise, part: str) -> None:
     if part not in known:
         where = f"{FILE}, check '{check.id}'"
         raise InvalidDocument(where, f"the exercise has no part '{part}'", f"Name one of: {', '.join(known)}")
+    if exercise.part(part).file is None and not described:
+        where = f"{FILE}, check '{check.id}'"
+        raise InvalidDocument(where, f"part '{part}' has no reference model to compare with", "Name its file")
 
 
 def known_instances(check: CheckModel, exercise: Exercise, *instances: str) -> None:

@@ -3,6 +3,7 @@
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.grading.checks.base import CheckKind, Task
+from rigid_bench.core.grading.mixed_up import merged
 from rigid_bench.core.grading.report import Cause, CheckResult
 from rigid_bench.core.grading.wording import listed
 
@@ -35,6 +36,12 @@ def _judge(task: Task[PartsFields]) -> CheckResult:
     missing = [_counted(-by, name) for name, by in off if by < 0]
     too_many = [_counted(by, name) for name, by in off if by > 0] + [f"'{name}'" for name in extra]
     code = "part-missing" if missing else "part-extra"
+    joined = [
+        cause for each in exercise.model.parts if not copies.get(each.id) and (cause := merged(task.context, each.id))
+    ]
+    if joined:
+        step = "Model each as a part of its own and hand in again."
+        return task.result("missed", measured, cause=joined[0], next_step=step)
     text = " ".join(
         f"{listed(names)} {'is' if len(names) == 1 else 'are'} {what}."
         for names, what in ((missing, "missing"), (too_many, "too many or not asked for"))

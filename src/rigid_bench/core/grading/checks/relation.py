@@ -12,6 +12,7 @@ from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.feature import Feature
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
+from rigid_bench.core.grading.mixed_up import swapped_places
 from rigid_bench.core.grading.report import Cause, CheckResult
 from rigid_bench.core.grading.wording import number, quantity
 from rigid_bench.core.units import MM_PER_UNIT
@@ -93,7 +94,9 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
     best = min(residuals, key=lambda each: each.mm + 100 * each.rad)
     if best.holds(context.tolerance):
         return task.result("met", "holds")
-    return task.result("missed", _off(best, context.exercise), cause=_cause(best), next_step=_next_step(task, best))
+    swapped = swapped_places(context, fields.a.instance) or swapped_places(context, fields.b.instance)
+    cause = swapped or _cause(best)
+    return task.result("missed", _off(best, context.exercise), cause=cause, next_step=_next_step(task, best))
 
 
 def _ways(task: Task[RelationFields], mate: Mate) -> Iterator[tuple[Feature, Feature]]:

@@ -1,0 +1,81 @@
+"""Is a hole or boss on the side of the part that was asked for?"""
+
+import numpy as np
+
+from rigid_bench.core.documents import CylinderModel, Document, FeatureModel, PlaneModel
+from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.feature import AxisFeature, PlaneFeature
+from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
+from rigid_bench.core.grading.part_causes import MIRRORED, is_mirrored
+from rigid_bench.core.grading.report import Cause, CheckResult
+
+#: mm, and cosine: how near two walls are to sharing an axis.
+_ON_AXIS, _ALONG = 1e-3, 1 - 1e-6
+
+
+class SideFields(Document):
+    """Fields of a check of kind `side`, in the reference part's coordinates."""
+
+    part: str
+    of: CylinderModel
+    #: The face on which the hole opens or the boss stands.
+    side: PlaneModel
+    #: What the sheet calls that side.
+    name: str = "the side asked for"
+
+
+def _required(check: CheckModel, fields: SideFields, exercise: Exercise) -> str:
+    return f"on {fields.name}"
+
+
+def _judge(task: Task[SideFields]) -> CheckResult:
+    laid = task.context.laid(task.fields.part, where=task.where)
+    if laid is None:
+        return task.missing_part(task.fields.part)
+    mm, name = task.context.exercise.mm, task.context.exercise.part_name(task.fields.part)
+    feature = FeatureModel(cylinder=task.fields.of).feature(mm=mm)
+    side = FeatureModel(plane=task.fields.side).feature(mm=mm)
+    assert isinstance(feature, AxisFeature)
+    assert isinstance(side, PlaneFeature)
+    wall, flat = laid.wall(feature, where=task.where), laid.flat(side, where=task.where)
+    if wall is None or flat is None:
+        missing = Cause(code="feature-missing", text=f"{name} has no such hole, boss or face where it should be.")
+        return task.result("missed", "not found", cause=missing, next_step=f"Add it to {name} and hand in again.")
+    beside = _flats_beside(laid, wall)
+    if any(set(each.faces) <= set(flat.faces) for each in beside):
+        return task.result("met", f"on {task.fields.name}")
+    opposite = any(float(each.normal @ flat.normal) < -_ALONG for each in beside)
+    where = "the opposite side" if opposite else "another side"
+    if is_mirrored(laid, task.context.tolerance):
+        cause = Cause(code="mirrored", text=MIRRORED)
+        return task.result("missed", f"on {where}", cause=cause, next_step="Make it for the other hand.")
+    cause = Cause(code="wrong-side", text=f"It is on {where}: it was made from the wrong face, or to the wrong side.")
+    return task.result("missed", f"on {where}", cause=cause, next_step=f"Make it on {task.fields.name}.")
+
+
+def _flats_beside(laid: Laid, wall: Cylinder) -> list[Plane]:
+    """Return the flat faces that a wall, or a wall or cone on its axis, meets."""
+    part = laid.part
+    numbers = {number for number, each in enumerate(part.surfaces) if _shares_axis(each, wall)}
+    numbers |= {number for number, each in enumerate(part.surfaces) if set(each.faces) <= set(wall.faces)}
+    found = {other for number in numbers for _, other in part.edges.beyond(number)}
+    return [each for other in found if isinstance(each := part.surfaces[other], Plane)]
+
+
+def _shares_axis(other: object, wall: Cylinder) -> bool:
+    if not isinstance(other, Cylinder | Cone):
+        return False
+    point = other.point if isinstance(other, Cylinder) else other.apex
+    away = np.linalg.norm(np.cross(point - wall.point, wall.direction))
+    return bool(
+        other.is_hollow == wall.is_hollow and away < _ON_AXIS and abs(other.direction @ wall.direction) > _ALONG
+    )
+
+
+def _verify(check: CheckModel, fields: SideFields, exercise: Exercise) -> None:
+    known_part(check, exercise, fields.part)
+
+
+KIND = CheckKind(name="side", strip="parts", fields=SideFields, required=_required, judge=_judge, verify=_verify)
