@@ -10,6 +10,8 @@ from typing import Any
 
 from build123d import Align, Axis, Box, Cylinder, Part, Pos, fillet
 
+from rigid_bench.core.grading.statements import FILE as STATEMENTS
+from rigid_bench.core.grading.statements import write_statements
 from rigid_bench.core.standards.fasteners import SOCKET
 from rigid_bench.core.standards.threads import clearance_hole
 from rigid_bench.demo.modelling import Placed, assembly_bytes, axis, cylinder, json_bytes, plane, step_bytes
@@ -170,7 +172,9 @@ def _dimensions(s: Sizes) -> list[dict[str, Any]]:
         _dimension("jig.guide.pitch", "Between the guides", "position", s.guide_pitch, between=[guide, other]),
         _dimension("jig.bore", "Screw clearance", "diameter", _CLEARANCE, of=bore, tolerance="ISO 2768-m"),
         _dimension("jig.sink", "Head recess", "diameter", s.sink, of=sink, tolerance="ISO 2768-m"),
-        _dimension("jig.sink.depth", "Recess depth", "depth", s.sink_depth, of=sink),
+        _dimension(
+            "jig.sink.depth", "Recess depth", "depth", s.sink_depth, of=sink, value="assumed", sane={"min": 6, "max": 9}
+        ),
         _dimension("jig.corners", "Rounded corners", "fillets", s.corners, marks=1),
         _dimension("jig.corner", "Corner radius", "radius", s.corner, of=corner, value="free"),
     ]
@@ -222,7 +226,7 @@ def bundle() -> dict[str, bytes]:
         "id": "drill-jig",
         "title": "Drill jig",
         "intro": "Model the jig to the sheet; the model is exact. Two dowels locate it, a screw M6 x 16 holds it. "
-        "The corner radius is yours to choose.",
+        "The corner radius is yours to choose. The sheet leaves open how deep the screw head sits: decide, and say so.",
         "units": "mm",
         "parts": [
             {"id": "jig", "name": "Jig", "file": "jig.step", "origin": "made", "process": "milled"},
@@ -262,6 +266,8 @@ class SampleBuild:
     #: Checks that fall, with the code of the cause where one is to be named.
     falls: tuple[tuple[str, str | None], ...] = ()
     unchecked: tuple[str, ...] = ()
+    #: What the student says beside it, by check.
+    statements: tuple[tuple[str, str], ...] = ()
 
     def files(self) -> dict[str, bytes]:
         """Make the files that the student hands in."""
@@ -272,13 +278,26 @@ class SampleBuild:
             for name in self.instances
         ]
         document = build_file(self.sizes, instances=self.instances, loose=self.loose, source="jig.step")
-        return {"jig.step": assembly_bytes(placed, "Drill jig"), "jig.build.json": json_bytes(document)}
+        said = {STATEMENTS: write_statements(dict(self.statements))} if self.statements else {}
+        return {"jig.step": assembly_bytes(placed, "Drill jig"), "jig.build.json": json_bytes(document), **said}
 
 
 _S = Sizes()
 SAMPLES = (
     SampleBuild(name="jig-right", slip="none"),
     SampleBuild(name="jig-own-corners", slip="none: the corner radius is free", sizes=replace(_S, corner=4.0)),
+    SampleBuild(
+        name="jig-own-depth",
+        slip="none: the depth that the sheet leaves open was decided and stated",
+        sizes=replace(_S, sink_depth=7.0),
+        statements=(("jig.sink.depth", "7 mm: the head is 6 high and should not stick out"),),
+    ),
+    SampleBuild(
+        name="jig-unstated-depth",
+        slip="a depth of one's own that was not stated",
+        sizes=replace(_S, sink_depth=7.0),
+        falls=(("jig.sink.depth", None),),
+    ),
     SampleBuild(
         name="jig-radius-for-diameter",
         slip="the guide bore's radius typed for its diameter",

@@ -243,11 +243,10 @@ def _most_voted(shifts: _Array, weights: _Array, width: float) -> list[tuple[flo
     until = np.searchsorted(shifts, shifts + width, side="right")
     support = totals[until] - totals[:-1]
     chosen: list[tuple[float, float]] = []
-    for k in np.argsort(-support, kind="stable"):
-        if all(abs(shifts[k] - other) > 2 * width for other, _ in chosen):
-            chosen.append((float(shifts[k]), float(support[k])))
-        if len(chosen) == _SHIFTS:
-            break
+    while len(chosen) < _SHIFTS and support.max(initial=0.0) > 0:
+        k = int(np.argmax(support))
+        chosen.append((float(shifts[k]), float(support[k])))
+        support = np.where(np.abs(shifts - shifts[k]) > 2 * width, support, 0.0)
     return chosen
 
 

@@ -146,6 +146,8 @@ def _compared(task: _Task, wanted: Asked, value: float, laid: Laid) -> CheckResu
         step = f"Nearly right: change it to {quantity(wanted.nominal, wanted.dimension, units)}."
         return task.result("near", measured, next_step=step, awarded=task.check.marks * band_of, **more)
     step = _next_step(wanted, value, units, has_cause=cause is not None)
+    if task.fields.value == "assumed":
+        step = f"The sheet leaves this open: say in a note that you took {measured}, and hand in again."
     return task.result("missed", measured, cause=cause, next_step=step, **more)
 
 
