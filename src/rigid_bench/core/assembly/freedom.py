@@ -1,16 +1,18 @@
 """What can still move in a build, which mates are redundant, and which conflict.
 
-Mobility is the dimension of the null space of all mates' rows. The null space is
-narrowed mate by mate, in the file's order, so that each mate's own share is known.
+Mobility is the dimension of the null space of all mates' rows. It is narrowed mate by
+mate, in the file's order, so that each mate's own share is known.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.build import Build, Mate
+from rigid_bench.core.assembly.blocks import Free
+from rigid_bench.core.assembly.build import Build
 from rigid_bench.core.assembly.motions import Motion, name_motions, span
 from rigid_bench.core.assembly.solve import settle
 from rigid_bench.core.assembly.system import Residual, System
@@ -19,6 +21,8 @@ from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
 
+#: mm and rad: mates that are off by less hold exactly.
+_EXACT = 1e-10
 #: How far, as a share of the part's size, a motion is followed to see whether it carries on.
 _FOLLOWED = 0.02
 
@@ -38,8 +42,8 @@ class Freedom:
     system: System
     #: Where the instances stand once the mates that nearly hold hold exactly.
     poses: tuple[Pose, ...]
-    #: (6 n, mobility) basis of all possible velocities, in the system's scaled measure.
-    velocities: _Array
+    #: What all mates leave free.
+    free: Free
     #: Equations of all mates and of the ground, as the format counts them.
     equations: int
     redundant_mates: tuple[str, ...]
@@ -48,12 +52,44 @@ class Freedom:
     @property
     def mobility(self) -> int:
         """How many independent motions the whole build has."""
-        return int(self.velocities.shape[1])
+        return self.free.mobility
 
     @property
     def rank(self) -> int:
         """How many of the equations are independent."""
         return 6 * len(self.poses) - self.mobility
+
+    def degrees(self, index: int) -> int:
+        """Return how many independent motions an instance has relative to ground."""
+        return self._all_degrees[index]
+
+    @cached_property
+    def _all_degrees(self) -> list[int]:
+        return self.free.all_degrees()
+
+    @cached_property
+    def velocities(self) -> _Array:
+        """(6 n, mobility) orthonormal basis of all possible velocities, in the system's scaled measure."""
+        return np.linalg.qr(self.free.velocities())[0]
+
+    @cached_property
+    def _is_tree(self) -> bool:
+        """No two ways of mates lead from one instance to another: every motion carries on."""
+        above = {index: (-1 if each.grounded else index) for index, each in enumerate(self.system.build.instances)}
+        above[-1] = -1
+
+        def top(index: int) -> int:
+            while above[index] != index:
+                above[index] = above[above[index]]
+                index = above[index]
+            return index
+
+        for mate in self.system.mates:
+            a, b = top(mate.a), top(mate.b)
+            if a == b:
+                return False
+            above[max(a, b)] = min(a, b)
+        return True
 
     def relative_twists(self, index: int, to: int | None = None) -> _Array:
         """Return a basis of an instance's possible velocities relative to another, or to ground.
@@ -93,6 +129,8 @@ class Freedom:
 
     def _carries_on(self, motion: Motion, index: int, to: int | None) -> bool:
         """Follow a motion a finite step: put the mates right again and see whether it stayed."""
+        if self._is_tree:
+            return True
         if self.conflicts:
             return True  # mates that do not hold where they stand say nothing of where they lead
         wanted = motion.twist
@@ -155,45 +193,15 @@ def freedom(build: Build, *, tolerance: Tolerance) -> Freedom:
         Conflict(mate=mate.id, residual=residual) for mate, residual in residuals if not residual.holds(tolerance)
     )
     # a pose that nearly holds is first made to hold, so that rounding does not pass for a constraint
-    poses = tuple(given) if conflicts else tuple(settle(system, given)[0])
-    velocities, useless = _narrowed(system, poses)
+    is_exact = all(residual.mm < _EXACT and residual.rad < _EXACT for _, residual in residuals)
+    poses = tuple(given) if conflicts or is_exact else tuple(settle(system, given)[0])
+    free = Free(system, poses, [system.mate_rows(mate, poses) for mate in system.mates])
     clashing = {conflict.mate for conflict in conflicts}
     return Freedom(
         system=system,
         poses=poses,
-        velocities=velocities,
+        free=free,
         equations=6 * len(system.held) + sum(len(system.mate_equations(mate, poses)) for mate in system.mates),
-        redundant_mates=tuple(mate.id for mate in useless if mate.id not in clashing),
+        redundant_mates=tuple(mate.id for mate in free.useless if mate.id not in clashing),
         conflicts=conflicts,
     )
-
-
-def _narrowed(system: System, poses: Sequence[Pose]) -> tuple[_Array, list[Mate]]:
-    """Narrow the space of velocities mate by mate; list the mates that narrow nothing."""
-    space = np.eye(6 * len(poses))[:, system.free_columns()]
-    useless = []
-    for mate, before, after in narrowing(system, poses):
-        if after.shape[1] == before.shape[1]:
-            useless.append(mate)
-        space = after
-    return space, useless
-
-
-def narrowing(system: System, poses: Sequence[Pose]) -> Iterator[tuple[Mate, _Array, _Array]]:
-    """Yield each mate with a basis of all possible velocities without and with it, (6 n, d) each."""
-    space = np.eye(6 * len(poses))[:, system.free_columns()]
-    for mate in system.mates:
-        rows, _ = system.mate_rows(mate, poses)
-        left = _null_space(rows @ space, system.tolerance.rank)
-        narrowed = space if left.shape[1] == space.shape[1] else space @ left
-        yield mate, space, narrowed
-        space = narrowed
-
-
-def _null_space(rows: _Array, rank: float) -> _Array:
-    """Return an orthonormal basis of what rows, (k, d), leave free: (d, d - rank)."""
-    if rows.shape[1] == 0:
-        return np.zeros((0, 0))
-    _, sizes, right = np.linalg.svd(rows, full_matrices=True)
-    found: _Array = right[int(np.sum(sizes > rank)) :].T
-    return found

@@ -1,8 +1,9 @@
 """Which mate took which freedom: rung by rung, in the file's order, from six to what is left."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from rigid_bench.core.assembly.freedom import Freedom, narrowing
+from rigid_bench.core.assembly.elimination import Elimination
+from rigid_bench.core.assembly.freedom import Freedom
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,10 +33,13 @@ def ladder(found: Freedom) -> list[Rung]:
     """
     held = set(found.system.held)
     rungs = []
-    for mate, before, after in narrowing(found.system, found.poses):
-        stages = [replace(found, velocities=space) for space in (before, after)]
-        for index in (mate.a, mate.b):
-            if index not in held:
-                degrees = [stage.relative_twists(index).shape[1] for stage in stages]
-                rungs.append(Rung(mate=mate.id, instance=index, before=degrees[0], after=degrees[1]))
+    free = Elimination(len(found.poses), found.system.held, rank=found.system.tolerance.rank)
+    for mate in found.system.mates:
+        before = {index: free.degrees(index) for index in (mate.a, mate.b) if index not in held}
+        rows_a, rows_b, _ = found.system.mate_rows(mate, found.poses)
+        free.add(mate.a, mate.b, rows_a, rows_b)
+        rungs += [
+            Rung(mate=mate.id, instance=index, before=degrees, after=free.degrees(index))
+            for index, degrees in before.items()
+        ]
     return rungs

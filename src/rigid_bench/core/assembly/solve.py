@@ -59,7 +59,12 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
 def assemble(system: System, poses: Sequence[Pose]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Return all mates' rows on all twists, (m, 6 n), and their residuals, (m,) mm."""
     parts = [system.mate_rows(mate, poses) for mate in system.mates]
-    width = 6 * len(poses)
-    rows = np.vstack([rows for rows, _ in parts]) if parts else np.zeros((0, width))
-    residuals = np.concatenate([residuals for _, residuals in parts]) if parts else np.zeros(0)
+    residuals = np.concatenate([each for _, _, each in parts]) if parts else np.zeros(0)
+    rows = np.zeros((len(residuals), 6 * len(poses)))
+    first = 0
+    for mate, (rows_a, rows_b, _) in zip(system.mates, parts, strict=True):
+        last = first + len(rows_a)
+        rows[first:last, 6 * mate.a : 6 * mate.a + 6] = rows_a
+        rows[first:last, 6 * mate.b : 6 * mate.b + 6] = rows_b
+        first = last
     return rows, residuals

@@ -92,20 +92,17 @@ class System:
             rad=float(np.linalg.norm([each.residual for each in found if each.is_angular])),
         )
 
-    def mate_rows(self, mate: Mate, poses: Sequence[Pose]) -> tuple[_Array, _Array]:
-        """Return a mate's rows on all twists, (k, 6 n), and its residuals, (k,) mm."""
+    def mate_rows(self, mate: Mate, poses: Sequence[Pose]) -> tuple[_Array, _Array, _Array]:
+        """Return a mate's rows on the twists of a and of b, (k, 6) each, and its residuals, (k,) mm."""
         found = self.mate_equations(mate, poses)
-        rows = np.zeros((len(found), 6 * len(poses)))
-        residuals = np.zeros(len(found))
         lever = float(min(self.lengths[mate.a], self.lengths[mate.b]))
-        for k, equation in enumerate(found):
-            scale = lever if equation.is_angular else 1.0
-            for index, sign in ((mate.b, 1.0), (mate.a, -1.0)):
-                middle = poses[index].point(self.middles[index])
-                row = _row(equation, middle, self.lengths[index])
-                rows[k, 6 * index : 6 * index + 6] = sign * scale * row
-            residuals[k] = scale * equation.residual
-        return rows, residuals
+        scales = np.array([lever if each.is_angular else 1.0 for each in found])
+        blocks = []
+        for index, sign in ((mate.a, -1.0), (mate.b, 1.0)):
+            middle = poses[index].point(self.middles[index])
+            rows = np.array([_row(each, middle, self.lengths[index]) for each in found]).reshape(-1, 6)
+            blocks.append(sign * scales[:, None] * rows)
+        return blocks[0], blocks[1], scales * np.array([each.residual for each in found])
 
     def stepped(self, poses: Sequence[Pose], step: _Array) -> list[Pose]:
         """Move every instance by its six entries of a step, (6 n,) mm, turning about its middle."""

@@ -29,9 +29,17 @@ def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) ->
     if fields.value == "free":
         return "free: make it your own"
     wanted = asked(check, fields, exercise)
+    if fields.value == "assumed":
+        low, high = _sane(fields, wanted)
+        return f"yours to decide and state, {number(low)} to {quantity(high, wanted.dimension, exercise.model.units)}"
     text = band(wanted.nominal, wanted.minus, wanted.plus, wanted.dimension, exercise.model.units)
     text = f"{text} ({sum_words(fields.nominal)})" if isinstance(fields.nominal, str) else text
-    return f"{text}, {fields.value}" if fields.value in ("optional", "assumed") else text
+    return f"{text}, {fields.value}" if fields.value == "optional" else text
+
+
+def _sane(fields: DimensionFields, wanted: Asked) -> tuple[float, float]:
+    """Return what an assumed value may be, in the exercise's unit."""
+    return (fields.sane.min, fields.sane.max) if fields.sane else (wanted.nominal / 2, wanted.nominal * 2)
 
 
 def _request(task: _Task) -> Request:
@@ -112,9 +120,7 @@ def _assumed(task: _Task, wanted: Asked, value: float) -> CheckResult | None:
     stated = stated_number(note, unit=units if POWERS[wanted.dimension] == 1 else None)
     if stated is None:
         return None
-    low, high = wanted.nominal / 2, wanted.nominal * 2
-    if task.fields.sane:
-        low, high = task.fields.sane.min, task.fields.sane.max
+    low, high = _sane(task.fields, wanted)
     measured, said = (quantity(each, wanted.dimension, units) for each in (value, stated))
     exact = task.context.tolerance.model_mm / MM_PER_UNIT[units]
     if abs(value - stated) > exact:
