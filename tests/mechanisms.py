@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from rigid_bench.core.assembly.build import Build, Instance, Mate, Part
+from rigid_bench.core.assembly.build import Build, Instance, Limits, Mate, Part
 from rigid_bench.core.feature import Feature, PlaneFeature, PointFeature, make_frame
 from rigid_bench.core.frames import Pose, any_normal, unit
 
@@ -23,6 +23,7 @@ class Joint:
     at: Xyz = (0.0, 0.0, 0.0)
     along: Xyz = Z
     pitch: float | None = None
+    limits: Limits | None = None
 
 
 def mechanism(*joints: Joint, seed: int | None = None) -> Build:
@@ -53,13 +54,14 @@ def _mate(name: str, joint: Joint, poses: Sequence[Pose]) -> Mate:
     feature = _feature(joint)
     return Mate(
         id=name,
-        kind=joint.kind,
+        kind="coincident" if joint.kind == "on a plane" else joint.kind,
         a=a,
         feature_a=feature.moved(poses[a].inverse()),
         b=b,
         feature_b=_other_side(joint, feature).moved(poses[b].inverse()),
         pitch=joint.pitch,
         sense="either",
+        limits=joint.limits,
     )
 
 
@@ -67,12 +69,14 @@ def _feature(joint: Joint) -> Feature:
     at, along = np.array(joint.at, dtype=float), unit(joint.along)
     if joint.kind == "spherical":
         return PointFeature(at)
-    if joint.kind == "coincident":
+    if joint.kind in ("coincident", "on a plane"):
         return PlaneFeature(at, along)
     return make_frame(at, along, any_normal(along))
 
 
 def _other_side(joint: Joint, feature: Feature) -> Feature:
+    if joint.kind == "on a plane":
+        return PointFeature(feature.point)
     return PlaneFeature(feature.point, -feature.normal) if isinstance(feature, PlaneFeature) else feature
 
 
@@ -235,4 +239,151 @@ def arm(count: int = 6) -> tuple[Joint, ...]:
     return tuple(
         Joint(kind="revolute", bodies=(k, k + 1), at=(20.0 * k, 0, 5.0 * k), along=directions[k % 6])
         for k in range(count)
+    )
+
+
+def stephenson_six_bar() -> tuple[Joint, ...]:
+    """A four-bar with two more links between its coupler and the ground."""
+    more = (((2, 4), (30, 60, 0)), ((4, 5), (90, 70, 0)), ((5, 0), (110, 0, 0)))
+    return (*four_bar(), *(Joint(kind="revolute", bodies=bodies, at=at) for bodies, at in more))
+
+
+def quick_return() -> tuple[Joint, ...]:
+    """A crank pin in a block that slides along a swinging lever."""
+    return (
+        Joint(kind="revolute", bodies=(0, 1)),
+        Joint(kind="revolute", bodies=(1, 2), at=(10, 5, 0)),
+        Joint(kind="prismatic", bodies=(2, 3), at=(10, 5, 0), along=(10, 35, 0)),
+        Joint(kind="revolute", bodies=(3, 0), at=(0, -30, 0)),
+    )
+
+
+def elliptic_trammel() -> tuple[Joint, ...]:
+    """A bar between two slides at right angles."""
+    return (
+        Joint(kind="prismatic", bodies=(0, 1), along=X),
+        Joint(kind="prismatic", bodies=(0, 2), along=Y),
+        Joint(kind="revolute", bodies=(1, 3), at=(30, 0, 0)),
+        Joint(kind="revolute", bodies=(2, 3), at=(0, 40, 0)),
+    )
+
+
+def pantograph() -> tuple[Joint, ...]:
+    """A parallelogram of four bars, one of them pivoted on the ground."""
+    points = ((0, 0, 0), (20, 30, 0), (60, 30, 0), (40, 0, 0))
+    ring = [Joint(kind="revolute", bodies=(1 + k, 1 + (k + 1) % 4), at=point) for k, point in enumerate(points)]
+    return (Joint(kind="revolute", bodies=(0, 1), at=(-20, -30, 0)), *ring)
+
+
+def scissor_lift() -> tuple[Joint, ...]:
+    """Two stages of crossed bars, one foot pinned and one on a slide."""
+    pins = (
+        ((0, 1), (0, 0, 0)), ((5, 2), (40, 0, 0)), ((1, 2), (20, 15, 0)), ((1, 4), (40, 30, 0)),
+        ((2, 3), (0, 30, 0)), ((3, 4), (20, 45, 0)),
+    )  # fmt: skip
+    slide = Joint(kind="prismatic", bodies=(0, 5), at=(40, 0, 0), along=X)
+    return (slide, *(Joint(kind="revolute", bodies=bodies, at=at) for bodies, at in pins))
+
+
+def planar_platform() -> tuple[Joint, ...]:
+    """A plate in a plane on three legs of two links."""
+    joints = []
+    for leg in range(3):
+        angle = math.radians(120 * leg)
+        for k, (reach, shift) in enumerate(((60, 0.0), (45, 0.5), (15, 0.2))):
+            at = (reach * math.cos(angle + shift), reach * math.sin(angle + shift), 0)
+            bodies = ((0, 2 + 2 * leg), (2 + 2 * leg, 3 + 2 * leg), (3 + 2 * leg, 1))[k]
+            joints.append(Joint(kind="revolute", bodies=bodies, at=at))
+    return tuple(joints)
+
+
+def spherical_platform() -> tuple[Joint, ...]:
+    """A plate that turns about one point on three legs of two links, all nine axes through it."""
+    joints = []
+    for leg in range(3):
+        for k, (turn, up) in enumerate(((0.0, 0.2), (0.7, 0.9), (1.1, -0.6))):
+            angle = math.radians(120 * leg) + turn
+            bodies = ((0, 2 + 2 * leg), (2 + 2 * leg, 3 + 2 * leg), (3 + 2 * leg, 1))[k]
+            joints.append(Joint(kind="revolute", bodies=bodies, along=(math.cos(angle), math.sin(angle), up)))
+    return tuple(joints)
+
+
+def wedge() -> tuple[Joint, ...]:
+    """Three slides in one plane."""
+    return (
+        Joint(kind="prismatic", bodies=(0, 1), along=X),
+        Joint(kind="prismatic", bodies=(1, 2), at=(10, 10, 0), along=(1, 1, 0)),
+        Joint(kind="prismatic", bodies=(2, 0), at=(20, 0, 0), along=Y),
+    )
+
+
+def skew_ring(*kinds: str) -> tuple[Joint, ...]:
+    """A ring of joints on axes that have nothing in common."""
+    random = np.random.default_rng(11)
+    count = len(kinds)
+    return tuple(
+        Joint(kind=kind, bodies=(k, (k + 1) % count), at=random.uniform(-50, 50, 3), along=random.normal(size=3))
+        for k, kind in enumerate(kinds)
+    )
+
+
+def spherical_five_bar() -> tuple[Joint, ...]:
+    """Five turning joints whose axes meet in one point."""
+    axes = ((1, 0, 0.3), (0.6, 0.8, 0), (-0.2, 1, 0.4), (-0.9, 0.2, 0.7), (0.1, -1, 0.5))
+    return tuple(Joint(kind="revolute", bodies=(k, (k + 1) % 5), along=along) for k, along in enumerate(axes))
+
+
+def differential_screw() -> tuple[Joint, ...]:
+    """Two threads of unlike pitch on one spindle, and a slide."""
+    return (
+        Joint(kind="screw", bodies=(0, 1), pitch=2.0),
+        Joint(kind="screw", bodies=(1, 2), pitch=1.5),
+        Joint(kind="prismatic", bodies=(2, 0), at=(30, 0, 0)),
+    )
+
+
+def door() -> tuple[Joint, ...]:
+    """A door on two pivots of one axis."""
+    return tuple(Joint(kind="revolute", bodies=(0, 1), at=(0, 0, height)) for height in (0, 60))
+
+
+def ball_clamp() -> tuple[Joint, ...]:
+    """Three balls: in a cone, in a groove that points to it, on a flat."""
+    groove = np.array([40.0, 10, 0])
+    across = np.cross(groove, Z)
+    return (
+        Joint(kind="spherical", bodies=(0, 1)),
+        *(Joint(kind="on a plane", bodies=(0, 1), at=groove, along=unit(side * across) + Z) for side in (1, -1)),
+        Joint(kind="on a plane", bodies=(0, 1), at=(10, 50, 0), along=Z),
+    )
+
+
+def straight_line_linkage() -> tuple[Joint, ...]:
+    """Eight links of Peaucellier: a rhombus on two long arms, driven round a circle through their pivot."""
+    long, side, radius = 60.0, 30.0, 25.0
+    turn = 2 * math.acos(0.8)
+    near = np.array([radius + radius * math.cos(turn), radius * math.sin(turn), 0])
+    out, reach = unit(near), float(np.linalg.norm(near))
+    middle = (long**2 - side**2 + reach**2) / (2 * reach)
+    aside = math.sqrt(long**2 - middle**2) * np.cross(Z, out)
+    left, right, far = middle * out + aside, middle * out - aside, (2 * middle - reach) * out
+    pins = (
+        ((0, 1), (radius, 0, 0)), ((0, 2), (0, 0, 0)), ((0, 3), (0, 0, 0)), ((1, 4), near), ((1, 5), near),
+        ((2, 4), left), ((2, 6), left), ((3, 5), right), ((3, 7), right), ((6, 7), far),
+    )  # fmt: skip
+    return tuple(Joint(kind="revolute", bodies=bodies, at=at) for bodies, at in pins)
+
+
+def double_universal_joint() -> tuple[Joint, ...]:
+    """Two universal joints with a shaft between them that cannot grow."""
+    first, between, last = unit((1, 0.3, 0)), np.array(X), unit((1, -0.2, 0.4))
+    cross = unit(np.cross(first, (0, 0.4, 1)))
+    other = unit((0, 1, 0.6))
+    end = (50.0, 0, 0)
+    axes = (
+        ((0, 0, 0), first), ((0, 0, 0), cross), ((0, 0, 0), np.cross(between, cross)),
+        (end, other), (end, np.cross(other, last)), (end, last),
+    )  # fmt: skip
+    return tuple(
+        Joint(kind="revolute", bodies=(k, (k + 1) % 6), at=at, along=along) for k, (at, along) in enumerate(axes)
     )

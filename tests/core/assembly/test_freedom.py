@@ -31,6 +31,23 @@ TEXTBOOK = [
     ("watt six-bar", m.watt_six_bar(), 1, "Norton, Design of Machinery, ch. 2"),
     ("five-bar", m.five_bar(), 2, "Norton, Design of Machinery, ch. 2"),
     ("three flat faces", m.block_on_three_faces(), 0, "3-2-1 location, common practice, no source"),
+    ("stephenson six-bar", m.stephenson_six_bar(), 1, "Norton, Design of Machinery, ch. 2"),
+    ("quick return", m.quick_return(), 1, "Norton, Design of Machinery, ch. 2"),
+    ("elliptic trammel", m.elliptic_trammel(), 1, "Hartenberg and Denavit, Kinematic Synthesis (1964)"),
+    ("pantograph", m.pantograph(), 2, "Hartenberg and Denavit, Kinematic Synthesis (1964)"),
+    ("scissor lift", m.scissor_lift(), 1, "Norton, Design of Machinery, ch. 2"),
+    ("3-RRR in a plane", m.planar_platform(), 3, "Merlet, Parallel Robots (2006), ch. 2"),
+    ("3-RRR about a point", m.spherical_platform(), 3, "Gosselin and Angeles, J. Mech. Transm. 111 (1989)"),
+    ("wedge", m.wedge(), 1, "Hunt, Kinematic Geometry of Mechanisms (1978)"),
+    ("RCCC", m.skew_ring("revolute", *["cylindrical"] * 3), 1, "Hunt, Kinematic Geometry of Mechanisms (1978)"),
+    ("7R", m.skew_ring(*["revolute"] * 7), 1, "Hunt, Kinematic Geometry of Mechanisms (1978)"),
+    ("6R", m.skew_ring(*["revolute"] * 6), 0, "Hunt, Kinematic Geometry of Mechanisms (1978)"),
+    ("spherical five-bar", m.spherical_five_bar(), 2, "Chiang, Kinematics of Spherical Mechanisms (1988)"),
+    ("differential screw", m.differential_screw(), 1, "Hunt, Kinematic Geometry of Mechanisms (1978)"),
+    ("door on two pivots", m.door(), 1, "Blanding, Exact Constraint (1999)"),
+    ("three balls", m.ball_clamp(), 0, "Blanding, Exact Constraint (1999): Kelvin's clamp"),
+    ("peaucellier", m.straight_line_linkage(), 1, "Hartenberg and Denavit, Kinematic Synthesis (1964)"),
+    ("double universal joint", m.double_universal_joint(), 1, "Hunt, Kinematic Geometry of Mechanisms (1978)"),
     ("six-axis arm", m.arm(6), 6, "Chebychev-Gruebler-Kutzbach: one per revolute of an open chain"),
 ]
 
@@ -80,6 +97,20 @@ def test_counting_mates_would_be_wrong_for_bennett() -> None:
     found = solved(*m.bennett())
     assert 6 * len(found.poses) - found.equations == -2
     assert found.mobility == 1
+
+
+def test_counting_mates_is_wrong_for_most_loops() -> None:
+    assert len(TEXTBOOK) >= 25
+    wrong = {name for name, joints, mobility, _ in TEXTBOOK if mobility != _counted(joints)}
+    assert {"bennett", "sarrus", "wedge", "3-RRR about a point", "door on two pivots", "peaucellier"} <= wrong
+    assert not {"RCCC", "7R", "6R", "stewart platform", "six-axis arm"} & wrong
+
+
+def _counted(joints: tuple[m.Joint, ...]) -> int:
+    """Chebychev-Gruebler-Kutzbach in space: six a body, less what each joint holds."""
+    holds = {"revolute": 5, "prismatic": 5, "screw": 5, "cylindrical": 4, "spherical": 3, "coincident": 3}
+    bodies = max(body for joint in joints for body in joint.bodies)
+    return 6 * bodies - sum(holds.get(joint.kind, 1) for joint in joints)
 
 
 def test_nothing_grounded_counts_the_common_motions() -> None:

@@ -7,6 +7,7 @@ A chain costs as much as its links, however long it is.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import networkx as nx
 import numpy as np
@@ -58,9 +59,9 @@ class Free:
         self._loose = [index for index in range(self._count) if index not in hung]
 
     def _eliminated(self, system: System, rows: Sequence[Rows]) -> list[_Block]:
-        graph = nx.Graph()
+        graph: nx.Graph[int] = nx.Graph()
         graph.add_nodes_from([_GROUND, *(index for index in range(self._count) if index not in self._held)])
-        ends = [tuple(_GROUND if each in self._held else each for each in (mate.a, mate.b)) for mate in system.mates]
+        ends = [(self._end(mate.a), self._end(mate.b)) for mate in system.mates]
         graph.add_edges_from(each for each in ends if each[0] != each[1])
         order = _hanging(graph)
         place = {member: number for number, (_, members) in enumerate(order) for member in members}
@@ -80,6 +81,9 @@ class Free:
             _Block(root=root, members=tuple(members), free=state)
             for (root, members), state in zip(order, states, strict=True)
         ]
+
+    def _end(self, index: int) -> int:
+        return _GROUND if index in self._held else index
 
     @property
     def mobility(self) -> int:
@@ -127,7 +131,8 @@ class Free:
 
 def _hanging(graph: "nx.Graph[int]") -> list[tuple[int, list[int]]]:
     """List the blocks from the ground outwards: the root of each, and what hangs on it."""
-    blocks = [set(each) for each in nx.biconnected_components(graph)]
+    found_blocks: Any = nx.biconnected_components(graph)  # its stubs say a list of sets for each set
+    blocks = [set[int](each) for each in found_blocks]
     at: dict[int, list[int]] = {}
     for number, block in enumerate(blocks):
         for node in block:

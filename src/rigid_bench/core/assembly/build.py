@@ -1,11 +1,12 @@
 """The build file: which parts, where each instance stands, which is grounded, what holds it."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import Field, ValidationError
+from pydantic import Field, ValidationError, model_validator
 
 from rigid_bench.core.documents import (
     Coordinate,
@@ -67,6 +68,13 @@ class LimitsModel(Document):
     rotation: Annotated[list[Coordinate], Field(min_length=2, max_length=2)] | None = None
     translation: Annotated[list[Coordinate], Field(min_length=2, max_length=2)] | None = None
 
+    @model_validator(mode="after")
+    def _are_ranges(self) -> "LimitsModel":
+        for each in (self.rotation, self.translation):
+            if each and each[0] > each[1]:
+                raise ValueError(f"the least, {each[0]:g}, is above the greatest, {each[1]:g}")
+        return self
+
 
 class MateModel(Document):
     """One relation between two instances."""
@@ -120,6 +128,16 @@ class Instance:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """How far a joint may turn and travel, least and greatest; None where it is free."""
+
+    #: rad
+    rotation: tuple[float, float] | None = None
+    #: mm
+    translation: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Mate:
     """One relation; features in the own coordinates of their instances' parts."""
 
@@ -139,6 +157,7 @@ class Mate:
     pitch: float | None = None
     #: One cylinder lies within the other.
     inside: bool = False
+    limits: Limits | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -267,6 +286,15 @@ def _mate(model: MateModel, mm: float, places: dict[str, int], where: str) -> Ma
         offset=mm * model.offset,
         pitch=None if model.pitch is None else mm * model.pitch,
         inside=model.inside,
+        limits=_limits(model.limits, mm) if model.limits else None,
+    )
+
+
+def _limits(model: LimitsModel, mm: float) -> Limits:
+    turn, travel = model.rotation, model.translation
+    return Limits(
+        rotation=(math.radians(turn[0]), math.radians(turn[1])) if turn else None,
+        translation=(mm * travel[0], mm * travel[1]) if travel else None,
     )
 
 

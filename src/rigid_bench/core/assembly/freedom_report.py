@@ -1,12 +1,16 @@
 """The freedom report: what can still move in a build, in the published format."""
 
 import math
+from collections.abc import Sequence
 from typing import Literal
 
 from rigid_bench.core.assembly.build import Build
-from rigid_bench.core.assembly.freedom import freedom
+from rigid_bench.core.assembly.freedom import Freedom, freedom
+from rigid_bench.core.assembly.joints import Standing
 from rigid_bench.core.assembly.ladder import ladder
 from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.assembly.states import State, state_of
+from rigid_bench.core.assembly.travel import reach
 from rigid_bench.core.documents import Coordinate, Document, Vector
 from rigid_bench.core.tolerance import Tolerance
 
@@ -28,6 +32,27 @@ class MotionReport(Document):
     pitch: Coordinate | None = None
     #: False where the motion does not carry on to finite size.
     finite: bool | None = None
+    #: How far it carries on, where joints of the build have limits.
+    range: "RangeReport | None" = None
+
+
+class RangeReport(Document):
+    """How far a motion carries on both ways: degrees for a turn, else mm; and which mates' limits stop it."""
+
+    back: float
+    forward: float
+    stopped_by: list[str | None]
+
+
+class JointReport(Document):
+    """Where a joint that has limits stands: degrees or mm."""
+
+    mate: str
+    kind: Literal["rotation", "translation"]
+    value: float
+    least: float
+    greatest: float
+    state: Literal["within", "at least", "at greatest", "beyond"]
 
 
 class InstanceFreedom(Document):
@@ -35,6 +60,7 @@ class InstanceFreedom(Document):
 
     degrees: int
     motions: list[MotionReport]
+    state: State
 
 
 class ConflictReport(Document):
@@ -68,6 +94,8 @@ class FreedomReport(Document):
     redundant_mates: list[str]
     conflicts: list[ConflictReport]
     ladder: list[RungReport]
+    #: Joints that have limits.
+    limits: list[JointReport] = []
 
 
 def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
@@ -94,8 +122,9 @@ def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
     instances = {}
     for index, instance in enumerate(build.instances):
         motions = found.motions(index)
-        reports = [motion_report(each) for each in motions]
-        instances[instance.id] = InstanceFreedom(degrees=len(motions), motions=reports)
+        reports = [_with_range(found, each, index) for each in motions]
+        state = state_of(found, index, len(motions))
+        instances[instance.id] = InstanceFreedom(degrees=len(motions), motions=reports, state=state)
     return FreedomReport(
         mobility=found.mobility,
         equations=found.equations,
@@ -117,7 +146,35 @@ def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
             RungReport(mate=each.mate, instance=names[each.instance], before=each.before, after=each.after)
             for each in ladder(found)
         ],
+        limits=joint_reports([standing for _, standing, _ in found.system.limited(found.poses)]),
     )
+
+
+def joint_reports(standings: Sequence[Standing]) -> list[JointReport]:
+    """Write where joints stand between their limits."""
+    reports = []
+    for each in standings:
+        scale = 180 / math.pi if each.kind == "rotation" else 1.0
+        value, least, greatest = (round(scale * own, 9) + 0.0 for own in (each.value, each.least, each.greatest))
+        reports.append(
+            JointReport(mate=each.mate, kind=each.kind, value=value, least=least, greatest=greatest, state=each.state)
+        )
+    return reports
+
+
+def _with_range(found: Freedom, motion: Motion, index: int) -> MotionReport:
+    """Write a motion; where joints have limits, with how far it carries on both ways."""
+    report = motion_report(motion)
+    if found.conflicts or not found.system.limited(found.poses):
+        return report
+    back, forward = (reach(found, motion, index, None, way=way) for way in (-1, 1))
+    scale = 180 / math.pi if motion.kind == "rotation" else 1.0
+    own = RangeReport(
+        back=round(scale * back.amount, 4),
+        forward=round(scale * forward.amount, 4),
+        stopped_by=[back.stopped_by, forward.stopped_by],
+    )
+    return report.model_copy(update={"range": own})
 
 
 def motion_report(motion: Motion) -> MotionReport:

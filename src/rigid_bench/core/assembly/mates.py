@@ -47,6 +47,26 @@ class Equation:
         )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Row:
+    """What an equation says of a twist, without its residual."""
+
+    angular: _Array
+    linear: _Array
+    point: _Array
+    is_angular: bool
+
+    def equation(self, residual: float) -> Equation:
+        """Return the equation that is off by so much, mm or rad."""
+        return Equation(
+            residual=residual,
+            angular=self.angular,
+            linear=self.linear,
+            point=self.point,
+            is_angular=self.is_angular,
+        )
+
+
 def _turn(residual: float, axis: _Array) -> Equation:
     return Equation(residual=residual, angular=axis, linear=np.zeros(3), point=np.zeros(3), is_angular=True)
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.build import Build
+from rigid_bench.core.assembly.joints import Standing
 from rigid_bench.core.assembly.solve import assemble, settle
 from rigid_bench.core.assembly.system import System
 from rigid_bench.core.frames import Pose
@@ -34,12 +35,14 @@ class Solution:
     satisfied: bool
     #: Ids of the instances that moved.
     moved: tuple[str, ...]
+    #: Where the joints that have limits stand.
+    standings: tuple[Standing, ...]
     #: Mates that cannot hold together: without any one of them, the others of the set hold. Empty when satisfied.
     conflict_set: tuple[str, ...]
 
 
 def solve(build: Build, *, tolerance: Tolerance) -> Solution:
-    """Move the ungrounded instances the least until all mates hold.
+    """Move the ungrounded instances the least until all mates hold, joints within their limits.
 
     Parameters
     ----------
@@ -68,18 +71,29 @@ def solve(build: Build, *, tolerance: Tolerance) -> Solution:
         each.id for each, away in zip(build.instances, _ways(system, start, poses), strict=True) if away > _STILL
     )
     conflict = () if satisfied else _conflict_set(build, tolerance)
-    return Solution(poses=tuple(poses), satisfied=satisfied, moved=moved, conflict_set=conflict)
+    return Solution(
+        poses=tuple(poses),
+        satisfied=satisfied,
+        moved=moved,
+        standings=tuple(standing for _, standing, _ in system.limited(poses)),
+        conflict_set=conflict,
+    )
 
 
 def _holds(system: System, poses: Sequence[Pose]) -> bool:
-    return all(system.residual(mate, poses).holds(system.tolerance) for mate in system.mates)
+    if not all(system.residual(mate, poses).holds(system.tolerance) for mate in system.mates):
+        return False
+    return all(
+        abs(each.beyond) <= (system.tolerance.mate_rad if each.kind == "rotation" else system.tolerance.mate_mm)
+        for _, each, _ in system.limited(poses)
+    )
 
 
 def _search(system: System, start: Sequence[Pose], *, starts: int) -> tuple[list[Pose], bool]:
     """Settle from the given poses, then mate by mate, then from turned ones; the best pose and whether all holds."""
     best, least = list(start), np.inf
     for attempt in _attempts(system, start, starts):
-        poses, error = settle(system, attempt, steps=_STEPS)
+        poses, error = settle(system, attempt, steps=_STEPS, limits=True)
         if _holds(system, poses):
             return poses, True
         if error < least:
@@ -114,7 +128,7 @@ def _mate_by_mate(system: System, start: Sequence[Pose]) -> list[Pose]:
     loose = tuple(replace(each, group=None) for each in system.build.instances)
     for count in range(1, len(mates)):
         partial = System(replace(system.build, mates=tuple(mates[:count]), instances=loose), system.tolerance)
-        poses, _ = settle(partial, poses, steps=12)
+        poses, _ = settle(partial, poses, steps=12, limits=True)
     return poses
 
 
@@ -133,7 +147,7 @@ def _drawn_near(system: System, start: Sequence[Pose], poses: Sequence[Pose]) ->
         step = np.zeros(rows.shape[1])
         step[free] = back
         for _halving in range(5):
-            trial, _ = settle(system, system.stepped(current, step), steps=_STEPS)
+            trial, _ = settle(system, system.stepped(current, step), steps=_STEPS, limits=True)
             nearer = _away(system, start, trial)
             if nearer < away - _STILL and _holds(system, trial):
                 current, away = trial, nearer

@@ -11,7 +11,9 @@ from rigid_bench.core.frames import Pose
 _STEPS = 30
 
 
-def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tuple[list[Pose], float]:
+def settle(
+    system: System, poses: Sequence[Pose], *, steps: int = _STEPS, limits: bool = False
+) -> tuple[list[Pose], float]:
     """Move the ungrounded instances the least until the mates hold as well as they can.
 
     Parameters
@@ -22,6 +24,8 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
         Where the instances start; near enough that each mate's nearest sense is meant.
     steps
         At most this many.
+    limits
+        Bring joints back that are beyond their limits, too.
 
     Returns
     -------
@@ -36,7 +40,7 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
     """
     current = list(poses)
     free = system.free_columns()
-    rows, residuals = assemble(system, current)
+    rows, residuals = assemble(system, current, limits=limits)
     error = float(np.linalg.norm(residuals))
     for _ in range(steps):
         if error < 1e-12 * max(1.0, float(system.lengths.max(initial=0.0))) or not free.any():
@@ -45,7 +49,7 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
         step[free] = np.linalg.lstsq(rows[:, free], -residuals, rcond=1e-10)[0]
         for _halving in range(6):
             trial = system.stepped(current, step)
-            trial_rows, trial_residuals = assemble(system, trial)
+            trial_rows, trial_residuals = assemble(system, trial, limits=limits)
             trial_error = float(np.linalg.norm(trial_residuals))
             if trial_error < error:
                 break
@@ -56,9 +60,11 @@ def settle(system: System, poses: Sequence[Pose], *, steps: int = _STEPS) -> tup
     return current, error
 
 
-def assemble(system: System, poses: Sequence[Pose]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def assemble(
+    system: System, poses: Sequence[Pose], *, limits: bool = False
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Return all mates' rows on all twists, (m, 6 n), and their residuals, (m,) mm."""
-    parts = [system.mate_rows(mate, poses) for mate in system.mates]
+    parts = [system.mate_rows(mate, poses, limits=limits) for mate in system.mates]
     residuals = np.concatenate([each for _, _, each in parts]) if parts else np.zeros(0)
     rows = np.zeros((len(residuals), 6 * len(poses)))
     first = 0

@@ -3,6 +3,7 @@
 import json
 
 from rigid_bench.core.assembly.build import Build
+from rigid_bench.core.assembly.freedom_report import JointReport, joint_reports
 from rigid_bench.core.assembly.solution import Solution
 from rigid_bench.core.documents import Document
 from rigid_bench.core.units import MM_PER_UNIT
@@ -16,12 +17,17 @@ class SolveReport(Document):
     moved: list[str]
     #: A minimal set of mates that cannot hold together: drop any one of it and the rest hold.
     conflict_set: list[str]
+    #: Joints that have limits, where they stand in the solution.
+    limits: list[JointReport] = []
 
 
 def solve_report(solution: Solution) -> SolveReport:
     """Write a solution in the published format."""
     return SolveReport(
-        satisfied=solution.satisfied, moved=list(solution.moved), conflict_set=list(solution.conflict_set)
+        satisfied=solution.satisfied,
+        moved=list(solution.moved),
+        conflict_set=list(solution.conflict_set),
+        limits=joint_reports(solution.standings),
     )
 
 

@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.build import Build, Mate
-from rigid_bench.core.assembly.mates import Equation, equations
+from rigid_bench.core.assembly.joints import Standing, limit_equations, standings
+from rigid_bench.core.assembly.mates import Equation, Row, equations
 from rigid_bench.core.feature import Feature, FrameFeature, PlaneFeature, PointFeature, make_frame
 from rigid_bench.core.frames import Pose, angle_between
 from rigid_bench.core.tolerance import Tolerance
@@ -49,14 +50,17 @@ class System:
 
     @cached_property
     def lengths(self) -> _Array:
-        """(n,) mm, how far each instance's features lie from its middle; what has none is typical."""
+        """(n,) mm, how far each instance's features lie from its middle; where they meet in a point, the least."""
         squares: list[list[float]] = [[] for _ in self.build.instances]
         for mate in self.mates:
             for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
                 squares[index].append(float(np.sum((feature.point - self.middles[index]) ** 2)))
         spreads = np.array([float(np.sqrt(np.mean(each))) if each else 0.0 for each in squares])
-        known = spreads[spreads > 1e-6]
-        lengths: _Array = np.where(spreads > 1e-6, spreads, np.median(known) if len(known) else 1.0)
+        known = [float(size) for size in spreads if size > 1e-6]
+        # a size that is too small only weighs turns less; one that is far too large would hide a constraint
+        moving = [size for index, size in enumerate(spreads) if size > 1e-6 and index not in self.held]
+        least = min(moving or known, default=1.0)
+        lengths: _Array = np.where(spreads > 1e-6, spreads, least)
         return lengths
 
     @cached_property
@@ -92,9 +96,14 @@ class System:
             rad=float(np.linalg.norm([each.residual for each in found if each.is_angular])),
         )
 
-    def mate_rows(self, mate: Mate, poses: Sequence[Pose]) -> tuple[_Array, _Array, _Array]:
-        """Return a mate's rows on the twists of a and of b, (k, 6) each, and its residuals, (k,) mm."""
+    def mate_rows(self, mate: Mate, poses: Sequence[Pose], *, limits: bool = False) -> tuple[_Array, _Array, _Array]:
+        """Return a mate's rows on the twists of a and of b, (k, 6) each, and its residuals, (k,) mm.
+
+        With `limits`, also the rows that bring it back where it is beyond its limits.
+        """
         found = self.mate_equations(mate, poses)
+        if limits:
+            found = [*found, *limit_equations(mate, poses)]
         lever = float(min(self.lengths[mate.a], self.lengths[mate.b]))
         scales = np.array([lever if each.is_angular else 1.0 for each in found])
         blocks = []
@@ -103,6 +112,18 @@ class System:
             rows = np.array([_row(each, middle, self.lengths[index]) for each in found]).reshape(-1, 6)
             blocks.append(sign * scales[:, None] * rows)
         return blocks[0], blocks[1], scales * np.array([each.residual for each in found])
+
+    def limited(self, poses: Sequence[Pose]) -> list[tuple[Mate, Standing, Row]]:
+        """List the coordinates of all joints that have limits, where the instances stand."""
+        return [(mate, standing, row) for mate in self.mates for standing, row in standings(mate, poses)]
+
+    def rate(self, mate: Mate, row: Row, poses: Sequence[Pose], velocity: _Array) -> float:
+        """Return how fast a joint's coordinate changes with a velocity of all instances, (6 n,)."""
+        equation, rate = row.equation(0.0), 0.0
+        for index, sign in ((mate.b, 1.0), (mate.a, -1.0)):
+            own = _row(equation, poses[index].point(self.middles[index]), self.lengths[index])
+            rate += sign * float(own @ velocity[6 * index : 6 * index + 6])
+        return rate
 
     def stepped(self, poses: Sequence[Pose], step: _Array) -> list[Pose]:
         """Move every instance by its six entries of a step, (6 n,) mm, turning about its middle."""

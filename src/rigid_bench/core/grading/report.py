@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 from rigid_bench.core.assembly.freedom_report import MotionReport
+from rigid_bench.core.assembly.states import State
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.exercise.pictures import Sheet
@@ -11,7 +12,6 @@ from rigid_bench.core.exercise.pictures import Sheet
 #: Written into every run; raise it when the same submission may get another report.
 ENGINE_VERSION = "1"
 
-State = Literal["loose", "guided", "held", "over-held", "clashing"]
 Verdict = Literal["met", "near", "missed", "unchecked"]
 
 

@@ -4,8 +4,10 @@ import re
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
 
 _DIGITS = {"mm": 3, "in": 4}
 #: Units of what a measure gives, for an exercise in mm and in inches.
@@ -82,6 +84,24 @@ def sum_words(expression: str) -> str:
     return text.replace("*", "×").replace("/", "÷").replace("-", "−")
 
 
+#: What each relation does, and for `coincident` of faces by sense.
+WORDS = {
+    "coincident": "meet",
+    "distance": "keep a gap",
+    "coaxial": "share an axis",
+    "parallel": "stay parallel",
+    "perpendicular": "stand square",
+    "angle": "keep an angle",
+    "tangent": "touch along a line",
+    "fixed": "fixed together",
+    "revolute": "turn about one axis",
+    "prismatic": "slide along one direction",
+    "screw": "screw together",
+    "cylindrical": "turn and slide on one axis",
+    "planar": "slide on one another",
+    "spherical": "turn about one point",
+}
+
 _AXES = "XYZ"
 
 
@@ -106,6 +126,33 @@ def _way(motion: Motion) -> str:
         if abs(motion.direction @ axis) > 1 - 1e-6:
             return name
     return "a slanting line"
+
+
+def feature_words(feature: Feature) -> str:
+    """Say which feature of a part is meant, by its place in the world.
+
+    Examples
+    --------
+    >>> feature_words(PlaneFeature(np.array([1.0, 2, 3]), np.array([0, 0, 1.0])))
+    'the face at (1, 2, 3) that looks along +Z'
+    """
+    place = ", ".join(number(float(value), 1) for value in feature.point)
+    match feature:
+        case PlaneFeature():
+            return f"the face at ({place}) that looks along {_looking(feature.normal)}"
+        case CylinderFeature():
+            return f"the Ø{number(2 * feature.radius)} wall about ({place})"
+        case AxisFeature():
+            return f"the axis through ({place})"
+        case _:
+            return f"the point ({place})"
+
+
+def _looking(direction: NDArray[np.float64]) -> str:
+    for name, axis in zip(_AXES, np.eye(3), strict=True):
+        if abs(direction @ axis) > 1 - 1e-6:
+            return f"{'+' if direction @ axis > 0 else '−'}{name}"
+    return "a slant"
 
 
 def motions_words(motions: Sequence[Motion]) -> str:

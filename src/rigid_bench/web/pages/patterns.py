@@ -3,7 +3,8 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge, RoseModel, State, Verdict
+from rigid_bench.core.assembly.states import State
+from rigid_bench.core.grading.report import Cause, CheckResult, Gauge, RoseModel, Verdict
 from rigid_bench.web.access import SignedIn
 from rigid_bench.web.pages.card import Row
 from rigid_bench.web.pages.state import WORDS

@@ -1,27 +1,34 @@
 """Does a part keep exactly the motions asked, relative to the part that is named?"""
 
 from collections.abc import Sequence
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
+from rigid_bench.core.assembly.advice import advise
 from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.assembly.freedom_report import MotionReport, motion_report
 from rigid_bench.core.assembly.ladder import ladder
-from rigid_bench.core.assembly.motions import Motion, span
+from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.assembly.spaces import holds_space, is_same_space, space_of
+from rigid_bench.core.assembly.states import state_of
 from rigid_bench.core.documents import Document
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
-from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, RungModel, State
-from rigid_bench.core.grading.wording import motions_words
+from rigid_bench.core.grading.freedom_causes import explain
+from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, RungModel
+from rigid_bench.core.grading.wording import listed, motions_words
 
 _Array = NDArray[np.float64]
 _GROUND = "ground"
-#: Two motion spaces agree when they differ by less than this (rad, or mm per mm of the build).
-_SAME = 1e-3
+#: So many of a part's faces, the largest ones, are offered for a mate.
+_OFFERED = 30
 
 
 class FreedomFields(Document):
@@ -30,6 +37,8 @@ class FreedomFields(Document):
     instance: str
     to: str = _GROUND
     motions: list[MotionReport]
+    #: How many of the instance's mates may be redundant; any number without it.
+    redundant: Annotated[int, Field(ge=0, le=1000)] | None = None
 
 
 def _motion(model: MotionReport, mm: float, where: str) -> Motion:
@@ -80,17 +89,39 @@ def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | N
     own, idle = found.motions(index, to), _idle_spin(task, found, index)
     length = float(found.system.lengths[index])
     ways = []
-    for frame in _frames(task, found, to):
+    frames = _frames(task, found, to)
+    for frame in frames:
         back = frame.inverse()  # from the world to the coordinates in which motions are asked
         seen = [each.moved(back) for each in own]
         spin = [each.moved(back) for each in idle]
         ways.append((_agree(seen, wanted, spin, length), seen))
-    fits, seen = max(ways, key=lambda way: way[0])
-    rose = _rose(seen, wanted, found, index)
-    if fits:
+    best = max(ways, key=lambda way: way[0])
+    fits, seen = best
+    rose = _rose(seen, wanted, found, index, allowed=task.fields.redundant or 0)
+    needless = _needless(found, index)
+    if fits and (task.fields.redundant is None or len(needless) <= task.fields.redundant):
         return task.result("met", motions_words(seen), rose=rose)
-    cause, step = _explain(task, seen, wanted, found, index)
-    return task.result("missed", motions_words(seen), cause=cause, next_step=step, rose=rose)
+    if fits:
+        name = task.context.exercise.instance_name(task.fields.instance)
+        text = f"{name} is held more often than it needs: {_quoted(needless)} could be left out."
+        cause = Cause(code="over-held", text=text)
+        return task.result("missed", "over-held", cause=cause, next_step=f"Take out {_quoted(needless)}.", rose=rose)
+    frame = frames[ways.index(best)]
+    space = space_of(own, length)
+    excused = [each for each in idle if holds_space(space, space_of([each], length))]
+    asked = [*(each.moved(frame) for each in wanted), *excused]
+    why, step = _explain(task, seen, asked, found, index, to)
+    return task.result("missed", motions_words(seen), cause=why, next_step=step, rose=rose)
+
+
+def _needless(found: Freedom, index: int) -> list[str]:
+    """List an instance's own mates that add nothing."""
+    own = {mate.id for mate in found.system.mates if index in (mate.a, mate.b)}
+    return [each for each in found.redundant_mates if each in own]
+
+
+def _quoted(mates: Sequence[str]) -> str:
+    return listed([f"'{each}'" for each in mates])
 
 
 def _frames(task: Task[FreedomFields], found: Freedom, to: int | None) -> list[Pose]:
@@ -128,23 +159,11 @@ def _ground(task: Task[FreedomFields]) -> int | None:
     return base[0]
 
 
-def _space(motions: Sequence[Motion], length: float) -> _Array:
-    """Return an orthonormal basis of motions in the scaled measure, (6, d)."""
-    scale = np.array([length] * 3 + [1.0] * 3)[:, None]
-    twists = np.array([each.twist for each in motions]).T.reshape(6, -1)
-    basis: _Array = np.linalg.qr(scale * span(twists, rank=1e-9, length=length))[0] if twists.size else twists
-    return basis
-
-
 def _agree(seen: Sequence[Motion], wanted: Sequence[Motion], spin: Sequence[Motion], length: float) -> bool:
     """Say whether the motions span what is asked, an idle spin of a round part excused."""
-    return any(_same_space(_space(seen, length), _space([*wanted, *excused], length)) for excused in ([], list(spin)))
-
-
-def _same_space(a: _Array, b: _Array) -> bool:
-    if a.shape[1] != b.shape[1]:
-        return False
-    return bool(np.linalg.norm(b - a @ (a.T @ b)) < _SAME) if a.shape[1] else True
+    return any(
+        is_same_space(space_of(seen, length), space_of([*wanted, *excused], length)) for excused in ([], list(spin))
+    )
 
 
 def _idle_spin(task: Task[FreedomFields], found: Freedom, index: int) -> list[Motion]:
@@ -189,11 +208,11 @@ def spin_axis(part: PartFeatures) -> tuple[_Array, _Array] | None:
     return (point, direction) if walls and ends and cones else None
 
 
-def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int) -> RoseModel:
+def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int, *, allowed: int) -> RoseModel:
     slides, turns = _petals(seen, found.system.lengths[index])
     required_slides, required_turns = _petals(wanted, found.system.lengths[index])
     return RoseModel(
-        state=_state(seen, found, index),
+        state=state_of(found, index, len(seen), allowed=allowed),
         slides=slides,
         turns=turns,
         required_slides=required_slides,
@@ -210,7 +229,7 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, inde
 
 def _petals(motions: Sequence[Motion], length: float) -> tuple[list[bool], list[bool]]:
     """Say which slides along, and turns about lines along, the three axes are open."""
-    space = _space(motions, length)
+    space = space_of(motions, length)
     if space.shape[1] == 0:
         return [False] * 3, [False] * 3
     slides = [float(np.linalg.norm(space.T @ np.concatenate([np.zeros(3), axis]))) > 1 - 1e-6 for axis in np.eye(3)]
@@ -220,37 +239,47 @@ def _petals(motions: Sequence[Motion], length: float) -> tuple[list[bool], list[
     return slides, turns
 
 
-def _state(seen: Sequence[Motion], found: Freedom, index: int) -> State:
-    own = [mate for mate in found.system.mates if index in (mate.a, mate.b)]
-    if any(conflict.mate == mate.id for conflict in found.conflicts for mate in own):
-        return "clashing"
-    if not seen:
-        return "over-held" if any(mate.id in found.redundant_mates for mate in own) else "held"
-    return "loose" if len(seen) > 2 else "guided"
-
-
 def _explain(
-    task: Task[FreedomFields], seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int
+    task: Task[FreedomFields],
+    seen: Sequence[Motion],
+    wanted: Sequence[Motion],
+    found: Freedom,
+    index: int,
+    to: int | None,
 ) -> tuple[Cause | None, str]:
     exercise = task.context.exercise
-    name, to = exercise.instance_name(task.fields.instance), _to_name(task.fields, exercise)
-    own = [mate for mate in found.system.mates if index in (mate.a, mate.b)]
-    if not own:
-        text = f"{name} is placed, but nothing holds it: it would drag away."
-        return Cause(code="placed-not-held", text=text), f"Mate {name} to {to}."
-    if len(seen) < len(wanted):
-        fixing = next((mate.id for mate in own if mate.kind == "fixed"), None)
-        lost = motions_words(wanted).removeprefix("can ")
-        if fixing:
-            text = f"The mate '{fixing}' fixes {name}, but it should {lost}."
-            return Cause(code="fixed-where-it-should-move", text=text), f"Take out '{fixing}' and let {name} {lost}."
-        return None, f"One mate too many holds {name}; it should {lost}."
-    if len(seen) > len(wanted):
-        text = f"{name} {motions_words(seen)}; {motions_words(wanted)} was asked."
-        return Cause(
-            code="mate-short", text=text
-        ), f"Add a mate between {name} and {to} that takes away what is too much."
-    return None, f"{name} moves another way than asked; check which faces its mates use."
+    return explain(
+        advise(found, index, to, wanted, features=_features(task, found, index, to)),
+        [mate for mate in found.system.mates if index in (mate.a, mate.b)],
+        name=exercise.instance_name(task.fields.instance),
+        other=_to_name(task.fields, exercise),
+        asked=motions_words(_wanted(task.check, task.fields, exercise)),
+        seen=motions_words(seen),
+    )
+
+
+def _features(
+    task: Task[FreedomFields], found: Freedom, index: int, to: int | None
+) -> tuple[list[Feature], list[Feature]]:
+    """List the largest faces of both parts, in the world, for a mate to use."""
+    other = to if to is not None else next(iter(found.system.held), None)
+    first, second = (
+        [] if each is None else [feature.moved(found.poses[each]) for feature in _faces(task, each)]
+        for each in (index, other)
+    )
+    return first, second
+
+
+def _faces(task: Task[FreedomFields], index: int) -> list[Feature]:
+    part = task.context.submission.instances[index].part
+    if part is None:
+        return []
+    features = task.context.submission.parts[part].features
+    sized: list[tuple[float, Feature]] = [
+        (each.area, PlaneFeature(each.point, each.normal)) for each in features.planes
+    ]
+    sized += [(each.area, CylinderFeature(each.point, each.direction, each.radius)) for each in features.cylinders]
+    return [feature for _, feature in sorted(sized, key=lambda each: -each[0])[:_OFFERED]]
 
 
 def _verify(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> None:

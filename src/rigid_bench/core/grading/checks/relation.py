@@ -14,26 +14,8 @@ from rigid_bench.core.feature import Feature
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.mixed_up import swapped_places
 from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import number, quantity
+from rigid_bench.core.grading.wording import WORDS, number, quantity
 from rigid_bench.core.units import MM_PER_UNIT
-
-#: What each relation does, and for `coincident` of faces by sense.
-WORDS = {
-    "coincident": "meet",
-    "distance": "keep a gap",
-    "coaxial": "share an axis",
-    "parallel": "stay parallel",
-    "perpendicular": "stand square",
-    "angle": "keep an angle",
-    "tangent": "touch along a line",
-    "fixed": "fixed together",
-    "revolute": "turn about one axis",
-    "prismatic": "slide along one direction",
-    "screw": "screw together",
-    "cylindrical": "turn and slide on one axis",
-    "planar": "slide on one another",
-    "spherical": "turn about one point",
-}
 
 
 class RelationFields(Document):

@@ -1,0 +1,192 @@
+"""Follow a motion: where the build goes along it, and how far until a joint meets its limit."""
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
+
+from rigid_bench.core.assembly.blocks import Free
+from rigid_bench.core.assembly.freedom import Freedom
+from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.assembly.solve import settle
+from rigid_bench.core.assembly.system import System
+from rigid_bench.core.frames import Pose
+
+_Array = NDArray[np.float64]
+#: A turn is followed in steps of so much (rad), once round at most.
+_TURN = math.radians(2)
+_STEPS_ROUND = 180
+#: A slide is followed in steps of so much of the part's size, or of the longest travel that a joint
+#: of the build is given, and this many at most.
+_SLIDE, _SLIDES = 0.02, 250
+#: Halvings of the last step, to find the limit to a ten-thousandth of a step and less.
+_HALVINGS = 24
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reach:
+    """How far a motion carries on one way."""
+
+    #: rad for a turn, mm for a slide; along the axis for a screw.
+    amount: float
+    #: The mate whose limit stops it, or None.
+    stopped_by: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Step:
+    """The build at one place along a motion."""
+
+    #: As in `Reach`.
+    amount: float
+    poses: list[Pose]
+    #: The motion as it is there.
+    motion: Motion
+
+
+def follow(found: Freedom, motion: Motion, index: int, to: int | None, *, way: int = 1) -> Iterator[Step]:
+    """Yield the build along a motion of one instance, the others going along as their mates let them.
+
+    Parameters
+    ----------
+    found
+        What the build leaves free where it stands.
+    motion
+        One of `found.motions(index, to)`.
+    index, to
+        Places of the instances; None is the ground.
+    way
+        1, or -1 for the other way.
+
+    Yields
+    ------
+    Step
+        From the first step on; ends where the mates cannot follow, or after one turn.
+    """
+    system, poses = found.system, list(found.poses)
+    size = float(system.lengths[index])
+    travels = [each.greatest - each.least for _, each, _ in system.limited(poses) if each.kind == "translation"]
+    step, count = _SLIDE * max(size, *travels, 0.0), _SLIDES
+    if motion.kind == "rotation":
+        step, count = _TURN, _STEPS_ROUND
+    velocity = _velocity(system, found.velocities, poses, motion, index, to)
+    amount = 0.0
+    for _ in range(count):
+        arrived = _stepped(system, poses, way * step * velocity)
+        if arrived is None:
+            return
+        amount += _gone(motion, poses, arrived, index, to)
+        turned = _seen(arrived, to) @ _seen(poses, to).inverse()
+        motion, poses = motion.moved(turned), arrived
+        yield Step(amount=amount, poses=arrived, motion=motion)
+        velocity = _velocity(system, _velocities(system, poses), poses, motion, index, to)
+
+
+def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: int) -> Reach:
+    """Say how far a motion carries on one way until a joint meets its limit.
+
+    Parameters
+    ----------
+    found, motion, index, to, way
+        As for `follow`.
+
+    Returns
+    -------
+    Reach
+        Without a stop, one turn, or as far as it was followed.
+    """
+    system, last = found.system, Step(amount=0.0, poses=list(found.poses), motion=motion)
+    for step in follow(found, motion, index, to, way=way):
+        if stop := _beyond(system, step.poses, last.poses):
+            return Reach(amount=last.amount + _until(system, last, step, stop, index, to), stopped_by=stop)
+        last = step
+    return Reach(amount=last.amount, stopped_by=None)
+
+
+def _gone(motion: Motion, before: Sequence[Pose], after: Sequence[Pose], index: int, to: int | None) -> float:
+    """Return how far an instance went, rad for a turn, else mm along the motion; steps come out a little short."""
+    start, end = (_seen(poses, to).inverse() @ poses[index] for poses in (before, after))
+    gone = _seen(before, to) @ end @ start.inverse() @ _seen(before, to).inverse()
+    if motion.kind == "rotation":
+        return float(np.linalg.norm(Rotation.from_matrix(gone.rotation).as_rotvec()))
+    middle = before[index].position
+    return abs(float((gone.point(middle) - middle) @ motion.direction))
+
+
+def _until(system: System, before: Step, after: Step, stop: str, index: int, to: int | None) -> float:
+    """Return how far after one step, and before the next, a joint meets its limit, by halving."""
+    low, high = 0.0, 1.0
+    apart, last = _apart(system, before.poses, after.poses), before.poses
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        poses, _ = settle(system, system.stepped(before.poses, middle * apart))
+        if stop in {each.mate for _, each, _ in system.limited(poses) if abs(each.beyond) > 0}:
+            high = middle
+        else:
+            low, last = middle, poses
+    return _gone(before.motion, before.poses, last, index, to)
+
+
+def _apart(system: System, before: Sequence[Pose], after: Sequence[Pose]) -> _Array:
+    """Return the small step from one set of poses to another, (6 n,) mm."""
+    entries = []
+    for index, (a, b) in enumerate(zip(before, after, strict=True)):
+        turn = Rotation.from_matrix(b.rotation @ a.rotation.T).as_rotvec() * system.lengths[index]
+        entries += [turn, b.point(system.middles[index]) - a.point(system.middles[index])]
+    return np.concatenate(entries)
+
+
+def _beyond(system: System, poses: Sequence[Pose], before: Sequence[Pose]) -> str | None:
+    """Name the first joint that has gone further beyond its limits than it was."""
+    were = [abs(each.beyond) for _, each, _ in system.limited(before)]
+    for (_, each, _), was in zip(system.limited(poses), were, strict=True):
+        if abs(each.beyond) > was + 1e-9:
+            return each.mate
+    return None
+
+
+def _stepped(system: System, poses: Sequence[Pose], step: _Array) -> list[Pose] | None:
+    arrived, error = settle(system, system.stepped(poses, step))
+    return arrived if error < 1e-7 * max(1.0, float(system.lengths.max())) else None
+
+
+def _velocities(system: System, poses: Sequence[Pose]) -> _Array:
+    rows = [system.mate_rows(mate, poses) for mate in system.mates]
+    found: _Array = np.linalg.qr(Free(system, poses, rows).velocities())[0]
+    return found
+
+
+def _velocity(
+    system: System, velocities: _Array, poses: Sequence[Pose], motion: Motion, index: int, to: int | None
+) -> _Array:
+    """Return the velocity of all instances, (6 n,), that comes nearest to a motion of one: 1 rad or mm per unit."""
+    twists = _twists(system, velocities, poses, index)
+    if to is not None:
+        twists = twists - _twists(system, velocities, poses, to)
+    scale = np.array([float(system.lengths[index])] * 3 + [1.0] * 3)
+    middle = poses[index].point(system.middles[index])
+    at_middle, wanted = _about(twists, middle) * scale[:, None], _about(motion.twist[:, None], middle)[:, 0] * scale
+    mix, *_ = np.linalg.lstsq(at_middle, wanted, rcond=1e-9)
+    velocity: _Array = velocities @ mix
+    return velocity
+
+
+def _twists(system: System, velocities: _Array, poses: Sequence[Pose], index: int) -> _Array:
+    """Return an instance's twists about the world's origin, (6, k), rad and mm."""
+    block = velocities[6 * index : 6 * index + 6].copy()
+    block[:3] /= system.lengths[index]
+    return _about(block, -poses[index].point(system.middles[index]))
+
+
+def _about(twists: _Array, shift: _Array) -> _Array:
+    """Carry the point that the linear part speaks of by a shift."""
+    moved = twists.copy()
+    moved[3:] += np.cross(twists[:3], shift[:, None], axis=0) if twists.shape[1] else 0.0
+    return moved
+
+
+def _seen(poses: Sequence[Pose], to: int | None) -> Pose:
+    return Pose.identity() if to is None else poses[to]
