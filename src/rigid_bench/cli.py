@@ -64,9 +64,13 @@ def measure(file: Annotated[Path, typer.Argument(help="A STEP, STL or 3MF file."
 
 
 @app.command()
-def freedom(file: Annotated[Path, typer.Argument(help="A build file.")], json: Json = False) -> None:
+def freedom(
+    file: Annotated[Path, typer.Argument(help="A build file.")],
+    to: Annotated[str | None, typer.Option(help="Say what can move relative to this instance, not to ground.")] = None,
+    json: Json = False,
+) -> None:
     """Say what can still move in a build, and which mates are redundant or conflict."""
-    report = freedom_report(read_build(_read(file), name=file.name), tolerance=Tolerance())
+    report = freedom_report(read_build(_read(file), name=file.name), to=to, tolerance=Tolerance())
     _print(report, json, _freedom_lines, skip_none=True)
 
 

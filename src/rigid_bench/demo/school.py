@@ -7,7 +7,7 @@ import zipfile
 from collections.abc import Callable, Mapping
 
 from rigid_bench.core.grading.report import Prepared
-from rigid_bench.demo import drill_jig, seed_drawer
+from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer
 from rigid_bench.demo.people import STUDENTS, TEACHER, Person
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.jobs.tasks import Grader
@@ -17,15 +17,15 @@ from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.passwords import hash_password
 
 #: The exercises in the order in which they are taught.
-_EXERCISES = (drill_jig, seed_drawer)
+_EXERCISES = (drill_jig, seed_drawer, pedal_bin)
 #: Who handed in what; those who are not named have not handed in yet.
 _HANDED_IN = {
-    "ada": ("jig-right",),
-    "bram": ("jig-radius-for-diameter", "jig-right", "radius-for-diameter"),
-    "chidi": ("jig-own-corners", "right"),
-    "dunya": ("jig-edge-for-centre", "too-wide"),
-    "edda": ("jig-three-corners", "nothing-grounded"),
-    "finn": ("jig-one-dowel", "fixed"),
+    "ada": ("jig-right", "right", "bin-right"),
+    "bram": ("jig-radius-for-diameter", "jig-right", "radius-for-diameter", "bin-joint-short"),
+    "chidi": ("jig-own-corners", "right", "bin-pedal-fixed"),
+    "dunya": ("jig-edge-for-centre", "too-wide", "bin-rod-short"),
+    "edda": ("jig-three-corners", "nothing-grounded", "bin-radius-for-diameter"),
+    "finn": ("jig-one-dowel", "fixed", "bin-thin-stud"),
     "greta": ("jig-dowel-slides", "no-knob"),
     "hamid": ("thin-wall", "right"),
     "ines": ("step-only",),
@@ -88,7 +88,8 @@ def fill(database: Database, sandbox: Sandbox, *, progress: Callable[[str], None
             progress(f"Measuring the build of {students[login].name}")
             version, sample = samples[name]
             _hand_in(database, grader, classroom, version, students[login], sample.files())
-    _return(database, classroom, versions[-1], teacher, [students[login] for login in _RETURNED])
+    drawers = versions[_EXERCISES.index(seed_drawer)]
+    _return(database, classroom, drawers, teacher, [students[login] for login in _RETURNED])
 
 
 def _add(database: Database, person: Person, role: str) -> User:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.build import Mate
+from rigid_bench.core.assembly.build import Mate, Sense
 from rigid_bench.core.assembly.freedom import Freedom, freedom
 from rigid_bench.core.assembly.mates import equations
 from rigid_bench.core.assembly.motions import Motion
@@ -128,6 +128,7 @@ def _candidates(
                     b=index,
                     feature_b=b.moved(found.poses[index].inverse()),
                     value=_value(kind, a, b),
+                    sense=_sense(a, b),
                 )
                 if _holds(found, mate):
                     yield rank, mate
@@ -160,6 +161,12 @@ def _value(kind: str, a: Feature, b: Feature) -> float | None:
     if kind == "angle" and isinstance(a, PlaneFeature | AxisFeature) and isinstance(b, PlaneFeature | AxisFeature):
         return math.degrees(math.acos(float(np.clip(a.direction @ b.direction, -1, 1))))
     return None
+
+
+def _sense(a: Feature, b: Feature) -> Sense:
+    if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature):
+        return "aligned" if a.normal @ b.normal > 0 else "opposed"
+    return "either"
 
 
 def _holds(found: Freedom, mate: Mate) -> bool:

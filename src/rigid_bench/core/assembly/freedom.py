@@ -118,6 +118,15 @@ class Freedom:
         placed = [each.moved(Pose(np.eye(3), self._middle(index))) for each in named]
         return [replace(each, finite=self._carries_on(each, index, to)) for each in placed]
 
+    def moves_alone(self, index: int, motion: Motion) -> bool:
+        """Say whether an instance can make a motion while all others stand still."""
+        block = np.concatenate([motion.twist[:3] * self.system.lengths[index], np.zeros(3)])
+        block[3:] = _about(motion.twist[:, None], np.zeros(3), self._middle(index))[3:, 0]
+        wanted = np.zeros(len(self.velocities))
+        wanted[6 * index : 6 * index + 6] = block
+        left = wanted - self.velocities @ (self.velocities.T @ wanted)
+        return bool(np.linalg.norm(left) < 1e-6 * np.linalg.norm(wanted))
+
     def _middle(self, index: int) -> _Array:
         return self.poses[index].point(self.system.middles[index])
 

@@ -12,6 +12,7 @@ from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.states import State, state_of
 from rigid_bench.core.assembly.travel import reach
 from rigid_bench.core.documents import Coordinate, Document, Vector
+from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.tolerance import Tolerance
 
 
@@ -60,7 +61,6 @@ class InstanceFreedom(Document):
 
     degrees: int
     motions: list[MotionReport]
-    state: State
 
 
 class ConflictReport(Document):
@@ -94,17 +94,21 @@ class FreedomReport(Document):
     redundant_mates: list[str]
     conflicts: list[ConflictReport]
     ladder: list[RungReport]
+    #: How each instance stands, in a word.
+    states: dict[str, State]
     #: Joints that have limits.
     limits: list[JointReport] = []
 
 
-def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
+def freedom_report(build: Build, *, to: str | None = None, tolerance: Tolerance) -> FreedomReport:
     """Work out what can still move in a build.
 
     Parameters
     ----------
     build
         Instances and mates.
+    to
+        Id of the instance that motions are relative to; None is the ground.
     tolerance
         As for `freedom`.
 
@@ -115,16 +119,17 @@ def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
     Raises
     ------
     NotSupported, InvalidDocument
-        A mate is of an unknown kind, or cannot be meant.
+        A mate is of an unknown kind, or cannot be meant; or there is no such instance.
     """
+    other = None if to is None else _place(build, to)
     found = freedom(build, tolerance=tolerance)
     names = [each.id for each in build.instances]
-    instances = {}
+    instances, states = {}, {}
     for index, instance in enumerate(build.instances):
-        motions = found.motions(index)
-        reports = [_with_range(found, each, index) for each in motions]
-        state = state_of(found, index, len(motions))
-        instances[instance.id] = InstanceFreedom(degrees=len(motions), motions=reports, state=state)
+        motions = found.motions(index, other) if index != other else []
+        reports = [_with_range(found, each, index, other) for each in motions]
+        states[instance.id] = state_of(found, index, len(motions))
+        instances[instance.id] = InstanceFreedom(degrees=len(motions), motions=reports)
     return FreedomReport(
         mobility=found.mobility,
         equations=found.equations,
@@ -146,6 +151,7 @@ def freedom_report(build: Build, *, tolerance: Tolerance) -> FreedomReport:
             RungReport(mate=each.mate, instance=names[each.instance], before=each.before, after=each.after)
             for each in ladder(found)
         ],
+        states=states,
         limits=joint_reports([standing for _, standing, _ in found.system.limited(found.poses)]),
     )
 
@@ -162,12 +168,20 @@ def joint_reports(standings: Sequence[Standing]) -> list[JointReport]:
     return reports
 
 
-def _with_range(found: Freedom, motion: Motion, index: int) -> MotionReport:
+def _place(build: Build, instance: str) -> int:
+    try:
+        return build.index_of(instance)
+    except KeyError as exc:
+        known = ", ".join(each.id for each in build.instances)
+        raise InvalidDocument("build", f"there is no instance '{instance}'", f"Name one of: {known}") from exc
+
+
+def _with_range(found: Freedom, motion: Motion, index: int, to: int | None) -> MotionReport:
     """Write a motion; where joints have limits, with how far it carries on both ways."""
     report = motion_report(motion)
     if found.conflicts or not found.system.limited(found.poses):
         return report
-    back, forward = (reach(found, motion, index, None, way=way) for way in (-1, 1))
+    back, forward = (reach(found, motion, index, to, way=way) for way in (-1, 1))
     scale = 180 / math.pi if motion.kind == "rotation" else 1.0
     own = RangeReport(
         back=round(scale * back.amount, 4),

@@ -65,6 +65,9 @@ def _taking_away(advice: Advice, name: str, other: str) -> str:
     if advice.add is None:
         return f"Add a mate between {name} and {other} that takes away what is too much."
     mate = advice.add
-    doing = f"'{WORDS.get(mate.kind, mate.kind)}' ({mate.kind})"
+    words = WORDS.get(mate.kind, mate.kind)
+    if mate.kind == "coincident" and mate.sense != "either":
+        words = "faces level" if mate.sense == "aligned" else "faces meet"
+    doing = f"'{words}' ({mate.kind})"
     own, theirs = feature_words(mate.feature_b), feature_words(mate.feature_a)
     return f"Add {doing} between {own} of {name} and {theirs} of {other}."

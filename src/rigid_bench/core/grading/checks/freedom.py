@@ -21,6 +21,7 @@ from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
+from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.freedom_causes import explain
 from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, RungModel
 from rigid_bench.core.grading.wording import listed, motions_words
@@ -86,7 +87,7 @@ def _judge(task: Task[FreedomFields]) -> CheckResult:
 
 def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | None) -> CheckResult:
     wanted = _wanted(task.check, task.fields, task.context.exercise)
-    own, idle = found.motions(index, to), _idle_spin(task, found, index)
+    own, idle = found.motions(index, to), idle_spin(task.context, found, index)
     length = float(found.system.lengths[index])
     ways = []
     frames = _frames(task, found, to)
@@ -166,12 +167,12 @@ def _agree(seen: Sequence[Motion], wanted: Sequence[Motion], spin: Sequence[Moti
     )
 
 
-def _idle_spin(task: Task[FreedomFields], found: Freedom, index: int) -> list[Motion]:
-    """Return the spin of a round part about its own axis, in the world, if it is round."""
-    part = task.context.submission.instances[index].part
+def idle_spin(context: Context, found: Freedom, index: int) -> list[Motion]:
+    """Return the spin of a round part about its own axis, in the world; nothing where it is not round."""
+    part = context.submission.instances[index].part
     if part is None:
         return []
-    axis = spin_axis(task.context.submission.parts[part].features)
+    axis = spin_axis(context.submission.parts[part].features)
     if axis is None:
         return []
     point, direction = axis

@@ -1,0 +1,69 @@
+"""How many motions has the whole build? Idle spins of round parts are not counted."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from rigid_bench.core.assembly.freedom import Freedom
+from rigid_bench.core.assembly.spaces import holds_space, space_of
+from rigid_bench.core.documents import Document
+from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task
+from rigid_bench.core.grading.checks.freedom import idle_spin
+from rigid_bench.core.grading.report import Cause, CheckResult
+
+
+class MobilityFields(Document):
+    """Fields of a check of kind `mobility`."""
+
+    count: Annotated[int, Field(ge=0, le=1000)]
+
+
+def _required(check: CheckModel, fields: MobilityFields, exercise: Exercise) -> str:
+    return _motions(fields.count)
+
+
+def _motions(count: int) -> str:
+    return "no motion" if count == 0 else "one motion" if count == 1 else f"{count} motions"
+
+
+def _judge(task: Task[MobilityFields]) -> CheckResult:
+    found = task.context.freedom
+    if found is None:
+        return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+    idle = sum(_spins(task, found, index) for index in range(len(found.poses)))
+    count = found.mobility - idle
+    if found.conflicts:
+        names = ", ".join(f"'{each.mate}'" for each in found.conflicts[:3])
+        cause = Cause(code="clash", text=f"Mates that do not hold say nothing of what moves: {names}.")
+        return task.result("missed", "mates clash", cause=cause, next_step=f"Put {names} right first.")
+    measured = _motions(count) + (f", and {idle} idle spin{'s' if idle > 1 else ''}" if idle else "")
+    if count == task.fields.count:
+        return task.result("met", measured)
+    off = abs(count - task.fields.count)
+    way, todo = (
+        ("many", "a mate is missing") if count > task.fields.count else ("few", "something is held that should move")
+    )
+    text = f"{_motions(off).capitalize()} too {way}: {todo}."
+    cause = Cause(code=f"motion-too-{way}", text=text)
+    step = (
+        "Drag each part in turn: what moves by itself lacks a mate"
+        if way == "many"
+        else "Look for the part that is fixed"
+    )
+    return task.result(
+        "missed", measured, difference=float(count - task.fields.count), cause=cause, next_step=f"{step}."
+    )
+
+
+def _spins(task: Task[MobilityFields], found: Freedom, index: int) -> bool:
+    """Say whether a round part spins idly: about its own axis, while nothing else need move."""
+    length = float(found.system.lengths[index])
+    own = idle_spin(task.context, found, index)
+    if not own or index in found.system.held:
+        return False
+    space = space_of(found.motions(index), length)
+    return holds_space(space, space_of(own, length)) and found.moves_alone(index, own[0])
+
+
+KIND = CheckKind(name="mobility", strip="assembly", fields=MobilityFields, required=_required, judge=_judge)

@@ -1,0 +1,45 @@
+"""How many motions the whole build has, idle spins apart."""
+
+import json
+
+import pytest
+
+from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.grading.grade import grade
+from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.demo import drill_jig
+from tests.shapes import TOLERANCE
+
+SAMPLES = {each.name: each for each in drill_jig.SAMPLES}
+
+
+def graded(sample: str, check: dict[str, object], *, step_only: bool = False) -> CheckResult:
+    files = drill_jig.bundle()
+    document = json.loads(files["exercise.json"])
+    document |= {"checks": [{"id": "x", "title": "X", "marks": 1, **check}], "stages": []}
+    exercise = read_exercise({**files, "exercise.json": json.dumps(document).encode()})
+    handed = {name: data for name, data in SAMPLES[sample].files().items() if not step_only or name.endswith(".step")}
+    return grade(exercise, handed, tolerance=TOLERANCE).checks[0]
+
+
+@pytest.mark.parametrize(
+    ("sample", "verdict", "measured"),
+    [
+        ("jig-right", "met", "no motion, and 3 idle spins"),
+        ("jig-dowel-slides", "missed", "one motion, and 3 idle spins"),
+    ],
+)
+def test_dowels_and_a_screw_may_spin_and_nothing_may_move(sample: str, verdict: str, measured: str) -> None:
+    found = graded(sample, {"kind": "mobility", "count": 0})
+    assert (found.verdict, found.measured) == (verdict, measured)
+
+
+def test_without_a_build_file_it_is_unchecked() -> None:
+    assert graded("jig-right", {"kind": "mobility", "count": 0}, step_only=True).verdict == "unchecked"
+
+
+def test_a_dowel_that_slides_is_offered_the_mate_that_holds_it() -> None:
+    found = graded("jig-dowel-slides", {"kind": "freedom", "instance": "dowel-2", "to": "jig-1", "motions": []})
+    assert found.cause
+    assert found.cause.code == "mate-short"
+    assert found.next_step.startswith("Add 'faces level' (coincident) between the face at (0, 0, 18)")
