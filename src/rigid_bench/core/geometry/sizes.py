@@ -63,7 +63,7 @@ def angle(laid: Laid, request: Request) -> float | None:
 
 
 def position(laid: Laid, request: Request) -> float | None:
-    """Measure from an axis to a face, or from an axis to an axis, mm."""
+    """Measure from an axis to a face, or from an axis to an axis, mm: straight, or along an axis of the reference."""
     first, second = two_of(laid, request, (PlaneFeature, AxisFeature), (PlaneFeature, AxisFeature))
     if first is None or second is None:
         return None
@@ -71,7 +71,10 @@ def position(laid: Laid, request: Request) -> float | None:
     if plane is not None:
         return abs(float((second.point - first.point) @ plane.normal))
     apart = second.point - first.point
-    return float(np.linalg.norm(apart - first.direction * float(apart @ first.direction)))
+    across = apart - first.direction * float(apart @ first.direction)
+    if request.axis is None:
+        return float(np.linalg.norm(across))
+    return abs(float(across @ laid.pose.direction(np.eye(3)["xyz".index(request.axis)])))
 
 
 def extent(laid: Laid, request: Request) -> float | None:

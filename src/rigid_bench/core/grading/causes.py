@@ -216,14 +216,14 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
 
 
 def is_misread(asked: str, found: str) -> bool:
-    """Say whether two numbers differ by one digit, or by two that changed places.
+    """Say whether two numbers of several digits differ by one, or by two that changed places.
 
     Examples
     --------
     >>> is_misread("58", "53"), is_misread("86", "68"), is_misread("58", "61")
     (True, True, False)
     """
-    if len(asked) != len(found):
+    if len(asked) != len(found) or len(asked) < 2:
         return False
     off = [k for k, (a, b) in enumerate(zip(asked, found, strict=True)) if a != b]
     is_swapped = len(off) == 2 and off[1] == off[0] + 1 and asked[off[0]] == found[off[1]]
