@@ -301,8 +301,8 @@ SAMPLES = (
         is_fixed=True,
         falls=(
             ("pedal.turns", "fixed-where-it-should-move"),
-            ("arm.turns", "mate-too-many"),
-            ("one", "motion-too-few"),
+            ("arm.turns", "follows"),
+            ("one", "follows"),
         ),
     ),
     SampleBuild(

@@ -43,3 +43,28 @@ def test_a_dowel_that_slides_is_offered_the_mate_that_holds_it() -> None:
     assert found.cause
     assert found.cause.code == "mate-short"
     assert found.next_step.startswith("Add 'faces level' (coincident) between the face at (0, 0, 18)")
+
+
+@pytest.mark.parametrize(("redundant", "verdict"), [(None, "met"), (1, "met"), (0, "missed")])
+def test_a_part_that_is_held_twice_is_over_held_where_the_exercise_says_so(redundant: int | None, verdict: str) -> None:
+    files = SAMPLES["jig-right"].files()
+    build = json.loads(files["jig.build.json"])
+    twice = next(each for each in build["mates"] if each["id"] == "dowel-1 seated")
+    build["mates"].append({**twice, "id": "once more"})
+    document = json.loads(drill_jig.bundle()["exercise.json"])
+    check = {
+        "id": "x",
+        "title": "X",
+        "marks": 1,
+        "kind": "freedom",
+        "instance": "dowel-1",
+        "to": "jig-1",
+        "motions": [],
+    }
+    document |= {"checks": [check | ({} if redundant is None else {"redundant": redundant})], "stages": []}
+    exercise = read_exercise({**drill_jig.bundle(), "exercise.json": json.dumps(document).encode()})
+    (found,) = grade(exercise, {**files, "jig.build.json": json.dumps(build).encode()}, tolerance=TOLERANCE).checks
+    assert found.verdict == verdict
+    assert (found.cause and found.cause.code) == (None if verdict == "met" else "over-held")
+    assert found.rose
+    assert found.rose.state == ("guided" if redundant == 1 else "over-held")

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.build import Mate, Sense
+from rigid_bench.core.assembly.build import Build, Mate, Sense
 from rigid_bench.core.assembly.freedom import Freedom, freedom
 from rigid_bench.core.assembly.mates import equations
 from rigid_bench.core.assembly.motions import Motion
@@ -45,6 +45,8 @@ class Advice:
     drop: str | None = None
     #: The mate to replace, and by what kind.
     loosen: tuple[str, str] | None = None
+    #: The build with that step taken.
+    build: Build | None = None
 
 
 def advise(
@@ -83,7 +85,11 @@ def advise(
     other = to if to is not None else next(iter(found.system.held), None)
     if not too_many or other is None or other == index:
         return advice
-    return replace(advice, add=_taking_away(found, index, other, wanted, features))
+    add = _taking_away(found, index, other, wanted, features)
+    if add is None:
+        return advice
+    build = found.system.build
+    return replace(advice, add=add, build=replace(build, mates=(*build.mates, add)))
 
 
 # --- a motion too many ---------------------------------------------------------------------
@@ -204,17 +210,19 @@ def _given_back(found: Freedom, index: int, to: int | None, wanted: Sequence[Mot
     build = found.system.build
     own = [mate for mate in build.mates if index in (mate.a, mate.b)]
     for mate in [*own, *(each for each in build.mates if each not in own)]:
-        if _is_right(found, index, to, wanted, [each for each in build.mates if each is not mate]):
-            return replace(advice, drop=mate.id)
+        without = replace(build, mates=tuple(each for each in build.mates if each is not mate))
+        if _is_right(found, index, to, wanted, without):
+            return replace(advice, drop=mate.id, build=without)
     for mate in own:
         for looser in _loosened(found, mate, wanted):
-            if _is_right(found, index, to, wanted, [looser if each is mate else each for each in build.mates]):
-                return replace(advice, loosen=(mate.id, looser.kind))
+            loosened = replace(build, mates=tuple(looser if each is mate else each for each in build.mates))
+            if _is_right(found, index, to, wanted, loosened):
+                return replace(advice, loosen=(mate.id, looser.kind), build=loosened)
     return advice
 
 
-def _is_right(found: Freedom, index: int, to: int | None, wanted: Sequence[Motion], mates: Sequence[Mate]) -> bool:
-    other = freedom(replace(found.system.build, mates=tuple(mates)), tolerance=found.system.tolerance)
+def _is_right(found: Freedom, index: int, to: int | None, wanted: Sequence[Motion], build: Build) -> bool:
+    other = freedom(build, tolerance=found.system.tolerance)
     length = float(found.system.lengths[index])
     return is_same_space(scaled_span(other.relative_twists(index, to), length), space_of(wanted, length))
 

@@ -1,9 +1,10 @@
 """What the checks look at: exercise, reference, submission, and what was worked out once for all."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
+from rigid_bench.core.assembly.build import Build
 from rigid_bench.core.assembly.clearance import Clearance, PlacedSolid, clearances, place
 from rigid_bench.core.assembly.freedom import Freedom, freedom
 from rigid_bench.core.errors import InvalidDocument
@@ -28,6 +29,8 @@ class Context:
     #: Results of the checks before this one, in the exercise's order: a gap may name a size as its cause.
     done: list[CheckResult]
     progress: Callable[[str], None]
+    #: By check: the build with the one step taken that puts its freedom right.
+    repairs: dict[str, Build] = field(default_factory=dict)
 
     def laid(self, part: str, *, where: str) -> Laid | None:
         """Return the reference laid over the student's part, or None where that part is missing.

@@ -12,6 +12,7 @@ from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.match import Matching, match
 from rigid_bench.core.grading.mixed_up import swapped_names
 from rigid_bench.core.grading.one_slip import gather
+from rigid_bench.core.grading.repairs import follow_repairs
 from rigid_bench.core.grading.report import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.grading.submission import Submission, read_submission
 from rigid_bench.core.tolerance import Tolerance
@@ -63,15 +64,20 @@ def grade(
     )
     for check in exercise.model.checks:
         progress(f"Checking: {check.title}")
-        kind = kind_of(check)
-        task = Task(kind=kind, check=check, fields=kind.read(check), context=context)
-        try:
-            done.append(kind.judge(task))
-        except MeshCannotAnswer as exc:
-            done.append(task.result("unchecked", exc.problem, next_step=f"{exc.next_step}."))
+        done.append(_judged(context, check.id))
     parts = _understood(exercise, submission, matching)
-    told = gather(done, exercise.model, mm=exercise.mm, tolerance=tolerance)
+    told = gather(follow_repairs(context, done, _judged), exercise.model, mm=exercise.mm, tolerance=tolerance)
     return add_up(exercise.model, told, parts=parts, warnings=[*submission.warnings, *swapped_names(context)])
+
+
+def _judged(context: Context, check_id: str) -> CheckResult:
+    check = next(each for each in context.exercise.model.checks if each.id == check_id)
+    kind = kind_of(check)
+    task = Task(kind=kind, check=check, fields=kind.read(check), context=context)
+    try:
+        return kind.judge(task)
+    except MeshCannotAnswer as exc:
+        return task.result("unchecked", exc.problem, next_step=f"{exc.next_step}.")
 
 
 def describe(exercise: Exercise) -> list[CheckText]:

@@ -193,6 +193,11 @@ def _next_step(wanted: Asked, value: float, units: str, *, has_cause: bool) -> s
 
 
 def _gauge(task: _Task, wanted: Asked, value: float | None) -> Gauge:
+    if task.fields.value == "assumed":
+        low, high = _sane(task.fields, wanted)
+        return Gauge(
+            low=low, high=high, measured=value, unit=unit_of(wanted.dimension, task.context.exercise.model.units)
+        )
     return Gauge(
         low=wanted.nominal - wanted.minus,
         high=wanted.nominal + wanted.plus,

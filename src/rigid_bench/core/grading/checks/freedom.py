@@ -89,28 +89,26 @@ def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | N
     wanted = _wanted(task.check, task.fields, task.context.exercise)
     own, idle = found.motions(index, to), idle_spin(task.context, found, index)
     length = float(found.system.lengths[index])
+    space, wanted_space = space_of(own, length), space_of(wanted, length)
+    spin = [each for each in idle if holds_space(space, space_of([each], length))]
     ways = []
-    frames = _frames(task, found, to)
-    for frame in frames:
+    for frame in _frames(task, found, to):
         back = frame.inverse()  # from the world to the coordinates in which motions are asked
-        seen = [each.moved(back) for each in own]
-        spin = [each.moved(back) for each in idle]
-        ways.append((_agree(seen, wanted, spin, length), seen))
-    best = max(ways, key=lambda way: way[0])
-    fits, seen = best
-    rose = _rose(seen, wanted, found, index, allowed=task.fields.redundant or 0)
+        seen, excused = [each.moved(back) for each in own], [each.moved(back) for each in spin]
+        excused = [each for each in excused if not holds_space(wanted_space, space_of([each], length))]
+        ways.append((_agree(seen, wanted, excused, length), seen, excused, frame))
+    fits, seen, excused, frame = max(ways, key=lambda way: way[0])
+    measured = motions_words(seen) + (" (an idle spin, excused)" if fits and excused else "")
+    rose = _rose(seen, [*wanted, *excused], found, index, allowed=task.fields.redundant or 0)
     needless = _needless(found, index)
     if fits and (task.fields.redundant is None or len(needless) <= task.fields.redundant):
-        return task.result("met", motions_words(seen), rose=rose)
+        return task.result("met", measured, rose=rose)
     if fits:
         name = task.context.exercise.instance_name(task.fields.instance)
         text = f"{name} is held more often than it needs: {_quoted(needless)} could be left out."
         cause = Cause(code="over-held", text=text)
         return task.result("missed", "over-held", cause=cause, next_step=f"Take out {_quoted(needless)}.", rose=rose)
-    frame = frames[ways.index(best)]
-    space = space_of(own, length)
-    excused = [each for each in idle if holds_space(space, space_of([each], length))]
-    asked = [*(each.moved(frame) for each in wanted), *excused]
+    asked = [*(each.moved(frame) for each in wanted), *spin]
     why, step = _explain(task, seen, asked, found, index, to)
     return task.result("missed", motions_words(seen), cause=why, next_step=step, rose=rose)
 
@@ -249,8 +247,11 @@ def _explain(
     to: int | None,
 ) -> tuple[Cause | None, str]:
     exercise = task.context.exercise
+    advice = advise(found, index, to, wanted, features=_features(task, found, index, to))
+    if advice.build is not None:
+        task.context.repairs[task.check.id] = advice.build
     return explain(
-        advise(found, index, to, wanted, features=_features(task, found, index, to)),
+        advice,
         [mate for mate in found.system.mates if index in (mate.a, mate.b)],
         name=exercise.instance_name(task.fields.instance),
         other=_to_name(task.fields, exercise),
