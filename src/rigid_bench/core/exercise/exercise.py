@@ -69,6 +69,8 @@ class ExerciseModel(Document):
     parts: Annotated[list[PartModel], Field(min_length=1, max_length=200)]
     reference: str | None = None
     flow: Literal["required", "either", "position only"] = "required"
+    #: Where the geometry speaks: a face that meets another holds it, or only against.
+    contacts: Literal["hold", "against"] = "hold"
     grounding: list[Grounding] = ["declared", "first", "origin"]
     #: Whose marks one slip takes that reaches several checks: of the first only, or of all.
     slips: Literal["first only", "all"] = "first only"

@@ -1,5 +1,7 @@
 """Say whether points lie within the bounds of flat surfaces, without the kernel."""
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -8,6 +10,8 @@ from rigid_bench.core.geometry.faces import Plane
 from rigid_bench.core.geometry.features import PartFeatures
 
 _Array = NDArray[np.float64]
+#: rad, no angle that a drawing has.
+_SKEW = 0.5772
 
 
 class FlatBounds:
@@ -36,7 +40,11 @@ class FlatBounds:
             plane = self.part.surfaces[surface]
             assert isinstance(plane, Plane)
             first = any_normal(plane.normal)
-            axes = np.array([first, np.cross(plane.normal, first)])
+            second = np.cross(plane.normal, first)
+            # parts are drawn square: a line through a corner would count it twice or not at all
+            axes = np.array(
+                [math.cos(_SKEW) * first + math.sin(_SKEW) * second, math.cos(_SKEW) * second - math.sin(_SKEW) * first]
+            )
             starts, ends = self.part.edges.polylines(surface)
             self._known[surface] = axes, starts @ axes.T, ends @ axes.T
         return self._known[surface]

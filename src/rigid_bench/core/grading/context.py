@@ -4,11 +4,13 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from rigid_bench.core.assembly.build import Build
+from rigid_bench.core.assembly.build import Build, Instance
 from rigid_bench.core.assembly.clearance import Clearance, PlacedSolid, clearances, place
+from rigid_bench.core.assembly.contacts import Contact, contact_build, find_contacts
 from rigid_bench.core.assembly.freedom import Freedom, freedom
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.match import Matching
@@ -73,12 +75,44 @@ class Context:
 
     @cached_property
     def freedom(self) -> Freedom | None:
-        """What the student's mates leave free; None where no build file was handed in."""
-        build = self.submission.build
+        """What the student's mates leave free, or the contacts where the exercise lets the geometry speak.
+
+        None where mates are asked for and no build file was handed in.
+        """
+        flow, build = self.exercise.model.flow, self.submission.build
+        if flow == "position only" or (flow == "either" and not (build and build.mates)):
+            build = self._held_by_contacts()
         if build is None:
             return None
         self.progress("Working out what can still move")
         return freedom(build, tolerance=self.tolerance)
+
+    @cached_property
+    def contacts(self) -> list[Contact]:
+        """What the student's parts show of their relations where they stand."""
+        self.progress("Looking which faces meet")
+        return find_contacts(self._shapes, tolerance=self.tolerance)
+
+    @cached_property
+    def _shapes(self) -> list[tuple[PartFeatures, Pose]]:
+        """The shape and place of every instance that has one."""
+        parts = self.submission.parts
+        return [(parts[each.part].features, each.pose) for each in self.submission.instances if each.part is not None]
+
+    def _held_by_contacts(self) -> Build | None:
+        """Return the build as its contacts hold it; None where a part came without its faces."""
+        own = self.submission.instances
+        if len(self._shapes) < len(own) or any(part.is_mesh for part, _ in self._shapes):
+            return None
+        declared = {k for k, each in enumerate(own) if each.grounded}
+        reference = self.exercise.reference
+        bases = [each.id for each in reference.instances if each.grounded] if reference else []
+        grounded = declared or {self.matching.instances[each] for each in bases if each in self.matching.instances}
+        instances = [
+            Instance(id=each.id, part=str(each.part), grounded=k in grounded, pose=each.pose)
+            for k, each in enumerate(own)
+        ]
+        return contact_build(instances, self.contacts, is_against=self.exercise.model.contacts == "against")
 
     @cached_property
     def solids(self) -> dict[int, PlacedSolid]:

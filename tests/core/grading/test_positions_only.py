@@ -1,0 +1,43 @@
+"""Classes whose programs export positions only: freedom is what the geometry allows."""
+
+import json
+
+import pytest
+
+from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.grading.grade import grade
+from rigid_bench.core.grading.report import Report
+from rigid_bench.demo import pedal_bin, seed_drawer
+from tests.shapes import TOLERANCE
+
+DRAWERS = {each.name: each for each in seed_drawer.SAMPLES}
+BINS = {each.name: each for each in pedal_bin.SAMPLES}
+
+
+def graded(bundle: dict[str, bytes], files: dict[str, bytes], **more: str) -> Report:
+    document = json.loads(bundle["exercise.json"]) | more
+    return grade(read_exercise({**bundle, "exercise.json": json.dumps(document).encode()}), files, tolerance=TOLERANCE)
+
+
+@pytest.mark.parametrize(
+    ("flow", "contacts", "verdict"),
+    [
+        ("position only", "hold", "met"),
+        ("either", "hold", "met"),
+        ("required", "hold", "unchecked"),
+        ("position only", "against", "met"),  # walls, floor and ceiling on both sides guide it
+    ],
+)
+def test_a_drawer_between_its_walls_slides(flow: str, contacts: str, verdict: str) -> None:
+    report = graded(seed_drawer.bundle(), DRAWERS["step-only"].files(), flow=flow, contacts=contacts)
+    (drawer,) = [each for each in report.checks if each.kind == "freedom" and "slides" in each.title.lower()]
+    assert drawer.verdict == verdict
+
+
+def test_pins_in_bores_turn_and_may_slide_off() -> None:
+    """Nothing but a mate keeps the levers on their pins, and positions show no mates."""
+    for sample in ("bin-right", "bin-joint-short"):
+        report = graded(pedal_bin.bundle(), BINS[sample].files(), flow="position only")
+        found = {each.id: each for each in report.checks}
+        assert found["pedal.turns"].measured == "can turn about Z and slide along Z"
+        assert found["rod.arm"].verdict == "met"
