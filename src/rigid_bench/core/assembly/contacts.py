@@ -66,8 +66,9 @@ class Contact:
 class _Placed:
     """A part where it stands, its flat faces and round walls as arrays."""
 
-    def __init__(self, part: PartFeatures, pose: Pose) -> None:
-        self.part, self.pose, self.bounds = part, pose, FlatBounds(part)
+    def __init__(self, part: PartFeatures, pose: Pose, bounds: FlatBounds) -> None:
+        self.part, self.pose, self.bounds = part, pose, bounds
+        self._samples: dict[int, _Array] = {}
         self.numbers = [k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)]
         normals, points = part.plane_arrays
         self.normals, self.points = pose.direction(normals), pose.point(points)
@@ -86,7 +87,9 @@ class _Placed:
 
     def samples(self, plane: int) -> _Array:
         """Return points of a flat face, (n, 3), in the world."""
-        return self.pose.point(self.bounds.samples(self.numbers[plane]))
+        if plane not in self._samples:
+            self._samples[plane] = self.pose.point(self.bounds.samples(self.numbers[plane]))
+        return self._samples[plane]
 
     def holds(self, plane: int, points: _Array) -> NDArray[np.bool_]:
         """Say which points of the world lie over a flat face."""
@@ -122,7 +125,8 @@ def find_contacts(
     list of Contact
         Instance by instance; faces only where their areas lie over each other.
     """
-    bodies = [_Placed(part, pose) for part, pose in placed]
+    bounds = {id(part): FlatBounds(part) for part, _ in placed}  # once for all copies of a part
+    bodies = [_Placed(part, pose, bounds[id(part)]) for part, pose in placed]
     found: list[Contact] = []
     for (a, one), (b, two) in itertools.combinations(enumerate(bodies), 2):
         if np.all(one.box[0] - two.box[1] <= within_mm) and np.all(two.box[0] - one.box[1] <= within_mm):
@@ -146,9 +150,9 @@ def _flat_contacts(
     levels = (cosines > parallel) & (np.abs(gaps) <= tolerance.mate_mm) & (np.abs(back) <= tolerance.mate_mm)
     for i, j in np.argwhere(meets | levels):
         is_meeting = bool(meets[i, j])
-        if is_meeting and not _overlap(one, int(i), two, int(j)):
+        if not _beside(one, int(i), two, int(j), within_mm):
             continue
-        if not is_meeting and not _beside(one, int(i), two, int(j), within_mm):
+        if is_meeting and not _overlap(one, int(i), two, int(j)):
             continue
         yield Contact(
             a=a,
