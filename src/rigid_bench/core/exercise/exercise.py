@@ -76,6 +76,8 @@ class ExerciseModel(Document):
     slips: Literal["first only", "all"] = "first only"
     #: The tolerance of sizes that give none: as modelled, or a class such as "ISO 2768-m".
     tolerance: str = "as modelled"
+    #: Gaps a side in mm, by process and by what the fit does, before the program's own classroom values.
+    allowances: dict[str, dict[str, tuple[float, float]]] = {}
     #: How exact a model is, in the exercise's unit, where the tolerance is "as modelled".
     as_modelled: Annotated[float, Field(gt=0, le=10)] = 0.01
     checks: Annotated[list[CheckModel], Field(max_length=1000)]

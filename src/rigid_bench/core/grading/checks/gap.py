@@ -1,7 +1,7 @@
 """Is the clearance between two parts in its range? Between whole solids, or between two named faces."""
 
 import itertools
-from typing import Annotated
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -15,6 +15,8 @@ from rigid_bench.core.grading import causes
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.wording import number, quantity
+from rigid_bench.core.standards.allowances import ALLOWANCES
+from rigid_bench.core.standards.fits import limits
 
 _DUST = 1e-6
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
@@ -29,11 +31,20 @@ class GapFields(Document):
     max: _Length | None = None
     #: A face of a and a face of b (or a hole and a round part): the gap is theirs, signed, overlap negative.
     between: Annotated[list[FeatureModel], Field(min_length=2, max_length=2)] | None = None
+    #: Instead of a range: an ISO 286 fit of the two walls ("H7/g6"), or what it does and how it is made
+    #: ("turn, printed"), from the table of classroom values or the exercise's own.
+    fit: str | None = None
+    #: What min and max are stated for: a gap a side, or a difference of diameters.
+    per: Literal["side", "diameter"] = "side"
+    #: The greatest gap round the part must be within the range too, not only the least.
+    even: bool = False
 
     @model_validator(mode="after")
     def _has_a_range(self) -> "GapFields":
-        if self.min is None and self.max is None:
-            raise ValueError("needs min, max or both")
+        if self.fit is not None and (self.min is not None or self.max is not None):
+            raise ValueError("give either a fit, or min and max")
+        if self.fit is None and self.min is None and self.max is None:
+            raise ValueError("needs min, max or both, or a fit")
         if self.min is not None and self.max is not None and self.min > self.max:
             raise ValueError("min is larger than max")
         return self
@@ -41,11 +52,53 @@ class GapFields(Document):
 
 def _required(check: CheckModel, fields: GapFields, exercise: Exercise) -> str:
     units = exercise.model.units
-    if fields.min is None:
-        return f"at most {quantity(fields.max or 0.0, 'length', units)}"
-    if fields.max is None:
-        return f"at least {quantity(fields.min, 'length', units)}"
-    return f"{number(fields.min)} to {quantity(fields.max, 'length', units)}"
+    low, high = _range(check, fields, exercise)
+    if low is None:
+        text = f"at most {quantity(high or 0.0, 'length', units)}"
+    elif high is None:
+        text = f"at least {quantity(low, 'length', units)}"
+    else:
+        text = f"{number(low)} to {quantity(high, 'length', units)}"
+    text += " all round" if fields.even else ""
+    if fields.fit:
+        return f"{text} a side ({fields.fit})"
+    return f"{text} a side" if fields.per == "diameter" else text
+
+
+def _range(check: CheckModel, fields: GapFields, exercise: Exercise) -> tuple[float | None, float | None]:
+    """Return the least and greatest gap a side, in the exercise's unit; None where there is no limit.
+
+    Raises
+    ------
+    InvalidDocument
+        There is no such fit.
+    """
+    share = 0.5 if fields.per == "diameter" else 1.0
+    if fields.fit is None:
+        return (
+            None if fields.min is None else share * fields.min,
+            None if fields.max is None else share * fields.max,
+        )
+    where = f"{FILE}, check '{check.id}'"
+    if "/" in fields.fit:
+        return _iso_range(fields, exercise, where)
+    action, _, process = (each.strip() for each in fields.fit.partition(","))
+    table = ALLOWANCES | exercise.model.allowances
+    if action not in table.get(process, {}):
+        known = "; ".join(f"{process}: {', '.join(actions)}" for process, actions in table.items())
+        raise InvalidDocument(where, f"there is no fit '{fields.fit}'", f"Give a fit such as H7/g6, or one of {known}")
+    low, high = table[process][action]
+    return low / exercise.mm, high / exercise.mm
+
+
+def _iso_range(fields: GapFields, exercise: Exercise, where: str) -> tuple[float, float]:
+    """Return the clearance of an ISO 286 fit a side: of the hole's limits and the shaft's."""
+    walls = [each.cylinder for each in fields.between or [] if each.cylinder]
+    if len(walls) != 2:
+        raise InvalidDocument(where, "a fit is of a hole and a round part", 'Name both as cylinders in "between"')
+    designation, nominal = (fields.fit or "").split("/"), 2 * max(each.radius for each in walls) * exercise.mm
+    hole, shaft = (limits(each.strip(), nominal) for each in designation)
+    return (hole.lower - shaft.upper) / 2 / exercise.mm, (hole.upper - shaft.lower) / 2 / exercise.mm
 
 
 def _judge(task: Task[GapFields]) -> CheckResult:
@@ -55,7 +108,7 @@ def _judge(task: Task[GapFields]) -> CheckResult:
             return task.missing_part(context.part_of(instance, where=task.where))
         if not context.lays(context.matching.instances[instance]):
             return task.no_geometry()
-    found = _between_faces(task) if fields.between else _between_solids(task)
+    found = between_faces(task) if fields.between else _between_solids(task)
     if found is None:
         return task.result(
             "missed",
@@ -70,15 +123,23 @@ def _judge(task: Task[GapFields]) -> CheckResult:
 
 def _compared(task: Task[GapFields], value: float) -> CheckResult:
     fields, units = task.fields, task.context.exercise.model.units
-    low = -np.inf if fields.min is None else fields.min
-    high = np.inf if fields.max is None else fields.max
-    gauge = Gauge(low=fields.min, high=fields.max, measured=value, unit=units)
+    least, most = _range(task.check, fields, task.context.exercise)
+    low, high = (-np.inf if least is None else least), (np.inf if most is None else most)
+    gauge = Gauge(low=least, high=most, measured=value, unit=units)
     measured = quantity(value, "length", units) if value >= 0 else f"overlaps by {quantity(-value, 'length', units)}"
-    if low - _DUST <= value <= high + _DUST:
+    is_round = bool(fields.between and all(each.cylinder for each in fields.between))
+    if is_round and (fields.fit or fields.per == "diameter") and value >= 0:
+        measured = f"{measured} a side, {quantity(2 * value, 'length', units)} on the diameter"
+    greatest = value
+    if fields.even and is_round:
+        greatest = (between_faces(task, greatest=True) or 0.0) / task.context.exercise.mm
+        measured = f"{quantity(value, 'length', units)} to {quantity(greatest, 'length', units)}"
+    if low - _DUST <= value and greatest <= high + _DUST:
         return task.result("met", measured, gauge=gauge)
     name_a, name_b = (task.context.exercise.instance_name(each) for each in (fields.a, fields.b))
     way = "Make more room" if value < low else "Close the gap"
-    limit = fields.min if value < low else fields.max
+    limit = least if value < low else most
+    value = value if value < low else greatest
     off = quantity(abs(value - (limit or 0.0)), "length", units)
     return task.result(
         "missed",
@@ -97,14 +158,14 @@ def _between_solids(task: Task[GapFields]) -> float | None:
     return clearance(a, b, tolerance=context.tolerance).gap_mm
 
 
-def _features(task: Task[GapFields]) -> tuple[Feature, Feature]:
+def _features(task: Task[Any]) -> tuple[Feature, Feature]:
     assert task.fields.between is not None
     a, b = (each.feature(mm=task.context.exercise.mm) for each in task.fields.between)
     return a, b
 
 
-def _between_faces(task: Task[GapFields]) -> float | None:
-    """Return the signed gap of the two named faces where they stand, mm.
+def between_faces(task: Task[Any], *, greatest: bool = False) -> float | None:
+    """Return the signed gap of the two named faces where they stand, mm; of round ones the least or the greatest.
 
     Of a symmetric part's equal faces, those are meant that come nearest to the reference.
     """
@@ -114,26 +175,26 @@ def _between_faces(task: Task[GapFields]) -> float | None:
     pose_a, pose_b = (context.submission.instances[index].pose for index in (index_a, index_b))
     expected = _reference_gap(task)
     gaps = [
-        _face_gap(own_a.moved(pose_a), own_b.moved(pose_b), task.where)
+        _face_gap(own_a.moved(pose_a), own_b.moved(pose_b), task.where, greatest=greatest)
         for laid_a, laid_b in itertools.product(context.lays(index_a), context.lays(index_b))
         if (own_a := laid_a.feature(a, where=task.where)) and (own_b := laid_b.feature(b, where=task.where))
     ]
     return min(gaps, key=lambda gap: abs(gap - expected), default=None)
 
 
-def _face_gap(a: Feature, b: Feature, where: str) -> float:
+def _face_gap(a: Feature, b: Feature, where: str, *, greatest: bool = False) -> float:
     if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature):
         return float((b.point - a.point) @ a.normal)
     if isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature):
         apart = b.point - a.point
         beside = float(np.linalg.norm(apart - a.direction * float(apart @ a.direction)))
-        return abs(a.radius - b.radius) - beside
+        return abs(a.radius - b.radius) + (beside if greatest else -beside)
     raise InvalidDocument(
         where, "a gap is between two flat faces or two round walls", "Name two planes or two cylinders"
     )
 
 
-def _reference_gap(task: Task[GapFields]) -> float:
+def _reference_gap(task: Task[Any]) -> float:
     """Measure the same gap on the reference build, mm."""
     exercise = task.context.exercise
     assert exercise.reference is not None
@@ -170,6 +231,7 @@ def _cause(task: Task[GapFields], value: float) -> Cause | None:
 
 def _verify(check: CheckModel, fields: GapFields, exercise: Exercise) -> None:
     known_instances(check, exercise, fields.a, fields.b)
+    _range(check, fields, exercise)
     if fields.between:
         a, b = (each.feature(mm=exercise.mm) for each in fields.between)
         both_flat = isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature)

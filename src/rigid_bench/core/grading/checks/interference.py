@@ -1,18 +1,40 @@
 """Does any part pass through another?"""
 
+from typing import Annotated
+
+from pydantic import Field
+
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.grading.checks.base import CheckKind, Task
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
+from rigid_bench.core.grading.report import Cause, CheckResult
 from rigid_bench.core.grading.wording import listed, number
 
 
+class OverlapModel(Document):
+    """An overlap that is meant: a thread shown plain, a press fit, faces that are glued or printed as one."""
+
+    a: str
+    b: str
+    #: mm3
+    min: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+    max: Annotated[float, Field(gt=0, le=1e9)]
+    why: str = "meant to overlap"
+
+
 class InterferenceFields(Document):
-    """Fields of a check of kind `interference`: none of its own."""
+    """Fields of a check of kind `interference`."""
+
+    expected: Annotated[list[OverlapModel], Field(max_length=500)] = []
 
 
 def _required(check: CheckModel, fields: InterferenceFields, exercise: Exercise) -> str:
-    return "no part passes through another"
+    if not fields.expected:
+        return "no part passes through another"
+    meant = [
+        f"{exercise.instance_name(each.b)} in {exercise.instance_name(each.a)} ({each.why})" for each in fields.expected
+    ]
+    return f"no part passes through another, but for {listed(meant)}"
 
 
 def _judge(task: Task[InterferenceFields]) -> CheckResult:
@@ -20,9 +42,14 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
     without = [each.name for each in context.submission.instances if each.part is None]
     if without or not context.solids:
         return task.no_geometry()
-    overlaps = [each for each in context.clearances if each.state == "interfering"]
+    meant, found = _meant(task), {frozenset((int(each.a), int(each.b))): each for each in context.clearances}
+    for pair, expected in meant.items():
+        volume = found[pair].overlap_mm3 if pair in found else 0.0
+        if not expected.min <= volume <= expected.max:
+            return _wrong_overlap(task, expected, volume)
+    overlaps = [each for pair, each in found.items() if each.state == "interfering" and pair not in meant]
     if not overlaps:
-        return task.result("met", "none")
+        return task.result("met", "none but those that are meant" if meant else "none")
     said = [
         f"{context.name_of(int(each.a))} and {context.name_of(int(each.b))} share {number(each.overlap_mm3, 2)} mm³"
         for each in overlaps
@@ -35,4 +62,30 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
     )
 
 
-KIND = CheckKind(name="interference", strip="fit", fields=InterferenceFields, required=_required, judge=_judge)
+def _meant(task: Task[InterferenceFields]) -> dict[frozenset[int], OverlapModel]:
+    """Return the overlaps that are meant, by the student's two instances."""
+    known = task.context.matching.instances
+    return {
+        frozenset((known[each.a], known[each.b])): each
+        for each in task.fields.expected
+        if each.a in known and each.b in known
+    }
+
+
+def _wrong_overlap(task: Task[InterferenceFields], expected: OverlapModel, volume: float) -> CheckResult:
+    names = " and ".join(task.context.exercise.instance_name(each) for each in (expected.a, expected.b))
+    way = "too little" if volume < expected.min else "too much"
+    text = f"{names} share {number(volume, 2)} mm³; {number(expected.min)} to {number(expected.max)} mm³ is meant there"
+    cause = Cause(code="overlap-as-meant", text=f"{text} ({expected.why}).")
+    step = f"{names} overlap {way}: check their sizes and how deep one sits in the other."
+    return task.result("missed", f"{number(volume, 2)} mm³ shared", cause=cause, next_step=step)
+
+
+def _verify(check: CheckModel, fields: InterferenceFields, exercise: Exercise) -> None:
+    for each in fields.expected:
+        known_instances(check, exercise, each.a, each.b)
+
+
+KIND = CheckKind(
+    name="interference", strip="fit", fields=InterferenceFields, required=_required, judge=_judge, verify=_verify
+)

@@ -1,0 +1,74 @@
+"""Is one face proud of its neighbour, flush with it, or sunk? Proud above 0, flush 0, sunk below."""
+
+from rigid_bench.core.documents import FeatureModel
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.feature import PlaneFeature
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
+from rigid_bench.core.grading.checks.gap import GapFields, between_faces
+from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
+from rigid_bench.core.grading.wording import number, quantity
+
+_DUST = 1e-6
+#: mm: less is flush.
+_FLUSH = 1e-3
+
+
+class StepFields(GapFields):
+    """Fields of a check of kind `step`: how far b's face stands out over a's, in the exercise's unit."""
+
+    between: list[FeatureModel]
+
+
+def step_words(value: float, units: str) -> str:
+    """Say how far a face stands out or in.
+
+    Examples
+    --------
+    >>> step_words(0.5, "mm"), step_words(0.0, "mm"), step_words(-2.0, "mm")
+    ('0.5 mm proud', 'flush', '2 mm sunk')
+    """
+    if abs(value) < _FLUSH:
+        return "flush"
+    return f"{quantity(abs(value), 'length', units)} {'proud' if value > 0 else 'sunk'}"
+
+
+def _required(check: CheckModel, fields: StepFields, exercise: Exercise) -> str:
+    units = exercise.model.units
+    limits = [each for each in (fields.min, fields.max) if each is not None]
+    return " to ".join(dict.fromkeys(step_words(each, units) for each in limits))
+
+
+def _judge(task: Task[StepFields]) -> CheckResult:
+    context, fields = task.context, task.fields
+    for instance in (fields.a, fields.b):
+        if context.student_index(instance, where=task.where) is None:
+            return task.missing_part(context.part_of(instance, where=task.where))
+        if not context.lays(context.matching.instances[instance]):
+            return task.no_geometry()
+    found = between_faces(task)
+    if found is None:
+        missing = Cause(code="feature-missing", text="One of the two parts lacks the face that is compared.")
+        return task.result("missed", "face not found", cause=missing, next_step="Put the part right first.")
+    value, units = found / context.exercise.mm, context.exercise.model.units
+    gauge = Gauge(low=fields.min, high=fields.max, measured=value, unit=units)
+    low, high = (-1e9 if fields.min is None else fields.min), (1e9 if fields.max is None else fields.max)
+    if low - _DUST <= value <= high + _DUST:
+        return task.result("met", step_words(value, units), gauge=gauge)
+    limit = low if value < low else high
+    name = context.exercise.instance_name(fields.b)
+    step = f"Move {name} {'out' if value < low else 'in'} by {number(abs(value - limit))} {units}, or change its size."
+    return task.result(
+        "missed", step_words(value, units), difference=round(value - limit, 6), gauge=gauge, next_step=step
+    )
+
+
+def _verify(check: CheckModel, fields: StepFields, exercise: Exercise) -> None:
+    known_instances(check, exercise, fields.a, fields.b)
+    for each in fields.between:
+        if not isinstance(each.feature(mm=exercise.mm), PlaneFeature):
+            where = f"{FILE}, check '{check.id}'"
+            raise InvalidDocument(where, "a step is between two flat faces", "Name two planes that look one way")
+
+
+KIND = CheckKind(name="step", strip="fit", fields=StepFields, required=_required, judge=_judge, verify=_verify)
