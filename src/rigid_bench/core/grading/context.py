@@ -33,6 +33,8 @@ class Context:
     progress: Callable[[str], None]
     #: By check: the build with the one step taken that puts its freedom right.
     repairs: dict[str, Build] = field(default_factory=dict)
+    #: Parts that are off together: the check that said so first.
+    groups: dict[tuple[str, ...], str] = field(default_factory=dict)
 
     def laid(self, part: str, *, where: str) -> Laid | None:
         """Return the reference laid over the student's part, or None where that part is missing.

@@ -3,7 +3,16 @@
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
-from rigid_bench.core.standards import bearings, fasteners, general_tolerances, materials, stock, threads, unified
+from rigid_bench.core.standards import (
+    allowances,
+    bearings,
+    fasteners,
+    general_tolerances,
+    materials,
+    stock,
+    threads,
+    unified,
+)
 from rigid_bench.core.standards.fits import limits
 from rigid_bench.core.standards.scales import SCALES, scale_text
 
@@ -124,6 +133,16 @@ def _stock() -> Table:
     return _table("stock", "Stock", "common practice, no source", "stock; thicknesses or sections", rows)
 
 
+def _allowances() -> Table:
+    rows = [
+        (process, action, f"{low:g} to {high:g}")
+        for process, actions in allowances.ALLOWANCES.items()
+        for action, (low, high) in actions.items()
+    ]
+    source = "classroom values, common practice, no source; an exercise may give its own"
+    return _table("allowances", "Gaps by process", source, "process; what it does; gap a side, mm", rows)
+
+
 def _materials() -> Table:
     source = "data sheets and handbooks, usual values; from memory; wood varies by a tenth and more"
     return _table("materials", "Materials", source, "material; density, g/cm³", materials.DENSITIES.items())
@@ -143,6 +162,7 @@ _MAKERS: tuple[Callable[[], Table], ...] = (
     _lengths,
     _fit_rows,
     _scales,
+    _allowances,
     _stock,
     _materials,
 )

@@ -2,7 +2,9 @@
 
 import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+
+import numpy as np
 
 from rigid_bench.core.assembly.build import Mate, OperandModel, Sense
 from rigid_bench.core.assembly.mates import check_mate, equations
@@ -11,11 +13,17 @@ from rigid_bench.core.documents import Coordinate, Document
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.feature import Feature
+from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.mixed_up import swapped_places
+from rigid_bench.core.grading.place_causes import of_placing
+from rigid_bench.core.grading.placement import mates_to_undo, misplaced
 from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import WORDS, number, quantity
+from rigid_bench.core.grading.wording import WORDS, listed, number, quantity
 from rigid_bench.core.units import MM_PER_UNIT
+
+#: So many parts that are off together are a sub-build.
+_SUB_BUILD = 2
 
 
 class RelationFields(Document):
@@ -63,8 +71,8 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
         if not context.lays(context.matching.instances[operand.instance]):
             return task.no_geometry()
     mate = _mate(task.check, fields, context.exercise)
-    residuals = [_residual(mate, a, b) for a, b in _ways(task, mate)]
-    if not residuals:
+    ways = list(_ways(task, mate))
+    if not ways:
         return task.result(
             "missed",
             "face not found",
@@ -73,12 +81,16 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
             ),
             next_step="Put the part right first, then mate it again.",
         )
-    best = min(residuals, key=lambda each: each.mm + 100 * each.rad)
+    best, a, b = min(((_residual(mate, a, b), a, b) for a, b in ways), key=lambda way: way[0].mm + 100 * way[0].rad)
     if best.holds(context.tolerance):
         return task.result("met", "holds")
     swapped = swapped_places(context, fields.a.instance) or swapped_places(context, fields.b.instance)
-    cause = swapped or _cause(best)
-    return task.result("missed", _off(best, context.exercise), cause=cause, next_step=_next_step(task, best))
+    together = _together(task)
+    if together and together.root:
+        cause: Cause | None = together
+    else:
+        cause = swapped or _at_origin(task) or _cause(best) or _placing(task, mate, a, b) or together
+    return task.result("missed", _off(best, context.exercise), cause=cause, next_step=_next_step(task))
 
 
 def _ways(task: Task[RelationFields], mate: Mate) -> Iterator[tuple[Feature, Feature]]:
@@ -121,11 +133,74 @@ def _cause(residual: Residual) -> Cause | None:
     return None
 
 
-def _next_step(task: Task[RelationFields], residual: Residual) -> str:
+def _together(task: Task[RelationFields]) -> Cause | None:
+    """Say once that several parts are off by the same motion; further relations of theirs follow from the first."""
+    context = task.context
+    own = {task.fields.a.instance, task.fields.b.instance}
+    for group in misplaced(context):
+        if len(group.instances) < _SUB_BUILD or len(own & set(group.instances)) != 1:
+            continue
+        root = context.groups.setdefault(group.instances, task.check.id)
+        names = listed([context.exercise.instance_name(each) for each in group.instances])
+        shift = float(np.linalg.norm(group.motion.position)) / context.exercise.mm
+        text = f"{names} are off together, by one and the same move: the sub-build left its seat."
+        if np.allclose(group.motion.rotation, np.eye(3), atol=1e-6):
+            text = text.replace("by one", f"by {quantity(shift, 'length', context.exercise.model.units)}, one")
+        return Cause(code="group-move", text=text, root="" if root == task.check.id else root)
+    return None
+
+
+def _at_origin(task: Task[RelationFields]) -> Cause | None:
+    """Say that a part was left where it was drawn."""
+    context, reference = task.context, task.context.exercise.reference
+    for each in (task.fields.a.instance, task.fields.b.instance):
+        index = context.matching.instances[each]
+        asked = reference.instances[reference.index_of(each)] if reference else None
+        left = context.submission.instances[index].pose.is_close(Pose.identity(), mm=1e-6, rad=1e-9)
+        off = any(each in group.instances for group in misplaced(context))
+        if left and off and asked and not asked.grounded:
+            name = context.exercise.instance_name(each)
+            return Cause(code="left-at-origin", text=f"{name} still stands where it was drawn, on the origin.")
+    return None
+
+
+def _placing(task: Task[RelationFields], mate: Mate, a: Feature, b: Feature) -> Cause | None:
+    context = task.context
+    instances = [context.submission.instances[context.matching.instances[each.instance]] for each in _operands(task)]
+    parts = [(context.submission.parts[each.part or 0].features, each.pose) for each in instances]
+    names = [context.exercise.instance_name(each.instance) for each in _operands(task)]
+    if any(part.is_mesh for part, _ in parts):
+        return None
+    return of_placing(mate, a, b, (parts[0], parts[1]), (names[0], names[1]), units=context.exercise.model.units)
+
+
+def _operands(task: Task[RelationFields]) -> tuple[OperandModel, OperandModel]:
+    return task.fields.a, task.fields.b
+
+
+def _next_step(task: Task[RelationFields]) -> str:
     exercise = task.context.exercise
+    undo = mates_to_undo(task.context, [each.instance for each in _operands(task)])
+    wrong = [each for each in undo.delete if _joins(task, each)]
+    kept = [each for each in undo.keep if _joins(task, each)]
+    if wrong:
+        keep = f"Keep {_quoted(kept)}; d" if kept else "D"
+        again = _required(task.check, task.fields, exercise)
+        return f"{keep}elete {_quoted(wrong)} and mate again: {again}."
     a, b = (exercise.instance_name(each.instance) for each in (task.fields.a, task.fields.b))
     doing = _required(task.check, task.fields, exercise).split(": ", 1)[1]
     return f"Mate {b} and {a} again so that they do this: {doing}."
+
+
+def _joins(task: Task[RelationFields], mate: str) -> bool:
+    """Say whether a mate is between the two instances of the check."""
+    build, known = task.context.submission.build, task.context.matching.instances
+    own = {known[each.instance] for each in _operands(task)}
+    return any(each.id == mate and {each.a, each.b} == own for each in (build.mates if build else ()))
+
+
+def _quoted(mates: Sequence[str]) -> str:
+    return listed([f"'{each}'" for each in mates])
 
 
 def _verify(check: CheckModel, fields: RelationFields, exercise: Exercise) -> None:

@@ -1,0 +1,146 @@
+"""Where the student's parts should stand, which of them are off and how, and which mates put them there."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from rigid_bench.core.assembly.build import Mate
+from rigid_bench.core.assembly.mates import equations
+from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.grading.context import Context
+
+#: mm and rad: a part that is off by less stands where it should.
+_IN_PLACE_MM, _IN_PLACE_RAD = 0.01, 1e-3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Misplaced:
+    """Instances that are off by one and the same motion."""
+
+    #: Required instance ids, in the reference's order.
+    instances: tuple[str, ...]
+    #: From where they should stand to where they do, in the student's world.
+    motion: Pose
+
+
+def base_of(context: Context) -> Pose | None:
+    """Return where the reference's world lies in the student's, by its base; None where that is missing."""
+    reference = context.exercise.reference
+    for each in reference.instances if reference else ():
+        index = context.matching.instances.get(each.id)
+        if each.grounded and index is not None and context.lays(index):
+            return context.submission.instances[index].pose @ context.lays(index)[0].pose @ each.pose.inverse()
+    return None
+
+
+def misplaced(context: Context) -> list[Misplaced]:
+    """List what does not stand where it should, parts that are off by the same motion together.
+
+    Parameters
+    ----------
+    context
+        The submission, matched. Of the equal positions of a symmetric part, the nearest one is meant.
+
+    Returns
+    -------
+    list of Misplaced
+        In the reference's order; empty where the base is missing.
+    """
+    world, reference = base_of(context), context.exercise.reference
+    if world is None or reference is None:
+        return []
+    groups: list[tuple[list[str], Pose]] = []
+    for each in reference.instances:
+        index = context.matching.instances.get(each.id)
+        if index is None or not context.lays(index):
+            continue
+        motion = _off(context, index, world @ each.pose)
+        if motion is None:
+            continue
+        group = next(
+            (own for own, other in groups if _is_one_motion(motion, other, context.lays(index)[0].part.size)), None
+        )
+        if group is None:
+            groups.append(([each.id], motion))
+        else:
+            group.append(each.id)
+    return [Misplaced(instances=tuple(own), motion=motion) for own, motion in groups]
+
+
+def _off(context: Context, index: int, wanted: Pose) -> Pose | None:
+    """Return the least motion from where an instance should stand; None where it stands there."""
+    own = context.submission.instances[index].pose
+    motions = [own @ laid.pose @ wanted.inverse() for laid in context.lays(index)]
+    middle = wanted.point(context.lays(index)[0].reference.centroid)
+    size = context.lays(index)[0].reference.size
+    least = min(motions, key=lambda motion: _size(motion, middle, size))
+    turn = float(np.linalg.norm(Rotation.from_matrix(least.rotation).as_rotvec()))
+    shift = float(np.linalg.norm(least.point(middle) - middle))
+    return None if turn < _IN_PLACE_RAD and shift < _IN_PLACE_MM else least
+
+
+def _size(motion: Pose, middle: np.ndarray, size: float) -> float:
+    turn = float(np.linalg.norm(Rotation.from_matrix(motion.rotation).as_rotvec()))
+    return float(np.linalg.norm(motion.point(middle) - middle)) + size * turn
+
+
+def _is_one_motion(a: Pose, b: Pose, size: float) -> bool:
+    apart = a @ b.inverse()
+    turn = float(np.linalg.norm(Rotation.from_matrix(apart.rotation).as_rotvec()))
+    return turn < _IN_PLACE_RAD and float(np.linalg.norm(apart.position)) < _IN_PLACE_MM + size * _IN_PLACE_RAD
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Undo:
+    """Which of the student's mates would hold if all stood where it should, and which would not."""
+
+    keep: tuple[str, ...]
+    delete: tuple[str, ...]
+
+
+def mates_to_undo(context: Context, instances: Sequence[str]) -> Undo:
+    """Try the student's mates with their own parts in the required positions.
+
+    Parameters
+    ----------
+    context
+        The submission, matched.
+    instances
+        Required ids: only mates of these are looked at.
+
+    Returns
+    -------
+    Undo
+        Over all equal positions of symmetric parts, in the build file's order.
+    """
+    build, world, reference = context.submission.build, base_of(context), context.exercise.reference
+    if build is None or world is None or reference is None:
+        return Undo(keep=(), delete=())
+    found = context.matching.instances
+    looked_at = {found[each] for each in instances if each in found}
+    wanted = {
+        found[each.id]: [world @ each.pose @ laid.pose.inverse() for laid in context.lays(found[each.id])]
+        for each in reference.instances
+        if each.id in found
+    }
+    keep: list[str] = []
+    delete: list[str] = []
+    for mate in build.mates:
+        if not looked_at & {mate.a, mate.b} or mate.a not in wanted or mate.b not in wanted:
+            continue
+        holds = any(_holds(context, mate, a, b) for a in wanted[mate.a] for b in wanted[mate.b])
+        (keep if holds else delete).append(mate.id)
+    return Undo(keep=tuple(keep), delete=tuple(delete))
+
+
+def _holds(context: Context, mate: Mate, a: Pose, b: Pose) -> bool:
+    try:
+        found = equations(mate, mate.feature_a.moved(a), mate.feature_b.moved(b))
+    except RigidBenchError:
+        return False
+    mm = float(np.linalg.norm([each.residual for each in found if not each.is_angular]))
+    rad = float(np.linalg.norm([each.residual for each in found if each.is_angular]))
+    return mm <= _IN_PLACE_MM and rad <= max(_IN_PLACE_RAD, context.tolerance.mate_rad)
