@@ -53,7 +53,7 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
                 "Name its STEP file in the build",
             )
     solids = [
-        place(each.id, submission.parts[each.part].features.shape, each.pose)
+        place(each.id, submission.parts[each.part].features, each.pose)
         for each in submission.instances
         if each.part is not None
     ]

@@ -9,11 +9,11 @@ from build123d import Box, Cylinder, Pos, Rot, Sphere
 
 from rigid_bench.core.assembly.clearance import clearances, place
 from rigid_bench.core.frames import Pose
-from tests.shapes import TOLERANCE
+from tests.shapes import TOLERANCE, features
 
 
 def between(a: Any, b: Any, within: float | None = None) -> Any:
-    solids = [place(name, each.solid().wrapped, Pose.identity()) for name, each in (("a", a), ("b", b))]
+    solids = [place(name, features(each), Pose.identity()) for name, each in (("a", a), ("b", b))]
     found = clearances(solids, tolerance=TOLERANCE, within_mm=within)
     return found[0] if found else None
 

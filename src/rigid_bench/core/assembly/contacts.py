@@ -8,7 +8,7 @@ freedom of a build is judged by.
 import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Literal
 
 import numpy as np
@@ -41,6 +41,8 @@ class Contact:
     feature_b: Feature
     #: mm: between faces, or all round on the radius; below 0 where they overlap. 0 for axes in line.
     gap_mm: float
+    #: (3,) mm, a place of a's feature in the world where b's lies over it.
+    at: _Array
 
     @property
     def touches(self) -> bool:
@@ -63,11 +65,17 @@ class Contact:
         )
 
 
+@lru_cache(maxsize=256)
+def _bounds_of(part: PartFeatures) -> FlatBounds:
+    """Bounds of a part's flat faces, once for all its copies."""
+    return FlatBounds(part)
+
+
 class _Placed:
     """A part where it stands, its flat faces and round walls as arrays."""
 
-    def __init__(self, part: PartFeatures, pose: Pose, bounds: FlatBounds) -> None:
-        self.part, self.pose, self.bounds = part, pose, bounds
+    def __init__(self, part: PartFeatures, pose: Pose) -> None:
+        self.part, self.pose, self.bounds = part, pose, _bounds_of(part)
         self._samples: dict[int, _Array] = {}
         self.numbers = [k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)]
         normals, points = part.plane_arrays
@@ -125,8 +133,7 @@ def find_contacts(
     list of Contact
         Instance by instance; faces only where their areas lie over each other.
     """
-    bounds = {id(part): FlatBounds(part) for part, _ in placed}  # once for all copies of a part
-    bodies = [_Placed(part, pose, bounds[id(part)]) for part, pose in placed]
+    bodies = [_Placed(part, pose) for part, pose in placed]
     found: list[Contact] = []
     for (a, one), (b, two) in itertools.combinations(enumerate(bodies), 2):
         if np.all(one.box[0] - two.box[1] <= within_mm) and np.all(two.box[0] - one.box[1] <= within_mm):
@@ -152,7 +159,8 @@ def _flat_contacts(
         is_meeting = bool(meets[i, j])
         if not _beside(one, int(i), two, int(j), within_mm):
             continue
-        if is_meeting and not _overlap(one, int(i), two, int(j)):
+        at = _overlap(one, int(i), two, int(j)) if is_meeting else one.points[i]
+        if at is None:
             continue
         yield Contact(
             a=a,
@@ -161,14 +169,16 @@ def _flat_contacts(
             feature_a=one.plane(int(i)),
             feature_b=two.plane(int(j)),
             gap_mm=float(gaps[i, j]) if is_meeting else 0.0,
+            at=at - float((at - one.points[i]) @ one.normals[i]) * one.normals[i],
         )
 
 
-def _overlap(one: _Placed, i: int, two: _Placed, j: int) -> bool:
-    """Say whether two flat faces lie over each other somewhere, seen along their normal."""
+def _overlap(one: _Placed, i: int, two: _Placed, j: int) -> _Array | None:
+    """Return a place where two flat faces lie over each other, seen along their normal; None where they do not."""
     samples, others = one.samples(i), two.samples(j)
     points = np.vstack([samples, others, _middles(samples, others)])
-    return bool((one.holds(i, points) & two.holds(j, points)).any())
+    common = np.flatnonzero(one.holds(i, points) & two.holds(j, points))
+    return points[common[0]] if len(common) else None
 
 
 def _middles(samples: _Array, others: _Array) -> _Array:
@@ -212,6 +222,7 @@ def _round_contacts(
             feature_a=one.wall(int(i)),
             feature_b=two.wall(int(j)),
             gap_mm=gap if is_seated else 0.0,
+            at=one.feet[i],
         )
 
 

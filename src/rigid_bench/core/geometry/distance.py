@@ -1,6 +1,7 @@
 """The exact gap and overlap of two solids, where they stand."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,8 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
 from trimesh import Trimesh
 
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.frames import Pose, any_normal
+from rigid_bench.core.geometry.features import PartFeatures, tight_box
 from rigid_bench.core.geometry.kernel import kernel, solids_of
 from rigid_bench.core.geometry.mesh_body import carried, mesh_gap, mesh_overlap, meshed
 from rigid_bench.core.geometry.model import Body
@@ -26,6 +28,25 @@ class Gap:
     gap_mm: float
     #: (2, 3) mm, the nearest point of each.
     at: NDArray[np.float64]
+    #: A plane between the two is known, so that they share nothing.
+    is_apart: bool = False
+
+
+@lru_cache(maxsize=4096)
+def extreme(part: PartFeatures, direction: tuple[float, float, float]) -> float:
+    """Return how far a part reaches along a direction, mm from its origin.
+
+    Parameters
+    ----------
+    part
+        Its solid.
+    direction
+        (3,) unit, in the part's coordinates.
+    """
+    way = np.array(direction)
+    first = any_normal(way)
+    square = np.array([way, first, np.cross(way, first)])
+    return float(tight_box(moved(part.shape, Pose(square, np.zeros(3))))[1][0])
 
 
 def moved(shape: Body, pose: Pose) -> Body:

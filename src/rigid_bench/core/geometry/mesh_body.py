@@ -19,6 +19,8 @@ from rigid_bench.core.geometry.kernel import faces_of, kernel
 _Array = NDArray[np.float64]
 #: mm and rad: how near the triangles stay to a solid that is laid against a mesh.
 _DEFLECTION_MM, _DEFLECTION_RAD = 0.01, 0.1
+#: mm: how near coarse triangles stay to a solid. Its angle grows alike, to one rad.
+COARSE_MM = 0.1
 #: A flat surface of a mesh is at least this share of its area; less is a facet of something round.
 _FLAT_SHARE = 2e-3
 
@@ -40,11 +42,33 @@ def mesh_gap(a: Trimesh, b: Trimesh) -> tuple[float, _Array]:
 
 
 def _collider(mesh: Trimesh) -> object:
+    return fcl.CollisionObject(_hierarchy(mesh), fcl.Transform())
+
+
+def _hierarchy(mesh: Trimesh) -> object:
     model = fcl.BVHModel()
     model.beginModel(len(mesh.vertices), len(mesh.faces))
     model.addSubModel(np.asarray(mesh.vertices, dtype=float), np.asarray(mesh.faces))
     model.endModel()
-    return fcl.CollisionObject(model, fcl.Transform())
+    return model
+
+
+class Skin:
+    """A body's coarse triangles, made once, for asking quickly how far apart bodies are at least."""
+
+    def __init__(self, body: TopoDS_Shape | Trimesh) -> None:
+        is_mesh = isinstance(body, Trimesh)
+        self.model = _hierarchy(body if is_mesh else meshed(body, within_mm=COARSE_MM))
+        self.off_mm = 0.0 if is_mesh else COARSE_MM
+
+    def least_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
+        """Return a distance, mm, that two skins keep at least where they stand; 0 where they may touch."""
+        one, two = (
+            fcl.CollisionObject(skin.model, fcl.Transform(at.rotation, at.position))
+            for skin, at in ((self, pose), (other, there))
+        )
+        found = float(fcl.distance(one, two, fcl.DistanceRequest(), fcl.DistanceResult()))
+        return max(0.0, found - self.off_mm - other.off_mm)
 
 
 def mesh_overlap(a: Trimesh, b: Trimesh) -> float:
@@ -67,8 +91,8 @@ def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
     return found
 
 
-def meshed(shape: TopoDS_Shape) -> Trimesh:
-    """Return a solid as a mesh within 0.01 mm of it.
+def meshed(shape: TopoDS_Shape, *, within_mm: float = _DEFLECTION_MM) -> Trimesh:
+    """Return a solid as a mesh that stays within a distance of it, mm.
 
     Raises
     ------
@@ -79,7 +103,7 @@ def meshed(shape: TopoDS_Shape) -> Trimesh:
     triangles: list[NDArray[np.int64]] = []
     count = 0
     with kernel("meshing a solid"):
-        BRepMesh_IncrementalMesh(shape, _DEFLECTION_MM, False, _DEFLECTION_RAD, False)
+        BRepMesh_IncrementalMesh(shape, within_mm, False, _DEFLECTION_RAD * within_mm / _DEFLECTION_MM, False)
         for face in faces_of(shape):
             place = TopLoc_Location()
             found = BRep_Tool.Triangulation_s(face, place)

@@ -120,7 +120,7 @@ class Context:
     def solids(self) -> dict[int, PlacedSolid]:
         """The student's solids where they stand, by instance."""
         return {
-            index: place(str(index), self.submission.parts[each.part].features.shape, each.pose)
+            index: place(str(index), self.submission.parts[each.part].features, each.pose)
             for index, each in enumerate(self.submission.instances)
             if each.part is not None
         }

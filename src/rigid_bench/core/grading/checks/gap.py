@@ -204,7 +204,7 @@ def _reference_gap(task: Task[Any]) -> float:
     if task.fields.between:
         a, b = (each.moved(instance.pose) for each, instance in zip(_features(task), instances, strict=True))
         return _face_gap(a, b, task.where)
-    solids = [place(each.id, task.context.references[each.part].shape, each.pose) for each in instances]
+    solids = [place(each.id, task.context.references[each.part], each.pose) for each in instances]
     return clearance(*solids, tolerance=task.context.tolerance).gap_mm
 
 
