@@ -14,7 +14,7 @@ from rigid_bench.core.feature import PlaneFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.distance import Gap, extreme, measure_gap, moved, overlap_volume
 from rigid_bench.core.geometry.features import PartFeatures, tight_box
-from rigid_bench.core.geometry.mesh_body import Skin
+from rigid_bench.core.geometry.mesh_body import COARSE_MM, FINE_MM, Skin
 from rigid_bench.core.geometry.model import Body
 from rigid_bench.core.tolerance import Tolerance
 
@@ -177,12 +177,20 @@ def _is_far(a: PlacedSolid, b: PlacedSolid, within_mm: float) -> bool:
     inner, outer = (a.box, b.box) if np.prod(a.box[1] - a.box[0]) < np.prod(b.box[1] - b.box[0]) else (b.box, a.box)
     if np.all(inner[0] >= outer[0]) and np.all(inner[1] <= outer[1]):
         return False  # one may lie within the other, its skin far from the other's
-    return _skin_of(a.part).least_gap(a.pose, _skin_of(b.part), b.pose) > within_mm
+    return least_gap(a.part, a.pose, b.part, b.pose) > within_mm
+
+
+def least_gap(a: PartFeatures, pose_a: Pose, b: PartFeatures, pose_b: Pose, *, fine: bool = False) -> float:
+    """Return a distance, mm, that two parts' skins keep at least where they stand; 0 where they may touch.
+
+    Fine skins tell a pin with a running gap from its bore; they take longer to make.
+    """
+    return _skin_of(a, fine).least_gap(pose_a, _skin_of(b, fine), pose_b)
 
 
 @lru_cache(maxsize=256)
-def _skin_of(part: PartFeatures) -> Skin:
-    return Skin(part.shape)
+def _skin_of(part: PartFeatures, fine: bool) -> Skin:
+    return Skin(part.shape, within_mm=FINE_MM if fine else COARSE_MM)
 
 
 def _box_gap(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:

@@ -13,7 +13,7 @@ import numpy as np
 from rigid_bench.core.assembly.build import Mate
 from rigid_bench.core.assembly.mates import Equation, Row
 from rigid_bench.core.feature import AxisFeature, Feature, FrameFeature
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.frames import Pose, cross
 
 #: A joint this near (rad, mm) to a limit is at it.
 AT_LIMIT = 1e-6
@@ -87,7 +87,7 @@ def _has_axis(feature: Feature) -> bool:
 
 
 def _turn(a: FrameFeature, b: FrameFeature) -> float:
-    return math.atan2(float(a.direction @ np.cross(a.x, b.x)), float(a.x @ b.x))
+    return math.atan2(float(a.direction @ cross(a.x, b.x)), float(a.x @ b.x))
 
 
 def _nearest_turn(turn: float, least: float, greatest: float) -> float:

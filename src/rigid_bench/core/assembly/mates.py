@@ -17,7 +17,7 @@ from scipy.spatial.transform import Rotation
 from rigid_bench.core.assembly.build import Mate
 from rigid_bench.core.errors import InvalidDocument, NotSupported
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, FrameFeature, PlaneFeature
-from rigid_bench.core.frames import angle_between, any_normal
+from rigid_bench.core.frames import angle_between, any_normal, cross
 
 _Array = NDArray[np.float64]
 
@@ -89,16 +89,16 @@ def _sign(u: _Array, v: _Array, mate: Mate) -> float:
 def _parallel(u: _Array, v: _Array, mate: Mate) -> list[Equation]:
     wanted = _sign(u, v, mate) * v
     off = angle_between(u, wanted)
-    axis = np.cross(u, wanted)
+    axis = cross(u, wanted)
     size = float(np.linalg.norm(axis))
     # flipped right over, any axis across turns it back; the residual is then 180 degrees
     turn = axis * (off / size) if size > 1e-12 else any_normal(u) * off
     first = any_normal(u)
-    return [_turn(float(turn @ t), t) for t in (first, np.cross(u, first))]
+    return [_turn(float(turn @ t), t) for t in (first, cross(u, first))]
 
 
 def _at_angle(u: _Array, v: _Array, angle: float) -> list[Equation]:
-    axis = np.cross(u, v)
+    axis = cross(u, v)
     size = float(np.linalg.norm(axis))
     return [_turn(angle_between(u, v) - angle, axis / size if size > 1e-9 else any_normal(u))]
 
@@ -113,7 +113,7 @@ def _on_plane(plane: PlaneFeature | FrameFeature, point: _Array, distance: float
 
 def _on_axis(axis: AxisFeature | FrameFeature, point: _Array) -> list[Equation]:
     first = any_normal(axis.direction)
-    return [_shift(float(t @ (point - axis.point)), t, point) for t in (first, np.cross(axis.direction, first))]
+    return [_shift(float(t @ (point - axis.point)), t, point) for t in (first, cross(axis.direction, first))]
 
 
 def _at_point(target: _Array, point: _Array) -> list[Equation]:
@@ -138,8 +138,8 @@ def _away(target: _Array, point: _Array, distance: float, across: _Array | None 
 
 def _frames_agree(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
     z = _sign(a.direction, b.direction, mate) * b.direction
-    target = np.column_stack([a.x, np.cross(a.direction, a.x), a.direction])
-    actual = np.column_stack([b.x, np.cross(z, b.x), z])
+    target = np.column_stack([a.x, cross(a.direction, a.x), a.direction])
+    actual = np.column_stack([b.x, cross(z, b.x), z])
     turn = Rotation.from_matrix(actual @ target.T).as_rotvec()
     return [_turn(float(turn @ t), t) for t in np.eye(3)]
 
@@ -153,7 +153,7 @@ def _screw(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
         raise _needs(mate, "a pitch other than 0")
     lead = mate.pitch / (2 * math.pi)
     travel = float(a.direction @ (b.point - a.point))
-    turned = math.atan2(float(np.cross(a.x, b.x) @ a.direction), float(a.x @ b.x))
+    turned = math.atan2(float(cross(a.x, b.x) @ a.direction), float(a.x @ b.x))
     # a turn is only seen up to whole ones: take the whole turns that the travel shows
     turned += 2 * math.pi * round((travel / lead - turned) / (2 * math.pi))
     advance = _shift(travel - lead * turned, a.direction, b.point, angular=-lead * a.direction)

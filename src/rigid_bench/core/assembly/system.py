@@ -17,7 +17,7 @@ from rigid_bench.core.assembly.build import Build, Mate
 from rigid_bench.core.assembly.joints import Standing, limit_equations, standings
 from rigid_bench.core.assembly.mates import Equation, Row, equations
 from rigid_bench.core.feature import Feature, FrameFeature, PlaneFeature, PointFeature, make_frame
-from rigid_bench.core.frames import Pose, angle_between
+from rigid_bench.core.frames import Pose, angle_between, cross
 from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -147,7 +147,7 @@ def _row(equation: Equation, middle: _Array, length: float) -> _Array:
     """Return one equation's six entries on a twist about a middle, angular ones divided by a length."""
     if equation.is_angular:
         return np.concatenate([equation.angular / length, np.zeros(3)])
-    angular = equation.angular + np.cross(equation.point - middle, equation.linear)
+    angular = equation.angular + cross(equation.point - middle, equation.linear)
     return np.concatenate([angular / length, equation.linear])
 
 

@@ -22,6 +22,8 @@ _STEPS_ROUND = 180
 #: A slide is followed in steps of so much of the part's size, or of the longest travel that a joint
 #: of the build is given, and this many at most.
 _SLIDE, _SLIDES = 0.02, 250
+#: A step that comes out shorter than this share has met a dead point.
+_STALLED = 0.2
 #: Halvings of the last step, to find the limit to a ten-thousandth of a step and less.
 _HALVINGS = 24
 
@@ -78,7 +80,10 @@ def follow(found: Freedom, motion: Motion, index: int, to: int | None, *, way: i
         arrived = _stepped(system, poses, way * step * velocity)
         if arrived is None:
             return
-        amount += _gone(motion, poses, arrived, index, to)
+        gone = way * _gone(motion, poses, arrived, index, to)
+        if gone < _STALLED * step:
+            return  # a dead point: from here it would come back
+        amount += gone
         turned = _seen(arrived, to) @ _seen(poses, to).inverse()
         motion, poses = motion.moved(turned), arrived
         yield Step(amount=amount, poses=arrived, motion=motion)
@@ -100,34 +105,34 @@ def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: in
     """
     system, last = found.system, Step(amount=0.0, poses=list(found.poses), motion=motion)
     for step in follow(found, motion, index, to, way=way):
-        if stop := _beyond(system, step.poses, last.poses):
-            return Reach(amount=last.amount + _until(system, last, step, stop, index, to), stopped_by=stop)
+        if stop := is_beyond_limits(system, step.poses, last.poses):
+            for _ in range(_HALVINGS):
+                middle = halfway(system, last, step, index, to)
+                if is_beyond_limits(system, middle.poses, last.poses):
+                    step = middle
+                else:
+                    last = middle
+            return Reach(amount=last.amount, stopped_by=stop)
         last = step
     return Reach(amount=last.amount, stopped_by=None)
 
 
 def _gone(motion: Motion, before: Sequence[Pose], after: Sequence[Pose], index: int, to: int | None) -> float:
-    """Return how far an instance went, rad for a turn, else mm along the motion; steps come out a little short."""
+    """Return how far an instance went along a motion, rad for a turn, else mm; steps come out a little short."""
     start, end = (_seen(poses, to).inverse() @ poses[index] for poses in (before, after))
     gone = _seen(before, to) @ end @ start.inverse() @ _seen(before, to).inverse()
     if motion.kind == "rotation":
-        return float(np.linalg.norm(Rotation.from_matrix(gone.rotation).as_rotvec()))
+        return float(Rotation.from_matrix(gone.rotation).as_rotvec() @ motion.direction)
     middle = before[index].position
-    return abs(float((gone.point(middle) - middle) @ motion.direction))
+    return float((gone.point(middle) - middle) @ motion.direction)
 
 
-def _until(system: System, before: Step, after: Step, stop: str, index: int, to: int | None) -> float:
-    """Return how far after one step, and before the next, a joint meets its limit, by halving."""
-    low, high = 0.0, 1.0
-    apart, last = _apart(system, before.poses, after.poses), before.poses
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        poses, _ = settle(system, system.stepped(before.poses, middle * apart))
-        if stop in {each.mate for _, each, _ in system.limited(poses) if abs(each.beyond) > 0}:
-            high = middle
-        else:
-            low, last = middle, poses
-    return _gone(before.motion, before.poses, last, index, to)
+def halfway(system: System, a: Step, b: Step, index: int, to: int | None) -> Step:
+    """Return the build half the way from one step to another."""
+    poses, _ = settle(system, system.stepped(a.poses, _apart(system, a.poses, b.poses) / 2))
+    gone = abs(_gone(a.motion, a.poses, poses, index, to))
+    sign = 1.0 if b.amount >= a.amount else -1.0
+    return Step(amount=a.amount + sign * gone, poses=poses, motion=a.motion)
 
 
 def _apart(system: System, before: Sequence[Pose], after: Sequence[Pose]) -> _Array:
@@ -139,8 +144,8 @@ def _apart(system: System, before: Sequence[Pose], after: Sequence[Pose]) -> _Ar
     return np.concatenate(entries)
 
 
-def _beyond(system: System, poses: Sequence[Pose], before: Sequence[Pose]) -> str | None:
-    """Name the first joint that has gone further beyond its limits than it was."""
+def is_beyond_limits(system: System, poses: Sequence[Pose], before: Sequence[Pose]) -> str | None:
+    """Name the first joint that has gone further beyond its limits than it was; None where all are within."""
     were = [abs(each.beyond) for _, each, _ in system.limited(before)]
     for (_, each, _), was in zip(system.limited(poses), were, strict=True):
         if abs(each.beyond) > was + 1e-9:

@@ -19,8 +19,8 @@ from rigid_bench.core.geometry.kernel import faces_of, kernel
 _Array = NDArray[np.float64]
 #: mm and rad: how near the triangles stay to a solid that is laid against a mesh.
 _DEFLECTION_MM, _DEFLECTION_RAD = 0.01, 0.1
-#: mm: how near coarse triangles stay to a solid. Its angle grows alike, to one rad.
-COARSE_MM = 0.1
+#: mm: how near coarse and fine triangles stay to a solid; their angle (rad) grows alike.
+COARSE_MM, FINE_MM = 0.1, 0.02
 #: A flat surface of a mesh is at least this share of its area; less is a facet of something round.
 _FLAT_SHARE = 2e-3
 
@@ -54,12 +54,12 @@ def _hierarchy(mesh: Trimesh) -> object:
 
 
 class Skin:
-    """A body's coarse triangles, made once, for asking quickly how far apart bodies are at least."""
+    """A body's triangles, made once, for asking quickly how far apart bodies are at least."""
 
-    def __init__(self, body: TopoDS_Shape | Trimesh) -> None:
+    def __init__(self, body: TopoDS_Shape | Trimesh, *, within_mm: float) -> None:
         is_mesh = isinstance(body, Trimesh)
-        self.model = _hierarchy(body if is_mesh else meshed(body, within_mm=COARSE_MM))
-        self.off_mm = 0.0 if is_mesh else COARSE_MM
+        self.model = _hierarchy(body if is_mesh else meshed(body, within_mm=within_mm))
+        self.off_mm = 0.0 if is_mesh else within_mm
 
     def least_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
         """Return a distance, mm, that two skins keep at least where they stand; 0 where they may touch."""

@@ -27,7 +27,8 @@ from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, RungM
 from rigid_bench.core.grading.wording import listed, motions_words
 
 _Array = NDArray[np.float64]
-_GROUND = "ground"
+#: Stands for the world where a freedom is judged to no part.
+GROUND = "ground"
 #: So many of a part's faces, the largest ones, are offered for a mate.
 _OFFERED = 30
 
@@ -36,13 +37,20 @@ class FreedomFields(Document):
     """Fields of a check of kind `freedom`."""
 
     instance: str
-    to: str = _GROUND
+    to: str = GROUND
     motions: list[MotionReport]
     #: How many of the instance's mates may be redundant; any number without it.
     redundant: Annotated[int, Field(ge=0, le=1000)] | None = None
 
 
-def _motion(model: MotionReport, mm: float, where: str) -> Motion:
+def asked_motion(model: MotionReport, mm: float, where: str) -> Motion:
+    """Read a motion that an exercise asks for, in mm.
+
+    Raises
+    ------
+    InvalidDocument
+        It lacks its axis or direction.
+    """
     direction = model.direction if model.kind == "translation" else model.axis and model.axis.direction
     if not direction or not np.linalg.norm(direction):
         field = "direction" if model.kind == "translation" else "axis.direction"
@@ -57,7 +65,7 @@ def _motion(model: MotionReport, mm: float, where: str) -> Motion:
 
 def _wanted(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> list[Motion]:
     where = f"{FILE}, check '{check.id}', at motions"
-    return [_motion(each, exercise.mm, where) for each in fields.motions]
+    return [asked_motion(each, exercise.mm, where) for each in fields.motions]
 
 
 def _required(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> str:
@@ -65,19 +73,19 @@ def _required(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> s
 
 
 def _to_name(fields: FreedomFields, exercise: Exercise) -> str:
-    return "ground" if fields.to == _GROUND else exercise.instance_name(fields.to)
+    return "ground" if fields.to == GROUND else exercise.instance_name(fields.to)
 
 
 def _judge(task: Task[FreedomFields]) -> CheckResult:
     context, fields = task.context, task.fields
-    for instance in (fields.instance, *(() if fields.to == _GROUND else (fields.to,))):
+    for instance in (fields.instance, *(() if fields.to == GROUND else (fields.to,))):
         if context.student_index(instance, where=task.where) is None:
             return task.missing_part(context.part_of(instance, where=task.where))
     found = context.freedom
     if found is None:
         return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
     index = context.matching.instances[fields.instance]
-    to = _ground(task) if fields.to == _GROUND else context.matching.instances[fields.to]
+    to = _ground(task) if fields.to == GROUND else context.matching.instances[fields.to]
     if max(index, -1 if to is None else to) >= len(found.poses):
         return task.result(
             "missed", "not in the build file", next_step="Write a build file that has all the parts, with their mates."
@@ -92,7 +100,7 @@ def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | N
     space, wanted_space = space_of(own, length), space_of(wanted, length)
     spin = [each for each in idle if holds_space(space, space_of([each], length))]
     ways = []
-    for frame in _frames(task, found, to):
+    for frame in frames_of(task.context, found, to, is_ground=task.fields.to == GROUND):
         back = frame.inverse()  # from the world to the coordinates in which motions are asked
         seen, excused = [each.moved(back) for each in own], [each.moved(back) for each in spin]
         excused = [each for each in excused if not holds_space(wanted_space, space_of([each], length))]
@@ -123,27 +131,39 @@ def _quoted(mates: Sequence[str]) -> str:
     return listed([f"'{each}'" for each in mates])
 
 
-def _frames(task: Task[FreedomFields], found: Freedom, to: int | None) -> list[Pose]:
+def frames_of(context: Context, found: Freedom, to: int | None, *, is_ground: bool) -> list[Pose]:
     """List where the reference's coordinates stand in the student's world, one per symmetry.
 
     Motions relative to ground are asked in the world of the reference build; the student's
     world is laid over it by the base.
     """
-    context = task.context
-    if to is not None and task.fields.to != _GROUND:
+    if to is not None and not is_ground:
         return [found.poses[to] @ laid.pose for laid in context.lays(to)] or [found.poses[to]]
-    base = _base(task)
+    base = _base(context)
     if base is None:
         return [Pose.identity()]
     index, reference = base
     return [found.poses[index] @ laid.pose @ reference.inverse() for laid in context.lays(index)] or [Pose.identity()]
 
 
-def _base(task: Task[FreedomFields]) -> tuple[int, Pose] | None:
+def own_motion(
+    context: Context, found: Freedom, model: MotionReport, index: int, to: int | None, *, is_ground: bool, where: str
+) -> Motion | None:
+    """Return a motion that is asked, in the student's world; None where their part cannot make it."""
+    asked = asked_motion(model, context.exercise.mm, where)
+    length = float(found.system.lengths[index])
+    own = space_of(found.motions(index, to), length)
+    for frame in frames_of(context, found, to, is_ground=is_ground):
+        if holds_space(own, space_of([asked.moved(frame)], length)):
+            return asked.moved(frame)
+    return None
+
+
+def _base(context: Context) -> tuple[int, Pose] | None:
     """Return the student's instance of the reference's base, and the base's pose in the reference."""
-    reference = task.context.exercise.reference
+    reference = context.exercise.reference
     for each in reference.instances if reference else ():
-        index = task.context.matching.instances.get(each.id)
+        index = context.matching.instances.get(each.id)
         if each.grounded and index is not None:
             return index, each.pose
     return None
@@ -151,7 +171,7 @@ def _base(task: Task[FreedomFields]) -> tuple[int, Pose] | None:
 
 def _ground(task: Task[FreedomFields]) -> int | None:
     """Return what stands for the ground: the base, where the exercise lets it be fixed undeclared."""
-    base = _base(task)
+    base = _base(task.context)
     is_declared = any(each.grounded for each in task.context.submission.instances)
     if base is None or is_declared or set(task.context.exercise.model.grounding) == {"declared"}:
         return None
@@ -285,7 +305,7 @@ def _faces(task: Task[FreedomFields], index: int) -> list[Feature]:
 
 
 def _verify(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> None:
-    known_instances(check, exercise, fields.instance, *(() if fields.to == _GROUND else (fields.to,)))
+    known_instances(check, exercise, fields.instance, *(() if fields.to == GROUND else (fields.to,)))
     _wanted(check, fields, exercise)
 
 

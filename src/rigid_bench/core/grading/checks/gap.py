@@ -7,12 +7,15 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from rigid_bench.core.assembly.clearance import clearance, place
+from rigid_bench.core.assembly.freedom_report import MotionReport
+from rigid_bench.core.assembly.sweep import nearest_along
 from rigid_bench.core.documents import Document, FeatureModel
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.grading import causes
-from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
+from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
+from rigid_bench.core.grading.checks.freedom import GROUND, own_motion
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.wording import number, quantity
 from rigid_bench.core.standards.allowances import ALLOWANCES
@@ -20,6 +23,14 @@ from rigid_bench.core.standards.fits import limits
 
 _DUST = 1e-6
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+
+
+class ThroughModel(Document):
+    """The motion of an instance, relative to another or to ground, in the coordinates of `to`."""
+
+    instance: str
+    to: str = GROUND
+    motion: MotionReport
 
 
 class GapFields(Document):
@@ -38,6 +49,8 @@ class GapFields(Document):
     per: Literal["side", "diameter"] = "side"
     #: The greatest gap round the part must be within the range too, not only the least.
     even: bool = False
+    #: Not only as it stands: the least gap along this motion.
+    through: ThroughModel | None = None
 
     @model_validator(mode="after")
     def _has_a_range(self) -> "GapFields":
@@ -62,6 +75,7 @@ def _required(check: CheckModel, fields: GapFields, exercise: Exercise) -> str:
     text += " all round" if fields.even else ""
     if fields.fit:
         return f"{text} a side ({fields.fit})"
+    text = f"{text}, all the way" if fields.through else text
     return f"{text} a side" if fields.per == "diameter" else text
 
 
@@ -108,7 +122,15 @@ def _judge(task: Task[GapFields]) -> CheckResult:
             return task.missing_part(context.part_of(instance, where=task.where))
         if not context.lays(context.matching.instances[instance]):
             return task.no_geometry()
-    found = between_faces(task) if fields.between else _between_solids(task)
+    if fields.through and context.freedom is None:
+        return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+    found = (
+        _through(task, fields.through)
+        if fields.through
+        else between_faces(task)
+        if fields.between
+        else _between_solids(task)
+    )
     if found is None:
         return task.result(
             "missed",
@@ -151,11 +173,30 @@ def _compared(task: Task[GapFields], value: float) -> CheckResult:
     )
 
 
-def _between_solids(task: Task[GapFields]) -> float | None:
+def _between_solids(task: Task[GapFields]) -> float:
     context = task.context
     indices = [context.matching.instances[each] for each in (task.fields.a, task.fields.b)]
     a, b = (context.solids[index] for index in indices)
     return clearance(a, b, tolerance=context.tolerance).gap_mm
+
+
+def _through(task: Task[GapFields], through: ThroughModel) -> float:
+    """Return the least gap of two solids along a motion, mm; as they stand where the part cannot move so."""
+    context, found = task.context, task.context.freedom
+    assert found is not None
+    index = context.matching.instances.get(through.instance)
+    to = None if through.to == GROUND else context.matching.instances.get(through.to)
+    is_ground = through.to == GROUND
+    motion = (
+        None
+        if index is None or (to is None and not is_ground)
+        else own_motion(context, found, through.motion, index, to, is_ground=is_ground, where=task.where)
+    )
+    if motion is None or index is None:
+        return _between_solids(task)
+    places = context.matching.instances[task.fields.a], context.matching.instances[task.fields.b]
+    pair = context.solids[places[0]], context.solids[places[1]]
+    return nearest_along(found, motion, index, to, pair, places, tolerance=context.tolerance).gap_mm
 
 
 def _features(task: Task[Any]) -> tuple[Feature, Feature]:
@@ -232,6 +273,9 @@ def _cause(task: Task[GapFields], value: float) -> Cause | None:
 def _verify(check: CheckModel, fields: GapFields, exercise: Exercise) -> None:
     known_instances(check, exercise, fields.a, fields.b)
     _range(check, fields, exercise)
+    if fields.through:
+        through = fields.through
+        known_instances(check, exercise, through.instance, *(() if through.to == GROUND else (through.to,)))
     if fields.between:
         a, b = (each.feature(mm=exercise.mm) for each in fields.between)
         both_flat = isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature)

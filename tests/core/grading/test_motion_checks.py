@@ -1,0 +1,52 @@
+"""How far parts go, and the least gap along the way, on the sample builds."""
+
+import json
+from typing import Any
+
+import pytest
+
+from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.grading.grade import grade
+from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.demo import pedal_bin, seed_drawer
+from tests.shapes import TOLERANCE
+
+DRAWERS = {each.name: each for each in seed_drawer.SAMPLES}
+BINS = {each.name: each for each in pedal_bin.SAMPLES}
+SLIDE = {"kind": "translation", "direction": [1, 0, 0]}
+TURN = {"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}}
+
+
+def graded(module: Any, sample: Any, check: dict[str, Any]) -> CheckResult:
+    bundle = module.bundle()
+    document = json.loads(bundle["exercise.json"])
+    document |= {"checks": [{"id": "x", "title": "X", "marks": 1, **check}], "stages": []}
+    exercise = read_exercise({**bundle, "exercise.json": json.dumps(document).encode()})
+    return grade(exercise, sample.files(), tolerance=TOLERANCE).checks[0]
+
+
+@pytest.mark.parametrize(
+    ("sample", "verdict", "says"),
+    [("right", "met", "meets"), ("fixed", "missed", "cannot move so")],
+)
+def test_a_drawer_runs_out_and_in_until_it_meets_the_back(sample: str, verdict: str, says: str) -> None:
+    check = {"kind": "travel", "instance": "drawer-1", "to": "housing-1", "motion": SLIDE, "min": 60}
+    found = graded(seed_drawer, DRAWERS[sample], check)
+    assert (found.verdict, says in found.measured) == (verdict, True), found.measured
+    if verdict == "met":
+        assert "Housing meets Drawer" in found.measured
+
+
+def test_a_gap_is_looked_for_all_along_a_motion() -> None:
+    """The pedal turns on its pin with 0.1 mm all round, wherever it stands."""
+    check = {"kind": "gap", "a": "plate-1", "b": "pedal-1", "min": 0.09, "max": 0.11}
+    through = {"instance": "pedal-1", "to": "plate-1", "motion": TURN}
+    found = graded(pedal_bin, BINS["bin-right"], {**check, "through": through})
+    assert (found.verdict, found.required) == ("met", "0.09 to 0.11 mm, all the way")
+
+
+def test_the_pedal_swings_as_far_as_the_rod_lets_it() -> None:
+    """A rocker of a four-bar: it stops short of all round."""
+    check = {"kind": "travel", "instance": "pedal-1", "to": "plate-1", "motion": TURN, "min": 20, "max": 300}
+    found = graded(pedal_bin, BINS["bin-right"], check)
+    assert found.verdict == "met"
