@@ -8,9 +8,11 @@ import pytest
 from rigid_bench.core.exercise.exercise import Exercise, read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.tolerance import Tolerance
-from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer
+from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 
-SAMPLES = [(module, sample) for module in (drill_jig, seed_drawer, pedal_bin) for sample in module.SAMPLES]
+Sample = seed_drawer.SampleBuild | drill_jig.SampleBuild | pedal_bin.SampleBuild | weather_mast.SampleBuild
+MODULES = (drill_jig, seed_drawer, pedal_bin, weather_mast)
+SAMPLES = [(module, sample) for module in MODULES for sample in module.SAMPLES]
 
 
 @cache
@@ -20,7 +22,8 @@ def exercise(module: ModuleType) -> Exercise:
 
 @pytest.mark.parametrize(("module", "sample"), SAMPLES, ids=[sample.name for _, sample in SAMPLES])
 def test_exactly_the_checks_that_the_slip_reaches_fall(
-    module: ModuleType, sample: seed_drawer.SampleBuild | drill_jig.SampleBuild | pedal_bin.SampleBuild
+    module: ModuleType,
+    sample: Sample,
 ) -> None:
     report = grade(exercise(module), sample.files(), tolerance=Tolerance())
     fallen = {each.id: each.cause and each.cause.code for each in report.checks if each.verdict in ("near", "missed")}

@@ -7,7 +7,7 @@ import zipfile
 from collections.abc import Callable, Mapping
 
 from rigid_bench.core.grading.report import Prepared
-from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer
+from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.people import STUDENTS, TEACHER, Person
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.jobs.tasks import Grader
@@ -17,14 +17,14 @@ from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.passwords import hash_password
 
 #: The exercises in the order in which they are taught.
-_EXERCISES = (drill_jig, seed_drawer, pedal_bin)
+_EXERCISES = (drill_jig, seed_drawer, pedal_bin, weather_mast)
 #: Who handed in what; those who are not named have not handed in yet.
 _HANDED_IN = {
-    "ada": ("jig-right", "right", "bin-right"),
-    "bram": ("jig-radius-for-diameter", "jig-right", "radius-for-diameter", "bin-joint-short"),
-    "chidi": ("jig-own-corners", "right", "bin-pedal-fixed"),
-    "dunya": ("jig-edge-for-centre", "too-wide", "bin-rod-short"),
-    "edda": ("jig-three-corners", "nothing-grounded", "bin-radius-for-diameter"),
+    "ada": ("jig-right", "right", "bin-right", "mast-right"),
+    "bram": ("jig-radius-for-diameter", "jig-right", "radius-for-diameter", "bin-joint-short", "mast-screw-missing"),
+    "chidi": ("jig-own-corners", "right", "bin-pedal-fixed", "mast-collar-tight"),
+    "dunya": ("jig-edge-for-centre", "too-wide", "bin-rod-short", "mast-vane-loose"),
+    "edda": ("jig-three-corners", "nothing-grounded", "bin-radius-for-diameter", "mast-bearing-wrong"),
     "finn": ("jig-one-dowel", "fixed", "bin-thin-stud"),
     "greta": ("jig-dowel-slides", "no-knob"),
     "hamid": ("thin-wall", "right"),

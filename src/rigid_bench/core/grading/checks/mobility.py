@@ -12,6 +12,9 @@ from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task
 from rigid_bench.core.grading.checks.freedom import idle_spin
 from rigid_bench.core.grading.report import Cause, CheckResult
 
+#: A build that nothing holds moves as a whole, six ways.
+_COMMON = 6
+
 
 class MobilityFields(Document):
     """Fields of a check of kind `mobility`."""
@@ -32,7 +35,7 @@ def _judge(task: Task[MobilityFields]) -> CheckResult:
     if found is None:
         return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
     idle = sum(_spins(task, found, index) for index in range(len(found.poses)))
-    count = found.mobility - idle
+    count = found.mobility - idle - (0 if found.system.held or not _is_based(task) else _COMMON)
     if found.conflicts:
         names = ", ".join(f"'{each.mate}'" for each in found.conflicts[:3])
         cause = Cause(code="clash", text=f"Mates that do not hold say nothing of what moves: {names}.")
@@ -54,6 +57,11 @@ def _judge(task: Task[MobilityFields]) -> CheckResult:
     return task.result(
         "missed", measured, difference=float(count - task.fields.count), cause=cause, next_step=f"{step}."
     )
+
+
+def _is_based(task: Task[MobilityFields]) -> bool:
+    """Say whether the exercise lets the base be fixed without declaring it: then common motions do not count."""
+    return set(task.context.exercise.model.grounding) != {"declared"}
 
 
 def _spins(task: Task[MobilityFields], found: Freedom, index: int) -> bool:
