@@ -241,7 +241,7 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, inde
         ladder=[
             RungModel(mate=each.mate, before=each.before, after=each.after)
             for each in ladder(found)
-            if each.instance == index
+            if each.instance == index and each.after < each.before
         ],
     )
 

@@ -1,5 +1,6 @@
 """Does any part pass through another?"""
 
+from collections import Counter
 from typing import Annotated
 
 from pydantic import Field
@@ -31,9 +32,10 @@ class InterferenceFields(Document):
 def _required(check: CheckModel, fields: InterferenceFields, exercise: Exercise) -> str:
     if not fields.expected:
         return "no part passes through another"
-    meant = [
-        f"{exercise.instance_name(each.b)} in {exercise.instance_name(each.a)} ({each.why})" for each in fields.expected
-    ]
+    reference = exercise.reference
+    part_of = {each.id: exercise.part_name(each.part) for each in (reference.instances if reference else ())}
+    pairs = Counter((part_of[each.b], part_of[each.a], each.why) for each in fields.expected)
+    meant = [f"{f'{count} × ' if count > 1 else ''}{b} in {a} ({why})" for (b, a, why), count in pairs.items()]
     return f"no part passes through another, but for {listed(meant)}"
 
 
