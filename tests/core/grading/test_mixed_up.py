@@ -86,3 +86,16 @@ def test_an_arm_joined_with_the_base_is_said_to_be_one_body_with_it(pose: Any) -
     found = graded(step(pose * joined, "Base")).checks
     assert found[0].cause
     assert (found[0].cause.code, "Left arm was joined with Base" in found[0].cause.text) == ("merged", True)
+
+
+def test_a_stray_duplicate_in_the_place_of_another_is_named() -> None:
+    arms = [
+        (arm(1), "Left arm", PLACES["left"]),
+        (arm(2), "Right arm", PLACES["right"]),
+        (arm(1), "Left arm", PLACES["left"]),
+    ]
+    placed = [Placed(name="Base", solid=base()), *(Placed(name=n, solid=solid, position=at) for solid, n, at in arms)]
+    found = graded(assembly_bytes(placed, "Kit")).checks[0]
+    assert found.cause
+    assert (found.verdict, found.cause.code) == ("missed", "duplicate")
+    assert "Left arm is there twice" in found.cause.text

@@ -1,0 +1,58 @@
+"""Is there a mate of a certain kind between two parts, where that is the lesson?"""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from rigid_bench.core.assembly.mates import KINDS
+from rigid_bench.core.documents import Document
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
+from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.wording import WORDS, listed
+
+
+class MateFields(Document):
+    """Fields of a check of kind `mate`."""
+
+    a: str
+    b: str
+    #: Any of these kinds will do.
+    kinds: Annotated[list[str], Field(min_length=1, max_length=20)]
+
+
+def _required(check: CheckModel, fields: MateFields, exercise: Exercise) -> str:
+    said = " or ".join(f"{WORDS.get(kind, kind)} ({kind})" for kind in fields.kinds)
+    return f"{exercise.instance_name(fields.a)} and {exercise.instance_name(fields.b)}: {said}"
+
+
+def _judge(task: Task[MateFields]) -> CheckResult:
+    context, fields = task.context, task.fields
+    for instance in (fields.a, fields.b):
+        if context.student_index(instance, where=task.where) is None:
+            return task.missing_part(context.part_of(instance, where=task.where))
+    build = context.submission.build
+    if build is None:
+        return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+    pair = {context.matching.instances[each] for each in (fields.a, fields.b)}
+    own = [each for each in build.mates if {each.a, each.b} == pair]
+    measured = listed([f"'{each.id}' ({each.kind})" for each in own]) or "no mate between them"
+    if any(each.kind in fields.kinds for each in own):
+        return task.result("met", measured)
+    return task.result(
+        "missed", measured, next_step=f"Mate them so: {_required(task.check, fields, context.exercise)}."
+    )
+
+
+def _verify(check: CheckModel, fields: MateFields, exercise: Exercise) -> None:
+    known_instances(check, exercise, fields.a, fields.b)
+    unknown = next((each for each in fields.kinds if each not in KINDS), None)
+    if unknown:
+        where = f"{FILE}, check '{check.id}'"
+        raise InvalidDocument(
+            where, f"there is no kind of mate '{unknown}'", f"The kinds are: {', '.join(sorted(KINDS))}"
+        )
+
+
+KIND = CheckKind(name="mate", strip="assembly", fields=MateFields, required=_required, judge=_judge, verify=_verify)
