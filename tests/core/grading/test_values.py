@@ -151,3 +151,22 @@ def test_what_shows_on_the_part_is_named(own: Any, check: dict[str, Any], code: 
     if code == "wrong-count":
         assert found.cause
         assert "(20, 15, 0)" in found.cause.text
+
+
+@pytest.mark.parametrize(
+    ("said", "declared", "code", "says"),
+    [
+        ("", False, None, ""),
+        ("", True, "material-not-set", "No material is set; steel was asked"),
+        ("it is steel", True, None, ""),
+        ("of PLA, printed", False, "other-material", "× 1.24 g/cm³ = "),
+    ],
+)
+def test_the_material_is_asked_for_where_the_exercise_says_so(
+    said: str, declared: bool, code: str | None, says: str
+) -> None:
+    check = size("mass", block().volume / 1000 * 7.85, material="steel", declared=declared)
+    (found,) = graded(block(), check, notes={"c0": said} if said else None)
+    assert (found.cause and found.cause.code) == code
+    assert says in (found.cause.text if found.cause else "")
+    assert found.verdict == ("missed" if code else "met")

@@ -44,6 +44,8 @@ class PartModel(Document):
     name: str = ""
     file: str | None = None
     part: str | None = None
+    #: What it is made of, as the student's program says.
+    material: str = ""
 
 
 class InstanceModel(Document):
@@ -113,6 +115,8 @@ class Part:
     file: str | None
     #: The product in that file, or None where the file holds just this part.
     product: str | None
+    #: What it is made of; "" where that is not said.
+    material: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -229,6 +233,7 @@ def _build(model: BuildModel, name: str) -> Build:
             name=part.name or part.id,
             file=part.file or model.source,
             product=part.part or (part.name or part.id if model.source and not part.file else None),
+            material=part.material.strip(),
         )
         for part in model.parts
     )

@@ -53,6 +53,8 @@ class DimensionFields(Document):
     density: Annotated[float, Field(gt=0, le=100)] | None = None
     #: Of a mass: a material of the table, instead of a density.
     material: str | None = None
+    #: The student must say the material, in the build file or in a note.
+    declared: bool = False
     nominal: float | str
     #: Limits, a class ("ISO 2768-m"), a fit ("H7"), or "as modelled"; without one, the exercise's.
     tolerance: LimitsModel | str | None = None

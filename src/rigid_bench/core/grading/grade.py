@@ -101,7 +101,7 @@ def describe(exercise: Exercise) -> list[CheckText]:
             required=kind.required(check, fields, exercise),
             marks=0.0 if getattr(fields, "value", "") == "free" else check.marks,
             hint=check.hint,
-            takes_note=getattr(fields, "value", "") in ("assumed", "optional"),
+            takes_note=getattr(fields, "value", "") in ("assumed", "optional") or getattr(fields, "declared", False),
         )
         for check, kind, fields in read
     ]

@@ -13,6 +13,7 @@ from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.described import NAMELESS, measure_described
 from rigid_bench.core.grading.dual_units import excuse
 from rigid_bench.core.grading.extras import without_extras
+from rigid_bench.core.grading.material import stated_material, wrong_material
 from rigid_bench.core.grading.one_slip import feature_keys
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.statements import stated_number
@@ -69,6 +70,8 @@ def _judge(task: _Task) -> CheckResult:
     laid = task.context.laid(task.fields.part, where=task.where)
     if laid is None:
         return task.missing_part(task.fields.part)
+    if task.fields.material and (result := _of_material(task, laid)):
+        return result
     found = _measured(task, laid)
     if found is None:
         return _not_found(task, wanted)
@@ -79,6 +82,19 @@ def _judge(task: _Task) -> CheckResult:
     if task.fields.value == "assumed" and (result := _assumed(task, wanted, value)):
         return result
     return _compared(task, wanted, value, laid)
+
+
+def _of_material(task: _Task, laid: Laid) -> CheckResult | None:
+    """Judge a mass whose material is another than asked, or is not said where it must be."""
+    fields, asked_for = task.fields, task.fields.material or ""
+    stated = stated_material(task.context, fields.part, task.check.id)
+    if not stated and not fields.declared:
+        return None
+    cause = wrong_material(stated, asked_for, laid.part.volume * laid.scale**3)
+    if cause is None:
+        return None
+    step = f"Set the material to {asked_for}, in the build file or in a note, and hand in again."
+    return task.result("missed", stated or "no material set", cause=cause, next_step=step)
 
 
 def _measured(task: _Task, laid: Laid) -> float | None:
