@@ -151,10 +151,16 @@ class Freedom:
         step = velocity * (_FOLLOWED * self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
         start = list(self.poses)
         followed = self.system.stepped(start, step)
+        if self._holds_exactly(followed):
+            return True  # faces that slide on faces: nothing needs to be put right
         arrived, error = settle(self.system, followed)
         if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
             return False
         return _way(self.system, start, arrived, index, to) > 0.5 * _way(self.system, start, followed, index, to)
+
+    def _holds_exactly(self, poses: Sequence[Pose]) -> bool:
+        residuals = (self.system.residual(mate, poses) for mate in self.system.mates)
+        return all(each.mm < _EXACT and each.rad < _EXACT for each in residuals)
 
 
 def _way(system: System, start: Sequence[Pose], arrived: Sequence[Pose], index: int, to: int | None) -> float:
