@@ -11,6 +11,7 @@ from pathlib import Path
 import psycopg
 import pytest
 import uvicorn
+from hypothesis import settings as examples
 from playwright.sync_api import Browser, Page, sync_playwright
 
 import rigid_bench  # noqa: F401 (first: it sets how many threads numpy uses)
@@ -21,6 +22,10 @@ from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
 from rigid_bench.web.app import create_app
 from tests.school import School, make_school
+
+# the same examples in every run; HYPOTHESIS_PROFILE=default looks for new ones
+examples.register_profile("same", derandomize=True)
+examples.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
 
 _CHROMIUM_FLAGS = [
     "--no-sandbox",

@@ -35,8 +35,11 @@ def any_solid(seed: int) -> Any:
     solid = primitive(rng)
     for _ in range(rng.randint(0, 4)):
         other = primitive(rng)
-        solid = solid + other if rng.random() < 0.5 else solid - other
-    found = solid.solids() if solid is not None else []
+        left = solid + other if rng.random() < 0.5 else solid - other
+        if left is None or not left.solids():
+            break  # all of it was cut away
+        solid = left
+    found = solid.solids()
     return max(found, key=lambda each: each.volume) if found else Box(5, 6, 7).solid()
 
 
