@@ -127,6 +127,7 @@ def test_the_right_build_is_right() -> None:
         ((0, 0, -5), "seat", "far-side", "The far side of Base was used: it is off by its thickness there, 5 mm"),
         ((25, 0, 0), "stop", "offset-forgotten", "The offset of 25 mm was forgotten"),
         ((50, 0, 0), "stop", "offset-sign", "off by twice 25 mm"),
+        ((10, 0, 0), "stop", "far-side", "The far side of Peg was used: it is off by its thickness there, 10 mm"),
     ],
 )
 def test_the_slip_that_put_a_part_off_its_place_is_named(peg: Place, check: str, code: str, says: str) -> None:

@@ -127,6 +127,22 @@ class Freedom:
         left = wanted - self.velocities @ (self.velocities.T @ wanted)
         return bool(np.linalg.norm(left) < 1e-6 * np.linalg.norm(wanted))
 
+    def velocity_of(self, motion: Motion, index: int, to: int | None) -> _Array:
+        """Return the least velocity of all instances, (6 n,), that comes nearest to a motion of one: 1 rad or mm."""
+        middle = self._middle(index)
+        twists = self._twists(index, middle)
+        if to is not None:
+            twists = twists - self._twists(to, middle)
+        scale = np.array([float(self.system.lengths[index])] * 3 + [1.0] * 3)
+        wanted = _about(motion.twist[:, None], np.zeros(3), middle)[:, 0]
+        mix, *_ = np.linalg.lstsq(twists * scale[:, None], wanted * scale, rcond=1e-9)
+        velocity: _Array = self.velocities @ mix
+        return velocity
+
+    def at(self, poses: Sequence[Pose]) -> "Freedom":
+        """Return what the same mates leave free where the instances stand elsewhere."""
+        return replace(self, poses=tuple(poses), free=_free(self.system, poses))
+
     def _middle(self, index: int) -> _Array:
         return self.poses[index].point(self.system.middles[index])
 
@@ -142,12 +158,7 @@ class Freedom:
             return True
         if self.conflicts:
             return True  # mates that do not hold where they stand say nothing of where they lead
-        wanted = motion.twist
-        twists = self._twists(index, np.zeros(3))
-        if to is not None:
-            twists = twists - self._twists(to, np.zeros(3))
-        mix, *_ = np.linalg.lstsq(twists, wanted, rcond=1e-9)
-        velocity = self.velocities @ mix
+        velocity = self.velocity_of(motion, index, to)
         step = velocity * (_FOLLOWED * self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
         start = list(self.poses)
         followed = self.system.stepped(start, step)
@@ -181,6 +192,10 @@ def _about(twists: _Array, old: _Array, new: _Array) -> _Array:
     return moved
 
 
+def _free(system: System, poses: Sequence[Pose]) -> Free:
+    return Free(system, poses, [system.mate_rows(mate, poses) for mate in system.mates])
+
+
 def freedom(build: Build, *, tolerance: Tolerance) -> Freedom:
     """Find what a build's mates leave free.
 
@@ -210,7 +225,7 @@ def freedom(build: Build, *, tolerance: Tolerance) -> Freedom:
     # a pose that nearly holds is first made to hold, so that rounding does not pass for a constraint
     is_exact = all(residual.mm < _EXACT and residual.rad < _EXACT for _, residual in residuals)
     poses = tuple(given) if conflicts or is_exact else tuple(settle(system, given)[0])
-    free = Free(system, poses, [system.mate_rows(mate, poses) for mate in system.mates])
+    free = _free(system, poses)
     clashing = {conflict.mate for conflict in conflicts}
     return Freedom(
         system=system,

@@ -138,7 +138,7 @@ def _drawn_near(system: System, start: Sequence[Pose], poses: Sequence[Pose]) ->
     away = _away(system, start, current)
     for _ in range(_ROUNDS):
         rows, _ = assemble(system, current)
-        back = -_displacement(system, start, current)[free]
+        back = -system.displacement(start, current)[free]
         held = rows[:, free]
         # what is left of the way back when the mates' part is taken off it
         back = back - np.linalg.lstsq(held, held @ back, rcond=1e-10)[0] if len(held) else back
@@ -158,22 +158,12 @@ def _drawn_near(system: System, start: Sequence[Pose], poses: Sequence[Pose]) ->
     return current
 
 
-def _displacement(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> _Array:
-    """Return how far every instance went, (6 n,) mm: its turn times its size, and the shift of its middle."""
-    entries = []
-    for index, (before, after) in enumerate(zip(start, poses, strict=True)):
-        turn = Rotation.from_matrix(after.rotation @ before.rotation.T).as_rotvec() * system.lengths[index]
-        middle = system.middles[index]
-        entries += [turn, after.point(middle) - before.point(middle)]
-    return np.concatenate(entries) if entries else np.zeros(0)
-
-
 def _away(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> float:
-    return float(np.linalg.norm(_displacement(system, start, poses)))
+    return float(np.linalg.norm(system.displacement(start, poses)))
 
 
 def _ways(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> list[float]:
-    apart = _displacement(system, start, poses).reshape(-1, 6)
+    apart = system.displacement(start, poses).reshape(-1, 6)
     return [float(each) for each in np.linalg.norm(apart, axis=1)]
 
 

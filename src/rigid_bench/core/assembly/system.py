@@ -12,6 +12,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.build import Build, Mate
 from rigid_bench.core.assembly.joints import Standing, limit_equations, standings
@@ -134,6 +135,14 @@ class System:
             rotation = Pose.from_rotation_vector(turn, [0, 0, 0]).rotation @ pose.rotation
             moved.append(Pose(rotation, middle + shift - rotation @ self.middles[index]))
         return moved
+
+    def displacement(self, before: Sequence[Pose], after: Sequence[Pose]) -> _Array:
+        """Return how far every instance went, (6 n,) mm: its turn times its size, and the shift of its middle."""
+        entries = []
+        for index, (start, end) in enumerate(zip(before, after, strict=True)):
+            turn = Rotation.from_matrix(end.rotation @ start.rotation.T).as_rotvec() * self.lengths[index]
+            entries += [turn, end.point(self.middles[index]) - start.point(self.middles[index])]
+        return np.concatenate(entries) if entries else np.zeros(0)
 
     def free_columns(self) -> NDArray[np.bool_]:
         """Mark the columns of the instances that are not grounded, (6 n,)."""

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from rigid_bench.core.assembly.blocks import Free
 from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.solve import settle
@@ -74,10 +73,9 @@ def follow(found: Freedom, motion: Motion, index: int, to: int | None, *, way: i
     step, count = _SLIDE * max(size, *travels, 0.0), _SLIDES
     if motion.kind == "rotation":
         step, count = _TURN, _STEPS_ROUND
-    velocity = _velocity(system, found.velocities, poses, motion, index, to)
     amount = 0.0
     for _ in range(count):
-        arrived = _stepped(system, poses, way * step * velocity)
+        arrived = _stepped(system, poses, way * step * found.velocity_of(motion, index, to))
         if arrived is None:
             return
         gone = way * _gone(motion, poses, arrived, index, to)
@@ -87,7 +85,7 @@ def follow(found: Freedom, motion: Motion, index: int, to: int | None, *, way: i
         turned = _seen(arrived, to) @ _seen(poses, to).inverse()
         motion, poses = motion.moved(turned), arrived
         yield Step(amount=amount, poses=arrived, motion=motion)
-        velocity = _velocity(system, _velocities(system, poses), poses, motion, index, to)
+        found = found.at(poses)
 
 
 def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: int) -> Reach:
@@ -129,19 +127,10 @@ def _gone(motion: Motion, before: Sequence[Pose], after: Sequence[Pose], index: 
 
 def halfway(system: System, a: Step, b: Step, index: int, to: int | None) -> Step:
     """Return the build half the way from one step to another."""
-    poses, _ = settle(system, system.stepped(a.poses, _apart(system, a.poses, b.poses) / 2))
+    poses, _ = settle(system, system.stepped(a.poses, system.displacement(a.poses, b.poses) / 2))
     gone = abs(_gone(a.motion, a.poses, poses, index, to))
     sign = 1.0 if b.amount >= a.amount else -1.0
     return Step(amount=a.amount + sign * gone, poses=poses, motion=a.motion)
-
-
-def _apart(system: System, before: Sequence[Pose], after: Sequence[Pose]) -> _Array:
-    """Return the small step from one set of poses to another, (6 n,) mm."""
-    entries = []
-    for index, (a, b) in enumerate(zip(before, after, strict=True)):
-        turn = Rotation.from_matrix(b.rotation @ a.rotation.T).as_rotvec() * system.lengths[index]
-        entries += [turn, b.point(system.middles[index]) - a.point(system.middles[index])]
-    return np.concatenate(entries)
 
 
 def is_beyond_limits(system: System, poses: Sequence[Pose], before: Sequence[Pose]) -> str | None:
@@ -156,41 +145,6 @@ def is_beyond_limits(system: System, poses: Sequence[Pose], before: Sequence[Pos
 def _stepped(system: System, poses: Sequence[Pose], step: _Array) -> list[Pose] | None:
     arrived, error = settle(system, system.stepped(poses, step))
     return arrived if error < 1e-7 * max(1.0, float(system.lengths.max())) else None
-
-
-def _velocities(system: System, poses: Sequence[Pose]) -> _Array:
-    rows = [system.mate_rows(mate, poses) for mate in system.mates]
-    found: _Array = np.linalg.qr(Free(system, poses, rows).velocities())[0]
-    return found
-
-
-def _velocity(
-    system: System, velocities: _Array, poses: Sequence[Pose], motion: Motion, index: int, to: int | None
-) -> _Array:
-    """Return the velocity of all instances, (6 n,), that comes nearest to a motion of one: 1 rad or mm per unit."""
-    twists = _twists(system, velocities, poses, index)
-    if to is not None:
-        twists = twists - _twists(system, velocities, poses, to)
-    scale = np.array([float(system.lengths[index])] * 3 + [1.0] * 3)
-    middle = poses[index].point(system.middles[index])
-    at_middle, wanted = _about(twists, middle) * scale[:, None], _about(motion.twist[:, None], middle)[:, 0] * scale
-    mix, *_ = np.linalg.lstsq(at_middle, wanted, rcond=1e-9)
-    velocity: _Array = velocities @ mix
-    return velocity
-
-
-def _twists(system: System, velocities: _Array, poses: Sequence[Pose], index: int) -> _Array:
-    """Return an instance's twists about the world's origin, (6, k), rad and mm."""
-    block = velocities[6 * index : 6 * index + 6].copy()
-    block[:3] /= system.lengths[index]
-    return _about(block, -poses[index].point(system.middles[index]))
-
-
-def _about(twists: _Array, shift: _Array) -> _Array:
-    """Carry the point that the linear part speaks of by a shift."""
-    moved = twists.copy()
-    moved[3:] += np.cross(twists[:3], shift[:, None], axis=0) if twists.shape[1] else 0.0
-    return moved
 
 
 def _seen(poses: Sequence[Pose], to: int | None) -> Pose:

@@ -18,6 +18,8 @@ from rigid_bench.core.geometry.join import axis_groups
 _Array = NDArray[np.float64]
 #: Ends that are this near (mm) are one place.
 _NEAR = 1e-3
+#: mm: so far behind a floor there is material.
+_BEHIND = 0.01
 #: A hole tilted by less (rad) is square to its face.
 _SQUARE = 1e-4
 
@@ -60,6 +62,12 @@ def find_holes(part: PartFeatures) -> list[Hole]:
     drilled, sunk = _cone_ends(part)
     found = [hole for group in axis_groups(walls) for hole in _holes_on_axis(part, group, drilled, sunk)]
     return sorted(found, key=lambda hole: hole.cylinder.faces)
+
+
+def is_closed_at_end(part: PartFeatures, hole: Hole) -> bool:
+    """Say whether a blind hole's floor or drill point is at the end of its wall, or where the wall begins."""
+    wall = hole.cylinder
+    return part.is_inside(wall.end + (hole.tip + _BEHIND) * wall.direction)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -167,7 +175,7 @@ def _is_closed(
         return False
     centred = np.linalg.norm(np.cross(points[looks_in] - end, outward), axis=1) < _NEAR
     # where the faces do not say it, ask for material just beyond
-    return bool(centred.any()) or part.is_inside(end + 0.01 * outward)
+    return bool(centred.any()) or part.is_inside(end + _BEHIND * outward)
 
 
 def _is_end(wall: Cylinder, place: _Array) -> bool:

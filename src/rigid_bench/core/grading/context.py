@@ -76,6 +76,15 @@ class Context:
         return self.matching.instances.get(instance)
 
     @cached_property
+    def base(self) -> tuple[int, Pose] | None:
+        """The student's instance of the reference's base, and the base's pose in the reference; None without one."""
+        reference = self.exercise.reference
+        for each in reference.instances if reference else ():
+            if each.grounded and each.id in self.matching.instances:
+                return self.matching.instances[each.id], each.pose
+        return None
+
+    @cached_property
     def freedom(self) -> Freedom | None:
         """What the student's mates leave free, or the contacts where the exercise lets the geometry speak.
 

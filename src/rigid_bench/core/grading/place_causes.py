@@ -1,5 +1,7 @@
 """Why two features do not stand as required: the wrong face, the wrong hole, an offset forgotten or turned round."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from rigid_bench.core.assembly.build import Mate
@@ -15,15 +17,20 @@ _USED = 0.01
 _ALONG = 1 - 1e-6
 
 
-def of_placing(
-    mate: Mate,
-    a: Feature,
-    b: Feature,
-    parts: tuple[tuple[PartFeatures, Pose], tuple[PartFeatures, Pose]],
-    names: tuple[str, str],
-    *,
-    units: str,
-) -> Cause | None:
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Side:
+    """One of the two that stand to each other."""
+
+    #: What the instance is called.
+    name: str
+    #: The student's part, and where it stands.
+    part: PartFeatures
+    pose: Pose
+    #: In the student's world.
+    feature: Feature
+
+
+def of_placing(mate: Mate, a: Side, b: Side, *, units: str) -> Cause | None:
     """Name the slip that put two features where they stand.
 
     Parameters
@@ -31,11 +38,7 @@ def of_placing(
     mate
         What is required of them.
     a, b
-        In the student's world.
-    parts
-        The student's two parts, and where they stand.
-    names
-        What the two are called.
+        Both sides.
     units
         "mm" or "in".
 
@@ -44,76 +47,62 @@ def of_placing(
     Cause or None
         None where nothing explains it to the precision of a model.
     """
-    if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature) and abs(a.normal @ b.normal) > _ALONG:
-        return _of_offset(mate, a, b, units) or _of_faces(mate, a, b, parts, names, units)
-    if isinstance(a, AxisFeature) and isinstance(b, AxisFeature) and abs(a.direction @ b.direction) > _ALONG:
-        return _of_holes(a, b, parts, names, units)
+    one, two = a.feature, b.feature
+    if isinstance(one, PlaneFeature) and isinstance(two, PlaneFeature) and abs(one.normal @ two.normal) > _ALONG:
+        wanted = (mate.value if mate.kind == "distance" else mate.offset) or 0.0
+        turned = float(np.sign(one.normal @ two.normal))
+        return (
+            _of_offset(wanted, one, two, units)
+            or _of_faces(a, one, two, wanted, units)
+            or _of_faces(b, two, one, -turned * wanted, units)
+        )
+    if isinstance(one, AxisFeature) and isinstance(two, AxisFeature) and abs(one.direction @ two.direction) > _ALONG:
+        return _of_holes(a, one, two, units) or _of_holes(b, two, one, units)
     return None
 
 
-def _of_offset(mate: Mate, a: PlaneFeature, b: PlaneFeature, units: str) -> Cause | None:
-    wanted = mate.value if mate.kind == "distance" else mate.offset
+def _of_offset(wanted: float, a: PlaneFeature, b: PlaneFeature, units: str) -> Cause | None:
     if not wanted:
         return None
     gap = float((b.point - a.point) @ a.normal)
     asked = quantity(wanted / MM_PER_UNIT[units], "length", units)
     if abs(gap + wanted) < _USED:
-        text = f"The offset has the wrong sign: it is off by twice {asked}."
-        return Cause(code="offset-sign", text=text)
+        return Cause(code="offset-sign", text=f"The offset has the wrong sign: it is off by twice {asked}.")
     if abs(gap) < _USED:
         return Cause(code="offset-forgotten", text=f"The offset of {asked} was forgotten: the faces are level.")
     return None
 
 
-def _of_faces(
-    mate: Mate,
-    a: PlaneFeature,
-    b: PlaneFeature,
-    parts: tuple[tuple[PartFeatures, Pose], tuple[PartFeatures, Pose]],
-    names: tuple[str, str],
-    units: str,
-) -> Cause | None:
+def _of_faces(side: Side, own: PlaneFeature, other: PlaneFeature, wanted: float, units: str) -> Cause | None:
     """Find the face that was used instead: the far side of a plate, the rim of a hole or chamfer, another step."""
-    wanted = (mate.value if mate.kind == "distance" else mate.offset) or 0.0
-    for own, other, (part, pose), name, sign in (
-        (a, b, parts[0], names[0], 1.0), (b, a, parts[1], names[1], float(a.normal @ b.normal)),
-    ):  # fmt: skip
-        normals, points = part.plane_arrays
-        turned, placed = pose.direction(normals), pose.point(points)
-        for normal, point in zip(turned, placed, strict=True):
-            if abs(float(normal @ own.normal)) < _ALONG:
-                continue
-            away = float((point - own.point) @ own.normal)
-            gap = float((other.point - point) @ own.normal)
-            if abs(away) > _USED and abs(gap - sign * wanted) < _USED:
-                far = quantity(abs(away) / MM_PER_UNIT[units], "length", units)
-                if float(normal @ own.normal) < 0:
-                    text = f"The far side of {name} was used: it is off by its thickness there, {far}."
-                    return Cause(code="far-side", text=text)
-                text = f"Another face of {name} was used, {far} from the right one: a rim, a floor or a step."
-                return Cause(code="wrong-face", text=text)
+    normals, points = side.part.plane_arrays
+    for normal, point in zip(side.pose.direction(normals), side.pose.point(points), strict=True):
+        along = float(normal @ own.normal)
+        away = float((point - own.point) @ own.normal)
+        gap = float((other.point - point) @ own.normal)
+        if abs(along) < _ALONG or abs(away) <= _USED or abs(gap - wanted) >= _USED:
+            continue
+        far = quantity(abs(away) / MM_PER_UNIT[units], "length", units)
+        if along < 0:
+            text = f"The far side of {side.name} was used: it is off by its thickness there, {far}."
+            return Cause(code="far-side", text=text)
+        text = f"Another face of {side.name} was used, {far} from the right one: a rim, a floor or a step."
+        return Cause(code="wrong-face", text=text)
     return None
 
 
-def _of_holes(
-    a: AxisFeature,
-    b: AxisFeature,
-    parts: tuple[tuple[PartFeatures, Pose], tuple[PartFeatures, Pose]],
-    names: tuple[str, str],
-    units: str,
-) -> Cause | None:
+def _of_holes(side: Side, own: AxisFeature, other: AxisFeature, units: str) -> Cause | None:
     """Find the hole, or pin, whose axis was used instead."""
-    for own, other, (part, pose), name in ((a, b, parts[0], names[0]), (b, a, parts[1], names[1])):
-        for wall in part.cylinders:
-            point, direction = pose.point(wall.point), pose.direction(wall.direction)
-            if abs(float(direction @ other.direction)) < _ALONG or not wall.goes_round:
-                continue
-            on_other = float(np.linalg.norm(np.cross(other.point - point, direction)))
-            from_own = float(np.linalg.norm(np.cross(own.point - point, direction)))
-            if on_other < _USED < from_own:
-                far = quantity(from_own / MM_PER_UNIT[units], "length", units)
-                kind = "hole" if wall.is_hollow else "round part"
-                size = number(2 * wall.radius / MM_PER_UNIT[units])
-                text = f"Another {kind} of {name} was used: the Ø{size} one, {far} from the right one."
-                return Cause(code="wrong-hole", text=text)
+    for wall in side.part.cylinders:
+        point, direction = side.pose.point(wall.point), side.pose.direction(wall.direction)
+        if abs(float(direction @ other.direction)) < _ALONG or not wall.goes_round:
+            continue
+        on_other = float(np.linalg.norm(np.cross(other.point - point, direction)))
+        from_own = float(np.linalg.norm(np.cross(own.point - point, direction)))
+        if on_other < _USED < from_own:
+            far = quantity(from_own / MM_PER_UNIT[units], "length", units)
+            kind = "hole" if wall.is_hollow else "round part"
+            size = number(2 * wall.radius / MM_PER_UNIT[units])
+            text = f"Another {kind} of {side.name} was used: the Ø{size} one, {far} from the right one."
+            return Cause(code="wrong-hole", text=text)
     return None

@@ -28,12 +28,10 @@ class Misplaced:
 
 def base_of(context: Context) -> Pose | None:
     """Return where the reference's world lies in the student's, by its base; None where that is missing."""
-    reference = context.exercise.reference
-    for each in reference.instances if reference else ():
-        index = context.matching.instances.get(each.id)
-        if each.grounded and index is not None and context.lays(index):
-            return context.submission.instances[index].pose @ context.lays(index)[0].pose @ each.pose.inverse()
-    return None
+    if context.base is None or not context.lays(context.base[0]):
+        return None
+    index, pose = context.base
+    return context.submission.instances[index].pose @ context.lays(index)[0].pose @ pose.inverse()
 
 
 def misplaced(context: Context) -> list[Misplaced]:

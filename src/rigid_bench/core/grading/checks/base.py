@@ -109,6 +109,23 @@ class Task(Generic[Fields]):
             next_step=f"Add {name} to the build and hand in again.",
         )
 
+    def absent(self, *instances: str, shape: bool = False) -> CheckResult | None:
+        """Make the result of a check that needs instances of which one is missing; None where all are there.
+
+        With `shape`, one that came without geometry counts as missing too.
+        """
+        for instance in instances:
+            index = self.context.student_index(instance, where=self.where)
+            if index is None:
+                return self.missing_part(self.context.part_of(instance, where=self.where))
+            if shape and not self.context.lays(index):
+                return self.no_geometry()
+        return None
+
+    def no_mates(self) -> CheckResult:
+        """Make the result of a check that needs mates, where only positions were handed in."""
+        return self.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+
     def no_geometry(self) -> CheckResult:
         """Make the result of a check that needs geometry, where only a build file was handed in."""
         return self.result("unchecked", "no geometry handed in", next_step=f"{HAND_IN_STEP}.")

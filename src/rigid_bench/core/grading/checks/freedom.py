@@ -20,7 +20,7 @@ from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.freedom_causes import explain
 from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, RungModel
@@ -78,12 +78,11 @@ def _to_name(fields: FreedomFields, exercise: Exercise) -> str:
 
 def _judge(task: Task[FreedomFields]) -> CheckResult:
     context, fields = task.context, task.fields
-    for instance in (fields.instance, *(() if fields.to == GROUND else (fields.to,))):
-        if context.student_index(instance, where=task.where) is None:
-            return task.missing_part(context.part_of(instance, where=task.where))
+    if absent := task.absent(fields.instance, *(() if fields.to == GROUND else (fields.to,))):
+        return absent
     found = context.freedom
     if found is None:
-        return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+        return task.no_mates()
     index = context.matching.instances[fields.instance]
     to = _ground(task) if fields.to == GROUND else context.matching.instances[fields.to]
     if max(index, -1 if to is None else to) >= len(found.poses):
@@ -139,7 +138,7 @@ def frames_of(context: Context, found: Freedom, to: int | None, *, is_ground: bo
     """
     if to is not None and not is_ground:
         return [found.poses[to] @ laid.pose for laid in context.lays(to)] or [found.poses[to]]
-    base = _base(context)
+    base = context.base
     if base is None:
         return [Pose.identity()]
     index, reference = base
@@ -159,19 +158,9 @@ def own_motion(
     return None
 
 
-def _base(context: Context) -> tuple[int, Pose] | None:
-    """Return the student's instance of the reference's base, and the base's pose in the reference."""
-    reference = context.exercise.reference
-    for each in reference.instances if reference else ():
-        index = context.matching.instances.get(each.id)
-        if each.grounded and index is not None:
-            return index, each.pose
-    return None
-
-
 def _ground(task: Task[FreedomFields]) -> int | None:
     """Return what stands for the ground: the base, where the exercise lets it be fixed undeclared."""
-    base = _base(task.context)
+    base = task.context.base
     is_declared = any(each.grounded for each in task.context.submission.instances)
     if base is None or is_declared or set(task.context.exercise.model.grounding) == {"declared"}:
         return None

@@ -14,7 +14,7 @@ from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.grading import causes
-from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, own_motion
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.wording import number, quantity
@@ -117,13 +117,10 @@ def _iso_range(fields: GapFields, exercise: Exercise, where: str) -> tuple[float
 
 def _judge(task: Task[GapFields]) -> CheckResult:
     context, fields = task.context, task.fields
-    for instance in (fields.a, fields.b):
-        if context.student_index(instance, where=task.where) is None:
-            return task.missing_part(context.part_of(instance, where=task.where))
-        if not context.lays(context.matching.instances[instance]):
-            return task.no_geometry()
+    if absent := task.absent(fields.a, fields.b, shape=True):
+        return absent
     if fields.through and context.freedom is None:
-        return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+        return task.no_mates()
     found = (
         _through(task, fields.through)
         if fields.through

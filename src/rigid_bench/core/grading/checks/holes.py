@@ -12,7 +12,7 @@ from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.geometry.box_frame import box_frames
 from rigid_bench.core.geometry.correspond import Laid
-from rigid_bench.core.geometry.holes import Hole, find_holes
+from rigid_bench.core.geometry.holes import Hole, find_holes, is_closed_at_end
 from rigid_bench.core.grading import causes
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.report import Cause, CheckResult
@@ -22,8 +22,6 @@ _Length = Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
 _Place = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
 #: Holes are looked at along an axis that they keep to within this (cosine).
 _ALONG = 1 - 1e-6
-#: mm: so far behind the floor of a hole there is material.
-_BEYOND = 0.01
 
 
 class HoleRow(Document):
@@ -111,8 +109,7 @@ def _seen(laid: Laid, holes: Sequence[Hole], mm: float) -> list[list[_Seen]]:
 def _opens(laid: Laid, hole: Hole) -> np.ndarray:
     """Return the direction out of a blind hole; either way along a through one."""
     wall = hole.cylinder
-    is_closed = laid.part.is_inside(wall.end + (hole.tip + _BEYOND) * wall.direction)
-    return -wall.direction if is_closed else wall.direction
+    return -wall.direction if is_closed_at_end(laid.part, hole) else wall.direction
 
 
 class _View:

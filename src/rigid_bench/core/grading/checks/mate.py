@@ -8,7 +8,7 @@ from rigid_bench.core.assembly.mates import KINDS
 from rigid_bench.core.documents import Document
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.report import CheckResult
 from rigid_bench.core.grading.wording import WORDS, listed
 
@@ -29,12 +29,11 @@ def _required(check: CheckModel, fields: MateFields, exercise: Exercise) -> str:
 
 def _judge(task: Task[MateFields]) -> CheckResult:
     context, fields = task.context, task.fields
-    for instance in (fields.a, fields.b):
-        if context.student_index(instance, where=task.where) is None:
-            return task.missing_part(context.part_of(instance, where=task.where))
+    if absent := task.absent(fields.a, fields.b):
+        return absent
     build = context.submission.build
     if build is None:
-        return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+        return task.no_mates()
     pair = {context.matching.instances[each] for each in (fields.a, fields.b)}
     own = [each for each in build.mates if {each.a, each.b} == pair]
     measured = listed([f"'{each.id}' ({each.kind})" for each in own]) or "no mate between them"

@@ -8,7 +8,7 @@ from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.assembly.spaces import holds_space, space_of
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task
+from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.checks.freedom import idle_spin
 from rigid_bench.core.grading.report import Cause, CheckResult
 
@@ -33,7 +33,7 @@ def _motions(count: int) -> str:
 def _judge(task: Task[MobilityFields]) -> CheckResult:
     found = task.context.freedom
     if found is None:
-        return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+        return task.no_mates()
     idle = sum(_spins(task, found, index) for index in range(len(found.poses)))
     count = found.mobility - idle - (0 if found.system.held or not _is_based(task) else _COMMON)
     if found.conflicts:

@@ -16,7 +16,7 @@ from rigid_bench.core.feature import Feature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.mixed_up import swapped_places
-from rigid_bench.core.grading.place_causes import of_placing
+from rigid_bench.core.grading.place_causes import Side, of_placing
 from rigid_bench.core.grading.placement import mates_to_undo, misplaced
 from rigid_bench.core.grading.report import Cause, CheckResult
 from rigid_bench.core.grading.wording import WORDS, listed, number, quantity
@@ -65,11 +65,8 @@ def _required(check: CheckModel, fields: RelationFields, exercise: Exercise) -> 
 
 def _judge(task: Task[RelationFields]) -> CheckResult:
     context, fields = task.context, task.fields
-    for operand in (fields.a, fields.b):
-        if context.student_index(operand.instance, where=task.where) is None:
-            return task.missing_part(context.part_of(operand.instance, where=task.where))
-        if not context.lays(context.matching.instances[operand.instance]):
-            return task.no_geometry()
+    if absent := task.absent(fields.a.instance, fields.b.instance, shape=True):
+        return absent
     mate = _mate(task.check, fields, context.exercise)
     ways = list(_ways(task, mate))
     if not ways:
@@ -166,12 +163,15 @@ def _at_origin(task: Task[RelationFields]) -> Cause | None:
 
 def _placing(task: Task[RelationFields], mate: Mate, a: Feature, b: Feature) -> Cause | None:
     context = task.context
-    instances = [context.submission.instances[context.matching.instances[each.instance]] for each in _operands(task)]
-    parts = [(context.submission.parts[each.part or 0].features, each.pose) for each in instances]
-    names = [context.exercise.instance_name(each.instance) for each in _operands(task)]
-    if any(part.is_mesh for part, _ in parts):
-        return None
-    return of_placing(mate, a, b, (parts[0], parts[1]), (names[0], names[1]), units=context.exercise.model.units)
+    sides = []
+    for each, feature in zip(_operands(task), (a, b), strict=True):
+        instance = context.submission.instances[context.matching.instances[each.instance]]
+        part = context.submission.parts[instance.part or 0].features
+        if part.is_mesh:
+            return None
+        name = context.exercise.instance_name(each.instance)
+        sides.append(Side(name=name, part=part, pose=instance.pose, feature=feature))
+    return of_placing(mate, *sides, units=context.exercise.model.units)
 
 
 def _operands(task: Task[RelationFields]) -> tuple[OperandModel, OperandModel]:

@@ -14,7 +14,7 @@ from rigid_bench.core.documents import CylinderModel, Document, FeatureModel
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.feature import AxisFeature
 from rigid_bench.core.geometry.faces import Cylinder
-from rigid_bench.core.geometry.holes import Hole, find_holes
+from rigid_bench.core.geometry.holes import Hole, find_holes, is_closed_at_end
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
@@ -76,11 +76,8 @@ def _required(check: CheckModel, fields: StackFields, exercise: Exercise) -> str
 
 def _judge(task: Task[StackFields]) -> CheckResult:
     context, fields = task.context, task.fields
-    for instance in (fields.instance, fields.into):
-        if context.student_index(instance, where=task.where) is None:
-            return task.missing_part(context.part_of(instance, where=task.where))
-        if not context.lays(context.matching.instances[instance]):
-            return task.no_geometry()
+    if absent := task.absent(fields.instance, fields.into, shape=True):
+        return absent
     shank = _shank(task)
     if shank is None:
         name = context.exercise.instance_name(fields.instance)
@@ -139,8 +136,9 @@ def _tip(task: Task[StackFields], shank: _Shank, into: int) -> float | None:
         if hole.through or stretch is None or min(stretch[1], shank.length) - max(stretch[0], 0.0) < _LEAST:
             continue
         wall = hole.cylinder
-        closed = wall.end if part.is_inside(wall.end + (hole.tip + 0.01) * wall.direction) else wall.point
-        floor = float((context.submission.instances[into].pose.point(closed) - shank.point) @ shank.direction)
+        end = wall.end if is_closed_at_end(part, hole) else wall.point
+        closed = context.submission.instances[into].pose.point(end)
+        floor = float((closed - shank.point) @ shank.direction)
         return min((0.0 - floor, floor - shank.length), key=abs) if not 0 < floor < shank.length else -_LEAST
     return None
 

@@ -41,11 +41,8 @@ def _required(check: CheckModel, fields: StepFields, exercise: Exercise) -> str:
 
 def _judge(task: Task[StepFields]) -> CheckResult:
     context, fields = task.context, task.fields
-    for instance in (fields.a, fields.b):
-        if context.student_index(instance, where=task.where) is None:
-            return task.missing_part(context.part_of(instance, where=task.where))
-        if not context.lays(context.matching.instances[instance]):
-            return task.no_geometry()
+    if absent := task.absent(fields.a, fields.b, shape=True):
+        return absent
     found = between_faces(task)
     if found is None:
         missing = Cause(code="feature-missing", text="One of the two parts lacks the face that is compared.")

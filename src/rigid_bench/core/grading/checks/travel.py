@@ -9,7 +9,7 @@ from rigid_bench.core.assembly.freedom_report import MotionReport
 from rigid_bench.core.assembly.sweep import ROUND, Stop, run
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, own_motion
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.wording import motion_words, number, quantity
@@ -52,12 +52,11 @@ def _required(check: CheckModel, fields: TravelFields, exercise: Exercise) -> st
 
 def _judge(task: Task[TravelFields]) -> CheckResult:
     context, fields = task.context, task.fields
-    for instance in (fields.instance, *(() if fields.to == GROUND else (fields.to,))):
-        if context.student_index(instance, where=task.where) is None:
-            return task.missing_part(context.part_of(instance, where=task.where))
+    if absent := task.absent(fields.instance, *(() if fields.to == GROUND else (fields.to,))):
+        return absent
     found = context.freedom
     if found is None:
-        return task.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+        return task.no_mates()
     if len(context.solids) < len(context.submission.instances):
         return task.no_geometry()
     index = context.matching.instances[fields.instance]
