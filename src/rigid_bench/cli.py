@@ -255,6 +255,7 @@ def _clearance_lines(report: Any) -> Iterator[str]:
     for pair in report.pairs:
         overlap = f", overlap {pair.overlap_volume:g} mm³" if pair.overlap_volume else ""
         yield f"{pair.a} and {pair.b}: {pair.state}, gap {pair.gap:g} mm{overlap}"
+    yield from (each.text for each in report.contacts)
 
 
 def _grade_lines(report: Any) -> Iterator[str]:

@@ -243,7 +243,6 @@ def _assembly_checks(s: Sizes) -> list[dict[str, Any]]:
     return [
         {"id": "parts", "title": "All parts", "kind": "parts", "marks": 2},
         {"id": "base", "title": "Base grounded", "kind": "grounded", "marks": 1, "instance": "base-1"},
-        {"id": "bearing", "title": "The right bearing", "kind": "shape", "marks": 1, "part": "bearing"},
         _seated("mast.seat", "Mast on the base",
                 _on("base-1", plane((30, 10, _BASE), _UP)), _on("mast-1", plane((25, 5, 0), _DOWN))),
         _seated("bearing.seat", "Bearing on the shoulder",
@@ -353,7 +352,7 @@ SAMPLES = (
         name="mast-bearing-wrong",
         slip="a bearing with another outside brought in",
         sizes=replace(_S, ring=24.0, rotor=24.0),
-        falls=(("rotor.bore", None), ("bearing", "other-shape")),
+        falls=(("rotor.bore", None), ("parts", "bought-wrong-size")),
     ),
     SampleBuild(
         name="mast-collar-tight",

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from rigid_bench.core.assembly.clearance import NEAR_MM, clearances, place
 from rigid_bench.core.assembly.clearance_report import ClearanceReport, clearance_report
+from rigid_bench.core.assembly.contacts import find_contacts
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import read_exercise
 from rigid_bench.core.exercise.sheet import make_sheet
@@ -59,7 +60,9 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
     ]
     within = None if want_all else NEAR_MM
     found = clearances(solids, tolerance=tolerance, within_mm=within, progress=progress)
-    return clearance_report(found, warnings=submission.warnings)
+    contacts = find_contacts([(each.part, each.pose) for each in solids], tolerance=tolerance)
+    names = [each.instance for each in solids]
+    return clearance_report(found, contacts=contacts, instances=names, warnings=submission.warnings)
 
 
 def grade_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Report:

@@ -50,3 +50,46 @@ def test_the_pedal_swings_as_far_as_the_rod_lets_it() -> None:
     check = {"kind": "travel", "instance": "pedal-1", "to": "plate-1", "motion": TURN, "min": 20, "max": 300}
     found = graded(pedal_bin, BINS["bin-right"], check)
     assert found.verdict == "met"
+
+
+@pytest.mark.parametrize(
+    ("end", "within", "verdict"), [("along", 0.1, "missed"), ("along", 1000.0, "met"), ("against", 0.1, "missed")]
+)
+def test_an_end_position_is_where_something_stops_the_travel(end: str, within: float, verdict: str) -> None:
+    """Along X the back of the housing stops the drawer; towards the front nothing does."""
+    check = {"kind": "end_position", "instance": "drawer-1", "to": "housing-1", "motion": SLIDE, "end": end}
+    found = graded(seed_drawer, DRAWERS["right"], {**check, "within": within})
+    assert found.verdict == verdict
+    if end == "along" and verdict == "missed":
+        travel = graded(
+            seed_drawer,
+            DRAWERS["right"],
+            {"kind": "gap", "a": "housing-1", "b": "drawer-1", "along": [1, 0, 0], "min": 0},
+        )
+        assert found.measured == f"{travel.measured} short of the end"
+    if end == "against":
+        assert found.cause
+        assert found.cause.code == "no-stop"
+
+
+@pytest.mark.parametrize(
+    ("along", "measured"),
+    [([0, 1, 0], "0.4 mm"), ([0, -1, 0], "0.4 mm"), ([0, 0, -1], "0 mm"), ([-1, 0, 0], "nothing in the way")],
+)
+def test_a_gap_may_be_asked_in_a_direction(along: list[float], measured: str) -> None:
+    check = {"kind": "gap", "a": "housing-1", "b": "drawer-1", "along": along, "min": 0}
+    assert graded(seed_drawer, DRAWERS["right"], check).measured == measured
+
+
+def test_a_gap_along_a_direction_is_exact_between_round_walls() -> None:
+    """A bore of Ø8.2 on a pin of Ø8: 0.1 mm whichever way it is pushed."""
+    check = {"kind": "gap", "a": "plate-1", "b": "pedal-1", "along": [0.6, 0.8, 0], "min": 0.099, "max": 0.101}
+    assert graded(pedal_bin, BINS["bin-right"], check).verdict == "met"
+
+
+@pytest.mark.parametrize("instance", ["knob-1", "drawer-1", "housing-1"])
+def test_every_part_of_the_drawer_has_a_way_in(instance: str) -> None:
+    found = graded(seed_drawer, DRAWERS["right"], {"kind": "way_in", "instance": instance, "how": "straight"})
+    assert found.verdict == "met"
+    if instance == "drawer-1":
+        assert found.measured == "straight along +X"

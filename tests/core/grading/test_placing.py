@@ -5,15 +5,20 @@ from typing import Any
 
 import numpy as np
 import pytest
-from build123d import Box, Cylinder, Pos, Rot
+from build123d import Axis, Box, Cylinder, Pos, Rot
 from scipy.spatial.transform import Rotation
 
+from rigid_bench.core.assembly.build import Mate
 from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.feature import PlaneFeature
+from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.grade import grade
+from rigid_bench.core.grading.place_causes import Side, of_placing
 from rigid_bench.core.grading.report import CheckResult
 from rigid_bench.demo.modelling import axis, json_bytes, plane, step_bytes
-from tests.shapes import TOLERANCE
+from tests.shapes import TOLERANCE, features
 
+TOP = np.array([0.0, 0, 10])
 Place = tuple[float, float, float]
 UP, DOWN, RIGHT = (0, 0, 1), (0, 0, -1), (1, 0, 0)
 
@@ -123,7 +128,12 @@ def test_the_right_build_is_right() -> None:
     ("peg", "check", "code", "says"),
     [
         ((-30, 0, 0), "bore", "wrong-hole", "Another hole of Base was used: the Ø8 one, 30 mm from the right one"),
-        ((0, 0, 3), "seat", "wrong-face", "Another face of Base was used, 3 mm from the right one"),
+        (
+            (0, 0, 3),
+            "seat",
+            "wrong-rim",
+            "The other rim of the Ø12 hole of Base was used: it is off by its depth, 3 mm",
+        ),
         ((0, 0, -5), "seat", "far-side", "The far side of Base was used: it is off by its thickness there, 5 mm"),
         ((25, 0, 0), "stop", "offset-forgotten", "The offset of 25 mm was forgotten"),
         ((50, 0, 0), "stop", "offset-sign", "off by twice 25 mm"),
@@ -134,6 +144,22 @@ def test_the_slip_that_put_a_part_off_its_place_is_named(peg: Place, check: str,
     cause = found[check].cause
     assert cause
     assert (cause.code, says in cause.text) == (code, True), cause.text
+
+
+@pytest.mark.parametrize("is_round", [True, False], ids=["cone", "slant"])
+def test_the_rim_of_a_chamfer_is_told_from_another_face(is_round: bool) -> None:
+    """A stud (or post) with a chamfer of 1.5: its lower rim was used where its top was asked."""
+    shape = Cylinder(6, 20) if is_round else Box(12, 10, 20)
+    solid = shape.chamfer(1.5, None, shape.edges().filter_by_position(Axis.Z, 9.9, 10.1))
+    side = Side(
+        name="Stud", part=features(solid), pose=Pose.identity(), feature=PlaneFeature(TOP, np.array([0, 0, 1.0]))
+    )
+    on_top = PlaneFeature(np.array([0, 0, 8.5]), np.array([0, 0, -1.0]))
+    other = Side(name="Cap", part=features(Pos(0, 0, 10.5) * Box(4, 4, 4)), pose=Pose.identity(), feature=on_top)
+    meet = Mate(id="m", kind="coincident", a=0, b=1, feature_a=side.feature, feature_b=on_top, sense="opposed")
+    found = of_placing(meet, side, other, units="mm")
+    assert found
+    assert (found.code, "off by its leg, 1.5 mm" in found.text) == ("chamfer-rim", True), found.text
 
 
 def test_the_far_side_of_the_second_part_is_found_through_an_offset() -> None:
@@ -163,7 +189,9 @@ def test_the_mates_to_undo_are_named_and_the_right_ones_kept() -> None:
     ]
     found = graded((0, 0, 3), (0, 0, 3), mates)
     assert (
-        found["seat"].next_step == "Keep 'turns in it'; delete 'sits on it' and mate again: Peg and Base: faces meet."
+        found["seat"].next_step == "Keep 'turns in it'; delete 'sits on it' and mate again: Peg and Base: faces meet. "
+        "'sits on it' should use the face at (5, 0, 5) that looks along +Z of Base, not the face at (0, 20, 8) that "
+        "looks along +Z."
     )
 
 

@@ -1,8 +1,11 @@
 """The clearance report: gaps and overlaps of a build or a STEP assembly, in the published format."""
 
 from collections.abc import Sequence
+from typing import Literal
 
 from rigid_bench.core.assembly.clearance import Clearance
+from rigid_bench.core.assembly.contact_words import contact_words
+from rigid_bench.core.assembly.contacts import Contact
 from rigid_bench.core.documents import Document
 
 
@@ -17,15 +20,34 @@ class PairReport(Document):
     at: list[list[float]]
 
 
+class ContactReport(Document):
+    """Two instances whose faces or axes stand as a mate would make them; a candidate mate."""
+
+    a: str
+    b: str
+    kind: Literal["meet", "level", "seated", "in line"]
+    #: mm; below 0 where they overlap.
+    gap: float
+    text: str
+
+
 class ClearanceReport(Document):
     """All pairs, nearest first, as in `docs/schemas/clearance-report.json`."""
 
     pairs: list[PairReport]
+    #: What the geometry shows of relations, without any declared mate.
+    contacts: list[ContactReport] = []
     warnings: list[str] = []
 
 
-def clearance_report(found: Sequence[Clearance], *, warnings: Sequence[str] = ()) -> ClearanceReport:
-    """Write measured pairs as the published format does."""
+def clearance_report(
+    found: Sequence[Clearance],
+    *,
+    contacts: Sequence[Contact] = (),
+    instances: Sequence[str] = (),
+    warnings: Sequence[str] = (),
+) -> ClearanceReport:
+    """Write measured pairs, and the contacts between instances, as the published format does."""
     pairs = [
         PairReport(
             a=each.a,
@@ -37,4 +59,9 @@ def clearance_report(found: Sequence[Clearance], *, warnings: Sequence[str] = ()
         )
         for each in found
     ]
-    return ClearanceReport(pairs=pairs, warnings=list(warnings))
+    touching = [
+        ContactReport(a=a, b=b, kind=each.kind, gap=round(each.gap_mm, 6) + 0.0, text=contact_words(each, a, b))
+        for each in contacts
+        for a, b in [(instances[each.a], instances[each.b])]
+    ]
+    return ClearanceReport(pairs=pairs, contacts=touching, warnings=list(warnings))

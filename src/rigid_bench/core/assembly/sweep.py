@@ -4,10 +4,14 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from rigid_bench.core.assembly.clearance import PlacedSolid, clearance, least_gap, place
 from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.travel import Step, follow, halfway, is_beyond_limits
+from rigid_bench.core.assembly.way_in import travel_until
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.tolerance import Tolerance
 
@@ -17,6 +21,8 @@ _HALVINGS = 14
 ROUND = math.radians(359)
 #: mm: lower bounds that differ by less are about equal; and so many of them are looked at exactly.
 _ABOUT, _LOOKED_AT = 0.1, 8
+#: mm by which triangles may stand off from what is round.
+_FACETS = 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -190,3 +196,38 @@ def nearest_along(
     came_round = motion.kind == "rotation" and steps[-1].amount > ROUND
     back = 2 * math.pi if came_round and least[1] > math.pi else 0.0
     return LeastGap(gap_mm=least[0], amount=least[1] - back)
+
+
+def free_way(moving: PlacedSolid, other: PlacedSolid, direction: NDArray[np.float64], *, tolerance: Tolerance) -> float:
+    """Return how far a part can go along a direction until it meets another.
+
+    Parameters
+    ----------
+    moving, other
+        Where they stand.
+    direction
+        (3,) unit, in the world.
+    tolerance
+        Says when they overlap.
+
+    Returns
+    -------
+    float
+        mm; infinite where the other is not on its way.
+    """
+    rough = travel_until((moving.part, moving.pose), (other.part, other.pose), direction)
+    if math.isinf(rough) or not any(each.part.is_curved for each in (moving, other)):
+        return rough
+    # triangles stand off from what is round: the kernel says where within that the two meet
+
+    def meets(amount: float) -> bool:
+        there = Pose(np.eye(3), amount * direction) @ moving.pose
+        return clearance(place("moving", moving.part, there), other, tolerance=tolerance).state == "interfering"
+
+    low, high = max(0.0, rough - _FACETS), rough + _FACETS
+    if meets(low) or not meets(high):
+        return rough
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        low, high = (low, middle) if meets(middle) else (middle, high)
+    return low

@@ -76,6 +76,11 @@ class PartFeatures:
         return {each.faces: number for number, each in enumerate(self.surfaces)}
 
     @property
+    def is_curved(self) -> bool:
+        """It is a solid with faces that are not flat."""
+        return not self.is_mesh and any(not isinstance(each, Plane) for each in self.surfaces)
+
+    @property
     def is_mesh(self) -> bool:
         """It came as triangles: only its flat surfaces are known."""
         return isinstance(self.shape, Trimesh)

@@ -8,6 +8,7 @@ from rigid_bench.core.assembly.build import Build, Instance
 from rigid_bench.core.assembly.clearance import Clearance, PlacedSolid, clearances, place
 from rigid_bench.core.assembly.contacts import Contact, contact_build, find_contacts
 from rigid_bench.core.assembly.freedom import Freedom, freedom
+from rigid_bench.core.assembly.way_in import Placing, Way, ways_out
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.frames import Pose
@@ -138,6 +139,20 @@ class Context:
     def clearances(self) -> list[Clearance]:
         """Gaps and overlaps of all near pairs of the student's solids."""
         return clearances(list(self.solids.values()), tolerance=self.tolerance, progress=self.progress)
+
+    @cached_property
+    def placings(self) -> dict[int, Placing]:
+        """Each instance's part and place, where it has a shape."""
+        return {index: (each.part, each.pose) for index, each in self.solids.items()}
+
+    @cached_property
+    def ways_out(self) -> list[Way]:
+        """How the student's build comes apart, one instance after the other, the base last."""
+        self.progress("Looking how it comes apart")
+        found = self.freedom
+        motions = {k: found.motions(k) for k in self.placings if k < len(found.poses)} if found else {}
+        last = None if self.base is None else self.base[0]
+        return ways_out(self.placings, motions, tolerance=self.tolerance, last=last)
 
     def name_of(self, index: int) -> str:
         """Return what a student's instance is called: the required instance's name where it was matched."""

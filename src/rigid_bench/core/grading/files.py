@@ -23,6 +23,8 @@ class Files:
     """The files of a submission, sorted by what they are."""
 
     models: Mapping[str, bytes]
+    #: The same assembly exported again after dragging: files whose name ends in "moved".
+    moved: Mapping[str, bytes]
     #: Name and bytes of the build file, or None.
     build: tuple[str, bytes] | None
     #: What the student says beside it, by check id.
@@ -64,7 +66,15 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
         raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
     if not models and not builds:
         raise UnreadableFile("submission", "there is no file in it", HAND_IN)
-    return Files(models=models, build=builds[0] if builds else None, statements=statements)
+    moved = {name: data for name, data in models.items() if _is_moved(name)}
+    if len(moved) == len(models):
+        moved = {}
+    rest = {name: data for name, data in models.items() if name not in moved}
+    return Files(models=rest, moved=moved, build=builds[0] if builds else None, statements=statements)
+
+
+def _is_moved(name: str) -> bool:
+    return name.lower().rsplit("/", 1)[-1].rsplit(".", 1)[0].endswith("moved")
 
 
 def is_step(name: str, data: bytes) -> bool:
@@ -93,7 +103,7 @@ def check_files(files: Mapping[str, bytes]) -> None:
         Saying which file, which place in it, and what to do.
     """
     found = sort_files(files)
-    for name, data in found.models.items():
+    for name, data in {**found.models, **found.moved}.items():
         if is_mesh(name, data):
             check_mesh(data, name=name)
         else:

@@ -1,6 +1,7 @@
 """Exercise and submission in, report out: the main road."""
 
 from collections.abc import Callable, Mapping
+from functools import lru_cache
 
 from rigid_bench.core.errors import InvalidDocument, MeshCannotAnswer
 from rigid_bench.core.exercise.exercise import Exercise
@@ -121,12 +122,17 @@ def read_references(exercise: Exercise, *, tolerance: Tolerance) -> dict[str, Pa
     for part in exercise.model.parts:
         if part.file is None:
             continue
-        solids = [each for each in read_step(exercise.part_files[part.id], name=part.file).parts if each.solids]
-        if len(solids) != 1:
-            where = f"exercise part '{part.id}', file '{part.file}'"
-            raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
-        references[part.id] = read_features(solids[0].shape, tolerance=tolerance)
+        where = f"exercise part '{part.id}', file '{part.file}'"
+        references[part.id] = _read_reference(exercise.part_files[part.id], part.file, where, tolerance)
     return references
+
+
+@lru_cache(maxsize=128)  # a class hands in thirty builds of one exercise
+def _read_reference(data: bytes, name: str, where: str, tolerance: Tolerance) -> PartFeatures:
+    solids = [each for each in read_step(data, name=name).parts if each.solids]
+    if len(solids) != 1:
+        raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
+    return read_features(solids[0].shape, tolerance=tolerance)
 
 
 def _understood(exercise: Exercise, submission: Submission, matching: Matching) -> list[dict[str, object]]:

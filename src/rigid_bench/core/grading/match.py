@@ -23,7 +23,8 @@ from rigid_bench.core.geometry.register_mesh import register_mesh
 from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.grading.causes import SCALES
 from rigid_bench.core.grading.described import lay_described
-from rigid_bench.core.grading.submission import HandedPart, Submission
+from rigid_bench.core.grading.handed import HandedPart
+from rigid_bench.core.grading.submission import Submission
 from rigid_bench.core.tolerance import Tolerance
 
 #: Below this share of like area (and name) two parts are not taken for one another.
@@ -36,6 +37,8 @@ _TIE = 0.002
 _SIZE_FACTOR = 4.0
 #: A part whose overall size is this near (as a share) to 25.4 or 10 times what it should be has a slipped unit.
 _UNIT_SLIP = 0.1
+#: Shares of volume and area by which equal parts may differ.
+_EQUAL = 1e-5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -79,11 +82,22 @@ def match(
             return _lay(references[part], handed, tolerance)
         return (lay_described(exercise, part, handed, tolerance),)
 
-    tried = {
+    columns = range(len(submission.parts))
+    equal = {
         (row, column): laid
         for row, part in enumerate(required)
-        for column, handed in enumerate(submission.parts)
-        if (laid := lay(part, handed.features))
+        for column in columns
+        if part in references and _may_equal(references[part], submission.parts[column].features)
+        if (laid := lay(part, submission.parts[column].features)) and laid[0].registration.likeness == 1.0
+    }
+    # what is equal is found, and need not be laid over all the rest
+    rows_found, columns_found = {row for row, _ in equal}, {column for _, column in equal}
+    tried = equal | {
+        (row, column): laid
+        for row, part in enumerate(required)
+        for column in columns
+        if row not in rows_found and column not in columns_found
+        if (laid := lay(part, submission.parts[column].features))
     }
     scores = np.zeros((len(required), len(submission.parts)))
     for (row, column), laid in tried.items():
@@ -95,6 +109,13 @@ def match(
             scores[row, column] = likeness + _TIE * name
     pairs = _best_pairs(scores)
     return _matching(exercise, lay, submission, {required[r]: (c, tried[r, c]) for r, c in pairs.items()}, tolerance)
+
+
+def _may_equal(reference: PartFeatures, handed: PartFeatures) -> bool:
+    def is_near(a: float, b: float) -> bool:
+        return abs(a - b) <= _EQUAL * abs(a)
+
+    return is_near(reference.volume, handed.volume) and is_near(reference.area, handed.area)
 
 
 def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[Laid, ...]:

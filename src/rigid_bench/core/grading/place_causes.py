@@ -1,13 +1,17 @@
 """Why two features do not stand as required: the wrong face, the wrong hole, an offset forgotten or turned round."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.build import Mate
 from rigid_bench.core.feature import AxisFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.faces import Plane
 from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.flat_bounds import FlatBounds
 from rigid_bench.core.grading.report import Cause
 from rigid_bench.core.grading.wording import number, quantity
 from rigid_bench.core.units import MM_PER_UNIT
@@ -15,6 +19,8 @@ from rigid_bench.core.units import MM_PER_UNIT
 #: mm: a face or axis this near to another is the one that was used instead.
 _USED = 0.01
 _ALONG = 1 - 1e-6
+#: A face is slanted when the cosine to another is so far from 0 and from 1.
+_SLANT = 0.02
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -74,21 +80,62 @@ def _of_offset(wanted: float, a: PlaneFeature, b: PlaneFeature, units: str) -> C
 
 
 def _of_faces(side: Side, own: PlaneFeature, other: PlaneFeature, wanted: float, units: str) -> Cause | None:
-    """Find the face that was used instead: the far side of a plate, the rim of a hole or chamfer, another step."""
+    """Find what was used instead: the far side of a plate, the rim of a hole or chamfer, another step."""
+
+    def is_used(level: float) -> bool:
+        """Level along the right face's normal, from it."""
+        gap = float((other.point - own.point) @ own.normal) - level
+        return abs(level) > _USED and abs(gap - wanted) < _USED
+
+    def far(level: float) -> str:
+        return quantity(abs(level) / MM_PER_UNIT[units], "length", units)
+
     normals, points = side.part.plane_arrays
-    for normal, point in zip(side.pose.direction(normals), side.pose.point(points), strict=True):
-        along = float(normal @ own.normal)
-        away = float((point - own.point) @ own.normal)
-        gap = float((other.point - point) @ own.normal)
-        if abs(along) < _ALONG or abs(away) <= _USED or abs(gap - wanted) >= _USED:
-            continue
-        far = quantity(abs(away) / MM_PER_UNIT[units], "length", units)
-        if along < 0:
-            text = f"The far side of {side.name} was used: it is off by its thickness there, {far}."
+    alongs = side.pose.direction(normals) @ own.normal
+    levels = (side.pose.point(points) - own.point) @ own.normal
+    flat = [(float(along), float(level)) for along, level in zip(alongs, levels, strict=True) if abs(along) > _ALONG]
+    for along, level in flat:
+        if along < 0 and is_used(level):
+            text = f"The far side of {side.name} was used: it is off by its thickness there, {far(level)}."
             return Cause(code="far-side", text=text)
-        text = f"Another face of {side.name} was used, {far} from the right one: a rim, a floor or a step."
-        return Cause(code="wrong-face", text=text)
+    for start, end, code, what, by in _rims(side, own):
+        for near, level in ((start, end), (end, start)):
+            if abs(near) <= _USED and is_used(level):
+                text = f"The other rim of {what} of {side.name} was used: it is off by its {by}, {far(level)}."
+                return Cause(code=code, text=text)
+    for along, level in flat:
+        if along > 0 and is_used(level):
+            text = f"Another face of {side.name} was used, {far(level)} from the right one: a floor or a step."
+            return Cause(code="wrong-face", text=text)
     return None
+
+
+def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, str, str]]:
+    """Yield both levels of each wall and chamfer that runs along a face's normal, from that face, and what it is."""
+
+    def level(point: NDArray[np.float64]) -> float:
+        return float((side.pose.point(point) - own.point) @ own.normal)
+
+    def is_along(direction: NDArray[np.float64]) -> bool:
+        return abs(float(side.pose.direction(direction) @ own.normal)) > _ALONG
+
+    for wall in side.part.cylinders:
+        if is_along(wall.direction) and wall.goes_round:
+            kind, by = ("hole", "depth") if wall.is_hollow else ("round end", "height")
+            yield level(wall.point), level(wall.end), "wrong-rim", f"the Ø{number(2 * wall.radius)} {kind}", by
+    for cone in side.part.cones:
+        if is_along(cone.direction):
+            ends = (level(cone.apex + along * cone.direction) for along in (cone.near, cone.far))
+            yield next(ends), next(ends), "chamfer-rim", "the chamfer", "leg"
+    slanted = [
+        k
+        for k, each in enumerate(side.part.surfaces)
+        if isinstance(each, Plane) and _SLANT < abs(float(side.pose.direction(each.normal) @ own.normal)) < 1 - _SLANT
+    ]
+    bounds = FlatBounds(side.part) if slanted else None
+    for k in slanted if bounds else ():
+        levels = [level(each) for each in bounds.samples(k)] if bounds else []
+        yield min(levels), max(levels), "chamfer-rim", "the chamfer", "leg"
 
 
 def _of_holes(side: Side, own: AxisFeature, other: AxisFeature, units: str) -> Cause | None:

@@ -1,7 +1,7 @@
 """Where the student's parts should stand, which of them are off and how, and which mates put them there."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.spatial.transform import Rotation
@@ -9,6 +9,7 @@ from scipy.spatial.transform import Rotation
 from rigid_bench.core.assembly.build import Mate
 from rigid_bench.core.assembly.mates import equations
 from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.context import Context
 
@@ -132,6 +133,76 @@ def mates_to_undo(context: Context, instances: Sequence[str]) -> Undo:
         holds = any(_holds(context, mate, a, b) for a in wanted[mate.a] for b in wanted[mate.b])
         (keep if holds else delete).append(mate.id)
     return Undo(keep=tuple(keep), delete=tuple(delete))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Instead:
+    """The feature that a wrong mate should have used, on the one of its instances where it went wrong."""
+
+    #: The student's.
+    instance: int
+    #: Both in the part's own coordinates.
+    used: Feature
+    right: Feature
+
+
+def right_feature(context: Context, mate_id: str) -> Instead | None:
+    """Find the feature with which a wrong mate would hold if all stood where it should.
+
+    Parameters
+    ----------
+    context
+        The submission, matched.
+    mate_id
+        One of the student's mates.
+
+    Returns
+    -------
+    Instead or None
+        The one nearest to what was used; None where no single feature mends it.
+    """
+    build, world, reference = context.submission.build, base_of(context), context.exercise.reference
+    if build is None or world is None or reference is None:
+        return None
+    mate = next(each for each in build.mates if each.id == mate_id)
+    poses = {
+        index: world @ reference.instances[reference.index_of(name)].pose @ context.lays(index)[0].pose.inverse()
+        for name, index in context.matching.instances.items()
+        if index in (mate.a, mate.b) and context.lays(index)
+    }
+    if len(poses) < 2:
+        return None
+    tries = [
+        *(
+            (mate.a, mate.feature_a, each, replace(mate, feature_a=each))
+            for each in _alike(context, mate.a, mate.feature_a)
+        ),
+        *(
+            (mate.b, mate.feature_b, each, replace(mate, feature_b=each))
+            for each in _alike(context, mate.b, mate.feature_b)
+        ),
+    ]
+    held = [
+        (float(np.linalg.norm(feature.point - used.point)), k, Instead(instance=instance, used=used, right=feature))
+        for k, (instance, used, feature, tried) in enumerate(tries)
+        if _holds(context, tried, poses[mate.a], poses[mate.b])
+    ]
+    return min(held, key=lambda each: each[:2])[2] if held else None
+
+
+def _alike(context: Context, instance: int, used: Feature) -> list[Feature]:
+    """List a part's features of the kind that was used."""
+    part = context.submission.instances[instance].part
+    if part is None:
+        return []
+    features = context.submission.parts[part].features
+    if isinstance(used, PlaneFeature):
+        return [PlaneFeature(each.point, each.normal) for each in features.planes]
+    if isinstance(used, CylinderFeature):
+        return [CylinderFeature(each.point, each.direction, each.radius) for each in features.cylinders]
+    if isinstance(used, AxisFeature):
+        return [AxisFeature(each.point, each.direction) for each in features.cylinders]
+    return []
 
 
 def _holds(context: Context, mate: Mate, a: Pose, b: Pose) -> bool:

@@ -1,41 +1,21 @@
 """What a student handed in and what it says: parts with geometry, instances with poses, mates."""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from rigid_bench.core.assembly.build import Build, Part, read_build
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.model import Model, ModelPart
 from rigid_bench.core.geometry.read_model import read_model, read_part
 from rigid_bench.core.geometry.symmetry import is_same_shape
+from rigid_bench.core.grading.after_dragging import where_moved
 from rigid_bench.core.grading.files import HAND_IN, Files, sort_files
+from rigid_bench.core.grading.handed import HandedInstance, HandedPart
 from rigid_bench.core.tolerance import Tolerance
 
 #: A STEP pose and a build pose that differ by more are two different placings.
 _SAME_MM, _SAME_RAD = 1e-2, 1e-3
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class HandedPart:
-    """A part of the submission."""
-
-    id: str
-    name: str
-    product: str
-    features: PartFeatures
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class HandedInstance:
-    """A placing of one of them. `part` is an index, or None where the build has no geometry for it."""
-
-    id: str
-    name: str
-    part: int | None
-    pose: Pose
-    grounded: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -51,6 +31,8 @@ class Submission:
     warnings: tuple[str, ...]
     #: What the student says beside the model, by check id.
     statements: Mapping[str, str]
+    #: Where each instance stands in the export after dragging, or None; empty without such an export.
+    moved: tuple[Pose | None, ...] = ()
 
 
 def read_submission(
@@ -78,12 +60,21 @@ def read_submission(
     """
     sorted_files = sort_files(files)
     build = read_build(sorted_files.build[1], name=sorted_files.build[0]) if sorted_files.build else None
+    models = _read_all(sorted_files.models, progress)
+    reader = _Reader(models, tolerance, progress, sorted_files.statements)
+    found = reader.declared(build, sorted_files) if build else reader.placed()
+    if not sorted_files.moved:
+        return found
+    moved = _read_all(sorted_files.moved, progress)
+    return replace(found, moved=where_moved(found.instances, found.parts, moved, tolerance=tolerance))
+
+
+def _read_all(files: Mapping[str, bytes], progress: Callable[[str], None]) -> dict[str, Model]:
     models = {}
-    for name, data in sorted_files.models.items():
+    for name, data in files.items():
         progress(f"Reading {name}")
         models[name] = read_model(data, name=name)
-    reader = _Reader(models, tolerance, progress, sorted_files.statements)
-    return reader.declared(build, sorted_files) if build else reader.placed()
+    return models
 
 
 class _Reader:

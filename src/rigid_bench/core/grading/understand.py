@@ -1,16 +1,23 @@
 """What was understood of a submission, said before it counts: parts, counts, units, what is missing."""
 
+from collections import Counter
 from collections.abc import Callable, Mapping
 
+from rigid_bench.core.assembly.contact_words import contact_words
+from rigid_bench.core.assembly.contacts import find_contacts
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.geometry.feature_report import feature_report
 from rigid_bench.core.geometry.inventory import take_inventory
 from rigid_bench.core.geometry.summary import feature_lines
 from rigid_bench.core.grading.grade import read_references
+from rigid_bench.core.grading.handed import HandedPart
 from rigid_bench.core.grading.match import Matching, match
-from rigid_bench.core.grading.submission import HandedPart, Submission, read_submission
+from rigid_bench.core.grading.submission import Submission, read_submission
 from rigid_bench.core.grading.understood import PartUnderstood, Understood
 from rigid_bench.core.tolerance import Tolerance
+
+#: So many relations are said at most.
+_MOST_RELATIONS = 60
 
 
 def understand(
@@ -53,8 +60,18 @@ def understand(
         missing=_missing(exercise, matching),
         mates=len(build.mates) if build else None,
         grounded=[each.name for each in submission.instances if each.grounded],
+        relations=_relations(submission, tolerance),
+        has_moved=bool(submission.moved),
         warnings=list(submission.warnings),
     )
+
+
+def _relations(submission: Submission, tolerance: Tolerance) -> list[str]:
+    placed = [each for each in submission.instances if each.part is not None]
+    shapes = [(submission.parts[each.part].features, each.pose) for each in placed if each.part is not None]
+    contacts = find_contacts(shapes, tolerance=tolerance)
+    said = Counter(contact_words(each, placed[each.a].name, placed[each.b].name) for each in contacts)
+    return [f"{text} ({count} times)" if count > 1 else text for text, count in said.most_common(_MOST_RELATIONS)]
 
 
 def _parts(

@@ -31,4 +31,8 @@ class Understood(Document):
     #: Of the build file: its mates, and what it grounds; None without one.
     mates: int | None
     grounded: list[str]
+    #: What the parts show of their relations where they stand, such as "faces meet: Lid and Box".
+    relations: list[str] = []
+    #: A second export, after dragging, was handed in too.
+    has_moved: bool = False
     warnings: list[str]

@@ -139,7 +139,7 @@ def feature_words(feature: Feature) -> str:
     place = ", ".join(number(float(value), 1) for value in feature.point)
     match feature:
         case PlaneFeature():
-            return f"the face at ({place}) that looks along {_looking(feature.normal)}"
+            return f"the face at ({place}) that looks along {looking(feature.normal)}"
         case CylinderFeature():
             return f"the Ø{number(2 * feature.radius)} wall about ({place})"
         case AxisFeature():
@@ -148,7 +148,8 @@ def feature_words(feature: Feature) -> str:
             return f"the point ({place})"
 
 
-def _looking(direction: NDArray[np.float64]) -> str:
+def looking(direction: NDArray[np.float64]) -> str:
+    """Name a direction: "+X", "−Z", or "a slant"."""
     for name, axis in zip(_AXES, np.eye(3), strict=True):
         if abs(direction @ axis) > 1 - 1e-6:
             return f"{'+' if direction @ axis > 0 else '−'}{name}"

@@ -8,16 +8,17 @@ from pydantic import Field, model_validator
 
 from rigid_bench.core.assembly.clearance import clearance, place
 from rigid_bench.core.assembly.freedom_report import MotionReport
-from rigid_bench.core.assembly.sweep import nearest_along
-from rigid_bench.core.documents import Document, FeatureModel
+from rigid_bench.core.assembly.sweep import free_way, nearest_along
+from rigid_bench.core.documents import Document, FeatureModel, Vector
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.frames import unit
 from rigid_bench.core.grading import causes
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, own_motion
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
-from rigid_bench.core.grading.wording import number, quantity
+from rigid_bench.core.grading.wording import looking, number, quantity
 from rigid_bench.core.standards.allowances import ALLOWANCES
 from rigid_bench.core.standards.fits import limits
 
@@ -45,6 +46,8 @@ class GapFields(Document):
     #: Instead of a range: an ISO 286 fit of the two walls ("H7/g6"), or what it does and how it is made
     #: ("turn, printed"), from the table of classroom values or the exercise's own.
     fit: str | None = None
+    #: How far b can go along this direction (of a's coordinates) until it meets a.
+    along: Vector | None = None
     #: What min and max are stated for: a gap a side, or a difference of diameters.
     per: Literal["side", "diameter"] = "side"
     #: The greatest gap round the part must be within the range too, not only the least.
@@ -60,6 +63,8 @@ class GapFields(Document):
             raise ValueError("needs min, max or both, or a fit")
         if self.min is not None and self.max is not None and self.min > self.max:
             raise ValueError("min is larger than max")
+        if self.along is not None and (self.between or self.through or not any(self.along)):
+            raise ValueError("along needs a direction, and stands without between and through")
         return self
 
 
@@ -76,6 +81,7 @@ def _required(check: CheckModel, fields: GapFields, exercise: Exercise) -> str:
     if fields.fit:
         return f"{text} a side ({fields.fit})"
     text = f"{text}, all the way" if fields.through else text
+    text = f"{text} along {looking(unit(fields.along))}" if fields.along else text
     return f"{text} a side" if fields.per == "diameter" else text
 
 
@@ -126,6 +132,8 @@ def _judge(task: Task[GapFields]) -> CheckResult:
         if fields.through
         else between_faces(task)
         if fields.between
+        else _along(task, fields.along)
+        if fields.along
         else _between_solids(task)
     )
     if found is None:
@@ -144,7 +152,11 @@ def _compared(task: Task[GapFields], value: float) -> CheckResult:
     fields, units = task.fields, task.context.exercise.model.units
     least, most = _range(task.check, fields, task.context.exercise)
     low, high = (-np.inf if least is None else least), (np.inf if most is None else most)
-    gauge = Gauge(low=least, high=most, measured=value, unit=units)
+    gauge = Gauge(low=least, high=most, measured=value if np.isfinite(value) else None, unit=units)
+    if not np.isfinite(value):
+        return task.result(
+            "met" if most is None else "missed", "nothing in the way", gauge=gauge, next_step="Put the two in line."
+        )
     measured = quantity(value, "length", units) if value >= 0 else f"overlaps by {quantity(-value, 'length', units)}"
     is_round = bool(fields.between and all(each.cylinder for each in fields.between))
     if is_round and (fields.fit or fields.per == "diameter") and value >= 0:
@@ -175,6 +187,15 @@ def _between_solids(task: Task[GapFields]) -> float:
     indices = [context.matching.instances[each] for each in (task.fields.a, task.fields.b)]
     a, b = (context.solids[index] for index in indices)
     return clearance(a, b, tolerance=context.tolerance).gap_mm
+
+
+def _along(task: Task[GapFields], along: Vector) -> float:
+    """Return how far b can go along a direction until it meets a, mm; infinite where a is not on its way."""
+    context = task.context
+    index, moving = (context.matching.instances[each] for each in (task.fields.a, task.fields.b))
+    frame = context.submission.instances[index].pose @ context.lays(index)[0].pose
+    direction = frame.direction(unit(along))
+    return free_way(context.solids[moving], context.solids[index], direction, tolerance=context.tolerance)
 
 
 def _through(task: Task[GapFields], through: ThroughModel) -> float:

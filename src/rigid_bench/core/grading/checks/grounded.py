@@ -38,7 +38,7 @@ def _judge(task: Task[GroundedFields]) -> CheckResult:
         )
     way = next((way for way in context.exercise.model.grounding if _is_grounded(task, index, way)), None)
     if way:
-        return task.result("met", f"{name} {_WORDS[way]}")
+        return task.result("met", f"{name} {_WORDS[way]}{_remark(task, grounded)}")
     if context.submission.build is None and "declared" in context.exercise.model.grounding:
         return task.result("unchecked", "not stated in a STEP file", next_step=f"{HAND_IN_BUILD}.")
     return task.result(
@@ -47,6 +47,22 @@ def _judge(task: Task[GroundedFields]) -> CheckResult:
         cause=Cause(code="nothing-grounded", text="No part is grounded, so moving one moves the lot."),
         next_step=f"Ground {name} before you mate the other parts to it.",
     )
+
+
+def _remark(task: Task[GroundedFields], grounded: list[int]) -> str:
+    """Remark on parts that are grounded and held by mates to another grounded part at once."""
+    build = task.context.submission.build
+    twice = sorted(
+        {
+            task.context.name_of(max(mate.a, mate.b, key=lambda k: k != grounded[0]))
+            for mate in (build.mates if build else ())
+            if len(grounded) > 1 and mate.a in grounded and mate.b in grounded
+        }
+    )
+    if twice:
+        return f"; {listed(twice)} {'is' if len(twice) == 1 else 'are'} grounded and mated at once, one of them will do"
+    others = [task.context.name_of(each) for each in grounded[1:]]
+    return f"; {listed(others)} {'is' if len(others) == 1 else 'are'} grounded too" if others else ""
 
 
 def _is_grounded(task: Task[GroundedFields], index: int, way: Grounding) -> bool:

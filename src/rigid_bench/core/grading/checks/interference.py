@@ -5,11 +5,15 @@ from typing import Annotated
 
 from pydantic import Field
 
+from rigid_bench.core.assembly.clearance import Clearance
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.report import Cause, CheckResult
 from rigid_bench.core.grading.wording import listed, number
+
+#: Share of a part's volume that lies in another when it lies wholly in it.
+_WHOLLY = 0.999
 
 
 class OverlapModel(Document):
@@ -60,8 +64,20 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
     return task.result(
         "missed",
         listed(said),
+        cause=_nested(task, overlaps),
         next_step=f"Move {names} apart, or make the one that is too large smaller.",
     )
+
+
+def _nested(task: Task[InterferenceFields], overlaps: list[Clearance]) -> Cause | None:
+    """Say that one part lies wholly within another's material: it cannot be seen from outside."""
+    context = task.context
+    for each in overlaps:
+        inner, outer = sorted((int(each.a), int(each.b)), key=lambda k: context.solids[k].part.volume)
+        if each.overlap_mm3 > _WHOLLY * context.solids[inner].part.volume:
+            text = f"{context.name_of(inner)} lies wholly within {context.name_of(outer)}, where it cannot be seen."
+            return Cause(code="nested", text=text)
+    return None
 
 
 def _meant(task: Task[InterferenceFields]) -> dict[frozenset[int], OverlapModel]:

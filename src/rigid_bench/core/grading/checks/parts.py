@@ -4,21 +4,30 @@ import itertools
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.feature import CylinderFeature
+from rigid_bench.core.geometry.correspond import Laid
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.mixed_up import merged
+from rigid_bench.core.grading.part_causes import is_mirrored
 from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import listed
+from rigid_bench.core.grading.wording import listed, quantity
 
 #: mm: two instances that are nearer stand in one place.
 _ONE_PLACE_MM = 0.01
+#: mm: sizes of a bought-in part that differ by more are those of another one.
+_BOUGHT_MM = 0.05
 
 
 class PartsFields(Document):
-    """Fields of a check of kind `parts`: none of its own."""
+    """Fields of a check of kind `parts`."""
+
+    #: Each part must be a part of its own in the file, not one body of several in one part.
+    components: bool = False
 
 
 def _required(check: CheckModel, fields: PartsFields, exercise: Exercise) -> str:
-    return listed([_counted(each.count, each.name) for each in exercise.model.parts])
+    asked = listed([_counted(each.count, each.name) for each in exercise.model.parts])
+    return f"{asked}, each a part of its own" if fields.components else asked
 
 
 def _counted(count: int, name: str) -> str:
@@ -37,7 +46,10 @@ def _judge(task: Task[PartsFields]) -> CheckResult:
     found = [_counted(len(copies[each.id]), each.name) for each in exercise.model.parts if copies.get(each.id)]
     measured = listed(found + [f"something else ('{name}')" for name in extra]) or "no part that is asked for"
     if not off and not extra:
-        return task.result("met", measured)
+        wrong = _mirrored(task) or _wrong_size(task) or (_as_bodies(task) if task.fields.components else None)
+        if wrong is None:
+            return task.result("met", measured)
+        return task.result("missed", measured, cause=wrong[0], next_step=f"{wrong[1]} and hand in again.")
     missing = [_counted(-by, name) for name, by in off if by < 0]
     too_many = [_counted(by, name) for name, by in off if by > 0] + [f"'{name}'" for name in extra]
     code = "part-missing" if missing else "part-extra"
@@ -59,6 +71,63 @@ def _judge(task: Task[PartsFields]) -> CheckResult:
     )
     step = f"Add {listed(missing)}" if missing else f"Take out {listed(too_many)}"
     return task.result("missed", measured, cause=Cause(code=code, text=text), next_step=f"{step} and hand in again.")
+
+
+def _mirrored(task: Task[PartsFields]) -> tuple[Cause, str] | None:
+    """Find a part that is the mirror image of the one asked: a left one for a right one."""
+    context = task.context
+    for part, index in context.matching.parts.items():
+        laid = context.matching.laid[index][0]
+        is_equal = part not in context.references or laid.part.is_mesh or laid.registration.likeness == 1.0
+        if not is_equal and is_mirrored(laid, context.tolerance):
+            name = context.exercise.part_name(part)
+            told = next((each.id for each in context.done if each.cause and each.cause.code == "mirrored"), "")
+            text = f"{name} is the mirror image of what was asked: left and right have changed places."
+            return Cause(code="mirrored", text=text, root=told), f"Make {name} for the other hand"
+    return None
+
+
+def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, str] | None:
+    """Find a bought-in part of another size; its thread, drive or edges may be drawn as one likes."""
+    exercise, matching = task.context.exercise, task.context.matching
+    for part in exercise.model.parts:
+        if part.origin != "bought" or part.id not in matching.parts or part.id not in task.context.references:
+            continue
+        laid = matching.laid[matching.parts[part.id]][0]
+        sizes = zip(sorted(laid.reference.extents), sorted(laid.part.extents), strict=True)
+        wrong = [(asked, found) for asked, found in sizes if abs(asked - found) > _BOUGHT_MM] or _other_bores(laid)
+        if wrong:
+            asked, found = (quantity(each / exercise.mm, "length", exercise.model.units) for each in wrong[0])
+            text = f"{part.name} was brought in with another size: {found} where it should have {asked}."
+            return Cause(code="bought-wrong-size", text=text), f"Bring in {part.name} with the size that is asked"
+    return None
+
+
+def _other_bores(laid: Laid) -> list[tuple[float, float]]:
+    """List asked and found diameters of a part's round walls that differ, mm."""
+    if laid.part.is_mesh:
+        return []
+    walls = [each for each in laid.reference.cylinders if each.goes_round]
+    pairs = [(each, laid.feature(CylinderFeature(each.point, each.direction, each.radius), where="")) for each in walls]
+    return [
+        (2 * wall.radius, 2 * found.radius)
+        for wall, found in pairs
+        if isinstance(found, CylinderFeature) and abs(wall.radius - found.radius) > _BOUGHT_MM
+    ]
+
+
+def _as_bodies(task: Task[PartsFields]) -> tuple[Cause, str] | None:
+    """Find parts that came as bodies of one part."""
+    exercise, matching = task.context.exercise, task.context.matching
+    products: dict[str, list[str]] = {}
+    for part, index in matching.parts.items():
+        product = task.context.submission.parts[index].product
+        products.setdefault(product, []).append(exercise.part_name(part))
+    together = next((names for names in products.values() if len(names) > 1), None)
+    if together is None:
+        return None
+    text = f"{listed(together)} are bodies of one part in your file, not parts of their own."
+    return Cause(code="bodies-for-parts", text=text), f"Make {listed(together)} parts of their own"
 
 
 def _twice_in_place(task: Task[PartsFields]) -> list[str]:

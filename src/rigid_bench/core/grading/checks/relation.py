@@ -17,9 +17,9 @@ from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.mixed_up import swapped_places
 from rigid_bench.core.grading.place_causes import Side, of_placing
-from rigid_bench.core.grading.placement import mates_to_undo, misplaced
+from rigid_bench.core.grading.placement import mates_to_undo, misplaced, right_feature
 from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import WORDS, listed, number, quantity
+from rigid_bench.core.grading.wording import WORDS, feature_words, listed, number, quantity
 from rigid_bench.core.units import MM_PER_UNIT
 
 #: So many parts that are off together are a sub-build.
@@ -186,10 +186,21 @@ def _next_step(task: Task[RelationFields]) -> str:
     if wrong:
         keep = f"Keep {_quoted(kept)}; d" if kept else "D"
         again = _required(task.check, task.fields, exercise)
-        return f"{keep}elete {_quoted(wrong)} and mate again: {again}."
+        instead = "".join(f" {each}" for mate in wrong if (each := _instead(task, mate)))
+        return f"{keep}elete {_quoted(wrong)} and mate again: {again}.{instead}"
     a, b = (exercise.instance_name(each.instance) for each in (task.fields.a, task.fields.b))
     doing = _required(task.check, task.fields, exercise).split(": ", 1)[1]
     return f"Mate {b} and {a} again so that they do this: {doing}."
+
+
+def _instead(task: Task[RelationFields], mate: str) -> str:
+    """Say which feature a wrong mate should have used."""
+    context = task.context
+    found = right_feature(context, mate)
+    if found is None:
+        return ""
+    name = context.name_of(found.instance)
+    return f"'{mate}' should use {feature_words(found.right)} of {name}, not {feature_words(found.used)}."
 
 
 def _joins(task: Task[RelationFields], mate: str) -> bool:

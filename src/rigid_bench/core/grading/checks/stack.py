@@ -1,8 +1,9 @@
-"""Does a screw, pin or peg reach: how much of it is in a part, and is its tip clear of the blind end?
+"""Does a screw, pin or peg reach and sit: seated, gripping, engaged, its nut filled, its tip clear?
 
 Along its axis the lengths are added up over all parts that it goes through, and the sum is shown.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -13,7 +14,8 @@ from pydantic import Field, model_validator
 from rigid_bench.core.documents import CylinderModel, Document, FeatureModel
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.feature import AxisFeature
-from rigid_bench.core.geometry.faces import Cylinder
+from rigid_bench.core.geometry.faces import Cylinder, Plane
+from rigid_bench.core.geometry.flat_bounds import FlatBounds
 from rigid_bench.core.geometry.holes import Hole, find_holes, is_closed_at_end
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
@@ -23,6 +25,8 @@ from rigid_bench.core.grading.wording import number, quantity
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 #: mm and cosine: a hole this near to the axis is one that the screw or pin goes through.
 _ON_AXIS, _ALONG = 0.05, 1 - 1e-6
+#: Sine: a bore is crossed when the shank is further from parallel to it.
+_SQUARE = 0.1
 #: mm: shorter stretches are rounding.
 _LEAST, _DUST = 1e-3, 1e-6
 
@@ -35,8 +39,10 @@ class StackFields(Document):
     of: CylinderModel
     #: The part that it should reach into.
     into: str
-    #: How much of the shank is in it, or how far the tip is from the blind end.
-    measure: Literal["engaged", "tip"] = "engaged"
+    #: How much of the shank is in it; how far the tip is from the blind end, from a bore that crosses, or
+    #: beyond the far side (of a nut, which is filled from 0 on); how far the head or shoulder is off it; how
+    #: much is gripped between head and it.
+    measure: Literal["engaged", "tip", "crossing", "beyond", "seat", "grip"] = "engaged"
     min: _Length | None = None
     max: _Length | None = None
 
@@ -51,9 +57,20 @@ class StackFields(Document):
 class _Shank:
     """A round wall where it stands."""
 
+    #: Place of its instance.
+    index: int
     point: NDArray[np.float64]
     direction: NDArray[np.float64]
     length: float
+    #: The end that goes in first: `length`, or 0 where the shank is given from its tip.
+    tip: float
+    #: The face under its head or shoulder, in the part's own coordinates; None for a plain pin.
+    shoulder: int | None
+
+    @property
+    def inward(self) -> NDArray[np.float64]:
+        """(3,) unit, the way it goes in."""
+        return self.direction if self.tip else -self.direction
 
     def stretch(self, context: Context, index: int, hole: Hole) -> tuple[float, float] | None:
         """Return where along the shank, in mm, a hole of an instance begins and ends; None where it is elsewhere."""
@@ -71,7 +88,14 @@ def _required(check: CheckModel, fields: StackFields, exercise: Exercise) -> str
     low = None if fields.min is None else number(fields.min)
     high = None if fields.max is None else quantity(fields.max, "length", units)
     band = f"{low} to {high}" if low and high else f"at least {low} {units}" if low else f"at most {high}"
-    return f"{band} in {name}" if fields.measure == "engaged" else f"tip {band} clear of the blind end in {name}"
+    return {
+        "engaged": f"{band} in {name}",
+        "tip": f"tip {band} clear of the blind end in {name}",
+        "crossing": f"tip {band} clear of the bore that crosses in {name}",
+        "beyond": f"tip {band} beyond {name}",
+        "seat": f"head {band} off {name}",
+        "grip": f"{band} gripped over {name}",
+    }[fields.measure]
 
 
 def _judge(task: Task[StackFields]) -> CheckResult:
@@ -93,11 +117,15 @@ def _judge(task: Task[StackFields]) -> CheckResult:
         value = stretches.get(into, 0.0) / mm
         shown = f"{quantity(value, 'length', units)} ({number(shank.length / mm)} long: {said or 'in nothing'})"
         return _compared(task, value, shown)
-    tip = _tip(task, shank, into)
-    if tip is None:
-        through = task.fields.max is None
-        return task.result("met" if through else "missed", "the hole has no blind end", next_step="Drill it blind.")
-    return _compared(task, tip / mm, f"{quantity(tip / mm, 'length', units)} ({said or 'in nothing'})")
+    if fields.measure == "grip":
+        value = sum(length for index, length in stretches.items() if index != into) / mm
+        return _compared(task, value, f"{quantity(value, 'length', units)} ({said or 'in nothing'})")
+    find, without, step = _MEASURES[fields.measure]
+    found = find(context, shank, into)
+    if found is None:
+        is_open = task.fields.max is None and fields.measure in ("tip", "crossing")
+        return task.result("met" if is_open else "missed", without, next_step=step)
+    return _compared(task, found / mm, f"{quantity(found / mm, 'length', units)} ({said or 'in nothing'})")
 
 
 def _shank(task: Task[StackFields]) -> _Shank | None:
@@ -109,7 +137,25 @@ def _shank(task: Task[StackFields]) -> _Shank | None:
     if wall is None:
         return None
     pose = context.submission.instances[index].pose
-    return _Shank(point=pose.point(wall.point), direction=pose.direction(wall.direction), length=wall.length)
+    point, direction = pose.point(wall.point), pose.direction(wall.direction)
+    part = context.lays(index)[0].part
+    shoulders = [
+        (end, k)
+        for k, face in enumerate(part.surfaces)
+        if isinstance(face, Plane)
+        for end, way in ((0.0, 1.0), (wall.length, -1.0))
+        if way * float(face.normal @ wall.direction) > _ALONG
+        if abs(float((face.point - wall.point) @ wall.direction) - end) < _ON_AXIS
+    ]
+    if shoulders:
+        head, shoulder = shoulders[0]
+        tip = wall.length if head == 0.0 else 0.0
+        return _Shank(index=index, point=point, direction=direction, length=wall.length, tip=tip, shoulder=shoulder)
+    # a plain pin goes into the part with the end that is nearer to its middle
+    other = context.matching.instances[task.fields.into]
+    middle = context.submission.instances[other].pose.point(context.lays(other)[0].part.centroid)
+    tip = wall.length if float((middle - point) @ direction) > wall.length / 2 else 0.0
+    return _Shank(index=index, point=point, direction=direction, length=wall.length, tip=tip, shoulder=None)
 
 
 def _stretches(context: Context, shank: _Shank) -> dict[int, float]:
@@ -127,9 +173,8 @@ def _stretches(context: Context, shank: _Shank) -> dict[int, float]:
     return found
 
 
-def _tip(task: Task[StackFields], shank: _Shank, into: int) -> float | None:
+def _tip(context: Context, shank: _Shank, into: int) -> float | None:
     """Return how far the shank's end is from the closed end of the hole that it goes into, mm; None without one."""
-    context = task.context
     part = context.submission.parts[context.submission.instances[into].part or 0].features
     for hole in find_holes(part):
         stretch = shank.stretch(context, into, hole)
@@ -141,6 +186,52 @@ def _tip(task: Task[StackFields], shank: _Shank, into: int) -> float | None:
         floor = float((closed - shank.point) @ shank.direction)
         return min((0.0 - floor, floor - shank.length), key=abs) if not 0 < floor < shank.length else -_LEAST
     return None
+
+
+def _beyond(context: Context, shank: _Shank, into: int) -> float | None:
+    """Return how far the tip stands out of the hole that it goes through, mm; below 0 where it ends inside."""
+    part = context.submission.parts[context.submission.instances[into].part or 0].features
+    stretches = [shank.stretch(context, into, hole) for hole in find_holes(part)]
+    ends = [(each[1] if shank.tip else -each[0]) for each in stretches if each]
+    return (shank.tip if shank.tip else 0.0) - max(ends) if ends else None
+
+
+def _crossing(context: Context, shank: _Shank, into: int) -> float | None:
+    """Return how far the tip is from the nearest bore that crosses its axis, mm; below 0 where it is in or past it."""
+    part, pose = context.lays(into)[0].part, context.submission.instances[into].pose
+    tip = shank.point + shank.tip * shank.direction
+    found = []
+    for wall in part.cylinders:
+        way, apart = pose.direction(wall.direction), tip - pose.point(wall.point)
+        across = shank.inward - float(shank.inward @ way) * way
+        size = float(np.linalg.norm(across))
+        if not wall.is_hollow or size < _SQUARE:
+            continue
+        # where the line of the shank enters the bore: a circle seen along the bore's axis
+        beside = apart - float(apart @ way) * way
+        nearest = -float(beside @ across) / size**2
+        off = float(np.linalg.norm(beside + nearest * across))
+        if off < wall.radius:
+            entry = nearest - float(np.sqrt(wall.radius**2 - off**2)) / size
+            along = float((apart + entry * shank.inward) @ way)
+            if -_ON_AXIS <= along <= wall.length + _ON_AXIS and entry > -shank.length:
+                found.append(entry)
+    return min(found, key=abs, default=None)
+
+
+def _seat(context: Context, shank: _Shank, into: int) -> float | None:
+    """Return how far the head's underside is off the part's face under it, mm; None where there is none."""
+    if shank.shoulder is None:
+        return None
+    own, other = context.placings[shank.index], context.placings[into]
+    samples = own[1].point(FlatBounds(own[0]).samples(shank.shoulder))
+    bounds, gaps = FlatBounds(other[0]), []
+    for k, face in enumerate(other[0].surfaces):
+        if not isinstance(face, Plane) or float(other[1].direction(face.normal) @ shank.inward) > -_ALONG:
+            continue
+        if bounds.holds(k, other[1].inverse().point(samples)).any():
+            gaps.append(float((other[1].point(face.point) - samples[0]) @ shank.inward))
+    return min(gaps, key=abs, default=None)
 
 
 def _compared(task: Task[StackFields], value: float, shown: str) -> CheckResult:
@@ -158,5 +249,13 @@ def _compared(task: Task[StackFields], value: float, shown: str) -> CheckResult:
 def _verify(check: CheckModel, fields: StackFields, exercise: Exercise) -> None:
     known_instances(check, exercise, fields.instance, fields.into)
 
+
+#: What finds each measure, and what is said, and to be done, where there is none.
+_MEASURES: dict[str, tuple[Callable[[Context, _Shank, int], float | None], str, str]] = {
+    "tip": (_tip, "the hole has no blind end", "Drill it blind."),
+    "crossing": (_crossing, "no bore crosses", "Look for the bore that should cross it."),
+    "beyond": (_beyond, "it does not go through", "Put it through the part's hole."),
+    "seat": (_seat, "no face under its head", "Seat its head on the part's face."),
+}
 
 KIND = CheckKind(name="stack", strip="fit", fields=StackFields, required=_required, judge=_judge, verify=_verify)

@@ -1,0 +1,58 @@
+"""The whole check of an assembly, beside what the kernel alone takes for it: a ratio of one run.
+
+The reference run reads the same STEP file with the kernel and takes `BRepExtrema_DistShapeShape`
+of the pairs of solids that stand within 1 mm of each other. Card pictures and motions are apart.
+The exercise's own models are read before, as a worker reads them once for a class.
+"""
+
+import itertools
+import time
+
+import numpy as np
+
+from rigid_bench.core.assembly.clearance import NEAR_MM, place
+from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.geometry.distance import measure_gap
+from rigid_bench.core.geometry.read_model import read_model, read_part
+from rigid_bench.core.grading.grade import grade, read_references
+from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.demo import weather_mast
+
+_TOLERANCE = Tolerance()
+_RUNS = 5
+
+
+def kernel_alone(data: bytes) -> tuple[float, int]:
+    """Return the seconds the kernel takes to read a file and measure its near pairs, and how many these are."""
+    model = read_model(data, name="mast.step")
+    parts = {each.id: read_part(each.shape, tolerance=_TOLERANCE) for each in model.parts}
+    solids = [place(each.id, parts[each.part], each.pose) for each in model.instances]
+    near = [
+        (a, b)
+        for a, b in itertools.combinations(solids, 2)
+        if np.all(a.box[0] - b.box[1] <= NEAR_MM) and np.all(b.box[0] - a.box[1] <= NEAR_MM)
+        if measure_gap(a.shape, b.shape).gap_mm <= NEAR_MM
+    ]
+    started = time.perf_counter()
+    read_model(data, name="mast.step")
+    for a, b in near:
+        measure_gap(a.shape, b.shape)
+    return time.perf_counter() - started, len(near)
+
+
+def main() -> None:
+    """Print the table."""
+    exercise = read_exercise(weather_mast.bundle())
+    read_references(exercise, tolerance=_TOLERANCE)
+    files = next(each for each in weather_mast.SAMPLES if each.slip == "none").files()
+    print("instances  checks  near pairs  kernel alone s  whole check s  ratio")
+    for _ in range(_RUNS):
+        started = time.perf_counter()
+        report = grade(exercise, files, tolerance=_TOLERANCE)
+        ours = time.perf_counter() - started
+        alone, near = kernel_alone(files["mast.step"])
+        print(f"{len(report.parts):9} {len(report.checks):7} {near:11} {alone:15.2f} {ours:14.2f} {ours / alone:6.2f}")
+
+
+if __name__ == "__main__":
+    main()

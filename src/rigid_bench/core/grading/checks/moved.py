@@ -1,0 +1,129 @@
+"""What moved between two exports, before and after dragging? For classes whose programs export positions only."""
+
+import math
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from rigid_bench.core.assembly.freedom_report import MotionReport
+from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.assembly.spaces import holds_space, space_of
+from rigid_bench.core.documents import Document
+from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.grading.after_dragging import fitted
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
+from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, spin_axis
+from rigid_bench.core.grading.report import Cause, CheckResult
+from rigid_bench.core.grading.wording import looking, motions_words, quantity
+
+
+class MovedFields(Document):
+    """Fields of a check of kind `moved`."""
+
+    instance: str
+    #: An instance, or the ground: then motions are in the coordinates of the reference build's world.
+    to: str = GROUND
+    #: What it should do; none for a part that should stay where it is.
+    motions: Annotated[list[MotionReport], Field(max_length=6)]
+
+
+def _wanted(check: CheckModel, fields: MovedFields, exercise: Exercise) -> list[Motion]:
+    where = f"{FILE}, check '{check.id}', at motions"
+    return [asked_motion(each, exercise.mm, where) for each in fields.motions]
+
+
+def _required(check: CheckModel, fields: MovedFields, exercise: Exercise) -> str:
+    wanted = _wanted(check, fields, exercise)
+    return f"dragged, it {motions_words(wanted)} (this shows what moved, not what cannot)"
+
+
+def _judge(task: Task[MovedFields]) -> CheckResult:
+    context, fields = task.context, task.fields
+    base = context.base[0] if context.base else None
+    if absent := task.absent(fields.instance, *(() if fields.to == GROUND else (fields.to,)), shape=True):
+        return absent
+    name = context.exercise.instance_name(fields.instance)
+    if not context.submission.moved:
+        step = f"Drag {name}, export the assembly again under a name that ends in -moved, and hand in both."
+        return task.result("unchecked", "one export only", next_step=step)
+    index = context.matching.instances[fields.instance]
+    to = base if fields.to == GROUND else context.matching.instances[fields.to]
+    after, to_after = context.submission.moved[index], None if to is None else context.submission.moved[to]
+    if after is None or (to is not None and to_after is None):
+        return task.result(
+            "missed", "not found in the second export", next_step="Export the whole assembly again after dragging."
+        )
+    before = context.submission.instances[index].pose
+    world = Pose.identity() if to is None or to_after is None else context.submission.instances[to].pose
+    back = Pose.identity() if to_after is None else world @ to_after.inverse()
+    return _compared(task, fitted(back @ after @ before.inverse()), index, to)
+
+
+def _compared(task: Task[MovedFields], found: tuple[Motion, float] | None, index: int, to: int | None) -> CheckResult:
+    context, wanted = task.context, _wanted(task.check, task.fields, task.context.exercise)
+    name, units = context.exercise.instance_name(task.fields.instance), context.exercise.model.units
+    length = context.lays(index)[0].part.size
+    spin = _idle_spin(task, index)
+    frames = _frames(task, to)
+    if found is None or (not wanted and spin and _is_of(found[0], [spin], length)):
+        if not wanted:
+            return task.result("met", "stayed where it was")
+        cause = Cause(code="did-not-move", text=f"{name} stands in the second export where it stood in the first.")
+        step = f"Drag {name} and export again; if it will not move, look for the mate that holds it."
+        return task.result("missed", "did not move", cause=cause, next_step=step)
+    motion, amount = found
+    asked = [[each.moved(frame) for each in wanted] for frame in frames]
+    excused = [spin] if spin else []
+    fits = [k for k, each in enumerate(asked) if _is_of(motion, each, length) or _is_of(motion, each + excused, length)]
+    seen = motion.moved(frames[fits[0] if fits else 0].inverse())
+    measured = _words(seen, amount, context.exercise.mm, units)
+    if fits and wanted:
+        return task.result("met", measured)
+    code = "moved-though-fixed" if not wanted else "moved-otherwise"
+    text = f"{name} should stay where it is, and {measured}." if not wanted else f"{name} {measured}."
+    step = f"Mate {name} so that it {motions_words(wanted)}, drag it and export again."
+    return task.result("missed", measured, cause=Cause(code=code, text=text), next_step=step)
+
+
+def _is_of(motion: Motion, allowed: list[Motion], length: float) -> bool:
+    return holds_space(space_of(allowed, length), space_of([motion], length))
+
+
+def _idle_spin(task: Task[MovedFields], index: int) -> Motion | None:
+    """Return the spin of a round part about its own axis, in the first export's world."""
+    instance = task.context.submission.instances[index]
+    axis = spin_axis(task.context.lays(index)[0].part)
+    if axis is None:
+        return None
+    return Motion(kind="rotation", direction=axis[1], point=axis[0]).moved(instance.pose)
+
+
+def _frames(task: Task[MovedFields], to: int | None) -> list[Pose]:
+    """List where the coordinates in which motions are asked stand in the first export's world."""
+    context = task.context
+    if to is None:
+        return [Pose.identity()]
+    pose = context.submission.instances[to].pose
+    reference = context.base[1].inverse() if task.fields.to == GROUND and context.base else Pose.identity()
+    return [pose @ laid.pose @ reference for laid in context.lays(to)] or [pose @ reference]
+
+
+def _words(motion: Motion, amount: float, mm: float, units: str) -> str:
+    way = looking(motion.direction)
+    if motion.kind == "translation":
+        return f"slid by {quantity(amount / mm, 'length', units)} along {way}"
+    turned = f"turned by {quantity(float(np.degrees(amount)), 'angle', units)} about {way}"
+    if motion.kind == "rotation":
+        return turned
+    slid = quantity(motion.pitch * amount / (2 * math.pi) / mm, "length", units)
+    return f"{turned} and slid by {slid} along it"
+
+
+def _verify(check: CheckModel, fields: MovedFields, exercise: Exercise) -> None:
+    known_instances(check, exercise, fields.instance, *(() if fields.to == GROUND else (fields.to,)))
+    _wanted(check, fields, exercise)
+
+
+KIND = CheckKind(name="moved", strip="assembly", fields=MovedFields, required=_required, judge=_judge, verify=_verify)
