@@ -18,7 +18,6 @@ from rigid_bench.core.grading.report import CheckResult
 from rigid_bench.demo.modelling import axis, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, features
 
-TOP = np.array([0.0, 0, 10])
 Place = tuple[float, float, float]
 UP, DOWN, RIGHT = (0, 0, 1), (0, 0, -1), (1, 0, 0)
 
@@ -156,7 +155,7 @@ def test_the_rim_of_a_chamfer_is_told_from_another_face(is_round: bool) -> None:
     )
     on_top = PlaneFeature(np.array([0, 0, 8.5]), np.array([0, 0, -1.0]))
     other = Side(name="Cap", part=features(Pos(0, 0, 10.5) * Box(4, 4, 4)), pose=Pose.identity(), feature=on_top)
-    meet = Mate(id="m", kind="coincident", a=0, b=1, feature_a=side.feature, feature_b=on_top, sense="opposed")
+    meet = Mate(id="m", kind="coincident", a=0, b=1, feature_a=top, feature_b=on_top, sense="opposed")
     found = of_placing(meet, side, other, units="mm")
     assert found
     assert (found.code, "off by its leg, 1.5 mm" in found.text) == ("chamfer-rim", True), found.text

@@ -79,8 +79,8 @@ def card(module: ModuleType, files: Mapping[str, bytes], **more: Any) -> Report:
     return grade(read_exercise({**bundle, "exercise.json": json.dumps(document).encode()}), files, tolerance=TOLERANCE)
 
 
-def rows(report: Report) -> list[tuple[str, str, float, str | None]]:
-    return [(each.id, each.verdict, each.awarded, each.cause and each.cause.code) for each in report.checks]
+def rows(report: Report) -> list[tuple[str, str, float, str]]:
+    return [(each.id, each.verdict, each.awarded, each.cause.code if each.cause else "") for each in report.checks]
 
 
 @pytest.mark.parametrize(("module", "name"), CASES, ids=[name for _, name in CASES])

@@ -11,7 +11,6 @@ from rigid_bench.core.feature import AxisFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.faces import Plane
 from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.flat_bounds import FlatBounds
 from rigid_bench.core.grading.report import Cause
 from rigid_bench.core.grading.wording import number, quantity
 from rigid_bench.core.units import MM_PER_UNIT
@@ -127,15 +126,10 @@ def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, st
         if is_along(cone.direction):
             ends = (level(cone.apex + along * cone.direction) for along in (cone.near, cone.far))
             yield next(ends), next(ends), "chamfer-rim", "the chamfer", "leg"
-    slanted = [
-        k
-        for k, each in enumerate(side.part.surfaces)
-        if isinstance(each, Plane) and _SLANT < abs(float(side.pose.direction(each.normal) @ own.normal)) < 1 - _SLANT
-    ]
-    bounds = FlatBounds(side.part) if slanted else None
-    for k in slanted if bounds else ():
-        levels = [level(each) for each in bounds.samples(k)] if bounds else []
-        yield min(levels), max(levels), "chamfer-rim", "the chamfer", "leg"
+    for k, face in enumerate(side.part.surfaces):
+        if isinstance(face, Plane) and _SLANT < abs(float(side.pose.direction(face.normal) @ own.normal)) < 1 - _SLANT:
+            levels = [level(each) for each in side.part.edges.polylines(k)[0]]
+            yield min(levels), max(levels), "chamfer-rim", "the chamfer", "leg"
 
 
 def _of_holes(side: Side, own: AxisFeature, other: AxisFeature, units: str) -> Cause | None:
