@@ -150,9 +150,8 @@ def test_the_rim_of_a_chamfer_is_told_from_another_face(is_round: bool) -> None:
     """A stud (or post) with a chamfer of 1.5: its lower rim was used where its top was asked."""
     shape = Cylinder(6, 20) if is_round else Box(12, 10, 20)
     solid = shape.chamfer(1.5, None, shape.edges().filter_by_position(Axis.Z, 9.9, 10.1))
-    side = Side(
-        name="Stud", part=features(solid), pose=Pose.identity(), feature=PlaneFeature(TOP, np.array([0, 0, 1.0]))
-    )
+    top = PlaneFeature(np.array([0.0, 0, 10]), np.array([0, 0, 1.0]))
+    side = Side(name="Stud", part=features(solid), pose=Pose.identity(), feature=top)
     on_top = PlaneFeature(np.array([0, 0, 8.5]), np.array([0, 0, -1.0]))
     other = Side(name="Cap", part=features(Pos(0, 0, 10.5) * Box(4, 4, 4)), pose=Pose.identity(), feature=on_top)
     meet = Mate(id="m", kind="coincident", a=0, b=1, feature_a=top, feature_b=on_top, sense="opposed")
