@@ -319,7 +319,7 @@ SAMPLES = (
             ("pedal.bore", "radius-for-diameter"),
             ("arm.bore", "radius-for-diameter"),
             ("gap", None),
-            ("overlap", None),
+            ("overlap", "follows"),
         ),
     ),
     SampleBuild(

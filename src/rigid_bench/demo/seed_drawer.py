@@ -399,7 +399,7 @@ SAMPLES = (
         name="too-wide",
         slip="the drawer 1 mm too wide, so that it cuts into the housing",
         sizes=Sizes(width=61.0),
-        falls=(("drawer.width", None), ("gap.right", "follows"), ("overlap", None)),
+        falls=(("drawer.width", None), ("gap.right", "follows"), ("overlap", "follows")),
     ),
     SampleBuild(
         name="nothing-grounded",

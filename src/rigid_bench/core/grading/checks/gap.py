@@ -159,7 +159,7 @@ def _compared(task: Task[GapFields], value: float) -> CheckResult:
         )
     measured = quantity(value, "length", units) if value >= 0 else f"overlaps by {quantity(-value, 'length', units)}"
     is_round = bool(fields.between and all(each.cylinder for each in fields.between))
-    if is_round and (fields.fit or fields.per == "diameter") and value >= 0:
+    if is_round and value >= 0:
         measured = f"{measured} a side, {quantity(2 * value, 'length', units)} on the diameter"
     greatest = value
     if fields.even and is_round:

@@ -9,6 +9,7 @@ from rigid_bench.core.assembly.clearance import Clearance
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
+from rigid_bench.core.grading.part_or_place import of_overlaps
 from rigid_bench.core.grading.report import Cause, CheckResult
 from rigid_bench.core.grading.wording import listed, number
 
@@ -64,7 +65,7 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
     return task.result(
         "missed",
         listed(said),
-        cause=_nested(task, overlaps),
+        cause=_nested(task, overlaps) or of_overlaps(context, overlaps),
         next_step=f"Move {names} apart, or make the one that is too large smaller.",
     )
 
