@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from rigid_bench.demo.school import pack
+from rigid_bench.core.archive import write_zip
 from rigid_bench.demo.seed_drawer import SAMPLES
 from tests import latch
 from tests.shapes import plate_with_four_holes, step
@@ -86,9 +86,9 @@ def test_clearance_gives_the_format(folder: Path) -> None:
 
 def test_grade_gives_the_format_for_a_folder_and_a_zip(folder: Path) -> None:
     (folder / "exercise.zip").write_bytes(
-        pack({path.name: path.read_bytes() for path in (folder / "exercise").iterdir()})
+        write_zip({path.name: path.read_bytes() for path in (folder / "exercise").iterdir()})
     )
-    (folder / "both.zip").write_bytes(pack(RIGHT))
+    (folder / "both.zip").write_bytes(write_zip(RIGHT))
     found = report("grade", folder / "exercise", folder / "drawer.build.json")
     assert report("grade", folder / "exercise.zip", folder / "both.zip") == found
     assert (found["exercise"], found["percent"], found["stage"]) == ("seed-drawer", 100, "Assembly right")

@@ -127,7 +127,7 @@ def grade(
     """Grade a submission against an exercise."""
     bundle, files = _read_bundle(exercise), _with_named_files(submission)
     with _sandbox(f"Grading {submission.name}") as run:
-        report = run("grade_files", bundle, files, name=submission.name)
+        report = run("grade_report", bundle, files, name=submission.name)
     _print(report, json, _grade_lines, skip_none=True)
 
 

@@ -87,3 +87,12 @@ def _check_sizes(members: list[zipfile.ZipInfo], name: str) -> None:
             raise UnreadableFile(
                 name, f"'{plain_name(member.filename)}' unpacks to far more than it should", _PACK_AGAIN
             )
+
+
+def write_zip(files: Mapping[str, bytes]) -> bytes:
+    """Pack files into a zip that is the same bytes for the same files."""
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as archive:
+        for name in sorted(files):
+            archive.writestr(zipfile.ZipInfo(name), files[name], zipfile.ZIP_DEFLATED)
+    return packed.getvalue()

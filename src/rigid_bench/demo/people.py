@@ -12,16 +12,26 @@ class Person:
     password: str
 
 
+def _student(name: str) -> Person:
+    login = name.split()[0].lower()
+    return Person(login=login, name=name, password=f"bench-{login}")
+
+
 TEACHER = Person(login="teacher", name="Ms Orla Fenwick", password="bench-teacher")
-STUDENTS = (
-    Person(login="ada", name="Ada Quill", password="bench-ada"),
-    Person(login="bram", name="Bram Tolliver", password="bench-bram"),
-    Person(login="chidi", name="Chidi Marsh", password="bench-chidi"),
-    Person(login="dunya", name="Dunya Perrow", password="bench-dunya"),
-    Person(login="edda", name="Edda Winslow", password="bench-edda"),
-    Person(login="finn", name="Finn Oakes", password="bench-finn"),
-    Person(login="greta", name="Greta Holm", password="bench-greta"),
-    Person(login="hamid", name="Hamid Sorley", password="bench-hamid"),
-    Person(login="ines", name="Ines Varga", password="bench-ines"),
-    Person(login="jory", name="Jory Pell", password="bench-jory"),
-)
+SECOND_TEACHER = Person(login="second", name="Mr Tobin Reyes", password="bench-second")
+#: Workshop 9B.
+STUDENTS = tuple(
+    _student(name)
+    for name in (
+        "Ada Quill", "Bram Tolliver", "Chidi Marsh", "Dunya Perrow", "Edda Winslow", "Finn Oakes", "Greta Holm",
+        "Hamid Sorley", "Ines Varga", "Jory Pell", "Kira Dunmore", "Lasse Brook", "Mina Tarrow", "Noor Ashby",
+    )
+)  # fmt: skip
+#: Workshop 10A.
+OLDER_STUDENTS = tuple(
+    _student(name)
+    for name in (
+        "Otis Lane", "Priya Weld", "Quinn Harrow", "Rosa Timms", "Sven Calder", "Tess Morrow", "Umar Finch",
+        "Vera Stoke", "Wim Hadley", "Yara Coombe",
+    )
+)  # fmt: skip

@@ -16,8 +16,8 @@ from pathlib import Path
 from types import FrameType
 
 from rigid_bench.core.errors import RigidBenchError
-from rigid_bench.demo.people import STUDENTS, TEACHER
-from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER
+from rigid_bench.demo.school import fill
 from rigid_bench.store import queries
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
@@ -114,13 +114,9 @@ def _fill_if_empty(url: str) -> None:
     with database.session() as session:
         has_people = queries.people_exist(session)
     if not has_people:
-        # imported here: it loads the modelling library, which takes a while
-        from rigid_bench.demo.school import fill
-
-        _say("Making the sample school; this takes about half a minute, the first time only.")
+        _say("Making the sample school.")
         try:
-            with Sandbox() as sandbox:
-                fill(database, sandbox, progress=_say if sys.stdout.isatty() else _quiet)
+            fill(database, progress=_say if sys.stdout.isatty() else _quiet)
         except BaseException:  # Ctrl-C too: half a school would be taken for a whole one next time
             migrate(url, revision="base")
             raise
@@ -177,6 +173,12 @@ def _wait_until_ready(address: str, process: "subprocess.Popen[bytes]") -> None:
 
 def _greet(address: str) -> None:
     _say(f"\nRigid Bench runs at {address}\n")
-    for role, person in (("teacher", TEACHER), ("student", STUDENTS[0]), ("student", STUDENTS[1])):
+    people = (
+        ("teacher", TEACHER),
+        ("teacher", SECOND_TEACHER),
+        ("student", STUDENTS[1]),
+        ("student", OLDER_STUDENTS[0]),
+    )
+    for role, person in people:
         _say(f"  {role}: sign-in name {person.login}, password {person.password}")
     _say("\nAll people and builds are made up. Ctrl-C stops it; the data stays for next time.")

@@ -1,123 +1,255 @@
-"""The sample school: one class, its teacher, its students, and builds at every state. All invented."""
+"""The sample school: two classes, their teachers and students, and builds at every state. All invented."""
 
 import hashlib
-import io
 import json
-import zipfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any
 
-from rigid_bench.core.grading.report import Prepared
-from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
-from rigid_bench.demo.people import STUDENTS, TEACHER, Person
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.archive import write_zip
+from rigid_bench.core.grading.report import ENGINE_VERSION, Prepared
+from rigid_bench.demo.graded import GradedExercise, read_graded
+from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.jobs.tasks import Grader
-from rigid_bench.store import queries
+from rigid_bench.store import class_queries, marking_queries, queries
 from rigid_bench.store.database import Database
-from rigid_bench.store.tables import Classroom, ExerciseVersion, User
+from rigid_bench.store.rules import rules_of_class
+from rigid_bench.store.standing import standing, tally
+from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
 from rigid_bench.web.passwords import hash_password
 
-#: The exercises in the order in which they are taught.
-_EXERCISES = (drill_jig, seed_drawer, pedal_bin, weather_mast)
-#: Who handed in what; those who are not named have not handed in yet.
-_HANDED_IN = {
-    "ada": ("jig-right", "right", "bin-right", "mast-right"),
-    "bram": ("jig-radius-for-diameter", "jig-right", "radius-for-diameter", "bin-joint-short", "mast-screw-missing"),
-    "chidi": ("jig-own-corners", "right", "bin-pedal-fixed", "mast-collar-tight"),
-    "dunya": ("jig-edge-for-centre", "too-wide", "bin-rod-short", "mast-vane-loose"),
-    "edda": ("jig-three-corners", "nothing-grounded", "bin-radius-for-diameter", "mast-bearing-wrong"),
-    "finn": ("jig-one-dowel", "fixed", "bin-thin-stud"),
-    "greta": ("jig-dowel-slides", "no-knob"),
-    "hamid": ("thin-wall", "right"),
-    "ines": ("step-only",),
+JIG, DRAWER, BIN, MAST = range(4)
+#: Who handed in what, one exercise after the other; several builds of one exercise in a row.
+_YOUNGER: dict[str, dict[int, tuple[str, ...]]] = {
+    "ada": {JIG: ("jig-right",), DRAWER: ("a-shade-wide", "right"), BIN: ("bin-right",), MAST: ("mast-right",)},
+    "bram": {
+        JIG: ("jig-radius-for-diameter", "jig-right"),
+        DRAWER: ("radius-for-diameter",),
+        BIN: ("bin-joint-short",),
+    },
+    "chidi": {JIG: ("jig-own-corners",), DRAWER: ("right",), BIN: ("bin-pedal-fixed",)},
+    "dunya": {JIG: ("jig-edge-for-centre",), DRAWER: ("too-wide", "too-wide", "too-wide"), BIN: ("bin-rod-short",)},
+    "edda": {JIG: ("jig-three-corners",), DRAWER: ("nothing-grounded",), BIN: ("bin-radius-for-diameter",)},
+    "finn": {JIG: ("jig-one-dowel",), DRAWER: ("fixed",), BIN: ("bin-thin-stud",)},
+    "greta": {JIG: ("jig-dowel-slides",), DRAWER: ("no-knob",)},
+    "hamid": {JIG: ("jig-right",), DRAWER: ("thin-wall", "right")},
+    "ines": {JIG: ("jig-radius-for-diameter", "jig-right"), DRAWER: ("step-only",)},
+    "kira": {JIG: ("jig-right",), DRAWER: ("thin-floor",), BIN: ("bin-right",)},
+    "lasse": {JIG: ("jig-edge-for-centre", "jig-right"), DRAWER: ("radius-for-diameter",)},
+    "mina": {JIG: ("jig-right",), DRAWER: ("a-shade-wide",), BIN: ("bin-joint-short",)},
+    "noor": {JIG: ("jig-own-corners",), DRAWER: ("decimal-point",)},
 }
-_RETURNED = ("chidi", "hamid")
-
-
-def pack(files: Mapping[str, bytes]) -> bytes:
-    """Pack a bundle's files into a zip that is the same bytes for the same files."""
-    packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name in sorted(files):
-            archive.writestr(zipfile.ZipInfo(name), files[name])
-    return packed.getvalue()
+_OLDER: dict[str, dict[int, tuple[str, ...]]] = {
+    "otis": {JIG: ("jig-right",), DRAWER: ("right",), BIN: ("bin-right",), MAST: ("mast-screw-missing",)},
+    "priya": {JIG: ("jig-right",), DRAWER: ("one-gap-only", "right"), BIN: ("bin-right",), MAST: ("mast-right",)},
+    "quinn": {JIG: ("jig-one-dowel",), DRAWER: ("radius-for-diameter",), BIN: ("bin-joint-short",),
+              MAST: ("mast-vane-loose", "mast-right")},
+    "rosa": {JIG: ("jig-radius-for-diameter",), DRAWER: ("wall-outward",), BIN: ("bin-rod-short",),
+             MAST: ("mast-collar-tight",)},
+    "sven": {JIG: ("jig-right",), DRAWER: ("edge-for-centre",), BIN: ("bin-pedal-fixed",),
+             MAST: ("mast-bearing-wrong",)},
+    "tess": {JIG: ("jig-edge-for-centre",), DRAWER: ("right",), BIN: ("bin-right",), MAST: ("mast-vane-radius",)},
+    "umar": {JIG: ("jig-dowel-slides", "jig-right"), DRAWER: ("fixed", "right"), BIN: ("bin-thin-stud",),
+             MAST: ("mast-lifted",)},
+    "vera": {JIG: ("jig-right",), DRAWER: ("thin-wall",), BIN: ("bin-right",), MAST: ("mast-no-dowels",)},
+    "wim": {JIG: ("jig-three-corners",), DRAWER: ("nothing-grounded",), MAST: ("mast-turning",)},
+}  # fmt: skip
+#: Days from now when each exercise is due, in each class.
+_DUE = {JIG: -12, DRAWER: -1, BIN: 4, MAST: 11}
+_DUE_OLDER = {JIG: -40, DRAWER: -30, BIN: -12, MAST: -1}
+_SETTINGS: dict[str, Any] = {
+    "time_zone": "Europe/Dublin",
+    "grades": [{"name": name, "at_least": least} for name, least in (("A", 85), ("B", 70), ("C", 55), ("D", 40))],
+}
 
 
 def add_exercise(database: Database, sandbox: Sandbox, files: Mapping[str, bytes]) -> ExerciseVersion:
-    """Check an exercise, draw its sheet and keep it as a version.
+    """Check an exercise, draw its sheet and keep it as a version, with the school's own classroom values in it.
 
     Raises
     ------
     RigidBenchError
         The exercise cannot be used.
     """
+    with database.session() as session:
+        files = with_allowances(files, class_queries.allowances(session))
     prepared: Prepared = sandbox.run("prepare_exercise", dict(files), name="exercise")
+    with database.session() as session:
+        return keep_exercise(session, files, prepared.model_dump(mode="json"))
+
+
+def with_allowances(
+    files: Mapping[str, bytes], school: Mapping[str, Mapping[str, tuple[float, float]]]
+) -> dict[str, bytes]:
+    """Write the school's classroom values into an exercise, which may have its own: a version never changes."""
+    if not school:
+        return dict(files)
+    document = json.loads(files["exercise.json"])
+    own = document.get("allowances", {})
+    document["allowances"] = {process: {**dict(school[process]), **own.get(process, {})} for process in school} | {
+        process: values for process, values in own.items() if process not in school
+    }
+    return {**files, "exercise.json": json.dumps(document, indent=1).encode()}
+
+
+def keep_exercise(session: Session, files: Mapping[str, bytes], prepared: dict[str, Any]) -> ExerciseVersion:
+    """Keep an exercise that was prepared as a version."""
     document = json.loads(files["exercise.json"])
     content = hashlib.sha256(b"".join(name.encode() + files[name] for name in sorted(files)))
+    return queries.add_version(
+        session,
+        exercise=document["id"],
+        title=document["title"],
+        digest=content.hexdigest(),
+        bundle=write_zip(files),
+        document=document,
+        prepared=prepared,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Class:
+    """A class of the sample school, as it is filled."""
+
+    classroom: Classroom
+    teacher: User
+    students: Mapping[str, User]
+    plan: Mapping[str, Mapping[int, tuple[str, ...]]]
+    due: Mapping[int, int]
+    #: Exercises whose cards are returned.
+    returned: Sequence[int]
+
+
+def fill(database: Database, *, progress: Callable[[str], None]) -> None:
+    """Fill an empty database with the sample school, its builds as the grader found them."""
+    graded = read_graded()
     with database.session() as session:
-        return queries.add_version(
-            session,
-            exercise=document["id"],
-            title=document["title"],
-            digest=content.hexdigest(),
-            bundle=pack(files),
-            document=document,
-            prepared=prepared.model_dump(mode="json"),
-        )
+        versions = [keep_exercise(session, each.bundle, each.prepared) for each in graded]
+        teacher, second = _add(session, TEACHER, "teacher"), _add(session, SECOND_TEACHER, "teacher")
+        classes = [
+            _open(session, "Workshop 9B", teacher, STUDENTS, versions, _YOUNGER, _DUE, (JIG,)),
+            _open(session, "Workshop 10A", teacher, OLDER_STUDENTS, versions, _OLDER, _DUE_OLDER, (JIG, DRAWER, BIN)),
+        ]
+        class_queries.share_class(session, classes[1].classroom.id, second.id)
+        for each in classes:
+            progress(f"Handing in the builds of {each.classroom.name}")
+            builds = dict(_hand_in_all(session, each, versions, graded))
+            _return_all(session, each, versions)
+            _talk(session, each, versions, builds)
 
 
-def fill(database: Database, sandbox: Sandbox, *, progress: Callable[[str], None]) -> None:
-    """Fill an empty database with the sample school, graded by the grader that the queue uses."""
-    versions = []
-    for module in _EXERCISES:
-        progress(f"Making the exercise {module.__name__.rsplit('.', 1)[-1].replace('_', ' ')}")
-        versions.append(add_exercise(database, sandbox, module.bundle()))
-    with database.session() as session:
-        teacher = _add(database, TEACHER, "teacher")
-        students = {each.login: _add(database, each, "student") for each in STUDENTS}
-        classroom = queries.add_class(session, name="Workshop 9B", teacher=teacher, students=list(students.values()))
-        for place, version in enumerate(versions):
-            queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
-    grader = Grader(database, sandbox)
-    samples = {
-        sample.name: (version, sample)
-        for module, version in zip(_EXERCISES, versions, strict=True)
-        for sample in module.SAMPLES
-    }
-    for login, names in _HANDED_IN.items():
-        for name in names:
-            progress(f"Measuring the build of {students[login].name}")
-            version, sample = samples[name]
-            _hand_in(database, grader, classroom, version, students[login], sample.files())
-    drawers = versions[_EXERCISES.index(seed_drawer)]
-    _return(database, classroom, drawers, teacher, [students[login] for login in _RETURNED])
+def _add(session: Session, person: Person, role: str) -> User:
+    return queries.add_user(
+        session, login=person.login, name=person.name, role=role, password_hash=hash_password(person.password)
+    )
 
 
-def _add(database: Database, person: Person, role: str) -> User:
-    with database.session() as session:
-        return queries.add_user(
-            session, login=person.login, name=person.name, role=role, password_hash=hash_password(person.password)
-        )
+def _open(
+    session: Session,
+    name: str,
+    teacher: User,
+    people: Sequence[Person],
+    versions: Sequence[ExerciseVersion],
+    plan: Mapping[str, Mapping[int, tuple[str, ...]]],
+    due: Mapping[int, int],
+    returned: Sequence[int],
+) -> _Class:
+    students = {each.login: _add(session, each, "student") for each in people}
+    classroom = queries.add_class(session, name=name, teacher=teacher, students=list(students.values()))
+    class_queries.change_class(session, classroom, name=name, settings=_SETTINGS)
+    for place, version in enumerate(versions):
+        assignment = queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
+        assignment.due_at = _noon(due[place])
+    session.flush()
+    return _Class(classroom=classroom, teacher=teacher, students=students, plan=plan, due=due, returned=returned)
 
 
-def _hand_in(
-    database: Database,
-    grader: Grader,
-    classroom: Classroom,
-    version: ExerciseVersion,
-    student: User,
-    files: Mapping[str, bytes],
+def _noon(days: float) -> datetime:
+    today = datetime.now(UTC).replace(hour=12, minute=0, second=0, microsecond=0)
+    return today + timedelta(days=days)
+
+
+def _hand_in_all(
+    session: Session, room: _Class, versions: Sequence[ExerciseVersion], graded: Sequence[GradedExercise]
+) -> Iterator[tuple[tuple[str, int], Build]]:
+    """Keep every build of the plan, the earlier ones earlier; yield the newest of each student and exercise."""
+    for number, (login, work) in enumerate(room.plan.items()):
+        for place, names in work.items():
+            for attempt, name in enumerate(names):
+                sample = graded[place].samples[name]
+                build = queries.add_build(
+                    session,
+                    class_id=room.classroom.id,
+                    version_id=versions[place].id,
+                    student_id=room.students[login].id,
+                    files=sample.files,
+                )
+                # the last ones in the list come late
+                before = timedelta(minutes=190 - 17 * number + 1440 * (len(names) - 1 - attempt))
+                build.handed_in_at = min(_noon(room.due[place]) - before, datetime.now(UTC) - timedelta(minutes=number))
+                session.flush()
+                queries.finish_measuring(
+                    session,
+                    build.id,
+                    version_id=versions[place].id,
+                    engine_version=ENGINE_VERSION,
+                    report=sample.report,
+                    scene=sample.scene,
+                )
+                yield (login, place), build
+
+
+def _return_all(session: Session, room: _Class, versions: Sequence[ExerciseVersion]) -> None:
+    session.expire_all()
+    rules = rules_of_class(session, room.classroom.id)
+    for place in room.returned:
+        for build in queries.builds_of_exercise(session, room.classroom.id, versions[place].id):
+            total = tally(standing(build), rules.of(build.version, build.student_id))[0]
+            marking_queries.return_build(session, build, teacher_id=room.teacher.id, total=total)
+
+
+def _talk(
+    session: Session, room: _Class, versions: Sequence[ExerciseVersion], builds: Mapping[tuple[str, int], Build]
 ) -> None:
-    with database.session() as session:
-        build = queries.add_build(
-            session, class_id=classroom.id, version_id=version.id, student_id=student.id, files=files
+    """Let people ask, answer, agree and raise hands, so that every state is there."""
+    if "bram" not in room.students:
+        for login in ("otis", "priya"):
+            build = builds[login, MAST]
+            marking_queries.add_override(
+                session,
+                build,
+                check_id="explained",
+                marks=3.0,
+                comment="sound: each fit with its gap and why",
+                teacher_id=room.teacher.id,
+            )
+        return
+    drawer = versions[DRAWER].id
+    people = {login: each.id for login, each in room.students.items()}
+    terms: dict[str, Any] = {"due_at": None, "is_absent": False, "partner_id": None}
+    for login, agreed in (
+        ("jory", {"is_absent": True}),
+        ("greta", {"due_at": _noon(3)}),
+        ("mina", {"partner_id": people["noor"]}),
+    ):
+        class_queries.agree(
+            session, class_id=room.classroom.id, version_id=drawer, student_id=people[login], **(terms | agreed)
         )
-    grader.grade(build.id)
-
-
-def _return(
-    database: Database, classroom: Classroom, version: ExerciseVersion, teacher: User, students: list[User]
-) -> None:
-    with database.session() as session:
-        newest = queries.newest_builds_of_class(session, classroom.id)
-        for student in students:
-            queries.return_build(session, newest[student.id, version.id], teacher_id=teacher.id)
+    asked = "My gap is 0.4 on the left. Why is the right one wrong?"
+    marking_queries.ask(
+        session, builds["bram", DRAWER], check_id="knob.pilot", text="I drew a Ø4 drill. Is 2 its radius?"
+    )
+    marking_queries.ask(session, builds["dunya", DRAWER], check_id="gap.right", text=asked)
+    marking_queries.raise_hand(session, builds["finn", DRAWER], student_id=people["finn"], check_id="drawer.free")
+    for text, code in (
+        ("Type the diameter: the sheet gives Ø.", "radius-for-diameter"),
+        ("Both gaps come off the width, left and right.", "follows"),
+        ("Drag it before you hand in: if it does not move, a mate is one too many.", "fixed-where-it-should-move"),
+    ):
+        marking_queries.bank_comment(session, room.teacher.id, text, code)
+    class_queries.log(
+        session, who=room.teacher.name, action="made the class", subject=room.classroom.name, class_id=room.classroom.id
+    )

@@ -214,6 +214,7 @@ def _dimension(name: str, title: str, marks: float, measure: str, nominal: float
         "measure": measure,
         "nominal": nominal,
         "tolerance": {"minus": 0.1, "plus": 0.1},
+        "near": {"factor": 2, "share": 0.5},
         **more,
     }
 
@@ -428,6 +429,42 @@ SAMPLES = (
         slip="the side wall 2 instead of 3",
         sizes=Sizes(wall=2.0),
         falls=(("drawer.wall", None),),
+    ),
+    SampleBuild(
+        name="a-shade-wide",
+        slip="the drawer 0.15 mm too wide: near, and its gap on one side too tight",
+        sizes=Sizes(width=60.15),
+        falls=(("drawer.width", None), ("gap.right", "follows")),
+    ),
+    SampleBuild(
+        name="one-gap-only",
+        slip="the gap taken off once and not on both sides",
+        sizes=Sizes(width=60.4),
+        falls=(("drawer.width", None), ("gap.right", "follows")),
+    ),
+    SampleBuild(
+        name="thin-floor",
+        slip="the floor 0.15 mm too thin: near",
+        sizes=Sizes(floor=2.85),
+        falls=(("drawer.floor", None),),
+    ),
+    SampleBuild(
+        name="edge-for-centre",
+        slip="the hole placed by its edge and not by its middle",
+        sizes=Sizes(hole_from_side=34.2),
+        falls=(("drawer.hole.side", "edge-for-centre"),),
+    ),
+    SampleBuild(
+        name="decimal-point",
+        slip="the pilot hole's depth with the point in the wrong place",
+        sizes=Sizes(pilot_depth=0.8),
+        falls=(("knob.pilot.depth", "decimal-point"),),
+    ),
+    SampleBuild(
+        name="wall-outward",
+        slip="the walls grown outward: two walls too wide",
+        sizes=Sizes(width=66.0),
+        falls=(("drawer.width", "wall"), ("gap.right", "follows"), ("overlap", "follows")),
     ),
     SampleBuild(
         name="step-only",

@@ -258,6 +258,11 @@ def _assembly_checks(s: Sizes) -> list[dict[str, Any]]:
          "b": "collar-1", "between": walls, "fit": "slide, printed"},
         {"id": "overlap", "title": "Nothing overlaps but threads", "kind": "interference", "marks": 2,
          "expected": threads},
+        {"id": "explained", "title": "Fits explained", "kind": "judged", "marks": 3, "levels": [
+            {"name": "not yet", "text": "no reason given for the gaps", "marks": 0},
+            {"name": "begun", "text": "a gap is named, without a reason", "marks": 1},
+            {"name": "sound", "text": "each fit with its gap and why", "marks": 3},
+        ]},
     ]  # fmt: skip
 
 
@@ -319,7 +324,8 @@ class SampleBuild:
     lift: float = 0.0
     #: Checks that fall, with the code of the cause where one is to be named.
     falls: tuple[tuple[str, str | None], ...] = ()
-    unchecked: tuple[str, ...] = ()
+    #: One row is judged by a person.
+    unchecked: tuple[str, ...] = ("explained",)
 
     def files(self) -> dict[str, bytes]:
         """Make the files that the student hands in."""
@@ -359,6 +365,30 @@ SAMPLES = (
         slip="the collar's bore without its gap",
         sizes=replace(_S, collar=20.0),
         falls=(("collar.bore", None), ("collar.gap", "follows")),
+    ),
+    SampleBuild(
+        name="mast-vane-radius",
+        slip="the vane bore's radius typed for its diameter",
+        sizes=replace(_S, vane=10.2),
+        falls=(("vane.bore", "radius-for-diameter"), ("overlap", "follows")),
+    ),
+    SampleBuild(
+        name="mast-no-dowels",
+        slip="both dowels forgotten",
+        left_out=("dowel-1", "dowel-2"),
+        falls=(("parts", "part-missing"),),
+    ),
+    SampleBuild(
+        name="mast-lifted",
+        slip="all that stands on the base 3 mm off its seat: one move, said once",
+        lift=3.0,
+        falls=(("mast.seat", "group-move"), ("four", "clash"), ("overlap", "follows")),
+    ),
+    SampleBuild(
+        name="mast-turning",
+        slip="the mate forgotten that keeps the mast from turning",
+        undone=("mast turned right",),
+        falls=(("mast.held", "mate-short"), ("four", "follows")),
     ),
     SampleBuild(
         name="mast-nothing-grounded",

@@ -11,12 +11,15 @@ from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import read_exercise
 from rigid_bench.core.exercise.sheet import make_sheet
 from rigid_bench.core.geometry.measure_report import MeasureReport, measure_file
-from rigid_bench.core.grading.grade import describe, grade
+from rigid_bench.core.grading.card_pictures import with_pictures
+from rigid_bench.core.grading.grade import describe, grade, grade_whole
 from rigid_bench.core.grading.report import Prepared, Report
+from rigid_bench.core.grading.scene import make_scene
 from rigid_bench.core.grading.submission import read_submission
 from rigid_bench.core.grading.understand import understand
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.jobs.graded import Graded
 
 
 def _noting(path: str) -> Callable[[str], None]:
@@ -65,8 +68,16 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
     return clearance_report(found, contacts=contacts, instances=names, warnings=submission.warnings)
 
 
-def grade_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Report:
-    """Grade what a student handed in."""
+def grade_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Graded:
+    """Grade what a student handed in, and draw it."""
+    progress = _noting(note)
+    report, context = grade_whole(read_exercise(exercise), files, tolerance=Tolerance(), progress=progress)
+    progress("Drawing the build")
+    return Graded(report=with_pictures(report, context), scene=make_scene(context))
+
+
+def grade_report(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Report:
+    """Grade a submission; the report alone."""
     return grade(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
 
 

@@ -1,6 +1,7 @@
 """The queue: builds wait in PostgreSQL, and are put in it in the transaction that keeps their files."""
 
 from collections.abc import Callable, Mapping
+from types import MappingProxyType
 from typing import Any
 
 import procrastinate
@@ -10,11 +11,13 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.archive import read_zip
 from rigid_bench.core.errors import RigidBenchError
-from rigid_bench.core.grading.report import ENGINE_VERSION, Report
+from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.core.grading.understood import Understood
+from rigid_bench.jobs.graded import Graded
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.returning import return_due
 from rigid_bench.store.tables import Build
 
 log = structlog.get_logger()
@@ -28,7 +31,9 @@ _GAVE_UP = {
     "next_step": "Tell your teacher; your files are kept, and can be measured again",
 }
 
-GRADE, LOOK, RESCUE = "grade_build", "look_at_build", "rescue_jobs"
+GRADE, LOOK, TRY, RETURN, RESCUE = "grade_build", "look_at_build", "try_version", "return_cards", "rescue_jobs"
+#: Begins what is noted of a build while another version of its exercise is tried on it.
+TRYING = "Trying another version"
 #: Every quarter of a minute; the sixth field of a cron line is seconds.
 _OFTEN = "* * * * * */15"
 
@@ -73,13 +78,20 @@ def look_at(
     version_id: int,
     student_id: int,
     files: Mapping[str, bytes],
+    evidence: Mapping[str, bytes] = MappingProxyType({}),
 ) -> int:
     """Keep the files that a student chose and queue a look at them; they do not count yet.
 
     Parameters and result are those of `hand_in`.
     """
     build = queries.add_build(
-        session, class_id=class_id, version_id=version_id, student_id=student_id, files=files, state="looking"
+        session,
+        class_id=class_id,
+        version_id=version_id,
+        student_id=student_id,
+        files=files,
+        state="looking",
+        evidence=evidence,
     )
     _defer(session, app, LOOK, build.id)
     return build.id
@@ -91,9 +103,21 @@ def hand_in_chosen(session: Session, app: procrastinate.App, build: Build) -> No
         _defer(session, app, GRADE, build.id)
 
 
-def _defer(session: Session, app: procrastinate.App, task: str, build_id: int) -> None:
+def check_chosen(session: Session, app: procrastinate.App, build: Build) -> None:
+    """Let a build that was looked at be measured without counting; a second time changes nothing."""
+    if queries.check_build(session, build):
+        _defer(session, app, GRADE, build.id)
+
+
+def try_version(session: Session, app: procrastinate.App, *, build_id: int, version_id: int) -> None:
+    """Queue a trial: measure a build by another version of its exercise, beside what counts."""
+    queries.note_progress(session, build_id, TRYING)
+    _defer(session, app, TRY, build_id, version_id=version_id)
+
+
+def _defer(session: Session, app: procrastinate.App, task: str, build_id: int, **more: int) -> None:
     connection = session.connection().connection.driver_connection
-    app.configure_task(task, connection=connection).defer(build_id=build_id)
+    app.configure_task(task, connection=connection).defer(build_id=build_id, **more)
 
 
 class Grader:
@@ -109,7 +133,7 @@ class Grader:
         if work is None:
             return
         try:
-            report: Report = self._run("grade_files", build_id, work)
+            graded: Graded = self._run("grade_files", build_id, work)
         except RigidBenchError as exc:
             log.info("build refused", build=build_id, reason=str(exc))
             self.fail(build_id, exc.facts)
@@ -120,8 +144,28 @@ class Grader:
                 build_id,
                 version_id=work.version_id,
                 engine_version=ENGINE_VERSION,
-                report=report.model_dump(mode="json"),
+                report=graded.report.model_dump(mode="json"),
+                scene=graded.scene,
             )
+
+    def try_version(self, build_id: int, version_id: int) -> None:
+        """Measure a build by another version of its exercise; the run counts once a teacher applies it."""
+        with self.database.session() as session:
+            work = queries.trial_work(session, build_id, version_id)
+        if work is None:
+            return
+        try:
+            graded: Graded | None = self._run("grade_files", build_id, work)
+        except RigidBenchError as exc:
+            log.info("trial refused", build=build_id, reason=str(exc))
+            graded = None
+        with self.database.session() as session:
+            if graded:
+                report = graded.report.model_dump(mode="json")
+                queries.add_trial(
+                    session, build_id, version_id=version_id, engine_version=ENGINE_VERSION, report=report
+                )
+            queries.note_progress(session, build_id, "")
 
     def look(self, build_id: int) -> None:
         """Say what is understood of a build before it counts."""
@@ -171,6 +215,19 @@ def look_at_build(context: JobContext, build_id: int) -> None:
     _tried(context, build_id, grader.look, grader.refuse)
 
 
+def try_version_on(context: JobContext, build_id: int, version_id: int) -> None:
+    """Measure a build by another version of its exercise."""
+    grader: Grader = context.additional_context["grader"]
+    grader.try_version(build_id, version_id)
+
+
+def return_cards(context: JobContext, timestamp: int) -> None:
+    """Return all cards whose set time has come."""
+    grader: Grader = context.additional_context["grader"]
+    with grader.database.session() as session:
+        return_due(session)
+
+
 def _tried(
     context: JobContext, build_id: int, do: Callable[[int], None], give_up: Callable[[int, dict[str, str]], None]
 ) -> None:
@@ -197,6 +254,9 @@ def queue(connector: Any) -> procrastinate.App:
     app = procrastinate.App(connector=connector)
     app.task(name=GRADE, retry=_RETRY, pass_context=True)(grade_build)
     app.task(name=LOOK, retry=_RETRY, pass_context=True)(look_at_build)
+    app.task(name=TRY, retry=_RETRY, pass_context=True)(try_version_on)
+    returns = app.task(name=RETURN, queueing_lock=RETURN, pass_context=True)(return_cards)
+    app.periodic(cron=_OFTEN)(returns)
     rescue = app.task(name=RESCUE, queueing_lock=RESCUE, pass_context=True)(rescue_jobs)
     app.periodic(cron=_OFTEN)(rescue)
     return app

@@ -3,13 +3,15 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from types import MappingProxyType
 from typing import Any
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import and_, delete, exists, func, or_, select, update
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from rigid_bench.core.errors import NotFound
+from rigid_bench.store.codes import new_code
 from rigid_bench.store.tables import (
     COUNTED,
     UNCOUNTED,
@@ -17,12 +19,13 @@ from rigid_bench.store.tables import (
     Build,
     BuildFile,
     Classroom,
+    ClassTeacher,
     ExerciseVersion,
     Membership,
-    Override,
-    Return,
     Run,
+    Scene,
     SignIn,
+    Terms,
     User,
 )
 
@@ -42,6 +45,11 @@ _LOOK = "Go back to your start page and follow the link there"
 def user_by_login(session: Session, login: str) -> User | None:
     """Return the person with a sign-in name, or None."""
     return session.scalar(select(User).where(User.login == login))
+
+
+def user_by_id(session: Session, user_id: int) -> User:
+    """Return a person who is signed in, whole."""
+    return session.get_one(User, user_id)
 
 
 def add_user(session: Session, *, login: str, name: str, role: str, password_hash: str) -> User:
@@ -69,18 +77,23 @@ def end_sign_in(session: Session, token_hash: str) -> None:
     session.execute(delete(SignIn).where(SignIn.token_hash == token_hash))
 
 
-def add_class(session: Session, *, name: str, teacher: User, students: Sequence[User]) -> Classroom:
+def add_class(session: Session, *, name: str, teacher: User, students: Sequence[User] = ()) -> Classroom:
     """Add a class with its teacher and students."""
-    classroom = Classroom(name=name, teacher_id=teacher.id)
+    classroom = Classroom(name=name, code=new_code(), settings={})
     session.add(classroom)
     session.flush()
+    session.add(ClassTeacher(class_id=classroom.id, teacher_id=teacher.id))
     session.add_all(Membership(class_id=classroom.id, student_id=each.id) for each in students)
     return classroom
 
 
 def classes_of_teacher(session: Session, teacher_id: int) -> Sequence[Classroom]:
     """List a teacher's classes."""
-    return session.scalars(select(Classroom).where(Classroom.teacher_id == teacher_id).order_by(Classroom.name)).all()
+    return session.scalars(select(Classroom).where(_taught_by(teacher_id)).order_by(Classroom.name)).all()
+
+
+def _taught_by(teacher_id: int) -> Any:
+    return Classroom.id.in_(select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == teacher_id))
 
 
 def class_of_teacher(session: Session, class_id: int, teacher_id: int) -> Classroom:
@@ -91,7 +104,7 @@ def class_of_teacher(session: Session, class_id: int, teacher_id: int) -> Classr
     NotFound
         There is none, or it is another teacher's.
     """
-    found = session.scalar(select(Classroom).where(Classroom.id == class_id, Classroom.teacher_id == teacher_id))
+    found = session.scalar(select(Classroom).where(Classroom.id == class_id, _taught_by(teacher_id)))
     if found is None:
         raise NotFound("class", "there is no such class among yours", _LOOK)
     return found
@@ -126,9 +139,11 @@ def add_version(
     return version
 
 
-def assign(session: Session, *, class_id: int, version_id: int, place: int = 0) -> None:
+def assign(session: Session, *, class_id: int, version_id: int, place: int = 0) -> Assignment:
     """Give a class an exercise to work on, at a place among its others."""
-    session.add(Assignment(class_id=class_id, version_id=version_id, place=place))
+    assignment = Assignment(class_id=class_id, version_id=version_id, place=place)
+    session.add(assignment)
+    return assignment
 
 
 def exercises_of_class(session: Session, class_id: int) -> Sequence[ExerciseVersion]:
@@ -151,7 +166,7 @@ def assigned_version(session: Session, *, class_id: int, version_id: int, user: 
         The class does not work on it, or the person is not of the class.
     """
     belongs = (
-        select(Classroom.id).where(Classroom.teacher_id == user.id)
+        select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == user.id)
         if user.role == "teacher"
         else select(Membership.class_id).where(Membership.student_id == user.id)
     )
@@ -200,13 +215,77 @@ def newest_builds_of_class(session: Session, class_id: int) -> dict[tuple[int, i
     return {(build.student_id, build.version_id): build for build in builds}
 
 
+def newest_build_of(session: Session, class_id: int, version_id: int, student_id: int) -> Build | None:
+    """Return a student's newest build for an exercise, or None."""
+    own = and_(Build.class_id == class_id, Build.version_id == version_id, Build.student_id == student_id)
+    return next(iter(_newest_builds(session, own)), None)
+
+
+def build_before(session: Session, build: Build) -> Build | None:
+    """Return what the student handed in for the same exercise before a build, with its runs; None for the first."""
+    query = (
+        select(Build)
+        .where(
+            Build.class_id == build.class_id,
+            Build.version_id == build.version_id,
+            Build.student_id == build.student_id,
+            Build.state == "graded",
+            Build.counts,
+            Build.id < build.id,
+        )
+        .order_by(Build.id.desc())
+        .limit(1)
+        .options(selectinload(Build.runs))
+    )
+    return session.scalar(query)
+
+
+def version(session: Session, version_id: int) -> ExerciseVersion:
+    """Return a version of an exercise that there is."""
+    return session.get_one(ExerciseVersion, version_id)
+
+
+def versions_of(session: Session, exercise: str) -> Sequence[ExerciseVersion]:
+    """List the versions of an exercise, newest first."""
+    query = select(ExerciseVersion).where(ExerciseVersion.exercise == exercise)
+    return session.scalars(query.order_by(ExerciseVersion.number.desc())).all()
+
+
+def builds_of_exercise(session: Session, class_id: int, version_id: int) -> Sequence[Build]:
+    """List each student's newest build for an exercise, with all that belongs to it."""
+    return _newest_builds(session, and_(Build.class_id == class_id, Build.version_id == version_id))
+
+
+def ready_builds(session: Session, build: Build) -> Sequence[Build]:
+    """List the other students' newest builds for the same exercise that are measured and not returned."""
+    builds = builds_of_exercise(session, build.class_id, build.version_id)
+    return [each for each in builds if each.id != build.id and each.state == "graded" and not each.returns]
+
+
+def count_to_return(session: Session, class_ids: Sequence[int]) -> dict[int, int]:
+    """Count the newest builds of classes whose cards are ready and not returned."""
+    newest = (
+        select(func.max(Build.id))
+        .where(Build.class_id.in_(class_ids), Build.state.in_(COUNTED), Build.counts)
+        .group_by(Build.class_id, Build.version_id, Build.student_id)
+    )
+    ready = Build.state.in_(["graded", "failed"])
+    query = select(Build.class_id, func.count()).where(Build.id.in_(newest), ready, ~Build.returns.any())
+    return {row[0]: row[1] for row in session.execute(query.group_by(Build.class_id))}
+
+
 def _newest_builds(session: Session, condition: Any) -> Sequence[Build]:
     query = (
         select(Build)
-        .where(condition, Build.state.in_(COUNTED))
+        .where(condition, Build.state.in_(COUNTED), Build.counts)
         .ext(distinct_on(Build.class_id, Build.version_id, Build.student_id))
         .order_by(Build.class_id, Build.version_id, Build.student_id, Build.id.desc())
-        .options(selectinload(Build.runs), selectinload(Build.overrides), selectinload(Build.returns))
+        .options(
+            selectinload(Build.runs),
+            selectinload(Build.overrides),
+            selectinload(Build.returns),
+            selectinload(Build.questions),
+        )
     )
     return session.scalars(query).all()
 
@@ -219,6 +298,7 @@ def add_build(
     student_id: int,
     files: Mapping[str, bytes],
     state: str = "queued",
+    evidence: Mapping[str, bytes] = MappingProxyType({}),
 ) -> Build:
     """Keep what a student handed in, waiting to be measured; or chose, waiting to be looked at.
 
@@ -229,11 +309,15 @@ def add_build(
             Build.class_id == class_id,
             Build.version_id == version_id,
             Build.student_id == student_id,
-            Build.state.in_(UNCOUNTED),
+            or_(Build.state.in_(UNCOUNTED), and_(Build.counts.is_(False), Build.state.in_(["graded", "failed"]))),
         )
     )
     build = Build(class_id=class_id, version_id=version_id, student_id=student_id, state=state)
-    build.files = [BuildFile(name=name, size=len(content), content=content) for name, content in files.items()]
+    build.files = [
+        BuildFile(name=name, size=len(content), content=content, is_evidence=is_evidence)
+        for is_evidence, given in ((False, files), (True, evidence))
+        for name, content in given.items()
+    ]
     session.add(build)
     session.flush()
     return build
@@ -257,17 +341,28 @@ def build_for(session: Session, build_id: int, user: Person) -> Build:
             selectinload(Build.runs),
             selectinload(Build.overrides),
             selectinload(Build.returns),
+            selectinload(Build.questions),
         )
     )
     if user.role == "teacher":
-        query = query.join(Classroom, Classroom.id == Build.class_id)
-        query = query.where(Classroom.teacher_id == user.id, Build.state.in_(COUNTED))
+        own = select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == user.id)
+        query = query.where(Build.class_id.in_(own), Build.state.in_(COUNTED), Build.counts)
     else:
-        query = query.where(Build.student_id == user.id)
+        query = query.where(or_(Build.student_id == user.id, and_(Build.counts, _partner_of(user.id))))
     found = session.scalar(query)
     if found is None:
         raise NotFound("build", "there is no such build for you", _LOOK)
     return found
+
+
+def _partner_of(student_id: int) -> Any:
+    """A build of somebody who works with this student on that exercise."""
+    return exists().where(
+        Terms.class_id == Build.class_id,
+        Terms.version_id == Build.version_id,
+        Terms.student_id == student_id,
+        Terms.partner_id == Build.student_id,
+    )
 
 
 def count_attempts(session: Session, build: Build) -> int:
@@ -280,6 +375,7 @@ def count_attempts(session: Session, build: Build) -> int:
             Build.version_id == build.version_id,
             Build.student_id == build.student_id,
             Build.state.in_(COUNTED),
+            Build.counts,
         )
     )
     return session.scalar(query) or 0
@@ -323,9 +419,24 @@ def refuse_build(session: Session, build_id: int, error: dict[str, str]) -> None
 
 
 def count_build(session: Session, build: Build) -> bool:
-    """Let a build count from now on, waiting to be measured; False if it counts already, or was refused."""
-    values = {"state": "queued", "progress": "", "handed_in_at": func.now()}
+    """Let a build count from now on; False if it counts already, or was refused.
+
+    One that was checked before is not measured again.
+    """
     chosen = Build.state.in_(["looking", "looked"])
+    queued = {"state": "queued", "progress": "", "counts": True, "handed_in_at": func.now()}
+    changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**queued).returning(Build.id))
+    if changed.scalar() is not None:
+        return True
+    counted = {"counts": True, "handed_in_at": func.now()}
+    session.execute(update(Build).where(Build.id == build.id, Build.counts.is_(False)).values(**counted))
+    return False
+
+
+def check_build(session: Session, build: Build) -> bool:
+    """Let a build be measured without counting; False if it is already, or was refused."""
+    chosen = Build.state.in_(["looking", "looked"])
+    values = {"state": "queued", "progress": "", "counts": False}
     changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**values).returning(Build.id))
     return changed.scalar() is not None
 
@@ -345,7 +456,7 @@ def _with_files(session: Session, build_id: int) -> Build | None:
 
 
 def _work(build: Build) -> Work:
-    files = {each.name: each.content for each in build.files}
+    files = {each.name: each.content for each in build.files if not each.is_evidence}
     return Work(bundle=build.version.bundle, version_id=build.version_id, files=files)
 
 
@@ -355,33 +466,39 @@ def note_progress(session: Session, build_id: int, text: str) -> None:
 
 
 def finish_measuring(
-    session: Session, build_id: int, *, version_id: int, engine_version: str, report: dict[str, Any]
+    session: Session,
+    build_id: int,
+    *,
+    version_id: int,
+    engine_version: str,
+    report: dict[str, Any],
+    scene: bytes | None = None,
 ) -> None:
-    """Keep a run of the grader beside all earlier ones."""
+    """Keep a run of the grader beside all earlier ones, and what the comparison in 3D shows."""
     session.add(Run(build_id=build_id, version_id=version_id, engine_version=engine_version, report=report))
+    if scene:
+        session.merge(Scene(build_id=build_id, content=scene))
     session.execute(update(Build).where(Build.id == build_id).values(state="graded", progress="", error=None))
+
+
+def trial_work(session: Session, build_id: int, version_id: int) -> Work | None:
+    """Return the files of a build, with another version of its exercise; None if it is gone."""
+    build = _with_files(session, build_id)
+    if build is None:
+        return None
+    files = {each.name: each.content for each in build.files if not each.is_evidence}
+    return Work(bundle=version(session, version_id).bundle, version_id=version_id, files=files)
+
+
+def add_trial(session: Session, build_id: int, *, version_id: int, engine_version: str, report: dict[str, Any]) -> None:
+    """Keep a run by another version of the exercise, which does not count yet."""
+    run = Run(build_id=build_id, version_id=version_id, engine_version=engine_version, report=report, is_trial=True)
+    session.add(run)
 
 
 def fail_measuring(session: Session, build_id: int, error: dict[str, str]) -> None:
     """Keep why a build could not be measured."""
     session.execute(update(Build).where(Build.id == build_id).values(state="failed", progress="", error=error))
-
-
-def add_override(
-    session: Session, build: Build, *, check_id: str, marks: float, comment: str, teacher_id: int
-) -> Override:
-    """Keep a teacher's marks for one check, beside what was measured."""
-    override = Override(build_id=build.id, check_id=check_id, marks=marks, comment=comment, teacher_id=teacher_id)
-    session.add(override)
-    session.flush()
-    return override
-
-
-def return_build(session: Session, build: Build, *, teacher_id: int) -> None:
-    """Return a build's card to its student; a second time changes nothing."""
-    if not build.returns:
-        session.add(Return(build_id=build.id, teacher_id=teacher_id))
-        session.flush()
 
 
 def people_exist(session: Session) -> bool:

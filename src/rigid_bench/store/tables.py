@@ -39,13 +39,25 @@ class SignIn(Base):
 
 
 class Classroom(Base):
-    """A class and its teacher."""
+    """A class; its teachers are in `class_teachers`."""
 
     __tablename__ = "classes"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str]
-    teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    #: With which students join.
+    code: Mapped[str] = mapped_column(unique=True)
+    #: `ClassSettings` in JSON: its word for mate, grades, time zone, decimal sign.
+    settings: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default="{}")
+
+
+class ClassTeacher(Base):
+    """A teacher of a class; several may share one."""
+
+    __tablename__ = "class_teachers"
+
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), primary_key=True, index=True)
 
 
 class Membership(Base):
@@ -85,6 +97,29 @@ class Assignment(Base):
     class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
     version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"), primary_key=True)
     place: Mapped[int] = mapped_column(default=0)
+    due_at: Mapped[datetime | None]
+    #: What a student sees before it is returned: the full card, verdicts only, or nothing.
+    shows: Mapped[str] = mapped_column(server_default="full")
+    #: So many hand-ins count at most; None for any number.
+    attempts: Mapped[int | None]
+    #: What happens to late builds: taken, taken with so many percent off, or refused.
+    late: Mapped[str] = mapped_column(server_default="taken")
+    late_percent: Mapped[float] = mapped_column(server_default="0")
+    #: All cards that are ready are returned then; None for by hand.
+    return_at: Mapped[datetime | None]
+
+
+class Terms(Base):
+    """What is agreed with one student for one exercise: more time, absence, a partner."""
+
+    __tablename__ = "terms"
+
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"), primary_key=True)
+    student_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), primary_key=True)
+    due_at: Mapped[datetime | None]
+    is_absent: Mapped[bool] = mapped_column(server_default="false")
+    partner_id: Mapped[int | None] = mapped_column(ForeignKey("users.id", ondelete="SET NULL"))
 
 
 #: States of a build that was chosen and does not count: being looked at, looked at, refused.
@@ -107,6 +142,8 @@ class Build(Base):
     student_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
     handed_in_at: Mapped[datetime] = mapped_column(server_default=func.now())
     state: Mapped[str] = mapped_column(default="queued")
+    #: Handed in; a build that was only checked is measured and does not count.
+    counts: Mapped[bool] = mapped_column(server_default="true", default=True)
     #: `Understood` in JSON, once the files were looked at.
     understood: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     #: What is being done just now, for the live line.
@@ -116,6 +153,7 @@ class Build(Base):
     version: Mapped[ExerciseVersion] = relationship()
     student: Mapped[User] = relationship()
     files: Mapped[list["BuildFile"]] = relationship(order_by="BuildFile.id")
+    questions: Mapped[list["Question"]] = relationship(order_by="Question.id")
     runs: Mapped[list["Run"]] = relationship(order_by="Run.id")
     overrides: Mapped[list["Override"]] = relationship(order_by="Override.id")
     returns: Mapped[list["Return"]] = relationship(order_by="Return.id")
@@ -130,7 +168,18 @@ class BuildFile(Base):
     build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), index=True)
     name: Mapped[str]
     size: Mapped[int]
+    #: A picture, drawing or PDF beside the model: kept and shown, never measured.
+    is_evidence: Mapped[bool] = mapped_column(server_default="false", default=False)
     content: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+
+
+class Scene(Base):
+    """The triangles of a build and of its reference, for the comparison in 3D: gzipped JSON."""
+
+    __tablename__ = "scenes"
+
+    build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class Run(Base):
@@ -143,21 +192,28 @@ class Run(Base):
     version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"))
     engine_version: Mapped[str]
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    #: A trial with another version of the exercise, until the teacher applies it.
+    is_trial: Mapped[bool] = mapped_column(server_default="false", default=False)
     report: Mapped[dict[str, Any]] = mapped_column(JSONB)
 
 
 class Override(Base):
-    """A teacher's marks for one check, with the reason; the newest of a check counts."""
+    """A teacher's marks for one check, with the reason; the newest of a check that is not undone counts."""
 
     __tablename__ = "overrides"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), index=True)
     check_id: Mapped[str]
-    marks: Mapped[float]
+    #: None for a comment that leaves the measured marks as they are.
+    marks: Mapped[float | None]
     comment: Mapped[str]
     teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    #: Decisions made at once for several builds share it, and are undone at once.
+    batch: Mapped[str | None] = mapped_column(index=True)
+    undone_at: Mapped[datetime | None]
+    teacher: Mapped[User] = relationship()
 
 
 class Return(Base):
@@ -169,3 +225,98 @@ class Return(Base):
     build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), index=True)
     teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
     returned_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    #: The marks as they were returned: what changes afterwards is said.
+    total: Mapped[float | None]
+
+
+class Question(Base):
+    """A student's question about one check, and the teacher's answer."""
+
+    __tablename__ = "questions"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), index=True)
+    check_id: Mapped[str]
+    text: Mapped[str]
+    asked_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    answer: Mapped[str | None]
+    answered_at: Mapped[datetime | None]
+
+
+class Hand(Base):
+    """A student's raised hand in a lesson."""
+
+    __tablename__ = "hands"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"))
+    student_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    check_id: Mapped[str]
+    raised_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    lowered_at: Mapped[datetime | None]
+    student: Mapped[User] = relationship()
+
+
+class BankComment(Base):
+    """A comment that a teacher used before, offered again where the same cause is found."""
+
+    __tablename__ = "bank_comments"
+    __table_args__ = (UniqueConstraint("teacher_id", "text"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    text: Mapped[str]
+    #: Code of the cause it was written for, or "".
+    code: Mapped[str] = mapped_column(server_default="")
+    used: Mapped[int] = mapped_column(server_default="1")
+
+
+class Withdrawal(Base):
+    """A check of an exercise that counts for nobody of a class any more."""
+
+    __tablename__ = "withdrawals"
+
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    exercise: Mapped[str] = mapped_column(primary_key=True)
+    check_id: Mapped[str] = mapped_column(primary_key=True)
+    reason: Mapped[str]
+    teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Notice(Base):
+    """Something that a student is told on the start page."""
+
+    __tablename__ = "notices"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
+    build_id: Mapped[int | None] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"))
+    text: Mapped[str]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    seen_at: Mapped[datetime | None]
+
+
+class LogEntry(Base):
+    """Who saw or changed what in a class."""
+
+    __tablename__ = "log_entries"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    who: Mapped[str]
+    action: Mapped[str]
+    subject: Mapped[str]
+
+
+class Allowance(Base):
+    """A classroom value for a fit, which the school has changed: gap a side, mm."""
+
+    __tablename__ = "allowances"
+
+    process: Mapped[str] = mapped_column(primary_key=True)
+    action: Mapped[str] = mapped_column(primary_key=True)
+    least: Mapped[float]
+    most: Mapped[float]

@@ -8,9 +8,9 @@ from fastapi import Depends, Form, Path, Request
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.errors import NotAllowed
-from rigid_bench.store import queries
+from rigid_bench.store import class_queries, queries
 from rigid_bench.store.queries import Person
-from rigid_bench.store.tables import Build, Classroom, ExerciseVersion
+from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
 from rigid_bench.web.passwords import digest, form_token
 
 COOKIE = "rigid_bench_session"
@@ -85,6 +85,19 @@ def own_class(class_id: Id, user: Teacher, session: DbSession) -> Classroom:
     return queries.class_of_teacher(session, class_id, user.id)
 
 
+OwnClass = Annotated[Classroom, Depends(own_class)]
+
+
+def own_student(class_id: Id, student_id: Id, classroom: OwnClass, session: DbSession) -> User:
+    """Return a student of a class of the teacher's own."""
+    return class_queries.student_of_class(session, class_id, student_id)
+
+
+def own_assignment(class_id: Id, version_id: Id, classroom: OwnClass, session: DbSession) -> Assignment:
+    """Return how a class of the teacher's own works on an exercise."""
+    return class_queries.assignment_of(session, class_id, version_id)
+
+
 def assigned_exercise(class_id: Id, version_id: Id, user: SignedIn, session: DbSession) -> ExerciseVersion:
     """Return an exercise that a class of the person's works on."""
     return queries.assigned_version(session, class_id=class_id, version_id=version_id, user=user)
@@ -100,7 +113,8 @@ def markable_build(build_id: Id, user: Teacher, session: DbSession) -> Build:
     return queries.build_for(session, build_id, user)
 
 
-OwnClass = Annotated[Classroom, Depends(own_class)]
+OwnStudent = Annotated[User, Depends(own_student)]
+OwnAssignment = Annotated[Assignment, Depends(own_assignment)]
 AssignedExercise = Annotated[ExerciseVersion, Depends(assigned_exercise)]
 VisibleBuild = Annotated[Build, Depends(visible_build)]
 MarkableBuild = Annotated[Build, Depends(markable_build)]

@@ -19,15 +19,24 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.web.access import SignInNeeded, person
 from rigid_bench.web.pages import (
+    assignment,
     card,
+    class_log,
     class_table,
     hand_in,
     health,
+    help_page,
     home,
+    join,
+    marking,
     marks,
+    password,
     patterns,
+    people,
+    room,
     sheet,
     sign_in,
+    start,
     trade_tables,
 )
 from rigid_bench.web.render import STATIC, page
@@ -41,6 +50,10 @@ _HEADERS = {
     "Referrer-Policy": "same-origin",
 }
 _STATUS: list[tuple[type[RigidBenchError], int]] = [(NotAllowed, 403), (NotFound, 404), (RigidBenchError, 422)]
+_PAGES = (
+    health, start, sign_in, join, password, help_page, home, people, class_table, room, class_log, assignment,
+    sheet, hand_in, card, marking, marks, patterns, trade_tables,
+)  # fmt: skip
 #: Room for the form's other fields beside the files.
 _FORM_BYTES = 100_000
 
@@ -52,7 +65,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.database = Database(settings.database_url)
     app.state.queue = queue(SyncPsycopgConnector(conninfo=settings.database_url))
-    for module in (health, sign_in, home, class_table, sheet, hand_in, card, marks, patterns, trade_tables):
+    for module in _PAGES:
         app.include_router(module.router)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.middleware("http")(_guard)

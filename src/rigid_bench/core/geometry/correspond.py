@@ -27,6 +27,8 @@ _TILT = np.radians(10)
 _REACH = 0.25
 #: A shift of a face within its own plane says less than a shift of the plane.
 _LATERAL = 0.25
+#: Between faces that are about as near, the one of like area is meant: as a share of the part's size.
+_UNLIKE = 2e-3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -36,6 +38,8 @@ class Flat:
     faces: tuple[int, ...]
     point: NDArray[np.float64]
     normal: NDArray[np.float64]
+    #: mm2
+    area: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,7 +60,10 @@ class Laid:
     @cached_property
     def _flats(self) -> dict[int, int]:
         wanted, found = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
-        return _assign(self._flat_costs(*wanted, *found), _REACH * self.reference.size)
+        sizes = [np.array([each.area for each in flats_of(part)]) for part in (self.reference, self.part)]
+        unlike = np.abs(np.log(sizes[0])[:, None] - np.log(sizes[1])[None])
+        costs = self._flat_costs(*wanted, *found) + _UNLIKE * self.reference.size * np.minimum(unlike, 1.0)
+        return _assign(costs, _REACH * self.reference.size)
 
     def _flat_costs(self, points: _Array, normals: _Array, own_points: _Array, own_normals: _Array) -> _Array:
         turned, placed = self.pose.direction(normals), self.pose.point(points)
@@ -220,7 +227,8 @@ def flats_of(part: PartFeatures) -> list[Flat]:
 def _flat(group: list[Plane]) -> Flat:
     area = sum(each.area for each in group)
     point = sum((each.area / area * each.point for each in group), np.zeros(3))
-    return Flat(faces=tuple(sorted(face for each in group for face in each.faces)), point=point, normal=group[0].normal)
+    faces = tuple(sorted(face for each in group for face in each.faces))
+    return Flat(faces=faces, point=point, normal=group[0].normal, area=area)
 
 
 def reference_flat(reference: PartFeatures, feature: PlaneFeature, *, where: str) -> Flat:

@@ -48,6 +48,17 @@ def grade(
     UnreadableFile, InvalidDocument, NotSupported, GeometryError
         The exercise or the submission cannot be used.
     """
+    return grade_whole(exercise, files, tolerance=tolerance, progress=progress)[0]
+
+
+def grade_whole(
+    exercise: Exercise,
+    files: Mapping[str, bytes],
+    *,
+    tolerance: Tolerance,
+    progress: Callable[[str], None] = lambda text: None,
+) -> tuple[Report, Context]:
+    """Grade a submission as `grade` does, and return with the report what it was found from."""
     describe(exercise)  # refuses what cannot be meant, before anything is measured
     submission = read_submission(files, tolerance=tolerance, progress=progress)
     progress("Comparing with the exercise")
@@ -68,7 +79,8 @@ def grade(
         done.append(_judged(context, check.id))
     parts = _understood(exercise, submission, matching)
     told = gather(follow_repairs(context, done, _judged), exercise.model, mm=exercise.mm, tolerance=tolerance)
-    return add_up(exercise.model, told, parts=parts, warnings=[*submission.warnings, *swapped_names(context)])
+    warnings = [*submission.warnings, *swapped_names(context)]
+    return add_up(exercise.model, told, parts=parts, warnings=warnings), context
 
 
 def _judged(context: Context, check_id: str) -> CheckResult:
@@ -143,6 +155,10 @@ def _understood(exercise: Exercise, submission: Submission, matching: Matching) 
             "name": each.name,
             "part": taken.get(index),
             "part_name": exercise.part_name(taken[index]) if index in taken else None,
+            # how alike the two are: 1 for equal shapes; low where it is doubtful
+            "likeness": round(matching.laid[each.part][0].registration.likeness, 3)
+            if index in taken and each.part is not None and each.part in matching.laid
+            else None,
         }
         for index, each in enumerate(submission.instances)
     ]

@@ -7,7 +7,7 @@ from rigid_bench.core.assembly.freedom_report import MotionReport
 from rigid_bench.core.assembly.states import State
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import ExerciseModel
-from rigid_bench.core.exercise.pictures import Sheet
+from rigid_bench.core.exercise.pictures import Polyline, Sheet
 
 #: Written into every run; raise it when the same submission may get another report.
 ENGINE_VERSION = "1"
@@ -55,6 +55,19 @@ class RoseModel(Document):
     ladder: list[RungModel] = []
 
 
+class PictureModel(Document):
+    """The student's part with what is meant lit up, the right position as a ghost, and an arrow; mm, y upwards."""
+
+    box: list[list[float]]
+    visible: list[Polyline]
+    hidden: list[Polyline] = []
+    lit: list[Polyline] = []
+    ghost: list[Polyline] = []
+    #: From where it is to where it should be, or along what is measured.
+    arrow: list[list[float]] | None = None
+    label: str = ""
+
+
 class CheckText(Document):
     """What the sheet says of one check, before anything is handed in."""
 
@@ -84,7 +97,7 @@ class CheckResult(Document):
     id: str
     title: str
     kind: str
-    #: "parts", "assembly" or "fit": the strip of the card that it stands on.
+    #: "parts", "assembly", "fit" or "by hand": the strip of the card that it stands on.
     strip: str = "parts"
     verdict: Verdict
     awarded: float
@@ -97,8 +110,12 @@ class CheckResult(Document):
     hint: str = ""
     gauge: Gauge | None = None
     rose: RoseModel | None = None
+    #: A small picture of the place.
+    picture: PictureModel | None = None
     #: The check whose slip is the reason for this one too: its marks are not taken twice.
     follows: str | None = None
+    #: Of a row that a person marks: its levels, each with `name`, `text` and `marks`.
+    levels: list[dict[str, Any]] = []
     #: Titles of the checks that follow from this one's slip.
     leads_to: list[str] = []
 
@@ -160,7 +177,8 @@ def add_up(
     awarded, available = sum(each.awarded for each in results), sum(each.available for each in results)
     stages, reached, is_open = [], "", False
     for stage in exercise.stages:
-        wanted = [each for each in results if "*" in stage.checks or each.id in stage.checks]
+        # a row that a person marks holds up no stage
+        wanted = [each for each in results if ("*" in stage.checks or each.id in stage.checks) and not each.levels]
         missing = [each.id for each in wanted if each.verdict != "met"]
         is_open = is_open or bool(missing)
         reached = reached if is_open else stage.name

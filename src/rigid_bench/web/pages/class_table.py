@@ -1,26 +1,52 @@
-"""The class table: students × exercises, with states and marks."""
+"""The class table: students × exercises, with states and marks; what needs a person comes first."""
 
+from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Literal
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.store import queries
-from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
+from rigid_bench.store.grid import grid_builds, grid_exercises, grid_terms
+from rigid_bench.store.standing import BuildState, Rules, Standing, build_state, standing_of_grid
+from rigid_bench.store.tables import Classroom, ExerciseVersion, Terms, User
 from rigid_bench.web.access import DbSession, OwnClass
-from rigid_bench.web.pages.state import BuildState, build_state
 from rigid_bench.web.render import page
 
 router = APIRouter()
+
+Show = Literal["all", "to look at", "to return", "not handed in"]
+#: So many checks are said to be the most missed.
+_MOST_MISSED = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cell:
     """One student's newest build for one exercise."""
 
-    build: Build | None
+    build: Standing | None
     state: BuildState
+
+    def is_shown(self, show: Show) -> bool:
+        """Say whether a filter lets the cell through."""
+        return {
+            "all": True,
+            "to look at": bool(self.state.doubts),
+            "to return": self.state.key in ("graded", "failed"),
+            "not handed in": self.state.key == "none",
+        }[show]
+
+    @property
+    def age(self) -> str:
+        """How long it waits to be returned, in short; "" where it does not."""
+        if self.build is None or self.state.key not in ("graded", "failed", "queued"):
+            return ""
+        minutes = int((datetime.now(UTC) - self.build.handed_in_at).total_seconds() / 60)
+        return f"{minutes} min" if minutes < 90 else f"{minutes // 60} h" if minutes < 2880 else f"{minutes // 1440} d"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,20 +60,66 @@ class Table:
         """Count the cells that are in one of the states."""
         return sum(1 for _, cells in self.rows for cell in cells if cell.state.key in keys)
 
+    @property
+    def to_look_at(self) -> list[tuple[User, ExerciseVersion, Cell]]:
+        """The builds that need a person, those that wait longest first."""
+        found = [
+            (student, version, cell)
+            for student, cells in self.rows
+            for version, cell in zip(self.versions, cells, strict=True)
+            if cell.build and cell.state.doubts
+        ]
+        return sorted(found, key=lambda each: each[2].build.handed_in_at if each[2].build else datetime.now(UTC))
+
+    def filtered(self, show: Show) -> "Table":
+        """Return the rows that have a cell which the filter lets through."""
+        rows = [row for row in self.rows if show == "all" or any(cell.is_shown(show) for cell in row[1])]
+        return Table(versions=self.versions, rows=rows)
+
+    def most_missed(self, version: ExerciseVersion) -> list[tuple[str, int]]:
+        """Return the checks that most of a class missed in an exercise, and how many did."""
+        place = self.versions.index(version)
+        missed: Counter[str] = Counter()
+        for _, cells in self.rows:
+            build = cells[place].build
+            for check in (build.checks or ()) if build else ():
+                is_missed = check.verdict == "missed" and not check.follows
+                missed[check.title] += bool(is_missed and build and check.id not in build.marks)
+        return [(title, count) for title, count in missed.most_common(_MOST_MISSED) if count]
+
 
 def read_table(session: Session, classroom: Classroom) -> Table:
-    """Read a class's table: students, exercises and newest builds, in a handful of queries."""
-    versions = list(queries.exercises_of_class(session, classroom.id))
-    builds = queries.newest_builds_of_class(session, classroom.id)
+    """Read a class's table: exercises, students, terms and newest builds, in four queries."""
+    exercises = grid_exercises(session, classroom.id)
+    terms, builds = grid_terms(session, classroom.id), grid_builds(session, classroom.id)
+    standings = {key: standing_of_grid(each) for key, each in builds.items()}
     rows = []
     for student in queries.students_of_class(session, classroom.id):
-        found = [builds.get((student.id, version.id)) for version in versions]
-        rows.append((student, [Cell(build=build, state=build_state(build)) for build in found]))
-    return Table(versions=versions, rows=rows)
+        cells = []
+        for each in exercises:
+            agreed = terms.get((student.id, each.version.id))
+            build = shared(standings, agreed, each.version.id, student.id)
+            owner = build.student_id if build else student.id
+            rules = Rules(
+                withdrawn=each.withdrawn, assignment=each.assignment, terms=terms.get((owner, each.version.id))
+            )
+            cells.append(Cell(build=build, state=build_state(build, rules)))
+        rows.append((student, cells))
+    return Table(versions=[each.version for each in exercises], rows=rows)
+
+
+def shared(
+    standings: Mapping[tuple[int, int], Standing], terms: Terms | None, version_id: int, student_id: int
+) -> Standing | None:
+    """Return the build that counts for a student: of two who work together, the one handed in last."""
+    owners = [student_id] + ([terms.partner_id] if terms and terms.partner_id else [])
+    found = [standings[owner, version_id] for owner in owners if (owner, version_id) in standings]
+    return max(found, key=lambda build: build.id, default=None)
 
 
 @router.get("/classes/{class_id}")
-def class_table(request: Request, classroom: OwnClass, session: DbSession) -> Response:
+def class_table(request: Request, classroom: OwnClass, session: DbSession, show: Show = "all") -> Response:
     """Show a class's table; asked by htmx, its rows alone."""
     name = "_class_table_rows.html" if "hx-request" in request.headers else "class_table.html"
-    return page(request, name, classroom=classroom, table=read_table(session, classroom))
+    table = read_table(session, classroom)
+    return page(request, name, classroom=classroom, table=table, shown=table.filtered(show), show=show)

@@ -5,6 +5,7 @@ What can be known to be wrong without measuring is refused at once.
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from types import MappingProxyType
 from typing import Annotated
 
@@ -18,9 +19,12 @@ from rigid_bench.core.grading.statements import write_statements
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.names import plain_name
 from rigid_bench.jobs import tasks
-from rigid_bench.store import queries
+from rigid_bench.store import class_queries, queries
+from rigid_bench.store.queries import Person
+from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
 from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Student, VisibleBuild
+from rigid_bench.web.files import split_evidence
 from rigid_bench.web.pages.sheet import read_version
 from rigid_bench.web.render import page
 
@@ -31,8 +35,9 @@ _NOTHING = FormRejected("files", "no file was chosen", "Choose STEP, STL or 3MF 
 
 
 @chosen.get("")
-def hand_in(request: Request, class_id: int, version: AssignedExercise, user: Student) -> Response:
+def hand_in(request: Request, class_id: int, version: AssignedExercise, user: Student, session: DbSession) -> Response:
     """Show the form."""
+    _may_hand_in(session, class_id, version, user)
     return page(request, "hand_in.html", class_id=class_id, version=version, notes=_notes(version), error=None)
 
 
@@ -48,9 +53,10 @@ def take_build(
     note: Annotated[list[str], Form()] = [],  # noqa: B006
 ) -> Response:
     """Keep the files and queue a look at them, or say what is wrong and keep nothing."""
+    _may_hand_in(session, class_id, version, user)
     said = {check: text for check, text in zip(note_for, note, strict=False) if text.strip()}
     try:
-        contents = _contents(files)
+        contents, evidence = split_evidence(_contents(files))
         if said and STATEMENTS not in contents:
             contents[STATEMENTS] = write_statements(said)
         check_files(contents)
@@ -64,8 +70,22 @@ def take_build(
         version_id=version.id,
         student_id=user.id,
         files=contents,
+        evidence=evidence,
     )
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
+
+
+def _may_hand_in(session: DbSession, class_id: int, version: ExerciseVersion, user: Person) -> None:
+    """Refuse a build that came too late or once too often, where the exercise says so."""
+    rules = rules_of_class(session, class_id).of(version, user.id)
+    terms = rules.assignment
+    if terms is None:
+        return
+    if terms.late == "refused" and rules.due_at and rules.due_at < datetime.now(UTC):
+        raise FormRejected("hand-in", "it was due already, and late builds are not taken", "Ask your teacher for time")
+    newest = queries.newest_build_of(session, class_id, version.id, user.id)
+    if terms.attempts and newest and queries.count_attempts(session, newest) >= terms.attempts:
+        raise FormRejected("hand-in", f"all {terms.attempts} hand-ins are used", "Ask your teacher for one more")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,6 +115,9 @@ class LookView:
     understood: Understood | None
     #: How many builds are looked at or measured before this one.
     before: int
+    #: What a student sees before the card is returned; with "nothing" there is nothing to check for.
+    can_check: bool
+    attempts_left: int | None
 
     @property
     def is_waiting(self) -> bool:
@@ -103,10 +126,14 @@ class LookView:
 
 
 def _view(session: DbSession, build: Build) -> LookView:
+    terms = class_queries.assignment_of(session, build.class_id, build.version_id)
+    used = queries.count_attempts(session, build)
     return LookView(
         build=build,
         understood=Understood.model_validate(build.understood) if build.understood else None,
         before=queries.builds_before(session, build),
+        can_check=terms.shows != "nothing",
+        attempts_left=None if terms.attempts is None else max(0, terms.attempts - used),
     )
 
 
@@ -129,7 +156,18 @@ def count_build(request: Request, build: VisibleBuild, user: Student, session: D
     """Let the build count from now on."""
     if build.state == "refused":
         return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+    _may_hand_in(session, build.class_id, build.version, user)
     tasks.hand_in_chosen(session, request.app.state.queue, build)
+    return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+
+
+@looked.post("/check", name="check_build", dependencies=[CheckedForm])
+def check_build(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
+    """Measure the build for a card that does not count yet."""
+    terms = class_queries.assignment_of(session, build.class_id, build.version_id)
+    if terms.shows == "nothing":
+        raise FormRejected("check", "this exercise shows nothing before it is returned", "Hand in instead")
+    tasks.check_chosen(session, request.app.state.queue, build)
     return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
 
 

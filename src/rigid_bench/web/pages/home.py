@@ -1,23 +1,100 @@
-"""The start page: a student's exercises, or a teacher's classes."""
+"""The start page: a student's exercises with what is due and what is new, or a teacher's classes."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.store import queries
-from rigid_bench.web.access import DbSession, SignedIn
-from rigid_bench.web.pages.state import build_state
+from rigid_bench.store import class_queries, queries
+from rigid_bench.store.rules import rules_of_class
+from rigid_bench.store.standing import BuildState, build_state, standing
+from rigid_bench.store.tables import Build, Classroom, ExerciseVersion
+from rigid_bench.web.access import CheckedForm, DbSession, SignedIn
 from rigid_bench.web.render import page
 
 router = APIRouter()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TaskView:
+    """One exercise of a student's."""
+
+    classroom: Classroom
+    version: ExerciseVersion
+    build: Build | None
+    state: BuildState
+    due_at: datetime | None
+    shows: str
+
+    @property
+    def shows_marks(self) -> bool:
+        """The student sees marks before the card is returned."""
+        return self.shows == "full"
+
+    @property
+    def is_overdue(self) -> bool:
+        """It was due and nothing came."""
+        return self.build is None and self.due_at is not None and self.due_at < datetime.now(UTC)
+
+    @property
+    def next_step(self) -> str:
+        """What the student does next, in a few words."""
+        if self.state.key == "absent":
+            return "You are excused from this one."
+        if self.build is None:
+            return "Read the sheet, model the parts, and hand in."
+        if self.state.key == "failed":
+            return "Read what went wrong on the card, and hand in again."
+        if self.state.open_checks and self.state.key != "returned":
+            return "Read your card and put right what is off."
+        return "" if self.state.key == "returned" else "Wait for your teacher."
+
+    @property
+    def rank(self) -> tuple[int, datetime]:
+        """What is due comes first, then what waits, then what is returned."""
+        order = {"none": 0, "failed": 1, "queued": 2, "measuring": 2, "graded": 3, "returned": 4, "absent": 5}
+        return order[self.state.key], self.due_at or datetime.max.replace(tzinfo=UTC)
 
 
 @router.get("/")
 def home(request: Request, user: SignedIn, session: DbSession) -> Response:
     """Show what there is to do."""
     if user.role == "student":
-        tasks = [(task, build_state(task.build)) for task in queries.tasks_of_student(session, user.id)]
-        return page(request, "home.html", tasks=tasks)
+        notices = class_queries.notices_of(session, user.id)
+        return page(request, "home.html", tasks=_tasks(session, user.id), notices=notices)
     classes = queries.classes_of_teacher(session, user.id)
-    if len(classes) == 1:
-        return RedirectResponse(request.url_for("class_table", class_id=classes[0].id), status_code=303)
-    return page(request, "class_list.html", classes=classes)
+    waiting = queries.count_to_return(session, [each.id for each in classes])
+    return page(request, "class_list.html", classes=[(each, waiting.get(each.id, 0)) for each in classes])
+
+
+def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
+    tasks = queries.tasks_of_student(session, student_id)
+    rules = {room: rules_of_class(session, room) for room in {task.classroom.id for task in tasks}}
+    views = []
+    for task in tasks:
+        own = rules[task.classroom.id]
+        terms = own.terms.get((student_id, task.version.id))
+        build = task.build
+        if terms and terms.partner_id:
+            theirs = queries.newest_build_of(session, task.classroom.id, task.version.id, terms.partner_id)
+            build = max(filter(None, (build, theirs)), key=lambda each: each.id, default=None)
+        found = own.of(task.version, build.student_id if build else student_id)
+        views.append(
+            TaskView(
+                classroom=task.classroom,
+                version=task.version,
+                build=build,
+                state=build_state(standing(build) if build else None, found),
+                due_at=own.of(task.version, student_id).due_at,
+                shows=own.assignments[task.version.id].shows,
+            )
+        )
+    return sorted(views, key=lambda each: each.rank)
+
+
+@router.post("/notices", name="see_notices", dependencies=[CheckedForm])
+def see_notices(request: Request, user: SignedIn, session: DbSession) -> Response:
+    """Mark the notices as read."""
+    class_queries.see_notices(session, user.id)
+    return RedirectResponse(request.url_for("home"), status_code=303)

@@ -5,9 +5,9 @@ from fastapi.responses import Response
 
 from rigid_bench.core.assembly.states import State
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge, RoseModel, Verdict
+from rigid_bench.store.standing import WORDS
 from rigid_bench.web.access import SignedIn
-from rigid_bench.web.pages.card import Row
-from rigid_bench.web.pages.state import WORDS
+from rigid_bench.web.pages.card_view import Row
 from rigid_bench.web.render import page
 
 router = APIRouter()
@@ -16,7 +16,6 @@ router = APIRouter()
 def _check(verdict: Verdict, measured: float | None) -> Row:
     is_met = verdict == "met"
     return Row(
-        override=None,
         check=CheckResult(
             id=f"sample-{verdict}",
             title=f"Collar bore, {verdict}",

@@ -7,6 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.store import queries
+from rigid_bench.store.tables import User
 from rigid_bench.web.access import COOKIE, CheckedForm, DbSession, MaybePerson
 from rigid_bench.web.passwords import digest, is_password, new_token
 from rigid_bench.web.render import page, set_session_cookie
@@ -19,10 +20,12 @@ _WRONG = FormRejected(
 
 
 @router.get("/sign-in")
-def sign_in(request: Request, user: MaybePerson) -> Response:
+def sign_in(request: Request, user: MaybePerson, session: DbSession) -> Response:
     """Show the form, or the start page to whoever is signed in."""
     if user:
         return RedirectResponse(request.url_for("home"), status_code=303)
+    if not queries.people_exist(session):
+        return RedirectResponse(request.url_for("start"), status_code=303)
     return page(request, "sign_in.html", error=None, login="")
 
 
@@ -37,10 +40,14 @@ def check_sign_in(
     found = queries.user_by_login(session, login.strip().lower())
     if not is_password(password, found.password_hash if found else None) or found is None:
         return page(request, "sign_in.html", status=422, error=_WRONG, login=login)
+    return let_in(request, session, found, RedirectResponse(request.url_for("home"), status_code=303))
+
+
+def let_in(request: Request, session: DbSession, user: User, response: Response) -> Response:
+    """Start a session for a person with a new token, and put it into the answer."""
     token = new_token()
     hours = request.app.state.settings.session_hours
-    queries.start_sign_in(session, found, token_hash=digest(token), hours=hours)
-    response = RedirectResponse(request.url_for("home"), status_code=303)
+    queries.start_sign_in(session, user, token_hash=digest(token), hours=hours)
     set_session_cookie(request, response, token)
     return response
 

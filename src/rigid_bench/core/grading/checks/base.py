@@ -13,7 +13,7 @@ from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.mixed_up import merged
 from rigid_bench.core.grading.report import Cause, CheckResult, Verdict
 
-Strip = Literal["parts", "assembly", "fit"]
+Strip = Literal["parts", "assembly", "fit", "by hand"]
 Fields = TypeVar("Fields", bound=Document)
 
 #: What a check that needs mates says where none were handed in.

@@ -1,0 +1,45 @@
+"""A row that a person marks: layout, rendering, explanation, by levels with their words."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from rigid_bench.core.documents import Document
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.grading.checks.base import CheckKind, Task
+from rigid_bench.core.grading.report import CheckResult
+
+
+class LevelModel(Document):
+    """One level: what a piece of work of this level shows, and its marks."""
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    text: str = ""
+    marks: Annotated[float, Field(ge=0, le=1000, allow_inf_nan=False)]
+
+
+class JudgedFields(Document):
+    """Fields of a check of kind `judged`."""
+
+    levels: Annotated[list[LevelModel], Field(min_length=2, max_length=9)]
+
+
+def _required(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> str:
+    return max(fields.levels, key=lambda each: each.marks).text or "marked by your teacher"
+
+
+def _judge(task: Task[JudgedFields]) -> CheckResult:
+    levels = [each.model_dump() for each in task.fields.levels]
+    step = "Your teacher marks this by hand; hand in the pictures or drawings that show it."
+    return task.result("unchecked", "to be judged", next_step=step, levels=levels)
+
+
+def _verify(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> None:
+    most = max(each.marks for each in fields.levels)
+    if most > check.marks:
+        where = f"{FILE}, check '{check.id}'"
+        raise InvalidDocument(where, f"a level gives {most:g} marks, the check only {check.marks:g}", "Raise its marks")
+
+
+KIND = CheckKind(name="judged", strip="by hand", fields=JudgedFields, required=_required, judge=_judge, verify=_verify)

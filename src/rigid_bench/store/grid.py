@@ -1,0 +1,121 @@
+"""A whole class at a glance, in few queries: exercises, students, and where each newest build stands."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import String, cast, func, select, text
+from sqlalchemy.orm import Session
+
+from rigid_bench.store.tables import Assignment, ExerciseVersion, Terms, Withdrawal
+
+#: The newest build of each student and exercise, with what the table needs of its newest report: no more.
+_BUILDS = text("""
+with counted as (
+    select id, student_id, version_id, state, handed_in_at,
+           row_number() over newest as place, count(*) over (partition by version_id, student_id) as attempts
+    from builds
+    where class_id = :class_id and counts and state in ('queued', 'measuring', 'graded', 'failed')
+    window newest as (partition by version_id, student_id order by id desc)
+)
+select counted.id, student_id, version_id, state, handed_in_at, attempts,
+       run.stage, run.parts, run.warnings, run.checks,
+       exists (select from returns where build_id = counted.id) as is_returned,
+       array(select check_id from questions where build_id = counted.id and answer is null) as questions,
+       (select jsonb_object_agg(check_id, marks) from (
+            select distinct on (check_id) check_id, marks from overrides
+            where build_id = counted.id and marks is not null and undone_at is null
+            order by check_id, id desc) as given) as marks
+from counted
+left join lateral (
+    select report->>'stage' as stage, report->'warnings' as warnings,
+           (select jsonb_agg(jsonb_build_array(part->'part', part->'likeness'))
+            from jsonb_array_elements(report->'parts') as part) as parts,
+           (select jsonb_agg(jsonb_build_array(c->'id', c->'title', c->'kind', c->'verdict', c->'awarded',
+                                               c->'available', c->'follows') order by place)
+            from jsonb_array_elements(report->'checks') with ordinality as each(c, place)) as checks
+    from runs where build_id = counted.id and not is_trial order by id desc limit 1
+) as run on true
+where counted.place = 1
+""")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GridBuild:
+    """The newest build of a student for an exercise, as far as a table shows it."""
+
+    id: int
+    student_id: int
+    version_id: int
+    state: str
+    handed_in_at: datetime
+    attempts: int
+    is_returned: bool
+    stage: str
+    #: Each part's required part (None for one that was not asked for) and likeness.
+    parts: Sequence[tuple[str | None, float | None]]
+    warnings: Sequence[str]
+    #: id, title, kind, verdict, awarded, available, follows; None before it was measured.
+    checks: Sequence[Sequence[Any]] | None
+    #: Checks with a question that waits.
+    questions: Sequence[str]
+    marks: Mapping[str, float]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GridExercise:
+    """An exercise of the class, with how the class works on it."""
+
+    version: ExerciseVersion
+    assignment: Assignment
+    #: Withdrawn checks and the reasons.
+    withdrawn: Mapping[str, str]
+
+
+def grid_exercises(session: Session, class_id: int) -> list[GridExercise]:
+    """List a class's exercises in their order."""
+    withdrawn = (
+        select(func.jsonb_object_agg(Withdrawal.check_id, cast(Withdrawal.reason, String)))
+        .where(Withdrawal.class_id == class_id, Withdrawal.exercise == ExerciseVersion.exercise)
+        .correlate(ExerciseVersion)
+        .scalar_subquery()
+    )
+    query = (
+        select(ExerciseVersion, Assignment, withdrawn)
+        .join(Assignment, Assignment.version_id == ExerciseVersion.id)
+        .where(Assignment.class_id == class_id)
+        .order_by(Assignment.place, ExerciseVersion.id)
+    )
+    return [
+        GridExercise(version=version, assignment=assignment, withdrawn=gone or {})
+        for version, assignment, gone in session.execute(query)
+    ]
+
+
+def grid_builds(session: Session, class_id: int) -> dict[tuple[int, int], GridBuild]:
+    """Return the newest build of every student and exercise version of a class."""
+    found = {}
+    for row in session.execute(_BUILDS, {"class_id": class_id}):
+        found[row.student_id, row.version_id] = GridBuild(
+            id=row.id,
+            student_id=row.student_id,
+            version_id=row.version_id,
+            state=row.state,
+            handed_in_at=row.handed_in_at,
+            attempts=row.attempts,
+            is_returned=row.is_returned,
+            stage=row.stage or "",
+            parts=row.parts or (),
+            warnings=row.warnings or (),
+            checks=row.checks if row.stage is not None else None,
+            questions=row.questions,
+            marks=row.marks or {},
+        )
+    return found
+
+
+def grid_terms(session: Session, class_id: int) -> dict[tuple[int, int], Terms]:
+    """Return what is agreed with single students, by student and version."""
+    found = session.scalars(select(Terms).where(Terms.class_id == class_id))
+    return {(each.student_id, each.version_id): each for each in found}

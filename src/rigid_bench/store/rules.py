@@ -1,0 +1,43 @@
+"""What a class has decided, read once for a page: who is due when, what counts, what is withdrawn."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from rigid_bench.store import class_queries, marking_queries
+from rigid_bench.store.standing import Rules
+from rigid_bench.store.tables import Assignment, Build, ExerciseVersion, Terms
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClassRules:
+    """All of a class's decisions."""
+
+    assignments: Mapping[int, Assignment]
+    #: By student and version.
+    terms: Mapping[tuple[int, int], Terms]
+    #: By exercise, then check: the reason.
+    withdrawn: Mapping[str, Mapping[str, str]]
+
+    def of(self, version: ExerciseVersion, student_id: int) -> Rules:
+        """Return what counts for one student's work on one exercise."""
+        return Rules(
+            withdrawn=self.withdrawn.get(version.exercise, {}),
+            assignment=self.assignments.get(version.id),
+            terms=self.terms.get((student_id, version.id)),
+        )
+
+
+def rules_of_class(session: Session, class_id: int) -> ClassRules:
+    """Read a class's decisions, in three queries."""
+    return ClassRules(
+        assignments=class_queries.assignments_of_class(session, class_id),
+        terms=class_queries.terms_of_class(session, class_id),
+        withdrawn=marking_queries.withdrawn_of_class(session, class_id),
+    )
+
+
+def rules_of_build(session: Session, build: Build) -> Rules:
+    """Read what counts for one build."""
+    return rules_of_class(session, build.class_id).of(build.version, build.student_id)

@@ -1,0 +1,238 @@
+"""Where a build stands, as tables and cards show it: a word, a mark, the marks that count, what needs a person."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from rigid_bench.core.grading.report import CheckResult, Report
+from rigid_bench.store.grid import GridBuild
+from rigid_bench.store.tables import Assignment, Build, Override, Terms
+
+#: state -> word; each has its own shape in the templates.
+WORDS = {
+    "none": "not handed in",
+    "absent": "excused",
+    "queued": "waiting",
+    "measuring": "being measured",
+    "failed": "could not be measured",
+    "graded": "to return",
+    "returned": "returned",
+}
+#: Below this share of like area it is doubtful whether a part was taken for the right one.
+_DOUBTFUL = 0.6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rules:
+    """What a class has decided about an exercise, as far as marks depend on it."""
+
+    #: Checks that count for nobody, with the reason.
+    withdrawn: Mapping[str, str]
+    assignment: Assignment | None = None
+    #: What is agreed with the student.
+    terms: Terms | None = None
+
+    @property
+    def due_at(self) -> datetime | None:
+        """When it is due for this student."""
+        own = self.terms.due_at if self.terms else None
+        return own or (self.assignment.due_at if self.assignment else None)
+
+    def is_late(self, handed_in_at: datetime) -> bool:
+        """Say whether a build came after it was due."""
+        return self.due_at is not None and handed_in_at > self.due_at
+
+    def share(self, handed_in_at: datetime) -> float:
+        """Return the share of the marks that a build keeps: less than 1 where late ones lose some."""
+        is_cut = self.assignment is not None and self.assignment.late == "minus" and self.is_late(handed_in_at)
+        return 1 - self.assignment.late_percent / 100 if is_cut and self.assignment else 1.0
+
+
+NO_RULES = Rules(withdrawn={})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Brief:
+    """One check, as far as marks depend on it."""
+
+    id: str
+    title: str
+    kind: str
+    verdict: str
+    awarded: float
+    available: float
+    follows: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Standing:
+    """One build, as far as its state and marks depend on it."""
+
+    id: int
+    student_id: int
+    state: str
+    handed_in_at: datetime
+    is_returned: bool
+    stage: str = ""
+    #: None before it was measured.
+    checks: Sequence[Brief] | None = None
+    #: A teacher's marks, by check.
+    marks: Mapping[str, float]
+    #: Checks with a question that waits for its answer.
+    questions: frozenset[str] = frozenset()
+    #: Each part's required part and likeness.
+    parts: Sequence[tuple[str | None, float | None]] = ()
+    warnings: Sequence[str] = ()
+    attempts: int = 0
+
+    def given(self, check: Brief) -> float:
+        """Return the marks that count for a check: a teacher's where there are some, else those measured."""
+        return self.marks.get(check.id, check.awarded)
+
+
+def standing_of_grid(build: GridBuild) -> Standing:
+    """Say where a build of a class table stands."""
+    names = ("id", "title", "kind", "verdict", "awarded", "available", "follows")
+    checks = None if build.checks is None else [Brief(**dict(zip(names, row, strict=True))) for row in build.checks]
+    return Standing(
+        id=build.id,
+        student_id=build.student_id,
+        state=build.state,
+        handed_in_at=build.handed_in_at,
+        is_returned=build.is_returned,
+        stage=build.stage,
+        checks=checks,
+        marks=build.marks,
+        questions=frozenset(build.questions),
+        parts=build.parts,
+        warnings=build.warnings,
+        attempts=build.attempts,
+    )
+
+
+def standing(build: Build) -> Standing:
+    """Say where a build with all that belongs to it stands."""
+    report = newest_report(build)
+    return Standing(
+        id=build.id,
+        student_id=build.student_id,
+        state=build.state,
+        handed_in_at=build.handed_in_at,
+        is_returned=bool(build.returns),
+        stage=report.stage if report else "",
+        checks=[brief(each) for each in report.checks] if report else None,
+        marks={check: each.marks for check, each in newest_overrides(build).items() if each.marks is not None},
+        questions=frozenset(each.check_id for each in build.questions if each.answer is None),
+        parts=[(each.get("part"), each.get("likeness")) for each in report.parts] if report else (),
+        warnings=report.warnings if report else (),
+    )
+
+
+def brief(check: CheckResult) -> Brief:
+    """Return what marks depend on of a check."""
+    return Brief(
+        id=check.id,
+        title=check.title,
+        kind=check.kind,
+        verdict=check.verdict,
+        awarded=check.awarded,
+        available=check.available,
+        follows=check.follows,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BuildState:
+    """Where one build stands, in words and marks."""
+
+    key: str
+    word: str
+    awarded: float | None = None
+    available: float | None = None
+    stage: str = ""
+    #: How many checks need another look: missed, near or unchecked.
+    open_checks: int = 0
+    #: Why a person should look at it, in a few words each.
+    doubts: tuple[str, ...] = ()
+    is_late: bool = False
+
+    @property
+    def percent(self) -> float | None:
+        """The marks as a percentage."""
+        return 100 * (self.awarded or 0.0) / self.available if self.available else None
+
+
+def build_state(found: Standing | None, rules: Rules = NO_RULES) -> BuildState:
+    """Say where a build stands; None is one that was never handed in."""
+    if found is None:
+        key = "absent" if rules.terms and rules.terms.is_absent else "none"
+        return BuildState(key=key, word=WORDS[key])
+    key = "returned" if found.is_returned else found.state
+    is_late = rules.is_late(found.handed_in_at)
+    if found.checks is None or found.state != "graded":
+        doubts = ("could not be measured",) if found.state == "failed" and not found.is_returned else ()
+        return BuildState(key=key, word=WORDS[key], doubts=doubts, is_late=is_late)
+    awarded, available = tally(found, rules)
+    return BuildState(
+        key=key,
+        word=WORDS[key],
+        awarded=awarded,
+        available=available,
+        stage=found.stage,
+        open_checks=sum(1 for each in found.checks if each.verdict != "met" and each.id not in rules.withdrawn),
+        doubts=tuple(_doubts(found, rules)),
+        is_late=is_late,
+    )
+
+
+def tally(found: Standing, rules: Rules) -> tuple[float, float]:
+    """Add up the marks that count and those that there are: a teacher's first, none of withdrawn checks."""
+    counted = [each for each in found.checks or () if each.id not in rules.withdrawn]
+    total = sum(found.given(each) for each in counted) * rules.share(found.handed_in_at)
+    return round(total, 4), round(sum(each.available for each in counted), 4)
+
+
+def needs_a_person(check: Brief, found: Standing) -> str:
+    """Say why a person should look at a check: "question", "to be judged", "near", or ""."""
+    if check.id in found.questions:
+        return "question"
+    if check.id in found.marks or found.is_returned:
+        return ""
+    if check.kind == "judged":
+        return "to be judged"
+    return "near" if check.verdict == "near" else ""
+
+
+def _doubts(found: Standing, rules: Rules) -> Iterator[str]:
+    asked = [needs_a_person(each, found) for each in found.checks or () if each.id not in rules.withdrawn]
+    for word in ("question", "to be judged", "near"):
+        if count := asked.count(word):
+            yield word if count == 1 else f"{count} {word}s" if word == "question" else f"{count} {word}"
+    if found.is_returned:
+        return
+    if any(part is None for part, _ in found.parts):
+        yield "unmatched part"
+    if any(likeness is not None and likeness < _DOUBTFUL for _, likeness in found.parts):
+        yield "doubtful match"
+    if any("elsewhere" in warning or "each other's" in warning for warning in found.warnings):
+        yield "two readings"
+
+
+def newest_report(build: Build) -> Report | None:
+    """Return what the newest run of the grader found that is no trial."""
+    counted = [run for run in build.runs if not run.is_trial]
+    return Report.model_validate(counted[-1].report) if counted else None
+
+
+def newest_overrides(build: Build) -> dict[str, Override]:
+    """Return the marks of each check that a teacher gave and that count: the newest."""
+    return {each.check_id: each for each in build.overrides if each.marks is not None and each.undone_at is None}
+
+
+def comments(build: Build) -> dict[str, list[Override]]:
+    """Return the comments of each check that leave its marks as they are."""
+    found: dict[str, list[Override]] = {}
+    for each in build.overrides:
+        if each.marks is None and each.undone_at is None:
+            found.setdefault(each.check_id, []).append(each)
+    return found
