@@ -1,4 +1,4 @@
-"""The command `rigid-bench`: measure, freedom, solve, clearance, grade, demo, serve, worker.
+"""The command `rigid-bench`: measure, freedom, solve, clearance, grade, demo, serve, worker, add-teacher, ...
 
 Exit codes: 0 done; 2 the input could not be used, with one line on standard error that
 says where, what and what to do; 1 a fault of the program.
@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 from rich.console import Console
@@ -20,11 +20,14 @@ from rigid_bench.core.assembly.build import is_build, read_build
 from rigid_bench.core.assembly.freedom_report import freedom_report
 from rigid_bench.core.assembly.solution import solve as solve_build
 from rigid_bench.core.assembly.solve_report import placed_build, solve_report
-from rigid_bench.core.errors import RigidBenchError, UnreadableFile
+from rigid_bench.core.errors import NotFound, RigidBenchError, UnreadableFile
 from rigid_bench.core.exercise.exercise import FILE as EXERCISE_FILE
 from rigid_bench.core.geometry.summary import feature_lines
 from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.jobs.sandbox import Sandbox
+
+if TYPE_CHECKING:
+    from sqlalchemy.orm import Session
 
 app = typer.Typer(
     name="rigid-bench", add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, help=__doc__
@@ -148,6 +151,54 @@ def worker() -> None:
     from rigid_bench.jobs.worker import run_worker
 
     run_worker()
+
+
+@app.command()
+def add_teacher(
+    login: Annotated[str, typer.Argument(help="The sign-in name.")],
+    name: Annotated[str, typer.Argument(help="The name that students see.")],
+) -> None:
+    """Add a teacher, and print the password."""
+    from rigid_bench.store.codes import new_password
+    from rigid_bench.web.people import add_person
+
+    password = new_password()
+    with _session() as session:
+        user = add_person(session, login=login, name=name, role="teacher", password=password)
+        typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
+
+
+@app.command()
+def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name.")]) -> None:
+    """Give a teacher or student a new password, and print it."""
+    from rigid_bench.store import class_queries, queries
+    from rigid_bench.store.codes import new_password
+    from rigid_bench.web.passwords import hash_password
+
+    password = new_password()
+    with _session() as session:
+        user = queries.user_by_login(session, login.strip().lower())
+        if user is None:
+            raise NotFound("sign-in name", f"nobody has '{login}'", "Check the spelling")
+        class_queries.set_password(session, user, hash_password(password))
+        typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
+
+
+@contextmanager
+def _session() -> "Iterator[Session]":
+    """Give a session on the database that the settings name, brought up to date."""
+    from rigid_bench.settings import settings
+    from rigid_bench.store.database import Database, check_database, migrate
+
+    url = settings().database_url
+    check_database(url)
+    migrate(url)
+    database = Database(url)
+    try:
+        with database.session() as session:
+            yield session
+    finally:
+        database.close()
 
 
 @app.command()

@@ -179,10 +179,15 @@ def build_state(found: Standing | None, rules: Rules = NO_RULES) -> BuildState:
         awarded=awarded,
         available=available,
         stage=found.stage,
-        open_checks=sum(1 for each in found.checks if each.verdict != "met" and each.id not in rules.withdrawn),
+        open_checks=sum(_is_open(each, found, rules) for each in found.checks),
         doubts=tuple(_doubts(found, rules)),
         is_late=is_late,
     )
+
+
+def _is_open(check: Brief, found: Standing, rules: Rules) -> bool:
+    is_judged = check.kind == "judged" and check.id in found.marks
+    return check.verdict != "met" and not is_judged and check.id not in rules.withdrawn
 
 
 def tally(found: Standing, rules: Rules) -> tuple[float, float]:

@@ -19,6 +19,7 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.web.access import SignInNeeded, person
 from rigid_bench.web.pages import (
+    allowances,
     assignment,
     card,
     class_log,
@@ -53,6 +54,7 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [(NotAllowed, 403), (NotFound
 _PAGES = (
     health, start, sign_in, join, password, help_page, home, people, class_table, room, class_log, assignment,
     sheet, hand_in, card, marking, marks, patterns, trade_tables,
+    allowances,
 )  # fmt: skip
 #: Room for the form's other fields beside the files.
 _FORM_BYTES = 100_000

@@ -13,7 +13,7 @@ from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.geometry.correspond import Laid
 from rigid_bench.core.geometry.distance import moved
 from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.mesh_body import carried, meshed
+from rigid_bench.core.geometry.mesh_body import FINE_MM, carried, meshed
 from rigid_bench.core.geometry.views import PICTORIAL, draw_view
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.placement import base_of
@@ -21,6 +21,8 @@ from rigid_bench.core.grading.placement import base_of
 _Array = NDArray[np.float64]
 #: Triangles stay this near to a part, as a share of its size.
 _FINE = 0.004
+#: mm: less off than this says nothing.
+_DUST = 0.03
 #: Pairs of corner and triangle that are compared at once; and at most, else the part shows no differences.
 _AT_ONCE, _MOST = 200_000, 6_000_000
 
@@ -37,8 +39,8 @@ def make_scene(context: Context) -> bytes | None:
     -------
     bytes or None
         Gzipped JSON: `parts` and `ghosts`, each with `name`, `vertices` (flat, mm) and `triangles` (flat), parts
-        with `off` (mm at each corner, above 0 where there is too much material; null where it is not known).
-        None where no shape was handed in.
+        with `off` (mm at each corner, above 0 where there is too much material; null where the shape is equal, or
+        not known). None where no shape was handed in.
     """
     parts, ghosts = [], []
     for index, each in enumerate(context.submission.instances):
@@ -47,7 +49,8 @@ def make_scene(context: Context) -> bytes | None:
         own = context.submission.parts[each.part].features
         mesh = _triangles(own)
         lays = context.lays(index)
-        off = _off(mesh, lays[0]) if lays and lays[0].scale == 1.0 else None
+        is_other = bool(lays) and lays[0].scale == 1.0 and lays[0].registration.likeness < 1.0
+        off = _off(mesh, lays[0]) if is_other else None
         parts.append(_written(context.name_of(index), carried(mesh, each.pose), off))
     world, reference = base_of(context), context.exercise.reference
     for required in reference.instances if reference and world else ():
@@ -103,7 +106,7 @@ def _written(name: str, mesh: Trimesh, off: _Array | None) -> dict[str, Any]:
 def _off(mesh: Trimesh, laid: Laid) -> _Array | None:
     """Return how far each corner of a part is outside (above 0) or inside its reference, mm."""
     try:
-        reference = carried(_triangles(laid.reference), laid.pose)
+        reference = carried(_fine_triangles(laid.reference), laid.pose)
     except RigidBenchError:
         return None
     points, corners = np.asarray(mesh.vertices), np.asarray(reference.triangles)
@@ -113,13 +116,13 @@ def _off(mesh: Trimesh, laid: Laid) -> _Array | None:
     rows = max(1, _AT_ONCE // max(len(corners), 1))
     found = [_distances(points[k : k + rows], corners, normals) for k in range(0, len(points), rows)]
     off = np.concatenate(found)
-    # triangles stand off from what is round on both sides: less than that says nothing
-    dust = 2 * max(_FINE * laid.reference.size, 0.02)
-    return np.where(np.abs(off) < dust * _is_round(laid), 0.0, off)
+    # corners lie on the part itself, but the reference's triangles stand off from what is round there
+    return np.where(np.abs(off) < _DUST, 0.0, off)
 
 
-def _is_round(laid: Laid) -> float:
-    return 1.0 if laid.part.is_mesh or laid.part.is_curved else 0.0
+@lru_cache(maxsize=64)
+def _fine_triangles(part: PartFeatures) -> Trimesh:
+    return part.shape if isinstance(part.shape, Trimesh) else meshed(part.shape, within_mm=FINE_MM)
 
 
 def _distances(points: _Array, corners: _Array, normals: _Array) -> _Array:

@@ -94,7 +94,7 @@ def _alike_counts(session: Session, build: Build, found: CardView) -> dict[str, 
     return {
         row.check.id: count
         for row in found.rows
-        if row.check.verdict != "met" and (count := len(_alike(row.check, others)))
+        if row.check.verdict != "met" and not row.check.levels and (count := len(_alike(row.check, others)))
     }
 
 

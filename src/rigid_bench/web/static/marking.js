@@ -31,6 +31,11 @@
   }
 
   function open(row, key) {
+    const answer = key === "comment" && row.querySelector("form[action*='/questions/'] input[name=text]");
+    if (answer) {
+      answer.focus();
+      return;
+    }
     row.querySelector("details.row-change").open = true;
     const fields = row.querySelectorAll(`[data-key='${key}']`);
     if (fields.length) fields[fields.length - 1].focus();

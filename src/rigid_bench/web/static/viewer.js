@@ -31,6 +31,11 @@ function geometryOf(part, most) {
   return flat;
 }
 
+function named(object, name) {
+  object.name = name;
+  return object;
+}
+
 function drawScale(most) {
   const scale = control("scale");
   scale.replaceChildren();
@@ -95,26 +100,38 @@ function show(data) {
   data.parts.forEach((part) => {
     const shape = geometryOf(part, most);
     const skin = new THREE.MeshLambertMaterial({ vertexColors: true, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
-    builds.add(new THREE.Mesh(shape, skin));
-    builds.add(new THREE.LineSegments(new THREE.EdgesGeometry(shape, 20), new THREE.LineBasicMaterial({ color: 0x17242b })));
+    builds.add(named(new THREE.Mesh(shape, skin), part.name));
+    builds.add(named(new THREE.LineSegments(new THREE.EdgesGeometry(shape, 20), new THREE.LineBasicMaterial({ color: 0x17242b })), part.name));
+    control("show-part").append(new Option(part.name, part.name));
   });
   data.ghosts.forEach((part) => {
     const shape = geometryOf(part, 0);
-    ghosts.add(new THREE.LineSegments(new THREE.EdgesGeometry(shape, 20), new THREE.LineDashedMaterial({ color: 0x0d5470, dashSize: 2, gapSize: 1.2 })).computeLineDistances());
-    ghosts.add(new THREE.Mesh(shape, new THREE.MeshBasicMaterial({ color: 0x0d5470, transparent: true, opacity: 0.08, depthWrite: false, side: THREE.DoubleSide })));
+    const dashes = new THREE.LineDashedMaterial({ color: 0x0d5470, dashSize: 2, gapSize: 1.2 });
+    ghosts.add(named(new THREE.LineSegments(new THREE.EdgesGeometry(shape, 20), dashes).computeLineDistances(), part.name));
+    const veil = new THREE.MeshBasicMaterial({ color: 0x0d5470, transparent: true, opacity: 0.08, depthWrite: false, side: THREE.DoubleSide });
+    ghosts.add(named(new THREE.Mesh(shape, veil), part.name));
   });
-  scene.add(builds, ghosts, new THREE.HemisphereLight(0xffffff, 0x9a927c, 2.2));
+  scene.add(builds, ghosts, new THREE.HemisphereLight(0xffffff, 0xcfc8b6, 2.6));
   const sun = new THREE.DirectionalLight(0xffffff, 1.4);
   scene.add(sun);
 
-  const box = new THREE.Box3().setFromObject(scene);
-  const middle = box.getCenter(new THREE.Vector3());
-  const size = box.getSize(new THREE.Vector3()).length() || 1;
-  const camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -10 * size, 10 * size);
+  const whole = new THREE.Box3().setFromObject(scene);
+  const camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -1, 1);
   camera.up.set(0, 0, 1);
   let [turn, tilt, near] = [-2.2, 0.5, 1];
 
   function draw() {
+    const only = control("show-part").value;
+    const box = new THREE.Box3();
+    [...builds.children, ...ghosts.children].forEach((each) => {
+      each.visible = !only || each.name === only;
+      if (each.visible) box.expandByObject(each);
+    });
+    if (box.isEmpty()) box.copy(whole);
+    const middle = box.getCenter(new THREE.Vector3());
+    const size = box.getSize(new THREE.Vector3()).length() || 1;
+    camera.near = -10 * size;
+    camera.far = 10 * size;
     const half = size / 1.9 / near;
     camera.left = -half * (width / height);
     camera.right = half * (width / height);
@@ -174,7 +191,7 @@ function show(data) {
     tilt = Math.max(-1.55, Math.min(1.55, tilt + move[1]));
     draw();
   });
-  ["show-ghost", "show-off", "section-axis", "section-at"].forEach((name) => control(name).addEventListener("input", draw));
+  ["show-part", "show-ghost", "show-off", "section-axis", "section-at"].forEach((name) => control(name).addEventListener("input", draw));
   draw();
   place.dataset.drawn = "solid";
 }
