@@ -29,7 +29,7 @@ def test_every_command_is_in_the_readme_and_has_help() -> None:
     for command in app.registered_commands:
         assert command.callback
         assert command.callback.__doc__
-        assert f"rigid-bench {command.callback.__name__}" in README
+        assert f"rigid-bench {command.callback.__name__.replace('_', '-')}" in README
 
 
 def test_every_picture_is_shown_in_the_readme() -> None:

@@ -33,6 +33,7 @@ ALLOWED = {
     "GET /tables": "scto",
     "GET /allowances": "to",
     "POST /allowances/{process}/{action}": "to",
+    "GET /classes": "to",
     "POST /classes": "to",
     "GET /classes/{class_id}": "t",
     "GET /classes/{class_id}/people": "t",

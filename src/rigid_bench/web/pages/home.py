@@ -10,7 +10,7 @@ from rigid_bench.store import class_queries, queries
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import BuildState, build_state, standing
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion
-from rigid_bench.web.access import CheckedForm, DbSession, SignedIn
+from rigid_bench.web.access import CheckedForm, DbSession, SignedIn, Teacher
 from rigid_bench.web.render import page
 
 router = APIRouter()
@@ -63,6 +63,15 @@ def home(request: Request, user: SignedIn, session: DbSession) -> Response:
     if user.role == "student":
         notices = class_queries.notices_of(session, user.id)
         return page(request, "home.html", tasks=_tasks(session, user.id), notices=notices)
+    classes = queries.classes_of_teacher(session, user.id)
+    if len(classes) == 1:
+        return RedirectResponse(request.url_for("class_table", class_id=classes[0].id), status_code=303)
+    return class_list(request, user, session)
+
+
+@router.get("/classes", name="class_list")
+def class_list(request: Request, user: Teacher, session: DbSession) -> Response:
+    """Show a teacher's classes, and a form for a new one."""
     classes = queries.classes_of_teacher(session, user.id)
     waiting = queries.count_to_return(session, [each.id for each in classes])
     return page(request, "class_list.html", classes=[(each, waiting.get(each.id, 0)) for each in classes])

@@ -29,8 +29,8 @@ class MarkingView:
     """A card to be marked, its place among the others, and what is offered."""
 
     card: CardView
-    #: Builds of the same exercise that are ready: those that need a person first.
-    line: Sequence[int]
+    #: Builds of the same exercise that are ready, and whether each needs a person: those that do first.
+    line: dict[int, bool]
     bank: Sequence[BankComment]
     #: How many other builds have the same slip at a check, by check.
     alike: dict[str, int]
@@ -38,24 +38,27 @@ class MarkingView:
     @property
     def place(self) -> int:
         """Its place in the line, from 1; 0 where it is not in it."""
-        return self.line.index(self.card.build.id) + 1 if self.card.build.id in self.line else 0
+        own = self.card.build.id
+        return list(self.line).index(own) + 1 if own in self.line else 0
 
     @property
     def next_id(self) -> int | None:
-        """The build after it, or the first one left."""
+        """The next one that needs a person, else the one after it, else the first one left."""
         rest = [each for each in self.line if each != self.card.build.id]
-        return next((each for each in self.line[self.place :] if each in rest), rest[0] if rest else None)
+        doubtful = [each for each in rest if self.line[each]]
+        after = [each for each in rest if each > self.card.build.id]
+        return next(iter([*doubtful, *after, *rest]), None)
 
 
-def marking_line(table: Table, version_id: int) -> list[int]:
+def marking_line(table: Table, version_id: int) -> dict[int, bool]:
     """List the builds of an exercise that are ready and not returned: those that need a person first."""
     place = next((k for k, version in enumerate(table.versions) if version.id == version_id), None)
     if place is None:
-        return []
+        return {}
     cells = [cells[place] for _, cells in table.rows if cells[place].state.key in ("graded", "failed")]
     ready = [cell for cell in cells if cell.build]
     ready.sort(key=lambda cell: (not cell.state.doubts, cell.build.id if cell.build else 0))
-    return list(dict.fromkeys(cell.build.id for cell in ready if cell.build))
+    return {cell.build.id: bool(cell.state.doubts) for cell in ready if cell.build}
 
 
 @of_build.get("/mark", name="mark")
