@@ -1,0 +1,54 @@
+"""What the benchmarks of the whole program share: a database of their own, with the sample exercises."""
+
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from rigid_bench.demo.graded import GradedExercise, read_graded
+from rigid_bench.demo.school import keep_exercise
+from rigid_bench.store import queries
+from rigid_bench.store.cluster import Cluster
+from rigid_bench.store.database import Database, migrate
+from rigid_bench.store.tables import ExerciseVersion, User
+from rigid_bench.web.passwords import hash_password
+
+PASSWORD = "benchmark"
+
+
+@contextmanager
+def scratch_database() -> Iterator[Database]:
+    """Give a database that is gone afterwards."""
+    folder = Path(tempfile.mkdtemp(prefix="rigid-bench-"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder)
+    try:
+        url = cluster.start()
+        migrate(url)
+        database = Database(url)
+        yield database
+        database.close()
+    finally:
+        cluster.destroy()
+
+
+def make_class(
+    database: Database, *, students: int, name: str = "Class"
+) -> tuple[int, list[User], list[ExerciseVersion], list[GradedExercise]]:
+    """Make a class with so many students, working on the sample exercises."""
+    graded, password = read_graded(), hash_password(PASSWORD)
+    with database.session() as session:
+        teacher = queries.user_by_login(session, "teacher") or queries.add_user(
+            session, login="teacher", name="Teacher", role="teacher", password_hash=password
+        )
+        people = [
+            queries.add_user(
+                session, login=f"{name}-{k}".lower(), name=f"Student {k}", role="student", password_hash=password
+            )
+            for k in range(students)
+        ]
+        classroom = queries.add_class(session, name=name, teacher=teacher, students=people)
+        versions = [keep_exercise(session, each.bundle, each.prepared) for each in graded]
+        for place, version in enumerate(versions):
+            queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
+        return classroom.id, people, versions, graded

@@ -1,0 +1,67 @@
+"""A class of thirty builds of a dozen instances, marked by one worker and by two: a ratio of one run."""
+
+import os
+import subprocess
+import sys
+import time
+
+from procrastinate import SyncPsycopgConnector
+from sqlalchemy import text
+
+from benchmarks.school import make_class, scratch_database
+from rigid_bench.jobs import tasks
+from rigid_bench.store.database import Database
+
+_BUILDS = 30
+
+
+def marked_per_minute(database: Database, name: str, workers: int) -> float:
+    """Hand in thirty masts, start the workers, and return how many builds a minute they mark."""
+    class_id, people, versions, graded = make_class(database, students=_BUILDS, name=name)
+    samples = list(graded[3].samples.values())
+    app = tasks.queue(SyncPsycopgConnector(conninfo=database.url))
+    environment = {**os.environ, "RIGID_BENCH_DATABASE_URL": database.url}
+    running = [
+        subprocess.Popen(
+            [sys.executable, "-m", "rigid_bench.cli", "worker"], env=environment, stderr=subprocess.DEVNULL
+        )
+        for _ in range(workers)
+    ]
+    time.sleep(12)  # until they are warm
+    started = time.perf_counter()
+    for k, student in enumerate(people):
+        with database.session() as session:
+            tasks.hand_in(
+                session,
+                app,
+                class_id=class_id,
+                version_id=versions[3].id,
+                student_id=student.id,
+                files=samples[k % len(samples)].files,
+            )
+    waiting = text("select count(*) from builds where class_id = :room and state in ('queued', 'measuring')")
+    while True:
+        time.sleep(0.2)
+        with database.session() as session:
+            if not session.execute(waiting, {"room": class_id}).scalar_one():
+                break
+    elapsed = time.perf_counter() - started
+    for each in running:
+        each.terminate()
+    for each in running:
+        each.wait()
+    return 60 * _BUILDS / elapsed
+
+
+def main() -> None:
+    """Print the table."""
+    with scratch_database() as database:
+        one = marked_per_minute(database, "one", 1)
+        two = marked_per_minute(database, "two", 2)
+    print(f"{os.cpu_count()} processors")
+    print("builds  instances  one worker /min  two workers /min  ratio")
+    print(f"{_BUILDS:6} {12:10} {one:16.1f} {two:17.1f} {two / one:6.2f}")
+
+
+if __name__ == "__main__":
+    main()

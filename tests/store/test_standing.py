@@ -1,0 +1,156 @@
+"""Marks that count: late builds, withdrawn checks, a teacher's marks, pairs; cards that are returned at a set time."""
+
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from sqlalchemy import event
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.grading.report import ENGINE_VERSION
+from rigid_bench.demo.graded import read_graded
+from rigid_bench.demo.school import keep_exercise
+from rigid_bench.store import class_queries, marking_queries, queries
+from rigid_bench.store.class_settings import ClassSettings, Grade
+from rigid_bench.store.database import Database
+from rigid_bench.store.returning import return_due
+from rigid_bench.store.standing import Brief, Rules, Standing, build_state, tally
+from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
+from rigid_bench.web.pages.class_table import read_table
+
+DUE = datetime(2026, 5, 4, 12, tzinfo=UTC)
+
+
+def check(name: str, awarded: float, *, verdict: str = "met", kind: str = "dimension") -> Brief:
+    return Brief(id=name, title=name, kind=kind, verdict=verdict, awarded=awarded, available=2.0, follows=None)
+
+
+def standing(*checks: Brief, minutes: float = -5, **more: Any) -> Standing:
+    handed_in = DUE + timedelta(minutes=minutes)
+    return Standing(
+        id=1, student_id=1, state="graded", handed_in_at=handed_in, is_returned=False, checks=checks,
+        **{"marks": {}, **more},
+    )  # fmt: skip
+
+
+def rules(late: str = "taken", percent: float = 0.0, **withdrawn: str) -> Rules:
+    return Rules(withdrawn=withdrawn, assignment=Assignment(due_at=DUE, late=late, late_percent=percent))
+
+
+@pytest.mark.parametrize(
+    ("found", "decided", "marks"),
+    [
+        (standing(check("a", 2), check("b", 1)), rules(), (3.0, 4.0)),
+        (standing(check("a", 2), check("b", 1), marks={"b": 2.0}), rules(), (4.0, 4.0)),
+        (standing(check("a", 2), check("b", 1)), rules(b="unfair"), (2.0, 2.0)),
+        (standing(check("a", 2), check("b", 1), minutes=1), rules("minus", 10), (2.7, 4.0)),
+        (standing(check("a", 2), check("b", 1), minutes=-1), rules("minus", 10), (3.0, 4.0)),
+        (standing(check("a", 2), check("b", 1), minutes=1), rules("taken", 10), (3.0, 4.0)),
+    ],
+    ids=["measured", "a teacher's", "withdrawn", "late", "in time", "late and taken"],
+)
+def test_marks_that_count(found: Standing, decided: Rules, marks: tuple[float, float]) -> None:
+    assert tally(found, decided) == marks
+
+
+def test_what_needs_a_person_is_said() -> None:
+    near, judged = check("n", 1, verdict="near"), check("j", 0, verdict="unchecked", kind="judged")
+    assert build_state(standing(near, judged)).doubts == ("to be judged", "near")
+    assert build_state(standing(near, judged, marks={"n": 2.0, "j": 1.0})).doubts == ()
+    assert build_state(standing(near, questions=frozenset("n"))).doubts == ("question",)
+    assert build_state(standing(near, parts=[(None, None), ("a", 0.4)])).doubts[1:] == (
+        "unmatched part",
+        "doubtful match",
+    )
+    failed = Standing(id=1, student_id=1, state="failed", handed_in_at=DUE, is_returned=False, marks={})
+    assert build_state(failed).doubts == ("could not be measured",)
+
+
+def test_grades_are_earned_by_percent() -> None:
+    settings = ClassSettings(grades=[Grade(name="C", at_least=50), Grade(name="A", at_least=80)])
+    assert [settings.grade(each) for each in (80, 79.99, 50, 49)] == ["A", "C", "C", ""]
+
+
+Made = tuple[Classroom, list[User], ExerciseVersion]
+
+
+@pytest.fixture
+def made(database: Database) -> Iterator[tuple[Session, Made]]:
+    """A class of three with the seed drawer, in a session that is taken back."""
+    drawer = read_graded()[1]
+    with Session(database.engine, expire_on_commit=False) as session:
+        teacher = queries.add_user(session, login="t", name="T", role="teacher", password_hash="")
+        people = [
+            queries.add_user(session, login=f"p{k}", name=f"P{k}", role="student", password_hash="") for k in range(3)
+        ]
+        room = queries.add_class(session, name="Room", teacher=teacher, students=people)
+        version = keep_exercise(session, drawer.bundle, drawer.prepared)
+        queries.assign(session, class_id=room.id, version_id=version.id)
+        session.flush()
+        yield session, (room, people, version)
+        session.rollback()
+
+
+def hand_in(session: Session, made: Made, who: int, sample: str = "right") -> Build:
+    room, people, version = made
+    found = read_graded()[1].samples[sample]
+    build = queries.add_build(
+        session, class_id=room.id, version_id=version.id, student_id=people[who].id, files=found.files
+    )
+    queries.finish_measuring(
+        session, build.id, version_id=version.id, engine_version=ENGINE_VERSION, report=found.report
+    )
+    session.refresh(build)
+    return build
+
+
+def test_two_who_work_together_share_the_build_that_came_last(made: tuple[Session, Made]) -> None:
+    session, (room, people, version) = made
+    class_queries.agree(
+        session, class_id=room.id, version_id=version.id, student_id=people[0].id, due_at=None, is_absent=False,
+        partner_id=people[1].id,
+    )  # fmt: skip
+    build = hand_in(session, made[1], 1, "too-wide")
+    rows = {student.name: cells[0] for student, cells in read_table(session, room).rows}
+    shown = [rows[name].build for name in ("P0", "P1", "P2")]
+    assert [each and each.id for each in shown] == [build.id, build.id, None]
+    seen = queries.build_for(session, build.id, queries.Person(id=people[0].id, name="P0", role="student"))
+    assert seen.id == build.id
+    assert marking_queries.students_of(session, build) == [people[1].id, people[0].id]
+
+
+def test_cards_are_returned_at_the_set_time_once(made: tuple[Session, Made]) -> None:
+    session, (room, people, version) = made
+    build = hand_in(session, made[1], 0, "thin-wall")
+    assignment = class_queries.assignment_of(session, room.id, version.id)
+    for moment, count in ((timedelta(hours=1), 0), (timedelta(hours=-1), 1), (timedelta(hours=-1), 1)):
+        assignment.return_at = datetime.now(UTC) + moment
+        session.flush()
+        return_due(session)
+        session.refresh(build)
+        assert len(build.returns) == count
+    assert build.returns[0].total == 33.0
+    assert assignment.return_at is None
+    (notice,) = class_queries.notices_of(session, people[0].id)
+    assert notice.text == "Your card for Seed drawer was returned."
+
+
+def test_a_class_table_asks_few_questions_of_the_database(made: tuple[Session, Made]) -> None:
+    session, (room, _, _) = made
+    for who in range(3):
+        hand_in(session, made[1], who)
+    asked: list[str] = []
+    event.listen(session.get_bind(), "before_cursor_execute", lambda *given: asked.append(given[2]))
+    assert len(read_table(session, room).rows) == 3
+    assert len(asked) <= 6
+
+
+def test_a_checked_build_gives_way_and_does_not_count(made: tuple[Session, Made]) -> None:
+    session, (room, people, version) = made
+    build = hand_in(session, made[1], 0)
+    build.counts = False
+    session.flush()
+    assert read_table(session, room).rows[0][1][0].build is None
+    queries.count_build(session, build)
+    assert queries.newest_build_of(session, room.id, version.id, people[0].id) is not None
