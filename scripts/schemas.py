@@ -8,6 +8,7 @@ from rigid_bench.core.assembly.clearance_report import ClearanceReport
 from rigid_bench.core.assembly.freedom_report import FreedomReport
 from rigid_bench.core.assembly.solve_report import SolveReport
 from rigid_bench.core.documents import Document
+from rigid_bench.core.exercise.audit_report import AuditReport
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.geometry.measure_report import MeasureReport
 from rigid_bench.core.grading.checks import KINDS
@@ -26,6 +27,7 @@ def schemas() -> dict[str, str]:
         "solve-report": SolveReport,
         "clearance-report": ClearanceReport,
         "grade-report": Report,
+        "audit-report": AuditReport,
         **{f"check-{name}": kind.fields for name, kind in KINDS.items()},
     }
     return {f"{name}.json": _text(model, "report" in name) for name, model in models.items()}

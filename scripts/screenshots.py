@@ -9,6 +9,7 @@ from rigid_bench.demo.people import STUDENTS, TEACHER, Person
 from rigid_bench.demo.seed_drawer import SAMPLES
 
 CHROMIUM = "/usr/bin/chromium"
+_FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 _SIZE: ViewportSize = {"width": 1280, "height": 800}
 
 
@@ -16,7 +17,7 @@ def main(address: str, folder: Path) -> None:
     """Walk through the main views as a student and as a teacher."""
     folder.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
+        browser = play.chromium.launch(executable_path=CHROMIUM, args=_FLAGS)
         student = browser.new_page(viewport=_SIZE)
         student.goto(f"{address}/sign-in")
         _take(student, folder, "sign-in")
@@ -41,12 +42,22 @@ def main(address: str, folder: Path) -> None:
         teacher = browser.new_page(viewport=_SIZE)
         teacher.goto(f"{address}/sign-in")
         _sign_in(teacher, TEACHER)
+        teacher.get_by_role("link", name="Workshop 9B").first.click()
         _take(teacher, folder, "class-table")
-        teacher.get_by_role("link", name="Finn Oakes").nth(1).click()  # their seed drawer
-        row = teacher.get_by_role("region", name="Drawer slides")
-        row.get_by_text("Change marks").click()
-        row.scroll_into_view_if_needed()
-        _take(teacher, folder, "card-teacher")
+        teacher.get_by_role("link", name="Bram Tolliver, Seed drawer").click()
+        teacher.wait_for_selector("#viewer[data-drawn]")
+        teacher.select_option("#show-part", "Knob")
+        teacher.select_option("#section-axis", "y")
+        _take(teacher, folder, "marking")
+        for link, name in (("Room", "room"), ("People", "people")):
+            teacher.goto(f"{address}/classes/1")
+            teacher.get_by_role("link", name=link, exact=True).click()
+            _take(teacher, folder, name)
+        teacher.goto(f"{address}/classes/1")
+        teacher.get_by_role("columnheader", name="Seed drawer").get_by_role("link").click()
+        _take(teacher, folder, "assignment")
+        teacher.get_by_role("link", name="Help").click()
+        _take(teacher, folder, "help")
         browser.close()
 
 

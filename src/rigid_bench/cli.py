@@ -122,6 +122,18 @@ def clearance(
 
 
 @app.command()
+def audit(
+    exercise: Annotated[Path, typer.Argument(help="An exercise bundle: a folder or a zip.")],
+    json: Json = False,
+) -> None:
+    """Say whether an exercise's dimensions fix every size and position of its parts."""
+    bundle = _read_bundle(exercise)
+    with _sandbox(f"Auditing {exercise.name}") as run:
+        report = run("audit_files", bundle, name=exercise.name)
+    _print(report, json, _audit_lines, skip_none=True)
+
+
+@app.command()
 def grade(
     exercise: Annotated[Path, typer.Argument(help="An exercise bundle: a folder or a zip.")],
     submission: Annotated[Path, typer.Argument(help="A STEP file, a build file, or a zip of both.")],
@@ -307,6 +319,15 @@ def _clearance_lines(report: Any) -> Iterator[str]:
         overlap = f", overlap {pair.overlap_volume:g} mm³" if pair.overlap_volume else ""
         yield f"{pair.a} and {pair.b}: {pair.state}, gap {pair.gap:g} mm{overlap}"
     yield from (each.text for each in report.contacts)
+
+
+def _audit_lines(report: Any) -> Iterator[str]:
+    for name, part in report.parts.items():
+        yield f"{name}: {part.verdict}"
+        yield from (f"  {each.text}" for each in part.missing)
+        yield from (f"  Given twice: {each.check}" for each in part.redundant)
+        if part.without_tie:
+            yield f"  No feature is fixed by: {', '.join(part.without_tie)}"
 
 
 def _grade_lines(report: Any) -> Iterator[str]:

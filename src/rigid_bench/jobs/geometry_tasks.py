@@ -8,6 +8,7 @@ from rigid_bench.core.assembly.clearance import NEAR_MM, clearances, place
 from rigid_bench.core.assembly.clearance_report import ClearanceReport, clearance_report
 from rigid_bench.core.assembly.contacts import find_contacts
 from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.audit_report import AuditReport, audit_exercise
 from rigid_bench.core.exercise.exercise import read_exercise
 from rigid_bench.core.exercise.sheet import make_sheet
 from rigid_bench.core.geometry.measure_report import MeasureReport, measure_file
@@ -84,6 +85,11 @@ def grade_report(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note
 def understand_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Understood:
     """Say what was understood of what a student chose."""
     return understand(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
+
+
+def audit_files(exercise: Mapping[str, bytes], note: str) -> AuditReport:
+    """Say whether the dimensions of an exercise fix its parts."""
+    return audit_exercise(read_exercise(exercise), tolerance=Tolerance(), progress=_noting(note))
 
 
 def prepare_exercise(exercise: Mapping[str, bytes], note: str) -> Prepared:

@@ -23,7 +23,7 @@ from rigid_bench.core.errors import LimitReached, MeasuringStopped
 
 #: The functions that run in the child: plain values in, plain values out.
 _TASKS = "rigid_bench.jobs.geometry_tasks"
-_LOOK_EVERY_S = 0.2
+_LOOK_EVERY_S = 0.5
 _SMALLER = "Hand in a simpler model: fewer faces, no threads or text cut into it"
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import ConfigDict, Field, ValidationError, model_validator
 
 from rigid_bench.core.assembly.build import Build, read_build
-from rigid_bench.core.documents import Document, Identifier, document_error, read_json
+from rigid_bench.core.documents import Document, FeatureModel, Identifier, document_error, read_json
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.units import MM_PER_UNIT
 
@@ -31,6 +31,8 @@ class PartModel(Document):
     extras: Literal["forbidden", "allowed", "wanted"] = "forbidden"
     #: How it is to be made, such as "printed"; decides which cautions the sheet carries.
     process: str | None = None
+    #: Planes about which the sheet says that the part is symmetric.
+    symmetric: Annotated[list[FeatureModel], Field(max_length=3)] = []
 
 
 class CheckModel(Document):

@@ -5,12 +5,14 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf
+from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.GProp import GProp_GProps
+from OCP.TopoDS import TopoDS_Shape
 from trimesh import Trimesh
 
 from rigid_bench.core.frames import Pose, any_normal
@@ -64,6 +66,32 @@ def moved(shape: Body, pose: Pose) -> Body:
     with kernel("placing a part"):
         motion.SetValues(*(float(value) for value in matrix.ravel()))
         return BRepBuilderAPI_Transform(shape, motion, True).Shape()
+
+
+def behind(
+    shape: TopoDS_Shape, *, point: NDArray[np.float64], normal: NDArray[np.float64], reach: float
+) -> TopoDS_Shape:
+    """Return what of a solid lies behind a plane: a section.
+
+    Parameters
+    ----------
+    shape
+        The solid.
+    point, normal
+        (3,) mm and (3,) unit: of the plane, the normal towards what is taken away.
+    reach
+        mm, more than the solid's size.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot cut it.
+    """
+    with kernel("cutting a section"):
+        plane = gp_Pln(gp_Pnt(*point.tolist()), gp_Dir(*normal.tolist()))
+        face = BRepBuilderAPI_MakeFace(plane, -reach, reach, -reach, reach).Face()
+        half = BRepPrimAPI_MakePrism(face, gp_Vec(*(reach * normal).tolist())).Shape()
+        return BRepAlgoAPI_Cut(shape, half).Shape()
 
 
 def scaled(shape: Body, factor: float) -> Body:

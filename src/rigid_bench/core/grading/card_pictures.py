@@ -10,7 +10,7 @@ from rigid_bench.core.documents import FeatureModel
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose, unit
-from rigid_bench.core.geometry.distance import moved
+from rigid_bench.core.geometry.distance import behind, moved
 from rigid_bench.core.geometry.faces import Cylinder, Plane
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.views import Direction, View, draw_view
@@ -71,7 +71,10 @@ def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -
         return None
     found = [laid.feature(each, where=result.id) for each in wanted]
     toward = _corner([laid.pose.direction(each.direction) for each in wanted if isinstance(each, PlaneFeature)])
-    scene = _Picture(toward)
+    hidden = next((each for each in found if isinstance(each, CylinderFeature) and _is_hollow(laid.part, each)), None)
+    if hidden is not None:
+        toward = _across(hidden.direction)
+    scene = _Picture(toward, section=None if hidden is None else hidden.point)
     scene.add(laid.part, Pose.identity())
     for each in found:
         if each is not None:
@@ -86,6 +89,18 @@ def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -
         assert isinstance(first, PlaneFeature)
         scene.arrow(ends[0], ends[0] + float((ends[1] - ends[0]) @ first.normal) * first.normal)
     return scene.model(result.measured)
+
+
+def _is_hollow(part: PartFeatures, wall: CylinderFeature) -> bool:
+    surface = _surface(part, wall)
+    return surface is not None and isinstance(found := part.surfaces[surface], Cylinder) and found.is_hollow
+
+
+def _across(axis: _Array) -> tuple[float, float, float]:
+    """Return from where to look at a section through an axis: square to it, the usual way round."""
+    usual = np.array([-0.3, -1.0, 0.25]) if abs(axis[1]) < abs(axis).max() - 1e-9 else np.array([1.0, -0.3, 0.25])
+    x, y, z = unit(usual - float(usual @ axis) * axis)
+    return float(x), float(y), float(z)
 
 
 def _of_pair(result: CheckResult, context: Context, fields: dict[str, object]) -> PictureModel | None:
@@ -151,9 +166,11 @@ def _corner(normals: Sequence[_Array]) -> tuple[float, float, float]:
 class _Picture:
     """A picture as it grows: lines in the plane of the view."""
 
-    def __init__(self, toward: tuple[float, float, float]) -> None:
+    def __init__(self, toward: tuple[float, float, float], *, section: _Array | None = None) -> None:
+        #: The nearer half is taken away at this point, so that what is inside is seen.
+        self.section = section
         away = unit(toward)
-        right = unit(np.cross([0.0, 0, 1], away))
+        right = unit(np.cross([0.0, 0, 1] if abs(away[2]) < _ALONG else [0.0, 1, 0], away))
         self.axes = np.array([right, np.cross(away, right)])
         x, y, z = (float(each) for each in right)
         self.direction = Direction(name="place", toward=toward, right=(x, y, z))
@@ -199,7 +216,8 @@ class _Picture:
 
     def model(self, label: str) -> PictureModel:
         """Return the picture."""
-        view = _view(tuple(self.solids), self.direction)
+        cut = None if self.section is None else tuple(float(each) for each in self.section)
+        view = _view(tuple(self.solids), self.direction, cut)
         ghost = list(_view(tuple(self.ghosts), self.direction).visible) if self.ghosts else []
         ghosts = [np.round(each, 2).tolist() for each in ghost] + self.extra
         points = [point for line in [*(each.tolist() for each in view.visible), *ghosts] for point in line]
@@ -207,7 +225,7 @@ class _Picture:
         return PictureModel(
             box=[np.min(points, axis=0).round(2).tolist(), np.max(points, axis=0).round(2).tolist()],
             visible=[np.round(each, 2).tolist() for each in view.visible],
-            hidden=[np.round(each, 2).tolist() for each in view.hidden] if len(self.solids) == 1 else [],
+            hidden=[np.round(each, 2).tolist() for each in view.hidden] if len(self.solids) == 1 and not cut else [],
             lit=self.lit,
             ghost=ghosts,
             arrow=self.ends,
@@ -216,9 +234,14 @@ class _Picture:
 
 
 @lru_cache(maxsize=64)
-def _view(placed: tuple[tuple[PartFeatures, Pose], ...], direction: Direction) -> View:
+def _view(
+    placed: tuple[tuple[PartFeatures, Pose], ...], direction: Direction, cut: tuple[float, ...] | None = None
+) -> View:
     size = max(part.size for part, _ in placed)
-    return draw_view([moved(part.shape, pose) for part, pose in placed], direction, size=8 * size)
+    solids = [moved(part.shape, pose) for part, pose in placed]
+    if cut is not None:
+        solids = [behind(each, point=np.array(cut), normal=unit(direction.toward), reach=4 * size) for each in solids]
+    return draw_view(solids, direction, size=8 * size)
 
 
 def _surface(part: PartFeatures, feature: Feature) -> int | None:

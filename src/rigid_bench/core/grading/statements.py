@@ -11,6 +11,8 @@ from rigid_bench.core.units import MM_PER_UNIT
 
 #: Among the files handed in: {"check id": "text"}.
 FILE = "statements.json"
+#: Stands in the place of a check's id for what the student found and mended.
+MENDED = "mended"
 _LONGEST = 1000
 _MODEL = TypeAdapter(dict[str, str])
 _NUMBER = re.compile(r"(-?\d+(?:[.,]\d+)?)\s*(mm|cm|in\b|\")?")

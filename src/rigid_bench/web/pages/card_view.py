@@ -7,6 +7,8 @@ from typing import Literal
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report import CheckResult, Report
+from rigid_bench.core.grading.statements import FILE as STATEMENTS
+from rigid_bench.core.grading.statements import MENDED, read_statements
 from rigid_bench.store import queries
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import Person
@@ -82,6 +84,8 @@ class CardView:
     standing: Standing
     #: Names and sizes of what was handed in beside the model.
     evidence: list[BuildFile] = field(default_factory=list)
+    #: What the student found and mended, in their words.
+    mended: str = ""
 
     @property
     def word(self) -> str:
@@ -167,7 +171,13 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         settings=ClassSettings.model_validate(classroom.settings),
         standing=found,
         evidence=[each for each in build.files if each.is_evidence],
+        mended=_mended(build),
     )
+
+
+def _mended(build: Build) -> str:
+    said = next((each for each in build.files if each.name == STATEMENTS), None)
+    return read_statements(said.content).get(MENDED, "") if said else ""
 
 
 def seen_by(build: Build, rules: Rules, user: Person) -> Seen:

@@ -15,7 +15,7 @@ from fastapi.responses import RedirectResponse, Response
 from rigid_bench.core.errors import FormRejected, RigidBenchError
 from rigid_bench.core.grading.files import check_files
 from rigid_bench.core.grading.statements import FILE as STATEMENTS
-from rigid_bench.core.grading.statements import write_statements
+from rigid_bench.core.grading.statements import MENDED, write_statements
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.names import plain_name
 from rigid_bench.jobs import tasks
@@ -51,10 +51,12 @@ def take_build(
     files: Annotated[list[UploadFile], File()] = [],  # noqa: B006 (FastAPI copies its defaults)
     note_for: Annotated[list[str], Form()] = [],  # noqa: B006
     note: Annotated[list[str], Form()] = [],  # noqa: B006
+    mended: Annotated[str, Form(max_length=1000)] = "",
 ) -> Response:
     """Keep the files and queue a look at them, or say what is wrong and keep nothing."""
     _may_hand_in(session, class_id, version, user)
     said = {check: text for check, text in zip(note_for, note, strict=False) if text.strip()}
+    said |= {MENDED: mended.strip()} if mended.strip() else {}
     try:
         contents, evidence = split_evidence(_contents(files))
         if said and STATEMENTS not in contents:

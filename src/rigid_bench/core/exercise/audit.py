@@ -1,0 +1,202 @@
+"""Do the dimensions fix the part? What is still free is missing from the sheet; what adds nothing is given twice.
+
+The offsets, positions, radii and slants of a part's features are unknowns; each dimension is one
+equation among their small changes. By the rules of drawing, what is drawn square, parallel,
+tangent, on one axis or in one plane is so without a dimension (ISO 129-1; from memory), and so
+are equal roundings and chamfers, drill tips, and what the exercise says is symmetric.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.documents import FeatureModel
+from rigid_bench.core.exercise.exercise import CheckModel, PartModel
+from rigid_bench.core.exercise.unknowns import Row, Unknown, Unknowns
+from rigid_bench.core.feature import Feature, PlaneFeature
+from rigid_bench.core.geometry.features import PartFeatures
+
+_Array = NDArray[np.float64]
+#: A row that is nearer to the others' span than this share of its length adds nothing.
+_NOTHING = 1e-7
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Missing:
+    """A size or place that no dimension gives."""
+
+    unknown: Unknown
+    #: (3,) the way in which the feature is free.
+    direction: _Array
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartAudit:
+    """What the dimensions of one part fix."""
+
+    missing: tuple[Missing, ...]
+    #: Ids of checks that say again what others say already.
+    redundant: tuple[str, ...]
+    #: Ids of checks whose measure ties no single feature, such as a volume.
+    without_tie: tuple[str, ...]
+
+    @property
+    def complete(self) -> bool:
+        """Every size and position follows from the dimensions."""
+        return not self.missing
+
+
+def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel], *, mm: float) -> PartAudit:
+    """Say whether the dimensions of a part fix every size and position of it.
+
+    Parameters
+    ----------
+    part
+        The reference.
+    model
+        Its entry in the exercise.
+    checks
+        All checks of the exercise; those of other parts are passed over. A value that is *assumed* is not on
+        the sheet and fixes nothing; one that is *free* needs no dimension.
+    mm
+        Millimetres in the exercise's unit.
+
+    Returns
+    -------
+    PartAudit
+    """
+    unknowns = Unknowns(part)
+    known = _Span(unknowns.gauge)
+    for row in [*unknowns.tangencies(), *_symmetries(unknowns, model, mm)]:
+        known.add(row)
+    redundant, without = [], []
+    own = [each for each in checks if each.fields.get("part") == model.id]
+    for check in own:
+        if check.kind != "dimension" or check.fields.get("value") == "assumed":
+            continue
+        added = [known.add(row) for row in _rows(unknowns, check, mm)]
+        if not added:
+            without.append(check.id)
+        elif not any(added):
+            redundant.append(check.id)
+    for check in own:
+        for row in [*_counted(unknowns, check, mm), *_tabled(unknowns, check, mm)]:
+            known.add(row)
+    for row in unknowns.equal_treatments():
+        known.add(row)
+    return PartAudit(missing=tuple(_missing(unknowns, known)), redundant=tuple(redundant), without_tie=tuple(without))
+
+
+class _Span:
+    """The span of the rows so far, within what moves no feature against another."""
+
+    def __init__(self, gauge: _Array) -> None:
+        # columns of the gauge that are no motion of any feature are dropped
+        keep = np.abs(gauge).sum(axis=0) > 0
+        self.gauge = np.linalg.qr(gauge[:, keep])[0]
+        self.basis = np.zeros((gauge.shape[0], 0))
+
+    def add(self, row: Row) -> bool:
+        """Take a row in; say whether it adds anything."""
+        found = row - self.gauge @ (self.gauge.T @ row)
+        length = float(np.linalg.norm(row))
+        if length == 0:
+            return False
+        for _ in range(2):  # twice is enough (W. Kahan, by B. Parlett, The Symmetric Eigenvalue Problem, 6.9)
+            found = found - self.basis @ (self.basis.T @ found)
+        left = float(np.linalg.norm(found))
+        if left < _NOTHING * length:
+            return False
+        self.basis = np.column_stack([self.basis, found / left])
+        return True
+
+    def free(self) -> _Array:
+        """Return an orthonormal basis of what is still free, (n, k)."""
+        fixed = np.column_stack([self.gauge, self.basis])
+        complement = np.eye(len(fixed)) - fixed @ fixed.T
+        values, vectors = np.linalg.eigh(complement)
+        found: _Array = vectors[:, values > 0.5]
+        return found
+
+
+def _missing(unknowns: Unknowns, known: _Span) -> list[Missing]:
+    """Name one unknown for each way that is left free: the one that goes most with it, the smallest feature first."""
+    found: list[Missing] = []
+    while True:
+        free = known.free()
+        if not free.shape[1]:
+            return found
+        share = np.linalg.norm(free, axis=1)
+        best = max(range(len(share)), key=lambda k: (round(float(share[k]), 3), -unknowns.all[k].area))
+        unknown = unknowns.all[best]
+        row = np.zeros(len(share))
+        row[best] = 1.0
+        if not known.add(row):
+            return found
+        found.append(Missing(unknown=unknown, direction=unknown.direction))
+
+
+def _features(check: CheckModel, mm: float) -> list[Feature]:
+    given = [*(check.fields.get("between") or []), *([check.fields["of"]] if check.fields.get("of") else [])]
+    return [FeatureModel.model_validate(each).feature(mm=mm) for each in given]
+
+
+def _rows(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
+    """Return the equations of one dimension; empty where its measure ties no single feature."""
+    measure, axis = check.fields.get("measure"), check.fields.get("axis")
+    features = _features(check, mm)
+    if measure == "extent":
+        return _known(unknowns.extent("xyz".index(str(axis)))) if axis in ("x", "y", "z") else []
+    if measure in ("diameter", "radius") and len(features) == 1:
+        return _known(unknowns.radius(features[0]))
+    if measure == "depth" and len(features) == 1:
+        return _known(unknowns.depth(features[0]))
+    if measure in ("pitch_circle", "pitch") and len(features) == 1:
+        return unknowns.pattern(features[0], is_circle=measure == "pitch_circle")
+    if measure in ("chamfer", "chamfers", "fillets") and len(features) == 1:
+        return _known(unknowns.treatment(features[0]))
+    if measure == "chamfer_angle" and len(features) == 1:
+        return _known(unknowns.treatment(features[0], is_angle=True))
+    if measure == "edge_distance" and len(features) == 1:
+        return _known(unknowns.edge_distance(features[0]))
+    if len(features) != 2:
+        return []
+    if measure == "angle":
+        return _known(unknowns.angle(*features))
+    if measure in ("length", "thickness", "depth", "position", "across_flats"):
+        return _known(unknowns.distance(*features, axis=str(axis) if axis else None))
+    return []
+
+
+def _known(row: Row | None) -> list[Row]:
+    return [] if row is None or not np.any(row) else [row]
+
+
+def _counted(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
+    """Return the rows of "4 x": holes that are counted by their diameter have one diameter."""
+    features = _features(check, mm)
+    if check.kind != "dimension" or check.fields.get("measure") not in ("count", "pattern_count") or not features:
+        return []
+    return unknowns.same_radius(features[0])
+
+
+def _tabled(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
+    """Return the rows of a hole table: diameter, depth and place of each of its holes."""
+    if check.kind != "holes":
+        return []
+    rows: list[Row] = []
+    for each in check.fields.get("holes") or []:
+        if isinstance(each, dict) and isinstance(each.get("diameter"), int | float):
+            rows += unknowns.holes_of(float(each["diameter"]) * mm)
+    return rows
+
+
+def _symmetries(unknowns: Unknowns, model: PartModel, mm: float) -> list[Row]:
+    rows: list[Row] = []
+    for each in model.symmetric:
+        plane = each.feature(mm=mm)
+        if isinstance(plane, PlaneFeature):
+            rows += unknowns.mirrored(plane)
+    return rows

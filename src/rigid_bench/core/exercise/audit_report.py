@@ -1,0 +1,161 @@
+"""The audit of an exercise's dimensions, in the published format, and in words."""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.documents import AxisModel, CylinderModel, Document, FeatureModel, PlaneModel
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.audit import Missing, PartAudit, audit_part
+from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.geometry.features import read_features
+from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.tolerance import Tolerance
+
+_DIGITS = 4
+_AXES = "XYZ"
+
+
+class MissingReport(Document):
+    """A size or place that no dimension gives; features in the exercise's unit."""
+
+    feature: FeatureModel
+    #: The way in which the feature is free.
+    direction: list[float]
+    text: str
+
+
+class RedundantReport(Document):
+    """A dimension that says again what others say already."""
+
+    check: str
+
+
+class PartAuditReport(Document):
+    """The verdict over one part's dimensions."""
+
+    complete: bool
+    #: "rigid", "loose in 2 ways", "dimensioned twice", or both.
+    verdict: str
+    missing: list[MissingReport]
+    redundant: list[RedundantReport]
+    #: Checks whose measure fixes no single feature, such as a volume.
+    without_tie: list[str] = []
+
+
+class AuditReport(Document):
+    """As in `docs/schemas/audit-report.json`: the parts that students make, by id."""
+
+    parts: dict[str, PartAuditReport]
+
+
+def audit_exercise(
+    exercise: Exercise, *, tolerance: Tolerance, progress: Callable[[str], None] = lambda text: None
+) -> AuditReport:
+    """Say for each part that students make whether its dimensions fix every size and position.
+
+    Raises
+    ------
+    InvalidDocument
+        A reference file does not hold exactly one solid.
+    UnreadableFile
+        A reference file cannot be read.
+    """
+    parts = {}
+    for model in exercise.model.parts:
+        if model.origin != "made" or model.file is None:
+            continue
+        progress(f"Looking what fixes {model.name}")
+        solids = [each for each in read_step(exercise.part_files[model.id], name=model.file).parts if each.solids]
+        if len(solids) != 1:
+            where = f"exercise part '{model.id}', file '{model.file}'"
+            raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
+        features = read_features(solids[0].shape, tolerance=tolerance)
+        found = audit_part(features, model, exercise.model.checks, mm=exercise.mm)
+        parts[model.id] = _report(found, exercise.mm)
+    return AuditReport(parts=parts)
+
+
+def _report(found: PartAudit, mm: float) -> PartAuditReport:
+    count = len(found.missing)
+    words = [f"loose in {count} way{'' if count == 1 else 's'}"] if count else []
+    words += ["dimensioned twice"] if found.redundant else []
+    return PartAuditReport(
+        complete=found.complete,
+        verdict=" and ".join(words) or "rigid",
+        missing=[
+            MissingReport(
+                feature=_model(each.unknown.feature, mm),
+                direction=_numbers(each.direction),
+                text=missing_words(each, mm),
+            )
+            for each in found.missing
+        ],
+        redundant=[RedundantReport(check=each) for each in found.redundant],
+        without_tie=list(found.without_tie),
+    )
+
+
+def missing_words(missing: Missing, mm: float) -> str:
+    """Say what is missing, as a teacher would ask for it."""
+    feature, way = missing.unknown.feature, missing.direction
+    what = _words(feature, mm)
+    match missing.unknown.kind:
+        case "place":
+            return f"No dimension says where {what} stands along {_way(way)}."
+        case "slant":
+            return f"No angle says how {what} slants."
+        case "radius":
+            return f"No diameter is given for {what}."
+        case "depth":
+            return f"No depth is given for {what}."
+        case "rounding":
+            return f"No radius is given for the rounding at {_place(feature, mm)}."
+        case "chamfer" | "chamfer angle":
+            size = "leg" if missing.unknown.kind == "chamfer" else "angle"
+            return f"No {size} is given for the chamfer at {_place(feature, mm)}."
+        case _:
+            return f"The surface at {_place(feature, mm)} is neither flat nor round: no dimension fixes it."
+
+
+def _words(feature: Feature, mm: float) -> str:
+    if isinstance(feature, CylinderFeature):
+        return f"the Ø{_number(2 * feature.radius / mm)} wall about {_place(feature, mm)}"
+    if isinstance(feature, PlaneFeature):
+        return f"the face at {_place(feature, mm)} that looks along {_way(feature.normal)}"
+    return f"the axis through {_place(feature, mm)}"
+
+
+def _place(feature: Feature, mm: float) -> str:
+    assert isinstance(feature, PlaneFeature | AxisFeature)
+    return f"({', '.join(_number(float(each) / mm) for each in feature.point)})"
+
+
+def _number(value: float) -> str:
+    text = f"{value:.2f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def _way(direction: NDArray[np.float64]) -> str:
+    for name, axis in zip(_AXES, np.eye(3), strict=True):
+        if abs(float(direction @ axis)) > 1 - 1e-6:
+            return name
+    return "a slant"
+
+
+def _numbers(values: NDArray[np.float64]) -> list[float]:
+    return [round(float(each), _DIGITS) + 0.0 for each in values]
+
+
+def _model(feature: Feature, mm: float) -> FeatureModel:
+    assert isinstance(feature, PlaneFeature | AxisFeature)
+    point = _numbers(feature.point / mm)
+    if isinstance(feature, PlaneFeature):
+        return FeatureModel(plane=PlaneModel(point=point, normal=_numbers(feature.normal)))
+    way = _numbers(feature.direction)
+    if isinstance(feature, CylinderFeature):
+        radius = round(feature.radius / mm, _DIGITS)
+        return FeatureModel(cylinder=CylinderModel(point=point, direction=way, radius=radius))
+    return FeatureModel(axis=AxisModel(point=point, direction=way))
