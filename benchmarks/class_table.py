@@ -7,9 +7,9 @@ from sqlalchemy import event
 
 from benchmarks.school import make_class, scratch_database
 from rigid_bench.core.grading.report import ENGINE_VERSION
-from rigid_bench.demo.school import keep_exercise
 from rigid_bench.store import queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.releasing import keep_version
 from rigid_bench.web.pages.class_table import Table, read_table
 
 _EXERCISES, _RUNS = 20, 5
@@ -24,7 +24,7 @@ def filled(database: Database, students: int) -> int:
             place = k % 4
             document = json.loads(graded[place].bundle["exercise.json"]) | {"id": f"copy-{k}", "title": f"Copy {k}"}
             bundle = {**graded[place].bundle, "exercise.json": json.dumps(document).encode()}
-            versions.append(keep_exercise(session, bundle, graded[place].prepared))
+            versions.append(keep_version(session, bundle, graded[place].prepared))
             queries.assign(session, class_id=class_id, version_id=versions[-1].id, place=k)
         for number, student in enumerate(people):
             for version, (_, found) in zip(versions, samples, strict=True):

@@ -6,10 +6,10 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from rigid_bench.demo.graded import GradedExercise, read_graded
-from rigid_bench.demo.school import keep_exercise
 from rigid_bench.store import queries
 from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, migrate
+from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import ExerciseVersion, User
 from rigid_bench.web.passwords import hash_password
 
@@ -48,7 +48,7 @@ def make_class(
             for k in range(students)
         ]
         classroom = queries.add_class(session, name=name, teacher=teacher, students=people)
-        versions = [keep_exercise(session, each.bundle, each.prepared) for each in graded]
+        versions = [keep_version(session, each.bundle, each.prepared) for each in graded]
         for place, version in enumerate(versions):
             queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
         return classroom.id, people, versions, graded

@@ -10,10 +10,10 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.demo.graded import read_graded
-from rigid_bench.demo.school import keep_exercise
 from rigid_bench.store import class_queries, marking_queries, queries
 from rigid_bench.store.class_settings import ClassSettings, Grade
 from rigid_bench.store.database import Database
+from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.returning import return_due
 from rigid_bench.store.standing import Brief, Rules, Standing, build_state, tally
 from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
@@ -85,7 +85,7 @@ def made(database: Database) -> Iterator[tuple[Session, Made]]:
             queries.add_user(session, login=f"p{k}", name=f"P{k}", role="student", password_hash="") for k in range(3)
         ]
         room = queries.add_class(session, name="Room", teacher=teacher, students=people)
-        version = keep_exercise(session, drawer.bundle, drawer.prepared)
+        version = keep_version(session, drawer.bundle, drawer.prepared)
         queries.assign(session, class_id=room.id, version_id=version.id)
         session.flush()
         yield session, (room, people, version)

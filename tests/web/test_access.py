@@ -7,7 +7,7 @@ import pytest
 from fastapi.routing import APIRoute
 
 from rigid_bench.settings import Settings
-from rigid_bench.store import queries
+from rigid_bench.store import draft_queries, queries
 from rigid_bench.store.database import Database
 from rigid_bench.web.access import check_form
 from rigid_bench.web.app import create_app
@@ -33,6 +33,16 @@ ALLOWED = {
     "GET /tables": "scto",
     "GET /allowances": "to",
     "POST /allowances/{process}/{action}": "to",
+    "GET /exercises": "to",
+    "POST /exercises": "to",
+    "GET /exercises/versions/{version_id}/bundle.zip": "to",
+    "POST /exercises/versions/{version_id}/draft": "to",
+    "POST /classes/{class_id}/exercises": "t",
+    "GET /drafts/{draft_id}": "t",
+    "POST /drafts/{draft_id}": "t",
+    "POST /drafts/{draft_id}/undo": "t",
+    "POST /drafts/{draft_id}/release": "t",
+    "GET /drafts/{draft_id}/bundle.zip": "t",
     "GET /classes": "to",
     "POST /classes": "to",
     "GET /classes/{class_id}": "t",
@@ -76,12 +86,13 @@ ALLOWED = {
     "POST /builds/{build_id}/questions/{question_id}": "t",
     "POST /builds/{build_id}/undo/{batch}": "t",
     "POST /builds/{build_id}/return": "t",
-    # these sign somebody out or take them out of the class: last
+    # these sign somebody out or take something away: last
+    "POST /drafts/{draft_id}/drop": "t",
     "POST /classes/{class_id}/students/{student_id}/password": "t",
     "POST /classes/{class_id}/students/{student_id}/leave": "t",
 }
 #: What is said to those who may, where a check, question, file or card of these names is not there.
-_NOT_THERE = ("no such check", "no such question", "no such file", "no card to print", "no such version")
+_NOT_THERE = ("no such check", "no such version", "no such question", "no such file", "no card to print")
 VISITORS = {"n": None, "s": people.STUDENT, "c": people.CLASSMATE, "t": people.TEACHER, "o": people.OTHER_TEACHER}
 
 
@@ -116,6 +127,16 @@ def build_id(database: Database, school: School) -> int:
 
 
 @pytest.fixture(scope="module")
+def draft_id(database: Database, school: School) -> int:
+    """A draft of the class's teacher."""
+    with database.session() as session:
+        made = draft_queries.add_draft(
+            session, teacher_id=school.teacher_id, title="Draft", source_name="a.step", source=b""
+        )
+        return made.id
+
+
+@pytest.fixture(scope="module")
 def guests() -> dict[str, Visitor]:
     """Visitors who are signed in already."""
     return {}
@@ -128,7 +149,13 @@ def test_the_table_names_every_route() -> None:
 @pytest.mark.parametrize("visitor", VISITORS)
 @pytest.mark.parametrize("route", ALLOWED)
 def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
-    address: str, school: School, build_id: int, guests: dict[str, Visitor], route: str, visitor: str
+    address: str,
+    school: School,
+    build_id: int,
+    draft_id: int,
+    guests: dict[str, Visitor],
+    route: str,
+    visitor: str,
 ) -> None:
     method, pattern = route.split()
     values = {
@@ -140,6 +167,7 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
         "question_id": 0,
         "file_id": 0,
         "batch": "none",
+        "draft_id": draft_id,
         "process": "printed",
         "action": "turn",
     }

@@ -12,11 +12,11 @@ from sqlalchemy import text
 
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
-from rigid_bench.demo.school import keep_exercise
 from rigid_bench.settings import Settings
 from rigid_bench.store import queries
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
+from rigid_bench.store.releasing import keep_version
 from rigid_bench.web.access import COOKIE
 from rigid_bench.web.app import create_app
 from rigid_bench.web.passwords import form_token, hash_password
@@ -39,7 +39,7 @@ class Running:
                 session, login=WHO.login, name=WHO.name, role="student", password_hash=hash_password(WHO.password)
             )
             room = queries.add_class(session, name="Room", teacher=teacher, students=[student])
-            version = keep_exercise(session, drawer.bundle, drawer.prepared)
+            version = keep_version(session, drawer.bundle, drawer.prepared)
             queries.assign(session, class_id=room.id, version_id=version.id)
             self.path = f"/classes/{room.id}/exercises/{version.id}/hand-in"
         database.close()

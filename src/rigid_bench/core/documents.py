@@ -102,6 +102,26 @@ class FeatureModel(Document):
         return PointFeature(mm * np.array(self.point))
 
 
+def feature_model(feature: Feature, *, mm: float = 1.0) -> FeatureModel:
+    """Write a flat face, axis or round wall as documents do.
+
+    Parameters
+    ----------
+    feature
+        In mm.
+    mm
+        Millimetres in the document's unit.
+    """
+    assert isinstance(feature, PlaneFeature | AxisFeature)
+    point = [round(float(each), 7) + 0.0 for each in feature.point / mm]
+    way = [round(float(each), 10) + 0.0 for each in feature.direction]
+    if isinstance(feature, PlaneFeature):
+        return FeatureModel(plane=PlaneModel(point=point, normal=way))
+    if isinstance(feature, CylinderFeature):
+        return FeatureModel(cylinder=CylinderModel(point=point, direction=way, radius=round(feature.radius / mm, 7)))
+    return FeatureModel(axis=AxisModel(point=point, direction=way))
+
+
 def read_json(data: bytes, *, name: str) -> dict[str, Any]:
     """Read a JSON object.
 

@@ -1,7 +1,5 @@
 """The sample school: two classes, their teachers and students, and builds at every state. All invented."""
 
-import hashlib
-import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -9,13 +7,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.archive import write_zip
 from rigid_bench.core.grading.report import ENGINE_VERSION, Prepared
 from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import class_queries, marking_queries, queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.releasing import keep_version, with_allowances
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing, tally
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
@@ -78,36 +76,7 @@ def add_exercise(database: Database, sandbox: Sandbox, files: Mapping[str, bytes
         files = with_allowances(files, class_queries.allowances(session))
     prepared: Prepared = sandbox.run("prepare_exercise", dict(files), name="exercise")
     with database.session() as session:
-        return keep_exercise(session, files, prepared.model_dump(mode="json"))
-
-
-def with_allowances(
-    files: Mapping[str, bytes], school: Mapping[str, Mapping[str, tuple[float, float]]]
-) -> dict[str, bytes]:
-    """Write the school's classroom values into an exercise, which may have its own: a version never changes."""
-    if not school:
-        return dict(files)
-    document = json.loads(files["exercise.json"])
-    own = document.get("allowances", {})
-    document["allowances"] = {process: {**dict(school[process]), **own.get(process, {})} for process in school} | {
-        process: values for process, values in own.items() if process not in school
-    }
-    return {**files, "exercise.json": json.dumps(document, indent=1).encode()}
-
-
-def keep_exercise(session: Session, files: Mapping[str, bytes], prepared: dict[str, Any]) -> ExerciseVersion:
-    """Keep an exercise that was prepared as a version."""
-    document = json.loads(files["exercise.json"])
-    content = hashlib.sha256(b"".join(name.encode() + files[name] for name in sorted(files)))
-    return queries.add_version(
-        session,
-        exercise=document["id"],
-        title=document["title"],
-        digest=content.hexdigest(),
-        bundle=write_zip(files),
-        document=document,
-        prepared=prepared,
-    )
+        return keep_version(session, files, prepared.model_dump(mode="json"))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -127,7 +96,7 @@ def fill(database: Database, *, progress: Callable[[str], None]) -> None:
     """Fill an empty database with the sample school, its builds as the grader found them."""
     graded = read_graded()
     with database.session() as session:
-        versions = [keep_exercise(session, each.bundle, each.prepared) for each in graded]
+        versions = [keep_version(session, each.bundle, each.prepared) for each in graded]
         teacher, second = _add(session, TEACHER, "teacher"), _add(session, SECOND_TEACHER, "teacher")
         classes = [
             _open(session, "Workshop 9B", teacher, STUDENTS, versions, _YOUNGER, _DUE, (JIG,)),

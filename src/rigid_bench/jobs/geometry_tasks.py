@@ -10,9 +10,11 @@ from rigid_bench.core.assembly.contacts import find_contacts
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.audit_report import AuditReport, audit_exercise
 from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.propose import propose
 from rigid_bench.core.exercise.sheet import make_sheet
 from rigid_bench.core.geometry.measure_report import MeasureReport, measure_file
 from rigid_bench.core.grading.card_pictures import with_pictures
+from rigid_bench.core.grading.examine import Examined, examine
 from rigid_bench.core.grading.grade import describe, grade, grade_whole
 from rigid_bench.core.grading.report import Prepared, Report
 from rigid_bench.core.grading.scene import make_scene
@@ -85,6 +87,17 @@ def grade_report(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note
 def understand_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Understood:
     """Say what was understood of what a student chose."""
     return understand(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
+
+
+def propose_exercise(data: bytes, name: str, title: str, note: str) -> dict[str, bytes]:
+    """Propose an exercise for a solved model."""
+    _noting(note)(f"Reading {name}")
+    return propose(data, name=name, title=title, tolerance=Tolerance())
+
+
+def examine_exercise(exercise: Mapping[str, bytes], note: str) -> Examined:
+    """Say what is found of an exercise before it is released."""
+    return examine(read_exercise(exercise), dict(exercise), tolerance=Tolerance(), progress=_noting(note))
 
 
 def audit_files(exercise: Mapping[str, bytes], note: str) -> AuditReport:

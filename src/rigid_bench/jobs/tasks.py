@@ -9,13 +9,13 @@ import structlog
 from procrastinate import JobContext
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.archive import read_zip
+from rigid_bench.core.archive import is_zip, read_zip
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.jobs.graded import Graded
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import queries
+from rigid_bench.store import draft_queries, queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.returning import return_due
 from rigid_bench.store.tables import Build
@@ -32,6 +32,7 @@ _GAVE_UP = {
 }
 
 GRADE, LOOK, TRY, RETURN, RESCUE = "grade_build", "look_at_build", "try_version", "return_cards", "rescue_jobs"
+DRAFT = "examine_draft"
 #: Begins what is noted of a build while another version of its exercise is tried on it.
 TRYING = "Trying another version"
 #: Every quarter of a minute; the sixth field of a cron line is seconds.
@@ -115,6 +116,12 @@ def try_version(session: Session, app: procrastinate.App, *, build_id: int, vers
     _defer(session, app, TRY, build_id, version_id=version_id)
 
 
+def examine_draft(session: Session, app: procrastinate.App, draft_id: int) -> None:
+    """Queue a look at a draft of an exercise."""
+    connection = session.connection().connection.driver_connection
+    app.configure_task(DRAFT, connection=connection).defer(draft_id=draft_id)
+
+
 def _defer(session: Session, app: procrastinate.App, task: str, build_id: int, **more: int) -> None:
     connection = session.connection().connection.driver_connection
     app.configure_task(task, connection=connection).defer(build_id=build_id, **more)
@@ -166,6 +173,31 @@ class Grader:
                     session, build_id, version_id=version_id, engine_version=ENGINE_VERSION, report=report
                 )
             queries.note_progress(session, build_id, "")
+
+    def examine_draft(self, draft_id: int) -> None:
+        """Make an exercise of a teacher's model, if it is none yet, and say what is found of it."""
+        with self.database.session() as session:
+            draft = draft_queries.draft_work(session, draft_id)
+            if draft is None:
+                return
+            name, title, source, bundle = draft.source_name, draft.title, draft.source, draft.bundle
+        try:
+            files = dict(read_zip(bundle, name=name)) if bundle else self._bundle_of(source, name, title)
+            examined = self.sandbox.run("examine_exercise", files, name=name)
+        except RigidBenchError as exc:
+            with self.database.session() as session:
+                draft_queries.refuse_draft(session, draft_id, exc.facts)
+            return
+        with self.database.session() as session:
+            document = examined.model_dump(mode="json")
+            draft_queries.keep_examined(session, draft_id, bundle=files, examined=document)
+
+    def _bundle_of(self, source: bytes, name: str, title: str) -> dict[str, bytes]:
+        """Return the files of a bundle, or of an exercise that is proposed for a model."""
+        if is_zip(source):
+            return dict(read_zip(source, name=name))
+        found: dict[str, bytes] = self.sandbox.run("propose_exercise", source, name, title, name=name)
+        return found
 
     def look(self, build_id: int) -> None:
         """Say what is understood of a build before it counts."""
@@ -221,6 +253,18 @@ def try_version_on(context: JobContext, build_id: int, version_id: int) -> None:
     grader.try_version(build_id, version_id)
 
 
+def examine_draft_job(context: JobContext, draft_id: int) -> None:
+    """Say what is found of a draft of an exercise."""
+    grader: Grader = context.additional_context["grader"]
+    try:
+        grader.examine_draft(draft_id)
+    except Exception:
+        if context.job.attempts + 1 >= _ATTEMPTS:
+            with grader.database.session() as session:
+                draft_queries.refuse_draft(session, draft_id, _GAVE_UP)
+        raise
+
+
 def return_cards(context: JobContext, timestamp: int) -> None:
     """Return all cards whose set time has come."""
     grader: Grader = context.additional_context["grader"]
@@ -255,6 +299,7 @@ def queue(connector: Any) -> procrastinate.App:
     app.task(name=GRADE, retry=_RETRY, pass_context=True)(grade_build)
     app.task(name=LOOK, retry=_RETRY, pass_context=True)(look_at_build)
     app.task(name=TRY, retry=_RETRY, pass_context=True)(try_version_on)
+    app.task(name=DRAFT, retry=_RETRY, pass_context=True)(examine_draft_job)
     returns = app.task(name=RETURN, queueing_lock=RETURN, pass_context=True)(return_cards)
     app.periodic(cron=_OFTEN)(returns)
     rescue = app.task(name=RESCUE, queueing_lock=RESCUE, pass_context=True)(rescue_jobs)

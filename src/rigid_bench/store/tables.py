@@ -311,6 +311,29 @@ class LogEntry(Base):
     subject: Mapped[str]
 
 
+class Draft(Base):
+    """An exercise in the making: a teacher's model or bundle, and what was found of it."""
+
+    __tablename__ = "drafts"
+    __table_args__ = (CheckConstraint("state in ('waiting', 'ready', 'refused')", name="draft_state_is_known"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
+    title: Mapped[str]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    state: Mapped[str] = mapped_column(server_default="waiting", default="waiting")
+    source_name: Mapped[str]
+    source: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    #: The bundle as a zip, once something was made of the source.
+    bundle: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    document: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    #: Earlier documents, oldest first.
+    past: Mapped[list[Any]] = mapped_column(JSONB, server_default="[]")
+    #: `Examined` in JSON.
+    examined: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+
+
 class Allowance(Base):
     """A classroom value for a fit, which the school has changed: gap a side, mm."""
 

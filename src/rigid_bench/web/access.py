@@ -8,9 +8,9 @@ from fastapi import Depends, Form, Path, Request
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.errors import NotAllowed
-from rigid_bench.store import class_queries, queries
+from rigid_bench.store import class_queries, draft_queries, queries
 from rigid_bench.store.queries import Person
-from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
+from rigid_bench.store.tables import Assignment, Build, Classroom, Draft, ExerciseVersion, User
 from rigid_bench.web.passwords import digest, form_token
 
 COOKIE = "rigid_bench_session"
@@ -115,6 +115,14 @@ def markable_build(build_id: Id, user: Teacher, session: DbSession) -> Build:
 
 OwnStudent = Annotated[User, Depends(own_student)]
 OwnAssignment = Annotated[Assignment, Depends(own_assignment)]
+
+
+def own_draft(draft_id: Id, user: Teacher, session: DbSession) -> Draft:
+    """Return a teacher's own draft of an exercise."""
+    return draft_queries.draft_of(session, draft_id, user.id)
+
+
+OwnDraft = Annotated[Draft, Depends(own_draft)]
 AssignedExercise = Annotated[ExerciseVersion, Depends(assigned_exercise)]
 VisibleBuild = Annotated[Build, Depends(visible_build)]
 MarkableBuild = Annotated[Build, Depends(markable_build)]

@@ -68,7 +68,7 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
     PartAudit
     """
     unknowns = Unknowns(part)
-    known = _Span(unknowns.gauge)
+    known = Span(unknowns.gauge)
     for row in [*unknowns.tangencies(), *_symmetries(unknowns, model, mm)]:
         known.add(row)
     redundant, without = [], []
@@ -76,20 +76,20 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
     for check in own:
         if check.kind != "dimension" or check.fields.get("value") == "assumed":
             continue
-        added = [known.add(row) for row in _rows(unknowns, check, mm)]
+        added = [known.add(row) for row in rows_of(unknowns, check, mm)]
         if not added:
             without.append(check.id)
         elif not any(added):
             redundant.append(check.id)
     for check in own:
-        for row in [*_counted(unknowns, check, mm), *_tabled(unknowns, check, mm)]:
+        for row in [*counted_rows(unknowns, check, mm), *_tabled(unknowns, check, mm)]:
             known.add(row)
     for row in unknowns.equal_treatments():
         known.add(row)
     return PartAudit(missing=tuple(_missing(unknowns, known)), redundant=tuple(redundant), without_tie=tuple(without))
 
 
-class _Span:
+class Span:
     """The span of the rows so far, within what moves no feature against another."""
 
     def __init__(self, gauge: _Array) -> None:
@@ -121,7 +121,7 @@ class _Span:
         return found
 
 
-def _missing(unknowns: Unknowns, known: _Span) -> list[Missing]:
+def _missing(unknowns: Unknowns, known: Span) -> list[Missing]:
     """Name one unknown for each way that is left free: the one that goes most with it, the smallest feature first."""
     found: list[Missing] = []
     while True:
@@ -143,7 +143,7 @@ def _features(check: CheckModel, mm: float) -> list[Feature]:
     return [FeatureModel.model_validate(each).feature(mm=mm) for each in given]
 
 
-def _rows(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
+def rows_of(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
     """Return the equations of one dimension; empty where its measure ties no single feature."""
     measure, axis = check.fields.get("measure"), check.fields.get("axis")
     features = _features(check, mm)
@@ -174,7 +174,7 @@ def _known(row: Row | None) -> list[Row]:
     return [] if row is None or not np.any(row) else [row]
 
 
-def _counted(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
+def counted_rows(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
     """Return the rows of "4 x": holes that are counted by their diameter have one diameter."""
     features = _features(check, mm)
     if check.kind != "dimension" or check.fields.get("measure") not in ("count", "pattern_count") or not features:

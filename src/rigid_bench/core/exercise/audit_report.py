@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.documents import AxisModel, CylinderModel, Document, FeatureModel, PlaneModel
+from rigid_bench.core.documents import Document, FeatureModel, feature_model
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.audit import Missing, PartAudit, audit_part
 from rigid_bench.core.exercise.exercise import Exercise
@@ -87,7 +87,7 @@ def _report(found: PartAudit, mm: float) -> PartAuditReport:
         verdict=" and ".join(words) or "rigid",
         missing=[
             MissingReport(
-                feature=_model(each.unknown.feature, mm),
+                feature=feature_model(each.unknown.feature, mm=mm),
                 direction=_numbers(each.direction),
                 text=missing_words(each, mm),
             )
@@ -147,15 +147,3 @@ def _way(direction: NDArray[np.float64]) -> str:
 
 def _numbers(values: NDArray[np.float64]) -> list[float]:
     return [round(float(each), _DIGITS) + 0.0 for each in values]
-
-
-def _model(feature: Feature, mm: float) -> FeatureModel:
-    assert isinstance(feature, PlaneFeature | AxisFeature)
-    point = _numbers(feature.point / mm)
-    if isinstance(feature, PlaneFeature):
-        return FeatureModel(plane=PlaneModel(point=point, normal=_numbers(feature.normal)))
-    way = _numbers(feature.direction)
-    if isinstance(feature, CylinderFeature):
-        radius = round(feature.radius / mm, _DIGITS)
-        return FeatureModel(cylinder=CylinderModel(point=point, direction=way, radius=radius))
-    return FeatureModel(axis=AxisModel(point=point, direction=way))

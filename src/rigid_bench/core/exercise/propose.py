@@ -1,0 +1,386 @@
+"""From a solved model to the draft of an exercise: its parts, the dimensions a drawing needs, how it goes together.
+
+Of a part's many sizes those are proposed that a drawing needs, in the order in which people give
+them: overall sizes, diameters, places of holes, depths, steps, roundings; each only if it fixes
+something that the ones before leave free.
+"""
+
+import itertools
+import json
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from rigid_bench.core.assembly.build import Instance
+from rigid_bench.core.assembly.clearance import clearances, place
+from rigid_bench.core.assembly.contacts import Contact, contact_build, find_contacts
+from rigid_bench.core.assembly.freedom import freedom
+from rigid_bench.core.assembly.freedom_report import motion_report
+from rigid_bench.core.documents import FeatureModel, feature_model
+from rigid_bench.core.errors import MeshCannotAnswer, UnreadableFile
+from rigid_bench.core.exercise.audit import Span, counted_rows, rows_of
+from rigid_bench.core.exercise.exercise import CheckModel
+from rigid_bench.core.exercise.unknowns import Unknowns
+from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.faces import Cylinder
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.inventory import inventory_of
+from rigid_bench.core.geometry.measure import measure
+from rigid_bench.core.geometry.measure_request import Request
+from rigid_bench.core.geometry.model import Model
+from rigid_bench.core.geometry.read_model import read_model, read_part
+from rigid_bench.core.geometry.register import Registration
+from rigid_bench.core.geometry.step_writer import write_step
+from rigid_bench.core.geometry.symmetry import is_same_shape, motions_between
+from rigid_bench.core.names import slug, unique
+from rigid_bench.core.standards.bearings import BEARINGS
+from rigid_bench.core.tolerance import Tolerance
+
+_AXES = "xyz"
+#: mm: overall sizes of a bearing that differ by more are no table's.
+_TABLE = 0.02
+#: mm: no size; and where the tables of general tolerances begin (ISO 2768-1).
+_NOTHING, _LEAST_IN_TABLE = 1e-3, 0.5
+#: Relations and freedoms that are proposed at most; a teacher drops what is not wanted.
+_MOST = 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Proposed:
+    """A part of the draft."""
+
+    id: str
+    name: str
+    features: PartFeatures
+    #: Ids of the model's parts that have this shape.
+    members: tuple[str, ...]
+    is_bought: bool
+
+
+def propose(data: bytes, *, name: str, title: str, tolerance: Tolerance) -> dict[str, bytes]:
+    """Propose an exercise for a solved model.
+
+    Parameters
+    ----------
+    data
+        A STEP file: an assembly, or single parts.
+    name
+        Its name, for messages.
+    title
+        Of the exercise.
+    tolerance
+        For reading features and contacts.
+
+    Returns
+    -------
+    dict of str to bytes
+        An exercise bundle: everything measured is the nominal.
+
+    Raises
+    ------
+    UnreadableFile, GeometryError
+        The file cannot be used.
+    MeshCannotAnswer
+        It holds triangles and no solids.
+    """
+    model = read_model(data, name=name)
+    parts = _parts(model, tolerance)
+    if not parts:
+        raise UnreadableFile(name, "there is no solid in it", "Export the assembly as STEP with its solids")
+    if any(each.features.is_mesh for each in parts):
+        raise MeshCannotAnswer(name, "an exercise is made from solids, not from triangles", "Export it as STEP")
+    instances = _instances(model, parts)
+    checks = [check for part in parts if not part.is_bought for check in dimensions(part.id, part.features, tolerance)]
+    document: dict[str, Any] = {
+        "format": "rigid-bench/exercise",
+        "version": 1,
+        "id": slug(title),
+        "title": title,
+        "units": "mm",
+        "parts": [
+            {
+                "id": part.id,
+                "name": part.name,
+                "file": f"{part.id}.step",
+                "origin": "bought" if part.is_bought else "made",
+                "count": max(1, sum(each.part == part.id for each in instances)),
+            }
+            for part in parts
+        ],
+        "flow": "either",
+        "grounding": ["declared", "first", "origin"],
+        "tolerance": "ISO 2768-m",
+        "checks": checks,
+    }
+    files = {f"{part.id}.step": write_step(part.features.shape, name=part.name) for part in parts}
+    if len(instances) > 1:
+        names = {part.id: part.name for part in parts}
+        document["reference"] = "reference.build.json"
+        document["checks"] = checks + _assembly(instances, parts, names, tolerance)
+        files["reference.build.json"] = _json(_build(instances, parts, tolerance))
+    document["stages"] = [{"name": "Parts right", "checks": [each["id"] for each in checks]}] if checks else []
+    if len(instances) > 1:
+        document["stages"].append({"name": "Whole build", "checks": ["*"]})
+    return {"exercise.json": _json(document), **files}
+
+
+def _json(document: Any) -> bytes:
+    return json.dumps(document, indent=1, ensure_ascii=False).encode()
+
+
+def _parts(model: Model, tolerance: Tolerance) -> list[_Proposed]:
+    """Group the model's parts by shape; several products of one shape are one part in several copies."""
+    found: list[_Proposed] = []
+    taken: set[str] = set()
+    for each in model.parts:
+        if not each.solids:
+            continue
+        features = read_part(each.shape, tolerance=tolerance)
+        same = next(
+            (k for k, own in enumerate(found) if is_same_shape(own.features, features, tolerance=tolerance)), None
+        )
+        if same is not None:
+            own = found[same]
+            found[same] = _Proposed(
+                id=own.id,
+                name=own.name,
+                features=own.features,
+                members=(*own.members, each.id),
+                is_bought=own.is_bought,
+            )
+            continue
+        part_id = unique(slug(each.name) or "part", taken)
+        taken.add(part_id)
+        bought = _is_bearing(features)
+        found.append(
+            _Proposed(id=part_id, name=each.name or part_id, features=features, members=(each.id,), is_bought=bought)
+        )
+    return found
+
+
+def _is_bearing(part: PartFeatures) -> bool:
+    """Say whether a part has the bore, outside and width of a bearing in the tables."""
+    sizes = np.sort(part.extents)
+    bores = [2 * each.radius for each in part.cylinders if each.is_hollow and each.goes_round]
+    return any(
+        np.allclose(sizes, [each.width, each.outside, each.outside], atol=_TABLE)
+        and any(abs(bore - each.bore) < _TABLE for bore in bores)
+        for each in BEARINGS.values()
+    )
+
+
+def _instances(model: Model, parts: Sequence[_Proposed]) -> list[Instance]:
+    """Place the parts; a copy whose shape stands otherwise in its own coordinates is carried over."""
+    by_member = {member: part for part in parts for member in part.members}
+    first = {part.id: part.members[0] for part in parts}
+    shapes = {each.id: each for each in model.parts}
+    counts: dict[str, int] = {}
+    found: list[Instance] = []
+    for each in model.instances:
+        part = by_member.get(each.part)
+        if part is None:
+            continue
+        counts[part.id] = counts.get(part.id, 0) + 1
+        pose = each.pose if each.part == first[part.id] else each.pose @ _between(part, shapes[each.part].shape)
+        found.append(Instance(id=f"{part.id}-{counts[part.id]}", part=part.id, grounded=not found, pose=pose))
+    return found
+
+
+def _between(part: _Proposed, shape: Any) -> Pose:
+    """Return how a part's own coordinates lie in those of a copy."""
+    other = read_part(shape, tolerance=Tolerance())
+    return next(motions_between(part.features, other, tolerance=Tolerance()), Pose.identity())
+
+
+def dimensions(part_id: str, part: PartFeatures, tolerance: Tolerance) -> list[dict[str, Any]]:
+    """Propose the dimensions that a drawing of a part needs: they fix it, and none says again what others say.
+
+    Returns
+    -------
+    list of dict
+        Checks of kind `dimension`, their nominals as measured, in mm.
+    """
+    unknowns = Unknowns(part)
+    known = Span(unknowns.gauge)
+    for row in unknowns.tangencies():
+        known.add(row)
+    laid = Laid(part, part, Registration(pose=Pose.identity(), likeness=1.0))
+    found: list[dict[str, Any]] = []
+    taken: set[str] = set()
+    for candidate in _candidates(part, unknowns, tolerance):
+        words, fields = candidate
+        check = {"id": "x", "title": words, "kind": "dimension", "marks": 1, "part": part_id, **fields, "nominal": 0}
+        asked = CheckModel.model_validate(check)
+        value = measure(laid, _request(fields))
+        if value is None or abs(value) < _NOTHING:
+            continue
+        added = [known.add(row) for row in rows_of(unknowns, asked, 1.0) or counted_rows(unknowns, asked, 1.0)]
+        if not any(added):
+            continue
+        if fields["measure"] == "count":
+            check["tolerance"] = {"minus": 0, "plus": 0}
+        elif value < _LEAST_IN_TABLE:
+            check["tolerance"] = {"minus": 0.05, "plus": 0.05}
+        name = unique(f"{part_id}.{slug(words)}", taken)
+        taken.add(name)
+        found.append({**check, "id": name, "nominal": round(float(value), 4)})
+    return found
+
+
+def _request(fields: dict[str, Any]) -> Request:
+    given = [*fields.get("between", []), *([fields["of"]] if "of" in fields else [])]
+    features = tuple(FeatureModel.model_validate(each).feature(mm=1.0) for each in given)
+    return Request(measure=fields["measure"], features=features, axis=fields.get("axis"), where="proposal")
+
+
+def _candidates(part: PartFeatures, unknowns: Unknowns, tolerance: Tolerance) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Yield dimensions in the order in which people give them, each with its words."""
+    flats = sorted(unknowns.flats, key=lambda each: -each.area)
+    faces = [PlaneFeature(each.point, each.normal) for each in flats]
+    walls = sorted((wall for _, wall in unknowns.walls), key=lambda each: -each.area)
+    rounds = [CylinderFeature(each.point, each.direction, each.radius) for each in walls]
+    for word, axis in zip(("Length", "Width", "Height"), _AXES, strict=True):
+        yield word, {"measure": "extent", "axis": axis}
+    for wall, feature in zip(walls, rounds, strict=True):
+        kind = "Bore" if wall.is_hollow else "Round"
+        yield f"{kind} Ø{2 * wall.radius:g}", {"measure": "diameter", "of": _model(feature)}
+        yield f"Number of Ø{2 * wall.radius:g}", {"measure": "count", "of": _model(feature)}
+    for wall, feature in zip(walls, rounds, strict=True):
+        # from the outside first: what lies within is then placed by its own sizes
+        beside = [face for face in faces if abs(float(face.normal @ wall.direction)) < 1e-9]
+        for face in sorted(beside, key=lambda each: -float(each.normal @ (each.point - part.centroid))):
+            words = f"Ø{2 * wall.radius:g} from the {_side(face)}"
+            yield words, {"measure": "position", "between": [_model(feature), _model(face)]}
+    for wall, feature in zip(walls, rounds, strict=True):
+        if wall.is_hollow:
+            yield f"Ø{2 * wall.radius:g} depth", {"measure": "depth", "of": _model(feature)}
+    for one, other in itertools.combinations(rounds, 2):
+        for axis in _AXES:
+            words = f"Ø{2 * other.radius:g} from Ø{2 * one.radius:g} along {axis.upper()}"
+            yield words, {"measure": "position", "between": [_model(one), _model(other)], "axis": axis}
+    for k, face in enumerate(faces):
+        for against in faces[:k]:
+            if abs(float(face.normal @ against.normal)) > 1 - 1e-9:
+                words = f"{_side(face).capitalize()} to {_side(against)}"
+                yield words, {"measure": "length", "between": [_model(against), _model(face)]}
+            else:
+                words = f"Angle of the {_side(face)}"
+                yield words, {"measure": "angle", "between": [_model(against), _model(face)]}
+    for each in inventory_of(part, tolerance).fillets:
+        surface = part.surfaces[each.surface]
+        if isinstance(surface, Cylinder):
+            feature = CylinderFeature(surface.point, surface.direction, surface.radius)
+            yield f"Rounding R{each.radius:g}", {"measure": "radius", "of": _model(feature)}
+
+
+def _side(face: PlaneFeature) -> str:
+    words = (("left", "right"), ("front", "back"), ("bottom", "top"))
+    for axis, (low, high) in enumerate(words):
+        along = float(face.normal[axis])
+        if abs(along) > 1 - 1e-6:
+            return high if along > 0 else low
+    return "slant"
+
+
+def _model(feature: Feature) -> dict[str, Any]:
+    return feature_model(feature).model_dump(mode="json", exclude_none=True)
+
+
+def _assembly(
+    instances: Sequence[Instance], parts: Sequence[_Proposed], names: dict[str, str], tolerance: Tolerance
+) -> list[dict[str, Any]]:
+    shapes = {part.id: part.features for part in parts}
+    contacts = find_contacts([(shapes[each.part], each.pose) for each in instances], tolerance=tolerance)
+    checks: list[dict[str, Any]] = [
+        {"id": "parts", "title": "All parts", "kind": "parts", "marks": 2},
+        {"id": "base", "title": f"{names[instances[0].part]} grounded", "kind": "grounded", "marks": 1,
+         "instance": instances[0].id},
+    ]  # fmt: skip
+    taken = {"parts", "base", "overlap"}
+    checks += [_relation(each, instances, names, taken) for each in _largest(contacts)][:_MOST]
+    found = freedom(contact_build(instances, contacts), tolerance=tolerance)
+    back = instances[0].pose.inverse()
+    for k, each in enumerate(instances[1:], 1):
+        motions = [motion.moved(back) for motion in found.motions(k, 0)]
+        if len(motions) < 6:
+            name = unique(f"{each.id}.free", taken)
+            taken.add(name)
+            title = f"{names[each.part]} {'moves as it should' if motions else 'held'}"
+            asked = [motion_report(motion).model_dump(mode="json", exclude_none=True) for motion in motions]
+            checks.append({"id": name, "title": title, "kind": "freedom", "marks": 2, "instance": each.id,
+                           "to": instances[0].id, "motions": asked})  # fmt: skip
+    solids = [place(each.id, shapes[each.part], each.pose) for each in instances]
+    expected = [
+        {"a": each.a, "b": each.b, "min": round(0.9 * each.overlap_mm3, 3), "max": round(1.1 * each.overlap_mm3, 3),
+         "why": "as in the model"}
+        for each in clearances(solids, tolerance=tolerance)
+        if each.state == "interfering"
+    ]  # fmt: skip
+    overlap = {"id": "overlap", "title": "Nothing overlaps", "kind": "interference", "marks": 2, "expected": expected}
+    return [*checks, overlap]
+
+
+def _largest(contacts: Sequence[Contact]) -> Iterator[Contact]:
+    """Yield one seat and one axis for each two instances: the ones that say where they are."""
+    seen: set[tuple[int, int, str, tuple[float, ...]]] = set()
+    for each in contacts:
+        if each.kind == "meet" and each.touches and isinstance(each.feature_a, PlaneFeature):
+            key = (each.a, each.b, "meet", tuple(np.round(each.feature_a.normal, 3).tolist()))
+        elif each.kind == "seated":
+            key = (each.a, each.b, "seated", ())
+        else:
+            continue
+        if key not in seen:
+            seen.add(key)
+            yield each
+
+
+def _relation(
+    contact: Contact, instances: Sequence[Instance], names: dict[str, str], taken: set[str]
+) -> dict[str, Any]:
+    a, b = instances[contact.a], instances[contact.b]
+    is_seat = contact.kind == "meet"
+    name = unique(f"{b.id}.{'seat' if is_seat else 'axis'}", taken)
+    taken.add(name)
+    title = f"{names[b.part]} {'on' if is_seat else 'in line with'} {names[a.part]}"
+    sides = {
+        side: {"instance": each.id, **_model(feature)}
+        for side, each, feature in (("a", a, contact.feature_a), ("b", b, contact.feature_b))
+    }
+    more = {"relation": "coincident", "sense": "opposed"} if is_seat else {"relation": "coaxial"}
+    return {"id": name, "title": title, "kind": "relation", "marks": 1, **more, **sides}
+
+
+def _build(instances: Sequence[Instance], parts: Sequence[_Proposed], tolerance: Tolerance) -> dict[str, Any]:
+    """Write the reference build, held by what its own faces show."""
+    shapes = {part.id: part.features for part in parts}
+    contacts = find_contacts([(shapes[each.part], each.pose) for each in instances], tolerance=tolerance)
+    held = contact_build(instances, contacts)
+    mates = []
+    for mate in held.mates:
+        sides = {
+            side: {"instance": instances[k].id, **_model(feature)}
+            for side, k, feature in (("a", mate.a, mate.feature_a), ("b", mate.b, mate.feature_b))
+        }
+        value = {} if mate.value is None else {"value": round(mate.value, 6)}
+        mates.append({"id": mate.id, "kind": mate.kind, "sense": mate.sense, **value, **sides})
+    return {
+        "format": "rigid-bench/build",
+        "version": 1,
+        "units": "mm",
+        "parts": [{"id": each.id, "name": each.name, "file": f"{each.id}.step"} for each in parts],
+        "instances": [
+            {
+                "id": each.id,
+                "part": each.part,
+                "grounded": each.grounded,
+                "pose": {"position": each.pose.position.tolist(), "quaternion": each.pose.quaternion()},
+            }
+            for each in instances
+        ],
+        "mates": mates,
+    }

@@ -1,0 +1,124 @@
+"""What is asked of the database about drafts of exercises and their versions, by name."""
+
+import json
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.orm import Session, undefer
+
+from rigid_bench.core.archive import read_zip, write_zip
+from rigid_bench.core.errors import NotFound
+from rigid_bench.core.exercise.exercise import FILE
+from rigid_bench.store.tables import Assignment, Draft, ExerciseVersion
+
+#: So many earlier states of a draft can be gone back to.
+_MOST_PAST = 50
+
+
+def add_draft(session: Session, *, teacher_id: int, title: str, source_name: str, source: bytes) -> Draft:
+    """Keep what a teacher wants to make an exercise of."""
+    draft = Draft(teacher_id=teacher_id, title=title, source_name=source_name, source=source, past=[])
+    session.add(draft)
+    session.flush()
+    return draft
+
+
+def draft_of(session: Session, draft_id: int, teacher_id: int) -> Draft:
+    """Return a teacher's own draft.
+
+    Raises
+    ------
+    NotFound
+        There is none.
+    """
+    found = session.get(Draft, draft_id)
+    if found is None or found.teacher_id != teacher_id:
+        raise NotFound("draft", "there is no such draft of yours", "Go back to the exercises")
+    return found
+
+
+def drafts_of(session: Session, teacher_id: int) -> Sequence[Draft]:
+    """List a teacher's drafts, newest first."""
+    return session.scalars(select(Draft).where(Draft.teacher_id == teacher_id).order_by(Draft.id.desc())).all()
+
+
+def draft_work(session: Session, draft_id: int) -> Draft | None:
+    """Return a draft with its files for the worker; None if it is gone."""
+    query = select(Draft).where(Draft.id == draft_id).options(undefer(Draft.source), undefer(Draft.bundle))
+    return session.scalar(query)
+
+
+def keep_examined(session: Session, draft_id: int, *, bundle: Mapping[str, bytes], examined: dict[str, Any]) -> None:
+    """Keep a draft's bundle and what was found of it."""
+    values = {
+        "bundle": write_zip(bundle),
+        "document": json.loads(bundle[FILE]),
+        "examined": examined,
+        "state": "ready",
+        "error": None,
+    }
+    session.execute(update(Draft).where(Draft.id == draft_id).values(**values))
+
+
+def refuse_draft(session: Session, draft_id: int, error: dict[str, str]) -> None:
+    """Keep why nothing can be made of a draft as it is."""
+    session.execute(update(Draft).where(Draft.id == draft_id).values(state="refused", error=error))
+
+
+def change_draft(session: Session, draft: Draft, document: dict[str, Any]) -> None:
+    """Keep a changed document; the one before can be gone back to."""
+    draft.past = [*draft.past, draft.document][-_MOST_PAST:]
+    _put(session, draft, document)
+
+
+def undo_draft(session: Session, draft: Draft) -> bool:
+    """Go back to the document before; False where there is none."""
+    if not draft.past:
+        return False
+    *past, document = draft.past
+    draft.past = past
+    _put(session, draft, document)
+    return True
+
+
+def _put(session: Session, draft: Draft, document: dict[str, Any]) -> None:
+    files = dict(read_zip(draft.bundle or b"", name="draft"))
+    files[FILE] = json.dumps(document, indent=1, ensure_ascii=False).encode()
+    draft.bundle, draft.document, draft.title = write_zip(files), document, str(document.get("title", draft.title))
+    draft.state = "waiting"
+    session.flush()
+
+
+def drop_draft(session: Session, draft: Draft) -> None:
+    """Forget a draft."""
+    session.execute(delete(Draft).where(Draft.id == draft.id))
+
+
+def all_versions(session: Session) -> Sequence[ExerciseVersion]:
+    """List all released versions, by exercise, newest first."""
+    query = select(ExerciseVersion).order_by(ExerciseVersion.exercise, ExerciseVersion.number.desc())
+    return session.scalars(query).all()
+
+
+def version_or_none(session: Session, version_id: int) -> ExerciseVersion:
+    """Return a released version.
+
+    Raises
+    ------
+    NotFound
+        There is none.
+    """
+    found = session.get(ExerciseVersion, version_id)
+    if found is None:
+        raise NotFound("exercise", "there is no such version", "Go back to the exercises")
+    return found
+
+
+def give(session: Session, class_id: int, version_id: int) -> bool:
+    """Give a class a version of an exercise, as its last; False where it works on it already."""
+    if session.get(Assignment, (class_id, version_id)):
+        return False
+    places = session.scalars(select(Assignment.place).where(Assignment.class_id == class_id)).all()
+    session.add(Assignment(class_id=class_id, version_id=version_id, place=max(places, default=-1) + 1))
+    return True

@@ -1,0 +1,77 @@
+"""A teacher goes from a STEP file to a released exercise that a class works on, in a real browser."""
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, expect
+
+from rigid_bench.demo import seed_drawer
+from tests import school as people
+from tests.school import School, Visitor
+from tests.web.test_whole_way import sign_in
+
+
+@pytest.fixture
+def teacher(browser: Browser, address: str) -> Iterator[Page]:
+    context = browser.new_context()
+    page = context.new_page()
+    sign_in(page, address, people.TEACHER)
+    yield page
+    context.close()
+
+
+@pytest.mark.usefixtures("worker")
+def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School, files: Path) -> None:
+    model = files / "solved.step"
+    model.write_bytes(seed_drawer.SAMPLES[0].files()["drawer.step"])
+    teacher.get_by_role("link", name="Exercises").click()
+    teacher.get_by_label("Title").fill("Tool tray")
+    teacher.get_by_label("The solved model").set_input_files(model)
+    teacher.get_by_role("button", name="Make a draft").click()
+    expect(teacher.get_by_text("drawer: rigid")).to_be_visible(timeout=90_000)
+    expect(teacher.get_by_text("The model itself earns 40 of 40.")).to_be_visible()
+    # a size dropped: what is loose is said, and comes back
+    teacher.get_by_label("Keep Bore Ø8.4").uncheck()
+    teacher.get_by_role("button", name="Keep the changes").click()
+    expect(teacher.get_by_text("No diameter is given for the Ø8.4 wall")).to_be_visible(timeout=60_000)
+    expect(teacher.get_by_role("button", name="Release all the same")).to_be_visible()
+    teacher.get_by_role("button", name="Undo").click()
+    expect(teacher.get_by_text("drawer: rigid")).to_be_visible(timeout=60_000)
+    # a sum, a tolerance, a hint; and one that cannot be meant
+    row = teacher.get_by_role("row", name="Width").nth(1)
+    row.get_by_label("Nominal of Width").fill("66.8 - 2*3 - 2*0.4")
+    row.get_by_label("Tolerance of Width").fill("±0.1")
+    row.get_by_label("Hint for Width").fill("The housing, less its walls and the gaps.")
+    teacher.get_by_role("button", name="Keep the changes").click()
+    expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)
+    assert Axe().run(teacher).response["violations"] == []
+    teacher.get_by_label("Nominal of Length").first.fill("twice the knob")
+    teacher.get_by_role("button", name="Keep the changes").click()
+    expect(teacher.get_by_role("alert")).to_contain_text("length", timeout=60_000)
+    teacher.get_by_role("button", name="Undo").click()
+    expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)
+    teacher.get_by_role("button", name="Release", exact=True).click()
+    teacher.get_by_role("button", name=re.compile("Class One.*Tool tray v1")).click()
+    expect(teacher.get_by_role("heading", name="Tool tray v1")).to_be_visible()
+    student = Visitor(address, people.STUDENT)
+    home = student.get("/").text
+    assert "Tool tray" in home
+    sheet = re.search(r'href="[^"]*(/classes/\d+/exercises/\d+/sheet)"', home.split("Tool tray")[1])
+    assert sheet
+    text = student.get(sheet[1]).text
+    assert "60 ±0.1 mm (66.8 − 2 × 3 − 2 × 0.4)" in text
+    assert "The housing, less its walls and the gaps." in text
+
+
+def test_what_is_no_model_is_refused_at_once(address: str, school: School) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    from rigid_bench.web.access import COOKIE
+    from rigid_bench.web.passwords import form_token
+
+    token = form_token(teacher.http.cookies.get(COOKIE) or "")
+    for sent, says in (([("source", ("note.txt", b"hello"))], "neither a STEP file"), ([], "no file was chosen")):
+        answer = teacher.http.post("/exercises", data={"csrf": token, "title": "X"}, files=sent or None)
+        assert (answer.status_code, says in answer.text) == (422, True)
