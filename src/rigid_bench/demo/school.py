@@ -41,19 +41,22 @@ _YOUNGER: dict[str, dict[int, tuple[str, ...]]] = {
     "noor": {JIG: ("jig-own-corners",), DRAWER: ("decimal-point",)},
 }
 _OLDER: dict[str, dict[int, tuple[str, ...]]] = {
-    "otis": {JIG: ("jig-right",), DRAWER: ("right",), BIN: ("bin-right",), MAST: ("mast-screw-missing",)},
+    "otis": {JIG: ("jig-right",), DRAWER: ("right",), BIN: ("bin-right",),
+             MAST: ("mast-screw-twice", "mast-screw-missing")},
     "priya": {JIG: ("jig-right",), DRAWER: ("one-gap-only", "right"), BIN: ("bin-right",), MAST: ("mast-right",)},
     "quinn": {JIG: ("jig-one-dowel",), DRAWER: ("radius-for-diameter",), BIN: ("bin-joint-short",),
-              MAST: ("mast-vane-loose", "mast-right")},
+              MAST: ("mast-rotor-over", "mast-vane-loose", "mast-right")},
     "rosa": {JIG: ("jig-radius-for-diameter",), DRAWER: ("wall-outward",), BIN: ("bin-rod-short",),
-             MAST: ("mast-collar-tight",)},
+             MAST: ("mast-collar-inches", "mast-collar-tight")},
     "sven": {JIG: ("jig-right",), DRAWER: ("edge-for-centre",), BIN: ("bin-pedal-fixed",),
-             MAST: ("mast-bearing-wrong",)},
-    "tess": {JIG: ("jig-edge-for-centre",), DRAWER: ("right",), BIN: ("bin-right",), MAST: ("mast-vane-radius",)},
+             MAST: ("mast-bearing-left", "mast-bearing-wrong")},
+    "tess": {JIG: ("jig-edge-for-centre",), DRAWER: ("right",), BIN: ("bin-right",),
+             MAST: ("mast-vane-inside", "mast-vane-radius")},
     "umar": {JIG: ("jig-dowel-slides", "jig-right"), DRAWER: ("fixed", "right"), BIN: ("bin-thin-stud",),
-             MAST: ("mast-lifted",)},
-    "vera": {JIG: ("jig-right",), DRAWER: ("thin-wall",), BIN: ("bin-right",), MAST: ("mast-no-dowels",)},
-    "wim": {JIG: ("jig-three-corners",), DRAWER: ("nothing-grounded",), MAST: ("mast-turning",)},
+             MAST: ("mast-vane-dragged", "mast-lifted")},
+    "vera": {JIG: ("jig-right",), DRAWER: ("thin-wall",), BIN: ("bin-right",),
+             MAST: ("mast-mast-grounded", "mast-no-dowels")},
+    "wim": {JIG: ("jig-three-corners",), DRAWER: ("nothing-grounded",), MAST: ("mast-merged", "mast-turning")},
 }  # fmt: skip
 #: Days from now when each exercise is due, in each class.
 _DUE = {JIG: -12, DRAWER: -1, BIN: 4, MAST: 11}

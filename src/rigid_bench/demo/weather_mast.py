@@ -8,7 +8,7 @@ import math
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from build123d import Align, Box, Cylinder, Part, Pos
+from build123d import Align, Box, Cylinder, Part, Pos, scale
 
 from rigid_bench.core.standards.bearings import BEARINGS
 from rigid_bench.core.standards.fasteners import SOCKET
@@ -102,6 +102,10 @@ def _places(s: Sizes, *, lift: float = 0.0) -> dict[str, Vector]:
     return places | {f"dowel-{k}": (x, y, 4) for k, (x, y) in enumerate(_circle(_DOWELS, 2), 1)}
 
 
+def _sum(a: Vector, b: Vector) -> Vector:
+    return a[0] + b[0], a[1] + b[1], a[2] + b[2]
+
+
 def _on(instance: str, feature: dict[str, Any]) -> dict[str, Any]:
     return {"instance": instance, **feature}
 
@@ -169,8 +173,7 @@ def _mates(s: Sizes) -> list[dict[str, Any]]:
 
 def build_file(sample: "SampleBuild", *, source: str | None) -> dict[str, Any]:
     """Write the build file of a sample."""
-    s, places = sample.sizes, _places(sample.sizes, lift=sample.lift)
-    there = [each for each in _ALL if each not in sample.left_out]
+    s, there = sample.sizes, [each for each, _ in sample.places()]
     used = list(dict.fromkeys(each.rsplit("-", 1)[0] for each in there))
     mates = [
         mate
@@ -187,12 +190,12 @@ def build_file(sample: "SampleBuild", *, source: str | None) -> dict[str, Any]:
         ],
         "instances": [
             {
-                "id": each,
+                "id": each if k < len(there) - len(sample.twice) else f"{each}-again",
                 "part": each.rsplit("-", 1)[0],
                 "grounded": each == sample.grounded,
-                "pose": {"position": places[each], "quaternion": [1, 0, 0, 0]},
+                "pose": {"position": place, "quaternion": [0, 1, 0, 0] if each in sample.over else [1, 0, 0, 0]},
             }
-            for each in there
+            for k, (each, place) in enumerate(sample.places())
         ],
         "mates": mates,
     }
@@ -322,18 +325,43 @@ class SampleBuild:
     undone: tuple[str, ...] = ()
     #: mm by which all that stands on the mast is off its seat.
     lift: float = 0.0
+    #: Where an instance stands beside its place, mm; and about which axis it is turned over.
+    moved: tuple[tuple[str, Vector], ...] = ()
+    over: tuple[str, ...] = ()
+    #: Instances of which a second one hides in the first.
+    twice: tuple[str, ...] = ()
+    #: The collar's sizes were typed in inches.
+    in_inches: bool = False
+    #: Collar and vane were joined to one body.
+    is_merged: bool = False
     #: Checks that fall, with the code of the cause where one is to be named.
     falls: tuple[tuple[str, str | None], ...] = ()
     #: One row is judged by a person.
     unchecked: tuple[str, ...] = ("explained",)
 
+    def places(self) -> list[tuple[str, Vector]]:
+        """Return where each instance stands, in the file's order; those that are there twice come twice."""
+        places, beside = _places(self.sizes, lift=self.lift), dict(self.moved)
+        there = [each for each in _ALL if each not in self.left_out]
+        if self.is_merged:
+            there.remove("vane-1")
+        return [(each, _sum(places[each], beside.get(each, (0, 0, 0)))) for each in (*there, *self.twice)]
+
     def files(self) -> dict[str, bytes]:
         """Make the files that the student hands in."""
-        solids, places = _solids(self.sizes), _places(self.sizes, lift=self.lift)
+        solids = _solids(self.sizes)
+        if self.in_inches:
+            solids["collar"] = scale(solids["collar"], 25.4)
+        if self.is_merged:
+            solids["collar"] += Pos(0, 0, _COLLAR_HEIGHT) * solids["vane"]
         placed = [
-            Placed(name=_NAMES[each.rsplit("-", 1)[0]], solid=solids[each.rsplit("-", 1)[0]], position=places[each])
-            for each in _ALL
-            if each not in self.left_out
+            Placed(
+                name=_NAMES[each.rsplit("-", 1)[0]],
+                solid=solids[each.rsplit("-", 1)[0]],
+                position=place,
+                turn=(180, 0, 0) if each in self.over else (0, 0, 0),
+            )
+            for each, place in self.places()
         ]
         document = build_file(self, source="mast.step")
         return {"mast.step": assembly_bytes(placed, "Weather mast"), "mast.build.json": json_bytes(document)}
@@ -389,6 +417,69 @@ SAMPLES = (
         slip="the mate forgotten that keeps the mast from turning",
         undone=("mast turned right",),
         falls=(("mast.held", "mate-short"), ("four", "follows")),
+    ),
+    SampleBuild(
+        name="mast-screw-twice",
+        slip="a second screw in the place of the first",
+        twice=("screw-2",),
+        falls=(("parts", "duplicate"), ("four", "motion-too-many"), ("overlap", "follows")),
+    ),
+    SampleBuild(
+        name="mast-rotor-over",
+        slip="the rotor upside down on its bearing",
+        over=("rotor-1",),
+        moved=(("rotor-1", (0, 0, 15)),),
+        undone=("rotor on its axis", "rotor on its seat"),
+        falls=(("rotor.turns", "placed-not-held"), ("four", "motion-too-many"), ("overlap", "out-of-place")),
+    ),
+    SampleBuild(
+        name="mast-vane-inside",
+        slip="the vane's seat on the far side of the collar: off by its height",
+        moved=(("vane-1", (0, 0, -20)),),
+        undone=("vane on its seat",),
+        falls=(("vane.seat", "far-side"), ("vane.turns", "mate-short"), ("four", "follows"), ("overlap", "follows")),
+    ),
+    SampleBuild(
+        name="mast-bearing-left",
+        slip="the bearing left where it was drawn",
+        moved=(("bearing-1", (0, 0, -213)),),
+        undone=("bearing on its axis", "bearing on its seat", "rotor on its axis", "rotor on its seat"),
+        falls=(
+            ("bearing.seat", "left-at-origin"),
+            ("rotor.turns", "placed-not-held"),
+            ("four", "motion-too-many"),
+            ("overlap", "nested"),
+        ),
+    ),
+    SampleBuild(
+        name="mast-vane-dragged",
+        slip="the vane dragged into place by hand",
+        moved=(("vane-1", (0.137, -0.062, 0.21)),),
+        undone=("vane on its axis", "vane on its seat"),
+        falls=(("vane.seat", None), ("vane.turns", "placed-not-held"), ("four", "motion-too-many")),
+    ),
+    SampleBuild(
+        name="mast-mast-grounded",
+        slip="the mast grounded and not the base",
+        grounded="mast-1",
+        falls=(("base", "wrong-part-grounded"),),
+    ),
+    SampleBuild(
+        name="mast-collar-inches",
+        slip="the collar modelled in inches",
+        in_inches=True,
+        falls=(("collar.bore", "unit-of-part"),),
+    ),
+    SampleBuild(
+        name="mast-merged",
+        slip="vane and collar joined to one body",
+        is_merged=True,
+        falls=(
+            ("collar.bore", "merged"),
+            *((each, "follows") for each in ("parts", "vane.seat", "collar.slides", "vane.turns")),
+            ("four", "motion-too-few"),
+            ("collar.gap", "follows"),
+        ),
     ),
     SampleBuild(
         name="mast-nothing-grounded",

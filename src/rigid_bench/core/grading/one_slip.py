@@ -76,6 +76,8 @@ def _root(result: CheckResult, results: Sequence[CheckResult], checks: dict[str,
         return ""
     if result.cause and result.cause.root:
         return result.cause.root
+    if result.cause and result.cause.code == "merged":
+        return next(each.id for each in results if each.cause and each.cause.code == "merged")
     before = [each for each in _same_part(result, results, checks) if each.verdict in ("missed", "near")]
     if result.cause and result.cause.code in _OF_THE_PART:
         return next((each.id for each in before if each.cause and each.cause.code == result.cause.code), result.id)

@@ -76,6 +76,9 @@ def _nested(task: Task[InterferenceFields], overlaps: list[Clearance]) -> Cause 
     for each in overlaps:
         inner, outer = sorted((int(each.a), int(each.b)), key=lambda k: context.solids[k].part.volume)
         if each.overlap_mm3 > _WHOLLY * context.solids[inner].part.volume:
+            told = next((done.id for done in context.done if done.cause and done.cause.code == "duplicate"), "")
+            if told and context.submission.instances[inner].part == context.submission.instances[outer].part:
+                return Cause(code="duplicate", text="One is there twice, in one place.", root=told)
             text = f"{context.name_of(inner)} lies wholly within {context.name_of(outer)}, where it cannot be seen."
             return Cause(code="nested", text=text)
     return None
