@@ -56,9 +56,22 @@ def main(address: str, folder: Path) -> None:
         teacher.goto(f"{address}/classes/1")
         teacher.get_by_role("columnheader", name="Seed drawer").get_by_role("link").click()
         _take(teacher, folder, "assignment")
+        _set(teacher, address)
+        _take(teacher, folder, "draft")
         teacher.get_by_role("link", name="Help").click()
         _take(teacher, folder, "help")
         browser.close()
+
+
+def _set(page: Page, address: str) -> None:
+    """Make a draft of an exercise from a solved model and wait for what is found of it."""
+    files = next(each for each in SAMPLES if each.name == "right").files()
+    page.goto(f"{address}/exercises")
+    page.get_by_label("Title").fill("Tool tray")
+    model = FilePayload(name="tool-tray.step", mimeType="", buffer=files["drawer.step"])
+    page.get_by_label("The solved model").set_input_files(model)
+    page.get_by_role("button", name="Make a draft").click()
+    page.wait_for_selector("text=The model itself earns", timeout=90_000)
 
 
 def _choose(page: Page) -> None:

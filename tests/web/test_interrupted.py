@@ -48,7 +48,8 @@ class Running:
         self.serve()
 
     def serve(self) -> None:
-        config = uvicorn.Config(create_app(Settings(database_url=self.url)), port=self.port, log_level="critical")
+        self.app = create_app(Settings(database_url=self.url))
+        config = uvicorn.Config(self.app, port=self.port, log_level="critical")
         self.server = uvicorn.Server(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()
@@ -58,6 +59,7 @@ class Running:
     def stop(self) -> None:
         self.server.force_exit = self.server.should_exit = True
         self.thread.join()
+        self.app.state.database.close()  # a server that is forced out does not come to it
 
     def count(self) -> int:
         database = Database(self.url)

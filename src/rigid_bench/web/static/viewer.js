@@ -147,8 +147,11 @@ function show(data) {
     sun.position.copy(camera.position).add(new THREE.Vector3(0, 0, size));
     const axis = control("section-axis").value;
     if (axis) {
-      plane.normal.set(axis === "x" ? -1 : 0, axis === "y" ? -1 : 0, axis === "z" ? -1 : 0);
-      plane.constant = box.min[axis] + (Number(control("section-at").value) / 100) * (box.max[axis] - box.min[axis]);
+      // the half nearer to the eye is taken away
+      const side = camera.position[axis] >= middle[axis] ? -1 : 1;
+      const at = box.min[axis] + (Number(control("section-at").value) / 100) * (box.max[axis] - box.min[axis]);
+      plane.normal.set(axis === "x" ? side : 0, axis === "y" ? side : 0, axis === "z" ? side : 0);
+      plane.constant = -side * at;
     }
     const isColoured = control("show-off").checked;
     scene.traverse((each) => {
