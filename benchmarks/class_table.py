@@ -7,7 +7,7 @@ from sqlalchemy import event
 
 from benchmarks.school import make_class, scratch_database
 from rigid_bench.core.grading.report import ENGINE_VERSION
-from rigid_bench.store import queries
+from rigid_bench.store import queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.web.pages.class_table import Table, read_table
@@ -32,7 +32,7 @@ def filled(database: Database, students: int) -> int:
                 build = queries.add_build(
                     session, class_id=class_id, version_id=version.id, student_id=student.id, files={}
                 )
-                queries.finish_measuring(
+                work_queries.finish_measuring(
                     session, build.id, version_id=version.id, engine_version=ENGINE_VERSION, report=sample.report
                 )
     return class_id

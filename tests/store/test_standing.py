@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.demo.graded import read_graded
-from rigid_bench.store import class_queries, marking_queries, queries
+from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.class_settings import ClassSettings, Grade
 from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version
@@ -98,7 +98,7 @@ def hand_in(session: Session, made: Made, who: int, sample: str = "right") -> Bu
     build = queries.add_build(
         session, class_id=room.id, version_id=version.id, student_id=people[who].id, files=found.files
     )
-    queries.finish_measuring(
+    work_queries.finish_measuring(
         session, build.id, version_id=version.id, engine_version=ENGINE_VERSION, report=found.report
     )
     session.refresh(build)

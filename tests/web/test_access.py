@@ -7,7 +7,7 @@ import pytest
 from fastapi.routing import APIRoute
 
 from rigid_bench.settings import Settings
-from rigid_bench.store import draft_queries, queries
+from rigid_bench.store import draft_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.web.access import check_form
 from rigid_bench.web.app import create_app
@@ -122,7 +122,9 @@ def build_id(database: Database, school: School) -> int:
             files={"a": b""},
         )
         report = {"exercise": "e", "awarded": 0, "available": 0, "percent": 0, "stage": "", "checks": []}
-        queries.finish_measuring(session, build.id, version_id=school.version_id, engine_version="1", report=report)
+        work_queries.finish_measuring(
+            session, build.id, version_id=school.version_id, engine_version="1", report=report
+        )
         return build.id
 
 

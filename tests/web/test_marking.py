@@ -14,7 +14,7 @@ from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
 from rigid_bench.demo.school import add_exercise
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import class_queries, queries
+from rigid_bench.store import class_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.web.passwords import hash_password
 from tests import school as people
@@ -44,7 +44,7 @@ def thirty(database: Database, school: School) -> dict[str, int]:
                 student_id=student.id,
                 files=sample.files,
             )
-            queries.finish_measuring(
+            work_queries.finish_measuring(
                 session,
                 build.id,
                 version_id=school.version_id,

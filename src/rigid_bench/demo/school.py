@@ -11,7 +11,7 @@ from rigid_bench.core.grading.report import ENGINE_VERSION, Prepared
 from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import class_queries, marking_queries, queries
+from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version, with_allowances
 from rigid_bench.store.rules import rules_of_class
@@ -163,7 +163,7 @@ def _hand_in_all(
                 before = timedelta(minutes=190 - 17 * number + 1440 * (len(names) - 1 - attempt))
                 build.handed_in_at = min(_noon(room.due[place]) - before, datetime.now(UTC) - timedelta(minutes=number))
                 session.flush()
-                queries.finish_measuring(
+                work_queries.finish_measuring(
                     session,
                     build.id,
                     version_id=versions[place].id,

@@ -15,7 +15,7 @@ from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.jobs.graded import Graded
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import draft_queries, queries
+from rigid_bench.store import draft_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.returning import return_due
 from rigid_bench.store.tables import Build
@@ -112,7 +112,7 @@ def check_chosen(session: Session, app: procrastinate.App, build: Build) -> None
 
 def try_version(session: Session, app: procrastinate.App, *, build_id: int, version_id: int) -> None:
     """Queue a trial: measure a build by another version of its exercise, beside what counts."""
-    queries.note_progress(session, build_id, TRYING)
+    work_queries.note_progress(session, build_id, TRYING)
     _defer(session, app, TRY, build_id, version_id=version_id)
 
 
@@ -136,7 +136,7 @@ class Grader:
     def grade(self, build_id: int) -> None:
         """Measure and grade one build; may run twice, and then keeps two runs."""
         with self.database.session() as session:
-            work = queries.start_measuring(session, build_id)
+            work = work_queries.start_measuring(session, build_id)
         if work is None:
             return
         try:
@@ -146,7 +146,7 @@ class Grader:
             self.fail(build_id, exc.facts)
             return
         with self.database.session() as session:
-            queries.finish_measuring(
+            work_queries.finish_measuring(
                 session,
                 build_id,
                 version_id=work.version_id,
@@ -158,7 +158,7 @@ class Grader:
     def try_version(self, build_id: int, version_id: int) -> None:
         """Measure a build by another version of its exercise; the run counts once a teacher applies it."""
         with self.database.session() as session:
-            work = queries.trial_work(session, build_id, version_id)
+            work = work_queries.trial_work(session, build_id, version_id)
         if work is None:
             return
         try:
@@ -169,10 +169,10 @@ class Grader:
         with self.database.session() as session:
             if graded:
                 report = graded.report.model_dump(mode="json")
-                queries.add_trial(
+                work_queries.add_trial(
                     session, build_id, version_id=version_id, engine_version=ENGINE_VERSION, report=report
                 )
-            queries.note_progress(session, build_id, "")
+            work_queries.note_progress(session, build_id, "")
 
     def examine_draft(self, draft_id: int) -> None:
         """Make an exercise of a teacher's model, if it is none yet, and say what is found of it."""
@@ -202,7 +202,7 @@ class Grader:
     def look(self, build_id: int) -> None:
         """Say what is understood of a build before it counts."""
         with self.database.session() as session:
-            work = queries.start_looking(session, build_id)
+            work = work_queries.start_looking(session, build_id)
         if work is None:
             return
         try:
@@ -211,26 +211,26 @@ class Grader:
             self.refuse(build_id, exc.facts)
             return
         with self.database.session() as session:
-            queries.finish_looking(session, build_id, understood.model_dump(mode="json"))
+            work_queries.finish_looking(session, build_id, understood.model_dump(mode="json"))
 
-    def _run(self, task: str, build_id: int, work: queries.Work) -> Any:
+    def _run(self, task: str, build_id: int, work: work_queries.Work) -> Any:
         bundle = dict(read_zip(work.bundle, name="exercise"))
         return self.sandbox.run(task, bundle, work.files, name=", ".join(work.files), progress=self._noting(build_id))
 
     def refuse(self, build_id: int, error: dict[str, str]) -> None:
         """Keep why files that were chosen cannot be used."""
         with self.database.session() as session:
-            queries.refuse_build(session, build_id, error)
+            work_queries.refuse_build(session, build_id, error)
 
     def fail(self, build_id: int, error: dict[str, str]) -> None:
         """Keep why a build could not be measured."""
         with self.database.session() as session:
-            queries.fail_measuring(session, build_id, error)
+            work_queries.fail_measuring(session, build_id, error)
 
     def _noting(self, build_id: int) -> Callable[[str], None]:
         def note(text: str) -> None:
             with self.database.session() as session:
-                queries.note_progress(session, build_id, text)
+                work_queries.note_progress(session, build_id, text)
 
         return note
 

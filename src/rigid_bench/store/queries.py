@@ -22,8 +22,6 @@ from rigid_bench.store.tables import (
     ClassTeacher,
     ExerciseVersion,
     Membership,
-    Run,
-    Scene,
     SignIn,
     Terms,
     User,
@@ -388,36 +386,6 @@ def builds_before(session: Session, build: Build) -> int:
     return session.scalar(query) or 0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Work:
-    """What the worker needs to measure one build."""
-
-    bundle: bytes
-    version_id: int
-    files: dict[str, bytes]
-
-
-def start_looking(session: Session, build_id: int) -> Work | None:
-    """Return the files of a build that is to be looked at; None if it is gone, or handed in already."""
-    build = _with_files(session, build_id)
-    if build is None or build.state != "looking":
-        return None
-    build.progress = "Starting"
-    return _work(build)
-
-
-def finish_looking(session: Session, build_id: int, understood: dict[str, Any]) -> None:
-    """Keep what was understood of a build that is not handed in yet."""
-    values = {"state": "looked", "progress": "", "understood": understood}
-    session.execute(update(Build).where(Build.id == build_id, Build.state == "looking").values(**values))
-
-
-def refuse_build(session: Session, build_id: int, error: dict[str, str]) -> None:
-    """Keep why a build that was chosen cannot be used."""
-    values = {"state": "refused", "progress": "", "error": error}
-    session.execute(update(Build).where(Build.id == build_id, Build.state == "looking").values(**values))
-
-
 def count_build(session: Session, build: Build) -> bool:
     """Let a build count from now on; False if it counts already, or was refused.
 
@@ -439,66 +407,6 @@ def check_build(session: Session, build: Build) -> bool:
     values = {"state": "queued", "progress": "", "counts": False}
     changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**values).returning(Build.id))
     return changed.scalar() is not None
-
-
-def start_measuring(session: Session, build_id: int) -> Work | None:
-    """Mark a build as being measured and return its files; None if it is gone."""
-    build = _with_files(session, build_id)
-    if build is None:
-        return None
-    build.state, build.progress, build.error = "measuring", "Starting", None
-    return _work(build)
-
-
-def _with_files(session: Session, build_id: int) -> Build | None:
-    query = select(Build).where(Build.id == build_id).options(selectinload(Build.files).undefer(BuildFile.content))
-    return session.scalar(query)
-
-
-def _work(build: Build) -> Work:
-    files = {each.name: each.content for each in build.files if not each.is_evidence}
-    return Work(bundle=build.version.bundle, version_id=build.version_id, files=files)
-
-
-def note_progress(session: Session, build_id: int, text: str) -> None:
-    """Keep what is being done with a build just now."""
-    session.execute(update(Build).where(Build.id == build_id).values(progress=text))
-
-
-def finish_measuring(
-    session: Session,
-    build_id: int,
-    *,
-    version_id: int,
-    engine_version: str,
-    report: dict[str, Any],
-    scene: bytes | None = None,
-) -> None:
-    """Keep a run of the grader beside all earlier ones, and what the comparison in 3D shows."""
-    session.add(Run(build_id=build_id, version_id=version_id, engine_version=engine_version, report=report))
-    if scene:
-        session.merge(Scene(build_id=build_id, content=scene))
-    session.execute(update(Build).where(Build.id == build_id).values(state="graded", progress="", error=None))
-
-
-def trial_work(session: Session, build_id: int, version_id: int) -> Work | None:
-    """Return the files of a build, with another version of its exercise; None if it is gone."""
-    build = _with_files(session, build_id)
-    if build is None:
-        return None
-    files = {each.name: each.content for each in build.files if not each.is_evidence}
-    return Work(bundle=version(session, version_id).bundle, version_id=version_id, files=files)
-
-
-def add_trial(session: Session, build_id: int, *, version_id: int, engine_version: str, report: dict[str, Any]) -> None:
-    """Keep a run by another version of the exercise, which does not count yet."""
-    run = Run(build_id=build_id, version_id=version_id, engine_version=engine_version, report=report, is_trial=True)
-    session.add(run)
-
-
-def fail_measuring(session: Session, build_id: int, error: dict[str, str]) -> None:
-    """Keep why a build could not be measured."""
-    session.execute(update(Build).where(Build.id == build_id).values(state="failed", progress="", error=error))
 
 
 def people_exist(session: Session) -> bool:

@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.documents import FeatureModel
+from rigid_bench.core.exercise.drawing_rows import DrawingRows
 from rigid_bench.core.exercise.exercise import CheckModel, PartModel
-from rigid_bench.core.exercise.unknowns import Row, Unknown, Unknowns
+from rigid_bench.core.exercise.unknowns import Row, Unknown
 from rigid_bench.core.feature import Feature, PlaneFeature
 from rigid_bench.core.geometry.features import PartFeatures
 
@@ -67,7 +68,7 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
     -------
     PartAudit
     """
-    unknowns = Unknowns(part)
+    unknowns = DrawingRows(part)
     known = Span(unknowns.gauge)
     for row in [*unknowns.tangencies(), *_symmetries(unknowns, model, mm)]:
         known.add(row)
@@ -121,7 +122,7 @@ class Span:
         return found
 
 
-def _missing(unknowns: Unknowns, known: Span) -> list[Missing]:
+def _missing(unknowns: DrawingRows, known: Span) -> list[Missing]:
     """Name one unknown for each way that is left free: the one that goes most with it, the smallest feature first."""
     found: list[Missing] = []
     while True:
@@ -143,7 +144,7 @@ def _features(check: CheckModel, mm: float) -> list[Feature]:
     return [FeatureModel.model_validate(each).feature(mm=mm) for each in given]
 
 
-def rows_of(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
+def rows_of(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
     """Return the equations of one dimension; empty where its measure ties no single feature."""
     measure, axis = check.fields.get("measure"), check.fields.get("axis")
     features = _features(check, mm)
@@ -174,7 +175,7 @@ def _known(row: Row | None) -> list[Row]:
     return [] if row is None or not np.any(row) else [row]
 
 
-def counted_rows(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
+def counted_rows(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
     """Return the rows of "4 x": holes that are counted by their diameter have one diameter."""
     features = _features(check, mm)
     if check.kind != "dimension" or check.fields.get("measure") not in ("count", "pattern_count") or not features:
@@ -182,7 +183,7 @@ def counted_rows(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
     return unknowns.same_radius(features[0])
 
 
-def _tabled(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
+def _tabled(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
     """Return the rows of a hole table: diameter, depth and place of each of its holes."""
     if check.kind != "holes":
         return []
@@ -193,7 +194,7 @@ def _tabled(unknowns: Unknowns, check: CheckModel, mm: float) -> list[Row]:
     return rows
 
 
-def _symmetries(unknowns: Unknowns, model: PartModel, mm: float) -> list[Row]:
+def _symmetries(unknowns: DrawingRows, model: PartModel, mm: float) -> list[Row]:
     rows: list[Row] = []
     for each in model.symmetric:
         plane = each.feature(mm=mm)

@@ -21,8 +21,8 @@ from rigid_bench.core.assembly.freedom_report import motion_report
 from rigid_bench.core.documents import FeatureModel, feature_model
 from rigid_bench.core.errors import MeshCannotAnswer, UnreadableFile
 from rigid_bench.core.exercise.audit import Span, counted_rows, rows_of
+from rigid_bench.core.exercise.drawing_rows import DrawingRows
 from rigid_bench.core.exercise.exercise import CheckModel
-from rigid_bench.core.exercise.unknowns import Unknowns
 from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
@@ -204,7 +204,7 @@ def dimensions(part_id: str, part: PartFeatures, tolerance: Tolerance) -> list[d
     list of dict
         Checks of kind `dimension`, their nominals as measured, in mm.
     """
-    unknowns = Unknowns(part)
+    unknowns = DrawingRows(part)
     known = Span(unknowns.gauge)
     for row in unknowns.tangencies():
         known.add(row)
@@ -237,7 +237,9 @@ def _request(fields: dict[str, Any]) -> Request:
     return Request(measure=fields["measure"], features=features, axis=fields.get("axis"), where="proposal")
 
 
-def _candidates(part: PartFeatures, unknowns: Unknowns, tolerance: Tolerance) -> Iterator[tuple[str, dict[str, Any]]]:
+def _candidates(
+    part: PartFeatures, unknowns: DrawingRows, tolerance: Tolerance
+) -> Iterator[tuple[str, dict[str, Any]]]:
     """Yield dimensions in the order in which people give them, each with its words."""
     flats = sorted(unknowns.flats, key=lambda each: -each.area)
     faces = [PlaneFeature(each.point, each.normal) for each in flats]

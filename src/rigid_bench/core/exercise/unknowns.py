@@ -1,8 +1,7 @@
 """A part's features as unknowns: where flat faces stand, how they slant, axes, radii, depths, roundings, chamfers."""
 
-import itertools
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -19,7 +18,7 @@ from rigid_bench.core.geometry.features import PartFeatures
 _Array = NDArray[np.float64]
 #: One equation among the unknowns, (n,).
 Row = NDArray[np.float64]
-_ALONG, _ON = 1 - 1e-9, 1e-4
+ALONG, ON = 1 - 1e-9, 1e-4
 #: Degrees: slants of one turn, or square to each other, are drawn so.
 _TURN = 90.0
 
@@ -78,7 +77,7 @@ class Unknowns:
         ways = [each.normal for each in flats] + [wall.direction for _, wall in self.walls] + [*np.eye(3)]
         first = ways[0]
         for axis in np.eye(3):  # drawn along the part's own axes, where that is so
-            if abs(float(first @ axis)) > _ALONG:
+            if abs(float(first @ axis)) > ALONG:
                 first = axis
         second = next(each for each in [*ways, any_normal(first)] if abs(float(each @ first)) < 1e-9)
         return np.array([first, second, np.cross(first, second)])
@@ -89,8 +88,8 @@ class Unknowns:
             for group in groups:
                 other = self.walls[group[0]][1]
                 apart = wall.point - other.point
-                is_along = abs(float(wall.direction @ other.direction)) > _ALONG
-                if is_along and np.linalg.norm(np.cross(apart, other.direction)) < _ON:
+                is_along = abs(float(wall.direction @ other.direction)) > ALONG
+                if is_along and np.linalg.norm(np.cross(apart, other.direction)) < ON:
                     group.append(k)
                     break
             else:
@@ -102,7 +101,7 @@ class Unknowns:
     def _slants(self, direction: _Array) -> list[tuple[tuple[object, ...], _Array]]:
         """Return the turns by which a direction may slant otherwise, each with the key that it shares."""
         along = np.abs(self.frame @ direction)
-        if along.max() > _ALONG:
+        if along.max() > ALONG:
             return []
         square = np.flatnonzero(along < 1e-9)
         if len(square):
@@ -164,13 +163,13 @@ class Unknowns:
                 assert isinstance(face, Cone)
                 feature, way = AxisFeature(face.apex, face.direction), face.direction
             self._add(("chamfer", surface), Unknown(kind="chamfer", feature=feature, direction=way, area=face.area))
-            if abs(chamfer.legs[0] - chamfer.legs[1]) > _ON:
+            if abs(chamfer.legs[0] - chamfer.legs[1]) > ON:
                 angle = Unknown(kind="chamfer angle", feature=feature, direction=way, area=face.area)
                 self._add(("chamfer angle", surface), angle)
         for surface, face in enumerate(self.part.surfaces):
             if surface in self.rounded or surface in self.chamfered or isinstance(face, Plane | Cylinder):
                 continue
-            if isinstance(face, Cone) and face.is_hollow and face.near < _ON:
+            if isinstance(face, Cone) and face.is_hollow and face.near < ON:
                 continue  # a drill's tip
             place = face.point if isinstance(face, Sphere | Torus) else face.apex if isinstance(face, Cone) else None
             feature = AxisFeature(np.zeros(3) if place is None else place, self.frame[0])
@@ -194,232 +193,9 @@ class Unknowns:
     def _row(self) -> Row:
         return np.zeros(len(self.all))
 
-    # what is drawn so
-
-    def tangencies(self) -> Iterator[Row]:
-        """Yield the rows of round walls that run into flat faces without a kink."""
-        for k, (surface, wall) in enumerate(self.walls):
-            for edge, other in self.part.edges.beyond(surface):
-                if not self.part.edges.is_smooth(edge) or not isinstance(self.part.surfaces[other], Plane):
-                    continue
-                flat = self._flat_with(self.part.surfaces[other].faces)
-                if flat is None or abs(float(self.flats[flat].normal @ wall.direction)) > 1e-6:
-                    continue
-                side = float((wall.point - self.flats[flat].point) @ self.flats[flat].normal)
-                yield self._axis_plane(self._axis_of(k), flat) - math.copysign(1.0, side) * self._unit(("r", k))
-
-    def equal_treatments(self) -> Iterator[Row]:
-        """Yield the rows of roundings and chamfers of one size: one dimension says them all."""
-        for name, sizes in (
-            ("rounding", self.rounded),
-            ("chamfer", {k: each.legs for k, each in self.chamfered.items()}),
-            (
-                "chamfer angle",
-                {k: each.legs for k, each in self.chamfered.items() if ("chamfer angle", k) in self._columns},
-            ),
-        ):
-            first: dict[object, int] = {}
-            for surface, size in sizes.items():
-                if size in first:
-                    yield self._unit((name, surface)) - self._unit((name, first[size]))
-                first.setdefault(size, surface)
-
-    def mirrored(self, plane: PlaneFeature) -> list[Row]:
-        """Return the rows of what stands on both sides of a plane of symmetry alike."""
-        rows: list[Row] = []
-
-        def image(point: _Array) -> _Array:
-            return point - 2 * float((point - plane.point) @ plane.normal) * plane.normal
-
-        def turned(way: _Array) -> _Array:
-            return way - 2 * float(way @ plane.normal) * plane.normal
-
-        for k, flat in enumerate(self.flats):
-            for m, other in enumerate(self.flats):
-                is_level = abs(float((image(flat.point) - other.point) @ other.normal)) < _ON
-                if m >= k and float(turned(flat.normal) @ other.normal) > _ALONG and is_level:
-                    # the plane of symmetry itself is where the two, or the middle of all, put it
-                    rows.append(self._unit(("s", k)) - self._unit(("s", m)))
-        for k, axis in enumerate(self.axes):
-            for m, other_axis in enumerate(self.axes):
-                apart = np.cross(image(axis.point) - other_axis.point, other_axis.direction)
-                if m < k or np.linalg.norm(apart) > _ON:
-                    continue
-                if abs(float(turned(axis.direction) @ other_axis.direction)) < _ALONG:
-                    continue
-                for way in np.eye(3):
-                    row = self._shift(k, turned(way)) - self._shift(m, way)
-                    if np.any(np.abs(row) > 1e-12):
-                        rows.append(row)
-                rows += [
-                    self._unit(("r", a)) - self._unit(("r", b))
-                    for a in axis.walls
-                    for b in other_axis.walls
-                    if a != b and abs(self.walls[a][1].radius - self.walls[b][1].radius) < _ON
-                ]
-        return rows
-
-    # what dimensions say
-
-    def distance(self, a: Feature, b: Feature, *, axis: str | None = None) -> Row | None:
-        """Return the row of a distance between two flat faces, a face and an axis, or two axes."""
-        first, second = self._find(a), self._find(b)
-        if first is None or second is None:
-            return None
-        (kind_a, k), (kind_b, m) = first, second
-        if kind_a == kind_b == "s":
-            sign = 1.0 if float(self.flats[k].normal @ self.flats[m].normal) < 0 else -1.0
-            return self._unit(("s", k)) + sign * self._unit(("s", m))
-        if kind_a == kind_b == "u":
-            if axis in ("x", "y", "z"):
-                way = np.eye(3)["xyz".index(axis)]
-            else:
-                apart = self.axes[m].point - self.axes[k].point
-                apart = apart - float(apart @ self.axes[k].direction) * self.axes[k].direction
-                if np.linalg.norm(apart) < _ON:
-                    return None
-                way = unit(apart)
-            return self._shift(m, way) - self._shift(k, way)
-        flat, line = (k, m) if kind_a == "s" else (m, k)
-        return self._axis_plane(line, flat)
-
-    def radius(self, feature: Feature) -> Row | None:
-        """Return the row of a diameter or radius."""
-        wall = self._wall_of(feature)
-        return self.treatment(feature) if wall is None else self._unit(("r", wall))
-
-    def depth(self, feature: Feature) -> Row | None:
-        """Return the row of a hole's depth, between where it begins and ends."""
-        k = self._wall_of(feature)
-        if k is None:
-            return None
-        wall = self.walls[k][1]
-        row, count = self._row(), 0
-        for end, sign in ((0, -1.0), (1, 1.0)):
-            level = wall.point if end == 0 else wall.end
-            flat = self._flat_at(level, wall.direction)
-            if flat is not None:
-                row += sign * float(self.flats[flat].normal @ wall.direction) * self._unit(("s", flat))
-                count += 1
-            elif ("end", k, end) in self._columns:
-                row += sign * self._unit(("end", k, end))
-                count += 1
-        return row if count == 2 else None
-
-    def extent(self, axis: int) -> Row:
-        """Return the row of an overall size."""
-        way = np.eye(3)[axis]
-        return self._extreme(way) + self._extreme(-way)
-
-    def angle(self, a: Feature, b: Feature) -> Row | None:
-        """Return the row of an angle between two directions."""
-        ways = [each.direction for each in (a, b) if isinstance(each, PlaneFeature | AxisFeature)]
-        if len(ways) != 2:
-            return None
-        across = np.cross(ways[0], ways[1])
-        row = self._row()
-        for way, sign in zip(ways, (1.0, -1.0), strict=True):
-            for key, turn in self._slants(way):
-                if key in self._columns:
-                    row[self._columns[key]] += sign * float(turn @ across)
-        return row
-
-    def treatment(self, feature: Feature, *, is_angle: bool = False) -> Row | None:
-        """Return the row of a rounding's radius, a chamfer's leg, or its angle."""
-        name = "chamfer angle" if is_angle else "chamfer"
-        for key, column in self._columns.items():
-            if key[0] in ((name,) if is_angle else ("rounding", "chamfer")):
-                own = self.all[column].feature
-                if _is_one(own, feature):
-                    return self._unit(key)
-        return None
-
-    def edge_distance(self, feature: Feature) -> Row | None:
-        """Return the row of a hole's distance from the nearest flat outside."""
-        found = self._find(feature)
-        if found is None or found[0] != "u":
-            return None
-        axis = self.axes[found[1]]
-        beside = [k for k, each in enumerate(self.flats) if abs(float(each.normal @ axis.direction)) < 1e-9]
-        if not beside:
-            return None
-        point = axis.point
-        nearest = min(beside, key=lambda k: abs(float((point - self.flats[k].point) @ self.flats[k].normal)))
-        return self._axis_plane(found[1], nearest)
-
-    def same_radius(self, feature: Feature) -> list[Row]:
-        """Return the rows of "4 x": all walls of the radius of the one named are of one radius."""
-        k = self._wall_of(feature)
-        if k is None:
-            return []
-        own = self.walls[k][1]
-        return [
-            self._unit(("r", m)) - self._unit(("r", k))
-            for m, (_, wall) in enumerate(self.walls)
-            if m != k and wall.is_hollow == own.is_hollow and abs(wall.radius - own.radius) < _ON
-        ]
-
-    def holes_of(self, diameter: float) -> list[Row]:
-        """Return the rows of a hole table for one diameter: size, place from the overall box, depth."""
-        rows: list[Row] = []
-        for k, (_, wall) in enumerate(self.walls):
-            if not wall.is_hollow or abs(2 * wall.radius - diameter) > _ON:
-                continue
-            rows.append(self._unit(("r", k)))
-            axis = self._axis_of(k)
-            rows += [self._shift(axis, way) + self._extreme(-way) for way in self._square(wall.direction)]
-            depth = self.depth(CylinderFeature(wall.point, wall.direction, wall.radius))
-            rows += [] if depth is None else [depth]
-        return rows
-
-    def pattern(self, feature: Feature, *, is_circle: bool) -> list[Row]:
-        """Return the rows of a pattern of equal holes: evenly spaced on a circle, or in line."""
-        k = self._wall_of(feature)
-        if k is None:
-            return []
-        own = self.walls[k][1]
-        like = [
-            a
-            for a, axis in enumerate(self.axes)
-            if any(abs(self.walls[w][1].radius - own.radius) < _ON for w in axis.walls)
-            and abs(float(axis.direction @ own.direction)) > _ALONG
-        ]
-        if len(like) < 2:
-            return []
-        points = np.array([self._foot(a, own.direction) for a in like])
-        return self._circle(like, points, own.direction) if is_circle else self._line(like, points)
-
-    def _circle(self, like: Sequence[int], points: _Array, direction: _Array) -> list[Row]:
-        """The members keep their places on the circle, whose diameter is given; the centre moves with them."""
-        middle = points.mean(axis=0)
-        rows = []
-        for a, point in zip(like, points, strict=True):
-            radial = unit(point - middle)
-            for way in (radial, np.cross(direction, radial)):
-                mean = sum((self._shift(b, way) for b in like), self._row()) / len(like)
-                rows.append(self._shift(a, way) - mean)
-        others = [(k, axis) for k, axis in enumerate(self.axes) if k not in like]
-        centred = next((k for k, axis in others if self._is_through(axis, middle, direction)), None)
-        if centred is not None:
-            for way in self._square(direction):
-                mean = sum((self._shift(b, way) for b in like), self._row()) / len(like)
-                rows.append(mean - self._shift(centred, way))
-        return rows
-
-    def _line(self, like: Sequence[int], points: _Array) -> list[Row]:
-        """Neighbours keep their distance, and the row its direction."""
-        order = np.argsort(points @ unit(points[-1] - points[0]))
-        return [
-            self._shift(like[int(b)], way) - self._shift(like[int(a)], way)
-            for a, b in itertools.pairwise(order)
-            for way in self._square(self.axes[like[0]].direction)
-        ]
-
-    # how features are found
-
     def _is_through(self, axis: _Axis, point: _Array, direction: _Array) -> bool:
-        is_along = abs(float(axis.direction @ direction)) > _ALONG
-        return is_along and bool(np.linalg.norm(np.cross(point - axis.point, axis.direction)) < _ON)
+        is_along = abs(float(axis.direction @ direction)) > ALONG
+        return is_along and bool(np.linalg.norm(np.cross(point - axis.point, axis.direction)) < ON)
 
     def _foot(self, axis: int, direction: _Array) -> _Array:
         point = self.axes[axis].point
@@ -447,7 +223,7 @@ class Unknowns:
 
     def _extreme(self, way: _Array) -> Row:
         """Return the row of how far the part reaches along a way."""
-        flats = [k for k, each in enumerate(self.flats) if float(each.normal @ way) > _ALONG]
+        flats = [k for k, each in enumerate(self.flats) if float(each.normal @ way) > ALONG]
         rounds = [
             (float(wall.point @ way) + wall.radius, k)
             for k, (_, wall) in enumerate(self.walls)
@@ -456,9 +232,9 @@ class Unknowns:
         level = max((float(self.flats[k].point @ way) for k in flats), default=-math.inf)
         reach = max(rounds, default=(-math.inf, -1))
         corner, planes = self._corner(way)
-        if corner > max(level, reach[0]) + _ON and planes:
+        if corner > max(level, reach[0]) + ON and planes:
             return self._of_corner(way, planes)
-        if level >= reach[0] - _ON:
+        if level >= reach[0] - ON:
             return self._unit(("s", max(flats, key=lambda k: float(self.flats[k].point @ way))))
         return self._shift(self._axis_of(reach[1]), way) + self._unit(("r", reach[1]))
 
@@ -469,10 +245,10 @@ class Unknowns:
             if isinstance(plane, Plane):
                 starts, _ = self.part.edges.polylines(surface)
                 furthest = starts[np.argmax(starts @ way)]
-                if float(furthest @ way) > best + _ON:
+                if float(furthest @ way) > best + ON:
                     best, where = float(furthest @ way), furthest
         for k, flat in enumerate(self.flats):
-            if abs(float((where - flat.point) @ flat.normal)) < _ON:
+            if abs(float((where - flat.point) @ flat.normal)) < ON:
                 meeting.append(k)
         return best, meeting
 
@@ -494,8 +270,8 @@ class Unknowns:
     def _find(self, feature: Feature) -> tuple[Literal["s", "u"], int] | None:
         if isinstance(feature, PlaneFeature):
             for k, flat in enumerate(self.flats):
-                is_level = abs(float((feature.point - flat.point) @ flat.normal)) < _ON
-                if is_level and float(feature.normal @ flat.normal) > _ALONG:
+                is_level = abs(float((feature.point - flat.point) @ flat.normal)) < ON
+                if is_level and float(feature.normal @ flat.normal) > ALONG:
                     return "s", k
         if isinstance(feature, AxisFeature):
             for k, axis in enumerate(self.axes):
@@ -511,7 +287,7 @@ class Unknowns:
             for k, (_, wall) in enumerate(self.walls)
             if self._is_through(_Axis(wall.point, wall.direction, ()), feature.point, feature.direction)
         ]
-        near = [each for each in found if each[0] < _ON]
+        near = [each for each in found if each[0] < ON]
         if len(near) > 1:  # of walls of one axis and radius, the one whose stretch holds the point
 
             def outside(each: tuple[float, int]) -> float:
@@ -533,7 +309,7 @@ class Unknowns:
             (
                 k
                 for k, flat in enumerate(self.flats)
-                if abs(float(flat.normal @ direction)) > _ALONG and abs(float((point - flat.point) @ flat.normal)) < _ON
+                if abs(float(flat.normal @ direction)) > ALONG and abs(float((point - flat.point) @ flat.normal)) < ON
             ),
             None,
         )
@@ -546,17 +322,17 @@ class Unknowns:
         tips = [
             each
             for each in self.part.surfaces
-            if isinstance(each, Cone) and each.is_hollow and each.near < _ON
-            and np.linalg.norm(np.cross(each.apex - own.point, own.direction)) < _ON
+            if isinstance(each, Cone) and each.is_hollow and each.near < ON
+            and np.linalg.norm(np.cross(each.apex - own.point, own.direction)) < ON
         ]  # fmt: skip
         return missing if tips else []
 
 
-def _is_one(a: Feature, b: Feature) -> bool:
+def is_one(a: Feature, b: Feature) -> bool:
     """Say whether two features are of one face."""
     if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature):
-        return float(a.normal @ b.normal) > _ALONG and abs(float((a.point - b.point) @ a.normal)) < _ON
+        return float(a.normal @ b.normal) > ALONG and abs(float((a.point - b.point) @ a.normal)) < ON
     if isinstance(a, AxisFeature) and isinstance(b, AxisFeature):
-        is_along = abs(float(a.direction @ b.direction)) > _ALONG
-        return is_along and bool(np.linalg.norm(np.cross(a.point - b.point, a.direction)) < _ON)
+        is_along = abs(float(a.direction @ b.direction)) > ALONG
+        return is_along and bool(np.linalg.norm(np.cross(a.point - b.point, a.direction)) < ON)
     return False
