@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import String, cast, func, select, text
 from sqlalchemy.orm import Session
 
-from rigid_bench.store.tables import Assignment, ExerciseVersion, Terms, Withdrawal
+from rigid_bench.store.tables import Assignment, ExerciseVersion, Withdrawal
 
 #: The newest build of each student and exercise, with what the table needs of its newest report: no more.
 _BUILDS = text("""
@@ -113,9 +113,3 @@ def grid_builds(session: Session, class_id: int) -> dict[tuple[int, int], GridBu
             marks=row.marks or {},
         )
     return found
-
-
-def grid_terms(session: Session, class_id: int) -> dict[tuple[int, int], Terms]:
-    """Return what is agreed with single students, by student and version."""
-    found = session.scalars(select(Terms).where(Terms.class_id == class_id))
-    return {(each.student_id, each.version_id): each for each in found}

@@ -26,6 +26,9 @@ def card(request: Request, build: VisibleBuild, user: SignedIn, session: DbSessi
     """Show the card, or where the build is in the queue; what does not count yet has a page of its own."""
     if build.state in UNCOUNTED:
         return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+    if user.role == "teacher":
+        subject = f"{build.student.name}, build {build.id}"
+        class_queries.log(session, who=user.name, action="read the card of", subject=subject, class_id=build.class_id)
     return page(request, "card.html", card=view_card(session, build, user))
 
 

@@ -10,8 +10,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.store import queries
-from rigid_bench.store.grid import grid_builds, grid_exercises, grid_terms
+from rigid_bench.store import class_queries, queries
+from rigid_bench.store.grid import grid_builds, grid_exercises
 from rigid_bench.store.standing import BuildState, Rules, Standing, build_state, standing_of_grid
 from rigid_bench.store.tables import Classroom, ExerciseVersion, Terms, User
 from rigid_bench.web.access import DbSession, OwnClass
@@ -91,7 +91,7 @@ class Table:
 def read_table(session: Session, classroom: Classroom) -> Table:
     """Read a class's table: exercises, students, terms and newest builds, in four queries."""
     exercises = grid_exercises(session, classroom.id)
-    terms, builds = grid_terms(session, classroom.id), grid_builds(session, classroom.id)
+    terms, builds = class_queries.terms_of_class(session, classroom.id), grid_builds(session, classroom.id)
     standings = {key: standing_of_grid(each) for key, each in builds.items()}
     rows = []
     for student in queries.students_of_class(session, classroom.id):
