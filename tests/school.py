@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import httpx
+from playwright.sync_api import Page, expect
 
 from rigid_bench.demo.people import Person
 from rigid_bench.demo.school import add_exercise
@@ -75,3 +76,12 @@ class Visitor:
         token = form_token(self.http.cookies.get(COOKIE) or "")
         sent = [("files", (name, content)) for name, content in (files or {}).items()]
         return self.http.post(path, data={"csrf": token, **(data or {})}, files=sent or None)
+
+
+def sign_in(page: Page, address: str, person: Person) -> None:
+    """Sign a person in, in a real browser."""
+    page.goto(f"{address}/sign-in")
+    page.get_by_label("Sign-in name").fill(person.login)
+    page.get_by_label("Password").fill(person.password)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_text(person.name)).to_be_visible()

@@ -1,26 +1,15 @@
 """A teacher goes from a STEP file to a released exercise that a class works on, in a real browser."""
 
 import re
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
 from rigid_bench.demo import seed_drawer
 from tests import school as people
 from tests.school import School, Visitor
-from tests.web.test_whole_way import sign_in
-
-
-@pytest.fixture
-def teacher(browser: Browser, address: str) -> Iterator[Page]:
-    context = browser.new_context()
-    page = context.new_page()
-    sign_in(page, address, people.TEACHER)
-    yield page
-    context.close()
 
 
 @pytest.mark.usefixtures("worker")

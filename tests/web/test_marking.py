@@ -2,7 +2,6 @@
 
 import json
 import subprocess
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -18,8 +17,8 @@ from rigid_bench.store import class_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.web.passwords import hash_password
 from tests import school as people
-from tests.school import School, Visitor
-from tests.web.test_whole_way import save, sign_in
+from tests.school import School, Visitor, sign_in
+from tests.web.test_whole_way import save
 
 #: Of thirty builds: five that are near, six with one slip, the rest right.
 PLAN = ["a-shade-wide"] * 5 + ["radius-for-diameter"] * 6 + ["right"] * 19
@@ -54,15 +53,6 @@ def thirty(database: Database, school: School) -> dict[str, int]:
             )
             builds[student.name] = build.id
     return builds
-
-
-@pytest.fixture
-def teacher(browser: Browser, address: str) -> Iterator[Page]:
-    context = browser.new_context()
-    page = context.new_page()
-    sign_in(page, address, people.TEACHER)
-    yield page
-    context.close()
 
 
 def test_thirty_builds_are_marked_and_returned_by_keyboard_only(

@@ -5,8 +5,7 @@ from playwright.sync_api import Page, expect
 
 from rigid_bench.core.standards.tables import all_tables
 from tests import school as people
-from tests.school import Visitor
-from tests.web.test_whole_way import sign_in
+from tests.school import Visitor, sign_in
 
 
 def test_every_table_has_a_source_and_full_rows() -> None:

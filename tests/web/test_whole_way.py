@@ -4,27 +4,17 @@ import csv
 import io
 import re
 import subprocess
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
-from rigid_bench.demo.people import Person
 from rigid_bench.demo.seed_drawer import SAMPLES
 from tests import school as people
-from tests.school import School
+from tests.school import School, sign_in
 
 BUILDS = {each.name: each for each in SAMPLES}
-
-
-def sign_in(page: Page, address: str, person: Person) -> None:
-    page.goto(f"{address}/sign-in")
-    page.get_by_label("Sign-in name").fill(person.login)
-    page.get_by_label("Password").fill(person.password)
-    page.get_by_role("button", name="Sign in").click()
-    expect(page.get_by_text(person.name)).to_be_visible()
 
 
 def save(folder: Path, name: str) -> list[Path]:
@@ -33,15 +23,6 @@ def save(folder: Path, name: str) -> list[Path]:
         (folder / file).write_bytes(content)
         paths.append(folder / file)
     return paths
-
-
-@pytest.fixture
-def teacher(browser: Browser, address: str) -> Iterator[Page]:
-    context = browser.new_context()
-    page = context.new_page()
-    sign_in(page, address, people.TEACHER)
-    yield page
-    context.close()
 
 
 @pytest.mark.usefixtures("worker", "school")

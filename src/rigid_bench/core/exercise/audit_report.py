@@ -6,12 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.documents import Document, FeatureModel, feature_model
-from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.audit import Missing, PartAudit, audit_part
 from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.geometry.features import read_features
-from rigid_bench.core.geometry.step_file import read_step
 from rigid_bench.core.tolerance import Tolerance
 
 _DIGITS = 4
@@ -68,11 +66,7 @@ def audit_exercise(
         if model.origin != "made" or model.file is None:
             continue
         progress(f"Looking what fixes {model.name}")
-        solids = [each for each in read_step(exercise.part_files[model.id], name=model.file).parts if each.solids]
-        if len(solids) != 1:
-            where = f"exercise part '{model.id}', file '{model.file}'"
-            raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
-        features = read_features(solids[0].shape, tolerance=tolerance)
+        features = read_reference(exercise, model, tolerance=tolerance)
         found = audit_part(features, model, exercise.model.checks, mm=exercise.mm)
         parts[model.id] = _report(found, exercise.mm)
     return AuditReport(parts=parts)

@@ -1,12 +1,11 @@
 """Exercise and submission in, report out: the main road."""
 
 from collections.abc import Callable, Mapping
-from functools import lru_cache
 
-from rigid_bench.core.errors import InvalidDocument, MeshCannotAnswer
+from rigid_bench.core.errors import MeshCannotAnswer
 from rigid_bench.core.exercise.exercise import Exercise
-from rigid_bench.core.geometry.features import PartFeatures, read_features
-from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks import kind_of
 from rigid_bench.core.grading.checks.base import Task
 from rigid_bench.core.grading.context import Context
@@ -130,21 +129,7 @@ def read_references(exercise: Exercise, *, tolerance: Tolerance) -> dict[str, Pa
     UnreadableFile
         A reference file cannot be read.
     """
-    references = {}
-    for part in exercise.model.parts:
-        if part.file is None:
-            continue
-        where = f"exercise part '{part.id}', file '{part.file}'"
-        references[part.id] = _read_reference(exercise.part_files[part.id], part.file, where, tolerance)
-    return references
-
-
-@lru_cache(maxsize=128)  # a class hands in thirty builds of one exercise
-def _read_reference(data: bytes, name: str, where: str, tolerance: Tolerance) -> PartFeatures:
-    solids = [each for each in read_step(data, name=name).parts if each.solids]
-    if len(solids) != 1:
-        raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
-    return read_features(solids[0].shape, tolerance=tolerance)
+    return {part.id: read_reference(exercise, part, tolerance=tolerance) for part in exercise.model.parts if part.file}
 
 
 def _understood(exercise: Exercise, submission: Submission, matching: Matching) -> list[dict[str, object]]:

@@ -10,7 +10,7 @@ from rigid_bench.core.assembly.sweep import ROUND, run
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, own_motion
+from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, moving
 from rigid_bench.core.grading.report import Cause, CheckResult
 from rigid_bench.core.grading.wording import motion_words, quantity
 
@@ -34,26 +34,13 @@ def _required(check: CheckModel, fields: EndPositionFields, exercise: Exercise) 
 
 
 def _judge(task: Task[EndPositionFields]) -> CheckResult:
-    context, fields = task.context, task.fields
-    if absent := task.absent(fields.instance, *(() if fields.to == GROUND else (fields.to,))):
-        return absent
-    found = context.freedom
-    if found is None:
-        return task.no_mates()
-    if len(context.solids) < len(context.submission.instances):
-        return task.no_geometry()
-    index = context.matching.instances[fields.instance]
-    to = None if fields.to == GROUND else context.matching.instances[fields.to]
-    motion = own_motion(context, found, fields.motion, index, to, is_ground=fields.to == GROUND, where=task.where)
-    name = context.exercise.instance_name(fields.instance)
-    if motion is None:
-        doing = motion_words(asked_motion(fields.motion, context.exercise.mm, task.where))
-        cause = Cause(code="cannot-move", text=f"{name} cannot {doing}, so it has no end to go to.")
-        return task.result("missed", "cannot move so", cause=cause, next_step=f"Mate {name} so that it can {doing}.")
-    stop = run(
-        found, motion, index, to, context.solids, way=1 if fields.end == "along" else -1, tolerance=context.tolerance
-    )
-    is_turn = motion.kind == "rotation"
+    own = moving(task)
+    if isinstance(own, CheckResult):
+        return own
+    context, fields, name = task.context, task.fields, own.name
+    way = 1 if fields.end == "along" else -1
+    stop = run(own.found, own.motion, own.index, own.to, context.solids, way=way, tolerance=context.tolerance)
+    is_turn = own.motion.kind == "rotation"
     short = stop.amount / (math.radians(1) if is_turn else context.exercise.mm)
     if stop.by is None or (is_turn and stop.amount > ROUND):
         cause = Cause(code="no-stop", text=f"Nothing stops {name} there, so there is no end position.")

@@ -1,7 +1,8 @@
 """Does a part keep exactly the motions asked, relative to the part that is named?"""
 
 from collections.abc import Sequence
-from typing import Annotated
+from dataclasses import dataclass
+from typing import Annotated, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,7 +25,7 @@ from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instance
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.freedom_causes import explain
 from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, RungModel
-from rigid_bench.core.grading.wording import listed, motions_words
+from rigid_bench.core.grading.wording import listed, motion_words, motions_words
 
 _Array = NDArray[np.float64]
 #: Stands for the world where a freedom is judged to no part.
@@ -156,6 +157,38 @@ def own_motion(
         if holds_space(own, space_of([asked.moved(frame)], length)):
             return asked.moved(frame)
     return None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Moving:
+    """A part that makes the motion that is asked, in the student's build."""
+
+    found: Freedom
+    motion: Motion
+    index: int
+    to: int | None
+    name: str
+
+
+def moving(task: Task[Any]) -> Moving | CheckResult:
+    """Find the part and motion of a check with `instance`, `to` and `motion`, or say why it cannot be judged."""
+    context, fields = task.context, task.fields
+    if absent := task.absent(fields.instance, *(() if fields.to == GROUND else (fields.to,))):
+        return absent
+    found = context.freedom
+    if found is None:
+        return task.no_mates()
+    if len(context.solids) < len(context.submission.instances):
+        return task.no_geometry()
+    index = context.matching.instances[fields.instance]
+    to = None if fields.to == GROUND else context.matching.instances[fields.to]
+    motion = own_motion(context, found, fields.motion, index, to, is_ground=fields.to == GROUND, where=task.where)
+    name = context.exercise.instance_name(fields.instance)
+    if motion is None:
+        doing = motion_words(asked_motion(fields.motion, context.exercise.mm, task.where))
+        cause = Cause(code="cannot-move", text=f"{name} cannot {doing} at all, or not alone.")
+        return task.result("missed", "cannot move so", cause=cause, next_step=f"Mate {name} so that it can {doing}.")
+    return Moving(found=found, motion=motion, index=index, to=to, name=name)
 
 
 def _ground(task: Task[FreedomFields]) -> int | None:

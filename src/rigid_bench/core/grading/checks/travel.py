@@ -10,8 +10,8 @@ from rigid_bench.core.assembly.sweep import ROUND, Stop, run
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, own_motion
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
+from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, moving
+from rigid_bench.core.grading.report import CheckResult, Gauge
 from rigid_bench.core.grading.wording import motion_words, number, quantity
 
 _DUST = 1e-3
@@ -51,24 +51,14 @@ def _required(check: CheckModel, fields: TravelFields, exercise: Exercise) -> st
 
 
 def _judge(task: Task[TravelFields]) -> CheckResult:
-    context, fields = task.context, task.fields
-    if absent := task.absent(fields.instance, *(() if fields.to == GROUND else (fields.to,))):
-        return absent
-    found = context.freedom
-    if found is None:
-        return task.no_mates()
-    if len(context.solids) < len(context.submission.instances):
-        return task.no_geometry()
-    index = context.matching.instances[fields.instance]
-    to = None if fields.to == GROUND else context.matching.instances[fields.to]
-    is_ground = fields.to == GROUND
-    motion = own_motion(context, found, fields.motion, index, to, is_ground=is_ground, where=task.where)
-    name = context.exercise.instance_name(fields.instance)
-    if motion is None:
-        doing = motion_words(asked_motion(fields.motion, context.exercise.mm, task.where))
-        cause = Cause(code="cannot-move", text=f"{name} cannot {doing} at all, or not alone.")
-        return task.result("missed", "cannot move so", cause=cause, next_step=f"Mate {name} so that it can {doing}.")
-    stops = [run(found, motion, index, to, context.solids, way=way, tolerance=context.tolerance) for way in (-1, 1)]
+    own = moving(task)
+    if isinstance(own, CheckResult):
+        return own
+    context = task.context
+    stops = [
+        run(own.found, own.motion, own.index, own.to, context.solids, way=way, tolerance=context.tolerance)
+        for way in (-1, 1)
+    ]
     return _compared(task, stops)
 
 

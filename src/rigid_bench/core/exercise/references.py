@@ -1,0 +1,31 @@
+"""The reference models of an exercise, their features read once."""
+
+from functools import lru_cache
+
+from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.exercise.exercise import Exercise, PartModel
+from rigid_bench.core.geometry.features import PartFeatures, read_features
+from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.tolerance import Tolerance
+
+
+def read_reference(exercise: Exercise, part: PartModel, *, tolerance: Tolerance) -> PartFeatures:
+    """Read the features of a required part that has a reference model.
+
+    Raises
+    ------
+    InvalidDocument
+        The file does not hold exactly one solid.
+    UnreadableFile
+        The file cannot be read.
+    """
+    name = part.file or ""
+    return _read(exercise.part_files[part.id], name, f"exercise part '{part.id}', file '{name}'", tolerance)
+
+
+@lru_cache(maxsize=128)  # a class hands in thirty builds of one exercise
+def _read(data: bytes, name: str, where: str, tolerance: Tolerance) -> PartFeatures:
+    solids = [each for each in read_step(data, name=name).parts if each.solids]
+    if len(solids) != 1:
+        raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
+    return read_features(solids[0].shape, tolerance=tolerance)
