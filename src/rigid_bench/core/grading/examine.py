@@ -5,6 +5,7 @@ from collections.abc import Callable
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.audit_report import AuditReport, audit_exercise
 from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.exercise.faults import find_faults
 from rigid_bench.core.exercise.sheet import make_sheet
 from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report import Prepared
@@ -31,6 +32,8 @@ class Examined(Document):
     available: float
     #: Where it loses some.
     missed: list[OwnMark]
+    #: What is likely to be wrong with what is drawn; advice.
+    faults: list[str] = []
 
     @property
     def is_sound(self) -> bool:
@@ -66,6 +69,8 @@ def examine(
     checks = describe(exercise)
     sheet = make_sheet(exercise, progress=progress)
     audit = audit_exercise(exercise, tolerance=tolerance, progress=progress)
+    progress("Looking for faults of the sheet")
+    faults = find_faults(exercise, tolerance=tolerance)
     progress("Grading the reference by its own exercise")
     named = {each.file for each in exercise.model.parts if each.file} | {exercise.model.reference}
     handed_in = {name: data for name, data in files.items() if name in named}
@@ -81,4 +86,5 @@ def examine(
             for each in judged
             if each.verdict != "met"
         ],
+        faults=faults,
     )

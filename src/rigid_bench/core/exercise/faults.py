@@ -1,0 +1,119 @@
+"""Faults of a sheet that no drawing rule finds: what cannot be made, or will not work. Advice, before release.
+
+Values of the trade are common practice, no source.
+"""
+
+import numpy as np
+
+from rigid_bench.core.assembly.clearance import clearances, place
+from rigid_bench.core.assembly.contacts import find_contacts
+from rigid_bench.core.exercise.exercise import Exercise, PartModel
+from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.feature import CylinderFeature
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.feature_measures import edge_distance
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.inventory import inventory_of
+from rigid_bench.core.geometry.measure_request import Request
+from rigid_bench.core.geometry.register import Registration
+from rigid_bench.core.standards.bearings import BEARINGS
+from rigid_bench.core.tolerance import Tolerance
+
+#: mm, the thinnest wall that a process makes.
+LEAST_WALL = {"printed": 1.2, "vacuum formed": 1.0, "milled": 2.0, "turned": 2.0, "sawn": 2.0}
+#: A hole's middle stays so many diameters from an edge.
+EDGE = 1.5
+#: Processes in which parts of equal sizes do not go together: they need a gap.
+_NEED_A_GAP = ("printed", "sawn", "laser cut")
+#: mm: less is no gap.
+_NO_GAP = 1e-3
+
+
+def find_faults(exercise: Exercise, *, tolerance: Tolerance) -> list[str]:
+    """Return what is likely to be wrong with an exercise, each with what to do.
+
+    Parameters
+    ----------
+    exercise
+        With its reference models.
+    tolerance
+        For reading features and contacts.
+    """
+    parts = {each.id: each for each in exercise.model.parts if each.file}
+    shapes = {name: read_reference(exercise, each, tolerance=tolerance) for name, each in parts.items()}
+    found = [fault for name, part in parts.items() for fault in _of_part(part, shapes[name], exercise.mm, tolerance)]
+    return found + _of_fits(exercise, parts, shapes, tolerance)
+
+
+def _of_part(part: PartModel, shape: PartFeatures, mm: float, tolerance: Tolerance) -> list[str]:
+    if part.origin == "bought":
+        return _of_bearing(part, shape, mm)
+    if part.origin != "made":
+        return []
+    found = []
+    least = LEAST_WALL.get(part.process or "", 0.0)
+    wall = inventory_of(shape, tolerance).least_wall
+    if wall is not None and wall.thickness < least - _NO_GAP:
+        found.append(
+            f"{part.name}: a wall of {wall.thickness / mm:.3g} is thinner than what is {part.process} "
+            f"({least / mm:.3g} at least). Make it thicker, or choose another process."
+        )
+    laid = Laid(shape, shape, Registration(pose=Pose.identity(), likeness=1.0))
+    for hole in inventory_of(shape, tolerance).holes:
+        own = hole.cylinder
+        feature = CylinderFeature(own.point, own.direction, own.radius)
+        away = edge_distance(laid, Request(measure="edge_distance", features=(feature,), where=part.id))
+        if away is not None and away < 2 * EDGE * own.radius - _NO_GAP:
+            found.append(
+                f"{part.name}: the hole Ø{2 * own.radius / mm:.4g} is {away / mm:.3g} from an edge; "
+                f"{2 * EDGE * own.radius / mm:.3g} is usual, {EDGE:g} diameters. Move it in, or make it smaller."
+            )
+    return found
+
+
+def _of_bearing(part: PartModel, shape: PartFeatures, mm: float) -> list[str]:
+    """A ring that is nearly a bearing of the tables has a size that no catalogue has."""
+    bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
+    if len(bores) != 1 or "bearing" not in part.name.lower():
+        return []
+    sizes = np.sort(shape.extents)
+    for each in BEARINGS.values():
+        if np.allclose([bores[0], *sizes], [each.bore, each.width, each.outside, each.outside], atol=0.02):
+            return []
+    said = " × ".join(f"{value / mm:.4g}" for value in (bores[0], sizes[-1], sizes[0]))
+    return [f"{part.name}: no bearing in the tables is {said}. Look the size up, or say that it is made."]
+
+
+def _of_fits(
+    exercise: Exercise, parts: dict[str, PartModel], shapes: dict[str, PartFeatures], tolerance: Tolerance
+) -> list[str]:
+    """Round parts in holes of their own size, where the process needs a gap; and overlaps that nobody declared."""
+    reference = exercise.reference
+    if reference is None:
+        return []
+    placed = [each for each in reference.instances if each.part in shapes]
+    found = []
+    for contact in find_contacts([(shapes[each.part], each.pose) for each in placed], tolerance=tolerance):
+        sides = [parts[placed[index].part] for index in (contact.a, contact.b)]
+        needy = [each for each in sides if each.process in _NEED_A_GAP]
+        if contact.kind == "seated" and abs(contact.gap_mm) < _NO_GAP and needy:
+            names = " and ".join(each.name for each in sides)
+            found.append(
+                f"{names}: a hole and a round part of one size; {needy[0].process} parts need a gap. "
+                "Give one of them some."
+            )
+    declared = {
+        frozenset((each["a"], each["b"]))
+        for check in exercise.model.checks
+        if check.kind == "interference"
+        for each in check.fields.get("expected") or []
+    }
+    solids = [place(each.id, shapes[each.part], each.pose) for each in placed]
+    for pair in clearances(solids, tolerance=tolerance):
+        if pair.state == "interfering" and frozenset((pair.a, pair.b)) not in declared:
+            names = " and ".join(exercise.instance_name(each) for each in (pair.a, pair.b))
+            found.append(
+                f"{names} overlap in the model by {pair.overlap_mm3:.3g} mm³. Move them, or declare it as meant."
+            )
+    return list(dict.fromkeys(found))
