@@ -67,6 +67,7 @@ ALLOWED = {
     "POST /classes/{class_id}/exercises/{version_id}/try": "t",
     "POST /classes/{class_id}/exercises/{version_id}/apply": "t",
     "GET /classes/{class_id}/exercises/{version_id}/sheet": "sct",
+    "GET /classes/{class_id}/exercises/{version_id}/sheet.pdf": "sct",
     "GET /classes/{class_id}/exercises/{version_id}/supplied.zip": "sct",
     "GET /classes/{class_id}/exercises/{version_id}/hand-in": "sc",
     "POST /classes/{class_id}/exercises/{version_id}/hand-in": "sc",

@@ -13,8 +13,11 @@ _STYLES = Path(__file__).parent / "styles" / "print.css"
 
 def card_pdf(cards: Sequence[CardView]) -> bytes:
     """Return cards as one PDF, each on pages of its own."""
-    text = templates.env.get_template("print_cards.html").render(cards=cards)
-    # nothing is fetched: all that a card shows is in it
+    return to_pdf(templates.env.get_template("print_cards.html").render(cards=cards))
+
+
+def to_pdf(text: str) -> bytes:
+    """Return a page as PDF, by the print sheet; nothing is fetched, all that it shows is in it."""
     pdf: bytes = HTML(string=text, url_fetcher=_refuse).write_pdf(stylesheets=[CSS(filename=_STYLES)])
     return pdf
 

@@ -10,9 +10,10 @@ from rigid_bench.core.archive import read_zip
 from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.grading.report import Prepared
-from rigid_bench.store.tables import ExerciseVersion
-from rigid_bench.web.access import AssignedExercise
+from rigid_bench.store.tables import Classroom, ExerciseVersion
+from rigid_bench.web.access import AssignedExercise, DbSession
 from rigid_bench.web.render import page
+from rigid_bench.web.sheet_print import Angle, Paper, sheet_pdf
 
 router = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
 
@@ -36,6 +37,23 @@ def sheet(request: Request, class_id: int, version: AssignedExercise) -> Respons
         prepared=prepared,
         cautions=cautions(processes),
     )
+
+
+@router.get("/sheet.pdf")
+def sheet_as_pdf(
+    class_id: int,
+    version: AssignedExercise,
+    session: DbSession,
+    paper: Paper = "a4",
+    angle: Angle = "third",
+    blanks: bool = False,
+) -> Response:
+    """Give the sheet as PDF: on A4 or A3, in third or first angle, or with blanks for a test."""
+    exercise, prepared = read_version(version)
+    room = session.get_one(Classroom, class_id).name
+    pdf = sheet_pdf(version, exercise, prepared, school=room, paper=paper, angle=angle, blanks=blanks)
+    headers = {"Content-Disposition": f'attachment; filename="{version.exercise}-sheet.pdf"'}
+    return Response(pdf, media_type="application/pdf", headers=headers)
 
 
 @router.get("/supplied.zip")
