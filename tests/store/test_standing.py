@@ -1,6 +1,7 @@
 """Marks that count: late builds, withdrawn checks, a teacher's marks, pairs; cards that are returned at a set time."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -15,7 +16,7 @@ from rigid_bench.store.class_settings import ClassSettings, Grade
 from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.returning import return_due
-from rigid_bench.store.standing import Brief, Rules, Standing, build_state, tally
+from rigid_bench.store.standing import Brief, Rules, Standing, before_return, build_state, tally
 from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
 from rigid_bench.web.pages.class_table import read_table
 
@@ -65,6 +66,12 @@ def test_what_needs_a_person_is_said() -> None:
     )
     failed = Standing(id=1, student_id=1, state="failed", handed_in_at=DUE, is_returned=False, marks={})
     assert build_state(failed).doubts == ("could not be measured",)
+
+
+def test_a_teachers_marks_are_seen_once_the_card_is_returned() -> None:
+    given = standing(check("a", 1), marks={"a": 2.0})
+    assert tally(before_return(given), rules()) == (1.0, 2.0)
+    assert tally(before_return(replace(given, is_returned=True)), rules()) == (2.0, 2.0)
 
 
 def test_grades_are_earned_by_percent() -> None:

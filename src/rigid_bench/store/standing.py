@@ -1,7 +1,7 @@
 """Where a build stands, as tables and cards show it: a word, a mark, the marks that count, what needs a person."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from rigid_bench.core.grading.report import CheckResult, Report
@@ -126,6 +126,11 @@ def standing(build: Build) -> Standing:
         parts=[(each.get("part"), each.get("likeness")) for each in report.parts] if report else (),
         warnings=report.warnings if report else (),
     )
+
+
+def before_return(found: Standing) -> Standing:
+    """Return how a student sees a build: a teacher's marks only once the card is returned."""
+    return found if found.is_returned else replace(found, marks={})
 
 
 def brief(check: CheckResult) -> Brief:

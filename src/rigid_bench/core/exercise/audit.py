@@ -114,29 +114,24 @@ class Span:
         return True
 
     def free(self) -> _Array:
-        """Return an orthonormal basis of what is still free, (n, k)."""
+        """Return the projection onto what is still free, (n, n)."""
         fixed = np.column_stack([self.gauge, self.basis])
-        complement = np.eye(len(fixed)) - fixed @ fixed.T
-        values, vectors = np.linalg.eigh(complement)
-        found: _Array = vectors[:, values > 0.5]
-        return found
+        projection: _Array = np.eye(len(fixed)) - fixed @ fixed.T
+        return projection
 
 
 def _missing(unknowns: DrawingRows, known: Span) -> list[Missing]:
     """Name one unknown for each way that is left free: the one that goes most with it, the smallest feature first."""
     found: list[Missing] = []
-    while True:
-        free = known.free()
-        if not free.shape[1]:
-            return found
-        share = np.linalg.norm(free, axis=1)
+    free = known.free()
+    for _ in range(round(float(np.trace(free)))):
+        share = np.sqrt(np.maximum(np.diag(free), 0.0))
         best = max(range(len(share)), key=lambda k: (round(float(share[k]), 3), -unknowns.all[k].area))
         unknown = unknowns.all[best]
-        row = np.zeros(len(share))
-        row[best] = 1.0
-        if not known.add(row):
-            return found
         found.append(Missing(unknown=unknown, direction=unknown.direction))
+        way = free[:, best] / share[best]
+        free = free - np.outer(way, way)
+    return found
 
 
 def _features(check: CheckModel, mm: float) -> list[Feature]:

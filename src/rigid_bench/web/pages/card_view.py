@@ -18,6 +18,7 @@ from rigid_bench.store.standing import (
     BuildState,
     Rules,
     Standing,
+    before_return,
     brief,
     build_state,
     comments,
@@ -144,6 +145,8 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
     report, rules = newest_report(build), rules_of_build(session, build)
     found = standing(build)
     overrides, said = newest_overrides(build), comments(build)
+    if user.role == "student" and not build.returns:
+        found, overrides, said = before_return(found), {}, {}
     rows = [
         Row(
             check=each,

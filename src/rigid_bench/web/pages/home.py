@@ -8,7 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.store import class_queries, queries
 from rigid_bench.store.rules import rules_of_class
-from rigid_bench.store.standing import BuildState, build_state, standing
+from rigid_bench.store.standing import BuildState, before_return, build_state, standing
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion
 from rigid_bench.web.access import CheckedForm, DbSession, SignedIn, Teacher
 from rigid_bench.web.render import page
@@ -94,7 +94,7 @@ def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
                 classroom=task.classroom,
                 version=task.version,
                 build=build,
-                state=build_state(standing(build) if build else None, found),
+                state=build_state(before_return(standing(build)) if build else None, found),
                 due_at=own.of(task.version, student_id).due_at,
                 shows=own.assignments[task.version.id].shows,
             )
