@@ -41,6 +41,8 @@ ALLOWED = {
     "GET /drafts/{draft_id}": "t",
     "POST /drafts/{draft_id}": "t",
     "POST /drafts/{draft_id}/undo": "t",
+    "GET /drafts/{draft_id}/values.csv": "t",
+    "POST /drafts/{draft_id}/values": "t",
     "POST /drafts/{draft_id}/release": "t",
     "GET /drafts/{draft_id}/bundle.zip": "t",
     "GET /classes": "to",

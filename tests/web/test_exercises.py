@@ -37,6 +37,16 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     teacher.get_by_role("button", name="Keep the changes").click()
     expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)
     assert Axe().run(teacher).response["violations"] == []
+    with teacher.expect_download() as download:
+        teacher.get_by_role("link", name="Take them out as CSV").click()
+    table = files / "values.csv"
+    text = download.value.path().read_text("utf-8-sig")
+    assert "66.8 - 2*3 - 2*0.4" in text
+    table.write_text(text.replace("66.8 - 2*3 - 2*0.4", "66.8 - 2*(3 + 0.4)"))
+    teacher.get_by_label("Bring it in again").set_input_files(table)
+    teacher.get_by_role("button", name="Bring in").click()
+    expect(teacher.get_by_label("Nominal of Width").nth(1)).to_have_value("66.8 - 2*(3 + 0.4)")
+    expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)
     teacher.get_by_label("Nominal of Length").first.fill("twice the knob")
     teacher.get_by_role("button", name="Keep the changes").click()
     expect(teacher.get_by_role("alert")).to_contain_text("length", timeout=60_000)
@@ -51,7 +61,7 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     sheet = re.search(r'href="[^"]*(/classes/\d+/exercises/\d+/sheet)"', home.split("Tool tray")[1])
     assert sheet
     text = student.get(sheet[1]).text
-    assert "60 ±0.1 mm (66.8 − 2 × 3 − 2 × 0.4)" in text
+    assert "60 ±0.1 mm (66.8 − 2 × (3 + 0.4))" in text
     assert "The housing, less its walls and the gaps." in text
 
 

@@ -40,6 +40,7 @@ from rigid_bench.web.pages import (
     sign_in,
     start,
     trade_tables,
+    values,
 )
 from rigid_bench.web.render import STATIC, page
 
@@ -55,7 +56,7 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [(NotAllowed, 403), (NotFound
 _PAGES = (
     health, start, sign_in, join, password, help_page, home, people, class_table, room, class_log, assignment,
     sheet, hand_in, card, marking, marks, patterns, trade_tables,
-    allowances, exercises,
+    allowances, exercises, values,
 )  # fmt: skip
 #: Room for the form's other fields beside the files.
 _FORM_BYTES = 100_000

@@ -162,15 +162,21 @@ def _changed(check: dict[str, Any], row: tuple[str, str, str, str, str, str]) ->
     if check["kind"] != "dimension":
         return changed
     if nominal:
-        changed["nominal"] = float(nominal) if re.fullmatch(r"-?\d+(\.\d+)?", nominal) else nominal
+        changed["nominal"] = read_nominal(nominal)
     changed.pop("tolerance", None)
     if limits:
-        changed["tolerance"] = _tolerance(limits)
+        changed["tolerance"] = read_tolerance(limits)
     changed.pop("value", None)
     return {**changed, "value": value} if value in ("free", "optional", "assumed") else changed
 
 
-def _tolerance(text: str) -> str | dict[str, float]:
+def read_nominal(text: str) -> float | str:
+    """Read a nominal: a number, or a sum that stays one."""
+    return float(text) if re.fullmatch(r"-?\d+(\.\d+)?", text) else text
+
+
+def read_tolerance(text: str) -> str | dict[str, float]:
+    """Read a tolerance as a teacher types it: limits, a class or a fit."""
     both, either = _LIMITS.fullmatch(text), _EITHER.fullmatch(text)
     if both:
         return {"plus": _number(both[1]), "minus": _number(both[2])}
