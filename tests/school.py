@@ -6,12 +6,13 @@ from dataclasses import dataclass
 import httpx
 from playwright.sync_api import Page, expect
 
+from rigid_bench.core.grading.report import Prepared
 from rigid_bench.demo.people import Person
-from rigid_bench.demo.school import add_exercise
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import queries
 from rigid_bench.store.database import Database
-from rigid_bench.store.tables import User
+from rigid_bench.store.releasing import keep_version
+from rigid_bench.store.tables import ExerciseVersion, User
 from rigid_bench.web.access import COOKIE
 from rigid_bench.web.passwords import form_token, hash_password
 
@@ -19,6 +20,19 @@ TEACHER = Person(login="tara", name="Tara Thorn", password="tara-pass")
 OTHER_TEACHER = Person(login="otto", name="Otto Other", password="otto-pass")
 STUDENT = Person(login="sam", name="Sam Sill", password="sam-pass")
 CLASSMATE = Person(login="cleo", name="Cleo <b>Crook</b>", password="cleo-pass")
+
+
+def add_exercise(database: Database, sandbox: Sandbox, files: Mapping[str, bytes]) -> ExerciseVersion:
+    """Check an exercise, draw its sheet and keep it as a version.
+
+    Raises
+    ------
+    RigidBenchError
+        The exercise cannot be used.
+    """
+    prepared: Prepared = sandbox.run("prepare_exercise", dict(files), name="exercise")
+    with database.session() as session:
+        return keep_version(session, files, prepared.model_dump(mode="json"))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,13 +11,12 @@ from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.demo import seed_drawer
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
-from rigid_bench.demo.school import add_exercise
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import class_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.web.passwords import hash_password
 from tests import school as people
-from tests.school import School, Visitor, sign_in
+from tests.school import School, Visitor, add_exercise, sign_in
 from tests.web.test_whole_way import save
 
 #: Of thirty builds: five that are near, six with one slip, the rest right.

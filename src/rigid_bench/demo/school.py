@@ -7,13 +7,12 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.grading.report import ENGINE_VERSION, Prepared
+from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
-from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.database import Database
-from rigid_bench.store.releasing import keep_version, with_allowances
+from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing, tally
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
@@ -65,21 +64,6 @@ _SETTINGS: dict[str, Any] = {
     "time_zone": "Europe/Dublin",
     "grades": [{"name": name, "at_least": least} for name, least in (("A", 85), ("B", 70), ("C", 55), ("D", 40))],
 }
-
-
-def add_exercise(database: Database, sandbox: Sandbox, files: Mapping[str, bytes]) -> ExerciseVersion:
-    """Check an exercise, draw its sheet and keep it as a version, with the school's own classroom values in it.
-
-    Raises
-    ------
-    RigidBenchError
-        The exercise cannot be used.
-    """
-    with database.session() as session:
-        files = with_allowances(files, class_queries.allowances(session))
-    prepared: Prepared = sandbox.run("prepare_exercise", dict(files), name="exercise")
-    with database.session() as session:
-        return keep_version(session, files, prepared.model_dump(mode="json"))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

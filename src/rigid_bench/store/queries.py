@@ -207,12 +207,6 @@ def tasks_of_student(session: Session, student_id: int) -> list[Task]:
     ]
 
 
-def newest_builds_of_class(session: Session, class_id: int) -> dict[tuple[int, int], Build]:
-    """Return the newest build of every student and exercise version of a class."""
-    builds = _newest_builds(session, Build.class_id == class_id)
-    return {(build.student_id, build.version_id): build for build in builds}
-
-
 def newest_build_of(session: Session, class_id: int, version_id: int, student_id: int) -> Build | None:
     """Return a student's newest build for an exercise, or None."""
     own = and_(Build.class_id == class_id, Build.version_id == version_id, Build.student_id == student_id)

@@ -110,9 +110,9 @@ def standing_of_grid(build: GridBuild) -> Standing:
     )
 
 
-def standing(build: Build) -> Standing:
-    """Say where a build with all that belongs to it stands."""
-    report = newest_report(build)
+def standing(build: Build, *, report: Report | None = None) -> Standing:
+    """Say where a build with all that belongs to it stands; by another report than the newest, if one is given."""
+    report = report or newest_report(build)
     return Standing(
         id=build.id,
         student_id=build.student_id,

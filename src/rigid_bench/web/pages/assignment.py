@@ -17,7 +17,7 @@ from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.returning import ready_to_return, return_ready
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing, tally
-from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, Run
+from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion
 from rigid_bench.web.access import CheckedForm, DbSession, Id, OwnAssignment, OwnClass, OwnStudent, Teacher
 from rigid_bench.web.pages.sheet import read_version
 from rigid_bench.web.render import page
@@ -74,7 +74,7 @@ def _trials(session: Session, classroom: Classroom, version: ExerciseVersion) ->
             continue
         own = rules.of(version, build.student_id)
         now = standing(build)
-        then = standing(_as_if(build, runs[-1]))
+        then = standing(build, report=Report.model_validate(runs[-1].report))
         titles = {each.id: each.title for each in then.checks or ()}
         was = {each.id: now.given(each) for each in now.checks or ()}
         changed = [
@@ -82,17 +82,6 @@ def _trials(session: Session, classroom: Classroom, version: ExerciseVersion) ->
         ]
         found.append(Trial(build=build, before=tally(now, own)[0], after=tally(then, own)[0], checks=changed))
     return found, waiting
-
-
-def _as_if(build: Build, run: Run) -> Build:
-    """Return the build as if a trial counted; it is not kept."""
-    shown = Build(id=build.id, student_id=build.student_id, state=build.state, handed_in_at=build.handed_in_at)
-    shown.runs = [Run(report=Report.model_validate(run.report).model_dump(mode="json"), is_trial=False)]
-    shown.overrides = []
-    for each in build.overrides:
-        shown.overrides.append(type(each)(check_id=each.check_id, marks=each.marks, undone_at=each.undone_at))
-    shown.returns, shown.questions = [], []
-    return shown
 
 
 @router.post("/terms", name="change_assignment", dependencies=[CheckedForm])
