@@ -8,6 +8,8 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
 from rigid_bench.demo import seed_drawer
+from rigid_bench.web.access import COOKIE
+from rigid_bench.web.passwords import form_token
 from tests import school as people
 from tests.school import School, Visitor
 
@@ -67,9 +69,6 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
 
 def test_what_is_no_model_is_refused_at_once(address: str, school: School) -> None:
     teacher = Visitor(address, people.TEACHER)
-    from rigid_bench.web.access import COOKIE
-    from rigid_bench.web.passwords import form_token
-
     token = form_token(teacher.http.cookies.get(COOKIE) or "")
     for sent, says in (([("source", ("note.txt", b"hello"))], "neither a STEP file"), ([], "no file was chosen")):
         answer = teacher.http.post("/exercises", data={"csrf": token, "title": "X"}, files=sent or None)

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from build123d import Align, Box, Cylinder, Pos, Sphere
+from build123d import Align, Box, Cylinder, Pos, Rot, Sphere
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.motions import Motion
@@ -58,8 +58,6 @@ def test_a_lid_is_taken_off_before_what_lies_under_it() -> None:
 
 def test_a_slanted_hole_gives_a_slanted_way() -> None:
     """Directions come from the contacts, not from six axes."""
-    from build123d import Rot
-
     tilt = Rot(0, 35, 0)
     way = apart([Box(60, 40, 30) - tilt * Cylinder(5, 200), tilt * Cylinder(5, 60)], Pose.identity())[1]
     assert abs(way.direction[0] / way.direction[2]) == pytest.approx(math.tan(math.radians(35)))

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from build123d import Compound, Pos
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
@@ -15,7 +16,7 @@ from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.after_dragging import fitted
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report import CheckResult
-from rigid_bench.demo.modelling import Placed, assembly_bytes
+from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests import latch
 from tests.shapes import TOLERANCE
 
@@ -92,9 +93,6 @@ def test_the_idle_spin_of_a_round_part_is_no_motion() -> None:
 
 def test_places_written_into_the_shapes_are_compared_too() -> None:
     """Bodies of one file: every pose is the identity, and the shapes themselves have moved."""
-    from build123d import Compound, Pos
-
-    from rigid_bench.demo.modelling import step_bytes
 
     def bodies(x: float) -> bytes:
         shapes = [latch.body(), Pos(x, 14.4, 4) * latch.bolt()] + [Pos(*at, 0) * latch.pin() for at in latch.PIN_PLACES]

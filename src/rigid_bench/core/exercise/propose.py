@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from rigid_bench.core.assembly.build import Instance
+from rigid_bench.core.assembly.build import Build, Instance
 from rigid_bench.core.assembly.clearance import clearances, place
 from rigid_bench.core.assembly.contacts import Contact, contact_build, find_contacts
 from rigid_bench.core.assembly.freedom import freedom
@@ -56,8 +56,8 @@ class _Proposed:
     id: str
     name: str
     features: PartFeatures
-    #: Ids of the model's parts that have this shape.
-    members: tuple[str, ...]
+    #: The model's parts that have this shape, and how its coordinates lie in those of each.
+    members: dict[str, Pose]
     is_bought: bool
 
 
@@ -118,10 +118,12 @@ def propose(data: bytes, *, name: str, title: str, tolerance: Tolerance) -> dict
     }
     files = {f"{part.id}.step": write_step(part.features.shape, name=part.name) for part in parts}
     if len(instances) > 1:
-        names = {part.id: part.name for part in parts}
+        shapes = {part.id: part.features for part in parts}
+        contacts = find_contacts([(shapes[each.part], each.pose) for each in instances], tolerance=tolerance)
+        held = contact_build(instances, contacts)
         document["reference"] = "reference.build.json"
-        document["checks"] = checks + _assembly(instances, parts, names, tolerance)
-        files["reference.build.json"] = _json(_build(instances, parts, tolerance))
+        document["checks"] = checks + _assembly(held, contacts, parts, tolerance)
+        files["reference.build.json"] = _json(_build(held, parts))
     document["stages"] = [{"name": "Parts right", "checks": [each["id"] for each in checks]}] if checks else []
     if len(instances) > 1:
         document["stages"].append({"name": "Whole build", "checks": ["*"]})
@@ -140,24 +142,20 @@ def _parts(model: Model, tolerance: Tolerance) -> list[_Proposed]:
         if not each.solids:
             continue
         features = read_part(each.shape, tolerance=tolerance)
-        same = next(
-            (k for k, own in enumerate(found) if is_same_shape(own.features, features, tolerance=tolerance)), None
-        )
+        same = next((own for own in found if is_same_shape(own.features, features, tolerance=tolerance)), None)
         if same is not None:
-            own = found[same]
-            found[same] = _Proposed(
-                id=own.id,
-                name=own.name,
-                features=own.features,
-                members=(*own.members, each.id),
-                is_bought=own.is_bought,
-            )
+            same.members[each.id] = next(motions_between(same.features, features, tolerance=tolerance))
             continue
         part_id = unique(slug(each.name) or "part", taken)
         taken.add(part_id)
-        bought = _is_bearing(features)
         found.append(
-            _Proposed(id=part_id, name=each.name or part_id, features=features, members=(each.id,), is_bought=bought)
+            _Proposed(
+                id=part_id,
+                name=each.name or part_id,
+                features=features,
+                members={each.id: Pose.identity()},
+                is_bought=_is_bearing(features),
+            )
         )
     return found
 
@@ -176,8 +174,6 @@ def _is_bearing(part: PartFeatures) -> bool:
 def _instances(model: Model, parts: Sequence[_Proposed]) -> list[Instance]:
     """Place the parts; a copy whose shape stands otherwise in its own coordinates is carried over."""
     by_member = {member: part for part in parts for member in part.members}
-    first = {part.id: part.members[0] for part in parts}
-    shapes = {each.id: each for each in model.parts}
     counts: dict[str, int] = {}
     found: list[Instance] = []
     for each in model.instances:
@@ -185,15 +181,9 @@ def _instances(model: Model, parts: Sequence[_Proposed]) -> list[Instance]:
         if part is None:
             continue
         counts[part.id] = counts.get(part.id, 0) + 1
-        pose = each.pose if each.part == first[part.id] else each.pose @ _between(part, shapes[each.part].shape)
+        pose = each.pose @ part.members[each.part]
         found.append(Instance(id=f"{part.id}-{counts[part.id]}", part=part.id, grounded=not found, pose=pose))
     return found
-
-
-def _between(part: _Proposed, shape: Any) -> Pose:
-    """Return how a part's own coordinates lie in those of a copy."""
-    other = read_part(shape, tolerance=Tolerance())
-    return next(motions_between(part.features, other, tolerance=Tolerance()), Pose.identity())
 
 
 def dimensions(part_id: str, part: PartFeatures, tolerance: Tolerance) -> list[dict[str, Any]]:
@@ -293,10 +283,10 @@ def _model(feature: Feature) -> dict[str, Any]:
 
 
 def _assembly(
-    instances: Sequence[Instance], parts: Sequence[_Proposed], names: dict[str, str], tolerance: Tolerance
+    held: Build, contacts: Sequence[Contact], parts: Sequence[_Proposed], tolerance: Tolerance
 ) -> list[dict[str, Any]]:
-    shapes = {part.id: part.features for part in parts}
-    contacts = find_contacts([(shapes[each.part], each.pose) for each in instances], tolerance=tolerance)
+    instances = held.instances
+    names = {part.id: part.name for part in parts}
     checks: list[dict[str, Any]] = [
         {"id": "parts", "title": "All parts", "kind": "parts", "marks": 2},
         {"id": "base", "title": f"{names[instances[0].part]} grounded", "kind": "grounded", "marks": 1,
@@ -304,7 +294,7 @@ def _assembly(
     ]  # fmt: skip
     taken = {"parts", "base", "overlap"}
     checks += [_relation(each, instances, names, taken) for each in _largest(contacts)][:_MOST]
-    found = freedom(contact_build(instances, contacts), tolerance=tolerance)
+    found = freedom(held, tolerance=tolerance)
     back = instances[0].pose.inverse()
     for k, each in enumerate(instances[1:], 1):
         motions = [motion.moved(back) for motion in found.motions(k, 0)]
@@ -315,6 +305,7 @@ def _assembly(
             asked = [motion_report(motion).model_dump(mode="json", exclude_none=True) for motion in motions]
             checks.append({"id": name, "title": title, "kind": "freedom", "marks": 2, "instance": each.id,
                            "to": instances[0].id, "motions": asked})  # fmt: skip
+    shapes = {part.id: part.features for part in parts}
     solids = [place(each.id, shapes[each.part], each.pose) for each in instances]
     expected = [
         {"a": each.a, "b": each.b, "min": round(0.9 * each.overlap_mm3, 3), "max": round(1.1 * each.overlap_mm3, 3),
@@ -357,15 +348,12 @@ def _relation(
     return {"id": name, "title": title, "kind": "relation", "marks": 1, **more, **sides}
 
 
-def _build(instances: Sequence[Instance], parts: Sequence[_Proposed], tolerance: Tolerance) -> dict[str, Any]:
+def _build(held: Build, parts: Sequence[_Proposed]) -> dict[str, Any]:
     """Write the reference build, held by what its own faces show."""
-    shapes = {part.id: part.features for part in parts}
-    contacts = find_contacts([(shapes[each.part], each.pose) for each in instances], tolerance=tolerance)
-    held = contact_build(instances, contacts)
     mates = []
     for mate in held.mates:
         sides = {
-            side: {"instance": instances[k].id, **_model(feature)}
+            side: {"instance": held.instances[k].id, **_model(feature)}
             for side, k, feature in (("a", mate.a, mate.feature_a), ("b", mate.b, mate.feature_b))
         }
         value = {} if mate.value is None else {"value": round(mate.value, 6)}
@@ -382,7 +370,7 @@ def _build(instances: Sequence[Instance], parts: Sequence[_Proposed], tolerance:
                 "grounded": each.grounded,
                 "pose": {"position": each.pose.position.tolist(), "quaternion": each.pose.quaternion()},
             }
-            for each in instances
+            for each in held.instances
         ],
         "mates": mates,
     }
