@@ -122,6 +122,11 @@ def feature_model(feature: Feature, *, mm: float = 1.0) -> FeatureModel:
     return FeatureModel(axis=AxisModel(point=point, direction=way))
 
 
+def feature_document(feature: Feature, *, mm: float = 1.0) -> dict[str, Any]:
+    """Write a feature as plain data; parameters as for `feature_model`."""
+    return feature_model(feature, mm=mm).model_dump(mode="json", exclude_none=True)
+
+
 def read_json(data: bytes, *, name: str) -> dict[str, Any]:
     """Read a JSON object.
 

@@ -5,16 +5,18 @@ location needs two of them and no more. A wrong build differs in one known way, 
 which checks its slip reaches.
 """
 
+import math
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from build123d import Align, Axis, Box, Cylinder, Part, Pos, fillet
+from build123d import Align, Axis, Box, Cylinder, Part, Plane, Pos, RegularPolygon, chamfer, extrude, fillet, mirror
 
 from rigid_bench.core.grading.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.statements import write_statements
 from rigid_bench.core.standards.fasteners import SOCKET
 from rigid_bench.core.standards.threads import clearance_hole
-from rigid_bench.demo.modelling import Placed, assembly_bytes, axis, cylinder, json_bytes, plane, step_bytes
+from rigid_bench.demo.complete import complete
+from rigid_bench.demo.modelling import Placed, assembly_bytes, axis, cylinder, json_bytes, on, plane, step_bytes
 
 _MIN = (Align.MIN, Align.MIN, Align.MIN)
 _UPRIGHT = (Align.CENTER, Align.CENTER, Align.MIN)
@@ -37,29 +39,47 @@ class Sizes:
     dowel_from_front: float = 28.0
     dowel_pitch: float = 50.0
     guide: float = 5.0
-    guide_from_left: float = 25.0
+    guide_from_left: float = 22.0
     guide_from_front: float = 12.0
-    guide_pitch: float = 20.0
+    guide_pitch: float = 15.0
+    guides: int = 3
+    #: How far above the bottom the guides end; 0 goes through.
+    guide_floor: float = 0.0
     sink: float = 11.0
     sink_depth: float = 6.5
+    #: The recess is in the bottom.
+    sink_below: bool = False
     corner: float = 5.0
     corners: int = 4
+    #: The chamfer along the lower left edge, where chips go: its height (0 leaves it out), its angle to the bottom.
+    chip: float = 2.0
+    chip_angle: float = 30.0
+    #: The head's recess is drawn as a polygon of so many corners; 0 as round.
+    facets: int = 0
+    mirrored: bool = False
 
 
 def jig(sizes: Sizes) -> Part:
     """The jig, a corner at the origin; the screw's bore is in the middle between the dowels."""
     s = sizes
     block = Box(s.length, s.width, s.thickness, align=_MIN)
-    block = fillet(block.edges().filter_by(Axis.Z)[: s.corners], s.corner)
+    if s.chip:
+        edge = block.edges().filter_by(Axis.Y).sort_by(Axis.Z)[:2].sort_by(Axis.X)[0]
+        block = chamfer(edge, s.chip, _along(s), reference=block.faces().sort_by(Axis.X)[0])
+    block = fillet(block.edges().filter_by(Axis.Z)[: s.corners], s.corner) if s.corners else block
     holes = [_bore(s.dowel_from_left + k * s.dowel_pitch, s.dowel_from_front, s.dowel) for k in range(2)]
-    holes += [_bore(s.guide_from_left + k * s.guide_pitch, s.guide_from_front, s.guide) for k in range(2)]
+    for k in range(s.guides):
+        place = Pos(0, 0, s.guide_floor)
+        holes.append(place * _bore(s.guide_from_left + k * s.guide_pitch, s.guide_from_front, s.guide))
     x, y = _middle(s)
-    sink = Pos(x, y, s.thickness - s.sink_depth) * Cylinder(s.sink / 2, 100, align=_UPRIGHT)
-    return block - [*holes, _bore(x, y, _CLEARANCE), sink]
+    sink = extrude(RegularPolygon(s.sink / 2, s.facets), 100) if s.facets else _bore(0, 0, s.sink)
+    sink = Pos(x, y, s.sink_depth - 100 if s.sink_below else s.thickness - s.sink_depth) * sink
+    own: Part = block - [*holes, _bore(x, y, _CLEARANCE), sink]
+    return mirror(own, about=Plane.YZ.offset(s.length / 2)) if s.mirrored else own
 
 
 def _bore(x: float, y: float, diameter: float) -> Part:
-    return Pos(x, y, -10) * Cylinder(diameter / 2, 100, align=_UPRIGHT)
+    return Pos(x, y, 0) * Cylinder(diameter / 2, 100, align=_UPRIGHT)
 
 
 def _middle(s: Sizes) -> tuple[float, float]:
@@ -95,24 +115,20 @@ _UP, _DOWN = (0, 0, 1), (0, 0, -1)
 _NAMES = {"jig": "Jig", "dowel": "Dowel", "screw": "Screw M6 x 16"}
 
 
-def _on(instance: str, feature: dict[str, Any]) -> dict[str, Any]:
-    return {"instance": instance, **feature}
-
-
 def _pin_mates(s: Sizes, instance: str, *, is_seated: bool = True) -> list[dict[str, Any]]:
     x, y, z = _places(s)[instance]
     bore = {
         "id": f"{instance} in its bore",
         "kind": "coaxial",
-        "a": _on("jig-1", axis((x, y, 0), _UP)),
-        "b": _on(instance, axis((0, 0, 0), _UP)),
+        "a": on("jig-1", axis((x, y, 0), _UP)),
+        "b": on(instance, axis((0, 0, 0), _UP)),
     }
     if instance == "screw-1":
-        seat: dict[str, Any] = {"kind": "coincident", "sense": "opposed", "a": _on("jig-1", plane((x + 4, y, z), _UP))}
-        seat["b"] = _on(instance, plane((4, 0, 0), _DOWN))
+        seat: dict[str, Any] = {"kind": "coincident", "sense": "opposed", "a": on("jig-1", plane((x + 4, y, z), _UP))}
+        seat["b"] = on(instance, plane((4, 0, 0), _DOWN))
     else:
-        seat = {"kind": "distance", "value": _STAND_OUT, "sense": "aligned", "a": _on("jig-1", plane((x, y, 0), _DOWN))}
-        seat["b"] = _on(instance, plane((0, 0, 0), _DOWN))
+        seat = {"kind": "distance", "value": _STAND_OUT, "sense": "aligned", "a": on("jig-1", plane((x, y, 0), _DOWN))}
+        seat["b"] = on(instance, plane((0, 0, 0), _DOWN))
     return [bore, {"id": f"{instance} seated", **seat}] if is_seated else [bore]
 
 
@@ -147,6 +163,11 @@ def _dimension(name: str, title: str, measure: str, nominal: float | str, **more
     return {**fields, "nominal": nominal, **more}
 
 
+def _along(s: Sizes) -> float:
+    """How far the edge for the chips reaches along the bottom."""
+    return s.chip / math.tan(math.radians(s.chip_angle))
+
+
 def _dimensions(s: Sizes) -> list[dict[str, Any]]:
     left, right = plane((0, 20, 5), (-1, 0, 0)), plane((s.length, 20, 5), (1, 0, 0))
     front, back = plane((35, 0, 5), (0, -1, 0)), plane((35, s.width, 5), (0, 1, 0))
@@ -155,7 +176,8 @@ def _dimensions(s: Sizes) -> list[dict[str, Any]]:
     first = cylinder((s.dowel_from_left, y, 0), _UP, s.dowel / 2)
     second = cylinder((s.dowel_from_left + s.dowel_pitch, y, 0), _UP, s.dowel / 2)
     guide = cylinder((s.guide_from_left, s.guide_from_front, 0), _UP, s.guide / 2)
-    other = cylinder((s.guide_from_left + s.guide_pitch, s.guide_from_front, 0), _UP, s.guide / 2)
+    slope = math.radians(s.chip_angle)
+    slant = plane((_along(s) / 2, s.width / 2, s.chip / 2), (-math.sin(slope), 0, -math.cos(slope)))
     corner = cylinder((s.corner, s.corner, 0), _UP, s.corner)
     bore, sink = cylinder((x, y, 0), _UP, _CLEARANCE / 2), cylinder((x, y, s.thickness), _UP, s.sink / 2)
     return [
@@ -169,12 +191,16 @@ def _dimensions(s: Sizes) -> list[dict[str, Any]]:
         _dimension("jig.guide", "Guide bore", "diameter", s.guide, of=guide),
         _dimension("jig.guide.left", "Guide from the left", "position", s.guide_from_left, between=[guide, left]),
         _dimension("jig.guide.front", "Guides from the front", "position", s.guide_from_front, between=[guide, front]),
-        _dimension("jig.guide.pitch", "Between the guides", "position", s.guide_pitch, between=[guide, other]),
+        _dimension("jig.guide.pitch", "Between the guides", "pitch", s.guide_pitch, of=guide),
+        _dimension("jig.guide.count", "Number of guides", "pattern_count", s.guides, of=guide),
         _dimension("jig.bore", "Screw clearance", "diameter", _CLEARANCE, of=bore, tolerance="ISO 2768-m"),
         _dimension("jig.sink", "Head recess", "diameter", s.sink, of=sink, tolerance="ISO 2768-m"),
         _dimension(
             "jig.sink.depth", "Recess depth", "depth", s.sink_depth, of=sink, value="assumed", sane={"min": 6, "max": 9}
         ),
+        _dimension("jig.guide.depth", "Guides go through", "depth", s.thickness, of=guide),
+        _dimension("jig.chip", "Edge for the chips", "chamfer", s.chip, of=slant),
+        _dimension("jig.chip.angle", "Angle of that edge", "chamfer_angle", s.chip_angle, of=slant),
         _dimension("jig.corners", "Rounded corners", "fillets", s.corners, marks=1),
         _dimension("jig.corner", "Corner radius", "radius", s.corner, of=corner, value="free"),
     ]
@@ -193,8 +219,8 @@ def _assembly_checks(s: Sizes) -> list[dict[str, Any]]:
             "marks": 1,
             "relation": "coincident",
             "sense": "opposed",
-            "a": _on("jig-1", plane((x + 4, y, seat), _UP)),
-            "b": _on("screw-1", plane((4, 0, 0), _DOWN)),
+            "a": on("jig-1", plane((x + 4, y, seat), _UP)),
+            "b": on("screw-1", plane((4, 0, 0), _DOWN)),
         },
         *(
             {
@@ -243,13 +269,15 @@ def bundle() -> dict[str, bytes]:
             {"name": "Assembly right", "checks": ["*"]},
         ],
     }
-    return {
-        "exercise.json": json_bytes(exercise),
-        "reference.build.json": json_bytes(build_file(sizes, instances=_ALL, loose=None, source=None)),
-        "jig.step": step_bytes(jig(sizes), "Jig"),
-        "dowel.step": step_bytes(dowel(), "Dowel"),
-        "screw.step": step_bytes(screw(), _NAMES["screw"]),
-    }
+    return complete(
+        {
+            "exercise.json": json_bytes(exercise),
+            "reference.build.json": json_bytes(build_file(sizes, instances=_ALL, loose=None, source=None)),
+            "jig.step": step_bytes(jig(sizes), "Jig"),
+            "dowel.step": step_bytes(dowel(), "Dowel"),
+            "screw.step": step_bytes(screw(), _NAMES["screw"]),
+        }
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -327,5 +355,75 @@ SAMPLES = (
         slip="the second dowel without its seat",
         loose="dowel-2",
         falls=(("dowel-2.free", "mate-short"),),
+    ),
+    SampleBuild(
+        name="jig-pattern-length",
+        slip="the pitch of the guides taken for the whole length of their row",
+        sizes=replace(_S, guide_pitch=7.5),
+        falls=(("jig.guide.pitch", "pattern-length"),),
+    ),
+    SampleBuild(
+        name="jig-four-guides",
+        slip="one guide too many",
+        sizes=replace(_S, guides=4),
+        falls=(("jig.guide.count", None),),
+    ),
+    SampleBuild(
+        name="jig-blind-guides",
+        slip="the guides end 3 mm above the bottom",
+        sizes=replace(_S, guide_floor=3.0),
+        falls=(("jig.guide.depth", "not-through"),),
+    ),
+    SampleBuild(
+        name="jig-guides-at-edge",
+        slip="the guides so near the front that they break its edge",
+        sizes=replace(_S, guide_from_front=1.2),
+        falls=tuple(
+            (f"jig.guide{each}", "feature-missing") for each in ("", ".left", ".front", ".pitch", ".count", ".depth")
+        ),
+    ),
+    SampleBuild(
+        name="jig-recess-below",
+        slip="the head's recess cut into the bottom: the wrong side",
+        sizes=replace(_S, sink_below=True),
+        falls=(("screw.seat", "feature-missing"), ("overlap", None)),
+    ),
+    SampleBuild(
+        name="jig-faceted", slip="none: the head's recess is a ring of 48 facets", sizes=replace(_S, facets=48)
+    ),
+    SampleBuild(
+        name="jig-mirrored",
+        slip="drawn as its mirror image",
+        sizes=replace(_S, mirrored=True),
+        falls=(
+            ("jig.chip", "mirrored"),
+            ("jig.chip.angle", "follows"),
+            ("parts", "follows"),
+            ("screw.seat", "feature-missing"),
+        ),
+    ),
+    SampleBuild(
+        name="jig-misread",
+        slip="12 read as 15, which is another size of the sheet",
+        sizes=replace(_S, guide_from_front=15.0),
+        falls=(("jig.guide.front", "misread-digit"),),
+    ),
+    SampleBuild(
+        name="jig-neighbour",
+        slip="the dowels' bores drawn with the diameter of the guides",
+        sizes=replace(_S, dowel=5.0),
+        falls=(("jig.dowel", "neighbours-value"), ("overlap", "follows")),
+    ),
+    SampleBuild(
+        name="jig-no-chip-edge",
+        slip="the edge for the chips forgotten",
+        sizes=replace(_S, chip=0.0),
+        falls=(("jig.chip", "feature-missing"), ("jig.chip.angle", "feature-missing")),
+    ),
+    SampleBuild(
+        name="jig-chip-45",
+        slip="the edge for the chips at 45 where 30 was asked",
+        sizes=replace(_S, chip_angle=45.0),
+        falls=(("jig.chip.angle", None),),
     ),
 )

@@ -64,6 +64,11 @@ def frame(origin: Vector, z: Vector, x: Vector) -> dict[str, Any]:
     return {"frame": {"origin": origin, "z": z, "x": x}}
 
 
+def on(instance: str, feature: dict[str, Any]) -> dict[str, Any]:
+    """A feature of one instance."""
+    return {"instance": instance, **feature}
+
+
 def json_bytes(document: dict[str, Any]) -> bytes:
     """Write a document as people like to read it."""
     return json.dumps(document, indent=1).encode()

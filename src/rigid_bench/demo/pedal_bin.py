@@ -11,6 +11,7 @@ from typing import Any
 
 from build123d import Align, Box, Cylinder, Part, Pos
 
+from rigid_bench.demo.complete import complete
 from rigid_bench.demo.modelling import (
     Placed,
     Vector,
@@ -253,11 +254,13 @@ def bundle() -> dict[str, bytes]:
             {"name": "Linkage runs", "checks": ["*"]},
         ],
     }
-    return {
-        "exercise.json": json_bytes(exercise),
-        "reference.build.json": json_bytes(build_file(sizes, source=None)),
-        **{f"{part}.step": step_bytes(solid, _NAMES[part]) for part, solid in _solids(sizes).items()},
-    }
+    return complete(
+        {
+            "exercise.json": json_bytes(exercise),
+            "reference.build.json": json_bytes(build_file(sizes, source=None)),
+            **{f"{part}.step": step_bytes(solid, _NAMES[part]) for part, solid in _solids(sizes).items()},
+        }
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,152 +7,27 @@ one known way, and says which checks its slip reaches.
 from dataclasses import dataclass, field
 from typing import Any
 
-from build123d import Align, Box, Cylinder, Part, Pos, Rot
-
+from rigid_bench.demo.complete import complete
+from rigid_bench.demo.drawer_mates import BACK, DOWN, FRONT, LEFT, RIGHT, UP, fixing_mate, knob_mates, sliding_mates
+from rigid_bench.demo.drawer_parts import GAP, SPACE, Sizes, drawer, housing, knob
 from rigid_bench.demo.modelling import (
     Placed,
-    Vector,
     assembly_bytes,
-    axis,
     cylinder,
-    frame,
     json_bytes,
+    on,
     plane,
     step_bytes,
 )
 
-_MIN = (Align.MIN, Align.MIN, Align.MIN)
-_ALONG_X = Rot(0, 90, 0)
-_ON_AXIS = (Align.CENTER, Align.CENTER, Align.MIN)
 
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Sizes:
-    """All sizes of drawer and knob, mm."""
-
-    length: float = 90.0
-    width: float = 60.0
-    height: float = 30.0
-    wall: float = 3.0
-    front: float = 3.0
-    floor: float = 3.0
-    hole: float = 8.4
-    hole_height: float = 15.0
-    hole_from_side: float = 30.0
-    spigot: float = 8.0
-    spigot_length: float = 10.0
-    pilot: float = 4.0
-    pilot_depth: float = 8.0
-
-
-#: The housing is given: outside 95 x 66.8 x 36.8, walls 3.
-HOUSING_WALL, SPACE = 3.0, (92.0, 60.8, 30.8)
-GAP = 0.4
-
-
-def housing() -> Part:
-    """The given housing, open at the front (x = 0); the origin is a corner of the space inside."""
-    length, width, height = SPACE
-    w = HOUSING_WALL
-    outside = Pos(0, -w, -w) * Box(length + w, width + 2 * w, height + 2 * w, align=_MIN)
-    return outside - Pos(-1, 0, 0) * Box(length + 1, width, height, align=_MIN)
-
-
-def drawer(sizes: Sizes) -> Part:
-    """The drawer, its front at x = 0 with the hole for the knob, open at the top."""
-    s = sizes
-    outside = Box(s.length, s.width, s.height, align=_MIN)
-    inside = Box(s.length - s.front - s.wall, s.width - 2 * s.wall, s.height, align=_MIN)
-    hole = Pos(-1, s.hole_from_side, s.hole_height) * _ALONG_X * Cylinder(s.hole / 2, s.front + 2, align=_ON_AXIS)
-    return outside - Pos(s.front, s.wall, s.floor) * inside - hole
-
-
-def knob(sizes: Sizes) -> Part:
-    """The knob: a square head, its shoulder at x = 0, and a spigot with a blind pilot hole for the screw."""
-    s = sizes
-    head = Pos(-10, -8, -8) * Box(10, 16, 16, align=_MIN)
-    spigot = _ALONG_X * Cylinder(s.spigot / 2, s.spigot_length, align=_ON_AXIS)
-    pilot = (
-        Pos(s.spigot_length - s.pilot_depth, 0, 0) * _ALONG_X * Cylinder(s.pilot / 2, s.pilot_depth + 1, align=_ON_AXIS)
-    )
-    return head + spigot - pilot
-
-
-def _placed(sizes: Sizes, *, has_knob: bool) -> list[Placed]:
+def _placed(sizes: Sizes, *, has_knob: bool, gap: float = GAP) -> list[Placed]:
     parts = [
         Placed(name="Housing", solid=housing()),
-        Placed(name="Drawer", solid=drawer(sizes), position=(0, GAP, 0)),
+        Placed(name="Drawer", solid=drawer(sizes), position=(0, gap, 0)),
     ]
-    front = (0, GAP + sizes.hole_from_side, sizes.hole_height)
+    front = (0, gap + sizes.hole_from_side, sizes.hole_height)
     return [*parts, Placed(name="Knob", solid=knob(sizes), position=front)] if has_knob else parts
-
-
-def _on(instance: str, feature: dict[str, Any]) -> dict[str, Any]:
-    return {"instance": instance, **feature}
-
-
-_FRONT: Vector = (-1, 0, 0)
-_BACK: Vector = (1, 0, 0)
-_LEFT: Vector = (0, -1, 0)
-_RIGHT: Vector = (0, 1, 0)
-_UP: Vector = (0, 0, 1)
-_DOWN: Vector = (0, 0, -1)
-
-
-def _sliding_mates() -> list[dict[str, Any]]:
-    return [
-        {
-            "id": "drawer on floor",
-            "kind": "coincident",
-            "sense": "opposed",
-            "a": _on("housing-1", plane((40, 30, 0), _UP)),
-            "b": _on("drawer-1", plane((40, 30, 0), _DOWN)),
-        },
-        {
-            "id": "drawer beside wall",
-            "kind": "distance",
-            "value": GAP,
-            "sense": "opposed",
-            "a": _on("housing-1", plane((40, 0, 15), _RIGHT)),
-            "b": _on("drawer-1", plane((40, 0, 15), _LEFT)),
-        },
-    ]
-
-
-def _fixing_mate() -> dict[str, Any]:
-    return {
-        "id": "drawer fixed",
-        "kind": "fixed",
-        "sense": "aligned",
-        "a": _on("housing-1", frame((0, GAP, 0), _UP, _BACK)),
-        "b": _on("drawer-1", frame((0, 0, 0), _UP, _BACK)),
-    }
-
-
-def _knob_mates(sizes: Sizes) -> list[dict[str, Any]]:
-    hole = (0, sizes.hole_from_side, sizes.hole_height)
-    return [
-        {
-            "id": "knob on front",
-            "kind": "coincident",
-            "sense": "opposed",
-            "a": _on("drawer-1", plane((0, 5, 5), _FRONT)),
-            "b": _on("knob-1", plane((0, 6, 6), _BACK)),
-        },
-        {
-            "id": "knob in hole",
-            "kind": "coaxial",
-            "a": _on("drawer-1", axis(hole, _BACK)),
-            "b": _on("knob-1", axis((0, 0, 0), _BACK)),
-        },
-        {
-            "id": "knob upright",
-            "kind": "parallel",
-            "sense": "aligned",
-            "a": _on("drawer-1", plane((40, 1, sizes.height), _UP)),
-            "b": _on("knob-1", plane((-5, 0, 8), _UP)),
-        },
-    ]
 
 
 def build_file(
@@ -161,6 +36,9 @@ def build_file(
     grounded: str | None = "housing-1",
     is_fixed: bool = False,
     has_knob: bool = True,
+    gap: float = GAP,
+    by_edge: bool = False,
+    lacks: str = "",
     source: str | None,
 ) -> dict[str, Any]:
     """Write the build file of an assembly.
@@ -175,12 +53,19 @@ def build_file(
         The drawer is fixed instead of sliding.
     has_knob
         Whether there is a knob.
+    gap
+        Between the drawer and the housing's left wall, mm.
+    by_edge
+        An edge of the drawer was picked for its bottom.
+    lacks
+        A mate that was not confirmed.
     source
         The STEP assembly with the parts; None names a file for each part.
     """
     names = ["Housing", "Drawer", "Knob"][: 3 if has_knob else 2]
-    positions = {each.name: each.position for each in _placed(sizes, has_knob=has_knob)}
-    mates = [_fixing_mate()] if is_fixed else _sliding_mates()
+    positions = {each.name: each.position for each in _placed(sizes, has_knob=has_knob, gap=gap)}
+    mates = [fixing_mate()] if is_fixed else sliding_mates(gap, by_edge=by_edge)
+    mates = [each for each in mates + (knob_mates(sizes) if has_knob else []) if each["id"] != lacks]
     document: dict[str, Any] = {
         "format": "rigid-bench/build",
         "version": 1,
@@ -198,7 +83,7 @@ def build_file(
             }
             for name in names
         ],
-        "mates": mates + (_knob_mates(sizes) if has_knob else []),
+        "mates": mates,
     }
     return {**document, "source": source} if source else document
 
@@ -220,13 +105,15 @@ def _dimension(name: str, title: str, marks: float, measure: str, nominal: float
 
 
 def _dimensions(s: Sizes) -> list[dict[str, Any]]:
-    """The thirteen sizes that are asked for."""
-    hole = cylinder((0, s.hole_from_side, s.hole_height), _BACK, s.hole / 2)
-    spigot = cylinder((0, 0, 0), _BACK, s.spigot / 2)
-    pilot = cylinder((s.spigot_length, 0, 0), _BACK, s.pilot / 2)
-    front, back = plane((0, 5, 5), _FRONT), plane((s.length, 5, 5), _BACK)
-    left, right = plane((40, 0, 15), _LEFT), plane((40, s.width, 15), _RIGHT)
-    bottom, top = plane((40, 30, 0), _DOWN), plane((40, 1, s.height), _UP)
+    """The sizes that are asked for."""
+    hole = cylinder((0, s.hole_from_side, s.hole_height), BACK, s.hole / 2)
+    spigot = cylinder((0, 0, 0), BACK, s.spigot / 2)
+    pilot = cylinder((s.spigot_length, 0, 0), BACK, s.pilot / 2)
+    corner = cylinder((s.length - s.corner, s.corner, 0), UP, s.corner)
+    knob_side = plane((-5, 8, 0), RIGHT)
+    front, back = plane((0, 5, 5), FRONT), plane((s.length, 30, 5), BACK)
+    left, right = plane((40, 0, 15), LEFT), plane((40, s.width, 15), RIGHT)
+    bottom, top = plane((40, 30, 0), DOWN), plane((40, 1, s.height), UP)
     return [
         _dimension("drawer.length", "Drawer length", 2, "length", s.length, between=[front, back]),
         _dimension(
@@ -239,19 +126,15 @@ def _dimensions(s: Sizes) -> list[dict[str, Any]]:
             hint="The housing outside, less its two walls, less the gap on both sides.",
         ),
         _dimension("drawer.height", "Drawer height", 2, "length", s.height, between=[bottom, top]),
-        _dimension("drawer.wall", "Side wall", 2, "thickness", s.wall, between=[left, plane((40, s.wall, 15), _RIGHT)]),
-        _dimension("drawer.floor", "Floor", 2, "thickness", s.floor, between=[bottom, plane((40, 30, s.floor), _UP)]),
+        _dimension("drawer.wall", "Side wall", 2, "thickness", s.wall, between=[left, plane((40, s.wall, 15), RIGHT)]),
+        _dimension("drawer.floor", "Floor", 2, "thickness", s.floor, between=[bottom, plane((40, 30, s.floor), UP)]),
+        _dimension("drawer.corners", "Rounded corners", 1, "fillets", 2, tolerance={"minus": 0, "plus": 0}),
+        _dimension("drawer.corner", "Corner radius", 1, "radius", s.corner, of=corner),
         _dimension("drawer.hole", "Hole for the knob", 2, "diameter", s.hole, of=hole),
         _dimension("drawer.hole.height", "Hole above the bottom", 1, "position", s.hole_height, between=[hole, bottom]),
         _dimension("drawer.hole.side", "Hole from the side", 1, "position", s.hole_from_side, between=[hole, left]),
-        _dimension(
-            "knob.head",
-            "Knob head",
-            1,
-            "length",
-            16,
-            between=[plane((-5, -8, 0), _LEFT), plane((-5, 8, 0), _RIGHT)],
-        ),
+        _dimension("drawer.hole.front", "Hole in the front only", 1, "pierces", 1, of=hole),
+        _dimension("knob.head", "Knob head", 1, "length", s.head, between=[plane((-5, -8, 0), LEFT), knob_side]),
         _dimension("knob.spigot", "Spigot", 2, "diameter", s.spigot, of=spigot),
         _dimension(
             "knob.spigot.length",
@@ -259,7 +142,7 @@ def _dimensions(s: Sizes) -> list[dict[str, Any]]:
             1,
             "length",
             s.spigot_length,
-            between=[plane((0, 6, 6), _BACK), plane((s.spigot_length, 3, 0), _BACK)],
+            between=[plane((0, 6, 6), BACK), plane((s.spigot_length, 3, 0), BACK)],
         ),
         _dimension("knob.pilot", "Pilot hole", 2, "diameter", s.pilot, of=pilot),
         _dimension("knob.pilot.depth", "Pilot hole depth", 1, "depth", s.pilot_depth, of=pilot),
@@ -294,11 +177,12 @@ def _freedom(name: str, title: str, marks: float, to: str, *motions: dict[str, A
 
 
 def _assembly_checks(s: Sizes) -> list[dict[str, Any]]:
-    slide = {"kind": "translation", "direction": _BACK}
+    slide = {"kind": "translation", "direction": BACK}
     come_out = "It should come out towards you, and do nothing else."
-    right_wall, right_side = plane((40, SPACE[1], 15), _LEFT), plane((40, s.width, 15), _RIGHT)
+    right_wall, right_side = plane((40, SPACE[1], 15), LEFT), plane((40, s.width, 15), RIGHT)
     return [
         {"id": "parts", "title": "All parts", "kind": "parts", "marks": 1},
+        {"id": "knob.body", "title": "Knob in one piece", "kind": "bodies", "marks": 1, "part": "knob"},
         {"id": "base", "title": "Housing grounded", "kind": "grounded", "marks": 1, "instance": "housing-1"},
         {
             "id": "drawer.seat",
@@ -307,12 +191,12 @@ def _assembly_checks(s: Sizes) -> list[dict[str, Any]]:
             "marks": 2,
             "relation": "coincident",
             "sense": "opposed",
-            "a": _on("housing-1", plane((40, 30, 0), _UP)),
-            "b": _on("drawer-1", plane((40, 30, 0), _DOWN)),
+            "a": on("housing-1", plane((40, 30, 0), UP)),
+            "b": on("drawer-1", plane((40, 30, 0), DOWN)),
         },
         _freedom("drawer.free", "Drawer slides", 3, "housing-1", slide, hint=come_out),
         _freedom("knob.free", "Knob held", 2, "drawer-1"),
-        _gap("gap.left", "Gap on the left", plane((40, 0, 15), _RIGHT), plane((40, 0, 15), _LEFT)),
+        _gap("gap.left", "Gap on the left", plane((40, 0, 15), RIGHT), plane((40, 0, 15), LEFT)),
         _gap("gap.right", "Gap on the right", right_wall, right_side),
         {"id": "overlap", "title": "Nothing overlaps", "kind": "interference", "marks": 2},
     ]
@@ -344,13 +228,15 @@ def bundle() -> dict[str, bytes]:
             {"name": "Assembly right", "checks": ["*"]},
         ],
     }
-    return {
-        "exercise.json": json_bytes(exercise),
-        "reference.build.json": json_bytes(build_file(sizes, source=None)),
-        "housing.step": step_bytes(housing(), "Housing"),
-        "drawer.step": step_bytes(drawer(sizes), "Drawer"),
-        "knob.step": step_bytes(knob(sizes), "Knob"),
-    }
+    return complete(
+        {
+            "exercise.json": json_bytes(exercise),
+            "reference.build.json": json_bytes(build_file(sizes, source=None)),
+            "housing.step": step_bytes(housing(), "Housing"),
+            "drawer.step": step_bytes(drawer(sizes), "Drawer"),
+            "knob.step": step_bytes(knob(sizes), "Knob"),
+        }
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -366,6 +252,13 @@ class SampleBuild:
     has_knob: bool = True
     #: Whether a build file was handed in beside the STEP assembly.
     has_build: bool = True
+    #: Of the drawer to the left wall, mm.
+    gap: float = GAP
+    by_edge: bool = False
+    #: A mate that was not confirmed.
+    lacks: str = ""
+    #: Only the drawer was handed in.
+    is_one_part: bool = False
     #: Checks that fall, with the code of the cause where one is to be named.
     falls: tuple[tuple[str, str | None], ...] = ()
     #: Checks that cannot be made.
@@ -373,13 +266,19 @@ class SampleBuild:
 
     def files(self) -> dict[str, bytes]:
         """Make the files that the student hands in."""
-        files = {"drawer.step": assembly_bytes(_placed(self.sizes, has_knob=self.has_knob), "Seed drawer")}
+        if self.is_one_part:
+            return {"drawer.step": step_bytes(drawer(self.sizes), "Drawer")}
+        placed = _placed(self.sizes, has_knob=self.has_knob, gap=self.gap)
+        files = {"drawer.step": assembly_bytes(placed, "Seed drawer")}
         if self.has_build:
             document = build_file(
                 self.sizes,
                 grounded=self.grounded,
                 is_fixed=self.is_fixed,
                 has_knob=self.has_knob,
+                gap=self.gap,
+                by_edge=self.by_edge,
+                lacks=self.lacks,
                 source="drawer.step",
             )
             files["drawer.build.json"] = json_bytes(document)
@@ -421,6 +320,7 @@ SAMPLES = (
         falls=(
             *((check, "part-missing") for check in _KNOB_SIZES),
             ("parts", "part-missing"),
+            ("knob.body", "part-missing"),
             ("knob.free", "part-missing"),
         ),
     ),
@@ -471,5 +371,70 @@ SAMPLES = (
         slip="the STEP file alone, without its build file",
         has_build=False,
         unchecked=("base", "drawer.free", "knob.free"),
+    ),
+    SampleBuild(
+        name="rounded-before-hollowing",
+        slip="rounded before it was hollowed: the corners inside are round as well",
+        sizes=Sizes(inner_corner=2.0),
+        falls=(("drawer.corners", "edges"),),
+    ),
+    SampleBuild(
+        name="through-both",
+        slip="the hole cut through front and back, where one was meant",
+        sizes=Sizes(through_back=True),
+        falls=(("drawer.hole.front", None),),
+    ),
+    SampleBuild(
+        name="centre-to-flat",
+        slip="the knob's head from its middle to a flat, where across the flats was asked",
+        sizes=Sizes(head=8.0),
+        falls=(("knob.head", "half"),),
+    ),
+    SampleBuild(
+        name="unjoined",
+        slip="head and spigot of the knob left apart by 0.5 mm",
+        sizes=Sizes(split_knob=0.5),
+        has_build=False,
+        falls=(
+            *((check, "feature-missing") for check in _KNOB_SIZES[1:]),
+            *(("parts", "part-extra"), ("knob.body", "several-bodies")),
+        ),
+        unchecked=("base", "drawer.free", "knob.free"),
+    ),
+    SampleBuild(
+        name="offset-forgotten",
+        slip="the gap beside the drawer forgotten",
+        gap=0.0,
+        falls=(("gap.left", None), ("gap.right", None)),
+    ),
+    SampleBuild(
+        name="offset-sign",
+        slip="the gap beside the drawer with the wrong sign",
+        gap=-GAP,
+        falls=(("gap.left", None), ("gap.right", None), ("overlap", "follows")),
+    ),
+    SampleBuild(
+        name="edge-for-face",
+        slip="an edge of the drawer mated where its bottom was meant",
+        by_edge=True,
+        falls=(("drawer.free", "mate-short"),),
+    ),
+    SampleBuild(
+        name="not-confirmed",
+        slip="the mate beside the wall previewed and not confirmed: placed, not held",
+        lacks="drawer beside wall",
+        falls=(("drawer.free", "mate-short"),),
+    ),
+    SampleBuild(
+        name="one-part",
+        slip="the drawer alone handed in where the assembly was asked",
+        is_one_part=True,
+        falls=tuple(
+            (check, "part-missing")
+            for check in (
+                *_KNOB_SIZES,
+                *("parts", "knob.body", "base", "drawer.seat", "drawer.free", "knob.free", "gap.left", "gap.right"),
+            )
+        ),
     ),
 )

@@ -13,7 +13,8 @@ from build123d import Align, Box, Cylinder, Part, Pos, scale
 from rigid_bench.core.standards.bearings import BEARINGS
 from rigid_bench.core.standards.fasteners import SOCKET
 from rigid_bench.core.standards.threads import clearance_hole
-from rigid_bench.demo.modelling import Placed, Vector, assembly_bytes, axis, cylinder, json_bytes, plane, step_bytes
+from rigid_bench.demo.complete import complete
+from rigid_bench.demo.modelling import Placed, Vector, assembly_bytes, axis, cylinder, json_bytes, on, plane, step_bytes
 
 _UP: Vector = (0, 0, 1)
 _DOWN: Vector = (0, 0, -1)
@@ -106,10 +107,6 @@ def _sum(a: Vector, b: Vector) -> Vector:
     return a[0] + b[0], a[1] + b[1], a[2] + b[2]
 
 
-def _on(instance: str, feature: dict[str, Any]) -> dict[str, Any]:
-    return {"instance": instance, **feature}
-
-
 def _pair(name: str, a: str, b: str, *, at: float, x: float = 0, y: float = 0) -> list[dict[str, Any]]:
     """One axis, and a face of b on a face of a."""
     return [
@@ -117,15 +114,15 @@ def _pair(name: str, a: str, b: str, *, at: float, x: float = 0, y: float = 0) -
             "id": f"{name} on its axis",
             "kind": "coaxial",
             "sense": "aligned",
-            "a": _on(a, axis((x, y, 0), _UP)),
-            "b": _on(b, axis((0, 0, 0), _UP)),
+            "a": on(a, axis((x, y, 0), _UP)),
+            "b": on(b, axis((0, 0, 0), _UP)),
         },
         {
             "id": f"{name} on its seat",
             "kind": "coincident",
             "sense": "opposed",
-            "a": _on(a, plane((x, y, at), _UP)),
-            "b": _on(b, plane((0, 0, 0), _DOWN)),
+            "a": on(a, plane((x, y, at), _UP)),
+            "b": on(b, plane((0, 0, 0), _DOWN)),
         },
     ]
 
@@ -138,16 +135,16 @@ def _mates(s: Sizes) -> list[dict[str, Any]]:
         {
             "id": "mast turned right",
             "kind": "coaxial",
-            "a": _on("base-1", axis((x, y, 0), _UP)),
-            "b": _on("mast-1", axis((x, y, 0), _UP)),
+            "a": on("base-1", axis((x, y, 0), _UP)),
+            "b": on("mast-1", axis((x, y, 0), _UP)),
         },
         *_pair("bearing", "mast-1", "bearing-1", at=s.height + 1),
         {
             "id": "collar on the mast",
             "kind": "cylindrical",
             "sense": "aligned",
-            "a": _on("mast-1", axis((0, 0, 0), _UP)),
-            "b": _on("collar-1", axis((0, 0, 0), _UP)),
+            "a": on("mast-1", axis((0, 0, 0), _UP)),
+            "b": on("collar-1", axis((0, 0, 0), _UP)),
         },
         *_pair("vane", "collar-1", "vane-1", at=_COLLAR_HEIGHT),
         *_pair("rotor", "bearing-1", "rotor-1", at=0)[:1],
@@ -155,8 +152,8 @@ def _mates(s: Sizes) -> list[dict[str, Any]]:
             "id": "rotor on its seat",
             "kind": "coincident",
             "sense": "opposed",
-            "a": _on("bearing-1", plane((8, 0, _WIDTH), _UP)),
-            "b": _on("rotor-1", plane((8, 0, _WIDTH), _DOWN)),
+            "a": on("bearing-1", plane((8, 0, _WIDTH), _UP)),
+            "b": on("rotor-1", plane((8, 0, _WIDTH), _DOWN)),
         },
         *(
             mate
@@ -247,11 +244,11 @@ def _assembly_checks(s: Sizes) -> list[dict[str, Any]]:
         {"id": "parts", "title": "All parts", "kind": "parts", "marks": 2},
         {"id": "base", "title": "Base grounded", "kind": "grounded", "marks": 1, "instance": "base-1"},
         _seated("mast.seat", "Mast on the base",
-                _on("base-1", plane((30, 10, _BASE), _UP)), _on("mast-1", plane((25, 5, 0), _DOWN))),
+                on("base-1", plane((30, 10, _BASE), _UP)), on("mast-1", plane((25, 5, 0), _DOWN))),
         _seated("bearing.seat", "Bearing on the shoulder",
-                _on("mast-1", plane((5, 0, s.height + 1), _UP)), _on("bearing-1", plane((5, 0, 0), _DOWN))),
+                on("mast-1", plane((5, 0, s.height + 1), _UP)), on("bearing-1", plane((5, 0, 0), _DOWN))),
         _seated("vane.seat", "Vane on the collar",
-                _on("collar-1", plane((15, 0, _COLLAR_HEIGHT), _UP)), _on("vane-1", plane((12, 0, 0), _DOWN))),
+                on("collar-1", plane((15, 0, _COLLAR_HEIGHT), _UP)), on("vane-1", plane((12, 0, 0), _DOWN))),
         _free("mast.held", "Mast held", "mast-1", "base-1"),
         _free("collar.slides", "Collar slides and turns", "collar-1", "mast-1", "translation", "rotation"),
         _free("vane.turns", "Vane turns on the collar", "vane-1", "collar-1", "rotation"),
@@ -304,11 +301,13 @@ def bundle() -> dict[str, bytes]:
             {"name": "Mast stands and turns", "checks": ["*"]},
         ],
     }
-    return {
-        "exercise.json": json_bytes(exercise),
-        "reference.build.json": json_bytes(build_file(SampleBuild(name="reference", slip="none"), source=None)),
-        **{f"{part}.step": step_bytes(solid, _NAMES[part]) for part, solid in _solids(sizes).items()},
-    }
+    return complete(
+        {
+            "exercise.json": json_bytes(exercise),
+            "reference.build.json": json_bytes(build_file(SampleBuild(name="reference", slip="none"), source=None)),
+            **{f"{part}.step": step_bytes(solid, _NAMES[part]) for part, solid in _solids(sizes).items()},
+        }
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -33,6 +33,7 @@ async def _work(given: Settings) -> None:
     app = queue(procrastinate.PsycopgConnector(conninfo=given.database_url))
     silent = 4 * given.heartbeat_seconds
     with Sandbox(limits) as sandbox:
+        sandbox.run("wake", name="the measuring process")
         async with app.open_async():
             log.info("worker started")
             await app.run_worker_async(

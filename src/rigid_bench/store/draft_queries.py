@@ -18,7 +18,7 @@ _MOST_PAST = 50
 
 def add_draft(session: Session, *, teacher_id: int, title: str, source_name: str, source: bytes) -> Draft:
     """Keep what a teacher wants to make an exercise of."""
-    draft = Draft(teacher_id=teacher_id, title=title, source_name=source_name, source=source, past=[])
+    draft = Draft(teacher_id=teacher_id, title=title, source_name=source_name, source=source, past=[], undone=[])
     session.add(draft)
     session.flush()
     return draft
@@ -68,7 +68,7 @@ def refuse_draft(session: Session, draft_id: int, error: dict[str, str]) -> None
 
 def change_draft(session: Session, draft: Draft, document: dict[str, Any]) -> None:
     """Keep a changed document; the one before can be gone back to."""
-    draft.past = [*draft.past, draft.document][-_MOST_PAST:]
+    draft.past, draft.undone = [*draft.past, draft.document][-_MOST_PAST:], []
     _put(session, draft, document)
 
 
@@ -77,7 +77,17 @@ def undo_draft(session: Session, draft: Draft) -> bool:
     if not draft.past:
         return False
     *past, document = draft.past
-    draft.past = past
+    draft.past, draft.undone = past, [*draft.undone, draft.document]
+    _put(session, draft, document)
+    return True
+
+
+def redo_draft(session: Session, draft: Draft) -> bool:
+    """Take the change again that was undone last; False where there is none."""
+    if not draft.undone:
+        return False
+    *undone, document = draft.undone
+    draft.past, draft.undone = [*draft.past, draft.document], undone
     _put(session, draft, document)
     return True
 

@@ -329,6 +329,8 @@ class Draft(Base):
     document: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     #: Earlier documents, oldest first.
     past: Mapped[list[Any]] = mapped_column(JSONB, server_default="[]")
+    #: Documents that were undone, the one to be taken again first last.
+    undone: Mapped[list[Any]] = mapped_column(JSONB, server_default="[]")
     #: `Examined` in JSON.
     examined: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)

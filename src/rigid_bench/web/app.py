@@ -24,6 +24,8 @@ from rigid_bench.web.pages import (
     card,
     class_log,
     class_table,
+    draft,
+    draft_checks,
     exercises,
     hand_in,
     health,
@@ -56,7 +58,7 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [(NotAllowed, 403), (NotFound
 _PAGES = (
     health, start, sign_in, join, password, help_page, home, people, class_table, room, class_log, assignment,
     sheet, hand_in, card, marking, marks, patterns, trade_tables,
-    allowances, exercises, values,
+    allowances, exercises, draft, draft_checks, values,
 )  # fmt: skip
 #: Room for the form's other fields beside the files.
 _FORM_BYTES = 100_000

@@ -16,7 +16,7 @@ from rigid_bench.web.access import COOKIE
 from rigid_bench.web.figures.gauge import gauge_strip
 from rigid_bench.web.figures.place import place_svg
 from rigid_bench.web.figures.rose import freedom_rose
-from rigid_bench.web.figures.views import view_svg
+from rigid_bench.web.figures.views import pointing_svg, view_svg
 from rigid_bench.web.passwords import form_token, new_token
 
 #: A decimal point between digits; a mate or mates, not "mated" or "classmate".
@@ -28,6 +28,7 @@ templates.env.undefined = StrictUndefined
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.filters["number"] = number
 templates.env.globals.update(gauge_strip=gauge_strip, freedom_rose=freedom_rose, view_svg=view_svg, place_svg=place_svg)
+templates.env.globals["pointing_svg"] = pointing_svg
 
 
 def _when(moment: datetime) -> str:

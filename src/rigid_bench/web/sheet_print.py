@@ -113,7 +113,7 @@ def _size(view: ViewModel) -> tuple[float, float]:
 def _part(
     name: str, views: Sequence[ViewModel], checks: Sequence[CheckText], room: tuple[float, float], angle: Angle
 ) -> DrawnPart:
-    front, top, side = views
+    front, top, side = views[:3]
     (wide, high), (deep, _) = _size(front), _size(side)
     scale = largest_scale(wide + deep, high + _size(top)[1], paper=(room[0] - 3 * _BETWEEN, room[1] - 2 * _BETWEEN))
 

@@ -11,7 +11,8 @@ from build123d import Box, Compound, Cylinder, Pos, Rot
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.exercise.audit_report import audit_exercise
 from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.exercise.propose import dimensions, propose
+from rigid_bench.core.exercise.propose import propose
+from rigid_bench.core.exercise.propose_sizes import dimensions
 from rigid_bench.core.geometry.step_file import read_step
 from rigid_bench.core.geometry.step_writer import write_step
 from rigid_bench.core.grading.examine import examine

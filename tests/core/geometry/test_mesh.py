@@ -19,7 +19,8 @@ from rigid_bench.core.geometry.measure_report import measure_file
 from rigid_bench.core.geometry.mesh_body import meshed
 from rigid_bench.core.geometry.model import Body
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.demo.seed_drawer import Sizes, bundle, drawer, housing, knob
+from rigid_bench.demo.drawer_parts import Sizes, drawer, housing, knob
+from rigid_bench.demo.seed_drawer import bundle
 from tests.shapes import TOLERANCE, plate_with_four_holes
 
 

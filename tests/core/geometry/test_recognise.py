@@ -9,7 +9,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
 
 from rigid_bench.core.geometry.holes import find_holes
 from rigid_bench.core.geometry.symmetry import is_same_shape
-from rigid_bench.demo.seed_drawer import Sizes, drawer
+from rigid_bench.demo.drawer_parts import Sizes, drawer
 from tests.shapes import TOLERANCE, features, plate_with_four_holes, stepped_block
 
 

@@ -13,7 +13,7 @@ from rigid_bench.core.geometry.measure import measure
 from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.geometry.register import register
 from rigid_bench.core.geometry.symmetry import is_same_shape
-from rigid_bench.demo.seed_drawer import Sizes, drawer
+from rigid_bench.demo.drawer_parts import Sizes, drawer
 from tests.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes
 
 

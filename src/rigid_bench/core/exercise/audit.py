@@ -6,7 +6,7 @@ tangent, on one axis or in one plane is so without a dimension (ISO 129-1; from 
 are equal roundings and chamfers, drill tips, and what the exercise says is symmetric.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -80,14 +80,34 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
         added = [known.add(row) for row in rows_of(unknowns, check, mm)]
         if not added:
             without.append(check.id)
-        elif not any(added):
+        elif not any(added) and not _says_through(unknowns, check, mm):
             redundant.append(check.id)
-    for check in own:
-        for row in [*counted_rows(unknowns, check, mm), *_tabled(unknowns, check, mm)]:
-            known.add(row)
-    for row in unknowns.equal_treatments():
+    for row in _said_beside(unknowns, own, mm):
         known.add(row)
     return PartAudit(missing=tuple(_missing(unknowns, known)), redundant=tuple(redundant), without_tie=tuple(without))
+
+
+def _says_through(unknowns: DrawingRows, check: CheckModel, mm: float) -> bool:
+    return check.fields.get("measure") == "depth" and any(map(unknowns.is_through, features_of(check, mm)))
+
+
+def said_rows(unknowns: DrawingRows, model: PartModel, checks: Sequence[CheckModel], mm: float) -> Iterator[Row]:
+    """Yield all that an exercise says of a part: what is drawn so, its dimensions, and what they say beside."""
+    own = [each for each in checks if each.fields.get("part") == model.id]
+    yield from unknowns.tangencies()
+    yield from _symmetries(unknowns, model, mm)
+    for check in own:
+        if check.kind == "dimension" and check.fields.get("value") != "assumed":
+            yield from rows_of(unknowns, check, mm)
+    yield from _said_beside(unknowns, own, mm)
+
+
+def _said_beside(unknowns: DrawingRows, own: Sequence[CheckModel], mm: float) -> Iterator[Row]:
+    """Yield what counts, hole tables and equal roundings say without being dimensions of one feature."""
+    for check in own:
+        yield from counted_rows(unknowns, check, mm)
+        yield from _tabled(unknowns, check, mm)
+    yield from unknowns.equal_treatments()
 
 
 class Span:
@@ -134,7 +154,8 @@ def _missing(unknowns: DrawingRows, known: Span) -> list[Missing]:
     return found
 
 
-def _features(check: CheckModel, mm: float) -> list[Feature]:
+def features_of(check: CheckModel, mm: float = 1.0) -> list[Feature]:
+    """Return the features that a dimension names, in mm where `mm` is that of the exercise's unit."""
     given = [*(check.fields.get("between") or []), *([check.fields["of"]] if check.fields.get("of") else [])]
     return [FeatureModel.model_validate(each).feature(mm=mm) for each in given]
 
@@ -142,7 +163,7 @@ def _features(check: CheckModel, mm: float) -> list[Feature]:
 def rows_of(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
     """Return the equations of one dimension; empty where its measure ties no single feature."""
     measure, axis = check.fields.get("measure"), check.fields.get("axis")
-    features = _features(check, mm)
+    features = features_of(check, mm)
     if measure == "extent":
         return _known(unknowns.extent("xyz".index(str(axis)))) if axis in ("x", "y", "z") else []
     if measure in ("diameter", "radius") and len(features) == 1:
@@ -172,7 +193,7 @@ def _known(row: Row | None) -> list[Row]:
 
 def counted_rows(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
     """Return the rows of "4 x": holes that are counted by their diameter have one diameter."""
-    features = _features(check, mm)
+    features = features_of(check, mm)
     if check.kind != "dimension" or check.fields.get("measure") not in ("count", "pattern_count") or not features:
         return []
     return unknowns.same_radius(features[0])

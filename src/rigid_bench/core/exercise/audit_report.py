@@ -9,6 +9,7 @@ from rigid_bench.core.documents import Document, FeatureModel, feature_model
 from rigid_bench.core.exercise.audit import Missing, PartAudit, audit_part
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.exercise.words import number
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.tolerance import Tolerance
 
@@ -116,7 +117,7 @@ def missing_words(missing: Missing, mm: float) -> str:
 
 def _words(feature: Feature, mm: float) -> str:
     if isinstance(feature, CylinderFeature):
-        return f"the Ø{_number(2 * feature.radius / mm)} wall about {_place(feature, mm)}"
+        return f"the Ø{number(2 * feature.radius / mm)} wall about {_place(feature, mm)}"
     if isinstance(feature, PlaneFeature):
         return f"the face at {_place(feature, mm)} that looks along {_way(feature.normal)}"
     return f"the axis through {_place(feature, mm)}"
@@ -124,12 +125,7 @@ def _words(feature: Feature, mm: float) -> str:
 
 def _place(feature: Feature, mm: float) -> str:
     assert isinstance(feature, PlaneFeature | AxisFeature)
-    return f"({', '.join(_number(float(each) / mm) for each in feature.point)})"
-
-
-def _number(value: float) -> str:
-    text = f"{value:.2f}".rstrip("0").rstrip(".")
-    return "0" if text in ("-0", "") else text
+    return f"({', '.join(number(float(each) / mm) for each in feature.point)})"
 
 
 def _way(direction: NDArray[np.float64]) -> str:

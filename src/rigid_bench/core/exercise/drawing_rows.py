@@ -130,6 +130,20 @@ class DrawingRows(Unknowns):
                 count += 1
         return row if count == 2 else None
 
+    def is_through(self, feature: Feature) -> bool:
+        """Say whether a hole opens at both ends: its depth then says "through", and is no dimension given twice."""
+        k = self._wall_of(feature)
+        if k is None:
+            return False
+        wall = self.walls[k][1]
+        ends = [self._flat_at(level, wall.direction) for level in (wall.point, wall.end)]
+        outward = [
+            sign * float(self.flats[flat].normal @ wall.direction) > 0
+            for flat, sign in zip(ends, (-1, 1), strict=True)
+            if flat is not None
+        ]
+        return len(outward) == 2 and all(outward)
+
     def extent(self, axis: int) -> Row:
         """Return the row of an overall size."""
         way = np.eye(3)[axis]

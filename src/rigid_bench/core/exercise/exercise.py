@@ -51,6 +51,11 @@ class CheckModel(Document):
         """The fields of the check's own kind."""
         return dict(self.model_extra or {})
 
+    @property
+    def is_shown(self) -> bool:
+        """It stands on the sheet and is not checked."""
+        return self.kind == "dimension" and self.fields.get("value") == "shown"
+
 
 class StageModel(Document):
     """A named set of checks; `*` stands for all."""

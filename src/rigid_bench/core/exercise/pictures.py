@@ -18,7 +18,7 @@ class ViewModel(Document):
 class Sheet(Document):
     """All views of an exercise."""
 
-    #: part id -> front, top and side view.
+    #: part id -> front, top, side and pictorial view.
     parts: dict[str, list[ViewModel]]
     #: The solved assembly, or None for an exercise of single parts.
     assembly: ViewModel | None

@@ -5,7 +5,6 @@ them: overall sizes, diameters, places of holes, depths, steps, roundings; each 
 something that the ones before leave free.
 """
 
-import itertools
 import json
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -18,33 +17,22 @@ from rigid_bench.core.assembly.clearance import clearances, place
 from rigid_bench.core.assembly.contacts import Contact, contact_build, find_contacts
 from rigid_bench.core.assembly.freedom import freedom
 from rigid_bench.core.assembly.freedom_report import motion_report
-from rigid_bench.core.documents import FeatureModel, feature_model
+from rigid_bench.core.documents import feature_document
 from rigid_bench.core.errors import MeshCannotAnswer, UnreadableFile
-from rigid_bench.core.exercise.audit import Span, counted_rows, rows_of
-from rigid_bench.core.exercise.drawing_rows import DrawingRows
-from rigid_bench.core.exercise.exercise import CheckModel
-from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.exercise.propose_sizes import dimensions
+from rigid_bench.core.feature import PlaneFeature
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.correspond import Laid
-from rigid_bench.core.geometry.faces import Cylinder
 from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.inventory import inventory_of
-from rigid_bench.core.geometry.measure import measure
-from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.geometry.model import Model
 from rigid_bench.core.geometry.read_model import read_model, read_part
-from rigid_bench.core.geometry.register import Registration
 from rigid_bench.core.geometry.step_writer import write_step
 from rigid_bench.core.geometry.symmetry import is_same_shape, motions_between
 from rigid_bench.core.names import slug, unique
 from rigid_bench.core.standards.bearings import BEARINGS
 from rigid_bench.core.tolerance import Tolerance
 
-_AXES = "xyz"
 #: mm: overall sizes of a bearing that differ by more are no table's.
 _TABLE = 0.02
-#: mm: no size; and where the tables of general tolerances begin (ISO 2768-1).
-_NOTHING, _LEAST_IN_TABLE = 1e-3, 0.5
 #: Relations and freedoms that are proposed at most; a teacher drops what is not wanted.
 _MOST = 60
 
@@ -186,102 +174,6 @@ def _instances(model: Model, parts: Sequence[_Proposed]) -> list[Instance]:
     return found
 
 
-def dimensions(part_id: str, part: PartFeatures, tolerance: Tolerance) -> list[dict[str, Any]]:
-    """Propose the dimensions that a drawing of a part needs: they fix it, and none says again what others say.
-
-    Returns
-    -------
-    list of dict
-        Checks of kind `dimension`, their nominals as measured, in mm.
-    """
-    unknowns = DrawingRows(part)
-    known = Span(unknowns.gauge)
-    for row in unknowns.tangencies():
-        known.add(row)
-    laid = Laid(part, part, Registration(pose=Pose.identity(), likeness=1.0))
-    found: list[dict[str, Any]] = []
-    taken: set[str] = set()
-    for candidate in _candidates(part, unknowns, tolerance):
-        words, fields = candidate
-        check = {"id": "x", "title": words, "kind": "dimension", "marks": 1, "part": part_id, **fields, "nominal": 0}
-        asked = CheckModel.model_validate(check)
-        value = measure(laid, _request(fields))
-        if value is None or abs(value) < _NOTHING:
-            continue
-        added = [known.add(row) for row in rows_of(unknowns, asked, 1.0) or counted_rows(unknowns, asked, 1.0)]
-        if not any(added):
-            continue
-        if fields["measure"] == "count":
-            check["tolerance"] = {"minus": 0, "plus": 0}
-        elif value < _LEAST_IN_TABLE:
-            check["tolerance"] = {"minus": 0.05, "plus": 0.05}
-        name = unique(f"{part_id}.{slug(words)}", taken)
-        taken.add(name)
-        found.append({**check, "id": name, "nominal": round(float(value), 4)})
-    return found
-
-
-def _request(fields: dict[str, Any]) -> Request:
-    given = [*fields.get("between", []), *([fields["of"]] if "of" in fields else [])]
-    features = tuple(FeatureModel.model_validate(each).feature(mm=1.0) for each in given)
-    return Request(measure=fields["measure"], features=features, axis=fields.get("axis"), where="proposal")
-
-
-def _candidates(
-    part: PartFeatures, unknowns: DrawingRows, tolerance: Tolerance
-) -> Iterator[tuple[str, dict[str, Any]]]:
-    """Yield dimensions in the order in which people give them, each with its words."""
-    flats = sorted(unknowns.flats, key=lambda each: -each.area)
-    faces = [PlaneFeature(each.point, each.normal) for each in flats]
-    walls = sorted((wall for _, wall in unknowns.walls), key=lambda each: -each.area)
-    rounds = [CylinderFeature(each.point, each.direction, each.radius) for each in walls]
-    for word, axis in zip(("Length", "Width", "Height"), _AXES, strict=True):
-        yield word, {"measure": "extent", "axis": axis}
-    for wall, feature in zip(walls, rounds, strict=True):
-        kind = "Bore" if wall.is_hollow else "Round"
-        yield f"{kind} Ø{2 * wall.radius:g}", {"measure": "diameter", "of": _model(feature)}
-        yield f"Number of Ø{2 * wall.radius:g}", {"measure": "count", "of": _model(feature)}
-    for wall, feature in zip(walls, rounds, strict=True):
-        # from the outside first: what lies within is then placed by its own sizes
-        beside = [face for face in faces if abs(float(face.normal @ wall.direction)) < 1e-9]
-        for face in sorted(beside, key=lambda each: -float(each.normal @ (each.point - part.centroid))):
-            words = f"Ø{2 * wall.radius:g} from the {_side(face)}"
-            yield words, {"measure": "position", "between": [_model(feature), _model(face)]}
-    for wall, feature in zip(walls, rounds, strict=True):
-        if wall.is_hollow:
-            yield f"Ø{2 * wall.radius:g} depth", {"measure": "depth", "of": _model(feature)}
-    for one, other in itertools.combinations(rounds, 2):
-        for axis in _AXES:
-            words = f"Ø{2 * other.radius:g} from Ø{2 * one.radius:g} along {axis.upper()}"
-            yield words, {"measure": "position", "between": [_model(one), _model(other)], "axis": axis}
-    for k, face in enumerate(faces):
-        for against in faces[:k]:
-            if abs(float(face.normal @ against.normal)) > 1 - 1e-9:
-                words = f"{_side(face).capitalize()} to {_side(against)}"
-                yield words, {"measure": "length", "between": [_model(against), _model(face)]}
-            else:
-                words = f"Angle of the {_side(face)}"
-                yield words, {"measure": "angle", "between": [_model(against), _model(face)]}
-    for each in inventory_of(part, tolerance).fillets:
-        surface = part.surfaces[each.surface]
-        if isinstance(surface, Cylinder):
-            feature = CylinderFeature(surface.point, surface.direction, surface.radius)
-            yield f"Rounding R{each.radius:g}", {"measure": "radius", "of": _model(feature)}
-
-
-def _side(face: PlaneFeature) -> str:
-    words = (("left", "right"), ("front", "back"), ("bottom", "top"))
-    for axis, (low, high) in enumerate(words):
-        along = float(face.normal[axis])
-        if abs(along) > 1 - 1e-6:
-            return high if along > 0 else low
-    return "slant"
-
-
-def _model(feature: Feature) -> dict[str, Any]:
-    return feature_model(feature).model_dump(mode="json", exclude_none=True)
-
-
 def _assembly(
     held: Build, contacts: Sequence[Contact], parts: Sequence[_Proposed], tolerance: Tolerance
 ) -> list[dict[str, Any]]:
@@ -341,7 +233,7 @@ def _relation(
     taken.add(name)
     title = f"{names[b.part]} {'on' if is_seat else 'in line with'} {names[a.part]}"
     sides = {
-        side: {"instance": each.id, **_model(feature)}
+        side: {"instance": each.id, **feature_document(feature)}
         for side, each, feature in (("a", a, contact.feature_a), ("b", b, contact.feature_b))
     }
     more = {"relation": "coincident", "sense": "opposed"} if is_seat else {"relation": "coaxial"}
@@ -353,7 +245,7 @@ def _build(held: Build, parts: Sequence[_Proposed]) -> dict[str, Any]:
     mates = []
     for mate in held.mates:
         sides = {
-            side: {"instance": held.instances[k].id, **_model(feature)}
+            side: {"instance": held.instances[k].id, **feature_document(feature)}
             for side, k, feature in (("a", mate.a, mate.feature_a), ("b", mate.b, mate.feature_b))
         }
         value = {} if mate.value is None else {"value": round(mate.value, 6)}

@@ -44,7 +44,7 @@ def make_sheet(exercise: Exercise, *, progress: Callable[[str], None] = lambda t
     views = {}
     for part, _ in drawn:
         progress(f"Drawing {part.name}")
-        views[part.id] = [_view([shapes[part.id]], direction) for direction in (FRONT, TOP, SIDE)]
+        views[part.id] = [_view([shapes[part.id]], direction) for direction in (FRONT, TOP, SIDE, PICTORIAL)]
     return Sheet(parts=views, assembly=_assembly(exercise, shapes, progress))
 
 

@@ -1,6 +1,7 @@
 """Measures of named features: patterns, edge treatments, polygons, edges, and of the part as a whole."""
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -155,7 +156,20 @@ def _chamfer(laid: Laid, request: Request) -> Chamfer | None:
     if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
         raise needs(request, "one flat face: that of the chamfer")
     surfaces = surfaces_of(laid, request.features[0], request)
-    return next((each for each in _features(laid, request).chamfers if each.surface in surfaces), None)
+    own = _features(laid, request).chamfers
+    return next((each for each in own if each.surface in surfaces), None) or _chamfer_near(laid, own, request)
+
+
+def _chamfer_near(laid: Laid, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
+    """Return the chamfer on the edge where the named one should be: at another angle it is another face."""
+    feature, place = request.features[0], laid.part.edges
+    assert isinstance(feature, PlaneFeature)
+    wanted = laid.pose.point(feature.point)
+    for each in own:
+        lines = [edge for edge, _ in place.beyond(each.surface)]
+        if np.linalg.norm(place.middles[lines].mean(axis=0) - wanted) < _SAME_EDGE * laid.reference.size:
+            return each
+    return None
 
 
 def chamfer(laid: Laid, request: Request) -> float | None:

@@ -60,8 +60,9 @@ class DimensionFields(Document):
     tolerance: LimitsModel | str | None = None
     #: One band, or several: the narrowest that holds the value counts.
     near: NearModel | Annotated[list[NearModel], Field(max_length=10)] | None = None
-    #: Free values are shown and never marked; optional ones may be left out.
-    value: Literal["required", "free", "optional", "assumed", "calculated"] = "required"
+    #: Free values are measured and never marked; optional ones may be left out; shown ones stand on the sheet
+    #: so that nothing is missing from it, and are not checked.
+    value: Literal["required", "free", "optional", "assumed", "calculated", "shown"] = "required"
     #: What an assumed value may be when it is stated; from half to twice the nominal without it.
     sane: RangeModel | None = None
 

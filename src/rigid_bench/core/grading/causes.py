@@ -32,6 +32,8 @@ class Surroundings:
     """What is asked of a part beside the size that is judged."""
 
     others: Sequence[Neighbour] = ()
+    #: How many members the patterns of the part have, as asked.
+    counts: Sequence[float] = ()
     #: Of the round wall that the size speaks of; 0 without one.
     radius: float = 0.0
     #: Pairs of lengths that meet each other, one of which meets the size that is judged.
@@ -145,6 +147,9 @@ def of_dimension(
         return None
     window = tolerance.model_mm / MM_PER_UNIT[units]
     typed = _TYPED_MM / MM_PER_UNIT[units]
+    for found, cause in _patterns(measure, nominal, around):
+        if abs(value - found) <= window:
+            return cause
     for slip in _SLIPS:
         is_possible = not slip.measures or measure in slip.measures
         if is_possible and abs(value - slip.factor * nominal) <= window:
@@ -213,6 +218,22 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
             big, small = max(a.nominal, b.nominal), min(a.nominal, b.nominal)
             text = f"It looks as if {a.title} and {b.title} were put together: {_s(big, sign, small, found)}."
             yield found, Cause(code="chain", text=text)
+
+
+def _patterns(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
+    """Yield the pitches that come of taking the pitch for a pattern's whole length, or the other way round."""
+    if measure != "pitch":
+        return
+    for count in around.counts:
+        gaps, whole = count - 1, nominal * (count - 1)
+        if gaps < 2:
+            continue
+        text = f"It looks as if {number(nominal)} was taken for the whole length of the {number(count)}"
+        sum_shown = f"{number(nominal)} ÷ ({number(count)} − 1) = {number(nominal / gaps)}"
+        yield nominal / gaps, Cause(code="pattern-length", text=f"{text}: {sum_shown}.")
+        text = f"It looks as if the whole length of the {number(count)} was taken for the distance from one to the next"
+        sum_shown = f"{number(nominal)} × ({number(count)} − 1) = {number(whole)}"
+        yield whole, Cause(code="pattern-length", text=f"{text}: {sum_shown}.")
 
 
 def is_misread(asked: str, found: str) -> bool:

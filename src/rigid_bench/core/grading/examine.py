@@ -1,11 +1,17 @@
 """What is found of an exercise before it is released: does it hold together, and would its own model pass?"""
 
 from collections.abc import Callable
+from typing import Any
 
 from rigid_bench.core.documents import Document
+from rigid_bench.core.exercise.audit import features_of
 from rigid_bench.core.exercise.audit_report import AuditReport, audit_exercise
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.exercise.faults import find_faults
+from rigid_bench.core.exercise.new_checks import PlacedInstance
+from rigid_bench.core.exercise.pointable import Pointable, numbers_of, pointables
+from rigid_bench.core.exercise.propose_sizes import missing_dimensions
+from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.sheet import make_sheet
 from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report import Prepared
@@ -34,6 +40,15 @@ class Examined(Document):
     missed: list[OwnMark]
     #: What is likely to be wrong with what is drawn; advice.
     faults: list[str] = []
+    #: By part: what can be pointed at in its views.
+    pointable: dict[str, list[Pointable]] = {}
+    #: By part: the places among these of what is still loose, and the dimensions that would fix it.
+    loose: dict[str, list[int]] = {}
+    offered: dict[str, list[dict[str, Any]]] = {}
+    #: The reference build, by instance.
+    places: dict[str, PlacedInstance] = {}
+    #: By check: the places among these of what a dimension speaks of.
+    speaks_of: dict[str, list[int]] = {}
 
     @property
     def is_sound(self) -> bool:
@@ -69,6 +84,8 @@ def examine(
     checks = describe(exercise)
     sheet = make_sheet(exercise, progress=progress)
     audit = audit_exercise(exercise, tolerance=tolerance, progress=progress)
+    progress("Naming what can be pointed at")
+    pointed = _pointed(exercise, audit, tolerance)
     progress("Looking for faults of the sheet")
     faults = find_faults(exercise, tolerance=tolerance)
     progress("Grading the reference by its own exercise")
@@ -87,4 +104,41 @@ def examine(
             if each.verdict != "met"
         ],
         faults=faults,
+        places=_places(exercise),
+        **pointed,
     )
+
+
+def _places(exercise: Exercise) -> dict[str, PlacedInstance]:
+    instances = exercise.reference.instances if exercise.reference else ()
+    return {
+        each.id: PlacedInstance(
+            part=each.part,
+            name=exercise.instance_name(each.id),
+            position=(each.pose.position / exercise.mm).tolist(),
+            quaternion=each.pose.quaternion(),
+        )
+        for each in instances
+    }
+
+
+def _pointed(exercise: Exercise, audit: AuditReport, tolerance: Tolerance) -> dict[str, Any]:
+    """Say what can be pointed at, what of it is loose, and of what each dimension speaks."""
+    mm, checks = exercise.mm, exercise.model.checks
+    found: dict[str, dict[str, Any]] = {"pointable": {}, "loose": {}, "offered": {}, "speaks_of": {}}
+    for part in exercise.model.parts:
+        if part.file is None:
+            continue
+        features = read_reference(exercise, part, tolerance=tolerance)
+        listed = pointables(features, mm=mm)
+        own = [each.feature.feature() for each in listed]
+        found["pointable"][part.id] = listed
+        for check in checks:
+            if check.kind == "dimension" and check.fields.get("part") == part.id:
+                found["speaks_of"][check.id] = numbers_of(features_of(check), own)
+        report = audit.parts.get(part.id)
+        if report and report.missing:
+            loose = [each.feature.feature() for each in report.missing]
+            found["loose"][part.id] = numbers_of(loose, own)
+            found["offered"][part.id] = missing_dimensions(part, features, checks, mm=mm, tolerance=tolerance)
+    return found

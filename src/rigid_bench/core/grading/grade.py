@@ -73,7 +73,7 @@ def grade_whole(
         done=done,
         progress=progress,
     )
-    for check in exercise.model.checks:
+    for check in (each for each in exercise.model.checks if not each.is_shown):
         progress(f"Checking: {check.title}")
         done.append(_judged(context, check.id))
     parts = _understood(exercise, submission, matching)
@@ -111,7 +111,7 @@ def describe(exercise: Exercise) -> list[CheckText]:
             strip=kind.strip,
             part=getattr(fields, "part", None),
             required=kind.required(check, fields, exercise),
-            marks=0.0 if getattr(fields, "value", "") == "free" else check.marks,
+            marks=0.0 if getattr(fields, "value", "") in ("free", "shown") else check.marks,
             hint=check.hint,
             takes_note=getattr(fields, "value", "") in ("assumed", "optional") or getattr(fields, "declared", False),
         )

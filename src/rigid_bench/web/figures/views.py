@@ -1,14 +1,32 @@
 """Hidden-line views as SVG: seen edges whole, hidden ones dashed."""
 
+from collections.abc import Sequence
+
 from markupsafe import Markup
 
 from rigid_bench.core.exercise.pictures import Polyline, ViewModel
+from rigid_bench.core.exercise.pointable import Pointable
 from rigid_bench.web.figures.svg import n, svg
 
 _MARGIN = 6.0
 
 
-def view_svg(view: ViewModel, *, scale: float, label: str) -> Markup:
+def pointing_svg(view: ViewModel, features: Sequence[Pointable], *, scale: float, label: str) -> Markup:
+    """Draw one view with the edges by which features are pointed at; each carries its feature's number.
+
+    Parameters are those of `view_svg`, and what can be pointed at, the largest first: small ones lie on top.
+    """
+    points = Markup("").join(
+        Markup('<path d="{}" class="point" data-feature="{}"><title>{}</title></path>').format(
+            _path(lines, view, scale), number, each.words
+        )
+        for number, each in enumerate(features)
+        if (lines := each.lines.get(view.name))
+    )
+    return view_svg(view, scale=scale, label=label, over=points)
+
+
+def view_svg(view: ViewModel, *, scale: float, label: str, over: Markup = Markup("")) -> Markup:
     """Draw one view.
 
     Parameters
@@ -19,6 +37,8 @@ def view_svg(view: ViewModel, *, scale: float, label: str) -> Markup:
         Pixels per mm: the same for views that belong together.
     label
         What a screen reader says.
+    over
+        Drawn over it, in the same pixels.
 
     Returns
     -------
@@ -27,12 +47,18 @@ def view_svg(view: ViewModel, *, scale: float, label: str) -> Markup:
     (left, bottom), (right, top) = view.box
     width, height = (right - left) * scale + 2 * _MARGIN, (top - bottom) * scale + 2 * _MARGIN
 
-    def path(lines: list[Polyline]) -> str:
-        return "".join(
-            "M" + "L".join(f"{n((x - left) * scale + _MARGIN)} {n((top - y) * scale + _MARGIN)}" for x, y in line)
-            for line in lines
-        )
+    hidden = (
+        Markup('<path d="{}" class="edge-hidden"/>').format(_path(view.hidden, view, scale))
+        if view.hidden
+        else Markup("")
+    )
+    seen = Markup('<path d="{}" class="edge"/>').format(_path(view.visible, view, scale))
+    return svg(hidden + seen + over, width=width, height=height, label=label, kind="view")
 
-    hidden = Markup('<path d="{}" class="edge-hidden"/>').format(path(view.hidden)) if view.hidden else Markup("")
-    seen = Markup('<path d="{}" class="edge"/>').format(path(view.visible))
-    return svg(hidden + seen, width=width, height=height, label=label, kind="view")
+
+def _path(lines: Sequence[Polyline], view: ViewModel, scale: float) -> str:
+    (left, _), (_, top) = view.box
+    return "".join(
+        "M" + "L".join(f"{n((x - left) * scale + _MARGIN)} {n((top - y) * scale + _MARGIN)}" for x, y in line)
+        for line in lines
+    )

@@ -74,7 +74,7 @@ def _judge(task: _Task) -> CheckResult:
         return result
     found = _measured(task, laid)
     if found is None:
-        return _not_found(task, wanted)
+        return _not_found(task, laid, wanted)
     power = POWERS[wanted.dimension]
     value = found * laid.scale ** (3 if wanted.dimension == "mass" else power) / task.context.exercise.mm**power
     if task.fields.value == "free":
@@ -107,7 +107,7 @@ def _measured(task: _Task, laid: Laid) -> float | None:
     return measure(laid, _request(task))
 
 
-def _not_found(task: _Task, wanted: Asked) -> CheckResult:
+def _not_found(task: _Task, laid: Laid, wanted: Asked) -> CheckResult:
     name = task.context.exercise.part_name(task.fields.part)
     if task.fields.value == "free":
         return _free(task, "none")
@@ -116,13 +116,11 @@ def _not_found(task: _Task, wanted: Asked) -> CheckResult:
             return task.result("met", "left out, as you noted")
         step = "It may be left out: say why in a note, and hand in again."
         return task.result("unchecked", "left out, without a note", next_step=step)
-    return task.result(
-        "missed",
-        "not found",
-        cause=Cause(code="feature-missing", text="The part has no such face or hole where it should be."),
-        next_step=f"Add it to {name} and hand in again.",
-        gauge=_gauge(task, wanted, None),
-    )
+    cause = Cause(code="feature-missing", text="The part has no such face or hole where it should be.")
+    step = f"Add it to {name} and hand in again."
+    if not laid.part.is_mesh and part_causes.is_mirrored(laid, task.context.tolerance):
+        cause, step = Cause(code="mirrored", text=part_causes.MIRRORED), f"Make {name} for the other hand."
+    return task.result("missed", "not found", cause=cause, next_step=step, gauge=_gauge(task, wanted, None))
 
 
 def _free(task: _Task, shown: str) -> CheckResult:
@@ -226,11 +224,16 @@ def _around(task: _Task) -> causes.Surroundings:
     """Gather the other sizes that are asked of the same part, and which of them meet."""
     exercise = task.context.exercise
     found: list[tuple[CheckModel, causes.Neighbour]] = []
+    counts: list[float] = []
     for other in exercise.model.checks:
         if other.kind != "dimension" or other.id == task.check.id:
             continue
         fields = DimensionFields.model_validate(other.fields)
-        if fields.part == task.fields.part and dimension_of(other, fields) in ("length", "angle"):
+        if fields.part != task.fields.part:
+            continue
+        if fields.measure in ("count", "pattern_count"):
+            counts.append(asked(other, fields, exercise).nominal)
+        elif dimension_of(other, fields) in ("length", "angle"):
             neighbour = causes.Neighbour(
                 title=other.title,
                 nominal=asked(other, fields, exercise).nominal,
@@ -240,6 +243,7 @@ def _around(task: _Task) -> causes.Surroundings:
             found.append((other, neighbour))
     return causes.Surroundings(
         others=[neighbour for _, neighbour in found],
+        counts=counts,
         radius=_radius(task),
         chains=[
             (a, b)

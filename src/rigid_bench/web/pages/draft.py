@@ -1,0 +1,246 @@
+"""A draft of an exercise: its checks to keep, change or drop, and what is found of it."""
+
+import re
+from collections.abc import Mapping
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
+
+from rigid_bench.core.documents import document_error
+from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.exercise.exercise import ExerciseModel
+from rigid_bench.core.exercise.new_checks import DOING
+from rigid_bench.core.grading.examine import Examined
+from rigid_bench.jobs import tasks
+from rigid_bench.store import class_queries, draft_queries
+from rigid_bench.store.releasing import release
+from rigid_bench.store.tables import Draft
+from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft, Teacher
+from rigid_bench.web.pages.exercises import zipped
+from rigid_bench.web.render import page
+
+router = APIRouter(prefix="/drafts/{draft_id}")
+
+_LIMITS = re.compile(r"\+\s*([\d.,]+)\s*/\s*[-−]\s*([\d.,]+)")
+_EITHER = re.compile(r"(?:±|\+-|\+/-)\s*([\d.,]+)")
+
+
+@router.get("", name="draft")
+def draft(request: Request, found: OwnDraft) -> Response:
+    """Show a draft: its checks to keep, change or drop, and what is found of it."""
+    is_fragment = "hx-request" in request.headers
+    name = "_draft_state.html" if is_fragment else "draft.html"
+    document = found.document or {}
+    checks = document.get("checks", [])
+    examined = Examined.model_validate(found.examined) if found.examined else None
+    shown = page(
+        request,
+        name,
+        draft=found,
+        document=document,
+        checks=checks,
+        parts=document.get("parts", []),
+        examined=examined,
+        required={each.id: each.required for each in examined.prepared.checks} if examined else {},
+        tolerance_words=tolerance_words,
+        doing=DOING,
+    )
+    if is_fragment and found.state != "waiting":
+        shown.headers["HX-Refresh"] = "true"  # its checks and buttons may be others now
+    return shown
+
+
+def tolerance_words(check: Mapping[str, Any]) -> str:
+    """Write a check's tolerance as a teacher types it."""
+    given = check.get("tolerance")
+    if isinstance(given, dict):
+        minus, plus = given.get("minus", 0), given.get("plus", 0)
+        return f"±{plus:g}" if minus == plus else f"+{plus:g}/-{minus:g}"
+    return str(given or "")
+
+
+@router.post("", name="change_draft", dependencies=[CheckedForm])
+def change_draft(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    title: Annotated[str, Form(max_length=200)] = "",
+    intro: Annotated[str, Form(max_length=4000)] = "",
+    tolerance: Annotated[str, Form(max_length=40)] = "",
+    flow: Annotated[str, Form(max_length=20)] = "either",
+    slips: Annotated[str, Form(max_length=20)] = "first only",
+    stages: Annotated[str, Form(max_length=20_000)] = "",
+    grounding: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    part: Annotated[list[str], Form()] = [],  # noqa: B006
+    part_name: Annotated[list[str], Form()] = [],  # noqa: B006
+    origin: Annotated[list[str], Form()] = [],  # noqa: B006
+    process: Annotated[list[str], Form()] = [],  # noqa: B006
+    extras: Annotated[list[str], Form()] = [],  # noqa: B006
+    check: Annotated[list[str], Form()] = [],  # noqa: B006
+    keep: Annotated[list[str], Form()] = [],  # noqa: B006
+    check_title: Annotated[list[str], Form()] = [],  # noqa: B006
+    nominal: Annotated[list[str], Form()] = [],  # noqa: B006
+    limits: Annotated[list[str], Form()] = [],  # noqa: B006
+    value: Annotated[list[str], Form()] = [],  # noqa: B006
+    marks: Annotated[list[str], Form()] = [],  # noqa: B006
+    hint: Annotated[list[str], Form()] = [],  # noqa: B006
+) -> Response:
+    """Keep the changes and look at the draft again."""
+    if found.document is None:
+        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+    document = dict(found.document)
+    document |= {"title": title.strip() or document["title"], "intro": intro.strip(), "flow": flow, "slips": slips}
+    document["tolerance"] = tolerance.strip() or document.get("tolerance", "as modelled")
+    document["grounding"] = grounding or document.get("grounding", ["declared"])
+    changed = {
+        name: {"name": called.strip() or name, "origin": way, "process": made.strip() or None, "extras": extra}
+        for name, called, way, made, extra in zip(part, part_name, origin, process, extras, strict=False)
+    }
+    document["parts"] = [{**each, **changed.get(each["id"], {})} for each in document["parts"]]
+    rows = {
+        name: (words, number, limit, kind, worth, help_)
+        for name, words, number, limit, kind, worth, help_ in zip(
+            check, check_title, nominal, limits, value, marks, hint, strict=False
+        )
+    }
+    document["checks"] = [
+        _changed(each, rows[each["id"]]) if each["id"] in rows else each
+        for each in document["checks"]
+        if each["id"] not in rows or each["id"] in keep
+    ]
+    dropped = {each for each in rows if each not in keep}
+    document["stages"] = [each for each in _stages(stages, dropped) if each["checks"]]
+    return keep_draft(request, session, found, document)
+
+
+def _stages(text: str, dropped: set[str]) -> list[dict[str, Any]]:
+    """Read the stages, a line each; checks that were dropped leave them."""
+    found = []
+    for line in filter(None, map(str.strip, text.splitlines())):
+        name, colon, checks = line.partition(":")
+        if not colon or not name.strip():
+            raise FormRejected("stages", f"'{line[:40]}' names no checks", "Write a name, a colon, and ids or *")
+        names = [each.strip() for each in checks.split(",") if each.strip()]
+        found.append({"name": name.strip(), "checks": [each for each in names if each not in dropped]})
+    return found
+
+
+def keep_draft(
+    request: Request, session: DbSession, found: Draft, document: dict[str, Any], *, place: str = ""
+) -> RedirectResponse:
+    """Keep a changed document, look at it again, and go back to the draft, at a place of its page."""
+    if document != found.document:
+        try:
+            ExerciseModel.model_validate(document)
+        except ValidationError as exc:
+            raise document_error("exercise", exc) from exc
+        draft_queries.change_draft(session, found, document)
+        tasks.examine_draft(session, request.app.state.queue, found.id)
+    return _to_draft(request, found, place)
+
+
+def _to_draft(request: Request, found: Draft, place: str = "") -> RedirectResponse:
+    url = str(request.url_for("draft", draft_id=found.id))
+    return RedirectResponse(f"{url}#{place}" if place else url, status_code=303)
+
+
+def _changed(check: dict[str, Any], row: tuple[str, str, str, str, str, str]) -> dict[str, Any]:
+    words, nominal, limits, value, marks, hint = (each.strip() for each in row)
+    changed = {**check, "title": words or check["title"], "hint": hint, "marks": _marks(marks, words)}
+    if check["kind"] != "dimension":
+        return changed
+    if nominal:
+        changed["nominal"] = read_nominal(nominal)
+    changed.pop("tolerance", None)
+    if limits:
+        changed["tolerance"] = read_tolerance(limits)
+    changed.pop("value", None)
+    return {**changed, "value": value} if value in ("free", "optional", "assumed", "calculated", "shown") else changed
+
+
+def read_nominal(text: str) -> float | str:
+    """Read a nominal: a number, or a sum that stays one."""
+    return float(text) if re.fullmatch(r"-?\d+(\.\d+)?", text) else text
+
+
+def read_tolerance(text: str) -> str | dict[str, float]:
+    """Read a tolerance as a teacher types it: limits, a class or a fit."""
+    both, either = _LIMITS.fullmatch(text), _EITHER.fullmatch(text)
+    if both:
+        return {"plus": _number(both[1]), "minus": _number(both[2])}
+    if either:
+        return {"minus": _number(either[1]), "plus": _number(either[1])}
+    return text
+
+
+def _number(text: str) -> float:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError as exc:
+        raise FormRejected("tolerance", f"'{text}' is no number", "Write ±0.1, +0.2/-0, a class or a fit") from exc
+
+
+def _marks(text: str, title: str) -> float:
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        value = -1.0
+    if not 0 <= value <= 1000:
+        raise FormRejected(f"marks of {title}", f"'{text}' is not from 0 to 1000", "Go back and type such a number")
+    return value
+
+
+@router.post("/undo", name="undo_draft", dependencies=[CheckedForm])
+def undo_draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
+    """Go back to the draft before the last change."""
+    if draft_queries.undo_draft(session, found):
+        tasks.examine_draft(session, request.app.state.queue, found.id)
+    return _to_draft(request, found)
+
+
+@router.post("/redo", name="redo_draft", dependencies=[CheckedForm])
+def redo_draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
+    """Make the change again that was undone last."""
+    if draft_queries.redo_draft(session, found):
+        tasks.examine_draft(session, request.app.state.queue, found.id)
+    return _to_draft(request, found)
+
+
+@router.post("/release", name="release_draft", dependencies=[CheckedForm])
+def release_draft(
+    request: Request,
+    found: OwnDraft,
+    user: Teacher,
+    session: DbSession,
+    all_the_same: Annotated[bool, Form()] = False,
+) -> Response:
+    """Release the draft as the next version of its exercise; where it is not sound only if that is meant."""
+    if found.state != "ready" or found.examined is None:
+        raise FormRejected("draft", "it cannot be released as it is", "Put right what is said of it first")
+    if not Examined.model_validate(found.examined).is_sound and not all_the_same:
+        raise FormRejected(
+            "draft", "something on its sheet is missing or wrong", "Look at it, or release it all the same"
+        )
+    version = release(session, found)
+    draft_queries.drop_draft(session, found)  # it goes on as a version, from which a new draft can be started
+    class_queries.log(
+        session, who=user.name, action="released", subject=f"{version.title} v{version.number}", class_id=None
+    )
+    return RedirectResponse(f"{request.url_for('exercises')}#version-{version.id}", status_code=303)
+
+
+@router.post("/drop", name="drop_draft", dependencies=[CheckedForm])
+def drop_draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
+    """Forget the draft."""
+    draft_queries.drop_draft(session, found)
+    return RedirectResponse(request.url_for("exercises"), status_code=303)
+
+
+@router.get("/bundle.zip", name="draft_bundle")
+def draft_bundle(found: OwnDraft) -> Response:
+    """Give the draft as a bundle."""
+    if found.bundle is None:
+        raise FormRejected("draft", "nothing was made of it yet", "Wait until its checks are there")
+    return zipped(found.title, found.bundle)

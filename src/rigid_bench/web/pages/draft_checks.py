@@ -1,0 +1,205 @@
+"""New checks of a draft: dimensions by pointing, what the audit offers, relations, freedoms, gaps, or any as JSON."""
+
+import json
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Query, Request
+from fastapi.responses import Response
+from pydantic import ValidationError
+
+from rigid_bench.core.documents import document_error
+from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.exercise import new_checks
+from rigid_bench.core.exercise.exercise import CheckModel
+from rigid_bench.core.exercise.new_checks import Picked
+from rigid_bench.core.exercise.offers import Offer, offers
+from rigid_bench.core.grading.examine import Examined
+from rigid_bench.core.names import slug, unique
+from rigid_bench.store.tables import Draft
+from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft
+from rigid_bench.web.pages.draft import keep_draft
+from rigid_bench.web.render import page
+
+router = APIRouter(prefix="/drafts/{draft_id}")
+_LONGEST = 20_000
+_Text = Annotated[str, Form(max_length=200)]
+
+
+@router.get("/offers", name="draft_offers")
+def draft_offers(
+    request: Request,
+    found: OwnDraft,
+    part: Annotated[str, Query(max_length=200)],
+    a: Annotated[str, Query(max_length=9)] = "",
+    b: Annotated[str, Query(max_length=9)] = "",
+) -> Response:
+    """Show the dimensions that one or two pointed-at features have."""
+    given = _offers(_examined(found), part, a, b) if a else []
+    instances = [each for each, placed in _examined(found).places.items() if placed.part == part]
+    return page(request, "_offers.html", draft=found, part=part, a=a, b=b, offers=given, instances=instances)
+
+
+def _offers(examined: Examined, part: str, a: str, b: str) -> list[Offer]:
+    listed = examined.pointable.get(part, [])
+    chosen = [int(each) for each in (a, b) if each.isdecimal() and int(each) < len(listed)]
+    return offers(*(listed[each] for each in dict.fromkeys(chosen))) if chosen else []
+
+
+@router.post("/dimensions", name="add_dimension", dependencies=[CheckedForm])
+def add_dimension(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    part: _Text,
+    a: _Text = "",
+    b: _Text = "",
+    offer: Annotated[int, Form()] = 0,
+) -> Response:
+    """Add one of the dimensions that were shown."""
+    given = _offers(_examined(found), part, a, b)
+    if not 0 <= offer < len(given):
+        raise FormRejected("dimension", "there is no such dimension", "Point at the faces again")
+    taken = given[offer]
+    check = {"title": taken.title, "kind": "dimension", "marks": 1, "part": part, "measure": taken.measure}
+    return _add(request, session, found, {**check, **taken.fields, "nominal": taken.nominal}, prefix=part)
+
+
+@router.post("/offered", name="add_offered", dependencies=[CheckedForm])
+def add_offered(request: Request, found: OwnDraft, session: DbSession, part: _Text, check: _Text = "") -> Response:
+    """Add one of the dimensions that the audit offers, or all."""
+    given = _examined(found).offered.get(part, [])
+    wanted = [each for each in given if not check or each["id"] == check]
+    if not wanted:
+        raise FormRejected("dimension", "it is not offered any more", "Look at the draft again")
+    return _add(request, session, found, *wanted, prefix=part)
+
+
+@router.post("/relations", name="add_relation", dependencies=[CheckedForm])
+def add_relation(
+    request: Request, found: OwnDraft, session: DbSession, doing: _Text, a: _Text = "", b: _Text = "", value: _Text = ""
+) -> Response:
+    """Add what two features do."""
+    examined = _examined(found)
+    one, other = _picked(examined, a), _picked(examined, b)
+    return _add(request, session, found, new_checks.relation(doing, one, other, examined.places, value=_number(value)))
+
+
+@router.post("/freedoms", name="add_freedom", dependencies=[CheckedForm])
+def add_freedom(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    instance: _Text = "",
+    to: _Text = "",
+    slide: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    turn: Annotated[list[str], Form()] = [],  # noqa: B006
+    through: _Text = "",
+) -> Response:
+    """Add what a part may still do."""
+    examined = _examined(found)
+    ways = [[each for each in given if each in "xyz"] for given in (slide, turn)]
+    check = new_checks.freedom(
+        _instance(examined, instance),
+        _instance(examined, to),
+        slides=ways[0],
+        turns=ways[1],
+        through=_picked(examined, through) if through else None,
+        places=examined.places,
+    )
+    return _add(request, session, found, check)
+
+
+@router.post("/gaps", name="add_gap", dependencies=[CheckedForm])
+def add_gap(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    a: _Text = "",
+    b: _Text = "",
+    least: _Text = "",
+    most: _Text = "",
+    fit: _Text = "",
+) -> Response:
+    """Add a gap between two parts, or between a face of each."""
+    examined, given = _examined(found), (a, b)
+    between = (_picked(examined, a), _picked(examined, b)) if all(":" in each for each in given) else None
+    names = [_instance(examined, each.partition(":")[0]) for each in given]
+    check = new_checks.gap(
+        names[0],
+        names[1],
+        examined.places,
+        least=_number(least),
+        most=_number(most),
+        fit=fit.strip(),
+        between=between,
+    )
+    return _add(request, session, found, check)
+
+
+@router.post("/checks", name="add_check", dependencies=[CheckedForm])
+def add_check(
+    request: Request, found: OwnDraft, session: DbSession, text: Annotated[str, Form(max_length=_LONGEST)] = ""
+) -> Response:
+    """Add a check of any kind as JSON, or put it in the place of the one with its id."""
+    try:
+        given = json.loads(text)
+        check = CheckModel.model_validate({"id": "x", **given}) if isinstance(given, dict) else None
+    except json.JSONDecodeError as exc:
+        raise FormRejected(f"check, line {exc.lineno}", f"not JSON: {exc.msg}", "Mend it and send it again") from exc
+    except ValidationError as exc:
+        raise document_error("check", exc) from exc
+    if check is None:
+        raise FormRejected("check", "it is no object", 'Begin with { "title": ..., "kind": ..., "marks": ... }')
+    return _add(request, session, found, given, replaces=True)
+
+
+def _add(
+    request: Request,
+    session: DbSession,
+    found: Draft,
+    *checks: dict[str, Any],
+    prefix: str = "",
+    replaces: bool = False,
+) -> Response:
+    """Add checks to the draft, under ids that are free."""
+    document = dict(found.document or {})
+    own = list(document.get("checks", []))
+    for check in checks:
+        taken = {each["id"] for each in own}
+        if replaces and check.get("id") in taken:
+            own = [check if each["id"] == check["id"] else each for each in own]
+            continue
+        words = slug(str(check["title"])) or "check"
+        name = check.get("id") or unique(f"{prefix}.{words}" if prefix else words, taken)
+        own.append({**check, "id": unique(name, taken) if name in taken else name})
+    place = f"part-{prefix}" if prefix else "assembly"
+    return keep_draft(request, session, found, {**document, "checks": own}, place=place)
+
+
+def _examined(found: Draft) -> Examined:
+    if found.examined is None:
+        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+    return Examined.model_validate(found.examined)
+
+
+def _instance(examined: Examined, name: str) -> str:
+    if name not in examined.places:
+        raise FormRejected("part", "none was chosen", "Choose a part of the assembly")
+    return name
+
+
+def _picked(examined: Examined, text: str) -> Picked:
+    """Read "instance:number", as the lists of features write it."""
+    name, _, number = text.rpartition(":")
+    listed = examined.pointable.get(examined.places[_instance(examined, name)].part, [])
+    if not number.isdecimal() or int(number) >= len(listed):
+        raise FormRejected("feature", "none was chosen", "Choose a face or hole of a part")
+    return Picked(instance=name, feature=listed[int(number)].feature)
+
+
+def _number(text: str) -> float | None:
+    words = text.strip().replace(",", ".")
+    try:
+        return float(words) if words else None
+    except ValueError as exc:
+        raise FormRejected("number", f"'{text}' is no number", "Type a number, such as 0.4") from exc
