@@ -18,7 +18,7 @@ FLOORS = [
     {"core.exercise"},
     {"core.grading"},
     {"settings", "logs", "store"},
-    {"jobs", "demo.people", "demo.modelling", "demo.seed_drawer"},
+    {"jobs", "demo.people", "demo.modelling"},
     {"web"},
     {"demo"},
     {"cli"},

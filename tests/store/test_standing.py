@@ -137,7 +137,7 @@ def test_cards_are_returned_at_the_set_time_once(made: tuple[Session, Made]) -> 
         return_due(session)
         session.refresh(build)
         assert len(build.returns) == count
-    assert build.returns[0].total == 33.0
+    assert build.returns[0].total == 37.0
     assert assignment.return_at is None
     (notice,) = class_queries.notices_of(session, people[0].id)
     assert notice.text == "Your card for Seed drawer was returned."

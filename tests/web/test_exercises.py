@@ -23,7 +23,7 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     teacher.get_by_label("The solved model").set_input_files(model)
     teacher.get_by_role("button", name="Make a draft").click()
     expect(teacher.get_by_text("drawer: rigid")).to_be_visible(timeout=90_000)
-    expect(teacher.get_by_text("The model itself earns 40 of 40.")).to_be_visible()
+    expect(teacher.get_by_text("The model itself earns 41 of 41.")).to_be_visible()
     # a size dropped: what is loose is said, and comes back
     teacher.get_by_label("Keep Bore Ø8.4").uncheck()
     teacher.get_by_role("button", name="Keep the changes").click()
@@ -31,6 +31,25 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     expect(teacher.get_by_role("button", name="Release all the same")).to_be_visible()
     teacher.get_by_role("button", name="Undo").click()
     expect(teacher.get_by_text("drawer: rigid")).to_be_visible(timeout=60_000)
+    # pointing at a hole and a face offers what is between them; it says again what is there
+    part = teacher.locator("#part-drawer")
+    part.get_by_label("Point at").select_option(label="Ø8.4 hole, y = 30, z = 15")
+    expect(part.get_by_role("button", name="Ask Ø8.4 8.4")).to_be_visible()
+    part.locator(".view-side .point").filter(has_text="bottom face, z = 0").click(force=True)
+    part.get_by_role("button", name="Ask Ø8.4 from the bottom").click()
+    expect(part.get_by_text("dimensioned twice")).to_be_visible(timeout=60_000)
+    teacher.get_by_role("button", name="Undo").click()
+    expect(part.get_by_role("heading")).to_have_text(re.compile("rigid"), timeout=60_000)
+    teacher.get_by_role("button", name="Redo").click()
+    expect(part.get_by_text("dimensioned twice")).to_be_visible(timeout=60_000)
+    teacher.get_by_role("button", name="Undo").click()
+    expect(part.get_by_role("heading")).to_have_text(re.compile("rigid"), timeout=60_000)
+    # a size dropped is lit, and one press brings it back
+    teacher.get_by_label("Keep Bore Ø8.4").uncheck()
+    teacher.get_by_role("button", name="Keep the changes").click()
+    part.get_by_role("button", name="Add Bore Ø8.4").click(timeout=60_000)
+    expect(part.get_by_role("heading")).to_have_text(re.compile("rigid"), timeout=60_000)
+    ask_of_the_assembly(teacher)
     # a sum, a tolerance, a hint; and one that cannot be meant
     row = teacher.get_by_role("row", name="Width").nth(1)
     row.get_by_label("Nominal of Width").fill("66.8 - 2*3 - 2*0.4")
@@ -65,6 +84,46 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     text = student.get(sheet[1]).text
     assert "60 ±0.1 mm (66.8 − 2 × (3 + 0.4))" in text
     assert "The housing, less its walls and the gaps." in text
+
+
+def ask_of_the_assembly(teacher: Page) -> None:
+    """A relation, a freedom, a gap and a change test, each by its form; a wrong one is refused with words."""
+    assembly = teacher.locator("#assembly")
+    earns = teacher.get_by_text(re.compile("The model itself earns"))
+    for words, fill, title in (
+        ("Ask for a relation", {"First face": "housing-1:2", "Second face": "drawer-1:0"}, "Drawer and Housing: faces"),
+        ("Ask for a freedom", {"Part": "drawer-1", "relative to": "housing-1"}, "Drawer slides along X"),
+        ("Ask for a gap", {"Between": "housing-1", "and": "drawer-1"}, "Gap of Drawer to Housing"),
+        ("Ask for a change test", {"Students set": "drawer.length"}, "Follows a change of Length"),
+    ):
+        box = assembly.locator("details").filter(has_text=words)
+        box.locator("summary").click()
+        for label, value in fill.items():
+            box.get_by_label(re.compile(f"^{label}")).select_option(value)
+        if "freedom" in words:
+            box.get_by_label("slide along X").check()
+        if "gap" in words:
+            box.get_by_label("At most").fill("0.6")
+        if "change" in words:
+            box.get_by_label("to", exact=True).fill("80")
+        box.get_by_role("button", name="Ask for it").click()
+        titles = assembly.locator("input[name=check_title]")
+        expect(titles.last).to_have_value(re.compile(title), timeout=60_000)
+        expect(earns).to_be_visible(timeout=60_000)
+        expect(teacher.get_by_text("being read and measured")).to_have_count(0, timeout=60_000)
+    teacher.get_by_role("link", name="Sheet", exact=True).click()
+    line = teacher.locator("#drawings [data-check='drawer.length']")
+    before = line.bounding_box()
+    teacher.get_by_label("Dimension").select_option("drawer.length")
+    teacher.get_by_label("Up, mm").fill("-5")
+    teacher.get_by_role("button", name="Move it").click()
+    expect(teacher.get_by_label("Up, mm")).to_have_value("0")
+    after = line.bounding_box()
+    assert before
+    assert after
+    assert after["height"] > before["height"] + 10
+    assert Axe().run(teacher).response["violations"] == []
+    teacher.get_by_role("link", name="Back to the draft").click()
 
 
 def test_what_is_no_model_is_refused_at_once(address: str, school: School) -> None:

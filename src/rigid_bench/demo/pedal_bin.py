@@ -231,7 +231,7 @@ def bundle() -> dict[str, bytes]:
     """Make the exercise bundle: its files by name."""
     sizes = Sizes()
     dimensions = _dimensions(sizes)
-    made = {"origin": "made", "process": "laser cut"}
+    made = {"origin": "made", "process": "printed"}  # pedal and arm carry studs, which no sheet gives
     exercise = {
         "format": "rigid-bench/exercise",
         "version": 1,

@@ -217,7 +217,14 @@ def bundle() -> dict[str, bytes]:
         "parts": [
             {"id": "housing", "name": "Housing", "file": "housing.step", "origin": "supplied", "process": "printed"},
             {"id": "drawer", "name": "Drawer", "file": "drawer.step", "origin": "made", "process": "printed"},
-            {"id": "knob", "name": "Knob", "file": "knob.step", "origin": "made", "process": "milled"},
+            {
+                "id": "knob",
+                "name": "Knob",
+                "file": "knob.step",
+                "origin": "made",
+                "process": "milled",
+                "symmetric": [plane((0, 0, 0), RIGHT), plane((0, 0, 0), UP)],
+            },
         ],
         "reference": "reference.build.json",
         "flow": "required",

@@ -272,6 +272,8 @@ def bundle() -> dict[str, bytes]:
     dimensions = _dimensions(sizes)
     origins = {"base": "supplied", "bearing": "bought", "screw": "bought", "dowel": "bought"}
     counts = {"screw": 4, "dowel": 2}
+    across: Vector = (0, 1, 0)
+    symmetric = {"mast": [across, (1, 0, 0)], "collar": [across], "vane": [across], "rotor": [across]}
     exercise = {
         "format": "rigid-bench/exercise",
         "version": 1,
@@ -287,6 +289,7 @@ def bundle() -> dict[str, bytes]:
                 "file": f"{part}.step",
                 "origin": origins.get(part, "made"),
                 "count": counts.get(part, 1),
+                "symmetric": [plane((0, 0, 0), way) for way in symmetric.get(part, ())],
                 **({} if part in origins else {"process": "printed" if part != "mast" else "turned"}),
             }
             for part, name in _NAMES.items()

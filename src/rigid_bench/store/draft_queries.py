@@ -72,6 +72,14 @@ def change_draft(session: Session, draft: Draft, document: dict[str, Any]) -> No
     _put(session, draft, document)
 
 
+def move_on_sheet(session: Session, draft: Draft, document: dict[str, Any]) -> None:
+    """Keep where dimensions stand on the sheet; what was found of the draft still holds."""
+    state = draft.state
+    change_draft(session, draft, document)
+    draft.state = state
+    session.flush()
+
+
 def undo_draft(session: Session, draft: Draft) -> bool:
     """Go back to the document before; False where there is none."""
     if not draft.past:
@@ -109,6 +117,12 @@ def all_versions(session: Session) -> Sequence[ExerciseVersion]:
     """List all released versions, by exercise, newest first."""
     query = select(ExerciseVersion).order_by(ExerciseVersion.exercise, ExerciseVersion.number.desc())
     return session.scalars(query).all()
+
+
+def newest_version(session: Session, exercise: str) -> ExerciseVersion | None:
+    """Return the newest released version of an exercise, by the exercise's id."""
+    query = select(ExerciseVersion).where(ExerciseVersion.exercise == exercise)
+    return session.scalars(query.order_by(ExerciseVersion.number.desc()).limit(1)).first()
 
 
 def version_or_none(session: Session, version_id: int) -> ExerciseVersion:

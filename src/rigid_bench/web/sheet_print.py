@@ -1,27 +1,35 @@
 """The exercise sheet on paper: each part in three views at a standard scale, with its sizes and a title block."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from markupsafe import Markup
 
 from rigid_bench.core.exercise.cautions import cautions
-from rigid_bench.core.exercise.exercise import ExerciseModel
+from rigid_bench.core.exercise.drawn import DrawnView, draw_dimensions
+from rigid_bench.core.exercise.exercise import CheckModel, ExerciseModel, PartModel
 from rigid_bench.core.exercise.pictures import ViewModel
+from rigid_bench.core.exercise.words import symmetry_words
+from rigid_bench.core.feature import PlaneFeature
 from rigid_bench.core.grading.report import CheckText, Prepared
-from rigid_bench.core.standards.scales import largest_scale, scale_text
-from rigid_bench.store.tables import ExerciseVersion
+from rigid_bench.core.standards.scales import SCALES, largest_scale, scale_text
+from rigid_bench.core.units import MM_PER_UNIT
+from rigid_bench.web.figures.drawing import drawing_svg
 from rigid_bench.web.figures.views import view_svg
 from rigid_bench.web.print import to_pdf
 from rigid_bench.web.render import templates
 
 Paper = Literal["a4", "a3"]
 Angle = Literal["third", "first"]
-#: mm: what is left for views beside margins, sizes and title block.
-_ROOM: dict[Paper, tuple[float, float]] = {"a4": (255.0, 95.0), "a3": (380.0, 180.0)}
+#: mm: what is left between the margins, above the title block.
+_ROOM: dict[Paper, tuple[float, float]] = {"a4": (275.0, 168.0), "a3": (398.0, 255.0)}
+#: mm: the head of the list of sizes, and one of its lines.
+_HEAD, _LINE = 12.0, 5.2
 #: CSS pixels in a millimetre; mm between views.
-_PX, _BETWEEN = 96 / 25.4, 14.0
+_PX, _BETWEEN = 96 / 25.4, 8.0
+#: Values that stand in a drawing; what is free or assumed stands in the list.
+_DRAWN = ("required", "optional", "calculated", "shown")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,19 +38,26 @@ class Drawn:
 
     svg: Markup
     name: str
+    #: mm
+    width: float
+    height: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DrawnPart:
     """One part's page."""
 
+    id: str
     name: str
     scale: str
     #: Upper and lower row, left to right; None where there is nothing.
     rows: Sequence[Sequence[Drawn | None]]
     #: mm, of the two columns.
     widths: tuple[float, float]
+    #: What stands in the list: what no view shows, and sums and hints.
     checks: Sequence[CheckText]
+    #: About which planes it is symmetric, or "".
+    symmetry: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,7 +69,7 @@ class DrawnAssembly:
 
 
 def sheet_pdf(
-    version: ExerciseVersion,
+    version: str,
     exercise: ExerciseModel,
     prepared: Prepared,
     *,
@@ -67,7 +82,9 @@ def sheet_pdf(
 
     Parameters
     ----------
-    version, exercise, prepared
+    version
+        Stands in the title block, such as "v2".
+    exercise, prepared
         What it shows.
     school
         Stands in the title block: the class.
@@ -79,8 +96,11 @@ def sheet_pdf(
     blanks
         A variant for a test: the required sizes are left out.
     """
-    room = _ROOM[paper]
     processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
+    others = [each for each in prepared.checks if each.part is None]
+    lines = len(exercise.parts) + len(others) + 3 * len(cautions(processes))
+    parts = drawn_parts(exercise, prepared, paper=paper, angle=angle, blanks=blanks)
+    bought = {part.id for part in exercise.parts if part.origin == "bought"}
     text = templates.env.get_template("print_sheet.html").render(
         version=version,
         exercise=exercise,
@@ -88,65 +108,182 @@ def sheet_pdf(
         paper=paper,
         angle=angle,
         blanks=blanks,
-        drawn=[
-            _part(part.name, prepared.sheet.parts[part.id], _checks(prepared, part.id), room, angle)
-            for part in exercise.parts
-            if part.id in prepared.sheet.parts
-        ],
-        assembly=_assembly(prepared.sheet.assembly, room) if prepared.sheet.assembly else None,
-        others=[each for each in prepared.checks if each.part is None],
+        drawn=[each for each in parts if each.id not in bought],
+        assembly=_assembly(prepared.sheet.assembly, _left(_ROOM[paper], lines)) if prepared.sheet.assembly else None,
+        others=others,
         cautions=cautions(processes),
         symbol=projection_symbol(angle),
     )
     return to_pdf(text)
 
 
-def _checks(prepared: Prepared, part: str) -> list[CheckText]:
-    return [each for each in prepared.checks if each.part == part]
+def _left(room: tuple[float, float], lines: int) -> tuple[float, float]:
+    """Return what so many lines of lists leave of a page for a picture, mm; at least a third of it."""
+    return room[0], max(room[1] / 3, room[1] - 2 * _HEAD - _LINE * lines)
 
 
-def _size(view: ViewModel) -> tuple[float, float]:
-    (left, bottom), (right, top) = view.box
-    return right - left, top - bottom
+def drawn_parts(
+    exercise: ExerciseModel, prepared: Prepared, *, paper: Paper = "a4", angle: Angle = "third", blanks: bool = False
+) -> list[DrawnPart]:
+    """Draw each part that has a model, at the largest standard scale at which views and dimensions fit."""
+    return [
+        _part(part, exercise, prepared, _ROOM[paper], angle, blanks)
+        for part in exercise.parts
+        if part.id in prepared.sheet.parts
+    ]
+
+
+def dimension_text(check: CheckModel, required: str, units: str) -> str:
+    """Write a dimension as it stands in a drawing: its sign, its nominal, its own tolerance.
+
+    Examples
+    --------
+    >>> from rigid_bench.core.exercise.exercise import CheckModel
+    >>> given = {"id": "b", "title": "Bore", "kind": "dimension", "marks": 1, "measure": "diameter"}
+    >>> dimension_text(CheckModel.model_validate({**given, "tolerance": "H7"}), "Ø6 H7 mm (5 + 1)", "mm")
+    'Ø6 H7'
+    >>> dimension_text(CheckModel.model_validate(given), "16 ±0.2 mm", "mm")
+    'Ø16'
+    """
+    sign = {"diameter": "Ø", "pitch_circle": "hole circle Ø", "radius": "R", "chamfer": "chamfer ", "depth": "depth ",
+            "pitch": "pitch "}.get(str(check.fields.get("measure")), "")  # fmt: skip
+    words = required.partition(" (")[0].replace(f" {units}", "").lstrip("ØR").strip()
+    if not check.fields.get("tolerance"):
+        words = words.split(" ")[0]
+        words += "°" if "°" in required and "°" not in words else ""
+    return f"{sign}{words}"
+
+
+def _texts(checks: Sequence[CheckModel], required: Mapping[str, str], units: str) -> dict[str, str]:
+    """Write the dimensions of a part; a count of like holes stands before their diameter."""
+    counts = {_key(each): each.fields.get("nominal") for each in checks if "count" in str(each.fields.get("measure"))}
+    found = {}
+    for each in checks:
+        if each.id not in required or each.fields.get("value", "required") not in _DRAWN:
+            continue
+        many = counts.get(_key(each)) if each.fields.get("measure") == "diameter" else None
+        before = f"{many:g} × " if isinstance(many, int | float) and many > 1 else ""
+        found[each.id] = before + dimension_text(each, required[each.id], units)
+    return found
+
+
+def _key(check: CheckModel) -> str:
+    return str(check.fields.get("of"))
 
 
 def _part(
-    name: str, views: Sequence[ViewModel], checks: Sequence[CheckText], room: tuple[float, float], angle: Angle
+    part: PartModel,
+    exercise: ExerciseModel,
+    prepared: Prepared,
+    room: tuple[float, float],
+    angle: Angle,
+    blanks: bool,
 ) -> DrawnPart:
-    front, top, side = views[:3]
-    (wide, high), (deep, _) = _size(front), _size(side)
-    scale = largest_scale(wide + deep, high + _size(top)[1], paper=(room[0] - 3 * _BETWEEN, room[1] - 2 * _BETWEEN))
-
-    def drawn(view: ViewModel) -> Drawn:
-        svg = view_svg(view, scale=scale * _PX, label=f"{name}, {view.name}")
-        return Drawn(svg=svg, name=view.name)
-
-    if angle == "third":
-        rows: list[list[Drawn | None]] = [[drawn(top), None], [drawn(front), drawn(side)]]
-        widths = (wide, deep)
-    else:
-        rows = [[drawn(side), drawn(front)], [None, drawn(top)]]
-        widths = (deep, wide)
+    views = prepared.sheet.parts[part.id][:3]
+    own = [each for each in exercise.checks if each.kind == "dimension" and each.fields.get("part") == part.id]
+    listed = [each for each in prepared.checks if each.part == part.id]
+    texts = _texts(own, {each.id: each.required for each in listed}, exercise.units)
+    mm = MM_PER_UNIT[exercise.units]
+    planes = [each.feature(mm=mm) for each in part.symmetric]
+    for scale in SCALES:
+        found = _aligned(draw_dimensions(views, own, texts, scale=scale, mm=mm, shifts=exercise.shifts), views)
+        columns, rows = _columns(views, found, scale, angle)
+        rest = _in_list(own, listed, found, blanks=blanks)
+        high = sum(rows) + _BETWEEN + (_HEAD + _LINE * len(rest) if rest else 0.0)
+        if sum(columns) + _BETWEEN <= room[0] and high <= room[1]:
+            break
+    drawn = [
+        Drawn(
+            svg=drawing_svg(each, found[each.name], scale=scale, label=f"{part.name}, {each.name}", blanks=blanks),
+            name=each.name,
+            width=_size(each, found[each.name], scale)[0],
+            height=_size(each, found[each.name], scale)[1],
+        )
+        for each in views
+    ]
+    front, top, side = drawn
     return DrawnPart(
-        name=name,
+        id=part.id,
+        name=part.name,
         scale=scale_text(scale),
-        rows=rows,
-        widths=(widths[0] * scale + _BETWEEN, widths[1] * scale + _BETWEEN),
-        checks=checks,
+        rows=[[top, None], [front, side]] if angle == "third" else [[side, front], [None, top]],
+        widths=(columns[0] + _BETWEEN, columns[1] + _BETWEEN),
+        checks=rest,
+        symmetry=symmetry_words([each for each in planes if isinstance(each, PlaneFeature)], mm),
     )
 
 
+def _in_list(
+    own: Sequence[CheckModel], listed: Sequence[CheckText], found: Mapping[str, DrawnView], *, blanks: bool
+) -> list[CheckText]:
+    """Return what stands in the list: what no view shows, sums and hints; on a test, all that is asked."""
+    placed = {each.check for view in found.values() for each in view.dimensions}
+    placed |= {each.id for each in own if "count" in str(each.fields.get("measure")) and each.fields.get("of")}
+    return [
+        each for each in listed if each.id not in placed or "(" in each.required or each.hint or (blanks and each.marks)
+    ]
+
+
+def _aligned(found: Mapping[str, DrawnView], views: Sequence[ViewModel]) -> dict[str, DrawnView]:
+    """Leave as much beside views that stand above or beside each other, so that they are in line."""
+    front, top, side = (each.name for each in views)
+    reach = {name: list(each.reach) for name, each in found.items()}
+    for names, sides in (((front, top), (0, 2)), ((front, side), (1, 3))):
+        for k in sides:
+            most = max(reach[name][k] for name in names)
+            for name in names:
+                reach[name][k] = most
+    return {name: each.model_copy(update={"reach": reach[name]}) for name, each in found.items()}
+
+
+def _size(view: ViewModel, drawn: DrawnView, scale: float) -> tuple[float, float]:
+    """Return how large a view is on paper with its dimensions, mm."""
+    (left, bottom), (right, top) = view.box
+    before, below, after, above = drawn.reach
+    return (right - left) * scale + before + after + 2.0, (top - bottom) * scale + below + above + 2.0
+
+
+def _columns(
+    views: Sequence[ViewModel], found: Mapping[str, DrawnView], scale: float, angle: Angle
+) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Return the widths of the two columns of views, and the heights of the two rows, mm."""
+    (front, front_high), (top, top_high), (side, side_high) = (_size(each, found[each.name], scale) for each in views)
+    columns = (max(front, top), side) if angle == "third" else (side, max(front, top))
+    rows = (top_high, max(front_high, side_high)) if angle == "third" else (max(front_high, side_high), top_high)
+    return columns, rows
+
+
 def _assembly(view: ViewModel, room: tuple[float, float]) -> DrawnAssembly:
-    scale = largest_scale(*_size(view), paper=(room[0], room[1] - _BETWEEN))
+    (left, bottom), (right, top) = view.box
+    scale = largest_scale(right - left, top - bottom, paper=room)
     return DrawnAssembly(svg=view_svg(view, scale=scale * _PX, label="assembly"), scale=scale_text(scale))
+
+
+def part_svg(part: DrawnPart) -> Markup:
+    """Put a part's views together to one SVG, mm."""
+    body, width, y = [], sum(part.widths), 0.0
+    for row in part.rows:
+        x = 0.0
+        shown = [each for each in row if each]
+        for view, column in zip(row, part.widths, strict=True):
+            if view:
+                placed = f'<svg x="{x:.2f}" y="{y + max(each.height for each in shown) - view.height:.2f}"'
+                body.append(Markup(str(view.svg).replace('mm"', '"').replace("<svg", placed, 1)))
+            x += column
+        y += max(each.height for each in shown) + _BETWEEN
+    return Markup(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {w:.1f} {h:.1f}" width="{w:.1f}mm" height="{h:.1f}mm">'
+        "<title>{name}, {scale}</title>{body}</svg>"
+    ).format(w=width, h=y, name=part.name, scale=part.scale, body=Markup("").join(body))
 
 
 def projection_symbol(angle: Angle) -> Markup:
     """Draw the symbol of the projection: a truncated cone in two views (ISO 128-3; from memory)."""
-    cone = '<path d="M{} 8 l22 -4 v22 l-22 -4 z" class="symbol"/>'  # its small end to the left
-    rings = '<circle cx="{0}" cy="15" r="11" class="symbol"/><circle cx="{0}" cy="15" r="7" class="symbol"/>'
+    drawn_so = 'fill="none" stroke="#17242b"'
+    cone = f'<path d="M{{}} 8 l22 -4 v22 l-22 -4 z" {drawn_so}/>'  # its small end to the left
+    rings = "".join(f'<circle cx="{{0}}" cy="15" r="{radius}" {drawn_so}/>' for radius in (11, 7))
     # seen from the left: in third angle that view stands on the left, in first angle on the right
-    drawn = rings.format(15) + cone.format(34) if angle == "third" else cone.format(4) + rings.format(46)
+    symbol = rings.format(15) + cone.format(34) if angle == "third" else cone.format(4) + rings.format(46)
     return Markup('<svg width="60" height="30" viewBox="0 0 60 30" role="img" aria-label="{} angle">{}</svg> ').format(
-        angle, Markup(drawn)
+        angle, Markup(symbol)
     )

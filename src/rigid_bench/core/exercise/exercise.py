@@ -1,7 +1,7 @@
 """The exercise bundle: parts, checks, stages and marks, with its reference files."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal
 
 from pydantic import ConfigDict, Field, ValidationError, model_validator
@@ -89,6 +89,8 @@ class ExerciseModel(Document):
     as_modelled: Annotated[float, Field(gt=0, le=10)] = 0.01
     checks: Annotated[list[CheckModel], Field(max_length=1000)]
     stages: list[StageModel] = []
+    #: By check: how far a person has moved its dimension on the sheet, mm on paper.
+    shifts: dict[str, tuple[float, float]] = {}
 
     @model_validator(mode="after")
     def _names_are_sound(self) -> "ExerciseModel":
@@ -113,6 +115,8 @@ class Exercise:
     part_files: Mapping[str, bytes]
     #: The solved assembly, or None for an exercise of single parts.
     reference: Build | None
+    #: A size was changed on purpose: faces may stand far from where the references have them.
+    is_changed: bool = False
 
     @property
     def mm(self) -> float:
@@ -137,6 +141,12 @@ class Exercise:
         alike = [each.id for each in self.reference.instances if each.part == found.part]
         name = self.part_name(found.part)
         return name if len(alike) == 1 else f"{name} {alike.index(instance) + 1}"
+
+
+def after_change(exercise: Exercise, checks: Sequence[CheckModel]) -> Exercise:
+    """Return an exercise that asks these checks of the same parts after a size was changed; it has no stages."""
+    model = exercise.model.model_copy(update={"checks": list(checks), "stages": []})
+    return replace(exercise, model=model, is_changed=True)
 
 
 def read_exercise(files: Mapping[str, bytes]) -> Exercise:

@@ -3,21 +3,25 @@
 Values of the trade are common practice, no source.
 """
 
-import numpy as np
+from collections.abc import Iterator, Sequence
 
 from rigid_bench.core.assembly.clearance import clearances, place
 from rigid_bench.core.assembly.contacts import find_contacts
-from rigid_bench.core.exercise.exercise import Exercise, PartModel
+from rigid_bench.core.exercise.audit import features_of
+from rigid_bench.core.exercise.bought_in import bought_in_faults
+from rigid_bench.core.exercise.exercise import CheckModel, Exercise, PartModel
+from rigid_bench.core.exercise.process_advice import process_advice
 from rigid_bench.core.exercise.references import read_reference
-from rigid_bench.core.feature import CylinderFeature
+from rigid_bench.core.exercise.unknowns import is_one
+from rigid_bench.core.feature import CylinderFeature, PlaneFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.faces import Plane
 from rigid_bench.core.geometry.feature_measures import edge_distance
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.inventory import inventory_of
 from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.geometry.register import Registration
-from rigid_bench.core.standards.bearings import BEARINGS
 from rigid_bench.core.tolerance import Tolerance
 
 #: mm, the thinnest wall that a process makes.
@@ -42,16 +46,17 @@ def find_faults(exercise: Exercise, *, tolerance: Tolerance) -> list[str]:
     """
     parts = {each.id: each for each in exercise.model.parts if each.file}
     shapes = {name: read_reference(exercise, each, tolerance=tolerance) for name, each in parts.items()}
-    found = [fault for name, part in parts.items() for fault in _of_part(part, shapes[name], exercise.mm, tolerance)]
+    found = [fault for name, part in parts.items() for fault in _of_part(part, shapes[name], exercise, tolerance)]
     return found + _of_fits(exercise, parts, shapes, tolerance)
 
 
-def _of_part(part: PartModel, shape: PartFeatures, mm: float, tolerance: Tolerance) -> list[str]:
+def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance: Tolerance) -> list[str]:
+    mm, checks = exercise.mm, exercise.model.checks
     if part.origin == "bought":
-        return _of_bearing(part, shape, mm)
+        return list(bought_in_faults(part, shape, mm=mm))
     if part.origin != "made":
         return []
-    found = []
+    found = [*process_advice(part, shape, mm=mm, tolerance=tolerance), *_unsaid(part, shape, checks, mm, tolerance)]
     least = LEAST_WALL.get(part.process or "", 0.0)
     wall = inventory_of(shape, tolerance).least_wall
     if wall is not None and wall.thickness < least - _NO_GAP:
@@ -72,17 +77,22 @@ def _of_part(part: PartModel, shape: PartFeatures, mm: float, tolerance: Toleran
     return found
 
 
-def _of_bearing(part: PartModel, shape: PartFeatures, mm: float) -> list[str]:
-    """A ring that is nearly a bearing of the tables has a size that no catalogue has."""
-    bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
-    if len(bores) != 1 or "bearing" not in part.name.lower():
-        return []
-    sizes = np.sort(shape.extents)
-    for each in BEARINGS.values():
-        if np.allclose([bores[0], *sizes], [each.bore, each.width, each.outside, each.outside], atol=0.02):
-            return []
-    said = " × ".join(f"{value / mm:.4g}" for value in (bores[0], sizes[-1], sizes[0]))
-    return [f"{part.name}: no bearing in the tables is {said}. Look the size up, or say that it is made."]
+def _unsaid(
+    part: PartModel, shape: PartFeatures, checks: Sequence[CheckModel], mm: float, tolerance: Tolerance
+) -> Iterator[str]:
+    """A width of a regular polygon says that it is across its flats."""
+    sides = {k for each in inventory_of(shape, tolerance).polygons for k in each.walls}
+    flats = [each for k, each in enumerate(shape.surfaces) if k in sides and isinstance(each, Plane)]
+    for check in checks:
+        if check.fields.get("part") != part.id or check.fields.get("measure") != "length":
+            continue
+        ends = features_of(check, mm)
+        on_sides = [any(is_one(end, PlaneFeature(flat.point, flat.normal)) for flat in flats) for end in ends]
+        if on_sides and all(on_sides) and "flat" not in check.title.lower():
+            yield (
+                f"{part.name}: {check.title} is the width of a regular polygon and does not say across what. "
+                "Call it across flats, or ask the measure across_flats."
+            )
 
 
 def _of_fits(

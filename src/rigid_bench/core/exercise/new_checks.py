@@ -186,3 +186,10 @@ def gap(
     if between is not None:
         check["between"] = [each.feature.model_dump(mode="json", exclude_none=True) for each in between]
     return check
+
+
+def change(check: Mapping[str, Any], value: float | None) -> dict[str, Any]:
+    """Make a check of what a change of one dimension does to the rest."""
+    if value is None:
+        raise FormRejected("change", "no new value was given", "Type what the size is to become")
+    return {"title": f"Follows a change of {check['title']}", "kind": "change", "marks": 2, "set": {check["id"]: value}}

@@ -162,9 +162,9 @@ def _candidates(
     for chamfer in inventory_of(part, tolerance).chamfers:
         slant = part.surfaces[chamfer.surface]
         if isinstance(slant, Plane):
-            face = feature_document(PlaneFeature(slant.point, slant.normal))
-            yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": face}
-            yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": face}
+            of = feature_document(PlaneFeature(slant.point, slant.normal))
+            yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": of}
+            yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": of}
     for each in inventory_of(part, tolerance).fillets:
         surface = part.surfaces[each.surface]
         if isinstance(surface, Cylinder):

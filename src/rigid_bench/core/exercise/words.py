@@ -1,5 +1,7 @@
 """What a face or hole of a part is called on a sheet: what it is, and where."""
 
+from collections.abc import Sequence
+
 from rigid_bench.core.feature import CylinderFeature, PlaneFeature
 
 _SIDES = (("left", "right"), ("front", "back"), ("bottom", "top"))
@@ -22,6 +24,19 @@ def side_of(face: PlaneFeature) -> str:
         if abs(along) > _ALONG:
             return high if along > 0 else low
     return "slant"
+
+
+def symmetry_words(planes: Sequence[PlaneFeature], mm: float) -> str:
+    """Say about which planes a part is symmetric; empty for none.
+
+    Examples
+    --------
+    >>> import numpy as np
+    >>> symmetry_words([PlaneFeature(np.array([0.0, 15, 0]), np.array([0.0, 1, 0]))], 1.0)
+    'Symmetric about y = 15'
+    """
+    said = [plane_words(each, mm).split(", ", 1)[-1] for each in planes]
+    return f"Symmetric about {' and '.join(said)}" if said else ""
 
 
 def plane_words(face: PlaneFeature, mm: float) -> str:

@@ -23,8 +23,9 @@ from rigid_bench.core.geometry.register import Registration
 _Array = NDArray[np.float64]
 #: How far (rad) a face may be tilted and still be the face that was meant.
 _TILT = np.radians(10)
-#: How far off, as a share of the part's size, a face may stand and still be the one meant.
-_REACH = 0.25
+#: How far off, as a share of the part's size, a face may stand and still be the one meant; and where a size was
+#: changed on purpose.
+_REACH, AFTER_A_CHANGE = 0.25, 2.0
 #: A shift of a face within its own plane says less than a shift of the plane.
 _LATERAL = 0.25
 #: Between faces that are about as near, the one of like area is meant: as a share of the part's size.
@@ -51,6 +52,8 @@ class Laid:
     registration: Registration
     #: The student's part is so many times as large; `part` is as large as it should be.
     scale: float = 1.0
+    #: How far off, as a share of the part's size, a face may stand and still be the one meant.
+    reach: float = _REACH
 
     @property
     def pose(self) -> Pose:
@@ -63,7 +66,7 @@ class Laid:
         sizes = [np.array([each.area for each in flats_of(part)]) for part in (self.reference, self.part)]
         unlike = np.abs(np.log(sizes[0])[:, None] - np.log(sizes[1])[None])
         costs = self._flat_costs(*wanted, *found) + _UNLIKE * self.reference.size * np.minimum(unlike, 1.0)
-        return _assign(costs, _REACH * self.reference.size)
+        return _assign(costs, self.reach * self.reference.size)
 
     def _flat_costs(self, points: _Array, normals: _Array, own_points: _Array, own_normals: _Array) -> _Array:
         turned, placed = self.pose.direction(normals), self.pose.point(points)
@@ -97,7 +100,7 @@ class Laid:
         is_other = ref.hollow[:, None] != own.hollow[None]
         is_other |= np.abs(axes @ own.directions.T) < np.cos(_TILT)
         is_other |= ref.whole[:, None] & ~own.whole[None]
-        return _assign(np.where(is_other, np.inf, cost), _REACH * self.reference.size)
+        return _assign(np.where(is_other, np.inf, cost), self.reach * self.reference.size)
 
     def flat(self, feature: PlaneFeature, *, where: str) -> Flat | None:
         """Return the student's face for a plane of the reference, or None where it is missing."""

@@ -15,7 +15,7 @@ from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.correspond import Laid
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.match import Matching
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report import CheckResult, Report
 from rigid_bench.core.grading.submission import Submission
 from rigid_bench.core.tolerance import Tolerance
 
@@ -32,6 +32,8 @@ class Context:
     #: Results of the checks before this one, in the exercise's order: a gap may name a size as its cause.
     done: list[CheckResult]
     progress: Callable[[str], None]
+    #: Grades other files by another exercise: a changed model by what is asked after the change.
+    regrade: Callable[[Exercise, Mapping[str, bytes]], Report]
     #: By check: the build with the one step taken that puts its freedom right.
     repairs: dict[str, Build] = field(default_factory=dict)
     #: Parts that are off together: the check that said so first.

@@ -13,6 +13,8 @@ from rigid_bench.core.exercise.pointable import Pointable, numbers_of, pointable
 from rigid_bench.core.exercise.propose_sizes import missing_dimensions
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.sheet import make_sheet
+from rigid_bench.core.exercise.sheet_faults import find_sheet_faults
+from rigid_bench.core.grading.asked import DimensionFields, asked
 from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report import Prepared
 from rigid_bench.core.tolerance import Tolerance
@@ -87,7 +89,7 @@ def examine(
     progress("Naming what can be pointed at")
     pointed = _pointed(exercise, audit, tolerance)
     progress("Looking for faults of the sheet")
-    faults = find_faults(exercise, tolerance=tolerance)
+    faults = [*find_sheet_faults(exercise, _nominals(exercise)), *find_faults(exercise, tolerance=tolerance)]
     progress("Grading the reference by its own exercise")
     named = {each.file for each in exercise.model.parts if each.file} | {exercise.model.reference}
     handed_in = {name: data for name, data in files.items() if name in named}
@@ -120,6 +122,12 @@ def _places(exercise: Exercise) -> dict[str, PlacedInstance]:
         )
         for each in instances
     }
+
+
+def _nominals(exercise: Exercise) -> dict[str, float]:
+    """Return what each dimension asks, in the exercise's unit."""
+    sizes = [each for each in exercise.model.checks if each.kind == "dimension"]
+    return {each.id: asked(each, DimensionFields.model_validate(each.fields), exercise).nominal for each in sizes}
 
 
 def _pointed(exercise: Exercise, audit: AuditReport, tolerance: Tolerance) -> dict[str, Any]:

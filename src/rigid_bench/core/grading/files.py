@@ -25,6 +25,8 @@ class Files:
     models: Mapping[str, bytes]
     #: The same assembly exported again after dragging: files whose name ends in "moved".
     moved: Mapping[str, bytes]
+    #: The model after a size was changed, with its build file: files whose name ends in "changed".
+    changed: Mapping[str, bytes]
     #: Name and bytes of the build file, or None.
     build: tuple[str, bytes] | None
     #: What the student says beside it, by check id.
@@ -48,33 +50,47 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
     UnreadableFile
         There is nothing in it, a file of another kind, or more than one build file.
     """
+    unpacked = _unpacked(files)
+    changed = {name: data for name, data in unpacked.items() if _ends_in(name, "changed")}
+    if len(changed) == len(unpacked):
+        changed = {}
     models: dict[str, bytes] = {}
     builds: list[tuple[str, bytes]] = []
     statements: dict[str, str] = {}
-    for name, data in _unpacked(files).items():
-        if is_build(data):
+    for name, data in unpacked.items():
+        if name in changed and not name.lower().endswith(".build.json"):
+            _known_kind(name, data)
+        elif name in changed:
+            continue
+        elif is_build(data):
             builds.append((name, data))
         elif name.rsplit("/", 1)[-1] == STATEMENTS:
             statements |= read_statements(data)
-        elif is_mesh(name, data) or is_step(name, data):
-            models[name] = data
-        elif name.lower().endswith(".json"):
-            raise UnreadableFile(name, "this JSON file is not a build file", HAND_IN)
         else:
-            raise UnreadableFile(name, "this is neither a STEP, STL or 3MF file nor a build file", HAND_IN)
+            _known_kind(name, data)
+            models[name] = data
     if len(builds) > 1:
         raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
     if not models and not builds:
         raise UnreadableFile("submission", "there is no file in it", HAND_IN)
-    moved = {name: data for name, data in models.items() if _is_moved(name)}
+    moved = {name: data for name, data in models.items() if _ends_in(name, "moved")}
     if len(moved) == len(models):
         moved = {}
     rest = {name: data for name, data in models.items() if name not in moved}
-    return Files(models=rest, moved=moved, build=builds[0] if builds else None, statements=statements)
+    return Files(models=rest, moved=moved, changed=changed, build=builds[0] if builds else None, statements=statements)
 
 
-def _is_moved(name: str) -> bool:
-    return name.lower().rsplit("/", 1)[-1].rsplit(".", 1)[0].endswith("moved")
+def _known_kind(name: str, data: bytes) -> None:
+    """Refuse what is no model."""
+    if is_mesh(name, data) or is_step(name, data):
+        return
+    if name.lower().endswith(".json"):
+        raise UnreadableFile(name, "this JSON file is not a build file", HAND_IN)
+    raise UnreadableFile(name, "this is neither a STEP, STL or 3MF file nor a build file", HAND_IN)
+
+
+def _ends_in(name: str, word: str) -> bool:
+    return name.lower().rsplit("/", 1)[-1].split(".", 1)[0].endswith(word)
 
 
 def is_step(name: str, data: bytes) -> bool:
@@ -103,7 +119,8 @@ def check_files(files: Mapping[str, bytes]) -> None:
         Saying which file, which place in it, and what to do.
     """
     found = sort_files(files)
-    for name, data in {**found.models, **found.moved}.items():
+    changed = {name: data for name, data in found.changed.items() if not is_build(data)}
+    for name, data in {**found.models, **found.moved, **changed}.items():
         if is_mesh(name, data):
             check_mesh(data, name=name)
         else:

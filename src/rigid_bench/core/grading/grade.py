@@ -72,6 +72,7 @@ def grade_whole(
         tolerance=tolerance,
         done=done,
         progress=progress,
+        regrade=lambda other, changed: grade(other, changed, tolerance=tolerance, progress=progress),
     )
     for check in (each for each in exercise.model.checks if not each.is_shown):
         progress(f"Checking: {check.title}")

@@ -5,7 +5,7 @@ part by where they stand relative to the base.
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
 import numpy as np
@@ -14,7 +14,7 @@ from scipy.optimize import linear_sum_assignment
 
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import AFTER_A_CHANGE, Laid
 from rigid_bench.core.geometry.distance import scaled as resized
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.read_model import read_part
@@ -79,7 +79,8 @@ def match(
 
     def lay(part: str, handed: PartFeatures) -> tuple[Laid, ...]:
         if part in references:
-            return _lay(references[part], handed, tolerance)
+            laid = _lay(references[part], handed, tolerance)
+            return tuple(replace(each, reach=AFTER_A_CHANGE) for each in laid) if exercise.is_changed else laid
         return (lay_described(exercise, part, handed, tolerance),)
 
     columns = range(len(submission.parts))

@@ -1,7 +1,7 @@
 """What a student handed in and what it says: parts with geometry, instances with poses, mates."""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from rigid_bench.core.assembly.build import Build, Part, read_build
 from rigid_bench.core.errors import InvalidDocument
@@ -33,6 +33,8 @@ class Submission:
     statements: Mapping[str, str]
     #: Where each instance stands in the export after dragging, or None; empty without such an export.
     moved: tuple[Pose | None, ...] = ()
+    #: The files of the model after a size was changed; empty without such.
+    changed: Mapping[str, bytes] = field(default_factory=dict)
 
 
 def read_submission(
@@ -63,6 +65,7 @@ def read_submission(
     models = _read_all(sorted_files.models, progress)
     reader = _Reader(models, tolerance, progress, sorted_files.statements)
     found = reader.declared(build, sorted_files) if build else reader.placed()
+    found = replace(found, changed=sorted_files.changed)
     if not sorted_files.moved:
         return found
     moved = _read_all(sorted_files.moved, progress)

@@ -83,3 +83,5 @@ WASHERS = {
         (8, 8.4, 16, 1.6), (10, 10.5, 20, 2), (12, 13, 24, 2.5), (16, 17, 30, 3), (20, 21, 37, 3), (24, 25, 44, 4),
     )
 }  # fmt: skip
+#: ISO 2338 and ISO 8734, parallel and dowel pins: diameters (from memory).
+DOWELS = (1, 1.5, 2, 2.5, 3, 4, 5, 6, 8, 10, 12, 16, 20)

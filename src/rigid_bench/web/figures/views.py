@@ -48,11 +48,13 @@ def view_svg(view: ViewModel, *, scale: float, label: str, over: Markup = Markup
     width, height = (right - left) * scale + 2 * _MARGIN, (top - bottom) * scale + 2 * _MARGIN
 
     hidden = (
-        Markup('<path d="{}" class="edge-hidden"/>').format(_path(view.hidden, view, scale))
+        Markup('<path d="{}" class="edge-hidden" fill="none" stroke="#56606a" stroke-dasharray="4 2.5"/>').format(
+            _path(view.hidden, view, scale)
+        )
         if view.hidden
         else Markup("")
     )
-    seen = Markup('<path d="{}" class="edge"/>').format(_path(view.visible, view, scale))
+    seen = Markup('<path d="{}" class="edge" fill="none" stroke="#17242b"/>').format(_path(view.visible, view, scale))
     return svg(hidden + seen + over, width=width, height=height, label=label, kind="view")
 
 

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from rigid_bench.core.documents import document_error
 from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.exercise.differences import differences
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.exercise.new_checks import DOING
 from rigid_bench.core.grading.examine import Examined
@@ -28,7 +29,7 @@ _EITHER = re.compile(r"(?:±|\+-|\+/-)\s*([\d.,]+)")
 
 
 @router.get("", name="draft")
-def draft(request: Request, found: OwnDraft) -> Response:
+def draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
     """Show a draft: its checks to keep, change or drop, and what is found of it."""
     is_fragment = "hx-request" in request.headers
     name = "_draft_state.html" if is_fragment else "draft.html"
@@ -46,10 +47,20 @@ def draft(request: Request, found: OwnDraft) -> Response:
         required={each.id: each.required for each in examined.prepared.checks} if examined else {},
         tolerance_words=tolerance_words,
         doing=DOING,
+        changed=_since_released(session, document),
     )
     if is_fragment and found.state != "waiting":
         shown.headers["HX-Refresh"] = "true"  # its checks and buttons may be others now
     return shown
+
+
+def _since_released(session: DbSession, document: dict[str, Any]) -> tuple[int, list[str]] | None:
+    """Return the number of the newest released version and what is otherwise in the draft; None before the first."""
+    version = draft_queries.newest_version(session, str(document.get("id", "")))
+    if version is None:
+        return None
+    before, after = (ExerciseModel.model_validate(each) for each in (version.document, document))
+    return version.number, differences(before, after)
 
 
 def tolerance_words(check: Mapping[str, Any]) -> str:

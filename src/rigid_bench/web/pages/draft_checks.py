@@ -10,15 +10,18 @@ from pydantic import ValidationError
 from rigid_bench.core.documents import document_error
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.exercise import new_checks
-from rigid_bench.core.exercise.exercise import CheckModel
+from rigid_bench.core.exercise.cautions import cautions
+from rigid_bench.core.exercise.exercise import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.new_checks import Picked
 from rigid_bench.core.exercise.offers import Offer, offers
 from rigid_bench.core.grading.examine import Examined
 from rigid_bench.core.names import slug, unique
+from rigid_bench.store import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft
 from rigid_bench.web.pages.draft import keep_draft
 from rigid_bench.web.render import page
+from rigid_bench.web.sheet_print import Angle, Paper, drawn_parts, sheet_pdf
 
 router = APIRouter(prefix="/drafts/{draft_id}")
 _LONGEST = 20_000
@@ -134,6 +137,66 @@ def add_gap(
         between=between,
     )
     return _add(request, session, found, check)
+
+
+@router.post("/changes", name="add_change", dependencies=[CheckedForm])
+def add_change(request: Request, found: OwnDraft, session: DbSession, size: _Text = "", value: _Text = "") -> Response:
+    """Add a change test: one size set to another value, and the model handed in again."""
+    sizes = [each for each in (found.document or {}).get("checks", []) if each["kind"] == "dimension"]
+    check = next((each for each in sizes if each["id"] == size), None)
+    if check is None:
+        raise FormRejected("change", "no size was chosen", "Choose a dimension")
+    return _add(request, session, found, new_checks.change(check, _number(value)))
+
+
+@router.post("/shifts", name="shift_dimension", dependencies=[CheckedForm])
+def shift_dimension(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    check: _Text = "",
+    x: Annotated[float, Form(ge=-400, le=400)] = 0.0,
+    y: Annotated[float, Form(ge=-400, le=400)] = 0.0,
+) -> Response:
+    """Move a dimension on the sheet, from where it stands, mm on paper."""
+    document = dict(found.document or {})
+    shifts = dict(document.get("shifts", {}))
+    before = shifts.get(check, (0.0, 0.0))
+    shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
+    if any(each["id"] == check for each in document.get("checks", [])):
+        draft_queries.move_on_sheet(session, found, {**document, "shifts": shifts})
+    return _sheet(request, found)
+
+
+@router.get("/sheet", name="draft_sheet")
+def draft_sheet(request: Request, found: OwnDraft) -> Response:
+    """Show the sheet as students will see it; its dimensions can be moved."""
+    return _sheet(request, found)
+
+
+def _sheet(request: Request, found: Draft) -> Response:
+    examined, exercise = _examined(found), ExerciseModel.model_validate(found.document)
+    processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
+    name = "_draft_drawings.html" if "hx-request" in request.headers else "draft_sheet.html"
+    return page(
+        request,
+        name,
+        draft=found,
+        exercise=exercise,
+        prepared=examined.prepared,
+        drawn=drawn_parts(exercise, examined.prepared),
+        cautions=cautions(processes),
+    )
+
+
+@router.get("/sheet.pdf", name="draft_pdf")
+def draft_pdf(found: OwnDraft, paper: Paper = "a4", angle: Angle = "third", blanks: bool = False) -> Response:
+    """Give the draft's sheet as PDF."""
+    prepared = _examined(found).prepared
+    exercise = ExerciseModel.model_validate(found.document)
+    pdf = sheet_pdf("draft", exercise, prepared, school="", paper=paper, angle=angle, blanks=blanks)
+    headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
+    return Response(pdf, media_type="application/pdf", headers=headers)
 
 
 @router.post("/checks", name="add_check", dependencies=[CheckedForm])

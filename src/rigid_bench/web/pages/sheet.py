@@ -7,13 +7,14 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from rigid_bench.core.archive import read_zip
+from rigid_bench.core.errors import NotFound
 from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.grading.report import Prepared
 from rigid_bench.store.tables import Classroom, ExerciseVersion
 from rigid_bench.web.access import AssignedExercise, DbSession
 from rigid_bench.web.render import page
-from rigid_bench.web.sheet_print import Angle, Paper, sheet_pdf
+from rigid_bench.web.sheet_print import Angle, Paper, drawn_parts, part_svg, sheet_pdf
 
 router = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
 
@@ -35,6 +36,7 @@ def sheet(request: Request, class_id: int, version: AssignedExercise) -> Respons
         version=version,
         exercise=exercise,
         prepared=prepared,
+        drawn={each.id: each for each in drawn_parts(exercise, prepared)},
         cautions=cautions(processes),
     )
 
@@ -51,9 +53,19 @@ def sheet_as_pdf(
     """Give the sheet as PDF: on A4 or A3, in third or first angle, or with blanks for a test."""
     exercise, prepared = read_version(version)
     room = session.get_one(Classroom, class_id).name
-    pdf = sheet_pdf(version, exercise, prepared, school=room, paper=paper, angle=angle, blanks=blanks)
+    pdf = sheet_pdf(f"v{version.number}", exercise, prepared, school=room, paper=paper, angle=angle, blanks=blanks)
     headers = {"Content-Disposition": f'attachment; filename="{version.exercise}-sheet.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
+
+
+@router.get("/sheet/{part}.svg")
+def sheet_as_svg(version: AssignedExercise, part: str, paper: Paper = "a4", angle: Angle = "third") -> Response:
+    """Give one part's drawing as SVG."""
+    exercise, prepared = read_version(version)
+    found = next((each for each in drawn_parts(exercise, prepared, paper=paper, angle=angle) if each.id == part), None)
+    if found is None:
+        raise NotFound("sheet", f"there is no part '{part[:40]}'", "Go back to the sheet")
+    return Response(str(part_svg(found)), media_type="image/svg+xml")
 
 
 @router.get("/supplied.zip")

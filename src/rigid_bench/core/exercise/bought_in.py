@@ -1,0 +1,70 @@
+"""Bought-in parts whose sizes no catalogue has: bearings, screws, dowel pins."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from rigid_bench.core.exercise.exercise import PartModel
+from rigid_bench.core.exercise.words import number
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.standards.bearings import BEARINGS
+from rigid_bench.core.standards.fasteners import BUTTON, COUNTERSUNK, DOWELS, HEXAGON, SOCKET
+
+#: mm: sizes of the tables that differ by more are others.
+_TABLE = 0.02
+_HEAD = 0.3
+
+
+def bought_in_faults(part: PartModel, shape: PartFeatures, *, mm: float) -> Iterator[str]:
+    """Yield what the tables do not have, each with what to do; the part's name says what it is.
+
+    Parameters
+    ----------
+    part, shape
+        A bought-in part and its reference.
+    mm
+        Millimetres in the exercise's unit.
+    """
+    name = part.name.lower()
+    if "bearing" in name:
+        yield from _bearing(part, shape, mm)
+    elif "screw" in name or "bolt" in name:
+        yield from _screw(part, shape, mm)
+    elif "dowel" in name:
+        yield from _dowel(part, shape, mm)
+
+
+def _bearing(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
+    bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
+    if len(bores) != 1:
+        return
+    sizes = np.sort(shape.extents)
+    for each in BEARINGS.values():
+        if np.allclose([bores[0], *sizes], [each.bore, each.width, each.outside, each.outside], atol=_TABLE):
+            return
+    said = " × ".join(f"{value / mm:.4g}" for value in (bores[0], sizes[-1], sizes[0]))
+    yield f"{part.name}: no bearing in the tables is {said}. Look the size up, or say that it is made."
+
+
+def _screw(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
+    rounds = sorted(2 * each.radius for each in shape.bosses)
+    if not rounds:
+        return
+    shank, widest = rounds[0], float(np.sort(shape.extents)[-2]) if len(rounds) == 1 else rounds[-1]
+    nominal = next((d for d in SOCKET if abs(d - shank) < _TABLE), None)
+    if nominal is None:
+        yield f"{part.name}: no screw in the tables has a shank of {number(shank / mm)}. Look the size up."
+        return
+    heads = [table[nominal].head for table in (SOCKET, BUTTON, COUNTERSUNK, HEXAGON) if nominal in table]
+    if not any(abs(head - widest) < _HEAD for head in heads):
+        known = ", ".join(number(head / mm) for head in sorted(set(heads)))
+        yield (
+            f"{part.name}: a head of {number(widest / mm)} on a shank of {number(shank / mm)} is in no table "
+            f"(heads there: {known}). Look the size up."
+        )
+
+
+def _dowel(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
+    for each in shape.bosses:
+        if not any(abs(2 * each.radius - size) < _TABLE for size in DOWELS):
+            yield f"{part.name}: no dowel pin in the tables is Ø{number(2 * each.radius / mm)}. Look the size up."

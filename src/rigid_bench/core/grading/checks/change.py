@@ -1,0 +1,103 @@
+"""After a size was changed and the model rebuilt: does it follow, and does all hold that did not depend on it?"""
+
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from rigid_bench.core.documents import Document
+from rigid_bench.core.errors import InvalidDocument, RigidBenchError
+from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise, after_change
+from rigid_bench.core.grading.asked import DimensionFields, asked
+from rigid_bench.core.grading.checks.base import CheckKind, Task
+from rigid_bench.core.grading.report import Cause, CheckResult, Report
+from rigid_bench.core.grading.wording import listed, quantity
+
+#: Kinds of check, and measures of a whole part, that any other size changes too: they are left out.
+_KINDS = ("change", "shape", "moved", "judged", "names")
+_WHOLE = ("volume", "mass", "area", "likeness", "centre_of_mass", "extent")
+#: So many checks that broke are named.
+_NAMED = 3
+
+
+class ChangeFields(Document):
+    """Fields of a check of kind `change`."""
+
+    #: Ids of dimension checks, and what they are changed to, in the exercise's unit.
+    set: Annotated[dict[str, float], Field(min_length=1, max_length=20)]
+
+
+def _said(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> str:
+    titles = {each.id: each.title for each in exercise.model.checks}
+    units = exercise.model.units
+    return listed(
+        [f"{titles.get(each, each)} to {quantity(value, 'length', units)}" for each, value in fields.set.items()]
+    )
+
+
+def _required(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> str:
+    return f"set {_said(check, fields, exercise)}, and all that does not depend on it still holds"
+
+
+def _judge(task: Task[ChangeFields]) -> CheckResult:
+    context = task.context
+    said = _said(task.check, task.fields, context.exercise)
+    if not context.submission.changed:
+        step = f"Set {said}, let your model rebuild, export it under a name that ends in -changed, and hand in both."
+        return task.result("unchecked", "the model as first handed in only", next_step=step)
+    try:
+        after = context.regrade(_altered(context.exercise, task.fields), context.submission.changed)
+    except RigidBenchError as exc:
+        cause = Cause(code="change-unread", text=f"The changed model cannot be used: {exc.where}: {exc.problem}.")
+        return task.result("missed", "not readable", cause=cause, next_step=f"{exc.next_step}.")
+    broken = _broken(task, after)
+    held = len(after.checks) - len(broken)
+    measured = f"{held} of {len(after.checks)} hold after the change"
+    if not broken:
+        return task.result("met", measured)
+    told = [f"{each.title} ({each.measured} where {each.required} is asked)" for each in broken[:_NAMED]]
+    more = f" and {len(broken) - _NAMED} more" if len(broken) > _NAMED else ""
+    cause = Cause(code="change-broke", text=f"After the change {listed(told)}{more} no longer held.")
+    step = f"Change the size again, look what {broken[0].title} hangs on, and tie it to what should not move."
+    return task.result("missed", measured, cause=cause, next_step=step)
+
+
+def _altered(exercise: Exercise, fields: ChangeFields) -> Exercise:
+    """Return the exercise as it is asked after the change."""
+    kept = []
+    for check in exercise.model.checks:
+        of_the_whole = check.kind == "dimension" and check.fields.get("measure") in _WHOLE
+        if (check.kind in _KINDS or of_the_whole) and check.id not in fields.set:
+            continue
+        if check.id in fields.set:
+            check = check.model_copy(update={"nominal": fields.set[check.id]})
+        kept.append(check)
+    return after_change(exercise, kept)
+
+
+def _broken(task: Task[ChangeFields], after: Report) -> list[CheckResult]:
+    """List what held before the change and does not after it, and the changed sizes that did not follow."""
+    before = {each.id: each.verdict for each in task.context.done}
+    return [
+        each
+        for each in after.checks
+        if each.verdict in ("near", "missed")
+        and not each.follows
+        and (each.id in task.fields.set or before.get(each.id, "met") == "met")
+    ]
+
+
+def _verify(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> None:
+    where = f"{FILE}, check '{check.id}'"
+    sizes: dict[str, Any] = {each.id: each for each in exercise.model.checks if each.kind == "dimension"}
+    for each in fields.set:
+        if each not in sizes:
+            raise InvalidDocument(
+                where, f"there is no dimension '{each}' to change", f"Name one of: {', '.join(sizes)}"
+            )
+    altered = _altered(exercise, fields)
+    for other in altered.model.checks:
+        if other.kind == "dimension":
+            asked(other, DimensionFields.model_validate(other.fields), altered)
+
+
+KIND = CheckKind(name="change", strip="fit", fields=ChangeFields, required=_required, judge=_judge, verify=_verify)
