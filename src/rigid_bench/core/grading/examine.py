@@ -20,6 +20,10 @@ from rigid_bench.core.grading.report import Prepared
 from rigid_bench.core.tolerance import Tolerance
 
 
+#: Kinds of check that need a second model, which no exercise has with it.
+_SECOND = ("change", "moved")
+
+
 class OwnMark(Document):
     """A check that the exercise's own model does not meet."""
 
@@ -94,7 +98,7 @@ def examine(
     named = {each.file for each in exercise.model.parts if each.file} | {exercise.model.reference}
     handed_in = {name: data for name, data in files.items() if name in named}
     report = grade(exercise, handed_in, tolerance=tolerance, progress=progress) if handed_in else None
-    judged = [each for each in report.checks if not each.levels] if report else []
+    judged = [each for each in report.checks if not each.levels and each.kind not in _SECOND] if report else []
     return Examined(
         prepared=Prepared(sheet=sheet, checks=checks),
         audit=audit,
