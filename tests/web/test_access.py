@@ -51,6 +51,7 @@ ALLOWED = {
     "POST /drafts/{draft_id}/gaps": "t",
     "POST /drafts/{draft_id}/checks": "t",
     "POST /drafts/{draft_id}/changes": "t",
+    "POST /drafts/{draft_id}/scheme": "t",
     "POST /drafts/{draft_id}/shifts": "t",
     "GET /drafts/{draft_id}/sheet": "t",
     "GET /drafts/{draft_id}/sheet.pdf": "t",

@@ -132,3 +132,29 @@ def test_what_is_no_model_is_refused_at_once(address: str, school: School) -> No
     for sent, says in (([("source", ("note.txt", b"hello"))], "neither a STEP file"), ([], "no file was chosen")):
         answer = teacher.http.post("/exercises", data={"csrf": token, "title": "X"}, files=sent or None)
         assert (answer.status_code, says in answer.text) == (422, True)
+
+
+@pytest.mark.usefixtures("worker")
+def test_a_table_of_values_makes_an_exercise_without_a_model(teacher: Page, school: School, files: Path) -> None:
+    table = files / "pins.csv"
+    table.write_text(
+        "part;title;measure;nominal;tolerance;axis\nPin;Length;extent;30,5;0,2;z\nPin;Across;diameter;6;h6;\n"
+    )
+    teacher.get_by_role("link", name="Exercises").click()
+    teacher.get_by_label("Title").fill("Pins")
+    teacher.get_by_label("The solved model").set_input_files(table)
+    teacher.get_by_role("button", name="Make a draft").click()
+    expect(teacher.get_by_label("Nominal of Length")).to_have_value("30.5", timeout=60_000)
+    expect(teacher.get_by_label("Tolerance of Length")).to_have_value("±0.2")
+    expect(teacher.get_by_label("Tolerance of Across")).to_have_value("h6")
+    # the way of marking of another exercise is taken over, and undone
+    teacher.get_by_label(re.compile("Marks by kind")).select_option(label="Seed drawer v1")
+    teacher.get_by_role("button", name="Take them").click()
+    expect(teacher.get_by_label("Marks of Across")).to_have_value("2", timeout=60_000)
+    teacher.get_by_role("button", name="Undo").click()
+    expect(teacher.get_by_label("Marks of Across")).to_have_value("1", timeout=60_000)
+    table.write_text("part,size\nPin,3\n")
+    teacher.get_by_role("link", name="Exercises").click()
+    teacher.get_by_label("The solved model").set_input_files(table)
+    teacher.get_by_role("button", name="Make a draft").click()
+    expect(teacher.get_by_role("alert")).to_contain_text("it lacks a column", timeout=60_000)

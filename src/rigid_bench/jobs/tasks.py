@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.archive import is_zip, read_zip
 from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.exercise.from_table import from_table
 from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.jobs.graded import Graded
@@ -196,6 +197,8 @@ class Grader:
         """Return the files of a bundle, or of an exercise that is proposed for a model."""
         if is_zip(source):
             return dict(read_zip(source, name=name))
+        if name.lower().endswith(".csv"):
+            return from_table(source, name=name, title=title)
         found: dict[str, bytes] = self.sandbox.run("propose_exercise", source, name, title, name=name)
         return found
 

@@ -43,10 +43,11 @@ def test_a_pictorial_view_shows_three_faces_of_a_box() -> None:
     assert len(drawn(Box(3, 4, 5), PICTORIAL).hidden) == 3
 
 
-def test_a_sheet_has_three_views_a_part_and_one_of_the_assembly(seed_drawer: dict[str, bytes]) -> None:
+def test_a_sheet_has_four_views_a_part_and_one_of_the_assembly(seed_drawer: dict[str, bytes]) -> None:
     told: list[str] = []
     sheet = make_sheet(read_exercise(seed_drawer), progress=told.append)
     assert list(sheet.parts) == ["housing", "drawer", "knob"]
-    assert all([view.name for view in views] == ["front", "top", "right side"] for views in sheet.parts.values())
+    names = ["front", "top", "right side", "pictorial"]
+    assert all([view.name for view in views] == names for views in sheet.parts.values())
     assert sheet.assembly is not None
     assert "Drawing the assembly" in told

@@ -133,6 +133,11 @@ class Span:
         self.basis = np.column_stack([self.basis, found / left])
         return True
 
+    @property
+    def is_full(self) -> bool:
+        """Nothing is free any more."""
+        return bool(self.gauge.shape[1] + self.basis.shape[1] == self.gauge.shape[0])
+
     def free(self) -> _Array:
         """Return the projection onto what is still free, (n, n)."""
         fixed = np.column_stack([self.gauge, self.basis])

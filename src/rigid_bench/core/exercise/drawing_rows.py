@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.exercise.unknowns import ALONG, ON, Row, Unknowns, is_one
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.frames import unit
+from rigid_bench.core.frames import cross, unit
 from rigid_bench.core.geometry.faces import Plane
 
 _Array = NDArray[np.float64]
@@ -66,7 +66,7 @@ class DrawingRows(Unknowns):
                     rows.append(self._unit(("s", k)) - self._unit(("s", m)))
         for k, axis in enumerate(self.axes):
             for m, other_axis in enumerate(self.axes):
-                apart = np.cross(image(axis.point) - other_axis.point, other_axis.direction)
+                apart = cross(image(axis.point) - other_axis.point, other_axis.direction)
                 if m < k or np.linalg.norm(apart) > ON:
                     continue
                 if abs(float(turned(axis.direction) @ other_axis.direction)) < ALONG:
@@ -154,7 +154,7 @@ class DrawingRows(Unknowns):
         ways = [each.direction for each in (a, b) if isinstance(each, PlaneFeature | AxisFeature)]
         if len(ways) != 2:
             return None
-        across = np.cross(ways[0], ways[1])
+        across = cross(ways[0], ways[1])
         row = self._row()
         for way, sign in zip(ways, (1.0, -1.0), strict=True):
             for key, turn in self._slants(way):
@@ -233,7 +233,7 @@ class DrawingRows(Unknowns):
         rows = []
         for a, point in zip(like, points, strict=True):
             radial = unit(point - middle)
-            for way in (radial, np.cross(direction, radial)):
+            for way in (radial, cross(direction, radial)):
                 mean = sum((self._shift(b, way) for b in like), self._row()) / len(like)
                 rows.append(self._shift(a, way) - mean)
         others = [(k, axis) for k, axis in enumerate(self.axes) if k not in like]

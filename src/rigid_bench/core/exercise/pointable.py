@@ -87,14 +87,15 @@ def _seen(part: PartFeatures, surfaces: Sequence[int], feature: Feature, view: D
     if view is not PICTORIAL and isinstance(feature, CylinderFeature) and along < 1 - _ON_EDGE:
         yield from _silhouette(part, surfaces[0], feature, frame)
         return
-    drawn: set[tuple[float, ...]] = set()
-    for surface in surfaces:
-        for start, end in zip(*part.edges.polylines(surface), strict=True):
-            flat = np.round((frame[:2] @ np.array([start, end]).T).T, 3)
-            key = tuple(sorted(map(tuple, flat.tolist()))[0] + sorted(map(tuple, flat.tolist()))[1])
-            if key not in drawn and np.abs(flat[1] - flat[0]).max() > _POINT:
-                drawn.add(key)
-                yield flat.tolist()
+    pieces = [np.stack(part.edges.polylines(surface), axis=1) for surface in surfaces]
+    flat = np.round(np.concatenate(pieces) @ frame[:2].T, 3)  # (n, 2, 2): starts and ends
+    long = flat[np.abs(flat[:, 1] - flat[:, 0]).max(axis=1) > _POINT]
+    drawn: set[tuple[tuple[float, ...], ...]] = set()
+    for line in long.tolist():
+        key = tuple(sorted(map(tuple, line)))
+        if key not in drawn:
+            drawn.add(key)
+            yield line
 
 
 def _silhouette(part: PartFeatures, surface: int, wall: CylinderFeature, frame: _Array) -> Iterator[Polyline]:

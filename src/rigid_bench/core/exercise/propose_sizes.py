@@ -93,6 +93,8 @@ def _adding(
     laid = Laid(part, part, Registration(pose=Pose.identity(), likeness=1.0))
     found: list[dict[str, Any]] = []
     for candidate in _candidates(part, unknowns, tolerance):
+        if known.is_full:
+            break
         words, fields = candidate
         check = {"id": "x", "title": words, "kind": "dimension", "marks": 1, "part": part_id, **fields, "nominal": 0}
         asked = CheckModel.model_validate(check)

@@ -3,13 +3,14 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.frames import any_normal, unit
+from rigid_bench.core.frames import any_normal, cross, unit
 from rigid_bench.core.geometry.correspond import flats_of
 from rigid_bench.core.geometry.edge_treatments import find_chamfers, find_fillets
 from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane, Sphere, Torus
@@ -80,7 +81,7 @@ class Unknowns:
             if abs(float(first @ axis)) > ALONG:
                 first = axis
         second = next(each for each in [*ways, any_normal(first)] if abs(float(each @ first)) < 1e-9)
-        return np.array([first, second, np.cross(first, second)])
+        return np.array([first, second, cross(first, second)])
 
     def _axes(self) -> list[_Axis]:
         groups: list[list[int]] = []
@@ -89,7 +90,7 @@ class Unknowns:
                 other = self.walls[group[0]][1]
                 apart = wall.point - other.point
                 is_along = abs(float(wall.direction @ other.direction)) > ALONG
-                if is_along and np.linalg.norm(np.cross(apart, other.direction)) < ON:
+                if is_along and np.linalg.norm(cross(apart, other.direction)) < ON:
                     group.append(k)
                     break
             else:
@@ -111,7 +112,7 @@ class Unknowns:
             return [(("slant", int(square[0]), round(angle, 4) % _TURN), axis)]
         first = any_normal(direction)
         key = tuple(np.round(direction * np.sign(direction[np.abs(direction).argmax()]), 6))
-        return [(("slant", key, 0), first), (("slant", key, 1), np.cross(direction, first))]
+        return [(("slant", key, 0), first), (("slant", key, 1), cross(direction, first))]
 
     def _add(self, key: tuple[object, ...], unknown: Unknown) -> None:
         if key not in self._columns:
@@ -123,7 +124,7 @@ class Unknowns:
             feature: Feature = PlaneFeature(flat.point, flat.normal)
             self._add(("s", k), Unknown(kind="place", feature=feature, direction=flat.normal, area=flat.area))
             for key, turn in self._slants(flat.normal):
-                way = np.cross(turn, flat.normal)
+                way = cross(turn, flat.normal)
                 self._add(key, Unknown(kind="slant", feature=feature, direction=way, area=flat.area))
         for k, axis in enumerate(self.axes):
             area = sum(self.walls[w][1].area for w in axis.walls)
@@ -132,7 +133,7 @@ class Unknowns:
             for j, way in enumerate(self._square(axis.direction)):
                 self._add(("u", k, j), Unknown(kind="place", feature=feature, direction=way, area=area))
             for key, turn in self._slants(axis.direction):
-                way = np.cross(turn, axis.direction)
+                way = cross(turn, axis.direction)
                 self._add(key, Unknown(kind="slant", feature=feature, direction=way, area=area))
         for k, (_, wall) in enumerate(self.walls):
             feature = CylinderFeature(wall.point, wall.direction, wall.radius)
@@ -180,7 +181,7 @@ class Unknowns:
         """(2, 3): the main directions that are most square to an axis, made square to it."""
         order = np.argsort(np.abs(self.frame @ direction), kind="stable")
         first = unit(self.frame[order[0]] - float(self.frame[order[0]] @ direction) * direction)
-        return np.array([first, np.cross(direction, first)])
+        return np.array([first, cross(direction, first)])
 
     def _gauge(self) -> _Array:
         """(n, 3): the unknowns when the whole part is shifted."""
@@ -190,12 +191,20 @@ class Unknowns:
                 gauge[column] = self.all[column].direction
         return gauge
 
+    @cached_property
+    def _axis_lines(self) -> tuple[_Array, _Array]:
+        return _lines([(each.point, each.direction) for each in self.axes])
+
+    @cached_property
+    def _wall_lines(self) -> tuple[_Array, _Array]:
+        return _lines([(each.point, each.direction) for _, each in self.walls])
+
     def _row(self) -> Row:
         return np.zeros(len(self.all))
 
     def _is_through(self, axis: _Axis, point: _Array, direction: _Array) -> bool:
         is_along = abs(float(axis.direction @ direction)) > ALONG
-        return is_along and bool(np.linalg.norm(np.cross(point - axis.point, axis.direction)) < ON)
+        return is_along and bool(np.linalg.norm(cross(point - axis.point, axis.direction)) < ON)
 
     def _foot(self, axis: int, direction: _Array) -> _Array:
         point = self.axes[axis].point
@@ -218,7 +227,7 @@ class Unknowns:
         normal = self.flats[flat].normal
         row = self._shift(axis, normal) - self._unit(("s", flat))
         for key, turn in self._slants(normal):
-            row[self._columns[key]] += float(np.cross(turn, normal) @ self.axes[axis].point) / self.part.size
+            row[self._columns[key]] += float(cross(turn, normal) @ self.axes[axis].point) / self.part.size
         return row
 
     def _extreme(self, way: _Array) -> Row:
@@ -263,7 +272,7 @@ class Unknowns:
         for weight, k in zip(weights, planes, strict=True):
             row += weight * self._unit(("s", k))
             for key, turn in self._slants(self.flats[k].normal):
-                across = np.cross(turn, self.flats[k].normal)
+                across = cross(turn, self.flats[k].normal)
                 row[self._columns[key]] -= weight * float(across @ where) / self.part.size
         return row
 
@@ -274,18 +283,17 @@ class Unknowns:
                 if is_level and float(feature.normal @ flat.normal) > ALONG:
                     return "s", k
         if isinstance(feature, AxisFeature):
-            for k, axis in enumerate(self.axes):
-                if self._is_through(axis, feature.point, feature.direction):
-                    return "u", k
+            on = _through(self._axis_lines, feature)
+            return ("u", int(on[0])) if len(on) else None
         return None
 
     def _wall_of(self, feature: Feature) -> int | None:
         if not isinstance(feature, AxisFeature):
             return None
-        found = [
+        found: list[tuple[float, int]] = [
             (abs(wall.radius - feature.radius) if isinstance(feature, CylinderFeature) else 0.0, k)
-            for k, (_, wall) in enumerate(self.walls)
-            if self._is_through(_Axis(wall.point, wall.direction, ()), feature.point, feature.direction)
+            for k in _through(self._wall_lines, feature).tolist()
+            if (wall := self.walls[k][1])
         ]
         near = [each for each in found if each[0] < ON]
         if len(near) > 1:  # of walls of one axis and radius, the one whose stretch holds the point
@@ -323,9 +331,23 @@ class Unknowns:
             each
             for each in self.part.surfaces
             if isinstance(each, Cone) and each.is_hollow and each.near < ON
-            and np.linalg.norm(np.cross(each.apex - own.point, own.direction)) < ON
+            and np.linalg.norm(cross(each.apex - own.point, own.direction)) < ON
         ]  # fmt: skip
         return missing if tips else []
+
+
+def _lines(given: Sequence[tuple[_Array, _Array]]) -> tuple[_Array, _Array]:
+    """Return points and directions, (n, 3) each."""
+    return np.array([each for each, _ in given]).reshape(-1, 3), np.array([way for _, way in given]).reshape(-1, 3)
+
+
+def _through(lines: tuple[_Array, _Array], feature: AxisFeature) -> NDArray[np.int64]:
+    """Return the places of the lines on which an axis lies."""
+    points, ways = lines
+    apart = points - feature.point
+    beside = apart - np.outer(apart @ feature.direction, feature.direction)
+    is_along = np.abs(ways @ feature.direction) > ALONG
+    return np.flatnonzero(is_along & (np.linalg.norm(beside, axis=1) < ON))
 
 
 def is_one(a: Feature, b: Feature) -> bool:
@@ -334,5 +356,5 @@ def is_one(a: Feature, b: Feature) -> bool:
         return float(a.normal @ b.normal) > ALONG and abs(float((a.point - b.point) @ a.normal)) < ON
     if isinstance(a, AxisFeature) and isinstance(b, AxisFeature):
         is_along = abs(float(a.direction @ b.direction)) > ALONG
-        return is_along and bool(np.linalg.norm(np.cross(a.point - b.point, a.direction)) < ON)
+        return is_along and bool(np.linalg.norm(cross(a.point - b.point, a.direction)) < ON)
     return False

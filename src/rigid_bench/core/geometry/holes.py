@@ -7,6 +7,7 @@ wall at its open end is the entry of the narrower one.
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -58,10 +59,15 @@ def find_holes(part: PartFeatures) -> list[Hole]:
     list of Hole
         In the order of their faces. A counterbore is the entry of its hole and none of its own.
     """
+    return list(_found(part))
+
+
+@lru_cache(maxsize=64)  # every count of holes asks for them again
+def _found(part: PartFeatures) -> tuple[Hole, ...]:
     walls = [each for each in part.cylinders if each.is_hollow and each.goes_round]
     drilled, sunk = _cone_ends(part)
     found = [hole for group in axis_groups(walls) for hole in _holes_on_axis(part, group, drilled, sunk)]
-    return sorted(found, key=lambda hole: hole.cylinder.faces)
+    return tuple(sorted(found, key=lambda hole: hole.cylinder.faces))
 
 
 def is_closed_at_end(part: PartFeatures, hole: Hole) -> bool:

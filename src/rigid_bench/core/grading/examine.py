@@ -19,7 +19,6 @@ from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report import Prepared
 from rigid_bench.core.tolerance import Tolerance
 
-
 #: Kinds of check that need a second model, which no exercise has with it.
 _SECOND = ("change", "moved")
 

@@ -13,6 +13,7 @@ from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.exercise.differences import differences
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.exercise.new_checks import DOING
+from rigid_bench.core.exercise.scheme import with_scheme
 from rigid_bench.core.grading.examine import Examined
 from rigid_bench.jobs import tasks
 from rigid_bench.store import class_queries, draft_queries
@@ -48,6 +49,7 @@ def draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
         tolerance_words=tolerance_words,
         doing=DOING,
         changed=_since_released(session, document),
+        versions=draft_queries.all_versions(session),
     )
     if is_fragment and found.state != "waiting":
         shown.headers["HX-Refresh"] = "true"  # its checks and buttons may be others now
@@ -201,6 +203,15 @@ def _marks(text: str, title: str) -> float:
     if not 0 <= value <= 1000:
         raise FormRejected(f"marks of {title}", f"'{text}' is not from 0 to 1000", "Go back and type such a number")
     return value
+
+
+@router.post("/scheme", name="take_scheme", dependencies=[CheckedForm])
+def take_scheme(request: Request, found: OwnDraft, session: DbSession, version: Annotated[int, Form()] = 0) -> Response:
+    """Take marks, bands and rules from a released exercise."""
+    if found.document is None:
+        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+    scheme = draft_queries.version_or_none(session, version).document
+    return keep_draft(request, session, found, with_scheme(dict(found.document), scheme))
 
 
 @router.post("/undo", name="undo_draft", dependencies=[CheckedForm])

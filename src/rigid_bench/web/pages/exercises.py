@@ -44,8 +44,9 @@ def add_draft(
     if source is None or not name:
         raise FormRejected("file", "no file was chosen", "Choose a STEP file of the solved assembly, or a bundle")
     data = source.file.read()
-    if not is_zip(data) and not is_step(name, data):
-        raise FormRejected(name, "it is neither a STEP file nor an exercise bundle", "Export the model as STEP")
+    if not is_zip(data) and not is_step(name, data) and not name.lower().endswith(".csv"):
+        problem = "it is neither a STEP file, a table of values nor an exercise bundle"
+        raise FormRejected(name, problem, "Export the model as STEP")
     words = " ".join(title.split()) or name.rsplit(".", 1)[0]
     draft = draft_queries.add_draft(session, teacher_id=user.id, title=words, source_name=name, source=data)
     tasks.examine_draft(session, request.app.state.queue, draft.id)
