@@ -17,6 +17,7 @@ FLOORS = [
     {"core.assembly"},
     {"core.exercise"},
     {"core.grading"},
+    {"core.bench"},
     {"settings", "logs", "store"},
     {"jobs", "demo.people", "demo.modelling"},
     {"web"},

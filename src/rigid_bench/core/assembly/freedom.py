@@ -139,6 +139,23 @@ class Freedom:
         velocity: _Array = self.velocities @ mix
         return velocity
 
+    def velocity_towards(self, index: int, point: _Array, way: _Array) -> _Array:
+        """Return the least velocity of all instances, (6 n,), that takes a point of one nearest to where it is pulled.
+
+        Parameters
+        ----------
+        index
+            The instance's place in the build.
+        point
+            (3,) mm, in the world.
+        way
+            (3,) mm: how far and whither.
+        """
+        speeds = self._twists(index, point)[3:]
+        mix, *_ = np.linalg.lstsq(speeds, way, rcond=1e-6)
+        velocity: _Array = self.velocities @ mix
+        return velocity
+
     def at(self, poses: Sequence[Pose]) -> "Freedom":
         """Return what the same mates leave free where the instances stand elsewhere."""
         return replace(self, poses=tuple(poses), free=_free(self.system, poses))

@@ -35,6 +35,8 @@ class Pointable(Document):
     is_hole: bool = False
     #: Of a hole, in the exercise's unit.
     depth: float | None = None
+    #: The part's faces that it is made of.
+    faces: list[int] = []
     #: By the view's name: the edges by which it is pointed at, mm in the view's plane.
     lines: dict[str, list[Polyline]]
 
@@ -55,7 +57,10 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
         surfaces = [k for k, each in enumerate(part.surfaces) if set(each.faces) <= set(flat.faces)]
         feature = PlaneFeature(flat.point, flat.normal)
         model = Pointable(
-            words=plane_words(feature, mm), feature=feature_model(feature, mm=mm), lines=_lines(part, surfaces, feature)
+            words=plane_words(feature, mm),
+            feature=feature_model(feature, mm=mm),
+            faces=list(flat.faces),
+            lines=_lines(part, surfaces, feature),
         )
         found.append((flat.area, model))
     for k, wall in enumerate(part.surfaces):
@@ -68,6 +73,7 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
             feature=feature_model(round_feature, mm=mm),
             is_hole=depth is not None,
             depth=None if depth is None else depth / mm,
+            faces=list(wall.faces),
             lines=_lines(part, [k], round_feature),
         )
         found.append((wall.area, model))

@@ -99,12 +99,42 @@ def meshed(shape: TopoDS_Shape, *, within_mm: float = _DEFLECTION_MM) -> Trimesh
     GeometryError
         The kernel cannot mesh it.
     """
+    vertices, triangles, _ = face_triangles(shape, within_mm=within_mm)
+    mesh = Trimesh(vertices, triangles, process=False)
+    mesh.merge_vertices(digits_vertex=5)
+    return mesh
+
+
+def face_triangles(shape: TopoDS_Shape, *, within_mm: float) -> tuple[_Array, NDArray[np.int64], NDArray[np.int64]]:
+    """Return a solid's triangles face by face, for a view in which faces are pointed at.
+
+    Parameters
+    ----------
+    shape
+        A solid.
+    within_mm
+        How near the triangles stay to it.
+
+    Returns
+    -------
+    vertices : (n, 3) float, mm
+        Corners; those on an edge stand once for each face.
+    triangles : (m, 3) int
+    faces : (m,) int
+        The face of each triangle, counted as `faces_of` does.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot mesh it.
+    """
     vertices: list[_Array] = []
     triangles: list[NDArray[np.int64]] = []
+    faces: list[NDArray[np.int64]] = []
     count = 0
     with kernel("meshing a solid"):
         BRepMesh_IncrementalMesh(shape, within_mm, False, _DEFLECTION_RAD * within_mm / _DEFLECTION_MM, False)
-        for face in faces_of(shape):
+        for number, face in enumerate(faces_of(shape)):
             place = TopLoc_Location()
             found = BRep_Tool.Triangulation_s(face, place)
             if found is None:
@@ -116,10 +146,9 @@ def meshed(shape: TopoDS_Shape, *, within_mm: float = _DEFLECTION_MM) -> Trimesh
                 corners = corners[:, ::-1]
             vertices.append(np.array([[p.X(), p.Y(), p.Z()] for p in points]))
             triangles.append(corners + count)
+            faces.append(np.full(len(corners), number, dtype=np.int64))
             count += len(points)
-    mesh = Trimesh(np.vstack(vertices), np.vstack(triangles), process=False)
-    mesh.merge_vertices(digits_vertex=5)
-    return mesh
+    return np.vstack(vertices), np.vstack(triangles), np.concatenate(faces)
 
 
 def flat_surfaces(mesh: Trimesh) -> list[Plane]:

@@ -1,0 +1,120 @@
+"""What a bench holds, as plain data: parts to draw and to point at, instances that are placed, mates in their order."""
+
+from typing import Any, Literal
+
+from rigid_bench.core.assembly.build import LimitsModel, OperandModel, Sense
+from rigid_bench.core.documents import Document, FeatureModel, feature_document
+from rigid_bench.core.feature import Feature
+from rigid_bench.core.frames import Pose
+
+
+class BenchFeature(Document):
+    """A face or round wall of a part that can be pointed at, in the part's own coordinates, mm."""
+
+    words: str
+    kind: Literal["flat", "round"]
+    feature: FeatureModel
+
+
+class BenchPart(Document):
+    """A part, to draw and to point at; mm."""
+
+    id: str
+    name: str
+    #: How many lie beside the bench at the start.
+    count: int
+    file: str = ""
+    product: str = ""
+    #: Flat lists: x, y, z of each corner, the corners of each triangle, the feature of each triangle (-1 for none).
+    vertices: list[float]
+    triangles: list[int]
+    faces: list[int]
+    features: list[BenchFeature]
+    #: [[least x, y, z], [greatest x, y, z]]
+    box: list[list[float]]
+
+
+class Placed(Document):
+    """An instance on the bench, mm."""
+
+    id: str
+    part: str
+    grounded: bool = False
+    position: list[float] = [0.0, 0.0, 0.0]
+    quaternion: list[float] = [1.0, 0.0, 0.0, 0.0]
+
+    @property
+    def pose(self) -> Pose:
+        """Where it stands."""
+        return Pose.from_quaternion(self.position, self.quaternion)
+
+
+class BenchMate(Document):
+    """A mate, with the words in which it was made."""
+
+    id: str
+    kind: str
+    sense: Sense = "either"
+    value: float | None = None
+    offset: float = 0.0
+    pitch: float | None = None
+    inside: bool = False
+    limits: LimitsModel | None = None
+    a: OperandModel
+    b: OperandModel
+    words: str = ""
+
+
+def side(instance: str, feature: Feature) -> OperandModel:
+    """Write one side of a mate."""
+    return OperandModel.model_validate({"instance": instance, **feature_document(feature)})
+
+
+class Suggestion(Document):
+    """A mate that two parts look as if they had, where they stand."""
+
+    words: str
+    mate: BenchMate
+
+
+class BenchParts(Document):
+    """What lies on a bench when it is opened."""
+
+    parts: list[BenchPart]
+    placed: list[Placed] = []
+    mates: list[BenchMate] = []
+    suggestions: list[Suggestion] = []
+
+
+class BenchState(Document):
+    """Where a bench stands after one step: every step keeps one."""
+
+    placed: list[Placed] = []
+    mates: list[BenchMate] = []
+
+    def instance(self, name: str) -> Placed | None:
+        """Return an instance, or None."""
+        return next((each for each in self.placed if each.id == name), None)
+
+    def build_document(self, parts: BenchParts, *, source: str = "") -> dict[str, Any]:
+        """Write the build file of what the bench holds."""
+        used = {each.part for each in self.placed}
+        found: dict[str, Any] = {"format": "rigid-bench/build", "version": 1, "units": "mm"}
+        if source:
+            found["source"] = source
+        found["parts"] = [
+            {"id": each.id, "name": each.name, **({"part": each.product} if source else {"file": each.file})}
+            for each in parts.parts
+            if each.id in used
+        ]
+        found["instances"] = [
+            {
+                "id": each.id,
+                "part": each.part,
+                "grounded": each.grounded,
+                "pose": {"position": each.position, "quaternion": each.quaternion},
+            }
+            for each in self.placed
+        ]
+        found["mates"] = [each.model_dump(mode="json", exclude_none=True, exclude={"words"}) for each in self.mates]
+        return found
