@@ -10,7 +10,8 @@ RigidBenchError
 ├── MeasuringStopped   the measuring process ended by itself
 ├── NotAllowed         the signed-in person may not do this
 ├── NotFound           there is no such thing, or none this person may see
-└── FormRejected       a form came with values that cannot be used
+├── FormRejected       a form came with values that cannot be used
+└── StepTaken          a bench has moved on since the page was loaded
 """
 
 
@@ -68,3 +69,7 @@ class NotFound(RigidBenchError):
 
 class FormRejected(RigidBenchError):
     """A form came with values that cannot be used."""
+
+
+class StepTaken(RigidBenchError):
+    """A bench was changed in another window since this one was loaded."""

@@ -7,6 +7,8 @@ from pathlib import Path
 from rigid_bench.core.assembly.clearance import NEAR_MM, clearances, place
 from rigid_bench.core.assembly.clearance_report import ClearanceReport, clearance_report
 from rigid_bench.core.assembly.contacts import find_contacts
+from rigid_bench.core.bench.documents import BenchParts
+from rigid_bench.core.bench.parts import handed_parts, supplied_parts
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.audit_report import AuditReport, audit_exercise
 from rigid_bench.core.exercise.exercise import read_exercise
@@ -102,6 +104,16 @@ def propose_exercise(data: bytes, name: str, title: str, note: str) -> dict[str,
 def examine_exercise(exercise: Mapping[str, bytes], note: str) -> Examined:
     """Say what is found of an exercise before it is released."""
     return examine(read_exercise(exercise), dict(exercise), tolerance=Tolerance(), progress=_noting(note))
+
+
+def lay_out_exercise(exercise: Mapping[str, bytes], note: str) -> BenchParts:
+    """Lay an exercise's parts on a bench."""
+    return supplied_parts(read_exercise(exercise), tolerance=Tolerance())
+
+
+def lay_out_own(files: Mapping[str, bytes], note: str) -> BenchParts:
+    """Lay what a student modelled on a bench."""
+    return handed_parts(files, tolerance=Tolerance())
 
 
 def audit_files(exercise: Mapping[str, bytes], note: str) -> AuditReport:

@@ -1,5 +1,6 @@
 """The queue: builds wait in PostgreSQL, and are put in it in the transaction that keeps their files."""
 
+import gzip
 from collections.abc import Callable, Mapping
 from types import MappingProxyType
 from typing import Any
@@ -10,13 +11,14 @@ from procrastinate import JobContext
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.archive import is_zip, read_zip
+from rigid_bench.core.bench.documents import BenchParts, BenchState
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.exercise.from_table import from_table
 from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.jobs.graded import Graded
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import draft_queries, queries, work_queries
+from rigid_bench.store import bench_queries, draft_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.returning import return_due
 from rigid_bench.store.tables import Build
@@ -33,7 +35,7 @@ _GAVE_UP = {
 }
 
 GRADE, LOOK, TRY, RETURN, RESCUE = "grade_build", "look_at_build", "try_version", "return_cards", "rescue_jobs"
-DRAFT = "examine_draft"
+DRAFT, BENCH = "examine_draft", "prepare_bench"
 #: Begins what is noted of a build while another version of its exercise is tried on it.
 TRYING = "Trying another version"
 #: Every quarter of a minute; the sixth field of a cron line is seconds.
@@ -123,6 +125,12 @@ def examine_draft(session: Session, app: procrastinate.App, draft_id: int) -> No
     app.configure_task(DRAFT, connection=connection).defer(draft_id=draft_id)
 
 
+def prepare_bench(session: Session, app: procrastinate.App, bench_id: int) -> None:
+    """Queue the laying out of a bench."""
+    connection = session.connection().connection.driver_connection
+    app.configure_task(BENCH, connection=connection).defer(bench_id=bench_id)
+
+
 def _defer(session: Session, app: procrastinate.App, task: str, build_id: int, **more: int) -> None:
     connection = session.connection().connection.driver_connection
     app.configure_task(task, connection=connection).defer(build_id=build_id, **more)
@@ -192,6 +200,31 @@ class Grader:
         with self.database.session() as session:
             document = examined.model_dump(mode="json")
             draft_queries.keep_examined(session, draft_id, bundle=files, examined=document)
+
+    def prepare_bench(self, bench_id: int) -> None:
+        """Lay the parts of a bench out: those of the exercise, or the student's own."""
+        with self.database.session() as session:
+            bench = bench_queries.bench_work(session, bench_id)
+            if bench is None:
+                return
+            files, bundle, who = bench.files, bench.version.bundle, bench.student.name
+        try:
+            task, data = ("lay_out_own", files) if files else ("lay_out_exercise", bundle)
+            parts: BenchParts = self.sandbox.run(task, dict(read_zip(data, name="bench")), name="bench")
+        except RigidBenchError as exc:
+            with self.database.session() as session:
+                bench_queries.refuse_bench(session, bench_id, exc.facts)
+            return
+        with self.database.session() as session:
+            first = BenchState(placed=parts.placed, mates=parts.mates).model_dump(mode="json")
+            bench_queries.keep_parts(
+                session,
+                bench_id,
+                parts=parts.model_dump(mode="json", exclude={"parts": {"__all__": {"vertices", "triangles", "faces"}}}),
+                drawn=gzip.compress(parts.model_dump_json().encode(), mtime=0),
+                first=first if parts.placed else None,
+                who=who,
+            )
 
     def _bundle_of(self, source: bytes, name: str, title: str) -> dict[str, bytes]:
         """Return the files of a bundle, or of an exercise that is proposed for a model."""
@@ -268,6 +301,18 @@ def examine_draft_job(context: JobContext, draft_id: int) -> None:
         raise
 
 
+def prepare_bench_job(context: JobContext, bench_id: int) -> None:
+    """Lay the parts of a bench out."""
+    grader: Grader = context.additional_context["grader"]
+    try:
+        grader.prepare_bench(bench_id)
+    except Exception:
+        if context.job.attempts + 1 >= _ATTEMPTS:
+            with grader.database.session() as session:
+                bench_queries.refuse_bench(session, bench_id, _GAVE_UP)
+        raise
+
+
 def return_cards(context: JobContext, timestamp: int) -> None:
     """Return all cards whose set time has come."""
     grader: Grader = context.additional_context["grader"]
@@ -303,6 +348,7 @@ def queue(connector: Any) -> procrastinate.App:
     app.task(name=LOOK, retry=_RETRY, pass_context=True)(look_at_build)
     app.task(name=TRY, retry=_RETRY, pass_context=True)(try_version_on)
     app.task(name=DRAFT, retry=_RETRY, pass_context=True)(examine_draft_job)
+    app.task(name=BENCH, retry=_RETRY, pass_context=True)(prepare_bench_job)
     returns = app.task(name=RETURN, queueing_lock=RETURN, pass_context=True)(return_cards)
     app.periodic(cron=_OFTEN)(returns)
     rescue = app.task(name=RESCUE, queueing_lock=RESCUE, pass_context=True)(rescue_jobs)

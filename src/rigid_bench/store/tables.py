@@ -345,3 +345,46 @@ class Allowance(Base):
     action: Mapped[str] = mapped_column(primary_key=True)
     least: Mapped[float]
     most: Mapped[float]
+
+
+class Bench(Base):
+    """A student's bench for an exercise: parts to put together, and every step that was taken."""
+
+    __tablename__ = "benches"
+    __table_args__ = (
+        CheckConstraint("state in ('waiting', 'ready', 'refused')", name="bench_state_is_known"),
+        Index("benches_by_student", "class_id", "version_id", "student_id", "id"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"))
+    version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"))
+    student_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    state: Mapped[str] = mapped_column(server_default="waiting", default="waiting")
+    error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    #: The student's own models as a zip; None for the exercise's parts.
+    files: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    #: `BenchParts` without triangles, in JSON; and with them, as gzipped JSON for the browser.
+    parts: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    drawn: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    #: The number of the step at which it stands; 0 before the first.
+    at: Mapped[int] = mapped_column(server_default="0", default=0)
+    version: Mapped[ExerciseVersion] = relationship()
+    student: Mapped[User] = relationship()
+
+
+class BenchStep(Base):
+    """One step on a bench, kept for good; an undone one too."""
+
+    __tablename__ = "bench_steps"
+
+    bench_id: Mapped[int] = mapped_column(ForeignKey("benches.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    #: The step from which it was taken.
+    parent: Mapped[int]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    who: Mapped[str]
+    words: Mapped[str]
+    #: `BenchState` in JSON, after it.
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)

@@ -12,7 +12,7 @@ from procrastinate import SyncPsycopgConnector
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
-from rigid_bench.core.errors import NotAllowed, NotFound, RigidBenchError
+from rigid_bench.core.errors import NotAllowed, NotFound, RigidBenchError, StepTaken
 from rigid_bench.jobs.tasks import queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
@@ -21,6 +21,8 @@ from rigid_bench.web.access import SignInNeeded, person
 from rigid_bench.web.pages import (
     allowances,
     assignment,
+    bench,
+    bench_out,
     card,
     class_log,
     class_table,
@@ -54,11 +56,16 @@ _HEADERS = {
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "same-origin",
 }
-_STATUS: list[tuple[type[RigidBenchError], int]] = [(NotAllowed, 403), (NotFound, 404), (RigidBenchError, 422)]
+_STATUS: list[tuple[type[RigidBenchError], int]] = [
+    (NotAllowed, 403),
+    (NotFound, 404),
+    (StepTaken, 409),
+    (RigidBenchError, 422),
+]
 _PAGES = (
     health, start, sign_in, join, password, help_page, home, people, class_table, room, class_log, assignment,
     sheet, hand_in, card, marking, marks, patterns, trade_tables,
-    allowances, exercises, draft, draft_checks, values,
+    allowances, exercises, draft, draft_checks, values, bench, bench_out,
 )  # fmt: skip
 #: Room for the form's other fields beside the files.
 _FORM_BYTES = 100_000

@@ -51,3 +51,15 @@ def beyond(motions: Sequence[Motion], known: Sequence[Motion], length: float) ->
         if not holds_space(space_of([*known, *found], length), space_of([each], length)):
             found.append(each)
     return found
+
+
+def petals(motions: Sequence[Motion], length: float) -> tuple[list[bool], list[bool]]:
+    """Say which slides along, and turns about lines along, the three axes are open."""
+    space = space_of(motions, length)
+    if space.shape[1] == 0:
+        return [False] * 3, [False] * 3
+    slides = [float(np.linalg.norm(space.T @ np.concatenate([np.zeros(3), axis]))) > 1 - 1e-6 for axis in np.eye(3)]
+    angular = np.linalg.svd(space[:3], full_matrices=False)
+    basis = angular[0][:, angular[1] > 1e-6]
+    turns = [float(np.linalg.norm(basis.T @ axis)) > 1 - 1e-6 for axis in np.eye(3)]
+    return slides, turns

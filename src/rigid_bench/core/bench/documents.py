@@ -26,9 +26,9 @@ class BenchPart(Document):
     file: str = ""
     product: str = ""
     #: Flat lists: x, y, z of each corner, the corners of each triangle, the feature of each triangle (-1 for none).
-    vertices: list[float]
-    triangles: list[int]
-    faces: list[int]
+    vertices: list[float] = []
+    triangles: list[int] = []
+    faces: list[int] = []
     features: list[BenchFeature]
     #: [[least x, y, z], [greatest x, y, z]]
     box: list[list[float]]

@@ -370,3 +370,49 @@ def _along(found: Freedom, motion: Motion, index: int, most: float) -> Iterator[
         yield step.poses
         if step.amount > most:
             return
+
+
+def build_bytes(state: BenchState, parts: BenchParts, *, source: str = "") -> bytes:
+    """Write the build file of what the bench holds."""
+    return json.dumps(state.build_document(parts, source=source), indent=1).encode()
+
+
+#: What carries a part, the kind of joint between them, and its axis (point and direction in the world, mm) or None.
+Joint = tuple[str, str, tuple[_Array, _Array] | None]
+
+
+def joints_of(state: BenchState, parts: BenchParts, *, tolerance: Tolerance) -> dict[str, Joint]:
+    """Say for each part what carries it, and by which one joint: a tree from the base on.
+
+    A part that may do more than one thing is given as floating; so are parts that nothing carries.
+    """
+    found = answer(state, parts, tolerance=tolerance).found
+    names = [each.id for each in state.placed]
+    base = next((each.id for each in state.placed if each.grounded), names[0])
+    carried, waiting, joints = {base}, [base], dict[str, Joint]()
+    while waiting:
+        own = waiting.pop(0)
+        for each in state.mates:
+            ends = (each.a.instance, each.b.instance)
+            if own not in ends or ends[0] == ends[1]:
+                continue
+            other = ends[1] if ends[0] == own else ends[0]
+            if other in carried:
+                continue
+            carried.add(other)
+            waiting.append(other)
+            joints[other] = (own, *_joint(found.motions(names.index(other), names.index(own))))
+    for name in names:
+        if name not in carried:
+            joints[name] = (base, "floating", None)
+    return joints
+
+
+def _joint(motions: Sequence[Motion]) -> tuple[str, tuple[_Array, _Array] | None]:
+    if not motions:
+        return "fixed", None
+    if len(motions) == 1 and motions[0].kind == "rotation":
+        return "continuous", (motions[0].point, motions[0].direction)
+    if len(motions) == 1 and motions[0].kind == "translation":
+        return "prismatic", (motions[0].point, motions[0].direction)
+    return "floating", None

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.grading.report import CheckResult
-from rigid_bench.store import class_queries, marking_queries, queries
+from rigid_bench.store import bench_queries, class_queries, marking_queries, queries
 from rigid_bench.store.standing import newest_overrides, newest_report
 from rigid_bench.store.tables import BankComment, Build, Scene
 from rigid_bench.web.access import CheckedForm, DbSession, Id, MarkableBuild, Teacher
@@ -79,7 +79,9 @@ def mark(request: Request, build: MarkableBuild, user: Teacher, session: DbSessi
         subject=f"{build.student.name}, build {build.id}",
         class_id=build.class_id,
     )
-    return page(request, "marking.html", view=view, card=found, undo=undo)
+    mine = {"class_id": build.class_id, "version_id": build.version_id, "student_id": build.student_id}
+    bench = bench_queries.newest_bench(session, **mine)
+    return page(request, "marking.html", view=view, card=found, undo=undo, bench=bench)
 
 
 @of_build.get("/scene.json", name="scene")

@@ -13,7 +13,7 @@ from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.assembly.freedom_report import MotionReport, motion_report
 from rigid_bench.core.assembly.ladder import ladder
 from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.spaces import holds_space, is_same_space, space_of
+from rigid_bench.core.assembly.spaces import holds_space, is_same_space, petals, space_of
 from rigid_bench.core.assembly.states import state_of
 from rigid_bench.core.documents import Document
 from rigid_bench.core.errors import InvalidDocument
@@ -250,8 +250,8 @@ def spin_axis(part: PartFeatures) -> tuple[_Array, _Array] | None:
 
 
 def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int, *, allowed: int) -> RoseModel:
-    slides, turns = _petals(seen, found.system.lengths[index])
-    required_slides, required_turns = _petals(wanted, found.system.lengths[index])
+    slides, turns = petals(seen, found.system.lengths[index])
+    required_slides, required_turns = petals(wanted, found.system.lengths[index])
     return RoseModel(
         state=state_of(found, index, len(seen), allowed=allowed),
         slides=slides,
@@ -266,18 +266,6 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, inde
             if each.instance == index and each.after < each.before
         ],
     )
-
-
-def _petals(motions: Sequence[Motion], length: float) -> tuple[list[bool], list[bool]]:
-    """Say which slides along, and turns about lines along, the three axes are open."""
-    space = space_of(motions, length)
-    if space.shape[1] == 0:
-        return [False] * 3, [False] * 3
-    slides = [float(np.linalg.norm(space.T @ np.concatenate([np.zeros(3), axis]))) > 1 - 1e-6 for axis in np.eye(3)]
-    angular = np.linalg.svd(space[:3], full_matrices=False)
-    basis = angular[0][:, angular[1] > 1e-6]
-    turns = [float(np.linalg.norm(basis.T @ axis)) > 1 - 1e-6 for axis in np.eye(3)]
-    return slides, turns
 
 
 def _explain(

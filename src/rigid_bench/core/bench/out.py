@@ -1,0 +1,126 @@
+"""What a bench holds, for other programs: glTF to look at, URDF with meshes to simulate."""
+
+import base64
+import json
+import xml.etree.ElementTree as ET
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from trimesh import Trimesh
+from trimesh.exchange.stl import export_stl
+
+from rigid_bench.core.bench.documents import BenchPart, BenchParts, BenchState
+from rigid_bench.core.frames import Pose
+
+_M = 1e-3
+_FLOAT, _UNSIGNED = 5126, 5125
+
+
+def gltf(state: BenchState, parts: BenchParts) -> bytes:
+    """Write the placed parts as glTF 2.0, its data in it: metres, y upwards (Khronos, glTF 2.0 specification, 3.4)."""
+    used = [each for each in parts.parts if any(each.id == own.part for own in state.placed)]
+    blob, views, accessors, meshes = b"", [], [], []
+    for part in used:
+        points, triangles = _triangles(part)
+        points = (points * _M).astype("<f4")
+        for data, target in ((points, 34962), (triangles.astype("<u4"), 34963)):
+            raw = data.tobytes()
+            views.append({"buffer": 0, "byteOffset": len(blob), "byteLength": len(raw), "target": target})
+            blob += raw
+        accessors.append(
+            {"bufferView": len(views) - 2, "componentType": _FLOAT, "count": len(points), "type": "VEC3",
+             "min": points.min(axis=0).tolist(), "max": points.max(axis=0).tolist()}
+        )  # fmt: skip
+        accessors.append(
+            {"bufferView": len(views) - 1, "componentType": _UNSIGNED, "count": int(triangles.size), "type": "SCALAR"}
+        )
+        attributes = {"POSITION": len(accessors) - 2}
+        meshes.append({"name": part.name, "primitives": [{"attributes": attributes, "indices": len(accessors) - 1}]})
+    numbers = {part.id: k for k, part in enumerate(used)}
+    nodes: list[dict[str, Any]] = [
+        {
+            "name": each.id,
+            "mesh": numbers[each.part],
+            "translation": [_M * value for value in each.position],
+            "rotation": [*each.quaternion[1:], each.quaternion[0]],
+        }
+        for each in state.placed
+    ]
+    # y is up in glTF, z in ours: one node above all turns them
+    nodes.append({"name": "bench", "rotation": [-(0.5**0.5), 0, 0, 0.5**0.5], "children": list(range(len(nodes)))})
+    uri = "data:application/octet-stream;base64," + base64.b64encode(blob).decode()
+    document = {
+        "asset": {"version": "2.0", "generator": "Rigid Bench"},
+        "scene": 0,
+        "scenes": [{"nodes": [len(nodes) - 1]}],
+        "nodes": nodes,
+        "meshes": meshes,
+        "accessors": accessors,
+        "bufferViews": views,
+        "buffers": [{"uri": uri, "byteLength": len(blob)}],
+    }
+    return json.dumps(document).encode()
+
+
+def urdf(state: BenchState, parts: BenchParts, joints: Mapping[str, tuple[str, str, Any]]) -> dict[str, bytes]:
+    """Write the build as URDF with a mesh for each part, by file name; metres and radians.
+
+    Parameters
+    ----------
+    state, parts
+        The bench, its parts with triangles.
+    joints
+        By instance: the instance that carries it, the joint's kind ("fixed", "revolute", "continuous", "prismatic",
+        "floating"), and its axis as (point, direction) in the world, mm, or None.
+    """
+    robot = ET.Element("robot", name="bench")
+    poses = {each.id: each.pose for each in state.placed}
+    origins = {name: _joint_frame(poses[name], joints.get(name)) for name in poses}
+    for each in state.placed:
+        link = ET.SubElement(robot, "link", name=each.id)
+        inside = origins[each.id].inverse() @ poses[each.id]
+        for what in ("visual", "collision"):
+            shape = ET.SubElement(link, what)
+            ET.SubElement(shape, "origin", _origin(inside))
+            scale = f"{_M} {_M} {_M}"
+            ET.SubElement(ET.SubElement(shape, "geometry"), "mesh", filename=f"{each.part}.stl", scale=scale)
+    for name, (carrier, kind, axis) in joints.items():
+        joint = ET.SubElement(robot, "joint", name=f"{carrier} to {name}", type=kind)
+        ET.SubElement(joint, "parent", link=carrier)
+        ET.SubElement(joint, "child", link=name)
+        ET.SubElement(joint, "origin", _origin(origins[carrier].inverse() @ origins[name]))
+        if axis is not None:
+            way = origins[name].inverse().direction(axis[1])
+            ET.SubElement(joint, "axis", xyz=" ".join(f"{value:.9g}" for value in way))
+        if kind == "prismatic":
+            ET.SubElement(joint, "limit", lower="-1", upper="1", effort="0", velocity="0")
+    ET.indent(robot)
+    files = {"bench.urdf": ET.tostring(robot, encoding="utf-8", xml_declaration=True)}
+    for part in parts.parts:
+        if any(part.id == each.part for each in state.placed):
+            files[f"{part.id}.stl"] = export_stl(Trimesh(*_triangles(part), process=False))
+    return files
+
+
+def _joint_frame(pose: Pose, joint: tuple[str, str, Any] | None) -> Pose:
+    """A joint's frame stands at a point of its axis, turned as its part is."""
+    if joint is None or joint[2] is None:
+        return pose
+    return Pose(pose.rotation, np.asarray(joint[2][0], dtype=float))
+
+
+def _origin(pose: Pose) -> dict[str, str]:
+    """Write a pose as URDF does: metres, and turns about the fixed x, y and z."""
+    r = pose.rotation
+    pitch = float(np.arcsin(np.clip(-r[2, 0], -1, 1)))
+    roll, yaw = float(np.arctan2(r[2, 1], r[2, 2])), float(np.arctan2(r[1, 0], r[0, 0]))
+    return {
+        "xyz": " ".join(f"{_M * value:.9g}" for value in pose.position),
+        "rpy": f"{roll:.9g} {pitch:.9g} {yaw:.9g}",
+    }
+
+
+def _triangles(part: BenchPart) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    return np.array(part.vertices).reshape(-1, 3), np.array(part.triangles, dtype=np.int64).reshape(-1, 3)

@@ -1,0 +1,135 @@
+"""What is asked of the database about benches and their steps, by name."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sqlalchemy import func, select, update
+from sqlalchemy.orm import Session, undefer
+
+from rigid_bench.core.archive import write_zip
+from rigid_bench.core.errors import NotFound, StepTaken
+from rigid_bench.store import queries
+from rigid_bench.store.queries import Person
+from rigid_bench.store.tables import Bench, BenchStep
+
+
+def start_bench(
+    session: Session, *, class_id: int, version_id: int, student_id: int, files: Mapping[str, bytes] | None
+) -> Bench:
+    """Set up a bench: with a student's own models, or with the exercise's parts."""
+    made = Bench(
+        class_id=class_id, version_id=version_id, student_id=student_id, files=write_zip(files) if files else None
+    )
+    session.add(made)
+    session.flush()
+    return made
+
+
+def newest_bench(session: Session, *, class_id: int, version_id: int, student_id: int) -> Bench | None:
+    """Return a student's newest bench for an exercise, or None."""
+    query = select(Bench).where(
+        Bench.class_id == class_id, Bench.version_id == version_id, Bench.student_id == student_id
+    )
+    return session.scalars(query.order_by(Bench.id.desc()).limit(1)).first()
+
+
+def bench_for(session: Session, bench_id: int, user: Person) -> Bench:
+    """Return a bench, for its student or for a teacher of the class.
+
+    Raises
+    ------
+    NotFound
+        There is none that this person may see.
+    """
+    found = session.get(Bench, bench_id)
+    if found is not None and user.role == "teacher":
+        queries.class_of_teacher(session, found.class_id, user.id)
+    if found is None or (user.role == "student" and found.student_id != user.id):
+        raise NotFound("bench", "there is no such bench of yours", "Go back to your exercises")
+    return found
+
+
+def bench_work(session: Session, bench_id: int) -> Bench | None:
+    """Return a bench with its files for the worker; None if it is gone."""
+    return session.scalar(select(Bench).where(Bench.id == bench_id).options(undefer(Bench.files)))
+
+
+def keep_parts(
+    session: Session, bench_id: int, *, parts: dict[str, Any], drawn: bytes, first: dict[str, Any] | None, who: str
+) -> None:
+    """Keep what lies on a bench; what stands there already is its first step."""
+    at = 0
+    if first is not None and session.get(BenchStep, (bench_id, 1)) is None:
+        words = "as it came in the files"
+        session.add(BenchStep(bench_id=bench_id, number=1, parent=0, who=who, words=words, document=first))
+        at = 1
+    values = {"parts": parts, "drawn": drawn, "state": "ready", "error": None, "at": at}
+    session.execute(update(Bench).where(Bench.id == bench_id).values(**values))
+
+
+def refuse_bench(session: Session, bench_id: int, error: dict[str, str]) -> None:
+    """Keep why nothing can be laid on a bench."""
+    session.execute(update(Bench).where(Bench.id == bench_id).values(state="refused", error=error))
+
+
+def step_of(session: Session, bench: Bench, number: int | None = None) -> BenchStep | None:
+    """Return the step at which a bench stands, or another; None before the first."""
+    return session.get(BenchStep, (bench.id, bench.at if number is None else number))
+
+
+def steps_of(session: Session, bench: Bench) -> Sequence[BenchStep]:
+    """List all steps that were ever taken, in their order."""
+    query = select(BenchStep).where(BenchStep.bench_id == bench.id).order_by(BenchStep.number)
+    return session.scalars(query).all()
+
+
+def take_step(
+    session: Session, bench: Bench, *, base: int, who: str, words: str, document: dict[str, Any]
+) -> BenchStep:
+    """Take a step from the one that the person saw.
+
+    Raises
+    ------
+    StepTaken
+        The bench has moved on, in another window.
+    """
+    session.refresh(bench, with_for_update=True)
+    if bench.at != base:
+        raise StepTaken("bench", "it was changed in another window", "Look at it as it is now, and do that again")
+    last = session.scalar(select(func.max(BenchStep.number)).where(BenchStep.bench_id == bench.id)) or 0
+    made = BenchStep(bench_id=bench.id, number=last + 1, parent=bench.at, who=who, words=words, document=document)
+    session.add(made)
+    bench.at = made.number
+    session.flush()
+    return made
+
+
+def undo_step(session: Session, bench: Bench) -> bool:
+    """Go back to the step before; False at the beginning."""
+    found = step_of(session, bench)
+    if found is None:
+        return False
+    bench.at = found.parent
+    session.flush()
+    return True
+
+
+def redo_step(session: Session, bench: Bench) -> bool:
+    """Go on to the newest step that was taken from here; False where there is none."""
+    query = select(func.max(BenchStep.number)).where(BenchStep.bench_id == bench.id, BenchStep.parent == bench.at)
+    newest = session.scalar(query)
+    if newest is None:
+        return False
+    bench.at = newest
+    session.flush()
+    return True
+
+
+def drawn_parts_of(session: Session, bench: Bench) -> bytes:
+    """Return the gzipped parts for the browser."""
+    return session.scalar(select(Bench.drawn).where(Bench.id == bench.id)) or b""
+
+
+def files_of(session: Session, bench: Bench) -> bytes | None:
+    """Return the student's own models as a zip, or None."""
+    return session.scalar(select(Bench.files).where(Bench.id == bench.id))
