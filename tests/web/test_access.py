@@ -7,7 +7,7 @@ import pytest
 from fastapi.routing import APIRoute
 
 from rigid_bench.settings import Settings
-from rigid_bench.store import draft_queries, queries, work_queries
+from rigid_bench.store import bench_queries, draft_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.web.access import check_form
 from rigid_bench.web.app import create_app
@@ -55,6 +55,19 @@ ALLOWED = {
     "POST /drafts/{draft_id}/shifts": "t",
     "GET /drafts/{draft_id}/sheet": "t",
     "GET /drafts/{draft_id}/sheet.pdf": "t",
+    "GET /classes/{class_id}/exercises/{version_id}/bench": "sc",
+    "POST /classes/{class_id}/exercises/{version_id}/bench": "sc",
+    "GET /benches/{bench_id}": "st",
+    "GET /benches/{bench_id}/parts.json": "st",
+    "GET /benches/{bench_id}/state": "st",
+    "GET /benches/{bench_id}/doing": "st",
+    "POST /benches/{bench_id}/steps": "s",
+    "POST /benches/{bench_id}/drag": "s",
+    "POST /benches/{bench_id}/nudge": "st",
+    "POST /benches/{bench_id}/hand-in": "s",
+    "GET /benches/{bench_id}/build.zip": "st",
+    "GET /benches/{bench_id}/build.gltf": "st",
+    "GET /benches/{bench_id}/urdf.zip": "st",
     "GET /drafts/{draft_id}/values.csv": "t",
     "POST /drafts/{draft_id}/values": "t",
     "POST /drafts/{draft_id}/release": "t",
@@ -156,6 +169,14 @@ def draft_id(database: Database, school: School) -> int:
 
 
 @pytest.fixture(scope="module")
+def bench_id(database: Database, school: School) -> int:
+    """A bench of the student, on which nothing lies yet."""
+    with database.session() as session:
+        mine = {"class_id": school.class_id, "version_id": school.version_id, "student_id": school.student_id}
+        return bench_queries.start_bench(session, **mine, files=None).id
+
+
+@pytest.fixture(scope="module")
 def guests() -> dict[str, Visitor]:
     """Visitors who are signed in already."""
     return {}
@@ -172,6 +193,7 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
     school: School,
     build_id: int,
     draft_id: int,
+    bench_id: int,
     guests: dict[str, Visitor],
     route: str,
     visitor: str,
@@ -187,6 +209,7 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
         "file_id": 0,
         "batch": "none",
         "draft_id": draft_id,
+        "bench_id": bench_id,
         "part": "drawer",
         "process": "printed",
         "action": "turn",

@@ -1,15 +1,18 @@
 """The bench: parts brought in and mated until only the wanted motions are left; dragging, nudging, suggestions."""
 
+import io
 import json
 import math
 from functools import cache
 
+import mujoco  # type: ignore[import-untyped]
 import numpy as np
 import pytest
+import trimesh
 
 from rigid_bench.core.assembly.build import read_build
 from rigid_bench.core.assembly.freedom_report import freedom_report
-from rigid_bench.core.bench import work
+from rigid_bench.core.bench import out, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState
 from rigid_bench.core.bench.parts import handed_parts, supplied_parts
 from rigid_bench.core.errors import FormRejected
@@ -80,7 +83,7 @@ def test_each_mate_takes_away_what_the_core_says() -> None:
         if part:
             state = work.place(state, loose(), part)
         state = mated(state, a, b, doing)
-        found = work.answer(state, loose(), tolerance=TOLERANCE)
+        found = work.answer(state, tolerance=TOLERANCE)
         seen.append(found.instances[b[0]].degrees)
         report = freedom_report(
             read_build(json.dumps(state.build_document(loose())).encode(), name="b"), tolerance=TOLERANCE
@@ -133,11 +136,11 @@ def test_a_mate_that_clashes_is_kept_and_named_and_nothing_moves() -> None:
     state = assembled()
     clash = mated(state, ("base-1", "top face, z = 12"), ("mast-1", "top face, z = 8"), "faces level")
     assert [each.position for each in clash.placed] == [each.position for each in state.placed]
-    assert work.answer(clash, loose(), tolerance=TOLERANCE).clashing == ("m7",)
+    assert work.answer(clash, tolerance=TOLERANCE).clashing == ("m7",)
     back = work.unmate(clash, "m7")
     assert back == state
     again = mated(state, ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces meet")
-    assert work.answer(again, loose(), tolerance=TOLERANCE).redundant == ("m7",)
+    assert work.answer(again, tolerance=TOLERANCE).redundant == ("m7",)
 
 
 def test_taking_a_part_away_takes_its_mates() -> None:
@@ -150,18 +153,18 @@ def test_taking_a_part_away_takes_its_mates() -> None:
 
 
 def test_a_drag_turns_the_vane_and_slides_the_collar_and_moves_nothing_else() -> None:
-    state, parts = assembled(), loose()
+    state = assembled()
     vane = state.instance("vane-1")
     assert vane
     tip = vane.pose.point([90, 0, 7.5])
-    moved = work.drag(state, parts, "vane-1", start=tip.tolist(), end=[0, 90, float(tip[2])], tolerance=TOLERANCE)
+    moved = work.drag(state, "vane-1", start=tip.tolist(), end=[0, 90, float(tip[2])], tolerance=TOLERANCE)
     turned = moved.instance("vane-1")
     assert turned
     assert np.hypot(*turned.pose.point([90, 0, 7.5])[:2] - [0, 90]) < 2
     for name in ("base-1", "mast-1"):
         assert moved.instance(name) == state.instance(name)
-    assert not work.answer(moved, parts, tolerance=TOLERANCE).clashing
-    stuck = work.drag(state, parts, "mast-1", start=[0, 0, 100], end=[50, 0, 100], tolerance=TOLERANCE)
+    assert not work.answer(moved, tolerance=TOLERANCE).clashing
+    stuck = work.drag(state, "mast-1", start=[0, 0, 100], end=[50, 0, 100], tolerance=TOLERANCE)
     assert stuck == state
 
 
@@ -170,7 +173,7 @@ def test_a_nudge_goes_out_and_comes_back_with_all_mates_holding() -> None:
     frames = work.nudge(state, parts, "vane-1", 0, tolerance=TOLERANCE)
     assert frames[-1] == state
     assert len(frames) > 4
-    assert all(not work.answer(each, parts, tolerance=TOLERANCE).clashing for each in frames)
+    assert all(not work.answer(each, tolerance=TOLERANCE).clashing for each in frames)
     with pytest.raises(FormRejected):
         work.nudge(state, parts, "mast-1", 0, tolerance=TOLERANCE)
 
@@ -182,9 +185,9 @@ def test_suggestions_make_a_positioned_model_a_declared_build() -> None:
     assert parts.suggestions
     for each in parts.suggestions:
         if each.mate.kind in ("coincident", "coaxial"):
-            state = work.with_mate(state, parts, each.mate, tolerance=TOLERANCE)
+            state = work.with_mate(state, each.mate, tolerance=TOLERANCE)
     assert [each.position for each in state.placed] == [pytest.approx(each.position, abs=1e-6) for each in parts.placed]
-    found = work.answer(state, parts, tolerance=TOLERANCE)
+    found = work.answer(state, tolerance=TOLERANCE)
     assert not found.clashing
     assert found.mobility < 12
 
@@ -193,12 +196,12 @@ def test_driving_the_linkage_moves_all_its_links_and_every_mate_holds() -> None:
     files = pedal_bin.SAMPLES[0].files()
     parts = handed_parts(files, tolerance=TOLERANCE)
     state = BenchState(placed=parts.placed, mates=parts.mates)
-    found = work.answer(state, parts, tolerance=TOLERANCE)
+    found = work.answer(state, tolerance=TOLERANCE)
     assert found.mobility == 1
     pedal = next(each for each in state.placed if each.part == "pedal")
     frames = work.nudge(state, parts, pedal.id, 0, tolerance=TOLERANCE)
     for each in frames[:: max(1, len(frames) // 6)]:
-        assert not work.answer(each, parts, tolerance=TOLERANCE).clashing
+        assert not work.answer(each, tolerance=TOLERANCE).clashing
     far = frames[len(frames) // 2 - 1]
     went = [a.pose.is_close(b.pose, mm=0.01, rad=1e-4) for a, b in zip(far.placed, state.placed, strict=True)]
     assert went.count(False) == 3
@@ -213,3 +216,37 @@ def test_triangles_know_the_feature_that_they_belong_to() -> None:
     assert np.allclose(np.hypot(own[:, 0], own[:, 1]), 10, atol=0.01)
     assert math.isclose(own[:, 2].max(), 200, abs_tol=1e-3)
     assert -1 not in mast.faces
+
+
+def test_drawn_apart_each_part_goes_along_its_mate_and_carries_what_hangs_on_it() -> None:
+    away = work.apart(assembled(), loose())
+    assert away["base-1"] == [0, 0, 0]
+    assert away["mast-1"][:2] == [0, 0]
+    levels = [away[name][2] for name in ("mast-1", "collar-1", "vane-1")]
+    assert levels[0] == pytest.approx(1.2 * 208)
+    assert abs(levels[1] - levels[0]) == pytest.approx(1.2 * 20)
+    assert abs(levels[2] - levels[1]) == pytest.approx(1.2 * 30)
+    assert work.apart(BenchState(), loose()) == {}
+
+
+def test_what_it_holds_goes_out_as_gltf_and_urdf() -> None:
+    """glTF is read back by trimesh, URDF by MuJoCo: another program's view of the same build."""
+    state, parts = assembled(), loose()
+    scene = trimesh.load(io.BytesIO(out.gltf(state, parts)), file_type="gltf")
+    heights = np.array(scene.bounds)[:, 1]  # metres, y upwards
+    assert heights == pytest.approx([0, 0.22], abs=1e-4)
+    joints = work.joints_of(state, tolerance=TOLERANCE)
+    assert {name: (carrier, kind) for name, (carrier, kind, _) in joints.items()} == {
+        "mast-1": ("base-1", "fixed"),
+        "collar-1": ("mast-1", "floating"),
+        "vane-1": ("collar-1", "continuous"),
+    }
+    files = out.urdf(state, parts, joints)
+    assert set(files) == {"bench.urdf", "base.stl", "mast.stl", "collar.stl", "vane.stl"}
+    text = files["bench.urdf"].decode().replace('type="floating"', 'type="fixed"')  # MuJoCo frees bodies otherwise
+    model = mujoco.MjModel.from_xml_string(text, {name: data for name, data in files.items() if name != "bench.urdf"})
+    data = mujoco.MjData(model)
+    mujoco.mj_forward(model, data)
+    assert model.njnt == 1
+    assert model.jnt_type[0] == mujoco.mjtJoint.mjJNT_HINGE
+    assert data.xaxis[0] == pytest.approx([0, 0, 1], abs=1e-9)

@@ -1,7 +1,7 @@
 """The build file: which parts, where each instance stands, which is grounded, what holds it."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -246,7 +246,7 @@ def _build(model: BuildModel, name: str) -> Build:
         _instance(each, mm, f"{name}, at instances[{index}]") for index, each in enumerate(model.instances)
     )
     places = {each.id: index for index, each in enumerate(instances)}
-    mates = tuple(_mate(each, mm, places, f"{name}, at mates[{index}]") for index, each in enumerate(model.mates))
+    mates = tuple(make_mate(each, mm, places, f"{name}, at mates[{index}]") for index, each in enumerate(model.mates))
     return Build(parts=parts, instances=instances, mates=mates)
 
 
@@ -269,7 +269,25 @@ def _instance(model: InstanceModel, mm: float, where: str) -> Instance:
     return Instance(id=model.id, part=model.part, grounded=model.grounded, pose=pose, group=model.group)
 
 
-def _mate(model: MateModel, mm: float, places: dict[str, int], where: str) -> Mate:
+def make_mate(model: MateModel, mm: float, places: Mapping[str, int], where: str) -> Mate:
+    """Make a mate of what a document says.
+
+    Parameters
+    ----------
+    model
+        As in a build file.
+    mm
+        Millimetres in the document's unit.
+    places
+        The instances' places in the build, by id.
+    where
+        For messages.
+
+    Raises
+    ------
+    InvalidDocument
+        It names an instance that there is not, or one twice, or a direction has length zero.
+    """
     for side in ("a", "b"):
         instance = getattr(model, side).instance
         if instance not in places:

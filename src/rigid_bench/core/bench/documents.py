@@ -2,7 +2,7 @@
 
 from typing import Any, Literal
 
-from rigid_bench.core.assembly.build import LimitsModel, OperandModel, Sense
+from rigid_bench.core.assembly.build import MateModel, OperandModel
 from rigid_bench.core.documents import Document, FeatureModel, feature_document
 from rigid_bench.core.feature import Feature
 from rigid_bench.core.frames import Pose
@@ -49,19 +49,9 @@ class Placed(Document):
         return Pose.from_quaternion(self.position, self.quaternion)
 
 
-class BenchMate(Document):
+class BenchMate(MateModel):
     """A mate, with the words in which it was made."""
 
-    id: str
-    kind: str
-    sense: Sense = "either"
-    value: float | None = None
-    offset: float = 0.0
-    pitch: float | None = None
-    inside: bool = False
-    limits: LimitsModel | None = None
-    a: OperandModel
-    b: OperandModel
     words: str = ""
 
 

@@ -2,13 +2,13 @@
 
 import json
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.build import Build, Sense, read_build
+from rigid_bench.core.assembly.build import Build, Instance, Sense, make_mate
 from rigid_bench.core.assembly.freedom import Freedom, freedom
 from rigid_bench.core.assembly.mates import check_mate
 from rigid_bench.core.assembly.motions import Motion
@@ -36,7 +36,7 @@ _NUDGE_RAD, _NUDGE = math.radians(40), 0.35
 _OPPOSITE: dict[Sense, Sense] = {"opposed": "aligned", "aligned": "opposed"}
 
 
-def bench_build(state: BenchState, parts: BenchParts) -> Build:
+def bench_build(state: BenchState) -> Build:
     """Return a bench as a build, without the parts' geometry.
 
     Raises
@@ -46,7 +46,14 @@ def bench_build(state: BenchState, parts: BenchParts) -> Build:
     """
     if not state.placed:
         raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
-    return read_build(json.dumps(state.build_document(parts)).encode(), name="bench")
+    places = {each.id: k for k, each in enumerate(state.placed)}
+    return Build(
+        parts=(),
+        instances=tuple(
+            Instance(id=each.id, part=each.part, grounded=each.grounded, pose=each.pose) for each in state.placed
+        ),
+        mates=tuple(make_mate(each, 1.0, places, f"bench, mate '{each.id}'") for each in state.mates),
+    )
 
 
 def left_over(state: BenchState, parts: BenchParts) -> dict[str, int]:
@@ -186,7 +193,7 @@ def mate(
         id=name, kind=kind, sense=sense, value=value, words=shown,
         a=side(one.id, _plain(first, kind)), b=side(other.id, _plain(second, kind)),
     )  # fmt: skip
-    return with_mate(state, parts, made, tolerance=tolerance)
+    return with_mate(state, made, tolerance=tolerance)
 
 
 def _plain(feature: Feature, kind: str) -> Feature:
@@ -196,20 +203,33 @@ def _plain(feature: Feature, kind: str) -> Feature:
     return feature
 
 
-def with_mate(state: BenchState, parts: BenchParts, made: BenchMate, *, tolerance: Tolerance) -> BenchState:
+def with_mate(state: BenchState, made: BenchMate, *, tolerance: Tolerance) -> BenchState:
     """Add a mate, and move what must move so that all hold; where they cannot, nothing moves."""
     asked = state.model_copy(update={"mates": [*state.mates, made]})
-    build = bench_build(asked, parts)
+    build = bench_build(asked)
     check_mate(build.mates[-1])
     for moving in (_hangs_on(state, made.b.instance, made.a.instance), _hangs_on(state, made.a.instance, "")):
-        placed = [each if each.id in moving else each.model_copy(update={"grounded": True}) for each in asked.placed]
-        held = asked.model_copy(update={"placed": placed})
-        if any(not each.grounded for each in placed):
-            found = solve(bench_build(held, parts), tolerance=tolerance)
-            if found.satisfied:
-                return _at(asked, found.poses)
+        if moving and (placed := _brought(asked, moving, tolerance)) is not None:
+            return asked.model_copy(update={"placed": placed})
     found = solve(build, tolerance=tolerance)
     return _at(asked, found.poses) if found.satisfied else asked
+
+
+def _brought(asked: BenchState, moving: set[str], tolerance: Tolerance) -> list[Placed] | None:
+    """Move only these instances until their mates hold, all others held; None where that cannot be."""
+    mates = [each for each in asked.mates if {each.a.instance, each.b.instance} & moving]
+    near = moving | {end for each in mates for end in (each.a.instance, each.b.instance)}
+    placed = [
+        each if each.id in moving else each.model_copy(update={"grounded": True})
+        for each in asked.placed
+        if each.id in near
+    ]
+    part = BenchState(placed=placed, mates=mates)
+    found = solve(bench_build(part), tolerance=tolerance)
+    if not found.satisfied:
+        return None
+    arrived = {each.id: each for each in _at(part, found.poses).placed if each.id in moving}
+    return [arrived.get(each.id, each) for each in asked.placed]
 
 
 def _hangs_on(state: BenchState, start: str, without: str) -> set[str]:
@@ -273,9 +293,9 @@ class Answer:
         return self.found.motions(index)
 
 
-def answer(state: BenchState, parts: BenchParts, *, tolerance: Tolerance) -> Answer:
+def answer(state: BenchState, *, tolerance: Tolerance) -> Answer:
     """Work out what is still free on a bench."""
-    build = bench_build(state, parts)
+    build = bench_build(state)
     found = freedom(build, tolerance=tolerance)
     standings = {
         each.id: Standing(state=state_of(found, k, found.degrees(k)), degrees=found.degrees(k))
@@ -288,6 +308,44 @@ def answer(state: BenchState, parts: BenchParts, *, tolerance: Tolerance) -> Ans
         redundant=found.redundant_mates,
         clashing=tuple(each.mate for each in found.conflicts),
     )
+
+
+def apart(state: BenchState, parts: BenchParts) -> dict[str, list[float]]:
+    """Say how far each part goes, and whither, when the build is drawn apart: along its mates, the carried with it.
+
+    Returns
+    -------
+    dict of str to list of float
+        (3,) mm in the world, for all the way.
+    """
+    boxes = {each.id: np.array(each.box) for each in parts.parts}
+    names = [each.id for each in state.placed]
+    own = {each.id: each for each in state.placed}
+    base = next((each.id for each in state.placed if each.grounded), names[0] if names else "")
+    found: dict[str, _Array] = {base: np.zeros(3)} if base else {}
+    waiting = [base] if base else []
+    while waiting:
+        carrier = waiting.pop(0)
+        for each in state.mates:
+            ends = (each.a, each.b) if each.a.instance == carrier else (each.b, each.a)
+            if ends[0].instance != carrier or ends[1].instance in found:
+                continue
+            name = ends[1].instance
+            way = _way_out(own[carrier], own[name], ends[0].feature(), boxes)
+            size = boxes[own[name].part]
+            found[name] = found[carrier] + way * 1.2 * float(
+                np.abs(own[name].pose.direction(size[1] - size[0])) @ np.abs(way)
+            )
+            waiting.append(name)
+    return {name: np.round(found.get(name, np.zeros(3)), 3).tolist() for name in names}
+
+
+def _way_out(carrier: Placed, own: Placed, feature: Feature, boxes: Mapping[str, _Array]) -> _Array:
+    """Return the unit way along a mate's axis or normal in which a part lies off its carrier."""
+    direction = getattr(feature, "direction", np.array([0.0, 0.0, 1.0]))
+    way: _Array = carrier.pose.direction(direction)
+    middles = [each.pose.point(boxes[each.part].mean(axis=0)) for each in (carrier, own)]
+    return way if float((middles[1] - middles[0]) @ way) >= 0 else -way
 
 
 def difference_words(name: str, before: list[Motion] | None, after: list[Motion]) -> str:
@@ -307,7 +365,6 @@ def difference_words(name: str, before: list[Motion] | None, after: list[Motion]
 
 def drag(
     state: BenchState,
-    parts: BenchParts,
     name: str,
     *,
     start: Sequence[float],
@@ -318,7 +375,7 @@ def drag(
 
     Parameters
     ----------
-    state, parts
+    state
         The bench.
     name
         The instance that is pulled.
@@ -328,7 +385,7 @@ def drag(
         Says when mates hold.
     """
     _known(state, name)
-    build = bench_build(state, parts)
+    build = bench_build(state)
     index = next(k for k, each in enumerate(build.instances) if each.id == name)
     found = freedom(build, tolerance=tolerance)
     if found.conflicts or found.degrees(index) == 0:
@@ -353,7 +410,7 @@ def drag(
 
 def nudge(state: BenchState, parts: BenchParts, name: str, motion: int, *, tolerance: Tolerance) -> list[BenchState]:
     """Play one of the motions that are left: out and back, a state for each picture."""
-    found = answer(state, parts, tolerance=tolerance)
+    found = answer(state, tolerance=tolerance)
     motions = found.motions(name)
     if not 0 <= motion < len(motions):
         raise FormRejected("motion", "it is not there any more", "Look what is free now")
@@ -381,12 +438,12 @@ def build_bytes(state: BenchState, parts: BenchParts, *, source: str = "") -> by
 Joint = tuple[str, str, tuple[_Array, _Array] | None]
 
 
-def joints_of(state: BenchState, parts: BenchParts, *, tolerance: Tolerance) -> dict[str, Joint]:
+def joints_of(state: BenchState, *, tolerance: Tolerance) -> dict[str, Joint]:
     """Say for each part what carries it, and by which one joint: a tree from the base on.
 
     A part that may do more than one thing is given as floating; so are parts that nothing carries.
     """
-    found = answer(state, parts, tolerance=tolerance).found
+    found = answer(state, tolerance=tolerance).found
     names = [each.id for each in state.placed]
     base = next((each.id for each in state.placed if each.grounded), names[0])
     carried, waiting, joints = {base}, [base], dict[str, Joint]()

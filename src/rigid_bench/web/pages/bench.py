@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated
 
 import numpy as np
@@ -146,7 +147,7 @@ def _suggested(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[Ben
     known = {each.id for each in state.mates}
     for each in wanted:
         if each.mate.id not in known:
-            state = work.with_mate(state, parts, each.mate, tolerance=Tolerance())
+            state = work.with_mate(state, each.mate, tolerance=Tolerance())
     return state, wanted[0].words if len(wanted) == 1 else f"kept {len(wanted)} suggestions"
 
 
@@ -198,8 +199,7 @@ def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -
     own = next((each for each in after.placed if each.id == name), None)
     if own is None:
         return ""
-    now = work.answer(after, parts, tolerance=Tolerance())
-    was = work.answer(before, parts, tolerance=Tolerance()).motions(name)
+    now, was = _answered(after.model_dump_json()), _answered(before.model_dump_json()).motions(name)
     words = work.difference_words(_name(after, parts, name), was, now.motions(name))
     newest = after.mates[-1].id
     if newest in now.clashing:
@@ -227,8 +227,7 @@ def bench_drag(
     base: Annotated[int, Form(ge=0)] = 0,
 ) -> Response:
     """Give where the parts go when one is pulled; the last pull of a drag is kept as a step."""
-    before, parts = state_at(found, session), parts_of(found)
-    after = work.drag(before, parts, name, start=_point(start), end=_point(end), tolerance=Tolerance())
+    after = work.drag(state_at(found, session), name, start=_point(start), end=_point(end), tolerance=Tolerance())
     if not kept:
         return JSONResponse({"poses": _poses(after)})
     bench_queries.take_step(
@@ -300,7 +299,10 @@ def _answer(found: Bench, session: DbSession, *, chosen: str = "", said: str = "
     state = state_at(found, session, step)
     side = _side(found, session, chosen=chosen, said=said, step=step)
     placed = {each.id: {"part": each.part, "grounded": each.grounded} for each in state.placed}
-    return JSONResponse({"at": found.at, "poses": _poses(state), "placed": placed, "side": side, "said": said})
+    away = work.apart(state, parts_of(found))
+    return JSONResponse(
+        {"at": found.at, "poses": _poses(state), "placed": placed, "apart": away, "side": side, "said": said}
+    )
 
 
 def _poses(state: BenchState) -> dict[str, list[float]]:
@@ -313,10 +315,15 @@ def _poses(state: BenchState) -> dict[str, list[float]]:
     return found
 
 
+@lru_cache(maxsize=64)  # the page asks after each step for what it said of the one before
+def _answered(state: str) -> work.Answer:
+    return work.answer(BenchState.model_validate_json(state), tolerance=Tolerance())
+
+
 def _side(found: Bench, session: DbSession, *, chosen: str = "", said: str = "", step: int | None = None) -> str:
     """Render the lists beside the view: parts, mates, and the chosen part's rose."""
     state, parts = state_at(found, session, step), parts_of(found)
-    answer = work.answer(state, parts, tolerance=Tolerance()) if state.placed else None
+    answer = _answered(state.model_dump_json()) if state.placed else None
     if not state.instance(chosen):
         chosen = state.placed[-1].id if state.placed else ""
     motions = answer.motions(chosen) if answer and chosen else []

@@ -33,10 +33,9 @@ def bench_gltf(found: VisibleBench, session: DbSession) -> Response:
 @router.get("/urdf.zip", name="bench_urdf")
 def bench_urdf(found: VisibleBench, session: DbSession) -> Response:
     """Give the build as URDF with its meshes."""
-    state, parts = state_at(found, session), parts_of(found)
-    joints: dict[str, tuple[str, str, Any]] = (
-        work.joints_of(state, parts, tolerance=Tolerance()) if state.placed else {}
-    )
+    parts_of(found)
+    state = state_at(found, session)
+    joints: dict[str, tuple[str, str, Any]] = work.joints_of(state, tolerance=Tolerance()) if state.placed else {}
     files = out.urdf(state, _drawn(found, session), joints)
     return _file(write_zip(files), "bench-urdf.zip", "application/zip")
 

@@ -14,6 +14,7 @@ let at = Number(bench.dataset.at);
 let chosen = "";
 let parts = {};
 let placed = {};
+let apart = {}; // instance -> how far it goes when the build is drawn apart
 const shown = new Map(); // instance -> its group
 let hidden = new Set();
 
@@ -38,6 +39,7 @@ function say(text) {
 function take(found) {
   at = found.at;
   placed = found.placed;
+  apart = found.apart;
   side.innerHTML = found.side;
   const here = side.querySelector("[aria-current]");
   chosen = here ? here.dataset.choose : "";
@@ -233,13 +235,10 @@ function setUp(poses) {
 
 function spread() {
   const share = Number(document.getElementById("bench-apart").value) / 100;
-  const boxes = new THREE.Box3();
-  shown.forEach((group) => boxes.expandByPoint(new THREE.Vector3().fromArray(group.userData.pose, 12)));
-  const centre = boxes.getCenter(new THREE.Vector3());
-  shown.forEach((group) => {
+  shown.forEach((group, name) => {
     group.matrix.fromArray(group.userData.pose);
-    const away = new THREE.Vector3().fromArray(group.userData.pose, 12).sub(centre).multiplyScalar(1.5 * share);
-    group.matrix.premultiply(new THREE.Matrix4().makeTranslation(away.x, away.y, away.z));
+    const [x, y, z] = (apart[name] || [0, 0, 0]).map((each) => share * each);
+    group.matrix.premultiply(new THREE.Matrix4().makeTranslation(x, y, z));
     group.matrixWorldNeedsUpdate = true;
   });
   draw();
