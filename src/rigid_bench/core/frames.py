@@ -1,5 +1,6 @@
 """Points, directions and rigid motions, in millimetres and radians."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -8,6 +9,8 @@ from numpy.typing import ArrayLike, NDArray
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.errors import InvalidDocument
+
+_WORLD = np.eye(3)
 
 
 def unit(vector: ArrayLike, *, where: str = "direction") -> NDArray[np.float64]:
@@ -38,8 +41,8 @@ def unit(vector: ArrayLike, *, where: str = "direction") -> NDArray[np.float64]:
     rigid_bench.core.errors.InvalidDocument: direction: a direction of length zero. Give ...
     """
     array = np.asarray(vector, dtype=float)
-    length = float(np.linalg.norm(array))
-    if not np.isfinite(length) or length < 1e-12:
+    length = _length(array) if array.ndim == 1 else float(np.linalg.norm(array))
+    if not math.isfinite(length) or length < 1e-12:
         raise InvalidDocument(where, "a direction of length zero", "Give a direction, such as [0, 0, 1]")
     result: NDArray[np.float64] = array / length
     return result
@@ -67,8 +70,7 @@ def any_normal(direction: NDArray[np.float64]) -> NDArray[np.float64]:
     True
     """
     # the world axis least along the direction keeps the cross product well away from zero
-    helper = np.eye(3)[int(np.argmin(np.abs(direction)))]
-    return unit(cross(direction, helper))
+    return unit(cross(direction, _WORLD[int(np.abs(direction).argmin())]))
 
 
 def angle_between(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
@@ -83,7 +85,12 @@ def angle_between(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
     >>> angle_between(np.array([1.0, 0, 0]), np.array([1.0, 0, 0]))
     0.0
     """
-    return 2.0 * float(np.arctan2(np.linalg.norm(a - b), np.linalg.norm(a + b)))
+    return 2.0 * math.atan2(_length(a - b), _length(a + b))
+
+
+def _length(vector: NDArray[np.float64]) -> float:
+    """Return the length of one vector: several times as fast as NumPy's, which is made for many."""
+    return math.hypot(*vector.tolist())
 
 
 @dataclass(frozen=True, slots=True, eq=False)

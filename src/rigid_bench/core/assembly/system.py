@@ -6,6 +6,7 @@ every entry weighs alike: for parts of half a millimetre and of five metres, in 
 too, near and far.
 """
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -87,14 +88,24 @@ class System:
 
     def mate_equations(self, mate: Mate, poses: Sequence[Pose]) -> list[Equation]:
         """List the equations of one mate where its instances stand."""
-        return equations(mate, mate.feature_a.moved(poses[mate.a]), mate.feature_b.moved(poses[mate.b]))
+        a, b = poses[mate.a], poses[mate.b]
+        known = self._known.get(id(mate))
+        if known is not None and known[0] is mate and known[1] is a and known[2] is b:
+            return known[3]  # residuals, ranks and rows ask for the same one after the other
+        found = equations(mate, mate.feature_a.moved(a), mate.feature_b.moved(b))
+        self._known[id(mate)] = (mate, a, b, found)
+        return found
+
+    @cached_property
+    def _known(self) -> dict[int, tuple[Mate, Pose, Pose, list[Equation]]]:
+        return {}
 
     def residual(self, mate: Mate, poses: Sequence[Pose]) -> Residual:
         """Return how far a mate is from holding."""
         found = self.mate_equations(mate, poses)
         return Residual(
-            mm=float(np.linalg.norm([each.residual for each in found if not each.is_angular])),
-            rad=float(np.linalg.norm([each.residual for each in found if each.is_angular])),
+            mm=math.hypot(*(each.residual for each in found if not each.is_angular)),
+            rad=math.hypot(*(each.residual for each in found if each.is_angular)),
         )
 
     def mate_rows(self, mate: Mate, poses: Sequence[Pose], *, limits: bool = False) -> tuple[_Array, _Array, _Array]:
