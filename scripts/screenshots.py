@@ -10,6 +10,15 @@ from rigid_bench.demo.seed_drawer import SAMPLES
 
 CHROMIUM = "/usr/bin/chromium"
 _FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
+_MATES = (
+    ("Mast", "base-1: Ø4 hole, x = 22, y = 0", "mast-1: Ø4 hole, x = 22, y = 0", "share an axis"),
+    ("", "base-1: Ø4 hole, x = -22, y = 0", "mast-1: Ø4 hole, x = -22, y = 0", "share an axis"),
+    ("", "base-1: top face, z = 12", "mast-1: bottom face, z = 0", "faces meet"),
+    ("Bearing 608", "mast-1: Ø8 round, x = 0, y = 0", "bearing-1: Ø8 hole, x = 0, y = 0", "share an axis"),
+    ("", "mast-1: top face, z = 201", "bearing-1: bottom face, z = 0", "faces meet"),
+    ("Rotor", "bearing-1: Ø22 round, x = 0, y = 0", "rotor-1: Ø22 hole, x = 0, y = 0", "share an axis"),
+    ("", "bearing-1: bottom face, z = 0", "rotor-1: bottom face, z = 0", "faces level"),
+)
 _SIZE: ViewportSize = {"width": 1280, "height": 800}
 
 
@@ -34,6 +43,8 @@ def main(address: str, folder: Path) -> None:
         drawer.get_by_role("link", name="Card").click()
         student.locator(".row-missed").first.scroll_into_view_if_needed()
         _take(student, folder, "card")
+        _assemble(student, address)
+        _take(student, folder, "bench")
         student.click("text=Tables")
         student.wait_for_load_state("networkidle")
         student.keyboard.type("M6")
@@ -58,6 +69,10 @@ def main(address: str, folder: Path) -> None:
         _take(teacher, folder, "assignment")
         _set(teacher, address)
         _take(teacher, folder, "draft")
+        teacher.get_by_role("link", name="Sheet", exact=True).click()
+        teacher.locator("#drawing-drawer").scroll_into_view_if_needed()
+        teacher.evaluate("document.getElementById('drawing-drawer').scrollIntoView()")
+        _take(teacher, folder, "drawing")
         teacher.get_by_role("link", name="Help").click()
         _take(teacher, folder, "help")
         browser.close()
@@ -72,6 +87,37 @@ def _set(page: Page, address: str) -> None:
     page.get_by_label("The solved model").set_input_files(model)
     page.get_by_role("button", name="Make a draft").click()
     page.wait_for_selector("text=The model itself earns", timeout=90_000)
+    part = page.locator("#part-drawer")
+    part.locator("select[name=a]").select_option(label="Ø8.4 hole, y = 30, z = 15")
+    part.locator("select[name=b]").select_option(label="bottom face, z = 0")
+    page.wait_for_selector("text=Ask Ø8.4 from the bottom")
+    page.evaluate("document.getElementById('part-drawer').scrollIntoView()")
+
+
+def _assemble(page: Page, address: str) -> None:
+    """Put the weather mast together on the bench, as far as its rotor."""
+    page.goto(address)
+    page.get_by_role("listitem").filter(has_text="Weather mast").get_by_role("link", name="Bench").click()
+    page.get_by_role("button", name="the exercise's parts, loose").click()
+    page.wait_for_selector("#bench[data-ready]", timeout=90_000)
+    _bring_in(page, "Base")
+    page.get_by_role("button", name="ground base-1").click()
+    for part, a, b, doing in _MATES:
+        if part:
+            _bring_in(page, part)
+        page.locator("#bench-mate select[name=a]").select_option(label=a)
+        page.locator("#bench-mate select[name=b]").select_option(label=b)
+        page.locator("#bench-mate select[name=doing]:not([disabled])").select_option(doing)
+        page.get_by_role("button", name="Keep it").click()
+        page.wait_for_timeout(900)
+    page.get_by_role("button", name="All of it").click()
+    page.evaluate("window.scrollTo(0, 0)")
+    page.wait_for_timeout(400)
+
+
+def _bring_in(page: Page, part: str) -> None:
+    page.get_by_role("button", name=f"Bring in {part}", exact=True).click()
+    page.wait_for_timeout(800)
 
 
 def _choose(page: Page) -> None:

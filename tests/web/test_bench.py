@@ -15,6 +15,7 @@ from rigid_bench.demo.graded import read_graded
 from rigid_bench.store import queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version
+from rigid_bench.web import app
 from tests import school as people
 from tests.school import School, sign_in
 
@@ -308,3 +309,9 @@ def test_without_webgl_the_lists_and_a_picture_of_lines_do(browser: Browser, add
     expect(page.get_by_text("0 motions in all")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 420
     context.close()
+
+
+def test_all_scripts_together_stay_below_a_megabyte() -> None:
+    scripts = list((Path(app.__file__).parent / "static").rglob("*.js"))
+    assert len(scripts) > 6
+    assert sum(each.stat().st_size for each in scripts) < 1_000_000
