@@ -226,8 +226,8 @@ def _around(task: _Task) -> causes.Surroundings:
     found: list[tuple[CheckModel, causes.Neighbour]] = []
     counts: list[float] = []
     for other in exercise.model.checks:
-        if other.kind != "dimension" or other.id == task.check.id:
-            continue
+        if other.kind != "dimension" or other.id == task.check.id or other.is_shown:
+            continue  # what fills the sheet up is near any value by chance
         fields = DimensionFields.model_validate(other.fields)
         if fields.part != task.fields.part:
             continue
