@@ -65,6 +65,7 @@ ALLOWED = {
     "POST /benches/{bench_id}/drag": "s",
     "POST /benches/{bench_id}/nudge": "st",
     "POST /benches/{bench_id}/hand-in": "s",
+    "POST /benches/{bench_id}/notes": "t",
     "GET /benches/{bench_id}/build.zip": "st",
     "GET /benches/{bench_id}/build.gltf": "st",
     "GET /benches/{bench_id}/urdf.zip": "st",

@@ -260,6 +260,11 @@ def watched_by_the_teacher(url: str, browser: Browser, address: str) -> None:
     expect(page.locator("#bench[data-ready]")).to_be_attached()
     expect(page.get_by_text("share an axis: mast-1").first).to_be_visible()
     assert page.get_by_role("button", name="Keep it").count() == 0
+    page.get_by_label("On mate").select_option("m2")
+    page.get_by_label("write").fill("Is one dowel not enough here?")
+    page.get_by_role("button", name="Write it").click()
+    expect(page.locator(".bench-note")).to_have_text("Tara Thorn: Is one dowel not enough here?")
+    assert Axe().run(page).response["violations"] == []
     page.locator("#bench-replay input").fill("1")
     expect(page.locator("#placed ~ ul li")).to_have_count(1)
     context.close()

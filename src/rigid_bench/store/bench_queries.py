@@ -125,6 +125,13 @@ def redo_step(session: Session, bench: Bench) -> bool:
     return True
 
 
+def note_on_mate(session: Session, bench: Bench, mate: str, *, text: str, who: str) -> None:
+    """Keep what a teacher writes on a mate; without words it is taken away."""
+    notes = {name: each for name, each in bench.notes.items() if name != mate}
+    bench.notes = {**notes, mate: {"text": text, "who": who}} if text else notes
+    session.flush()
+
+
 def drawn_parts_of(session: Session, bench: Bench) -> bytes:
     """Return the gzipped parts for the browser."""
     return session.scalar(select(Bench.drawn).where(Bench.id == bench.id)) or b""

@@ -368,6 +368,8 @@ class Bench(Base):
     #: `BenchParts` without triangles, in JSON; and with them, as gzipped JSON for the browser.
     parts: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     drawn: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    #: By mate: what a teacher wrote on it, and who.
+    notes: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default="{}", default=dict)
     #: The number of the step at which it stands; 0 before the first.
     at: Mapped[int] = mapped_column(server_default="0", default=0)
     version: Mapped[ExerciseVersion] = relationship()

@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 import trimesh
 
-from rigid_bench.core.assembly.build import read_build
+from rigid_bench.core.assembly.build import LimitsModel, OperandModel, read_build
 from rigid_bench.core.assembly.freedom_report import freedom_report
 from rigid_bench.core.bench import out, work
-from rigid_bench.core.bench.documents import BenchParts, BenchState
+from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState
 from rigid_bench.core.bench.parts import handed_parts, supplied_parts
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.exercise.exercise import read_exercise
@@ -166,6 +166,31 @@ def test_a_drag_turns_the_vane_and_slides_the_collar_and_moves_nothing_else() ->
     assert not work.answer(moved, tolerance=TOLERANCE).clashing
     stuck = work.drag(state, "mast-1", start=[0, 0, 100], end=[50, 0, 100], tolerance=TOLERANCE)
     assert stuck == state
+
+
+def test_a_joints_limit_stops_a_drag() -> None:
+    state = assembled()
+    tip = state.instance("vane-1")
+    assert tip
+    start = tip.pose.point([90, 0, 7.5])
+    axis = {"origin": [0, 0, 0], "z": [0, 0, 1], "x": [1, 0, 0]}
+    hinge = BenchMate(
+        id="hinge",
+        kind="revolute",
+        sense="aligned",
+        offset=0.0,
+        limits=LimitsModel(rotation=[-5, 30]),
+        a=OperandModel.model_validate({"instance": "collar-1", "frame": {**axis, "origin": [0, 0, 20]}}),
+        b=OperandModel.model_validate({"instance": "vane-1", "frame": axis}),
+    )
+    held = state.model_copy(update={"mates": [*state.mates[:4], hinge]})
+    placed = [each.model_copy(update={"grounded": each.id in ("base-1", "collar-1")}) for each in held.placed]
+    held = held.model_copy(update={"placed": placed})
+    far = work.drag(held, "vane-1", start=start.tolist(), end=[0, 90, float(start[2])], tolerance=TOLERANCE)
+    vane = far.instance("vane-1")
+    assert vane
+    turned = vane.pose.direction([1, 0, 0])
+    assert 0 < math.degrees(math.atan2(turned[1], turned[0])) <= 30.01
 
 
 def test_a_nudge_goes_out_and_comes_back_with_all_mates_holding() -> None:

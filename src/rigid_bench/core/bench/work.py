@@ -15,7 +15,7 @@ from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.solution import solve
 from rigid_bench.core.assembly.solve import settle
 from rigid_bench.core.assembly.states import State, state_of
-from rigid_bench.core.assembly.travel import follow
+from rigid_bench.core.assembly.travel import follow, is_beyond_limits
 from rigid_bench.core.bench.documents import BenchMate, BenchPart, BenchParts, BenchState, Placed, side
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.exercise.new_checks import DOING
@@ -371,7 +371,7 @@ def drag(
     end: Sequence[float],
     tolerance: Tolerance,
 ) -> BenchState:
-    """Pull a point of a part towards a place, as far as what is free lets it; the others follow.
+    """Pull a point of a part towards a place, as far as what is free and its joints' limits let it; the others follow.
 
     Parameters
     ----------
@@ -401,7 +401,7 @@ def drag(
         velocity = found.velocity_towards(index, point, _PULL * pull)
         arrived, error = settle(found.system, found.system.stepped(poses, velocity))
         is_nearer = float(np.linalg.norm(arrived[index].point(here) - aim)) < away - 1e-6
-        if error > 1e-6 or not is_nearer:
+        if error > 1e-6 or not is_nearer or is_beyond_limits(found.system, arrived, poses):
             break
         poses = arrived
         found = found.at(poses)

@@ -22,7 +22,7 @@ from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.jobs import tasks
 from rigid_bench.store import bench_queries, queries
 from rigid_bench.store.tables import Bench
-from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Id, SignedIn, Student
+from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Id, SignedIn, Student, Teacher
 from rigid_bench.web.render import page, templates
 
 door = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
@@ -77,7 +77,8 @@ def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSess
     """Show the bench; to a teacher for looking and replaying."""
     steps = bench_queries.steps_of(session, found) if user.role == "teacher" else []
     first = _side(found, session) if found.state == "ready" else ""
-    return page(request, "bench.html", bench=found, steps=steps, side=first, is_own=user.role == "student")
+    mates = state_at(found, session).mates if steps else []
+    return page(request, "bench.html", bench=found, steps=steps, mates=mates, side=first, is_own=user.role == "student")
 
 
 @on_bench.get("/parts.json", name="bench_parts")
@@ -246,6 +247,17 @@ def bench_nudge(
     return JSONResponse({"frames": [_poses(each) for each in [*frames[::every], frames[-1]]]})
 
 
+@on_bench.post("/notes", name="bench_note", dependencies=[CheckedForm])
+def bench_note(
+    request: Request, found: VisibleBench, user: Teacher, session: DbSession, mate: _Text, text: _Text = ""
+) -> Response:
+    """Let a teacher write on a mate."""
+    if not any(each.id == mate for each in state_at(found, session).mates):
+        raise FormRejected("note", "there is no such mate on the bench now", "Load the page again")
+    bench_queries.note_on_mate(session, found, mate, text=text.strip(), who=user.name)
+    return RedirectResponse(request.url_for("bench", bench_id=found.id), status_code=303)
+
+
 @on_bench.post("/hand-in", name="bench_hand_in", dependencies=[CheckedForm])
 def bench_hand_in(request: Request, found: VisibleBench, user: Student, session: DbSession) -> Response:
     """Hand in what the bench holds: it is looked at first, like any other files."""
@@ -342,6 +354,7 @@ def _side(found: Bench, session: DbSession, *, chosen: str = "", said: str = "",
         features={each.id: each.features for each in parts.parts},
         said=said,
         can_undo=found.at > 0,
+        notes=found.notes,
     )
     return text
 

@@ -23,6 +23,7 @@ def upgrade() -> None:
         sa.Column("files", sa.LargeBinary()),
         sa.Column("parts", JSONB),
         sa.Column("drawn", sa.LargeBinary()),
+        sa.Column("notes", JSONB, nullable=False, server_default="{}"),
         sa.Column("at", sa.Integer(), nullable=False, server_default="0"),
         sa.CheckConstraint("state in ('waiting', 'ready', 'refused')", name="bench_state_is_known"),
     )
