@@ -258,7 +258,7 @@ def watched_by_the_teacher(url: str, browser: Browser, address: str) -> None:
     sign_in(page, address, people.TEACHER)
     page.goto(url)
     expect(page.locator("#bench[data-ready]")).to_be_attached()
-    expect(page.get_by_text("share an axis: mast-1").first).to_be_visible()
+    expect(page.locator("#mates ~ ol").get_by_text("share an axis: mast-1").first).to_be_visible()
     assert page.get_by_role("button", name="Keep it").count() == 0
     page.get_by_label("On mate").select_option("m2")
     page.get_by_label("write").fill("Is one dowel not enough here?")
@@ -292,9 +292,13 @@ def test_a_positioned_model_becomes_a_declared_build_and_is_handed_in(
     expect(page.locator("#mates ~ ol li").first).to_be_visible()
     assert poses(page) == {name: pytest.approx(at, abs=1e-6) for name, at in before.items()}
     expect(page.get_by_text("clashes")).to_have_count(0)
+    page.get_by_role("button", name="Draw it apart, to print").click()
+    expect(page.get_by_role("link", name="Drawn apart, as PDF")).to_be_visible(timeout=60_000)
+    assert page.get_by_text("does not come apart").count() == 0
     page.get_by_role("button", name="Hand it in").click()
     expect(page.get_by_role("button", name="Hand in", exact=True)).to_be_visible(timeout=60_000)
-    expect(page.get_by_text("bench.build.json")).to_be_visible()
+    page.get_by_role("button", name="Hand in", exact=True).click()
+    expect(page.get_by_text("drawn-apart.pdf")).to_be_visible(timeout=60_000)
 
 
 @pytest.mark.usefixtures("worker")

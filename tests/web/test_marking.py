@@ -212,9 +212,9 @@ def test_another_version_shows_the_difference_before_it_counts(
     teacher.get_by_role("button", name="Let these marks count").click()
     teacher.goto(card)
     after = teacher.locator(".total-marks").inner_text()
-    assert (before.split()[0], after.split()[0]) == ("35", "37")
+    assert (before.split()[0], after.split()[0]) == ("39", "41")
     student = Visitor(address, Person(login="s12", name="", password="thirty-pass"))
-    assert "Your marks for Seed drawer have changed from 35 to 37" in student.get("/").text
+    assert "Your marks for Seed drawer have changed from 39 to 41" in student.get("/").text
 
 
 def test_a_withdrawn_check_counts_for_nobody(address: str, school: School, thirty: dict[str, int]) -> None:

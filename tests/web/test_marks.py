@@ -33,18 +33,18 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
     rows = list(csv.DictReader(io.StringIO(answer.content.decode("utf-8-sig"))))
     assert [(row["student"], row["state"], row["awarded"], row["available"]) for row in rows] == [
         ("Cleo <b>Crook</b>", "not handed in", "", ""),
-        ("Sam Sill", "to return", "34.5", "35"),
+        ("Sam Sill", "to return", "38.5", "39"),
     ]
     book = load_workbook(io.BytesIO(teacher.get(f"/classes/{school.class_id}/marks.xlsx").content))
     head, *lines = book["Marks"].iter_rows(values_only=True)
     found = [dict(zip(head, line, strict=True)) for line in lines]
     assert [(row["student"], row["awarded"], row["percent"]) for row in found] == [
         ("Cleo <b>Crook</b>", None, None),
-        ("Sam Sill", 34.5, 98.6),
+        ("Sam Sill", 38.5, 98.7),
     ]
     pdf = teacher.get(f"/classes/{school.class_id}/exercises/{school.version_id}/cards.pdf")
     text = " ".join(" ".join(each.extract_text() for each in PdfReader(io.BytesIO(pdf.content)).pages).split())
-    assert all(words in text for words in ("Sam Sill", "34.5 / 35", "typed where the diameter was asked", "Nearly"))
+    assert all(words in text for words in ("Sam Sill", "38.5 / 39", "typed where the diameter was asked", "Nearly"))
     assert PdfReader(io.BytesIO(teacher.get(f"/builds/{build.id}/card.pdf").content)).pages
     record = teacher.get(f"/classes/{school.class_id}/students/{school.student_id}/record.zip")
     with zipfile.ZipFile(io.BytesIO(record.content)) as archive:

@@ -30,7 +30,8 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     sign_in(page, address, people.STUDENT)
     page.get_by_role("link", name="Sheet").click()
     expect(page.get_by_role("heading", name="Seed drawer")).to_be_visible()
-    assert page.locator("svg.view").count() == 3 * 3 + 1
+    assert page.locator("svg.drawing-view").count() == 3 * 3
+    assert page.locator("svg.view").count() == 1
     page.get_by_role("link", name="Hand in").click()
     page.get_by_label("Choose files").set_input_files(save(files, "radius-for-diameter"))
     expect(page.locator(".chosen li")).to_have_count(2)
@@ -43,7 +44,7 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     expect(page.get_by_role("button", name="Hand in")).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.get_by_role("status")).to_contain_text(re.compile("waiting|being measured|measured"))
-    expect(page.locator(".total-marks")).to_have_text("33 / 35", timeout=60_000)
+    expect(page.locator(".total-marks")).to_have_text("37 / 39", timeout=60_000)
     assert page.locator(".row").count() == 21
     row = page.get_by_role("region", name="Pilot hole", exact=True)
     expect(row).to_contain_text("It looks as if the radius was typed where the diameter was asked: 2 × 2 = 4.")
@@ -63,20 +64,20 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     row.get_by_label("Marks").fill("1.5")
     row.get_by_label("Reason").fill("Right place, right depth; mind the diameter sign.")
     row.get_by_role("button", name="Keep").click()
-    expect(teacher.locator(".total-marks")).to_have_text("34.5 / 35")
+    expect(teacher.locator(".total-marks")).to_have_text("38.5 / 39")
     teacher.get_by_role("button", name="Return the card").click()
     expect(teacher.get_by_role("status")).to_contain_text("returned")
 
     page.reload()
     expect(page.get_by_role("status")).to_contain_text("returned")
     expect(page.get_by_role("region", name="Pilot hole", exact=True)).to_contain_text("mind the diameter sign")
-    expect(page.locator(".total-marks")).to_have_text("34.5 / 35")
+    expect(page.locator(".total-marks")).to_have_text("38.5 / 39")
 
     teacher.goto(address)
     with teacher.expect_download() as download:
         teacher.get_by_role("link", name="CSV").click()
     rows = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
-    assert [row["awarded"] for row in rows if row["student"] == people.STUDENT.name] == ["34.5"]
+    assert [row["awarded"] for row in rows if row["student"] == people.STUDENT.name] == ["38.5"]
 
 
 @pytest.mark.usefixtures("worker", "school")
@@ -86,7 +87,7 @@ def test_a_step_file_alone_says_what_it_cannot_show(page: Page, address: str, fi
     page.get_by_label("Choose files").set_input_files(save(files, "step-only"))
     page.get_by_role("button", name="See what is in them").click()
     page.get_by_role("button", name="Hand in").click()  # in a hurry, also without waiting
-    expect(page.locator(".total-marks")).to_have_text("29 / 35", timeout=60_000)
+    expect(page.locator(".total-marks")).to_have_text("33 / 39", timeout=60_000)
     row = page.get_by_role("region", name="Drawer slides")
     expect(row).to_contain_text("Hand in the build file too")
     expect(row.locator(".stamp")).to_have_text("unchecked")

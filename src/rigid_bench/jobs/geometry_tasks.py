@@ -7,8 +7,9 @@ from pathlib import Path
 from rigid_bench.core.assembly.clearance import NEAR_MM, clearances, place
 from rigid_bench.core.assembly.clearance_report import ClearanceReport, clearance_report
 from rigid_bench.core.assembly.contacts import find_contacts
-from rigid_bench.core.bench.documents import BenchParts
-from rigid_bench.core.bench.parts import handed_parts, supplied_parts
+from rigid_bench.core.bench.documents import BenchParts, BenchState
+from rigid_bench.core.bench.exploded import Exploded, explode
+from rigid_bench.core.bench.parts import handed_parts, shapes_of, supplied_parts
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.audit_report import AuditReport, audit_exercise
 from rigid_bench.core.exercise.exercise import read_exercise
@@ -114,6 +115,14 @@ def lay_out_exercise(exercise: Mapping[str, bytes], note: str) -> BenchParts:
 def lay_out_own(files: Mapping[str, bytes], note: str) -> BenchParts:
     """Lay what a student modelled on a bench."""
     return handed_parts(files, tolerance=Tolerance())
+
+
+def draw_apart(
+    exercise: Mapping[str, bytes], files: Mapping[str, bytes] | None, state: BenchState, note: str
+) -> Exploded:
+    """Draw what a bench holds apart."""
+    shapes = shapes_of(read_exercise(exercise), files, tolerance=Tolerance())
+    return explode(shapes, state, tolerance=Tolerance())
 
 
 def audit_files(exercise: Mapping[str, bytes], note: str) -> AuditReport:

@@ -35,7 +35,7 @@ _GAVE_UP = {
 }
 
 GRADE, LOOK, TRY, RETURN, RESCUE = "grade_build", "look_at_build", "try_version", "return_cards", "rescue_jobs"
-DRAFT, BENCH = "examine_draft", "prepare_bench"
+DRAFT, BENCH, APART = "examine_draft", "prepare_bench", "draw_apart"
 #: Begins what is noted of a build while another version of its exercise is tried on it.
 TRYING = "Trying another version"
 #: Every quarter of a minute; the sixth field of a cron line is seconds.
@@ -129,6 +129,12 @@ def prepare_bench(session: Session, app: procrastinate.App, bench_id: int) -> No
     """Queue the laying out of a bench."""
     connection = session.connection().connection.driver_connection
     app.configure_task(BENCH, connection=connection).defer(bench_id=bench_id)
+
+
+def draw_apart(session: Session, app: procrastinate.App, bench_id: int) -> None:
+    """Queue the drawing of a bench apart."""
+    connection = session.connection().connection.driver_connection
+    app.configure_task(APART, connection=connection).defer(bench_id=bench_id)
 
 
 def _defer(session: Session, app: procrastinate.App, task: str, build_id: int, **more: int) -> None:
@@ -226,6 +232,24 @@ class Grader:
                 who=who,
             )
 
+    def draw_apart(self, bench_id: int) -> None:
+        """Draw a bench apart, as it stands."""
+        with self.database.session() as session:
+            bench = bench_queries.bench_work(session, bench_id)
+            step = bench_queries.step_of(session, bench) if bench else None
+            if bench is None or step is None:
+                return
+            files, bundle, at = bench.files, bench.version.bundle, bench.at
+            state = BenchState.model_validate(step.document)
+        try:
+            own = dict(read_zip(files, name="bench")) if files else None
+            given = dict(read_zip(bundle, name="exercise"))
+            apart = self.sandbox.run("draw_apart", given, own, state, name="bench").model_dump(mode="json")
+        except RigidBenchError as exc:
+            apart = exc.facts
+        with self.database.session() as session:
+            bench_queries.keep_apart(session, bench_id, apart=apart, at=at)
+
     def _bundle_of(self, source: bytes, name: str, title: str) -> dict[str, bytes]:
         """Return the files of a bundle, or of an exercise that is proposed for a model."""
         if is_zip(source):
@@ -313,6 +337,12 @@ def prepare_bench_job(context: JobContext, bench_id: int) -> None:
         raise
 
 
+def draw_apart_job(context: JobContext, bench_id: int) -> None:
+    """Draw a bench apart."""
+    grader: Grader = context.additional_context["grader"]
+    grader.draw_apart(bench_id)
+
+
 def return_cards(context: JobContext, timestamp: int) -> None:
     """Return all cards whose set time has come."""
     grader: Grader = context.additional_context["grader"]
@@ -348,6 +378,7 @@ def queue(connector: Any) -> procrastinate.App:
     app.task(name=LOOK, retry=_RETRY, pass_context=True)(look_at_build)
     app.task(name=TRY, retry=_RETRY, pass_context=True)(try_version_on)
     app.task(name=DRAFT, retry=_RETRY, pass_context=True)(examine_draft_job)
+    app.task(name=APART, retry=_RETRY, pass_context=True)(draw_apart_job)
     app.task(name=BENCH, retry=_RETRY, pass_context=True)(prepare_bench_job)
     returns = app.task(name=RETURN, queueing_lock=RETURN, pass_context=True)(return_cards)
     app.periodic(cron=_OFTEN)(returns)

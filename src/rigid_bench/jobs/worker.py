@@ -1,6 +1,8 @@
 """The worker's process: takes builds from the queue, one at a time, and measures them in the sandbox."""
 
 import asyncio
+import signal
+import sys
 
 import procrastinate
 import structlog
@@ -32,6 +34,8 @@ async def _work(given: Settings) -> None:
     limits = Limits(seconds=given.measure_seconds, memory_bytes=given.measure_bytes)
     app = queue(procrastinate.PsycopgConnector(conninfo=given.database_url))
     silent = 4 * given.heartbeat_seconds
+    # until the queue listens to signals itself, a stop must still end the measuring process
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     with Sandbox(limits) as sandbox:
         sandbox.run("wake", name="the measuring process")
         async with app.open_async():

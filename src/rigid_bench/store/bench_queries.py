@@ -125,6 +125,11 @@ def redo_step(session: Session, bench: Bench) -> bool:
     return True
 
 
+def keep_apart(session: Session, bench_id: int, *, apart: dict[str, Any], at: int) -> None:
+    """Keep a bench drawn apart, as it stood at a step."""
+    session.execute(update(Bench).where(Bench.id == bench_id).values(apart=apart, apart_at=at))
+
+
 def note_on_mate(session: Session, bench: Bench, mate: str, *, text: str, who: str) -> None:
     """Keep what a teacher writes on a mate; without words it is taken away."""
     notes = {name: each for name, each in bench.notes.items() if name != mate}

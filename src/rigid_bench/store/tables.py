@@ -368,6 +368,9 @@ class Bench(Base):
     #: `BenchParts` without triangles, in JSON; and with them, as gzipped JSON for the browser.
     parts: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     drawn: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    #: `Exploded` in JSON, of the step `apart_at`; or `{"waiting": true}`, or an error's facts.
+    apart: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    apart_at: Mapped[int] = mapped_column(server_default="0", default=0)
     #: By mate: what a teacher wrote on it, and who.
     notes: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default="{}", default=dict)
     #: The number of the step at which it stands; 0 before the first.

@@ -154,7 +154,7 @@ def test_an_exercise_in_inches_reports_in_inches() -> None:
 @pytest.mark.parametrize(
     ("more", "says"),
     [
-        ({"kind": "colour"}, "bodies, dimension, end_position, extras, fit, freedom"),
+        ({"kind": "colour"}, "bodies, change, dimension, end_position, extras, fit, freedom"),
         (
             {"kind": "dimension", "part": "bolt", "measure": "smell", "nominal": 1, "tolerance": "ISO 2768-m"},
             "across_flats, angle, area",

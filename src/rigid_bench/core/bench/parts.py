@@ -36,6 +36,17 @@ def supplied_parts(exercise: Exercise, *, tolerance: Tolerance) -> BenchParts:
     return BenchParts(parts=found)
 
 
+def shapes_of(
+    exercise: Exercise, files: Mapping[str, bytes] | None, *, tolerance: Tolerance
+) -> dict[str, PartFeatures]:
+    """Return the shapes of a bench's parts by their ids there: the exercise's, or those of a student's files."""
+    if files is not None:
+        own = read_submission(files, tolerance=tolerance)
+        return dict(zip(_named(own), (each.features for each in own.parts), strict=True))
+    models = [each for each in exercise.model.parts if each.file is not None]
+    return {each.id: read_reference(exercise, each, tolerance=tolerance) for each in models}
+
+
 def handed_parts(files: Mapping[str, bytes], *, tolerance: Tolerance) -> BenchParts:
     """Lay what a student modelled on the bench, where it stands in the files, with what its contacts suggest.
 

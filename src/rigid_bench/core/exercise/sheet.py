@@ -60,10 +60,12 @@ def _assembly(
 def _view(solids: Sequence[TopoDS_Shape], direction: Direction) -> ViewModel:
     boxes = np.array([tight_box(each) for each in solids])
     size = float(np.linalg.norm(boxes[:, 1].max(axis=0) - boxes[:, 0].min(axis=0)))
-    return _model(draw_view(solids, direction, size=size))
+    return view_model(draw_view(solids, direction, size=size))
 
 
-def _model(view: View) -> ViewModel:
+def view_model(view: View) -> ViewModel:
+    """Write a view as plain data."""
+
     def rounded(lines: Sequence[NDArray[np.float64]]) -> list[Polyline]:
         return [np.round(line, 3).tolist() for line in lines]
 

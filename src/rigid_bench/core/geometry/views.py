@@ -72,14 +72,7 @@ def draw_view(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: flo
         The kernel cannot work out the hidden lines.
     """
     with kernel("drawing a view"):
-        algorithm = HLRBRep_Algo()
-        for solid in solids:
-            algorithm.Add(solid)
-        axes = gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*direction.toward), gp_Dir(*direction.right))
-        algorithm.Projector(HLRAlgo_Projector(axes))
-        algorithm.Update()
-        algorithm.Hide()
-        shapes = HLRBRep_HLRToShape(algorithm)
+        shapes = _hidden_lines(solids, direction)
         visible = [shapes.VCompound(), shapes.Rg1LineVCompound(), shapes.OutLineVCompound()]
         hidden = [shapes.HCompound(), shapes.OutLineHCompound()]
         stray = _STRAY * size
@@ -89,6 +82,34 @@ def draw_view(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: flo
     return View(
         name=direction.name, visible=seen, hidden=unseen, box=np.array([points.min(axis=0), points.max(axis=0)])
     )
+
+
+def seen(solids: Sequence[TopoDS_Shape], direction: Direction) -> list[bool]:
+    """Say of each solid whether anything of it is seen from a direction, the others being in the way.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot work out the hidden lines.
+    """
+    with kernel("looking what is hidden"):
+        shapes = _hidden_lines(solids, direction)
+        found = []
+        for solid in solids:
+            parts = [shapes.VCompound(solid), shapes.OutLineVCompound(solid)]
+            found.append(any(each is not None and not each.IsNull() for each in parts))
+    return found
+
+
+def _hidden_lines(solids: Sequence[TopoDS_Shape], direction: Direction) -> HLRBRep_HLRToShape:
+    algorithm = HLRBRep_Algo()
+    for solid in solids:
+        algorithm.Add(solid)
+    axes = gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*direction.toward), gp_Dir(*direction.right))
+    algorithm.Projector(HLRAlgo_Projector(axes))
+    algorithm.Update()
+    algorithm.Hide()
+    return HLRBRep_HLRToShape(algorithm)
 
 
 def _polylines(shape: TopoDS_Shape | None, stray: float) -> list[_Array]:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Annotated
+from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Depends, Form, Query, Request
@@ -15,6 +15,7 @@ from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.spaces import petals
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import BenchParts, BenchState
+from rigid_bench.core.bench.exploded import Exploded
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.grading.report import RoseModel
 from rigid_bench.core.grading.wording import motion_words, motions_words
@@ -23,6 +24,7 @@ from rigid_bench.jobs import tasks
 from rigid_bench.store import bench_queries, queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Id, SignedIn, Student, Teacher
+from rigid_bench.web.apart_print import apart_pdf
 from rigid_bench.web.render import page, templates
 
 door = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
@@ -78,7 +80,8 @@ def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSess
     steps = bench_queries.steps_of(session, found) if user.role == "teacher" else []
     first = _side(found, session) if found.state == "ready" else ""
     mates = state_at(found, session).mates if steps else []
-    return page(request, "bench.html", bench=found, steps=steps, mates=mates, side=first, is_own=user.role == "student")
+    is_own = user.role == "student"
+    return page(request, "bench.html", steps=steps, mates=mates, side=first, is_own=is_own, **apart_of(found))
 
 
 @on_bench.get("/parts.json", name="bench_parts")
@@ -262,6 +265,7 @@ def bench_note(
 def bench_hand_in(request: Request, found: VisibleBench, user: Student, session: DbSession) -> Response:
     """Hand in what the bench holds: it is looked at first, like any other files."""
     files = bench_files(found, session)
+    drawn = printed_apart(found) if found.apart_at == found.at else None
     build_id = tasks.look_at(
         session,
         request.app.state.queue,
@@ -269,8 +273,28 @@ def bench_hand_in(request: Request, found: VisibleBench, user: Student, session:
         version_id=found.version_id,
         student_id=user.id,
         files=files,
+        evidence={"drawn-apart.pdf": drawn} if drawn else {},
     )
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
+
+
+def apart_of(found: Bench) -> dict[str, Any]:
+    """Return what the page shows of a bench drawn apart."""
+    given = found.apart or {}
+    apart = Exploded.model_validate(given) if "view" in given else None
+    return {
+        "bench": found,
+        "apart": apart,
+        "waiting": "waiting" in given,
+        "error": given if "problem" in given else None,
+        "is_old": found.apart_at != found.at,
+    }
+
+
+def printed_apart(found: Bench) -> bytes | None:
+    """Return a bench drawn apart as PDF; None where it was not."""
+    apart = apart_of(found)["apart"]
+    return apart_pdf(apart, title=found.version.title, name=found.student.name) if apart else None
 
 
 def bench_files(found: Bench, session: DbSession) -> dict[str, bytes]:

@@ -23,6 +23,8 @@ def upgrade() -> None:
         sa.Column("files", sa.LargeBinary()),
         sa.Column("parts", JSONB),
         sa.Column("drawn", sa.LargeBinary()),
+        sa.Column("apart", JSONB),
+        sa.Column("apart_at", sa.Integer(), nullable=False, server_default="0"),
         sa.Column("notes", JSONB, nullable=False, server_default="{}"),
         sa.Column("at", sa.Integer(), nullable=False, server_default="0"),
         sa.CheckConstraint("state in ('waiting', 'ready', 'refused')", name="bench_state_is_known"),

@@ -1,0 +1,124 @@
+"""A build drawn apart: each part out along its way in, the last to come farthest, with its trail."""
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.way_in import Way, ways_out
+from rigid_bench.core.bench import work
+from rigid_bench.core.bench.documents import BenchState
+from rigid_bench.core.documents import Document
+from rigid_bench.core.exercise.pictures import Polyline, ViewModel
+from rigid_bench.core.exercise.pointable import axes_of
+from rigid_bench.core.exercise.sheet import view_model
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.distance import moved
+from rigid_bench.core.geometry.features import PartFeatures, tight_box
+from rigid_bench.core.geometry.views import PICTORIAL, draw_view, seen
+from rigid_bench.core.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+#: Between parts that are drawn apart, as a share of the part's own length on its way.
+_GAP = 0.35
+
+
+class Balloon(Document):
+    """The number of an instance, and where its middle is in the view, mm."""
+
+    number: int
+    instance: str
+    at: list[float]
+
+
+class Exploded(Document):
+    """A build drawn apart."""
+
+    view: ViewModel
+    #: From where a part belongs to where it is drawn, mm in the view.
+    trails: list[Polyline]
+    balloons: list[Balloon]
+    #: The instances in the order in which they come to the base.
+    order: list[str]
+    #: Instances that nothing lets out, and those of which the view shows nothing.
+    stuck: list[str]
+    hidden: list[str]
+
+
+def explode(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance: Tolerance) -> Exploded:
+    """Draw a bench apart.
+
+    Parameters
+    ----------
+    parts
+        By the part's id on the bench.
+    state
+        What is placed, and its mates.
+    tolerance
+        For contacts and overlaps.
+
+    Returns
+    -------
+    Exploded
+        In a pictorial view. Of an empty bench nothing can be drawn.
+    """
+    names = [each.id for each in state.placed]
+    placed = {k: (parts[each.part], each.pose) for k, each in enumerate(state.placed)}
+    base = next((k for k, each in enumerate(state.placed) if each.grounded), 0)
+    found = work.answer(state, tolerance=tolerance)
+    motions = {k: found.motions(name) for k, name in enumerate(names)}
+    slides = {k: [each for each in own if each.kind == "translation"] for k, own in motions.items()}
+    ways = ways_out(placed, slides, tolerance=tolerance, last=base)
+    if len(ways) < len(placed) - 1:  # turning parts on their joints takes long, and is seldom needed
+        ways = ways_out(placed, motions, tolerance=tolerance, last=base)
+    shifts = _shifts(placed, ways)
+    solids = [moved(part.shape, Pose(pose.rotation, pose.position + shifts[k])) for k, (part, pose) in placed.items()]
+    size = float(np.linalg.norm(np.ptp(np.vstack([tight_box(each) for each in solids]), axis=0)))
+    frame = axes_of(PICTORIAL)[:2]
+    middles = {k: pose.point(part.box.mean(axis=0)) for k, (part, pose) in placed.items()}
+    left = [k for k in placed if k not in {way.instance for way in ways}]
+    order = [*([base] if base in left else left[:1]), *(way.instance for way in ways[::-1])]
+    shown = seen(solids, PICTORIAL)
+    return Exploded(
+        view=view_model(draw_view(solids, PICTORIAL, size=size)),
+        trails=[_flat(frame, [middles[k], middles[k] + shifts[k]]) for k in placed if np.linalg.norm(shifts[k]) > 1e-6],
+        balloons=[
+            Balloon(number=number, instance=names[k], at=_flat(frame, [middles[k] + shifts[k]])[0])
+            for number, k in enumerate([*order, *(k for k in left if k not in order)], 1)
+        ],
+        order=[names[k] for k in order],
+        stuck=[names[k] for k in left if k not in order],
+        hidden=[names[k] for k, is_seen in enumerate(shown) if not is_seen],
+    )
+
+
+def _flat(frame: _Array, points: Sequence[_Array]) -> Polyline:
+    flat: Polyline = np.round(np.array(points) @ frame.T, 3).tolist()
+    return flat
+
+
+def _shifts(placed: Mapping[int, tuple[PartFeatures, Pose]], ways: Sequence[Way]) -> dict[int, _Array]:
+    """Return how far each instance is drawn off its place, (3,) mm: clear of all that came before it."""
+    boxes = {k: tight_box(moved(part.shape, pose)) for k, (part, pose) in placed.items()}
+    shifts = {k: np.zeros(3) for k in placed}
+    there = [k for k in placed if k not in {way.instance for way in ways}]
+    for way in ways[::-1]:  # the last to leave stands nearest
+        own, d = boxes[way.instance], way.direction
+        low, high = _reach(own, d)
+        ends = [_reach(boxes[k] + shifts[k], d)[1] for k in there if _lies_along(boxes[k] + shifts[k], own, d)]
+        shifts[way.instance] = (max([0.0, *(end - low for end in ends)]) + _GAP * (high - low)) * d
+        there.append(way.instance)
+    return shifts
+
+
+def _reach(box: _Array, direction: _Array) -> tuple[float, float]:
+    """Return how far a box reaches along a direction."""
+    middle, half = box.mean(axis=0), (box[1] - box[0]) / 2
+    along, out = float(middle @ direction), float(half @ np.abs(direction))
+    return along - out, along + out
+
+
+def _lies_along(other: _Array, own: _Array, direction: _Array) -> bool:
+    """Say whether two boxes lie over each other as seen along a direction."""
+    across = np.abs(direction) < 0.5
+    return bool(np.all((other[0] < own[1])[across] & (own[0] < other[1])[across]))

@@ -1,0 +1,70 @@
+"""A build drawn apart: the order in which its parts come, clear of each other, and what does not come apart."""
+
+import io
+import itertools
+from typing import Any
+
+import pytest
+from build123d import Box, Cylinder, Pos
+from pypdf import PdfReader
+
+from rigid_bench.core.bench.documents import BenchState, Placed
+from rigid_bench.core.bench.exploded import Exploded, explode
+from rigid_bench.core.geometry.features import PartFeatures, read_features
+from rigid_bench.web.apart_print import apart_pdf, apart_svg
+from tests.shapes import TOLERANCE
+
+
+def features(shape: Any) -> PartFeatures:
+    return read_features(shape.solid().wrapped, tolerance=TOLERANCE)
+
+
+#: A block with a blind hole, a pin in it, a lid with a bore on the block; a shut box with a ball-like block in it.
+PARTS = {
+    "block": features(Box(40, 30, 20) - Pos(0, 0, 5) * Cylinder(4, 20)),
+    "pin": features(Cylinder(4, 24)),
+    "lid": features(Box(40, 30, 6) - Cylinder(4.5, 20)),
+    "box": features(Box(30, 30, 30) - Box(24, 24, 24)),
+    "core": features(Box(24, 24, 24)),
+}
+
+
+def drawn(*placed: tuple[str, float]) -> Exploded:
+    instances = [
+        Placed(id=f"{part}-1", part=part, grounded=k == 0, position=[0, 0, z]) for k, (part, z) in enumerate(placed)
+    ]
+    return explode(PARTS, BenchState(placed=instances), tolerance=TOLERANCE)
+
+
+def test_parts_leave_along_their_own_lines_the_last_to_come_first() -> None:
+    found = drawn(("block", 0), ("pin", 7), ("lid", 13))
+    assert found.order[0] == "block-1"
+    assert set(found.order[1:]) == {"pin-1", "lid-1"}
+    assert (found.stuck, found.hidden) == ([], [])
+    assert [each.number for each in found.balloons] == [1, 2, 3]
+    levels = {each.instance: each.at[1] for each in found.balloons}
+    assert levels["block-1"] < min(levels["pin-1"], levels["lid-1"])
+    assert len(found.trails) == 2
+    for (x, _), (to_x, _) in found.trails:  # straight up, as the view has it
+        assert x == pytest.approx(to_x, abs=1e-3)
+
+
+def test_what_nothing_lets_out_is_said_and_what_is_inside_is_hidden() -> None:
+    found = drawn(("box", 0), ("core", 0))
+    assert (found.stuck, found.hidden) == (["core-1"], ["core-1"])
+    assert found.order == ["box-1"]
+    alone = drawn(("block", 0))
+    assert (alone.order, alone.trails, alone.stuck) == (["block-1"], [], [])
+
+
+def test_it_is_printed_at_a_standard_scale_with_numbers_that_stand_apart() -> None:
+    found = drawn(("block", 0), ("pin", 7), ("lid", 13))
+    svg, scale = apart_svg(found)
+    assert scale == "2:1"
+    levels = sorted(float(each.split('y="')[1].split('"')[0]) for each in str(svg).split("<text")[1:])
+    assert all(b - a > 3.5 for a, b in itertools.pairwise(levels))
+    text = PdfReader(io.BytesIO(apart_pdf(found, title="Gate", name="Sam Sill"))).pages[0].extract_text()
+    assert "2:1" in text
+    assert "after block-1" in text
+    wide = found.view.box[1][0] - found.view.box[0][0]
+    assert float(str(svg).split('width="')[1].split("mm")[0]) == pytest.approx(2 * wide + 16, abs=0.01)
