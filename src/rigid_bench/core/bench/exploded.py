@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.way_in import Way, ways_out
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import BenchState
@@ -68,6 +69,10 @@ def explode(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance: 
     found = work.answer(state, tolerance=tolerance)
     motions = {k: found.motions(name) for k, name in enumerate(names)}
     slides = {k: [each for each in own if each.kind == "translation"] for k, own in motions.items()}
+    for mate in found.found.system.build.mates:  # what was mated may also leave along the mate's axis or normal
+        for k, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
+            way = state.placed[k].pose.direction(getattr(feature, "direction", [0.0, 0.0, 1.0]))
+            slides[k].append(Motion(kind="translation", direction=way, point=np.zeros(3)))
     ways = ways_out(placed, slides, tolerance=tolerance, last=base)
     if len(ways) < len(placed) - 1:  # turning parts on their joints takes long, and is seldom needed
         ways = ways_out(placed, motions, tolerance=tolerance, last=base)
