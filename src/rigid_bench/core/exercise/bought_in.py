@@ -1,4 +1,4 @@
-"""Bought-in parts whose sizes no catalogue has: bearings, screws, dowel pins."""
+"""Bought-in parts: which shapes the tables have (bearings, screws, dowel pins), and sizes that no catalogue has."""
 
 from collections.abc import Iterator
 
@@ -13,6 +13,59 @@ from rigid_bench.core.standards.fasteners import BUTTON, COUNTERSUNK, DOWELS, HE
 #: mm: sizes of the tables that differ by more are others.
 _TABLE = 0.02
 _HEAD = 0.3
+
+
+def is_standard(shape: PartFeatures) -> bool:
+    """Say whether a shape is a bearing, a plain screw or a dowel pin of the tables.
+
+    Parameters
+    ----------
+    shape
+        A part; a screw or pin is drawn without thread and drive.
+    """
+    return _is_bearing(shape) or _is_screw(shape) or _is_pin(shape)
+
+
+def _is_bearing(shape: PartFeatures) -> bool:
+    sizes = np.sort(shape.extents)
+    bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
+    return any(
+        np.allclose(sizes, [each.width, each.outside, each.outside], atol=_TABLE)
+        and any(abs(bore - each.bore) < _TABLE for bore in bores)
+        for each in BEARINGS.values()
+    )
+
+
+def _is_turned(shape: PartFeatures, walls: int) -> bool:
+    """Only so many round walls, all outside, about one axis, and flat ends."""
+    bosses = shape.bosses
+    ways = [each.direction for each in bosses] + [each.normal for each in shape.planes]
+    return (
+        len(bosses) == len(shape.cylinders) == walls
+        and not shape.others
+        and all(abs(float(each @ bosses[0].direction)) > 1 - 1e-9 for each in ways)
+    )
+
+
+def _is_screw(shape: PartFeatures) -> bool:
+    if not _is_turned(shape, 2):
+        return False
+    shank, head = sorted(shape.bosses, key=lambda each: each.radius)
+    return any(
+        abs(2 * shank.radius - nominal) < _TABLE
+        and abs(2 * head.radius - each.head) < _TABLE
+        and abs(head.length - each.height) < _TABLE
+        for table in (SOCKET, BUTTON)
+        for nominal, each in table.items()
+    )
+
+
+def _is_pin(shape: PartFeatures) -> bool:
+    """A plain round of a pin's diameter, longer than it is thick; longer ones are shafts, and made."""
+    if not _is_turned(shape, 1):
+        return False
+    (wall,) = shape.bosses
+    return any(abs(2 * wall.radius - size) < _TABLE for size in DOWELS) and 1 < wall.length / (2 * wall.radius) < 10
 
 
 def bought_in_faults(part: PartModel, shape: PartFeatures, *, mm: float) -> Iterator[str]:
@@ -38,10 +91,9 @@ def _bearing(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
     bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
     if len(bores) != 1:
         return
+    if _is_bearing(shape):
+        return
     sizes = np.sort(shape.extents)
-    for each in BEARINGS.values():
-        if np.allclose([bores[0], *sizes], [each.bore, each.width, each.outside, each.outside], atol=_TABLE):
-            return
     said = " × ".join(f"{value / mm:.4g}" for value in (bores[0], sizes[-1], sizes[0]))
     yield f"{part.name}: no bearing in the tables is {said}. Look the size up, or say that it is made."
 

@@ -31,6 +31,8 @@ class PartModel(Document):
     extras: Literal["forbidden", "allowed", "wanted"] = "forbidden"
     #: How it is to be made, such as "printed"; decides which cautions the sheet carries.
     process: str | None = None
+    #: Of what, such as "PLA" or "birch plywood": stands in the parts list.
+    material: Annotated[str, Field(max_length=80)] = ""
     #: Planes about which the sheet says that the part is symmetric.
     symmetric: Annotated[list[FeatureModel], Field(max_length=3)] = []
 

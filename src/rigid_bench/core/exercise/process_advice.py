@@ -31,6 +31,29 @@ _CORNER_MM, _SHARP = 1e-3, 0.2
 _EXACT = 0.01
 
 
+def likely_process(shape: PartFeatures) -> str:
+    """Propose how a part is made, by its shape: from sheet, on the lathe, or printed.
+
+    A plate of a thickness that is sold, cut square through, comes from sheet; what is round about one axis is
+    turned; all else can be printed.
+    """
+    thin = int(np.argmin(shape.extents))
+    through = np.eye(3)[thin]
+    flats = all(
+        min(abs(float(each.normal @ through)), 1 - abs(float(each.normal @ through))) < 1e-6 for each in shape.planes
+    )
+    walls = all(abs(float(each.direction @ through)) > 1 - 1e-6 for each in shape.cylinders)
+    sold = any(abs(shape.extents[thin] - size) < _EXACT for sizes in SHEETS.values() for size in sizes)
+    levels = {round(float(each.point[thin]), 3) for each in shape.planes if abs(float(each.normal @ through)) > 0.5}
+    if sold and flats and walls and not shape.others and not shape.cones and len(levels) == 2:
+        return "laser cut"
+    axes = [each.direction for each in shape.cylinders]
+    along = bool(axes) and all(abs(float(each @ axes[0])) > 1 - 1e-6 for each in axes)
+    if along and all(abs(float(each.normal @ axes[0])) > 1 - 1e-6 for each in shape.planes) and not shape.others:
+        return "turned"
+    return "printed"
+
+
 def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance: Tolerance) -> Iterator[str]:
     """Yield what is likely to go wrong when a part is made as its exercise says, each with what to do."""
     process = part.process or ""

@@ -19,6 +19,8 @@ from rigid_bench.core.assembly.freedom import freedom
 from rigid_bench.core.assembly.freedom_report import motion_report
 from rigid_bench.core.documents import feature_document
 from rigid_bench.core.errors import MeshCannotAnswer, UnreadableFile
+from rigid_bench.core.exercise.bought_in import is_standard
+from rigid_bench.core.exercise.process_advice import likely_process
 from rigid_bench.core.exercise.propose_sizes import dimensions
 from rigid_bench.core.feature import PlaneFeature
 from rigid_bench.core.frames import Pose
@@ -28,11 +30,8 @@ from rigid_bench.core.geometry.read_model import read_model, read_part
 from rigid_bench.core.geometry.step_writer import write_step
 from rigid_bench.core.geometry.symmetry import is_same_shape, motions_between
 from rigid_bench.core.names import slug, unique
-from rigid_bench.core.standards.bearings import BEARINGS
 from rigid_bench.core.tolerance import Tolerance
 
-#: mm: overall sizes of a bearing that differ by more are no table's.
-_TABLE = 0.02
 #: Relations and freedoms that are proposed at most; a teacher drops what is not wanted.
 _MOST = 60
 
@@ -95,6 +94,7 @@ def propose(data: bytes, *, name: str, title: str, tolerance: Tolerance) -> dict
                 "name": part.name,
                 "file": f"{part.id}.step",
                 "origin": "bought" if part.is_bought else "made",
+                **({} if part.is_bought else {"process": likely_process(part.features)}),
                 "count": max(1, sum(each.part == part.id for each in instances)),
             }
             for part in parts
@@ -142,21 +142,10 @@ def _parts(model: Model, tolerance: Tolerance) -> list[_Proposed]:
                 name=each.name or part_id,
                 features=features,
                 members={each.id: Pose.identity()},
-                is_bought=_is_bearing(features),
+                is_bought=is_standard(features),
             )
         )
     return found
-
-
-def _is_bearing(part: PartFeatures) -> bool:
-    """Say whether a part has the bore, outside and width of a bearing in the tables."""
-    sizes = np.sort(part.extents)
-    bores = [2 * each.radius for each in part.cylinders if each.is_hollow and each.goes_round]
-    return any(
-        np.allclose(sizes, [each.width, each.outside, each.outside], atol=_TABLE)
-        and any(abs(bore - each.bore) < _TABLE for bore in bores)
-        for each in BEARINGS.values()
-    )
 
 
 def _instances(model: Model, parts: Sequence[_Proposed]) -> list[Instance]:

@@ -91,6 +91,7 @@ def change_draft(
     origin: Annotated[list[str], Form()] = [],  # noqa: B006
     process: Annotated[list[str], Form()] = [],  # noqa: B006
     extras: Annotated[list[str], Form()] = [],  # noqa: B006
+    material: Annotated[list[str], Form()] = [],  # noqa: B006
     check: Annotated[list[str], Form()] = [],  # noqa: B006
     keep: Annotated[list[str], Form()] = [],  # noqa: B006
     check_title: Annotated[list[str], Form()] = [],  # noqa: B006
@@ -108,8 +109,14 @@ def change_draft(
     document["tolerance"] = tolerance.strip() or document.get("tolerance", "as modelled")
     document["grounding"] = grounding or document.get("grounding", ["declared"])
     changed = {
-        name: {"name": called.strip() or name, "origin": way, "process": made.strip() or None, "extras": extra}
-        for name, called, way, made, extra in zip(part, part_name, origin, process, extras, strict=False)
+        name: {
+            "name": called.strip() or name,
+            "origin": way,
+            "process": made.strip() or None,
+            "extras": extra,
+            "material": of.strip(),
+        }
+        for name, called, way, made, extra, of in zip(part, part_name, origin, process, extras, material, strict=False)
     }
     document["parts"] = [{**each, **changed.get(each["id"], {})} for each in document["parts"]]
     rows = {
