@@ -50,3 +50,9 @@ def test_first_angle_says_so_and_has_its_own_symbol(address: str, school: School
         .status_code
         == 422
     )
+
+
+def test_in_both_units_the_other_one_stands_in_brackets(address: str, school: School) -> None:
+    drawer = next(text for text, _ in pages(address, school, "?both=true") if "Seed drawer: Drawer" in text)
+    assert "90 ±0.1 [3.543]" in drawer
+    assert "Ø8.4 ±0.1 [0.331]" in drawer

@@ -247,6 +247,7 @@ def bundle() -> dict[str, bytes]:
         "reference": "reference.build.json",
         "flow": "required",
         "grounding": ["declared"],
+        "uses": ["nips"],
         "tolerance": "as modelled",
         "checks": dimensions + _assembly_checks(sizes),
         "stages": [

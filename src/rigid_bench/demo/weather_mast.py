@@ -297,6 +297,7 @@ def bundle() -> dict[str, bytes]:
         "reference": "reference.build.json",
         "flow": "required",
         "grounding": ["declared", "origin"],
+        "uses": ["turning parts"],
         "tolerance": "as modelled",
         "checks": dimensions + _assembly_checks(sizes),
         "stages": [

@@ -1,5 +1,6 @@
 """The exercise sheet on paper: each part in three views at a standard scale, with its sizes and a title block."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -13,6 +14,7 @@ from rigid_bench.core.exercise.pictures import ViewModel
 from rigid_bench.core.exercise.words import symmetry_words
 from rigid_bench.core.feature import PlaneFeature
 from rigid_bench.core.grading.report import CheckText, Prepared
+from rigid_bench.core.grading.wording import number
 from rigid_bench.core.standards.scales import SCALES, largest_scale, scale_text
 from rigid_bench.core.units import MM_PER_UNIT
 from rigid_bench.web.figures.drawing import drawing_svg
@@ -77,6 +79,7 @@ def sheet_pdf(
     paper: Paper,
     angle: Angle,
     blanks: bool,
+    both: bool = False,
 ) -> bytes:
     """Return the sheet as PDF.
 
@@ -95,11 +98,13 @@ def sheet_pdf(
         below and to the left (ISO 5456-2; from memory).
     blanks
         A variant for a test: the required sizes are left out.
+    both
+        Sizes in the other unit, too.
     """
     processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
     others = [each for each in prepared.checks if each.part is None]
-    lines = len(exercise.parts) + len(others) + 3 * len(cautions(processes))
-    parts = drawn_parts(exercise, prepared, paper=paper, angle=angle, blanks=blanks)
+    lines = len(exercise.parts) + len(others) + 3 * len(cautions(processes, exercise.uses))
+    parts = drawn_parts(exercise, prepared, paper=paper, angle=angle, blanks=blanks, both=both)
     bought = {part.id for part in exercise.parts if part.origin == "bought"}
     text = templates.env.get_template("print_sheet.html").render(
         version=version,
@@ -111,7 +116,7 @@ def sheet_pdf(
         drawn=[each for each in parts if each.id not in bought],
         assembly=_assembly(prepared.sheet.assembly, _left(_ROOM[paper], lines)) if prepared.sheet.assembly else None,
         others=others,
-        cautions=cautions(processes),
+        cautions=cautions(processes, exercise.uses),
         symbol=projection_symbol(angle),
     )
     return to_pdf(text)
@@ -123,18 +128,24 @@ def _left(room: tuple[float, float], lines: int) -> tuple[float, float]:
 
 
 def drawn_parts(
-    exercise: ExerciseModel, prepared: Prepared, *, paper: Paper = "a4", angle: Angle = "third", blanks: bool = False
+    exercise: ExerciseModel,
+    prepared: Prepared,
+    *,
+    paper: Paper = "a4",
+    angle: Angle = "third",
+    blanks: bool = False,
+    both: bool = False,
 ) -> list[DrawnPart]:
     """Draw each part that has a model, at the largest standard scale at which views and dimensions fit."""
     return [
-        _part(part, exercise, prepared, _ROOM[paper], angle, blanks)
+        _part(part, exercise, prepared, _ROOM[paper], angle, blanks=blanks, both=both)
         for part in exercise.parts
         if part.id in prepared.sheet.parts
     ]
 
 
-def dimension_text(check: CheckModel, required: str, units: str) -> str:
-    """Write a dimension as it stands in a drawing: its sign, its nominal, its own tolerance.
+def dimension_text(check: CheckModel, required: str, units: str, *, both: bool = False) -> str:
+    """Write a dimension as it stands in a drawing: its sign, its nominal, its own tolerance; in both units where asked.
 
     Examples
     --------
@@ -144,6 +155,8 @@ def dimension_text(check: CheckModel, required: str, units: str) -> str:
     'Ø6 H7'
     >>> dimension_text(CheckModel.model_validate(given), "16 ±0.2 mm", "mm")
     'Ø16'
+    >>> dimension_text(CheckModel.model_validate(given), "16 ±0.2 mm", "mm", both=True)
+    'Ø16 [0.63]'
     """
     sign = {"diameter": "Ø", "pitch_circle": "hole circle Ø", "radius": "R", "chamfer": "chamfer ", "depth": "depth ",
             "pitch": "pitch "}.get(str(check.fields.get("measure")), "")  # fmt: skip
@@ -151,10 +164,19 @@ def dimension_text(check: CheckModel, required: str, units: str) -> str:
     if not check.fields.get("tolerance"):
         words = words.split(" ")[0]
         words += "°" if "°" in required and "°" not in words else ""
-    return f"{sign}{words}"
+    return f"{sign}{words}{_other_unit(words, units) if both else ''}"
 
 
-def _texts(checks: Sequence[CheckModel], required: Mapping[str, str], units: str) -> dict[str, str]:
+def _other_unit(words: str, units: str) -> str:
+    """Write a length in the other unit, in square brackets: inches to three places, millimetres to two."""
+    found = re.match(r"-?\d+(\.\d+)?", words)
+    if found is None or "°" in words:
+        return ""
+    value, digits = float(found[0]), 3 if units == "mm" else 2
+    return f" [{number(value / 25.4 if units == 'mm' else value * 25.4, digits)}]"
+
+
+def _texts(checks: Sequence[CheckModel], required: Mapping[str, str], units: str, *, both: bool) -> dict[str, str]:
     """Write the dimensions of a part; a count of like holes stands before their diameter."""
     counts = {_key(each): each.fields.get("nominal") for each in checks if "count" in str(each.fields.get("measure"))}
     found = {}
@@ -163,7 +185,7 @@ def _texts(checks: Sequence[CheckModel], required: Mapping[str, str], units: str
             continue
         many = counts.get(_key(each)) if each.fields.get("measure") == "diameter" else None
         before = f"{many:g} × " if isinstance(many, int | float) and many > 1 else ""
-        found[each.id] = before + dimension_text(each, required[each.id], units)
+        found[each.id] = before + dimension_text(each, required[each.id], units, both=both)
     return found
 
 
@@ -177,12 +199,14 @@ def _part(
     prepared: Prepared,
     room: tuple[float, float],
     angle: Angle,
+    *,
     blanks: bool,
+    both: bool,
 ) -> DrawnPart:
     views = prepared.sheet.parts[part.id][:3]
     own = [each for each in exercise.checks if each.kind == "dimension" and each.fields.get("part") == part.id]
     listed = [each for each in prepared.checks if each.part == part.id]
-    texts = _texts(own, {each.id: each.required for each in listed}, exercise.units)
+    texts = _texts(own, {each.id: each.required for each in listed}, exercise.units, both=both)
     mm = MM_PER_UNIT[exercise.units]
     planes = [each.feature(mm=mm) for each in part.symmetric]
     for scale in SCALES:

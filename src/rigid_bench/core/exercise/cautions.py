@@ -1,4 +1,4 @@
-"""The usual cautions, by how a part is made. They never replace the school's own assessment."""
+"""The usual cautions, by how a part is made and what the thing does. They never replace the school's own assessment."""
 
 #: Common practice, no source.
 _BY_PROCESS = {
@@ -11,21 +11,37 @@ _BY_PROCESS = {
     "welded": "Welding: screen, gloves, extraction; only with the person in charge.",
     "vacuum formed": "Hot forming: hot sheet and heater; gloves, and let the part cool.",
 }
+#: What the finished thing does or holds; common practice, no source.
+USES = {
+    "turning parts": "Turning parts: keep fingers, hair and sleeves away; fix them well, and stop them first.",
+    "nips": "Nips: fingers can be caught where parts close or run on each other; keep them out, or cover the place.",
+    "thrown parts": "Thrown parts: eye protection, nobody in the line of fire, and a stop for what flies.",
+    "springs": "Springs: a loaded spring jumps out; eye protection, and let it down before you take it apart.",
+    "magnets": "Magnets: strong ones pinch, and swallowed ones injure badly; keep small ones away from children.",
+    "mains": "Mains: nothing that you build is joined to the mains; use a low-voltage supply that is approved.",
+    "batteries": "Batteries: no short circuits, no damaged cells, charge only as their maker says.",
+    "loads": "Loads: it is not proved to carry any; try it low, with nothing and nobody under it.",
+    "people carried": "People: a model is no proof that it carries anyone. Nobody stands, sits or hangs on it.",
+    "sharp edges": "Sharp edges: break them with a file before anybody takes the part in hand.",
+}
 DEFER = (
     "Your school's risk assessment, local rules and the qualified person in charge decide. "
     "Clearances and fits are classroom values; a mark here is no approval for use."
 )
 
 
-def cautions(processes: list[str]) -> list[str]:
-    """List the cautions for the processes named, and to whom they defer; empty for models only.
+def cautions(processes: list[str], uses: list[str] | None = None) -> list[str]:
+    """List the cautions for the processes and uses named, and to whom they defer; empty for models only.
 
     Examples
     --------
     >>> cautions(["printed", "printed"])[0][:9]
     'Printing:'
+    >>> cautions([], ["springs"])[0][:8]
+    'Springs:'
     >>> cautions([])
     []
     """
     found = [_BY_PROCESS[each] for each in dict.fromkeys(processes) if each in _BY_PROCESS]
-    return [*found, DEFER] if processes else []
+    found += [USES[each] for each in dict.fromkeys(uses or []) if each in USES]
+    return [*found, DEFER] if processes or found else []

@@ -91,6 +91,8 @@ class ExerciseModel(Document):
     as_modelled: Annotated[float, Field(gt=0, le=10)] = 0.01
     checks: Annotated[list[CheckModel], Field(max_length=1000)]
     stages: list[StageModel] = []
+    #: What the finished thing does that can hurt, such as "springs": the sheet carries the cautions.
+    uses: Annotated[list[str], Field(max_length=20)] = []
     #: By check: how far a person has moved its dimension on the sheet, mm on paper.
     shifts: dict[str, tuple[float, float]] = {}
 

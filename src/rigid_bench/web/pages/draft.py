@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from rigid_bench.core.documents import document_error
 from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.exercise.differences import differences
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.exercise.new_checks import DOING
@@ -48,6 +49,7 @@ def draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
         required={each.id: each.required for each in examined.prepared.checks} if examined else {},
         tolerance_words=tolerance_words,
         doing=DOING,
+        uses=list(USES),
         changed=_since_released(session, document),
         versions=draft_queries.all_versions(session),
     )
@@ -85,6 +87,7 @@ def change_draft(
     flow: Annotated[str, Form(max_length=20)] = "either",
     slips: Annotated[str, Form(max_length=20)] = "first only",
     stages: Annotated[str, Form(max_length=20_000)] = "",
+    uses: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
     grounding: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
     part: Annotated[list[str], Form()] = [],  # noqa: B006
     part_name: Annotated[list[str], Form()] = [],  # noqa: B006
@@ -107,6 +110,7 @@ def change_draft(
     document = dict(found.document)
     document |= {"title": title.strip() or document["title"], "intro": intro.strip(), "flow": flow, "slips": slips}
     document["tolerance"] = tolerance.strip() or document.get("tolerance", "as modelled")
+    document["uses"] = [each for each in uses if each in USES]
     document["grounding"] = grounding or document.get("grounding", ["declared"])
     changed = {
         name: {

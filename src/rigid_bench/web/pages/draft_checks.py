@@ -185,16 +185,18 @@ def _sheet(request: Request, found: Draft) -> Response:
         exercise=exercise,
         prepared=examined.prepared,
         drawn=drawn_parts(exercise, examined.prepared),
-        cautions=cautions(processes),
+        cautions=cautions(processes, exercise.uses),
     )
 
 
 @router.get("/sheet.pdf", name="draft_pdf")
-def draft_pdf(found: OwnDraft, paper: Paper = "a4", angle: Angle = "third", blanks: bool = False) -> Response:
+def draft_pdf(
+    found: OwnDraft, paper: Paper = "a4", angle: Angle = "third", blanks: bool = False, both: bool = False
+) -> Response:
     """Give the draft's sheet as PDF."""
     prepared = _examined(found).prepared
     exercise = ExerciseModel.model_validate(found.document)
-    pdf = sheet_pdf("draft", exercise, prepared, school="", paper=paper, angle=angle, blanks=blanks)
+    pdf = sheet_pdf("draft", exercise, prepared, school="", paper=paper, angle=angle, blanks=blanks, both=both)
     headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
 

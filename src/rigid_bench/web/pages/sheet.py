@@ -37,7 +37,7 @@ def sheet(request: Request, class_id: int, version: AssignedExercise) -> Respons
         exercise=exercise,
         prepared=prepared,
         drawn={each.id: each for each in drawn_parts(exercise, prepared)},
-        cautions=cautions(processes),
+        cautions=cautions(processes, exercise.uses),
     )
 
 
@@ -49,11 +49,14 @@ def sheet_as_pdf(
     paper: Paper = "a4",
     angle: Angle = "third",
     blanks: bool = False,
+    both: bool = False,
 ) -> Response:
     """Give the sheet as PDF: on A4 or A3, in third or first angle, or with blanks for a test."""
     exercise, prepared = read_version(version)
     room = session.get_one(Classroom, class_id).name
-    pdf = sheet_pdf(f"v{version.number}", exercise, prepared, school=room, paper=paper, angle=angle, blanks=blanks)
+    pdf = sheet_pdf(
+        f"v{version.number}", exercise, prepared, school=room, paper=paper, angle=angle, blanks=blanks, both=both
+    )
     headers = {"Content-Disposition": f'attachment; filename="{version.exercise}-sheet.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
 
