@@ -2,6 +2,7 @@
 
 import json
 import math
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.web import app
 from tests import school as people
-from tests.school import School, sign_in
+from tests.school import School, Visitor, sign_in
 
 MAST = "Weather mast"
 
@@ -324,3 +325,37 @@ def test_all_scripts_together_stay_below_a_megabyte() -> None:
     scripts = list((Path(app.__file__).parent / "static").rglob("*.js"))
     assert len(scripts) > 6
     assert sum(each.stat().st_size for each in scripts) < 1_000_000
+
+
+@pytest.mark.usefixtures("worker")
+def test_what_cannot_be_meant_is_refused_with_words_and_changes_nothing(
+    address: str, database: Database, school: School
+) -> None:
+    student = Visitor(address, people.STUDENT)
+    started = student.post(f"/classes/{school.class_id}/exercises/{school.version_id}/bench")
+    path = started.url.path
+    for _ in range(60):
+        if student.get(f"{path}/state").status_code == 200:
+            break
+        time.sleep(0.5)
+    for part in ("housing", "drawer"):
+        at = student.get(f"{path}/state").json()["at"]
+        assert student.post(f"{path}/steps", data={"action": "place", "a": part, "base": str(at)}).status_code == 200
+    at = student.get(f"{path}/state").json()["at"]
+    pair = {"a": "housing-1:0", "b": "drawer-1:0", "doing": "keep a gap"}
+    for sent, status in (
+        ({"action": "mate", **pair, "value": "nan"}, 422),
+        ({"action": "mate", **pair, "value": "1e300"}, 422),
+        ({"action": "mate", **pair, "doing": "dance"}, 422),
+        ({"action": "mate", **pair, "b": "drawer-1:999"}, 422),
+        ({"action": "mate", **pair, "b": "nobody-1:0"}, 422),
+        ({"action": "place", "a": "housing"}, 422),
+        ({"action": "unmate", "a": "m9"}, 422),
+        ({"action": "explode"}, 422),
+        ({"action": "undo", "base": str(at - 1)}, 409),
+    ):
+        answer = student.post(f"{path}/steps", data={"base": str(at), **sent})
+        assert answer.status_code == status, (sent, answer.text[:200])
+    assert student.post(f"{path}/drag", data={"name": "drawer-1", "start": "0,0", "end": "1,2,3"}).status_code == 422
+    assert student.post(f"{path}/nudge", data={"name": "housing-1", "motion": "5"}).status_code in (200, 422)
+    assert student.get(f"{path}/state").json()["at"] == at

@@ -83,6 +83,19 @@ def steps_of(session: Session, bench: Bench) -> Sequence[BenchStep]:
     return session.scalars(query).all()
 
 
+def stands_at(session: Session, bench: Bench, base: int) -> None:
+    """Lock a bench, and make sure that it stands at the step that the person saw.
+
+    Raises
+    ------
+    StepTaken
+        The bench has moved on, in another window.
+    """
+    session.refresh(bench, with_for_update=True)
+    if bench.at != base:
+        raise StepTaken("bench", "it was changed in another window", "Look at it as it is now, and do that again")
+
+
 def take_step(
     session: Session, bench: Bench, *, base: int, who: str, words: str, document: dict[str, Any]
 ) -> BenchStep:
@@ -93,9 +106,7 @@ def take_step(
     StepTaken
         The bench has moved on, in another window.
     """
-    session.refresh(bench, with_for_update=True)
-    if bench.at != base:
-        raise StepTaken("bench", "it was changed in another window", "Look at it as it is now, and do that again")
+    stands_at(session, bench, base)
     last = session.scalar(select(func.max(BenchStep.number)).where(BenchStep.bench_id == bench.id)) or 0
     made = BenchStep(bench_id=bench.id, number=last + 1, parent=bench.at, who=who, words=words, document=document)
     session.add(made)

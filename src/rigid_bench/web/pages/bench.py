@@ -25,6 +25,7 @@ from rigid_bench.store import bench_queries, queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Id, SignedIn, Student, Teacher
 from rigid_bench.web.apart_print import apart_pdf
+from rigid_bench.web.forms import number_or_none
 from rigid_bench.web.render import page, templates
 
 door = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
@@ -182,12 +183,13 @@ def bench_step(
 ) -> Response:
     """Take a step and give where the bench stands after it; a preview is given and not kept."""
     if action in ("undo", "redo"):
+        bench_queries.stands_at(session, found, base)
         (bench_queries.undo_step if action == "undo" else bench_queries.redo_step)(session, found)
         return _answer(found, session, chosen=chosen)
     if action not in _DOES:
         raise FormRejected("bench", f"there is no '{action[:20]}' on it", "Load the page again")
     before, parts = state_at(found, session), parts_of(found)
-    asked = _Asked(a, b, doing, _number(value), flipped)
+    asked = _Asked(a, b, doing, number_or_none(value), flipped)
     after, words = _DOES[action](before, parts, asked)
     if preview:
         return JSONResponse({"poses": _poses(after), "preview": True})
@@ -395,14 +397,6 @@ def _rose(answer: work.Answer, name: str, motions: list[Motion]) -> RoseModel:
         words=motions_words(motions),
         motions=[motion_report(each) for each in motions],
     )
-
-
-def _number(text: str) -> float | None:
-    words = text.strip().replace(",", ".")
-    try:
-        return float(words) if words else None
-    except ValueError as exc:
-        raise FormRejected("value", f"'{text[:20]}' is no number", "Type a number, such as 0.4") from exc
 
 
 def _point(text: str) -> list[float]:

@@ -19,6 +19,7 @@ from rigid_bench.core.names import slug, unique
 from rigid_bench.store import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft
+from rigid_bench.web.forms import number_or_none
 from rigid_bench.web.pages.draft import keep_draft
 from rigid_bench.web.render import page
 from rigid_bench.web.sheet_print import Angle, Paper, drawn_parts, sheet_pdf
@@ -84,7 +85,9 @@ def add_relation(
     """Add what two features do."""
     examined = _examined(found)
     one, other = _picked(examined, a), _picked(examined, b)
-    return _add(request, session, found, new_checks.relation(doing, one, other, examined.places, value=_number(value)))
+    return _add(
+        request, session, found, new_checks.relation(doing, one, other, examined.places, value=number_or_none(value))
+    )
 
 
 @router.post("/freedoms", name="add_freedom", dependencies=[CheckedForm])
@@ -131,8 +134,8 @@ def add_gap(
         names[0],
         names[1],
         examined.places,
-        least=_number(least),
-        most=_number(most),
+        least=number_or_none(least),
+        most=number_or_none(most),
         fit=fit.strip(),
         between=between,
     )
@@ -146,7 +149,7 @@ def add_change(request: Request, found: OwnDraft, session: DbSession, size: _Tex
     check = next((each for each in sizes if each["id"] == size), None)
     if check is None:
         raise FormRejected("change", "no size was chosen", "Choose a dimension")
-    return _add(request, session, found, new_checks.change(check, _number(value)))
+    return _add(request, session, found, new_checks.change(check, number_or_none(value)))
 
 
 @router.post("/shifts", name="shift_dimension", dependencies=[CheckedForm])
@@ -260,11 +263,3 @@ def _picked(examined: Examined, text: str) -> Picked:
     if not number.isdecimal() or int(number) >= len(listed):
         raise FormRejected("feature", "none was chosen", "Choose a face or hole of a part")
     return Picked(instance=name, feature=listed[int(number)].feature)
-
-
-def _number(text: str) -> float | None:
-    words = text.strip().replace(",", ".")
-    try:
-        return float(words) if words else None
-    except ValueError as exc:
-        raise FormRejected("number", f"'{text}' is no number", "Type a number, such as 0.4") from exc
