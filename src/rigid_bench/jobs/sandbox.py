@@ -5,10 +5,12 @@ in the process of the web server, the worker or the command line. Nothing here i
 """
 
 import concurrent.futures
+import ctypes
 import importlib
 import multiprocessing
 import os
 import resource
+import signal
 import tempfile
 from collections.abc import Callable
 from contextlib import AbstractContextManager
@@ -24,6 +26,8 @@ from rigid_bench.core.errors import LimitReached, MeasuringStopped
 #: The functions that run in the child: plain values in, plain values out.
 _TASKS = "rigid_bench.jobs.geometry_tasks"
 _LOOK_EVERY_S = 0.5
+#: The number of prctl's PR_SET_PDEATHSIG (linux/prctl.h).
+_DIE_WITH_PARENT = 1
 _SMALLER = "Hand in a simpler model: fewer faces, no threads or text cut into it"
 
 
@@ -130,7 +134,9 @@ def _call(module: str, task: str, *values: Any) -> Any:
 
 
 def _confine(memory_bytes: int) -> None:
-    """Limit the child's memory, and keep what the kernel prints away from our output."""
+    """Limit the child's memory, keep what the kernel prints away from our output, and end with the worker."""
+    # a worker that is killed leaves nobody to stop its child, which would keep the output open for ever
+    ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
     resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     nowhere = os.open(os.devnull, os.O_WRONLY)
