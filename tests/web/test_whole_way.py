@@ -45,7 +45,7 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     page.keyboard.press("Enter")
     expect(page.get_by_role("status")).to_contain_text(re.compile("waiting|being measured|measured"))
     expect(page.locator(".total-marks")).to_have_text("37 / 39", timeout=60_000)
-    assert page.locator(".row").count() == 21
+    assert page.locator(".row").count() == 25
     row = page.get_by_role("region", name="Pilot hole", exact=True)
     expect(row).to_contain_text("It looks as if the radius was typed where the diameter was asked: 2 × 2 = 4.")
     expect(row).to_contain_text("Change it to 4 mm and hand in again.")
