@@ -168,9 +168,8 @@ BY_KEYS = (
 )
 
 
-@pytest.mark.usefixtures("worker", "with_mast")
-def test_it_is_put_together_by_keyboard_undone_and_done_again(student: Page, browser: Browser, address: str) -> None:
-    page = opened(student)
+def put_together(page: Page) -> list[str]:
+    """Put the weather mast together by keyboard, and return what was said of each mate."""
     press_button(page, "Bring in Base")
     press_button(page, "ground base-1")
     expect(page.get_by_role("button", name="let go base-1")).to_be_attached()
@@ -187,6 +186,13 @@ def test_it_is_put_together_by_keyboard_undone_and_done_again(student: Page, bro
         press_button(page, "Keep it")
         expect(page.locator("#mates ~ ol li")).to_have_count(count + 1)
         said.append(page.locator("#bench-said").inner_text())
+    return said
+
+
+@pytest.mark.usefixtures("worker", "with_mast")
+def test_it_is_put_together_by_keyboard_undone_and_done_again(student: Page, browser: Browser, address: str) -> None:
+    page = opened(student)
+    said = put_together(page)
     assert said[2] == "Mast: it could slide along Z; now nothing can move."
     assert said[-1] == "Rotor: it could turn about Z and slide along Z; now it can turn about Z."
     assert Axe().run(page).response["violations"] == []
@@ -208,7 +214,14 @@ def test_it_is_put_together_by_keyboard_undone_and_done_again(student: Page, bro
     page.reload()
     expect(page.locator("#bench[data-ready]")).to_be_attached()
     assert poses(page) == done
-    # back to the beginning, and all the way again
+    all_the_way_back_and_again(page, done)
+    two_windows(page)
+    no_connection(page)
+    watched_by_the_teacher(page.url, browser, address)
+
+
+def all_the_way_back_and_again(page: Page, done: dict[str, list[float]]) -> None:
+    """Undo to the beginning, and do all again."""
     steps = 0
     while not page.get_by_role("button", name="Undo").is_disabled():
         page.get_by_role("button", name="Undo").click()
@@ -221,9 +234,6 @@ def test_it_is_put_together_by_keyboard_undone_and_done_again(student: Page, bro
         page.wait_for_timeout(250)
     again = poses(page)
     assert {k: again[k] for k in again if k != "rotor-1"} == {k: done[k] for k in done if k != "rotor-1"}
-    two_windows(page)
-    no_connection(page)
-    watched_by_the_teacher(page.url, browser, address)
 
 
 def two_windows(page: Page) -> None:

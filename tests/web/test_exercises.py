@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from rigid_bench.demo import seed_drawer
 from rigid_bench.web.access import COOKIE
@@ -31,19 +31,8 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     expect(teacher.get_by_role("button", name="Release all the same")).to_be_visible()
     teacher.get_by_role("button", name="Undo").click()
     expect(teacher.get_by_text("drawer: rigid")).to_be_visible(timeout=60_000)
-    # pointing at a hole and a face offers what is between them; it says again what is there
     part = teacher.locator("#part-drawer")
-    part.get_by_label("Point at").select_option(label="Ø8.4 hole, y = 30, z = 15")
-    expect(part.get_by_role("button", name="Ask Ø8.4 8.4")).to_be_visible()
-    part.locator(".view-side .point").filter(has_text="bottom face, z = 0").click(force=True)
-    part.get_by_role("button", name="Ask Ø8.4 from the bottom").click()
-    expect(part.get_by_text("dimensioned twice")).to_be_visible(timeout=60_000)
-    teacher.get_by_role("button", name="Undo").click()
-    expect(part.get_by_role("heading")).to_have_text(re.compile("rigid"), timeout=60_000)
-    teacher.get_by_role("button", name="Redo").click()
-    expect(part.get_by_text("dimensioned twice")).to_be_visible(timeout=60_000)
-    teacher.get_by_role("button", name="Undo").click()
-    expect(part.get_by_role("heading")).to_have_text(re.compile("rigid"), timeout=60_000)
+    point_at_it(teacher, part)
     # a size dropped is lit, and one press brings it back
     teacher.get_by_label("Keep Bore Ø8.4").uncheck()
     teacher.get_by_role("button", name="Keep the changes").click()
@@ -58,16 +47,7 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     teacher.get_by_role("button", name="Keep the changes").click()
     expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)
     assert Axe().run(teacher).response["violations"] == []
-    with teacher.expect_download() as download:
-        teacher.get_by_role("link", name="Take them out as CSV").click()
-    table = files / "values.csv"
-    text = download.value.path().read_text("utf-8-sig")
-    assert "66.8 - 2*3 - 2*0.4" in text
-    table.write_text(text.replace("66.8 - 2*3 - 2*0.4", "66.8 - 2*(3 + 0.4)"))
-    teacher.get_by_label("Bring it in again").set_input_files(table)
-    teacher.get_by_role("button", name="Bring in").click()
-    expect(teacher.get_by_label("Nominal of Width").nth(1)).to_have_value("66.8 - 2*(3 + 0.4)")
-    expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)
+    by_way_of_a_table(teacher, files / "values.csv")
     teacher.get_by_label("Nominal of Length").first.fill("twice the knob")
     teacher.get_by_role("button", name="Keep the changes").click()
     expect(teacher.get_by_role("alert")).to_contain_text("length", timeout=60_000)
@@ -76,6 +56,39 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     teacher.get_by_role("button", name="Release", exact=True).click()
     teacher.get_by_role("button", name=re.compile("Class One.*Tool tray v1")).click()
     expect(teacher.get_by_role("heading", name="Tool tray v1")).to_be_visible()
+    read_by_a_student(address)
+
+
+def point_at_it(teacher: Page, part: Locator) -> None:
+    """Pointing at a hole and a face offers what is between them; it says again what is there."""
+    part.get_by_label("Point at").select_option(label="Ø8.4 hole, y = 30, z = 15")
+    expect(part.get_by_role("button", name="Ask Ø8.4 8.4")).to_be_visible()
+    part.locator(".view-side .point").filter(has_text="bottom face, z = 0").click(force=True)
+    part.get_by_role("button", name="Ask Ø8.4 from the bottom").click()
+    expect(part.get_by_text("dimensioned twice")).to_be_visible(timeout=60_000)
+    teacher.get_by_role("button", name="Undo").click()
+    expect(part.get_by_role("heading")).to_have_text(re.compile("rigid"), timeout=60_000)
+    teacher.get_by_role("button", name="Redo").click()
+    expect(part.get_by_text("dimensioned twice")).to_be_visible(timeout=60_000)
+    teacher.get_by_role("button", name="Undo").click()
+    expect(part.get_by_role("heading")).to_have_text(re.compile("rigid"), timeout=60_000)
+
+
+def by_way_of_a_table(teacher: Page, table: Path) -> None:
+    """The values go out as a table, are worked on there, and come in again."""
+    with teacher.expect_download() as download:
+        teacher.get_by_role("link", name="Take them out as CSV").click()
+    text = download.value.path().read_text("utf-8-sig")
+    assert "66.8 - 2*3 - 2*0.4" in text
+    table.write_text(text.replace("66.8 - 2*3 - 2*0.4", "66.8 - 2*(3 + 0.4)"))
+    teacher.get_by_label("Bring it in again").set_input_files(table)
+    teacher.get_by_role("button", name="Bring in").click()
+    expect(teacher.get_by_label("Nominal of Width").nth(1)).to_have_value("66.8 - 2*(3 + 0.4)")
+    expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)
+
+
+def read_by_a_student(address: str) -> None:
+    """The exercise stands in the class, its sheet with the sum and the hint."""
     student = Visitor(address, people.STUDENT)
     home = student.get("/").text
     assert "Tool tray" in home

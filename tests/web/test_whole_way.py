@@ -57,17 +57,7 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     page.get_by_role("navigation", name="To put right").get_by_role("link").click()
     expect(row).to_be_in_viewport()
 
-    teacher.goto(address)
-    teacher.get_by_role("row", name=people.STUDENT.name).get_by_role("link").click()
-    row = teacher.get_by_role("region", name="Pilot hole", exact=True)
-    row.get_by_text("Change marks").click()
-    row.get_by_label("Marks").fill("1.5")
-    row.get_by_label("Reason").fill("Right place, right depth; mind the diameter sign.")
-    row.get_by_role("button", name="Keep").click()
-    expect(teacher.locator(".total-marks")).to_have_text("38.5 / 39")
-    teacher.get_by_role("button", name="Return the card").click()
-    expect(teacher.get_by_role("status")).to_contain_text("returned")
-
+    marked_and_returned(teacher, address)
     page.reload()
     expect(page.get_by_role("status")).to_contain_text("returned")
     expect(page.get_by_role("region", name="Pilot hole", exact=True)).to_contain_text("mind the diameter sign")
@@ -78,6 +68,20 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
         teacher.get_by_role("link", name="CSV").click()
     rows = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
     assert [row["awarded"] for row in rows if row["student"] == people.STUDENT.name] == ["38.5"]
+
+
+def marked_and_returned(teacher: Page, address: str) -> None:
+    """The teacher changes the marks of one row, with a reason, and returns the card."""
+    teacher.goto(address)
+    teacher.get_by_role("row", name=people.STUDENT.name).get_by_role("link").click()
+    row = teacher.get_by_role("region", name="Pilot hole", exact=True)
+    row.get_by_text("Change marks").click()
+    row.get_by_label("Marks").fill("1.5")
+    row.get_by_label("Reason").fill("Right place, right depth; mind the diameter sign.")
+    row.get_by_role("button", name="Keep").click()
+    expect(teacher.locator(".total-marks")).to_have_text("38.5 / 39")
+    teacher.get_by_role("button", name="Return the card").click()
+    expect(teacher.get_by_role("status")).to_contain_text("returned")
 
 
 @pytest.mark.usefixtures("worker", "school")

@@ -1,7 +1,9 @@
 """What the JSON documents have in common: features, finite numbers, one-line errors."""
 
 import json
-from collections.abc import Iterable
+import math
+import re
+from collections.abc import Iterable, Iterator
 from typing import Annotated, Any
 
 import numpy as np
@@ -25,6 +27,8 @@ Quaternion = Annotated[list[Coordinate], Field(min_length=4, max_length=4)]
 Identifier = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f\x7f]+$")]
 
 _DEEPEST = 40
+#: Escapes that are JSON and yet no text: the null character, half of a pair (RFC 8259, section 8.2).
+_NO_TEXT = re.compile("[\0\ud800-\udfff]")
 
 
 class Document(BaseModel):
@@ -133,7 +137,8 @@ def read_json(data: bytes, *, name: str) -> dict[str, Any]:
     Raises
     ------
     InvalidDocument
-        The data is not UTF-8, not JSON, nested absurdly deep, or no object.
+        The data is not UTF-8, not JSON, nested absurdly deep, or no object; a number in it is not finite, or a text
+        holds what no text can.
     """
     hint = "Write the file again from your program, or mend it at that place"
     try:
@@ -150,7 +155,22 @@ def read_json(data: bytes, *, name: str) -> dict[str, Any]:
         raise InvalidDocument(name, "a number in it is too long", hint) from exc
     if not isinstance(value, dict):
         raise InvalidDocument(name, "the outermost value is no object", hint)
+    for place, problem in _unmeant(value, ()):
+        raise InvalidDocument(f"{name}, at {_place(place)}", problem, hint)
     return value
+
+
+def _unmeant(value: object, place: tuple[str | int, ...]) -> Iterator[tuple[tuple[str | int, ...], str]]:
+    """Yield the places of numbers and texts that the parser lets pass and no database keeps."""
+    if isinstance(value, float) and not math.isfinite(value):
+        yield place, "the number is not finite"
+    elif isinstance(value, str) and _NO_TEXT.search(value):
+        yield place, "the text holds a character that no text has"
+    elif isinstance(value, dict | list):
+        for key, each in value.items() if isinstance(value, dict) else enumerate(value):
+            if isinstance(key, str) and _NO_TEXT.search(key):
+                yield place, "a name holds a character that no text has"
+            yield from _unmeant(each, (*place, key))
 
 
 def _nests_deeper(text: str) -> bool:

@@ -70,7 +70,7 @@ def hand_in(
         The id of the build.
     """
     build = queries.add_build(session, class_id=class_id, version_id=version_id, student_id=student_id, files=files)
-    _defer(session, app, GRADE, build.id)
+    _defer(session, app, GRADE, build_id=build.id)
     return build.id
 
 
@@ -97,49 +97,46 @@ def look_at(
         state="looking",
         evidence=evidence,
     )
-    _defer(session, app, LOOK, build.id)
+    _defer(session, app, LOOK, build_id=build.id)
     return build.id
 
 
 def hand_in_chosen(session: Session, app: procrastinate.App, build: Build) -> None:
     """Let a build that was looked at count, and queue its measuring; a second time changes nothing."""
     if queries.count_build(session, build):
-        _defer(session, app, GRADE, build.id)
+        _defer(session, app, GRADE, build_id=build.id)
 
 
 def check_chosen(session: Session, app: procrastinate.App, build: Build) -> None:
     """Let a build that was looked at be measured without counting; a second time changes nothing."""
     if queries.check_build(session, build):
-        _defer(session, app, GRADE, build.id)
+        _defer(session, app, GRADE, build_id=build.id)
 
 
 def try_version(session: Session, app: procrastinate.App, *, build_id: int, version_id: int) -> None:
     """Queue a trial: measure a build by another version of its exercise, beside what counts."""
     work_queries.note_progress(session, build_id, TRYING)
-    _defer(session, app, TRY, build_id, version_id=version_id)
+    _defer(session, app, TRY, build_id=build_id, version_id=version_id)
 
 
 def examine_draft(session: Session, app: procrastinate.App, draft_id: int) -> None:
     """Queue a look at a draft of an exercise."""
-    connection = session.connection().connection.driver_connection
-    app.configure_task(DRAFT, connection=connection).defer(draft_id=draft_id)
+    _defer(session, app, DRAFT, draft_id=draft_id)
 
 
 def prepare_bench(session: Session, app: procrastinate.App, bench_id: int) -> None:
     """Queue the laying out of a bench."""
-    connection = session.connection().connection.driver_connection
-    app.configure_task(BENCH, connection=connection).defer(bench_id=bench_id)
+    _defer(session, app, BENCH, bench_id=bench_id)
 
 
 def draw_apart(session: Session, app: procrastinate.App, bench_id: int) -> None:
     """Queue the drawing of a bench apart."""
-    connection = session.connection().connection.driver_connection
-    app.configure_task(APART, connection=connection).defer(bench_id=bench_id)
+    _defer(session, app, APART, bench_id=bench_id)
 
 
-def _defer(session: Session, app: procrastinate.App, task: str, build_id: int, **more: int) -> None:
+def _defer(session: Session, app: procrastinate.App, task: str, **what: int) -> None:
     connection = session.connection().connection.driver_connection
-    app.configure_task(task, connection=connection).defer(build_id=build_id, **more)
+    app.configure_task(task, connection=connection).defer(**what)
 
 
 class Grader:
@@ -200,12 +197,16 @@ class Grader:
             files = dict(read_zip(bundle, name=name)) if bundle else self._bundle_of(source, name, title)
             examined = self.sandbox.run("examine_exercise", files, name=name)
         except RigidBenchError as exc:
-            with self.database.session() as session:
-                draft_queries.refuse_draft(session, draft_id, exc.facts)
+            self.refuse_draft(draft_id, exc.facts)
             return
         with self.database.session() as session:
             document = examined.model_dump(mode="json")
             draft_queries.keep_examined(session, draft_id, bundle=files, examined=document)
+
+    def refuse_draft(self, draft_id: int, error: dict[str, str]) -> None:
+        """Keep why a draft could not be examined."""
+        with self.database.session() as session:
+            draft_queries.refuse_draft(session, draft_id, error)
 
     def prepare_bench(self, bench_id: int) -> None:
         """Lay the parts of a bench out: those of the exercise, or the student's own."""
@@ -218,8 +219,7 @@ class Grader:
             task, data = ("lay_out_own", files) if files else ("lay_out_exercise", bundle)
             parts: BenchParts = self.sandbox.run(task, dict(read_zip(data, name="bench")), name="bench")
         except RigidBenchError as exc:
-            with self.database.session() as session:
-                bench_queries.refuse_bench(session, bench_id, exc.facts)
+            self.refuse_bench(bench_id, exc.facts)
             return
         with self.database.session() as session:
             first = BenchState(placed=parts.placed, mates=parts.mates).model_dump(mode="json")
@@ -231,6 +231,11 @@ class Grader:
                 first=first if parts.placed else None,
                 who=who,
             )
+
+    def refuse_bench(self, bench_id: int, error: dict[str, str]) -> None:
+        """Keep why a bench could not be laid out."""
+        with self.database.session() as session:
+            bench_queries.refuse_bench(session, bench_id, error)
 
     def draw_apart(self, bench_id: int) -> None:
         """Draw a bench apart, as it stands."""
@@ -316,25 +321,13 @@ def try_version_on(context: JobContext, build_id: int, version_id: int) -> None:
 def examine_draft_job(context: JobContext, draft_id: int) -> None:
     """Say what is found of a draft of an exercise."""
     grader: Grader = context.additional_context["grader"]
-    try:
-        grader.examine_draft(draft_id)
-    except Exception:
-        if context.job.attempts + 1 >= _ATTEMPTS:
-            with grader.database.session() as session:
-                draft_queries.refuse_draft(session, draft_id, _GAVE_UP)
-        raise
+    _tried(context, draft_id, grader.examine_draft, grader.refuse_draft)
 
 
 def prepare_bench_job(context: JobContext, bench_id: int) -> None:
     """Lay the parts of a bench out."""
     grader: Grader = context.additional_context["grader"]
-    try:
-        grader.prepare_bench(bench_id)
-    except Exception:
-        if context.job.attempts + 1 >= _ATTEMPTS:
-            with grader.database.session() as session:
-                bench_queries.refuse_bench(session, bench_id, _GAVE_UP)
-        raise
+    _tried(context, bench_id, grader.prepare_bench, grader.refuse_bench)
 
 
 def draw_apart_job(context: JobContext, bench_id: int) -> None:
@@ -351,15 +344,15 @@ def return_cards(context: JobContext, timestamp: int) -> None:
 
 
 def _tried(
-    context: JobContext, build_id: int, do: Callable[[int], None], give_up: Callable[[int, dict[str, str]], None]
+    context: JobContext, what_id: int, do: Callable[[int], None], give_up: Callable[[int, dict[str, str]], None]
 ) -> None:
-    """Do a job on a build; when it failed too often by no fault of the build's, say so in the build."""
+    """Do a job; when it failed too often by no fault of the files', say so in the build, draft or bench."""
     try:
-        do(build_id)
+        do(what_id)
     except Exception:
-        log.exception("job failed", build=build_id, task=context.job.task_name, attempt=context.job.attempts)
+        log.exception("job failed", id=what_id, task=context.job.task_name, attempt=context.job.attempts)
         if context.job.attempts + 1 >= _ATTEMPTS:
-            give_up(build_id, _GAVE_UP)
+            give_up(what_id, _GAVE_UP)
         raise
 
 

@@ -8,7 +8,7 @@ from rigid_bench.web.figures.svg import element, n
 from rigid_bench.web.print import to_pdf
 from rigid_bench.web.render import templates
 
-_INK, _SOFT, _PAPER = "#17242b", "#56606a", "#ffffff"
+_INK, _SOFT = "#17242b", "#56606a"
 #: mm: room for the view on A4 upright, room beside it for the numbers, their height.
 _ROOM, _BESIDE, _TEXT = (165.0, 175.0), 14.0, 3.5
 

@@ -18,8 +18,8 @@ from rigid_bench.core.assembly.states import State, state_of
 from rigid_bench.core.assembly.travel import follow, is_beyond_limits
 from rigid_bench.core.bench.documents import BenchMate, BenchPart, BenchParts, BenchState, Placed, side
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.exercise.new_checks import DOING
-from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.exercise.new_checks import DOING, as_related
+from rigid_bench.core.feature import AxisFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.wording import motions_words
 from rigid_bench.core.tolerance import Tolerance
@@ -191,16 +191,9 @@ def mate(
     shown = f"{doing}{f' ({value:g})' if value is not None else ''}: {other.id}, {other_words}; {one.id}, {words}"
     made = BenchMate(
         id=name, kind=kind, sense=sense, value=value, words=shown,
-        a=side(one.id, _plain(first, kind)), b=side(other.id, _plain(second, kind)),
+        a=side(one.id, as_related(first, kind)), b=side(other.id, as_related(second, kind)),
     )  # fmt: skip
     return with_mate(state, made, tolerance=tolerance)
-
-
-def _plain(feature: Feature, kind: str) -> Feature:
-    """A round wall counts as its axis, unless it is to be touched."""
-    if isinstance(feature, CylinderFeature) and kind != "tangent":
-        return AxisFeature(feature.point, feature.direction)
-    return feature
 
 
 def with_mate(state: BenchState, made: BenchMate, *, tolerance: Tolerance) -> BenchState:

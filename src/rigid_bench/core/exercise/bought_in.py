@@ -89,9 +89,7 @@ def bought_in_faults(part: PartModel, shape: PartFeatures, *, mm: float) -> Iter
 
 def _bearing(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
     bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
-    if len(bores) != 1:
-        return
-    if _is_bearing(shape):
+    if len(bores) != 1 or _is_bearing(shape):
         return
     sizes = np.sort(shape.extents)
     said = " × ".join(f"{value / mm:.4g}" for value in (bores[0], sizes[-1], sizes[0]))

@@ -95,7 +95,10 @@ class _Paper:
 
 def text_box(drawn: DrawnDimension) -> tuple[float, float, float, float]:
     """Return the box of a drawn text: left, low, right, high, mm on paper."""
-    return _text_box(drawn.text, drawn.at[0], drawn.at[1], upright=drawn.upright)
+    (x, y), wide, high = drawn.at, len(drawn.text) * _LETTER / 2, TEXT / 2
+    if drawn.upright:
+        wide, high = high, wide
+    return x - wide, y - high, x + wide, y + high
 
 
 def box_of(line: Polyline) -> tuple[float, float, float, float]:
@@ -275,15 +278,16 @@ def _placing(
             return None
         way = _way(first, second, check.fields.get("axis"))
         axes = [each for each in features if isinstance(each, AxisFeature)]
-        for name, along in _ranked(way, axes, frames):
-            points = (flat(name, first.point), flat(name, second.point))
-            length = abs(points[0][along] - points[1][along])
-            placing = _Placing(
-                check=check.id, text=text, view=name, points=points, along=along,
-                from_axis=tuple(isinstance(each, AxisFeature) for each in features),
-            )  # fmt: skip
-            return length, placing
-        return None
+        seen = _seen_along(way, axes, frames)
+        if seen is None:
+            return None
+        name, along = seen
+        points = (flat(name, first.point), flat(name, second.point))
+        placing = _Placing(
+            check=check.id, text=text, view=name, points=points, along=along,
+            from_axis=tuple(isinstance(each, AxisFeature) for each in features),
+        )  # fmt: skip
+        return abs(points[0][along] - points[1][along]), placing
     if measure in _ROUND and features:
         own = features[-1]
         if not isinstance(own, PlaneFeature | AxisFeature):
@@ -304,12 +308,14 @@ def _overall(
 ) -> tuple[float, _Placing] | None:
     """An overall size runs from edge to edge of a view."""
     way = np.eye(3)["xyz".index(str(check.fields.get("axis", "x")))]
-    for name, along in _ranked(way, [], frames):
-        size = (papers[name].width, papers[name].height)
-        points = ((0.0, 0.0), (size[0], 0.0) if along == 0 else (0.0, size[1]))
-        placing = _Placing(check=check.id, text=text, view=name, points=points, along=along, from_axis=(False, False))
-        return size[along], placing
-    return None
+    seen = _seen_along(way, [], frames)
+    if seen is None:
+        return None
+    name, along = seen
+    size = (papers[name].width, papers[name].height)
+    points = ((0.0, 0.0), (size[0], 0.0) if along == 0 else (0.0, size[1]))
+    placing = _Placing(check=check.id, text=text, view=name, points=points, along=along, from_axis=(False, False))
+    return size[along], placing
 
 
 def _way(first: PlaneFeature | AxisFeature, second: PlaneFeature | AxisFeature, axis: object) -> _Array:
@@ -326,15 +332,15 @@ def _way(first: PlaneFeature | AxisFeature, second: PlaneFeature | AxisFeature, 
     return apart / length if length > _SQUARE else apart
 
 
-def _ranked(way: _Array, axes: Sequence[AxisFeature], frames: Mapping[str, _Array]) -> Iterator[tuple[str, int]]:
-    """Yield the views in which a direction lies along width or height, those first that see the axes end on."""
+def _seen_along(way: _Array, axes: Sequence[AxisFeature], frames: Mapping[str, _Array]) -> tuple[str, int] | None:
+    """Choose a view in which a direction lies along width (0) or height (1), best one that sees the axes end on."""
     fitting = [
         (name, along)
         for name, frame in frames.items()
         for along in (0, 1)
         if abs(float(way @ frame[along])) > 1 - _SQUARE
     ]
-    yield from sorted(fitting, key=lambda each: -sum(_is_end_on(axis, frames[each[0]]) for axis in axes))
+    return max(fitting, key=lambda each: sum(_is_end_on(axis, frames[each[0]]) for axis in axes), default=None)
 
 
 def _best_for(own: PlaneFeature | AxisFeature, frames: Mapping[str, _Array]) -> str:
@@ -373,13 +379,6 @@ def _shifted(drawn: DrawnDimension, shift: Sequence[float], along: int | None) -
             "arrows": [moved(each, out) for each in drawn.arrows],
         }
     )
-
-
-def _text_box(text: str, x: float, y: float, *, upright: bool) -> tuple[float, float, float, float]:
-    wide, high = len(text) * _LETTER / 2, TEXT / 2
-    if upright:
-        wide, high = high, wide
-    return x - wide, y - high, x + wide, y + high
 
 
 def _meet(a: tuple[float, float, float, float], b: tuple[float, float, float, float]) -> bool:

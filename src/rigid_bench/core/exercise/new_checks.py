@@ -86,14 +86,14 @@ def relation(
         "marks": 1,
     }
     for side, picked, feature in (("a", one, a), ("b", other, b)):
-        check[side] = {"instance": picked.instance, **feature_document(_plain(feature, kind))}
+        check[side] = {"instance": picked.instance, **feature_document(as_related(feature, kind))}
     if kind in ("distance", "angle"):
         check["value"] = round(_as_placed(kind, one, other, places) if value is None else value, _DIGITS)
     return check
 
 
-def _plain(feature: Feature, kind: str) -> Feature:
-    """A round wall counts as its axis, unless it is to be touched."""
+def as_related(feature: Feature, kind: str) -> Feature:
+    """Return a feature as relations and mates of a kind have it: a round wall as its axis, unless it is touched."""
     if isinstance(feature, CylinderFeature) and kind != "tangent":
         return AxisFeature(feature.point, feature.direction)
     return feature

@@ -9,7 +9,7 @@ from rigid_bench.core.exercise.drawn import TEXT, DrawnDimension, DrawnView
 from rigid_bench.core.exercise.pictures import Polyline, ViewModel
 from rigid_bench.web.figures.svg import element, n
 
-_INK, _SOFT, _PAPER = "#17242b", "#56606a", "#ffffff"
+_INK, _SOFT = "#17242b", "#56606a"
 #: mm on paper: widths of lines (ISO 128-2: thick twice as wide as thin), length and half width of an arrow.
 _THICK, _THIN, _ARROW, _WIDE = 0.5, 0.25, 3.0, 0.55
 

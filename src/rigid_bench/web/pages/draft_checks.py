@@ -1,13 +1,12 @@
 """New checks of a draft: dimensions by pointing, what the audit offers, relations, freedoms, gaps, or any as JSON."""
 
-import json
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
-from rigid_bench.core.documents import document_error
+from rigid_bench.core.documents import document_error, read_json
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.exercise import new_checks
 from rigid_bench.core.exercise.cautions import cautions
@@ -209,15 +208,11 @@ def add_check(
     request: Request, found: OwnDraft, session: DbSession, text: Annotated[str, Form(max_length=_LONGEST)] = ""
 ) -> Response:
     """Add a check of any kind as JSON, or put it in the place of the one with its id."""
+    given = read_json(text.encode(errors="replace"), name="check")
     try:
-        given = json.loads(text)
-        check = CheckModel.model_validate({"id": "x", **given}) if isinstance(given, dict) else None
-    except json.JSONDecodeError as exc:
-        raise FormRejected(f"check, line {exc.lineno}", f"not JSON: {exc.msg}", "Mend it and send it again") from exc
+        CheckModel.model_validate({"id": "x", **given})
     except ValidationError as exc:
         raise document_error("check", exc) from exc
-    if check is None:
-        raise FormRejected("check", "it is no object", 'Begin with { "title": ..., "kind": ..., "marks": ... }')
     return _add(request, session, found, given, replaces=True)
 
 
