@@ -3,9 +3,11 @@
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.exercise.exercise import PartModel
 from rigid_bench.core.exercise.words import number
+from rigid_bench.core.geometry.box_frame import box_frames
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.standards.bearings import BEARINGS
 from rigid_bench.core.standards.fasteners import BUTTON, COUNTERSUNK, DOWELS, HEXAGON, SOCKET
@@ -27,13 +29,18 @@ def is_standard(shape: PartFeatures) -> bool:
 
 
 def _is_bearing(shape: PartFeatures) -> bool:
-    sizes = np.sort(shape.extents)
+    sizes = _sizes(shape)
     bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
     return any(
         np.allclose(sizes, [each.width, each.outside, each.outside], atol=_TABLE)
         and any(abs(bore - each.bore) < _TABLE for bore in bores)
         for each in BEARINGS.values()
     )
+
+
+def _sizes(shape: PartFeatures) -> NDArray[np.float64]:
+    """Return the overall sizes along the part's own faces, mm, the least first."""
+    return np.sort(box_frames(shape)[0][1])
 
 
 def _is_turned(shape: PartFeatures, walls: int) -> bool:
@@ -91,7 +98,7 @@ def _bearing(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
     bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
     if len(bores) != 1 or _is_bearing(shape):
         return
-    sizes = np.sort(shape.extents)
+    sizes = _sizes(shape)
     said = " × ".join(f"{value / mm:.4g}" for value in (bores[0], sizes[-1], sizes[0]))
     yield f"{part.name}: no bearing in the tables is {said}. Look the size up, or say that it is made."
 
@@ -100,7 +107,7 @@ def _screw(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
     rounds = sorted(2 * each.radius for each in shape.bosses)
     if not rounds:
         return
-    shank, widest = rounds[0], float(np.sort(shape.extents)[-2]) if len(rounds) == 1 else rounds[-1]
+    shank, widest = rounds[0], float(_sizes(shape)[-2]) if len(rounds) == 1 else rounds[-1]
     nominal = next((d for d in SOCKET if abs(d - shank) < _TABLE), None)
     if nominal is None:
         yield f"{part.name}: no screw in the tables has a shank of {number(shank / mm)}. Look the size up."

@@ -32,9 +32,9 @@ def differences(before: ExerciseModel, after: ExerciseModel) -> list[str]:
 
 def _parts(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
     old, new = ({each.id: each for each in model.parts} for model in (before, after))
-    for name in new.keys() - old.keys():
+    for name in (each for each in new if each not in old):
         yield f"new part: {new[name].name}"
-    for name in old.keys() - new.keys():
+    for name in (each for each in old if each not in new):
         yield f"part gone: {old[name].name}"
     for name in (each for each in new if each in old):
         fields = tuple(type(new[name]).model_fields)

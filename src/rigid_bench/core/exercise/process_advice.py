@@ -9,6 +9,7 @@ import numpy as np
 
 from rigid_bench.core.exercise.exercise import PartModel
 from rigid_bench.core.exercise.words import number
+from rigid_bench.core.geometry.box_frame import box_frames
 from rigid_bench.core.geometry.edges import LINE
 from rigid_bench.core.geometry.faces import Cylinder
 from rigid_bench.core.geometry.features import PartFeatures
@@ -37,21 +38,25 @@ def likely_process(shape: PartFeatures) -> str:
     A plate of a thickness that is sold, cut square through, comes from sheet; what is round about one axis is
     turned; all else can be printed.
     """
-    thin = int(np.argmin(shape.extents))
-    through = np.eye(3)[thin]
+    pose, sizes = box_frames(shape)[0]
+    thin = int(np.argmin(sizes))
+    through = pose.rotation[:, thin]
     flats = all(
         min(abs(float(each.normal @ through)), 1 - abs(float(each.normal @ through))) < 1e-6 for each in shape.planes
     )
     walls = all(abs(float(each.direction @ through)) > 1 - 1e-6 for each in shape.cylinders)
-    sold = any(abs(shape.extents[thin] - size) < _EXACT for sizes in SHEETS.values() for size in sizes)
-    levels = {round(float(each.point[thin]), 3) for each in shape.planes if abs(float(each.normal @ through)) > 0.5}
-    if sold and flats and walls and not shape.others and not shape.cones and len(levels) == 2:
+    levels = {round(float(each.point @ through), 3) for each in shape.planes if abs(float(each.normal @ through)) > 0.5}
+    if _is_sold(float(sizes[thin])) and flats and walls and not shape.others and not shape.cones and len(levels) == 2:
         return "laser cut"
     axes = [each.direction for each in shape.cylinders]
     along = bool(axes) and all(abs(float(each @ axes[0])) > 1 - 1e-6 for each in axes)
     if along and all(abs(float(each.normal @ axes[0])) > 1 - 1e-6 for each in shape.planes) and not shape.others:
         return "turned"
     return "printed"
+
+
+def _is_sold(thickness: float) -> bool:
+    return any(abs(thickness - size) < _EXACT for sizes in SHEETS.values() for size in sizes)
 
 
 def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance: Tolerance) -> Iterator[str]:
@@ -71,14 +76,13 @@ def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance
             )
     if process in _UNEVEN:
         yield from _uneven(part, shape, process)
-    if process in ROOM and any(a > b for a, b in zip(sorted(shape.extents)[::-1], ROOM[process], strict=True)):
-        sizes = " × ".join(number(each / mm) for each in sorted(shape.extents)[::-1])
+    sizes = sorted(box_frames(shape)[0][1].tolist(), reverse=True)
+    if process in ROOM and any(a > b for a, b in zip(sizes, ROOM[process], strict=True)):
+        own = " × ".join(number(each / mm) for each in sizes)
         room = " × ".join(number(each / mm) for each in ROOM[process])
-        yield f"{part.name}: {sizes} is larger than what is usually {process} at school ({room}). Split it, or ask."
-    if process == "laser cut":
-        thin = float(min(shape.extents))
-        if not any(abs(thin - size) < _EXACT for sizes in SHEETS.values() for size in sizes):
-            yield f"{part.name}: no sheet is {number(thin / mm)} thick. Take a thickness that is sold."
+        yield f"{part.name}: {own} is larger than what is usually {process} at school ({room}). Split it, or ask."
+    if process == "laser cut" and not _is_sold(sizes[-1]):
+        yield f"{part.name}: no sheet is {number(sizes[-1] / mm)} thick. Take a thickness that is sold."
 
 
 def _uneven(part: PartModel, shape: PartFeatures, process: str) -> Iterator[str]:

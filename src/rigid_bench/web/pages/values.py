@@ -82,5 +82,5 @@ def _rows(table: UploadFile | None) -> dict[str, dict[str, Any]]:
         if (limits := (row.get("tolerance") or "").strip()) != "":
             changed["tolerance"] = read_tolerance(limits)
         if nominal:
-            rows[row["id"].strip()] = changed
+            rows[(row["id"] or "").strip()] = changed
     return rows

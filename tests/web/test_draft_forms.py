@@ -1,0 +1,112 @@
+"""The forms of a draft without a browser: checks as JSON, values as a table, the sheet; and what they refuse."""
+
+import io
+import json
+import re
+import time
+
+import pytest
+from pypdf import PdfReader
+
+from rigid_bench.demo import seed_drawer
+from rigid_bench.web.access import COOKIE
+from rigid_bench.web.passwords import form_token
+from tests import school as people
+from tests.school import School, Visitor
+
+
+def drafted(teacher: Visitor, files: dict[str, bytes], title: str) -> str:
+    """Make a draft and wait until it has been read; return its path."""
+    token = form_token(teacher.http.cookies.get(COOKIE) or "")
+    sent = [("source", (name, data)) for name, data in files.items()]
+    answer = teacher.http.post("/exercises", data={"csrf": token, "title": title}, files=sent)
+    assert answer.status_code == 200
+    path = answer.url.path
+    settled(teacher, path)
+    return path
+
+
+def settled(teacher: Visitor, path: str) -> str:
+    end = time.monotonic() + 90
+    while "being read and measured" in (text := teacher.get(path).text):
+        assert time.monotonic() < end
+        time.sleep(0.3)
+    return text
+
+
+@pytest.mark.usefixtures("worker", "school")
+def test_checks_values_and_the_sheet_of_a_draft(address: str) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    model = seed_drawer.SAMPLES[0].files()["drawer.step"]
+    path = drafted(teacher, {"tray.step": model}, "Tray")
+    checks_as_json(teacher, path)
+    values_as_a_table(teacher, path)
+    pdf = teacher.get(f"{path}/sheet.pdf?paper=a3&angle=first&both=true")
+    assert pdf.headers["content-type"] == "application/pdf"
+    text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf.content)).pages)
+    assert "Tray" in text
+    assert teacher.get(f"{path}/sheet.pdf?paper=a9").status_code == 422
+    # nobody else gets at it
+    assert Visitor(address, people.STUDENT).get(path).status_code in (403, 404)
+
+
+def checks_as_json(teacher: Visitor, path: str) -> None:
+    """A check of any kind can be written down; what cannot be meant is refused, with its place."""
+    right = {
+        "id": "finish",
+        "title": "Edges broken",
+        "kind": "judged",
+        "marks": 2,
+        "criterion": "No sharp edge is left",
+    }
+    for text, says in (
+        ("", "line 1"),
+        ("[]", "no object"),
+        ("{" * 20_000, "nested"),
+        ('{"title": "T", "kind": "judged"', "not JSON"),
+        ('{"title": "T", "kind": "judged", "marks": NaN}', "not finite"),
+        ('{"title": "T\\u0000", "kind": "judged", "marks": 1}', "no text has"),
+        ('{"kind": "judged", "marks": 1}', "title"),
+    ):
+        answer = teacher.post(f"{path}/checks", data={"text": text})
+        assert (answer.status_code, says in answer.text) == (422, True), text[:60]
+    assert "Edges broken" not in teacher.get(path).text
+    assert teacher.post(f"{path}/checks", data={"text": json.dumps(right)}).status_code == 200
+    assert "Edges broken" in settled(teacher, path)
+    # with its id again it takes the place of the one there
+    teacher.post(f"{path}/checks", data={"text": json.dumps({**right, "title": "Burrs gone"})})
+    text = settled(teacher, path)
+    assert ("Burrs gone" in text, "Edges broken" in text) == (True, False)
+
+
+def values_as_a_table(teacher: Visitor, path: str) -> None:
+    """Sizes go out and come in; a table that cannot be used changes nothing."""
+    table = teacher.get(f"{path}/values.csv").text
+    line = next(each for each in table.splitlines() if ",diameter," in each)
+    name = line.split(",")[0]
+    for sent, says in (
+        (b"\xff\xfe\x00", "not UTF-8"),
+        (b"part,size\na,3\n", "no columns id and nominal"),
+        (b"id,nominal\nnobody,3\n", "the draft has no such size"),
+        (b"nominal,id\n3\n", "the draft has no such size"),
+    ):
+        answer = sent_table(teacher, path, sent)
+        assert (answer[0], says in answer[1]) == (422, True), sent
+    assert teacher.get(f"{path}/values.csv").text == table
+    status, _ = sent_table(teacher, path, f"id;nominal;tolerance\n{name};9,25;0,2\n".encode())
+    assert status == 200
+    text = settled(teacher, path)
+    assert re.search(r'value="9.25"', text)
+    assert "±0.2" in text
+
+
+def sent_table(teacher: Visitor, path: str, data: bytes) -> tuple[int, str]:
+    token = form_token(teacher.http.cookies.get(COOKIE) or "")
+    answer = teacher.http.post(f"{path}/values", data={"csrf": token}, files=[("table", ("v.csv", data))])
+    return answer.status_code, answer.text
+
+
+def test_pages_of_drafts_that_there_are_not_say_so(address: str, school: School) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    for path in ("/drafts/999", "/drafts/999/sheet", "/drafts/999/sheet.pdf", "/drafts/999/values.csv"):
+        assert teacher.get(path).status_code == 404
