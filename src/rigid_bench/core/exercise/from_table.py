@@ -7,6 +7,7 @@ from typing import Any
 
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.exercise.exercise import FILE
+from rigid_bench.core.exercise.typed import read_nominal, read_tolerance
 from rigid_bench.core.names import slug, unique
 
 #: Columns of the table; the last two may be left out.
@@ -54,11 +55,9 @@ def from_table(data: bytes, *, name: str, title: str) -> dict[str, bytes]:
         check_id = unique(f"{part}.{slug(words) or 'size'}", taken)
         taken.add(check_id)
         check = {"id": check_id, "title": words, "kind": "dimension", "marks": 1, "part": part}
-        check |= {"measure": row["measure"], "nominal": _number(row["nominal"])}
+        check |= {"measure": row["measure"], "nominal": read_nominal(row["nominal"])}
         if row["tolerance"]:
-            limit = row["tolerance"].lstrip("±+-/ ")
-            given = _number(limit)
-            check["tolerance"] = row["tolerance"] if isinstance(given, str) else {"minus": given, "plus": given}
+            check["tolerance"] = read_tolerance(row["tolerance"])
         if row["axis"] in _AXES:
             check["axis"] = row["axis"]
         checks.append(check)
@@ -101,10 +100,3 @@ def _rows(data: bytes, name: str) -> list[dict[str, str]]:
     if not found or len(found) > _MOST:
         raise UnreadableFile(name, "it holds no sizes" if not found else f"it holds more than {_MOST} sizes", hint)
     return found
-
-
-def _number(text: str) -> float | str:
-    try:
-        return float(text)
-    except ValueError:
-        return text

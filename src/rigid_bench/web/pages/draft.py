@@ -1,7 +1,5 @@
 """A draft of an exercise: its checks to keep, change or drop, and what is found of it."""
 
-import re
-from collections.abc import Mapping
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
@@ -15,6 +13,7 @@ from rigid_bench.core.exercise.differences import differences
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.exercise.new_checks import DOING
 from rigid_bench.core.exercise.scheme import with_scheme
+from rigid_bench.core.exercise.typed import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.grading.examine import Examined
 from rigid_bench.jobs import tasks
 from rigid_bench.store import class_queries, draft_queries
@@ -25,9 +24,6 @@ from rigid_bench.web.pages.exercises import zipped
 from rigid_bench.web.render import page
 
 router = APIRouter(prefix="/drafts/{draft_id}")
-
-_LIMITS = re.compile(r"\+\s*([\d.,]+)\s*/\s*[-−]\s*([\d.,]+)")
-_EITHER = re.compile(r"(?:±|\+-|\+/-)\s*([\d.,]+)")
 
 
 @router.get("", name="draft")
@@ -65,15 +61,6 @@ def _since_released(session: DbSession, document: dict[str, Any]) -> tuple[int, 
         return None
     before, after = (ExerciseModel.model_validate(each) for each in (version.document, document))
     return version.number, differences(before, after)
-
-
-def tolerance_words(check: Mapping[str, Any]) -> str:
-    """Write a check's tolerance as a teacher types it."""
-    given = check.get("tolerance")
-    if isinstance(given, dict):
-        minus, plus = given.get("minus", 0), given.get("plus", 0)
-        return f"±{plus:g}" if minus == plus else f"+{plus:g}/-{minus:g}"
-    return str(given or "")
 
 
 @router.post("", name="change_draft", dependencies=[CheckedForm])
@@ -182,28 +169,6 @@ def _changed(check: dict[str, Any], row: tuple[str, str, str, str, str, str]) ->
         changed["tolerance"] = read_tolerance(limits)
     changed.pop("value", None)
     return {**changed, "value": value} if value in ("free", "optional", "assumed", "calculated", "shown") else changed
-
-
-def read_nominal(text: str) -> float | str:
-    """Read a nominal: a number, or a sum that stays one."""
-    return float(text) if re.fullmatch(r"-?\d+(\.\d+)?", text) else text
-
-
-def read_tolerance(text: str) -> str | dict[str, float]:
-    """Read a tolerance as a teacher types it: limits, a class or a fit."""
-    both, either = _LIMITS.fullmatch(text), _EITHER.fullmatch(text)
-    if both:
-        return {"plus": _number(both[1]), "minus": _number(both[2])}
-    if either:
-        return {"minus": _number(either[1]), "plus": _number(either[1])}
-    return text
-
-
-def _number(text: str) -> float:
-    try:
-        return float(text.replace(",", "."))
-    except ValueError as exc:
-        raise FormRejected("tolerance", f"'{text}' is no number", "Write ±0.1, +0.2/-0, a class or a fit") from exc
 
 
 def _marks(text: str, title: str) -> float:

@@ -8,11 +8,11 @@ from fastapi import APIRouter, File, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.exercise.typed import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.names import slug
 from rigid_bench.jobs import tasks
 from rigid_bench.store import draft_queries
 from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft
-from rigid_bench.web.pages.draft import read_nominal, read_tolerance, tolerance_words
 
 router = APIRouter(prefix="/drafts/{draft_id}/values")
 _HEAD = ("id", "part", "title", "measure", "nominal", "tolerance")
