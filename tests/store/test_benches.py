@@ -79,8 +79,13 @@ def test_what_stands_in_the_files_is_the_first_step_once(made: tuple[Session, Be
     for _ in range(2):  # a job may run twice
         bench_queries.keep_parts(session, bench.id, parts={}, drawn=b"x", first={"placed": []}, who="Sam")
     session.refresh(bench)
-    assert bench.state == "ready"
-    assert [each.number for each in bench_queries.steps_of(session, bench)] == [1]
+    assert (bench.state, bench.at) == ("ready", 1)
+    step(session, bench, "a")  # and a third time, after the student went on
+    bench_queries.keep_parts(session, bench.id, parts={}, drawn=b"y", first={"placed": []}, who="Sam")
+    session.refresh(bench)
+    assert bench.at == 2
+    bench_queries.undo_step(session, bench)
+    assert [each.number for each in bench_queries.steps_of(session, bench)] == [1, 2]
     assert bench_queries.drawn_parts_of(session, bench) == b"x"
     assert bench_queries.files_of(session, bench) is None
 

@@ -40,6 +40,7 @@ def test_checks_values_and_the_sheet_of_a_draft(address: str) -> None:
     model = seed_drawer.SAMPLES[0].files()["drawer.step"]
     path = drafted(teacher, {"tray.step": model}, "Tray")
     checks_as_json(teacher, path)
+    pointed_at(teacher, path)
     values_as_a_table(teacher, path)
     pdf = teacher.get(f"{path}/sheet.pdf?paper=a3&angle=first&both=true")
     assert pdf.headers["content-type"] == "application/pdf"
@@ -77,6 +78,21 @@ def checks_as_json(teacher: Visitor, path: str) -> None:
     teacher.post(f"{path}/checks", data={"text": json.dumps({**right, "title": "Burrs gone"})})
     text = settled(teacher, path)
     assert ("Burrs gone" in text, "Edges broken" in text) == (True, False)
+
+
+def pointed_at(teacher: Visitor, path: str) -> None:
+    """What two faces offer becomes a check under its own words; asked a second time it is told apart."""
+    ids = [{line.split(",")[0] for line in teacher.get(f"{path}/values.csv").text.splitlines()}]
+    for _ in range(2):
+        answer = teacher.post(f"{path}/dimensions", data={"part": "drawer", "a": "0", "b": "1", "offer": "0"})
+        assert answer.status_code == 200
+        ids.append({line.split(",")[0] for line in teacher.get(f"{path}/values.csv").text.splitlines()})
+    (first,), (second,) = ids[1] - ids[0], ids[2] - ids[1]
+    assert second == f"{first}-2"
+    for data in ({"a": "0", "b": "1", "offer": "7"}, {"a": "900", "b": "x"}, {}):
+        answer = teacher.post(f"{path}/dimensions", data={"part": "drawer", **data})
+        assert (answer.status_code, "there is no such dimension" in answer.text) == (422, True)
+    settled(teacher, path)
 
 
 def values_as_a_table(teacher: Visitor, path: str) -> None:

@@ -197,11 +197,14 @@ class Grader:
             files = dict(read_zip(bundle, name=name)) if bundle else self._bundle_of(source, name, title)
             examined = self.sandbox.run("examine_exercise", files, name=name)
         except RigidBenchError as exc:
-            self.refuse_draft(draft_id, exc.facts)
+            with self.database.session() as session:
+                if draft_queries.is_as_read(session, draft_id, bundle):
+                    draft_queries.refuse_draft(session, draft_id, exc.facts)
             return
         with self.database.session() as session:
-            document = examined.model_dump(mode="json")
-            draft_queries.keep_examined(session, draft_id, bundle=files, examined=document)
+            if draft_queries.is_as_read(session, draft_id, bundle):
+                document = examined.model_dump(mode="json")
+                draft_queries.keep_examined(session, draft_id, bundle=files, examined=document)
 
     def refuse_draft(self, draft_id: int, error: dict[str, str]) -> None:
         """Keep why a draft could not be examined."""
@@ -241,11 +244,11 @@ class Grader:
         """Draw a bench apart, as it stands."""
         with self.database.session() as session:
             bench = bench_queries.bench_work(session, bench_id)
-            step = bench_queries.step_of(session, bench) if bench else None
-            if bench is None or step is None:
+            if bench is None:
                 return
             files, bundle, at = bench.files, bench.version.bundle, bench.at
-            state = BenchState.model_validate(step.document)
+            step = bench_queries.step_of(session, bench)
+            state = BenchState.model_validate(step.document) if step else BenchState()
         try:
             own = dict(read_zip(files, name="bench")) if files else None
             given = dict(read_zip(bundle, name="exercise"))
@@ -254,6 +257,11 @@ class Grader:
             apart = exc.facts
         with self.database.session() as session:
             bench_queries.keep_apart(session, bench_id, apart=apart, at=at)
+
+    def leave_undrawn(self, bench_id: int, error: dict[str, str]) -> None:
+        """Keep why a bench could not be drawn apart."""
+        with self.database.session() as session:
+            bench_queries.keep_apart(session, bench_id, apart=error, at=0)
 
     def _bundle_of(self, source: bytes, name: str, title: str) -> dict[str, bytes]:
         """Return the files of a bundle, or of an exercise that is proposed for a model."""
@@ -333,7 +341,7 @@ def prepare_bench_job(context: JobContext, bench_id: int) -> None:
 def draw_apart_job(context: JobContext, bench_id: int) -> None:
     """Draw a bench apart."""
     grader: Grader = context.additional_context["grader"]
-    grader.draw_apart(bench_id)
+    _tried(context, bench_id, grader.draw_apart, grader.leave_undrawn)
 
 
 def return_cards(context: JobContext, timestamp: int) -> None:

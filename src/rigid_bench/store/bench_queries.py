@@ -57,14 +57,12 @@ def bench_work(session: Session, bench_id: int) -> Bench | None:
 def keep_parts(
     session: Session, bench_id: int, *, parts: dict[str, Any], drawn: bytes, first: dict[str, Any] | None, who: str
 ) -> None:
-    """Keep what lies on a bench; what stands there already is its first step."""
-    at = 0
-    if first is not None and session.get(BenchStep, (bench_id, 1)) is None:
+    """Keep what lies on a bench, once; what stands there already is its first step."""
+    values = {"parts": parts, "drawn": drawn, "state": "ready", "error": None, "at": 0 if first is None else 1}
+    query = update(Bench).where(Bench.id == bench_id, Bench.state != "ready").values(**values).returning(Bench.id)
+    if session.scalar(query) is not None and first is not None:
         words = "as it came in the files"
         session.add(BenchStep(bench_id=bench_id, number=1, parent=0, who=who, words=words, document=first))
-        at = 1
-    values = {"parts": parts, "drawn": drawn, "state": "ready", "error": None, "at": at}
-    session.execute(update(Bench).where(Bench.id == bench_id).values(**values))
 
 
 def refuse_bench(session: Session, bench_id: int, error: dict[str, str]) -> None:

@@ -49,6 +49,12 @@ def draft_work(session: Session, draft_id: int) -> Draft | None:
     return session.scalar(query)
 
 
+def is_as_read(session: Session, draft_id: int, bundle: bytes | None) -> bool:
+    """Lock a draft, and say whether it is as a job read it; one that was changed meanwhile has a newer job."""
+    query = select(Draft.id).where(Draft.id == draft_id, Draft.bundle.is_not_distinct_from(bundle))
+    return session.scalar(query.with_for_update()) is not None
+
+
 def keep_examined(session: Session, draft_id: int, *, bundle: Mapping[str, bytes], examined: dict[str, Any]) -> None:
     """Keep a draft's bundle and what was found of it."""
     values = {

@@ -63,14 +63,16 @@ def handed_parts(files: Mapping[str, bytes], *, tolerance: Tolerance) -> BenchPa
         if each.features.is_mesh:
             raise UnreadableFile(models[0], "the bench needs solids, and this holds triangles", "Export it as STEP")
         parts.append(_part(named[index], each.name, 0, each.features, product=each.product))
-    placed, indices = [], []
+    placed: list[Placed] = []
+    indices: list[int] = []
+    taken: set[str] = set()
     for k, instance in enumerate(own.instances):
         if instance.part is not None:
             grounded = bool(own.build and k < len(own.build.instances) and own.build.instances[k].grounded)
             pose = instance.pose
             placed.append(
                 Placed(
-                    id=slug(instance.id) or f"part-{k + 1}",
+                    id=unique(slug(instance.id), taken),
                     part=named[instance.part],
                     grounded=grounded,
                     position=pose.position.tolist(),
@@ -100,12 +102,7 @@ def handed_parts(files: Mapping[str, bytes], *, tolerance: Tolerance) -> BenchPa
 
 def _named(own: Submission) -> list[str]:
     taken: set[str] = set()
-    found = []
-    for each in own.parts:
-        name = unique(slug(each.name) or "part", taken)
-        taken.add(name)
-        found.append(name)
-    return found
+    return [unique(slug(each.name), taken) for each in own.parts]
 
 
 def _declared(

@@ -50,12 +50,17 @@ def from_table(data: bytes, *, name: str, title: str) -> dict[str, bytes]:
     checks: list[dict[str, Any]] = []
     taken: set[str] = set()
     for row in rows:
-        part = ids.setdefault(row["part"], unique(slug(row["part"]) or "part", set(ids.values())))
+        part = ids.setdefault(row["part"], unique(slug(row["part"]), set(ids.values())))
         words = row["title"] or row["measure"]
-        check_id = unique(f"{part}.{slug(words) or 'size'}", taken)
-        taken.add(check_id)
-        check = {"id": check_id, "title": words, "kind": "dimension", "marks": 1, "part": part}
-        check |= {"measure": row["measure"], "nominal": read_nominal(row["nominal"])}
+        check = {
+            "id": unique(f"{part}.{slug(words)}", taken),
+            "title": words,
+            "kind": "dimension",
+            "marks": 1,
+            "part": part,
+            "measure": row["measure"],
+            "nominal": read_nominal(row["nominal"]),
+        }
         if row["tolerance"]:
             check["tolerance"] = read_tolerance(row["tolerance"])
         if row["axis"] in _AXES:

@@ -134,8 +134,7 @@ def _parts(model: Model, tolerance: Tolerance) -> list[_Proposed]:
         if same is not None:
             same.members[each.id] = next(motions_between(same.features, features, tolerance=tolerance))
             continue
-        part_id = unique(slug(each.name) or "part", taken)
-        taken.add(part_id)
+        part_id = unique(slug(each.name), taken)
         found.append(
             _Proposed(
                 id=part_id,
@@ -181,7 +180,6 @@ def _assembly(
         motions = [motion.moved(back) for motion in found.motions(k, 0)]
         if len(motions) < 6:
             name = unique(f"{each.id}.free", taken)
-            taken.add(name)
             title = f"{names[each.part]} {'moves as it should' if motions else 'held'}"
             asked = [motion_report(motion).model_dump(mode="json", exclude_none=True) for motion in motions]
             checks.append({"id": name, "title": title, "kind": "freedom", "marks": 2, "instance": each.id,
@@ -219,7 +217,6 @@ def _relation(
     a, b = instances[contact.a], instances[contact.b]
     is_seat = contact.kind == "meet"
     name = unique(f"{b.id}.{'seat' if is_seat else 'axis'}", taken)
-    taken.add(name)
     title = f"{names[b.part]} {'on' if is_seat else 'in line with'} {names[a.part]}"
     sides = {
         side: {"instance": each.id, **feature_document(feature)}

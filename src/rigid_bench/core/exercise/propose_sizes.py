@@ -109,7 +109,6 @@ def _adding(
         elif value < _LEAST_IN_TABLE:
             check["tolerance"] = {"minus": 0.05, "plus": 0.05}
         name = unique(f"{part_id}.{slug(words)}", taken)
-        taken.add(name)
         found.append({**check, "id": name, "nominal": round(float(value), 4)})
     return found
 

@@ -232,9 +232,9 @@ def _add(
         if replaces and check.get("id") in taken:
             own = [check if each["id"] == check["id"] else each for each in own]
             continue
-        words = slug(str(check["title"])) or "check"
-        name = check.get("id") or unique(f"{prefix}.{words}" if prefix else words, taken)
-        own.append({**check, "id": unique(name, taken) if name in taken else name})
+        words = slug(str(check["title"]))
+        wanted = check.get("id") or (f"{prefix}.{words}" if prefix else words)
+        own.append({**check, "id": unique(wanted, taken)})
     place = f"part-{prefix}" if prefix else "assembly"
     return keep_draft(request, session, found, {**document, "checks": own}, place=place)
 
