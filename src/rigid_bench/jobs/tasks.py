@@ -30,8 +30,8 @@ _ATTEMPTS = 4
 _RETRY = procrastinate.RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=2)
 _GAVE_UP = {
     "where": "measuring",
-    "problem": "the program failed on this build several times; this is no fault of yours",
-    "next_step": "Tell your teacher; your files are kept, and can be measured again",
+    "problem": "the program failed on this several times; this is no fault of yours",
+    "next_step": "Tell your teacher, or whoever runs the program; the files are kept, and can be tried again",
 }
 
 GRADE, LOOK, TRY, RETURN, RESCUE = "grade_build", "look_at_build", "try_version", "return_cards", "rescue_jobs"

@@ -1,0 +1,104 @@
+"""Jobs on drafts and benches that come late, or fail again and again."""
+
+from collections.abc import Callable
+from types import SimpleNamespace
+from typing import Any, cast
+
+import pytest
+from procrastinate import JobContext
+
+from rigid_bench.core.errors import UnreadableFile
+from rigid_bench.demo import seed_drawer
+from rigid_bench.jobs import tasks
+from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.store import bench_queries, draft_queries
+from rigid_bench.store.database import Database
+from rigid_bench.store.tables import Bench, Draft
+from tests.school import School
+
+
+class Slow(Sandbox):
+    """While it works, something else happens; then it answers, or fails."""
+
+    def __init__(self, meanwhile: Callable[[], None], answer: Any) -> None:
+        super().__init__()
+        self.meanwhile, self.answer = meanwhile, answer
+
+    def run(self, task: str, *values: Any, name: str, progress: Callable[[str], None] | None = None) -> Any:
+        self.meanwhile()
+        if isinstance(self.answer, Exception):
+            raise self.answer
+        return self.answer
+
+
+def drafted(database: Database, school: School) -> int:
+    bundle = seed_drawer.bundle()
+    with database.session() as session:
+        made = draft_queries.add_draft(
+            session, teacher_id=school.teacher_id, title="Tray", source_name="t.zip", source=b"PK"
+        )
+        draft_queries.keep_examined(session, made.id, bundle=bundle, examined={"of": "the first"})
+        return made.id
+
+
+def draft(database: Database, draft_id: int) -> Draft:
+    with database.session() as session:
+        return session.get_one(Draft, draft_id)
+
+
+@pytest.mark.parametrize("fails", [False, True])
+def test_a_draft_that_was_changed_meanwhile_keeps_its_changes(database: Database, school: School, fails: bool) -> None:
+    number = drafted(database, school)
+
+    def change() -> None:
+        with database.session() as session:
+            own = session.get_one(Draft, number)
+            draft_queries.change_draft(session, own, {**(own.document or {}), "title": "Changed meanwhile"})
+
+    refusal = UnreadableFile("t.zip", "it is too late", "Wait")
+    answer = refusal if fails else SimpleNamespace(model_dump=lambda mode: {"of": "the first, once more"})
+    tasks.Grader(database, Slow(change, answer)).examine_draft(number)
+    found = draft(database, number)
+    assert (found.title, found.state, found.examined) == ("Changed meanwhile", "waiting", {"of": "the first"})
+    # the newer job reads it as it is now
+    tasks.Grader(database, Slow(lambda: None, answer)).examine_draft(number)
+    found = draft(database, number)
+    assert (found.title, found.state) == ("Changed meanwhile", "refused" if fails else "ready")
+    assert (found.error or {}).get("problem") == ("it is too late" if fails else None)
+
+
+def nth_try(database: Database, attempts: int) -> JobContext:
+    """The context of a job whose sandbox breaks by no fault of the files."""
+    grader = tasks.Grader(database, Slow(lambda: None, ConnectionError("gone")))
+    job = SimpleNamespace(attempts=attempts, task_name="test")
+    return cast("JobContext", SimpleNamespace(additional_context={"grader": grader}, job=job))
+
+
+def test_what_fails_again_and_again_says_so_in_the_draft(database: Database, school: School) -> None:
+    number = drafted(database, school)
+    for attempts, state in ((0, "ready"), (3, "refused")):
+        with pytest.raises(ConnectionError):
+            tasks.examine_draft_job(nth_try(database, attempts), number)
+        assert draft(database, number).state == state
+    assert "no fault of yours" in (draft(database, number).error or {})["problem"]
+
+
+def test_what_fails_again_and_again_says_so_on_the_bench(database: Database, school: School) -> None:
+    with database.session() as session:
+        number = bench_queries.start_bench(
+            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files=None
+        ).id
+    with pytest.raises(ConnectionError):
+        tasks.prepare_bench_job(nth_try(database, 3), number)
+    with pytest.raises(ConnectionError):
+        tasks.draw_apart_job(nth_try(database, 3), number)
+    with database.session() as session:
+        found = session.get_one(Bench, number)
+        assert found.state == "refused"
+        assert "no fault of yours" in (found.apart or {})["problem"]
+
+
+def test_work_that_is_gone_is_passed_over(database: Database) -> None:
+    grader = tasks.Grader(database, Slow(lambda: None, ConnectionError("never asked")))
+    for do in (grader.examine_draft, grader.prepare_bench, grader.draw_apart):
+        do(2**31 - 1)
