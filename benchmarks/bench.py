@@ -15,7 +15,7 @@ import uvicorn
 from benchmarks.rush import signed_in, token
 from benchmarks.school import make_class, scratch_database
 from rigid_bench.core.assembly.solve import assemble
-from rigid_bench.core.bench import work
+from rigid_bench.core.bench import mating, work
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState
 from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.settings import Settings
@@ -48,7 +48,8 @@ def stack() -> tuple[BenchParts, BenchState]:
         state = work.place(state, parts, "p")
         done = [(0, 1, "faces meet"), (2, 2, "faces level"), (3, 3, "faces level")]
         for a, b, doing in [*done, *([(4, 4, "share an axis")] if k > 18 else [])]:
-            state = work.mate(state, parts, a=f"p-{k - 1}:{a}", b=f"p-{k}:{b}", doing=doing, tolerance=tolerance)
+            wish = mating.Wish(a=f"p-{k - 1}:{a}", b=f"p-{k}:{b}", doing=doing)
+            state = mating.mate(state, parts, wish, tolerance=tolerance)
     return parts, state.model_copy(update={"mates": state.mates[:-1]})
 
 
@@ -112,7 +113,9 @@ def main() -> None:
     parts, state = stack()
     tolerance = Tolerance()
     solving, after = timed(
-        lambda: work.mate(state, parts, a="p-29:4", b="p-30:4", doing="share an axis", tolerance=tolerance)
+        lambda: mating.mate(
+            state, parts, mating.Wish(a="p-29:4", b="p-30:4", doing="share an axis"), tolerance=tolerance
+        )
     )
     freeing, answer = timed(lambda: work.answer(after, tolerance=tolerance))
     system = answer.found.system

@@ -90,15 +90,47 @@ def test_what_fails_again_and_again_says_so_on_the_bench(database: Database, sch
         ).id
     with pytest.raises(ConnectionError):
         tasks.prepare_bench_job(nth_try(database, 3), number)
+    asks = (bench_queries.ask_apart, bench_queries.ask_ways, bench_queries.ask_step_file)
+    with database.session() as session:
+        for ask in asks:
+            ask(session, session.get_one(Bench, number))
     with pytest.raises(ConnectionError):
-        tasks.draw_apart_job(nth_try(database, 3), number)
+        tasks.draw_apart_job(nth_try(database, 3), number, 0, 100)
+    for job in (tasks.find_ways_job, tasks.write_step_job):
+        with pytest.raises(ConnectionError):
+            job(nth_try(database, 3), number, 0)
     with database.session() as session:
         found = session.get_one(Bench, number)
         assert found.state == "refused"
-        assert "no fault of yours" in (found.apart or {})["problem"]
+        for why in (found.apart, found.ways, found.step_error):
+            assert "no fault of yours" in (why or {})["problem"]
+
+
+def test_an_answer_for_a_step_that_is_no_longer_asked_for_is_dropped(database: Database, school: School) -> None:
+    with database.session() as session:
+        bench = bench_queries.start_bench(
+            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files=None
+        )
+        for _ in range(2):
+            at = bench.at
+            bench_queries.take_step(session, bench, base=at, who="Sam", words="a step", document={})
+            for ask in (bench_queries.ask_apart, bench_queries.ask_ways, bench_queries.ask_step_file):
+                ask(session, bench)
+        for at in (2, 1):
+            bench_queries.keep_ways(session, bench.id, at=at, ways={"of": at})
+            bench_queries.keep_apart(session, bench.id, at=at, apart={"of": at})
+            bench_queries.keep_step_file(session, bench.id, at=at, file=bytes([at]))
+        session.refresh(bench)
+        assert (bench.ways, bench.apart) == ({"of": 2}, {"of": 2})
+        assert bench_queries.step_file_of(session, bench) == b"\2"
+        bench_queries.undo_step(session, bench)
+        assert bench_queries.step_file_of(session, bench) is None
 
 
 def test_work_that_is_gone_is_passed_over(database: Database) -> None:
     grader = tasks.Grader(database, Slow(lambda: None, ConnectionError("never asked")))
-    for do in (grader.examine_draft, grader.prepare_bench, grader.draw_apart):
+    for do in (grader.examine_draft, grader.prepare_bench):
         do(2**31 - 1)
+    grader.draw_apart(2**31 - 1, 0, 100)
+    for late in (grader.find_ways, grader.write_step):
+        late(2**31 - 1, 0)

@@ -14,6 +14,7 @@ from rigid_bench.core.feature import (
     AxisFeature,
     CylinderFeature,
     Feature,
+    FrameFeature,
     PlaneFeature,
     PointFeature,
     make_frame,
@@ -107,7 +108,7 @@ class FeatureModel(Document):
 
 
 def feature_model(feature: Feature, *, mm: float = 1.0) -> FeatureModel:
-    """Write a flat face, axis or round wall as documents do.
+    """Write a flat face, axis, round wall or frame as documents do.
 
     Parameters
     ----------
@@ -116,11 +117,14 @@ def feature_model(feature: Feature, *, mm: float = 1.0) -> FeatureModel:
     mm
         Millimetres in the document's unit.
     """
-    assert isinstance(feature, PlaneFeature | AxisFeature)
+    assert isinstance(feature, PlaneFeature | AxisFeature | FrameFeature)
     point = [round(float(each), 7) + 0.0 for each in feature.point / mm]
     way = [round(float(each), 10) + 0.0 for each in feature.direction]
     if isinstance(feature, PlaneFeature):
         return FeatureModel(plane=PlaneModel(point=point, normal=way))
+    if isinstance(feature, FrameFeature):
+        across = [round(float(each), 10) + 0.0 for each in feature.x]
+        return FeatureModel(frame=FrameModel(origin=point, z=way, x=across))
     if isinstance(feature, CylinderFeature):
         return FeatureModel(cylinder=CylinderModel(point=point, direction=way, radius=round(feature.radius / mm, 7)))
     return FeatureModel(axis=AxisModel(point=point, direction=way))

@@ -7,9 +7,10 @@ from pathlib import Path
 from rigid_bench.core.assembly.clearance import NEAR_MM, clearances, place
 from rigid_bench.core.assembly.clearance_report import ClearanceReport, clearance_report
 from rigid_bench.core.assembly.contacts import find_contacts
-from rigid_bench.core.bench.documents import BenchParts, BenchState
-from rigid_bench.core.bench.exploded import Exploded, explode
+from rigid_bench.core.bench.documents import BenchState, LaidOut
+from rigid_bench.core.bench.exploded import Exploded, Ways, explode, find_ways
 from rigid_bench.core.bench.parts import handed_parts, shapes_of, supplied_parts
+from rigid_bench.core.bench.step_out import step_of_bench
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.audit_report import AuditReport, audit_exercise
 from rigid_bench.core.exercise.exercise import read_exercise
@@ -107,22 +108,39 @@ def examine_exercise(exercise: Mapping[str, bytes], note: str) -> Examined:
     return examine(read_exercise(exercise), dict(exercise), tolerance=Tolerance(), progress=_noting(note))
 
 
-def lay_out_exercise(exercise: Mapping[str, bytes], note: str) -> BenchParts:
-    """Lay an exercise's parts on a bench."""
-    return supplied_parts(read_exercise(exercise), tolerance=Tolerance())
-
-
-def lay_out_own(files: Mapping[str, bytes], note: str) -> BenchParts:
-    """Lay what a student modelled on a bench."""
-    return handed_parts(files, tolerance=Tolerance())
+def lay_out(exercise: Mapping[str, bytes], files: Mapping[str, bytes] | None, note: str) -> LaidOut:
+    """Lay an exercise's parts on a bench, or what a student modelled."""
+    read = read_exercise(exercise)
+    if files is None:
+        return supplied_parts(read, tolerance=Tolerance())
+    return handed_parts(files, may_suggest=read.model.suggestions, tolerance=Tolerance())
 
 
 def draw_apart(
-    exercise: Mapping[str, bytes], files: Mapping[str, bytes] | None, state: BenchState, note: str
+    exercise: Mapping[str, bytes], files: Mapping[str, bytes] | None, state: BenchState, share: float, note: str
 ) -> Exploded:
     """Draw what a bench holds apart."""
     shapes = shapes_of(read_exercise(exercise), files, tolerance=Tolerance())
-    return explode(shapes, state, tolerance=Tolerance())
+    return explode(shapes, state, share=share, tolerance=Tolerance())
+
+
+def find_bench_ways(
+    exercise: Mapping[str, bytes], files: Mapping[str, bytes] | None, state: BenchState, note: str
+) -> Ways:
+    """Find how what a bench holds comes apart."""
+    return find_ways(shapes_of(read_exercise(exercise), files, tolerance=Tolerance()), state, tolerance=Tolerance())
+
+
+def write_bench(
+    exercise: Mapping[str, bytes],
+    files: Mapping[str, bytes] | None,
+    state: BenchState,
+    names: Mapping[str, str],
+    note: str,
+) -> bytes:
+    """Write what a bench holds as a STEP assembly."""
+    shapes = shapes_of(read_exercise(exercise), files, tolerance=Tolerance())
+    return step_of_bench(state, shapes, names)
 
 
 def audit_files(exercise: Mapping[str, bytes], note: str) -> AuditReport:

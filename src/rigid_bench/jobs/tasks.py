@@ -2,6 +2,7 @@
 
 import gzip
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any
 
@@ -11,7 +12,7 @@ from procrastinate import JobContext
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.archive import is_zip, read_zip
-from rigid_bench.core.bench.documents import BenchParts, BenchState
+from rigid_bench.core.bench.documents import BenchState, LaidOut
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.exercise.from_table import from_table
 from rigid_bench.core.grading.report import ENGINE_VERSION
@@ -21,7 +22,7 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import bench_queries, draft_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.returning import return_due
-from rigid_bench.store.tables import Build
+from rigid_bench.store.tables import Bench, Build
 
 log = structlog.get_logger()
 
@@ -35,7 +36,7 @@ _GAVE_UP = {
 }
 
 GRADE, LOOK, TRY, RETURN, RESCUE = "grade_build", "look_at_build", "try_version", "return_cards", "rescue_jobs"
-DRAFT, BENCH, APART = "examine_draft", "prepare_bench", "draw_apart"
+DRAFT, BENCH, APART, WAYS, STEP = "examine_draft", "prepare_bench", "draw_apart", "find_ways", "write_step"
 #: Begins what is noted of a build while another version of its exercise is tried on it.
 TRYING = "Trying another version"
 #: Every quarter of a minute; the sixth field of a cron line is seconds.
@@ -129,14 +130,38 @@ def prepare_bench(session: Session, app: procrastinate.App, bench_id: int) -> No
     _defer(session, app, BENCH, bench_id=bench_id)
 
 
-def draw_apart(session: Session, app: procrastinate.App, bench_id: int) -> None:
-    """Queue the drawing of a bench apart."""
-    _defer(session, app, APART, bench_id=bench_id)
+def draw_apart(session: Session, app: procrastinate.App, bench: Bench, *, percent: int = 100) -> None:
+    """Queue the drawing of a bench apart, as it stands, each part so much of its way out."""
+    bench_queries.ask_apart(session, bench)
+    _defer(session, app, APART, bench_id=bench.id, at=bench.at, percent=percent)
+
+
+def find_ways(session: Session, app: procrastinate.App, bench: Bench) -> None:
+    """Queue the search for how a bench comes apart, as it stands."""
+    bench_queries.ask_ways(session, bench)
+    _defer(session, app, WAYS, bench_id=bench.id, at=bench.at)
+
+
+def write_step(session: Session, app: procrastinate.App, bench: Bench) -> None:
+    """Queue the writing of a bench as a STEP file, as it stands."""
+    bench_queries.ask_step_file(session, bench)
+    _defer(session, app, STEP, bench_id=bench.id, at=bench.at)
 
 
 def _defer(session: Session, app: procrastinate.App, task: str, **what: int) -> None:
     connection = session.connection().connection.driver_connection
     app.configure_task(task, connection=connection).defer(**what)
+
+
+@dataclass(frozen=True, slots=True)
+class _Held:
+    """What a bench holds at a step."""
+
+    #: The exercise's bundle, and the student's own files or None.
+    files: tuple[dict[str, bytes], dict[str, bytes] | None]
+    state: BenchState
+    #: Of its parts, by their ids there.
+    names: dict[str, str]
 
 
 class Grader:
@@ -219,18 +244,20 @@ class Grader:
                 return
             files, bundle, who = bench.files, bench.version.bundle, bench.student.name
         try:
-            task, data = ("lay_out_own", files) if files else ("lay_out_exercise", bundle)
-            parts: BenchParts = self.sandbox.run(task, dict(read_zip(data, name="bench")), name="bench")
+            own = dict(read_zip(files, name="bench")) if files else None
+            laid: LaidOut = self.sandbox.run("lay_out", dict(read_zip(bundle, name="exercise")), own, name="bench")
         except RigidBenchError as exc:
             self.refuse_bench(bench_id, exc.facts)
             return
         with self.database.session() as session:
+            parts = laid.parts
             first = BenchState(placed=parts.placed, mates=parts.mates).model_dump(mode="json")
             bench_queries.keep_parts(
                 session,
                 bench_id,
                 parts=parts.model_dump(mode="json", exclude={"parts": {"__all__": {"vertices", "triangles", "faces"}}}),
                 drawn=gzip.compress(parts.model_dump_json().encode(), mtime=0),
+                skins=laid.skins,
                 first=first if parts.placed else None,
                 who=who,
             )
@@ -240,28 +267,70 @@ class Grader:
         with self.database.session() as session:
             bench_queries.refuse_bench(session, bench_id, error)
 
-    def draw_apart(self, bench_id: int) -> None:
-        """Draw a bench apart, as it stands."""
+    def draw_apart(self, bench_id: int, at: int, percent: int) -> None:
+        """Draw apart what a bench held at a step."""
+        held = self._held(bench_id, at)
+        if held is None:
+            return
+        try:
+            drawn = self.sandbox.run("draw_apart", *held.files, held.state, percent / 100, name="bench")
+        except RigidBenchError as exc:
+            self.leave_undrawn(bench_id, at, exc.facts)
+            return
+        with self.database.session() as session:
+            bench_queries.keep_apart(session, bench_id, apart=drawn.model_dump(mode="json"), at=at)
+
+    def leave_undrawn(self, bench_id: int, at: int, error: dict[str, str]) -> None:
+        """Keep why a bench could not be drawn apart."""
+        with self.database.session() as session:
+            bench_queries.keep_apart(session, bench_id, apart=error, at=at)
+
+    def find_ways(self, bench_id: int, at: int) -> None:
+        """Find how what a bench held at a step comes apart."""
+        held = self._held(bench_id, at)
+        if held is None:
+            return
+        try:
+            ways = self.sandbox.run("find_bench_ways", *held.files, held.state, name="bench").model_dump(mode="json")
+        except RigidBenchError as exc:
+            ways = exc.facts
+        self.keep_ways(bench_id, at, ways)
+
+    def keep_ways(self, bench_id: int, at: int, ways: dict[str, Any]) -> None:
+        """Keep how a bench comes apart, or why that is not known."""
+        with self.database.session() as session:
+            bench_queries.keep_ways(session, bench_id, at=at, ways=ways)
+
+    def write_step(self, bench_id: int, at: int) -> None:
+        """Write what a bench held at a step as a STEP file."""
+        held = self._held(bench_id, at)
+        if held is None:
+            return
+        try:
+            data: bytes = self.sandbox.run("write_bench", *held.files, held.state, held.names, name="bench")
+        except RigidBenchError as exc:
+            self.leave_unwritten(bench_id, at, exc.facts)
+            return
+        with self.database.session() as session:
+            bench_queries.keep_step_file(session, bench_id, at=at, file=data)
+
+    def leave_unwritten(self, bench_id: int, at: int, error: dict[str, str]) -> None:
+        """Keep why a bench could not be written."""
+        with self.database.session() as session:
+            bench_queries.keep_step_file(session, bench_id, at=at, error=error)
+
+    def _held(self, bench_id: int, at: int) -> _Held | None:
+        """Return what a bench held at a step; None if it is gone."""
         with self.database.session() as session:
             bench = bench_queries.bench_work(session, bench_id)
             if bench is None:
-                return
-            files, bundle, at = bench.files, bench.version.bundle, bench.at
-            step = bench_queries.step_of(session, bench)
-            state = BenchState.model_validate(step.document) if step else BenchState()
-        try:
-            own = dict(read_zip(files, name="bench")) if files else None
-            given = dict(read_zip(bundle, name="exercise"))
-            apart = self.sandbox.run("draw_apart", given, own, state, name="bench").model_dump(mode="json")
-        except RigidBenchError as exc:
-            apart = exc.facts
-        with self.database.session() as session:
-            bench_queries.keep_apart(session, bench_id, apart=apart, at=at)
-
-    def leave_undrawn(self, bench_id: int, error: dict[str, str]) -> None:
-        """Keep why a bench could not be drawn apart."""
-        with self.database.session() as session:
-            bench_queries.keep_apart(session, bench_id, apart=error, at=0)
+                return None
+            step = bench_queries.step_of(session, bench, at)
+            files, bundle = bench.files, bench.version.bundle
+            names = {each["id"]: each["name"] for each in (bench.parts or {"parts": []})["parts"]}
+        state = BenchState.model_validate(step.document) if step else BenchState()
+        own = dict(read_zip(files, name="bench")) if files else None
+        return _Held((dict(read_zip(bundle, name="exercise")), own), state, names)
 
     def _bundle_of(self, source: bytes, name: str, title: str) -> dict[str, bytes]:
         """Return the files of a bundle, or of an exercise that is proposed for a model."""
@@ -338,10 +407,34 @@ def prepare_bench_job(context: JobContext, bench_id: int) -> None:
     _tried(context, bench_id, grader.prepare_bench, grader.refuse_bench)
 
 
-def draw_apart_job(context: JobContext, bench_id: int) -> None:
+def draw_apart_job(context: JobContext, bench_id: int, at: int, percent: int) -> None:
     """Draw a bench apart."""
     grader: Grader = context.additional_context["grader"]
-    _tried(context, bench_id, grader.draw_apart, grader.leave_undrawn)
+    _tried(
+        context,
+        bench_id,
+        lambda own: grader.draw_apart(own, at, percent),
+        lambda own, error: grader.leave_undrawn(own, at, error),
+    )
+
+
+def find_ways_job(context: JobContext, bench_id: int, at: int) -> None:
+    """Find how a bench comes apart."""
+    grader: Grader = context.additional_context["grader"]
+    _tried(
+        context, bench_id, lambda own: grader.find_ways(own, at), lambda own, error: grader.keep_ways(own, at, error)
+    )
+
+
+def write_step_job(context: JobContext, bench_id: int, at: int) -> None:
+    """Write a bench as a STEP file."""
+    grader: Grader = context.additional_context["grader"]
+    _tried(
+        context,
+        bench_id,
+        lambda own: grader.write_step(own, at),
+        lambda own, error: grader.leave_unwritten(own, at, error),
+    )
 
 
 def return_cards(context: JobContext, timestamp: int) -> None:
@@ -380,6 +473,8 @@ def queue(connector: Any) -> procrastinate.App:
     app.task(name=TRY, retry=_RETRY, pass_context=True)(try_version_on)
     app.task(name=DRAFT, retry=_RETRY, pass_context=True)(examine_draft_job)
     app.task(name=APART, retry=_RETRY, pass_context=True)(draw_apart_job)
+    app.task(name=WAYS, retry=_RETRY, pass_context=True)(find_ways_job)
+    app.task(name=STEP, retry=_RETRY, pass_context=True)(write_step_job)
     app.task(name=BENCH, retry=_RETRY, pass_context=True)(prepare_bench_job)
     returns = app.task(name=RETURN, queueing_lock=RETURN, pass_context=True)(return_cards)
     app.periodic(cron=_OFTEN)(returns)

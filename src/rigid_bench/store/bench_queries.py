@@ -14,11 +14,21 @@ from rigid_bench.store.tables import Bench, BenchStep
 
 
 def start_bench(
-    session: Session, *, class_id: int, version_id: int, student_id: int, files: Mapping[str, bytes] | None
+    session: Session,
+    *,
+    class_id: int,
+    version_id: int,
+    student_id: int,
+    files: Mapping[str, bytes] | None,
+    build_id: int | None = None,
 ) -> Bench:
-    """Set up a bench: with a student's own models, or with the exercise's parts."""
+    """Set up a bench: a student's, with their own models or the exercise's parts; or a build's, for the teacher."""
     made = Bench(
-        class_id=class_id, version_id=version_id, student_id=student_id, files=write_zip(files) if files else None
+        class_id=class_id,
+        version_id=version_id,
+        student_id=student_id,
+        files=write_zip(files) if files else None,
+        build_id=build_id,
     )
     session.add(made)
     session.flush()
@@ -28,9 +38,17 @@ def start_bench(
 def newest_bench(session: Session, *, class_id: int, version_id: int, student_id: int) -> Bench | None:
     """Return a student's newest bench for an exercise, or None."""
     query = select(Bench).where(
-        Bench.class_id == class_id, Bench.version_id == version_id, Bench.student_id == student_id
+        Bench.class_id == class_id,
+        Bench.version_id == version_id,
+        Bench.student_id == student_id,
+        Bench.build_id.is_(None),
     )
     return session.scalars(query.order_by(Bench.id.desc()).limit(1)).first()
+
+
+def bench_of_build(session: Session, build_id: int) -> Bench | None:
+    """Return the bench on which a build was laid for the teacher, or None."""
+    return session.scalars(select(Bench).where(Bench.build_id == build_id).limit(1)).first()
 
 
 def bench_for(session: Session, bench_id: int, user: Person) -> Bench:
@@ -55,10 +73,18 @@ def bench_work(session: Session, bench_id: int) -> Bench | None:
 
 
 def keep_parts(
-    session: Session, bench_id: int, *, parts: dict[str, Any], drawn: bytes, first: dict[str, Any] | None, who: str
+    session: Session,
+    bench_id: int,
+    *,
+    parts: dict[str, Any],
+    drawn: bytes,
+    skins: bytes,
+    first: dict[str, Any] | None,
+    who: str,
 ) -> None:
     """Keep what lies on a bench, once; what stands there already is its first step."""
-    values = {"parts": parts, "drawn": drawn, "state": "ready", "error": None, "at": 0 if first is None else 1}
+    shapes = {"parts": parts, "drawn": drawn, "skins": skins}
+    values = {**shapes, "state": "ready", "error": None, "at": 0 if first is None else 1}
     query = update(Bench).where(Bench.id == bench_id, Bench.state != "ready").values(**values).returning(Bench.id)
     if session.scalar(query) is not None and first is not None:
         words = "as it came in the files"
@@ -134,9 +160,54 @@ def redo_step(session: Session, bench: Bench) -> bool:
     return True
 
 
+def go_to_step(session: Session, bench: Bench, number: int) -> bool:
+    """Go to any step that was ever taken, or to the beginning; False where there is none of that number."""
+    if number and step_of(session, bench, number) is None:
+        return False
+    bench.at = number
+    session.flush()
+    return True
+
+
+def ask_apart(session: Session, bench: Bench) -> None:
+    """Note that a bench is being drawn apart as it stands."""
+    bench.apart, bench.apart_at = {"waiting": True}, bench.at
+    session.flush()
+
+
 def keep_apart(session: Session, bench_id: int, *, apart: dict[str, Any], at: int) -> None:
-    """Keep a bench drawn apart, as it stood at a step."""
-    session.execute(update(Bench).where(Bench.id == bench_id).values(apart=apart, apart_at=at))
+    """Keep a bench drawn apart, or why it is not; unless another drawing was asked for meanwhile."""
+    session.execute(update(Bench).where(Bench.id == bench_id, Bench.apart_at == at).values(apart=apart))
+
+
+def ask_ways(session: Session, bench: Bench) -> None:
+    """Note that it is looked for how a bench comes apart as it stands."""
+    bench.ways, bench.ways_at = None, bench.at
+    session.flush()
+
+
+def keep_ways(session: Session, bench_id: int, *, at: int, ways: dict[str, Any]) -> None:
+    """Keep how a bench comes apart, or why that is not known; unless it was asked for another step meanwhile."""
+    session.execute(update(Bench).where(Bench.id == bench_id, Bench.ways_at == at).values(ways=ways))
+
+
+def ask_step_file(session: Session, bench: Bench) -> None:
+    """Note that a bench is being written as a STEP file as it stands."""
+    bench.step_file, bench.step_error, bench.step_at = None, None, bench.at
+    session.flush()
+
+
+def keep_step_file(
+    session: Session, bench_id: int, *, at: int, file: bytes | None = None, error: dict[str, str] | None = None
+) -> None:
+    """Keep a bench as a STEP file, or why there is none; unless it was asked for at another step meanwhile."""
+    query = update(Bench).where(Bench.id == bench_id, Bench.step_at == at)
+    session.execute(query.values(step_file=file, step_error=error))
+
+
+def step_file_of(session: Session, bench: Bench) -> bytes | None:
+    """Return a bench as a STEP file as it stands now, once it is written."""
+    return session.scalar(select(Bench.step_file).where(Bench.id == bench.id, Bench.step_at == Bench.at))
 
 
 def note_on_mate(session: Session, bench: Bench, mate: str, *, text: str, who: str) -> None:
@@ -149,6 +220,11 @@ def note_on_mate(session: Session, bench: Bench, mate: str, *, text: str, who: s
 def drawn_parts_of(session: Session, bench: Bench) -> bytes:
     """Return the gzipped parts for the browser."""
     return session.scalar(select(Bench.drawn).where(Bench.id == bench.id)) or b""
+
+
+def skins_of(session: Session, bench: Bench) -> bytes:
+    """Return the skins of the parts, as `pack_skins` wrote them."""
+    return session.scalar(select(Bench.skins).where(Bench.id == bench.id)) or b""
 
 
 def files_of(session: Session, bench: Bench) -> bytes | None:

@@ -360,6 +360,8 @@ class Bench(Base):
     class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"))
     version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"))
     student_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    #: The build that the teacher looks at on it; None for the student's own bench.
+    build_id: Mapped[int | None] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), index=True)
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
     state: Mapped[str] = mapped_column(server_default="waiting", default="waiting")
     error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
@@ -368,9 +370,18 @@ class Bench(Base):
     #: `BenchParts` without triangles, in JSON; and with them, as gzipped JSON for the browser.
     parts: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     drawn: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    #: What contacts are found by, as `pack_skins` writes it.
+    skins: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
     #: `Exploded` in JSON, of the step `apart_at`; or `{"waiting": true}`, or an error's facts.
     apart: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     apart_at: Mapped[int] = mapped_column(server_default="0", default=0)
+    #: `Ways` in JSON, of the step `ways_at`; None while they are looked for; or an error's facts.
+    ways: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    ways_at: Mapped[int] = mapped_column(server_default="-1", default=-1)
+    #: What stood there at the step `step_at` as a STEP file, or why there is none; -1 before one was asked for.
+    step_file: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    step_error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    step_at: Mapped[int] = mapped_column(server_default="-1", default=-1)
     #: By mate: what a teacher wrote on it, and who.
     notes: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default="{}", default=dict)
     #: The number of the step at which it stands; 0 before the first.

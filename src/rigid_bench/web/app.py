@@ -23,6 +23,7 @@ from rigid_bench.web.pages import (
     assignment,
     bench,
     bench_out,
+    bench_steps,
     card,
     class_log,
     class_table,
@@ -65,7 +66,7 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [
 _PAGES = (
     health, start, sign_in, join, password, help_page, home, people, class_table, room, class_log, assignment,
     sheet, hand_in, card, marking, marks, patterns, trade_tables,
-    allowances, exercises, draft, draft_checks, values, bench, bench_out,
+    allowances, exercises, draft, draft_checks, values, bench, bench_out, bench_steps,
 )  # fmt: skip
 #: Room for the form's other fields beside the files.
 _FORM_BYTES = 100_000

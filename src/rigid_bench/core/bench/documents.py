@@ -1,5 +1,6 @@
 """What a bench holds, as plain data: parts to draw and to point at, instances that are placed, mates in their order."""
 
+from dataclasses import dataclass
 from typing import Any, Literal
 
 from rigid_bench.core.assembly.build import MateModel, OperandModel
@@ -73,7 +74,16 @@ class BenchParts(Document):
     parts: list[BenchPart]
     placed: list[Placed] = []
     mates: list[BenchMate] = []
-    suggestions: list[Suggestion] = []
+    #: The exercise allows mates to be suggested from contacts.
+    may_suggest: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LaidOut:
+    """What lies on a bench when it is opened, and the skins of its parts (see `skins.py`)."""
+
+    parts: BenchParts
+    skins: bytes
 
 
 class BenchState(Document):
@@ -108,3 +118,24 @@ class BenchState(Document):
         ]
         found["mates"] = [each.model_dump(mode="json", exclude_none=True, exclude={"words"}) for each in self.mates]
         return found
+
+
+def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
+    """Return what each instance is called: its part's name, with a number where there is more than one of it.
+
+    Examples
+    --------
+    >>> pin = BenchPart(id="pin", name="Pin", count=2, features=[], box=[])
+    >>> labels(BenchState(placed=[Placed(id="pin-1", part="pin")]), BenchParts(parts=[pin]))
+    {'pin-1': 'Pin 1'}
+    """
+    found, seen = dict[str, str](), dict[str, int]()
+    known = {each.id: each for each in parts.parts}
+    uses = [each.part for each in state.placed]
+    names = [each.name for each in parts.parts]
+    for each in state.placed:
+        part = known[each.part]
+        seen[each.part] = seen.get(each.part, 0) + 1
+        own = part.name if names.count(part.name) == 1 else f"{part.name} ({part.id})"
+        found[each.id] = own if max(part.count, uses.count(each.part)) == 1 else f"{own} {seen[each.part]}"
+    return found

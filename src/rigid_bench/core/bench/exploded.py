@@ -32,6 +32,17 @@ class Balloon(Document):
     at: list[float]
 
 
+class Ways(Document):
+    """How a build comes apart."""
+
+    #: By instance: how far it goes, (3,) mm in the world.
+    shifts: dict[str, list[float]]
+    #: The instances in the order in which they come to the base.
+    order: list[str]
+    #: Instances that nothing lets out.
+    stuck: list[str]
+
+
 class Exploded(Document):
     """A build drawn apart."""
 
@@ -39,6 +50,8 @@ class Exploded(Document):
     #: From where a part belongs to where it is drawn, mm in the view.
     trails: list[Polyline]
     balloons: list[Balloon]
+    #: By instance: how far it is drawn off its place, mm.
+    distances: dict[str, float] = {}
     #: The instances in the order in which they come to the base.
     order: list[str]
     #: Instances that nothing lets out, and those of which the view shows nothing.
@@ -46,8 +59,8 @@ class Exploded(Document):
     hidden: list[str]
 
 
-def explode(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance: Tolerance) -> Exploded:
-    """Draw a bench apart.
+def find_ways(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance: Tolerance) -> Ways:
+    """Find how a bench comes apart, and how far each part goes to be clear of all that came before it.
 
     Parameters
     ----------
@@ -57,11 +70,6 @@ def explode(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance: 
         What is placed, and its mates.
     tolerance
         For contacts and overlaps.
-
-    Returns
-    -------
-    Exploded
-        In a pictorial view. Of an empty bench nothing can be drawn.
     """
     names = [each.id for each in state.placed]
     placed = {k: (parts[each.part], each.pose) for k, each in enumerate(state.placed)}
@@ -76,24 +84,57 @@ def explode(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance: 
     ways = ways_out(placed, slides, tolerance=tolerance, last=base)
     if len(ways) < len(placed) - 1:  # turning parts on their joints takes long, and is seldom needed
         ways = ways_out(placed, motions, tolerance=tolerance, last=base)
-    shifts = _shifts(placed, ways)
-    solids = [moved(part.shape, Pose(pose.rotation, pose.position + shifts[k])) for k, (part, pose) in placed.items()]
-    size = float(np.linalg.norm(np.ptp(np.vstack([tight_box(each) for each in solids]), axis=0)))
-    frame = axes_of(PICTORIAL)[:2]
-    middles = {k: pose.point(part.box.mean(axis=0)) for k, (part, pose) in placed.items()}
     left = [k for k in placed if k not in {way.instance for way in ways}]
     order = [*([base] if base in left else left[:1]), *(way.instance for way in ways[::-1])]
+    return Ways(
+        shifts={names[k]: np.round(shift, 6).tolist() for k, shift in _shifts(placed, ways).items()},
+        order=[names[k] for k in order],
+        stuck=[names[k] for k in left if k not in order],
+    )
+
+
+def explode(
+    parts: Mapping[str, PartFeatures], state: BenchState, *, share: float = 1.0, tolerance: Tolerance
+) -> Exploded:
+    """Draw a bench apart.
+
+    Parameters
+    ----------
+    parts, state, tolerance
+        As for `find_ways`.
+    share
+        How much of its way each part has gone.
+
+    Returns
+    -------
+    Exploded
+        In a pictorial view. Of an empty bench nothing can be drawn.
+    """
+    ways = find_ways(parts, state, tolerance=tolerance)
+    shifts = {each.id: share * np.array(ways.shifts[each.id]) for each in state.placed}
+    solids = [
+        moved(parts[each.part].shape, Pose(each.pose.rotation, each.pose.position + shifts[each.id]))
+        for each in state.placed
+    ]
+    size = float(np.linalg.norm(np.ptp(np.vstack([tight_box(each) for each in solids]), axis=0)))
+    frame = axes_of(PICTORIAL)[:2]
+    middles = {each.id: each.pose.point(parts[each.part].box.mean(axis=0)) for each in state.placed}
     shown = seen(solids, PICTORIAL)
     return Exploded(
         view=view_model(draw_view(solids, PICTORIAL, size=size)),
-        trails=[_flat(frame, [middles[k], middles[k] + shifts[k]]) for k in placed if np.linalg.norm(shifts[k]) > 1e-6],
-        balloons=[
-            Balloon(number=number, instance=names[k], at=_flat(frame, [middles[k] + shifts[k]])[0])
-            for number, k in enumerate([*order, *(k for k in left if k not in order)], 1)
+        trails=[
+            _flat(frame, [middles[name], middles[name] + shift])
+            for name, shift in shifts.items()
+            if np.linalg.norm(shift) > 1e-6
         ],
-        order=[names[k] for k in order],
-        stuck=[names[k] for k in left if k not in order],
-        hidden=[names[k] for k, is_seen in enumerate(shown) if not is_seen],
+        balloons=[
+            Balloon(number=number, instance=name, at=_flat(frame, [middles[name] + shifts[name]])[0])
+            for number, name in enumerate([*ways.order, *ways.stuck], 1)
+        ],
+        distances={name: round(float(np.linalg.norm(shift)), 3) for name, shift in shifts.items()},
+        order=ways.order,
+        stuck=ways.stuck,
+        hidden=[each.id for each, is_seen in zip(state.placed, shown, strict=True) if not is_seen],
     )
 
 

@@ -3,7 +3,7 @@
 import base64
 import json
 import xml.etree.ElementTree as ET
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -11,9 +11,13 @@ from numpy.typing import NDArray
 from trimesh import Trimesh
 from trimesh.exchange.stl import export_stl
 
+from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.bench.documents import BenchPart, BenchParts, BenchState
+from rigid_bench.core.bench.work import answer
 from rigid_bench.core.frames import Pose
+from rigid_bench.core.tolerance import Tolerance
 
+_Array = NDArray[np.float64]
 _M = 1e-3
 _FLOAT, _UNSIGNED = 5126, 5125
 
@@ -64,7 +68,48 @@ def gltf(state: BenchState, parts: BenchParts) -> bytes:
     return json.dumps(document).encode()
 
 
-def urdf(state: BenchState, parts: BenchParts, joints: Mapping[str, tuple[str, str, Any]]) -> dict[str, bytes]:
+#: What carries a part, the kind of joint between them, and its axis (point and direction in the world, mm) or None.
+Joint = tuple[str, str, tuple[_Array, _Array] | None]
+
+
+def joints_of(state: BenchState, *, tolerance: Tolerance) -> dict[str, Joint]:
+    """Say for each part what carries it, and by which one joint: a tree from the base on.
+
+    A part that may do more than one thing is given as floating; so are parts that nothing carries.
+    """
+    found = answer(state, tolerance=tolerance).found
+    names = [each.id for each in state.placed]
+    base = next((each.id for each in state.placed if each.grounded), names[0])
+    carried, waiting, joints = {base}, [base], dict[str, Joint]()
+    while waiting:
+        own = waiting.pop(0)
+        for each in state.mates:
+            ends = (each.a.instance, each.b.instance)
+            if own not in ends or ends[0] == ends[1]:
+                continue
+            other = ends[1] if ends[0] == own else ends[0]
+            if other in carried:
+                continue
+            carried.add(other)
+            waiting.append(other)
+            joints[other] = (own, *_joint(found.motions(names.index(other), names.index(own))))
+    for name in names:
+        if name not in carried:
+            joints[name] = (base, "floating", None)
+    return joints
+
+
+def _joint(motions: Sequence[Motion]) -> tuple[str, tuple[_Array, _Array] | None]:
+    if not motions:
+        return "fixed", None
+    if len(motions) == 1 and motions[0].kind == "rotation":
+        return "continuous", (motions[0].point, motions[0].direction)
+    if len(motions) == 1 and motions[0].kind == "translation":
+        return "prismatic", (motions[0].point, motions[0].direction)
+    return "floating", None
+
+
+def urdf(state: BenchState, parts: BenchParts, joints: Mapping[str, Joint]) -> dict[str, bytes]:
     """Write the build as URDF with a mesh for each part, by file name; metres and radians.
 
     Parameters
@@ -104,7 +149,7 @@ def urdf(state: BenchState, parts: BenchParts, joints: Mapping[str, tuple[str, s
     return files
 
 
-def _joint_frame(pose: Pose, joint: tuple[str, str, Any] | None) -> Pose:
+def _joint_frame(pose: Pose, joint: Joint | None) -> Pose:
     """A joint's frame stands at a point of its axis, turned as its part is."""
     if joint is None or joint[2] is None:
         return pose

@@ -1,19 +1,20 @@
-"""The parts on a bench: triangles that know their faces, the features that can be pointed at, what contacts suggest."""
+"""The parts on a bench: triangles that know their faces, the features that can be pointed at, and their skins."""
 
 from collections.abc import Mapping, Sequence
 
 import numpy as np
 
 from rigid_bench.core.assembly.build import BuildModel, is_build
-from rigid_bench.core.assembly.contact_words import contact_words
-from rigid_bench.core.assembly.contacts import find_contacts
-from rigid_bench.core.bench.documents import BenchFeature, BenchMate, BenchPart, BenchParts, Placed, Suggestion, side
+from rigid_bench.core.bench.documents import BenchFeature, BenchMate, BenchPart, BenchParts, LaidOut, Placed
+from rigid_bench.core.bench.skins import pack_skins
 from rigid_bench.core.documents import read_json
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.exercise.exercise import Exercise
-from rigid_bench.core.exercise.pointable import pointables
+from rigid_bench.core.exercise.pointable import Pointable, pointables
 from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.exercise.words import number
 from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.holes import find_holes
 from rigid_bench.core.geometry.mesh_body import face_triangles
 from rigid_bench.core.grading.submission import Submission, read_submission
 from rigid_bench.core.names import slug, unique
@@ -21,19 +22,20 @@ from rigid_bench.core.tolerance import Tolerance
 
 #: Triangles stay this near to a part, as a share of its size.
 _FINE = 0.004
-#: Suggestions that are made at most.
-_MOST = 120
 
 
-def supplied_parts(exercise: Exercise, *, tolerance: Tolerance) -> BenchParts:
+def supplied_parts(exercise: Exercise, *, tolerance: Tolerance) -> LaidOut:
     """Lay an exercise's own parts on the bench, loose: as many of each as it asks for."""
-    found = []
+    found, skins = [], {}
     for model in exercise.model.parts:
         if model.file is None:
             continue
         features = read_reference(exercise, model, tolerance=tolerance)
-        found.append(_part(model.id, model.name, model.count, features, file=model.file))
-    return BenchParts(parts=found)
+        part, numbers = _part(model.id, model.name, model.count, features, file=model.file)
+        found.append(part)
+        skins[part.id] = (features, numbers)
+    parts = BenchParts(parts=found, may_suggest=exercise.model.suggestions)
+    return LaidOut(parts=parts, skins=pack_skins(skins))
 
 
 def shapes_of(
@@ -47,8 +49,17 @@ def shapes_of(
     return {each.id: read_reference(exercise, each, tolerance=tolerance) for each in models}
 
 
-def handed_parts(files: Mapping[str, bytes], *, tolerance: Tolerance) -> BenchParts:
-    """Lay what a student modelled on the bench, where it stands in the files, with what its contacts suggest.
+def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolerance: Tolerance) -> LaidOut:
+    """Lay what a student modelled on the bench, where it stands in the files.
+
+    Parameters
+    ----------
+    files
+        As handed in.
+    may_suggest
+        The exercise allows mates to be suggested.
+    tolerance
+        For reading them.
 
     Raises
     ------
@@ -58,46 +69,32 @@ def handed_parts(files: Mapping[str, bytes], *, tolerance: Tolerance) -> BenchPa
     own = read_submission(files, tolerance=tolerance)
     named = _named(own)
     models = [name for name in files if not name.lower().endswith(".json")]
-    parts = []
+    parts, skins = [], {}
     for index, each in enumerate(own.parts):
         if each.features.is_mesh:
             raise UnreadableFile(models[0], "the bench needs solids, and this holds triangles", "Export it as STEP")
-        parts.append(_part(named[index], each.name, 0, each.features, product=each.product))
+        part, numbers = _part(named[index], each.name, 0, each.features, product=each.product)
+        parts.append(part)
+        skins[part.id] = (each.features, numbers)
     placed: list[Placed] = []
     indices: list[int] = []
     taken: set[str] = set()
     for k, instance in enumerate(own.instances):
-        if instance.part is not None:
-            grounded = bool(own.build and k < len(own.build.instances) and own.build.instances[k].grounded)
-            pose = instance.pose
-            placed.append(
-                Placed(
-                    id=unique(slug(instance.id), taken),
-                    part=named[instance.part],
-                    grounded=grounded,
-                    position=pose.position.tolist(),
-                    quaternion=pose.quaternion(),
-                )
+        if instance.part is None:
+            continue
+        placed.append(
+            Placed(
+                id=unique(slug(instance.id), taken),
+                part=named[instance.part],
+                grounded=bool(own.build and k < len(own.build.instances) and own.build.instances[k].grounded),
+                position=instance.pose.position.tolist(),
+                quaternion=instance.pose.quaternion(),
             )
-            indices.append(k)
-    ids = [each.id for each in placed]
-    shapes = [(own.parts[own.instances[k].part or 0].features, own.instances[k].pose) for k in indices]
-    suggestions = []
-    for number, contact in enumerate(find_contacts(shapes, tolerance=tolerance)[:_MOST], 1):
-        mate = contact.mate(f"s{number}")
-        words = contact_words(contact, ids[contact.a], ids[contact.b])
-        made = BenchMate(
-            id=mate.id,
-            kind=mate.kind,
-            sense=mate.sense,
-            value=mate.value,
-            words=words,
-            a=side(ids[mate.a], mate.feature_a),
-            b=side(ids[mate.b], mate.feature_b),
         )
-        if contact.touches or contact.kind == "seated":
-            suggestions.append(Suggestion(words=words, mate=made))
-    return BenchParts(parts=parts, placed=placed, mates=_declared(files, own, ids, indices), suggestions=suggestions)
+        indices.append(k)
+    mates = _declared(files, own, [each.id for each in placed], indices)
+    laid = BenchParts(parts=parts, placed=placed, mates=mates, may_suggest=may_suggest)
+    return LaidOut(parts=laid, skins=pack_skins(skins))
 
 
 def _named(own: Submission) -> list[str]:
@@ -128,12 +125,16 @@ def _declared(
     ]
 
 
-def _part(part: str, name: str, count: int, features: PartFeatures, *, file: str = "", product: str = "") -> BenchPart:
+def _part(
+    part: str, name: str, count: int, features: PartFeatures, *, file: str = "", product: str = ""
+) -> tuple[BenchPart, dict[int, int]]:
+    """Return a part of the bench, and the number of the feature that each of its faces belongs to."""
     vertices, triangles, face_of = face_triangles(features.shape, within_mm=max(_FINE * features.size, 0.02))
     listed = pointables(features, mm=1.0)
-    number = {face: k for k, each in enumerate(listed) for face in each.faces}
+    through = {frozenset(each.cylinder.faces): each.through for each in find_holes(features)}
+    numbers = {face: k for k, each in enumerate(listed) for face in each.faces}
     box = features.box
-    return BenchPart(
+    own = BenchPart(
         id=part,
         name=name or part,
         count=count,
@@ -141,10 +142,20 @@ def _part(part: str, name: str, count: int, features: PartFeatures, *, file: str
         product=product,
         vertices=np.round(vertices.ravel(), 3).tolist(),
         triangles=triangles.ravel().tolist(),
-        faces=[number.get(int(face), -1) for face in face_of],
+        faces=[numbers.get(int(face), -1) for face in face_of],
         features=[
-            BenchFeature(words=each.words, kind="round" if each.feature.cylinder else "flat", feature=each.feature)
+            BenchFeature(
+                words=_words(each, through), kind="round" if each.feature.cylinder else "flat", feature=each.feature
+            )
             for each in listed
         ],
         box=[box[0].tolist(), box[1].tolist()],
     )
+    return own, numbers
+
+
+def _words(own: Pointable, through: Mapping[frozenset[int], bool]) -> str:
+    """Name a face or a round wall, a hole with its depth."""
+    if own.depth is None:
+        return own.words
+    return f"{own.words}, {'through' if through[frozenset(own.faces)] else f'{number(own.depth)} deep'}"

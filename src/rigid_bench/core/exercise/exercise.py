@@ -93,6 +93,8 @@ class ExerciseModel(Document):
     stages: list[StageModel] = []
     #: What the finished thing does that can hurt, such as "springs": the sheet carries the cautions.
     uses: Annotated[list[str], Field(max_length=20)] = []
+    #: On the bench, mates are suggested from what the parts' faces show.
+    suggestions: bool = True
     #: By check: how far a person has moved its dimension on the sheet, mm on paper.
     shifts: dict[str, tuple[float, float]] = {}
 

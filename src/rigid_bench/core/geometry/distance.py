@@ -17,7 +17,7 @@ from trimesh import Trimesh
 
 from rigid_bench.core.frames import Pose, any_normal
 from rigid_bench.core.geometry.features import PartFeatures, tight_box
-from rigid_bench.core.geometry.kernel import kernel, solids_of
+from rigid_bench.core.geometry.kernel import kernel, solids_of, transformation
 from rigid_bench.core.geometry.mesh_body import carried, mesh_gap, mesh_overlap, meshed
 from rigid_bench.core.geometry.model import Body
 
@@ -61,11 +61,8 @@ def moved(shape: Body, pose: Pose) -> Body:
     """
     if isinstance(shape, Trimesh):
         return carried(shape, pose)
-    motion = gp_Trsf()
-    matrix = np.column_stack([pose.rotation, pose.position])
     with kernel("placing a part"):
-        motion.SetValues(*(float(value) for value in matrix.ravel()))
-        return BRepBuilderAPI_Transform(shape, motion, True).Shape()
+        return BRepBuilderAPI_Transform(shape, transformation(pose), True).Shape()
 
 
 def behind(

@@ -5,13 +5,14 @@ from contextlib import contextmanager
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.gp import gp_Dir, gp_Pnt, gp_Vec
+from OCP.gp import gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.Message import Message
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Solid
 
 from rigid_bench.core.errors import GeometryError
+from rigid_bench.core.frames import Pose
 
 # The kernel prints its messages to standard output, where our JSON goes.
 Message.DefaultMessenger_s().ChangePrinters().Clear()
@@ -60,3 +61,10 @@ def _explore(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> Iterator[TopoDS_Sha
 def xyz(of: gp_Pnt | gp_Dir | gp_Vec) -> NDArray[np.float64]:
     """Return a kernel's point or vector as an array, (3,)."""
     return np.array([of.X(), of.Y(), of.Z()])
+
+
+def transformation(pose: Pose) -> gp_Trsf:
+    """Return a rigid motion as the kernel takes it."""
+    motion = gp_Trsf()
+    motion.SetValues(*(float(value) for value in np.column_stack([pose.rotation, pose.position]).ravel()))
+    return motion

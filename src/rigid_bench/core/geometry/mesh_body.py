@@ -42,10 +42,11 @@ def mesh_gap(a: Trimesh, b: Trimesh) -> tuple[float, _Array]:
 
 
 def _collider(mesh: Trimesh) -> object:
-    return fcl.CollisionObject(_hierarchy(mesh), fcl.Transform())
+    return fcl.CollisionObject(hierarchy(mesh), fcl.Transform())
 
 
-def _hierarchy(mesh: Trimesh) -> object:
+def hierarchy(mesh: Trimesh) -> object:
+    """Return the triangles of a mesh as a tree of boxes, in which near ones are found quickly."""
     model = fcl.BVHModel()
     model.beginModel(len(mesh.vertices), len(mesh.faces))
     model.addSubModel(np.asarray(mesh.vertices, dtype=float), np.asarray(mesh.faces))
@@ -58,7 +59,7 @@ class Skin:
 
     def __init__(self, body: TopoDS_Shape | Trimesh, *, within_mm: float) -> None:
         is_mesh = isinstance(body, Trimesh)
-        self.model = _hierarchy(body if is_mesh else meshed(body, within_mm=within_mm))
+        self.model = hierarchy(body if is_mesh else meshed(body, within_mm=within_mm))
         self.off_mm = 0.0 if is_mesh else within_mm
 
     def least_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:

@@ -1,22 +1,23 @@
-// The bench: draws the parts, lets faces be pointed at and parts be dragged. All sums are done by the server.
-import * as THREE from "./vendor/three.module.min.js";
+// The bench: what is pointed at, dragged and chosen, and what the server answers. All sums are done by the server.
+import { BenchView, CHOSEN, LIT, TOUCHING } from "./bench_view.js";
 
 const bench = document.getElementById("bench");
 const place = document.getElementById("bench-canvas");
 const side = document.getElementById("bench-side");
 const said = document.getElementById("bench-said");
 const form = document.getElementById("bench-mate");
-const PAPER = 0xfbf9f3, INK = 0x17242b, SKIN = 0xd8d2c0, BASE = 0xb9c4bd, LIT = 0xe0a030, CHOSEN = 0x0d5470;
+const label = document.getElementById("bench-hover");
+const apart = document.getElementById("bench-apart");
 const own = Boolean(bench.dataset.own);
 const WAITING = `bench-waiting:${bench.dataset.url}`;
+const view = new BenchView(place);
 
 let at = Number(bench.dataset.at);
 let chosen = "";
-let parts = {};
 let placed = {};
-let apart = {}; // instance -> how far it goes when the build is drawn apart
-const shown = new Map(); // instance -> its group
-let hidden = new Set();
+let poses = {};
+let touching = [];
+let hasWays = false;
 
 // --- asking the server -----------------------------------------------------------------
 
@@ -37,15 +38,17 @@ function say(text) {
 }
 
 function take(found) {
-  at = found.at;
-  placed = found.placed;
-  apart = found.apart;
+  ({ at, placed, poses } = found);
+  view.away = found.apart;
+  hasWays = found.has_ways;
   side.innerHTML = found.side;
   const here = side.querySelector("[aria-current]");
   chosen = here ? here.dataset.choose : "";
-  setUp(found.poses);
+  view.set(poses, placed, chosen);
   fillLists();
+  light();
   if (found.said) say(found.said);
+  if (Number(apart.value) && !hasWays) findWays();
 }
 
 // a step that finds no connection is kept in the browser, and sent when there is one again
@@ -55,25 +58,25 @@ function remembered() {
 
 // one after the other: who presses quickly means the second after the first
 let line = Promise.resolve();
-function step(values) {
-  line = line.then(() => takeStep(values));
+function step(values, path = "/steps") {
+  line = line.then(() => takeStep(values, path));
   return line;
 }
 
-async function takeStep(values) {
-  const whole = { base: at, chosen, ...values };
+async function takeStep(values, path) {
+  touching = [];
   try {
     if (remembered().length) throw new TypeError("earlier steps wait");
-    take(await ask("/steps", whole));
+    take(await ask(path, { base: at, chosen, ...values }));
   } catch (error) {
     if (error instanceof TypeError) {
-      localStorage.setItem(WAITING, JSON.stringify([...remembered(), values]));
+      localStorage.setItem(WAITING, JSON.stringify([...remembered(), { path, values }]));
       say("No connection. Your step is kept here and is taken as soon as there is one.");
       window.setTimeout(sendRemembered, 2000);
       return;
     }
     say(error.message);
-    if (error.status === 409) take(await ask(`/state?chosen=${encodeURIComponent(chosen)}`));
+    if (path === "/drag" || error.status === 409) take(await ask(`/state?chosen=${encodeURIComponent(chosen)}`));
   }
 }
 
@@ -85,7 +88,7 @@ async function sendRemembered() {
     while (remembered().length) {
       const [first, ...rest] = remembered();
       const now = await ask("/state"); // another window may have gone on
-      take(await ask("/steps", { ...first, base: now.at, chosen }));
+      take(await ask(first.path, { ...first.values, base: now.at, chosen }));
       localStorage.setItem(WAITING, JSON.stringify(rest));
     }
     say("The connection is back, and your steps are taken.");
@@ -100,198 +103,46 @@ async function sendRemembered() {
 }
 window.addEventListener("online", sendRemembered);
 
-// --- drawing ---------------------------------------------------------------------------
+// --- pictures one after the other -------------------------------------------------------
 
-const scene = new THREE.Scene();
-scene.background = new THREE.Color(PAPER);
-scene.add(new THREE.HemisphereLight(0xffffff, 0xb8b2a0, 2.4));
-const sun = new THREE.DirectionalLight(0xffffff, 1.3);
-scene.add(sun);
-const camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -1e5, 1e5);
-camera.up.set(0, 0, 1);
-const middle = new THREE.Vector3();
-const look = { turn: -0.9, lift: 0.5, half: 100 };
-const knife = new THREE.Plane(new THREE.Vector3(-1, 0, 0), 0);
-let renderer = null;
-let flat = null; // a plain canvas where there is no WebGL
-let isStale = false;
-
-function draw() {
-  // only when something moved
-  if (isStale) return;
-  isStale = true;
-  requestAnimationFrame(() => {
-    isStale = false;
-    const aside = place.clientWidth / place.clientHeight;
-    const up = Math.sin(look.lift), out = Math.cos(look.lift);
-    camera.position.set(Math.cos(look.turn) * out, Math.sin(look.turn) * out, up).multiplyScalar(1000).add(middle);
-    camera.up.set(0, Math.abs(up) > 0.999 ? 1 : 0, Math.abs(up) > 0.999 ? 0 : 1);
-    camera.lookAt(middle);
-    Object.assign(camera, { left: -look.half * aside, right: look.half * aside, top: look.half, bottom: -look.half });
-    camera.updateProjectionMatrix();
-    sun.position.copy(camera.position).add(new THREE.Vector3(300, -200, 500));
-    if (renderer) renderer.render(scene, camera);
-    else drawLines();
-    place.dataset.drawn = renderer ? "webgl" : "lines";
-    place.dataset.look = JSON.stringify({ ...look, middle: middle.toArray() });
+let film = [];
+let isPlaying = false;
+function show(frames) {
+  film.push(...frames);
+  if (isPlaying || !film.length) return Promise.resolve();
+  isPlaying = true;
+  return new Promise((done) => {
+    const next = () => {
+      // who falls behind leaves pictures out: each that is shown is one of the server's, in which all mates hold
+      film = film.slice(Math.floor(film.length / 12));
+      view.set(film.shift(), placed, chosen);
+      if (film.length) requestAnimationFrame(next);
+      else {
+        isPlaying = false;
+        done();
+      }
+    };
+    requestAnimationFrame(next);
   });
 }
 
-function drawLines() {
-  const pen = flat.getContext("2d");
-  [flat.width, flat.height] = [place.clientWidth, place.clientHeight];
-  pen.fillStyle = "#fbf9f3";
-  pen.fillRect(0, 0, flat.width, flat.height);
-  pen.strokeStyle = "#17242b";
-  camera.updateMatrixWorld();
-  const point = new THREE.Vector3();
-  shown.forEach((group) => {
-    if (!group.visible) return;
-    group.updateMatrixWorld();
-    const ends = group.userData.edges.geometry.attributes.position;
-    pen.beginPath();
-    for (let k = 0; k < ends.count; k += 1) {
-      point.fromBufferAttribute(ends, k).applyMatrix4(group.matrixWorld).project(camera);
-      pen[k % 2 ? "lineTo" : "moveTo"]((point.x + 1) * flat.width / 2, (1 - point.y) * flat.height / 2);
-    }
-    pen.stroke();
-  });
+function switches() {
+  return { limits: document.getElementById("bench-limits").checked, contacts: document.getElementById("bench-contacts").checked };
 }
 
-const skins = new Map();
-function geometryOf(part) {
-  if (!skins.has(part)) {
-    const data = parts[part];
-    const geometry = new THREE.BufferGeometry();
-    geometry.setAttribute("position", new THREE.Float32BufferAttribute(data.vertices, 3));
-    geometry.setIndex(data.triangles);
-    geometry.computeVertexNormals();
-    skins.set(part, { geometry, edges: outlines(geometry, data), lit: new Map() });
-  }
-  return skins.get(part);
-}
+// --- features --------------------------------------------------------------------------
 
-// the borders of every face, and nothing of the triangles within it
-function outlines(geometry, data) {
-  const byFace = new Map();
-  data.faces.forEach((face, k) => {
-    if (!byFace.has(face)) byFace.set(face, []);
-    byFace.get(face).push(...data.triangles.slice(3 * k, 3 * k + 3));
-  });
-  const points = [...byFace.values()].flatMap((index) => {
-    const sub = new THREE.BufferGeometry();
-    sub.setAttribute("position", geometry.attributes.position);
-    sub.setIndex(index);
-    return Array.from(new THREE.EdgesGeometry(sub, 179).attributes.position.array);
-  });
-  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
-}
-
-function litOf(part, feature) {
-  const skin = geometryOf(part);
-  if (!skin.lit.has(feature)) {
-    const data = parts[part];
-    const index = data.faces.flatMap((each, k) => (each === feature ? data.triangles.slice(3 * k, 3 * k + 3) : []));
-    const geometry = new THREE.BufferGeometry();
-    geometry.setAttribute("position", skin.geometry.attributes.position);
-    geometry.setIndex(index);
-    skin.lit.set(feature, geometry);
-  }
-  return skin.lit.get(feature);
-}
-
-function setUp(poses) {
-  shown.forEach((group, name) => {
-    if (poses[name]) return;
-    scene.remove(group);
-    shown.delete(name);
-  });
-  const count = shown.size;
-  Object.entries(poses).forEach(([name, pose]) => {
-    if (!shown.has(name)) {
-      const skin = geometryOf(placed[name].part);
-      const group = new THREE.Group();
-      const material = new THREE.MeshLambertMaterial({ color: SKIN, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1, clippingPlanes: [] });
-      const mesh = new THREE.Mesh(skin.geometry, material);
-      const edges = new THREE.LineSegments(skin.edges, new THREE.LineBasicMaterial({ color: INK, clippingPlanes: [] }));
-      mesh.userData.instance = name;
-      group.userData = { mesh, edges, lit: [] };
-      group.matrixAutoUpdate = false;
-      group.add(mesh, edges);
-      scene.add(group);
-      shown.set(name, group);
-    }
-    const group = shown.get(name);
-    group.userData.pose = pose;
-    group.visible = !hidden.has(name);
-    group.userData.mesh.material.color.set(placed[name] && placed[name].grounded ? BASE : SKIN);
-    group.userData.edges.material.color.set(name === chosen ? CHOSEN : INK);
-  });
-  spread();
-  if (shown.size > count) fit(); // something new is there
-  light();
-  place.dataset.poses = JSON.stringify(Object.fromEntries(Object.entries(poses).map(([name, pose]) => [name, pose.slice(12, 15)])));
-}
-
-function spread() {
-  const share = Number(document.getElementById("bench-apart").value) / 100;
-  shown.forEach((group, name) => {
-    group.matrix.fromArray(group.userData.pose);
-    const [x, y, z] = (apart[name] || [0, 0, 0]).map((each) => share * each);
-    group.matrix.premultiply(new THREE.Matrix4().makeTranslation(x, y, z));
-    group.matrixWorldNeedsUpdate = true;
-  });
-  draw();
-}
-
-function fit() {
-  const box = new THREE.Box3();
-  shown.forEach((group) => {
-    group.updateMatrixWorld(true);
-    if (group.visible) box.expandByObject(group);
-  });
-  if (box.isEmpty()) return;
-  box.getCenter(middle);
-  look.half = Math.max(box.getSize(new THREE.Vector3()).length() * 0.55, 5);
-  draw();
-}
-
-// --- pointing --------------------------------------------------------------------------
-
-const ray = new THREE.Raycaster();
-function under(event) {
-  const box = place.getBoundingClientRect();
-  const spot = new THREE.Vector2(2 * (event.clientX - box.left) / box.width - 1, 1 - 2 * (event.clientY - box.top) / box.height);
-  camera.updateMatrixWorld();
-  ray.setFromCamera(spot, camera);
-  const meshes = [...shown.values()].filter((group) => group.visible).map((group) => group.userData.mesh);
-  const hit = ray.intersectObjects(meshes, false).find((each) => !isCut(each.point));
-  if (!hit) return null;
-  const name = hit.object.userData.instance;
-  return { name, feature: parts[placed[name].part].faces[hit.faceIndex], point: hit.point };
-}
-
-function isCut(point) {
-  return Boolean(document.getElementById("bench-cut").value) && knife.distanceToPoint(point) < 0;
+function words(hit) {
+  const feature = view.parts[placed[hit.name].part].features[hit.feature];
+  const name = placed[hit.name].name;
+  return feature ? `${feature.words}, in ${name}` : name;
 }
 
 function light(hover) {
-  shown.forEach((group) => {
-    group.userData.lit.forEach((each) => group.remove(each));
-    group.userData.lit = [];
-  });
-  const wanted = form ? [[form.elements.a.value, CHOSEN], [form.elements.b.value, CHOSEN]] : [];
+  const wanted = form ? [form.elements.a.value, form.elements.b.value].filter(Boolean).map((value) => [value, CHOSEN]) : [];
+  touching.forEach((value) => wanted.push([value, TOUCHING]));
   if (hover && hover.feature >= 0) wanted.push([`${hover.name}:${hover.feature}`, LIT]);
-  wanted.forEach(([value, colour]) => {
-    const [name, feature] = value.split(":");
-    const group = shown.get(name);
-    if (!group) return;
-    const material = new THREE.MeshBasicMaterial({ color: colour, side: THREE.DoubleSide, transparent: true, opacity: 0.75 });
-    const mesh = new THREE.Mesh(litOf(placed[name].part, Number(feature)), material);
-    group.add(mesh);
-    group.userData.lit.push(mesh);
-  });
-  draw();
+  view.light(wanted);
 }
 
 function fillLists() {
@@ -299,10 +150,10 @@ function fillLists() {
   for (const key of ["a", "b"]) {
     const list = form.elements[key];
     const value = list.value;
-    const groups = Object.keys(placed).map((name) => {
+    const groups = Object.entries(placed).map(([id, { part, name }]) => {
       const group = document.createElement("optgroup");
       group.label = name;
-      parts[placed[name].part].features.forEach((each, k) => group.append(new Option(`${name}: ${each.words}`, `${name}:${k}`)));
+      view.parts[part].features.forEach((each, k) => group.append(new Option(`${name}: ${each.words}`, `${id}:${k}`)));
       return group;
     });
     list.replaceChildren(list.options[0], ...groups);
@@ -311,25 +162,37 @@ function fillLists() {
   }
 }
 
-function words(hit) {
-  const feature = parts[placed[hit.name].part].features[hit.feature];
-  return feature ? `${feature.words}, in ${hit.name}` : hit.name;
-}
-
 async function offer() {
   const { a, b, doing } = form.elements;
   doing.disabled = true;
   doing.replaceChildren();
   light();
+  fields();
   if (!a.value || !b.value) return;
   try {
     const found = await ask(`/doing?a=${encodeURIComponent(a.value)}&b=${encodeURIComponent(b.value)}`);
-    doing.append(...found.map((each) => new Option(each)));
+    doing.append(...found.map((each) => {
+      const option = new Option(`${each.doing} (${each.term})`, each.doing);
+      option.dataset.limits = each.limits ? "1" : "";
+      return option;
+    }));
     doing.disabled = !found.length;
     if (!found.length) say("These two are of one part: choose a face of another.");
+    fields();
   } catch (error) {
     say(error.message);
   }
+}
+
+// what the chosen mate takes besides its two features
+function fields() {
+  const { doing, value } = form.elements;
+  const asked = { "keep a gap": "Gap, mm", "at an angle": "Angle, degrees", "turn about": "Place along it, mm", "screw into": "Pitch, mm" }[doing.value];
+  form.querySelector("[data-value]").hidden = !asked;
+  form.querySelector("[data-value] span").textContent = asked || "Value";
+  if (!asked) value.value = "";
+  const option = doing.selectedOptions[0];
+  form.querySelector("[data-limits]").hidden = !(option && option.dataset.limits);
 }
 
 function pointAt(hit) {
@@ -344,89 +207,129 @@ function pointAt(hit) {
 // --- hand and mouse --------------------------------------------------------------------
 
 let held = null;
-let pulling = false;
+let isPulling = false;
+const fingers = new Map();
 
 place.addEventListener("pointerdown", (event) => {
-  const isAside = event.shiftKey || event.button === 2;
-  const hit = isAside ? null : under(event);
-  held = { x: event.clientX, y: event.clientY, hit, moved: false, turn: look.turn, lift: look.lift, pan: event.button === 2, middle: middle.clone() };
+  fingers.set(event.pointerId, event);
   place.setPointerCapture(event.pointerId);
+  if (fingers.size > 1) { // two fingers come nearer and shift the view
+    held = { pinch: spread(), half: view.look.half, middle: view.middle.clone() };
+    return;
+  }
+  const isAside = event.shiftKey || event.button === 2;
+  const hit = isAside ? null : view.under(event);
+  held = { x: event.clientX, y: event.clientY, hit, moved: false, turn: view.look.turn, lift: view.look.lift, pan: event.button === 2, middle: view.middle.clone(), poses };
+  if (hit) held.local = local(hit.point, view.shown.get(hit.name).matrix);
+  touching = [];
 });
 
-place.addEventListener("pointermove", async (event) => {
+function spread() {
+  const [one, two] = [...fingers.values()];
+  return { apart: Math.hypot(one.clientX - two.clientX, one.clientY - two.clientY), x: (one.clientX + two.clientX) / 2, y: (one.clientY + two.clientY) / 2 };
+}
+
+function local(point, matrix) {
+  return point.clone().applyMatrix4(matrix.clone().invert());
+}
+
+place.addEventListener("pointermove", (event) => {
+  if (fingers.has(event.pointerId)) fingers.set(event.pointerId, event);
   if (!held) {
-    const hit = under(event);
-    place.title = hit && hit.feature >= 0 ? words(hit) : "";
-    light(hit);
+    hover(event);
     return;
   }
-  if (Math.hypot(event.clientX - held.x, event.clientY - held.y) > 4) held.moved = true;
+  if (held.pinch) {
+    if (fingers.size < 2) return;
+    const now = spread();
+    view.look.half = held.half * held.pinch.apart / Math.max(now.apart, 1);
+    view.shift(held.middle, now.x - held.pinch.x, now.y - held.pinch.y);
+    return;
+  }
+  const [dx, dy] = [event.clientX - held.x, event.clientY - held.y];
+  if (Math.hypot(dx, dy) > 4) held.moved = true;
   if (!held.moved) return;
-  if (held.pan) {
-    const mm = 2 * look.half / place.clientHeight;
-    middle.copy(held.middle).addScaledVector(new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 0), -(event.clientX - held.x) * mm);
-    middle.addScaledVector(new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 1), (event.clientY - held.y) * mm);
-    draw();
-    return;
+  label.hidden = true;
+  if (held.pan) view.shift(held.middle, dx, dy);
+  else if (!held.hit) view.orbit(held.turn - dx / 150, held.lift + dy / 150);
+  else {
+    held.end = view.across(held.hit.point, dx, dy);
+    pull(held);
   }
-  if (!held.hit || !own) {
-    look.turn = held.turn - (event.clientX - held.x) / 150;
-    look.lift = Math.max(-1.57, Math.min(1.57, held.lift + (event.clientY - held.y) / 150));
-    draw();
-    return;
-  }
-  const mm = 2 * look.half / place.clientHeight;
-  const right = new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 0);
-  const up = new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 1);
-  held.end = held.hit.point.clone().addScaledVector(right, (event.clientX - held.x) * mm).addScaledVector(up, -(event.clientY - held.y) * mm);
-  if (pulling) return;
-  pulling = true;
-  const now = held;
-  try {
-    const found = await ask("/drag", { name: now.hit.name, start: now.hit.point.toArray().join(","), end: now.end.toArray().join(",") });
-    if (held === now) setUp(found.poses);
-  } catch (error) {
-    say(error.message);
-  }
-  pulling = false;
 });
 
-place.addEventListener("pointerup", async () => {
+function hover(event) {
+  const hit = view.under(event);
+  label.hidden = !(hit && hit.feature >= 0);
+  if (!label.hidden) {
+    const box = place.getBoundingClientRect();
+    label.textContent = words(hit);
+    label.style.left = `${Math.min(event.clientX - box.left + 14, Math.max(0, box.width - label.offsetWidth - 4))}px`;
+    label.style.top = `${Math.max(0, event.clientY - box.top - 28)}px`;
+  }
+  light(hit);
+}
+place.addEventListener("pointerleave", () => { label.hidden = true; });
+
+// where the point under the hand is now, and where the hand is
+function pulled(now) {
+  const start = now.local.clone().applyMatrix4(view.shown.get(now.hit.name).matrix.clone().fromArray(now.poses[now.hit.name]));
+  return { name: now.hit.name, start: start.toArray().join(","), end: now.end.toArray().join(","), poses: JSON.stringify(now.poses), ...switches() };
+}
+
+async function pull(now) {
+  if (isPulling) return;
+  isPulling = true;
+  try {
+    const found = await ask("/drag", pulled(now));
+    if (held === now) {
+      now.poses = found.poses;
+      touching = found.touching;
+      say(found.said);
+      show(found.frames);
+      light();
+    }
+  } catch (error) {
+    if (!(error instanceof TypeError)) say(error.message);
+  }
+  isPulling = false;
+}
+
+function letGo(event) {
+  fingers.delete(event.pointerId);
   const now = held;
+  if (fingers.size) return;
   held = null;
-  if (!now) return;
+  if (!now || now.pinch) return;
   if (!now.moved) {
     if (!now.hit) return;
     if (form && now.hit.feature >= 0) pointAt(now.hit);
     choose(now.hit.name);
-  } else if (now.hit && now.end && own) {
-    try {
-      take(await ask("/drag", { name: now.hit.name, start: now.hit.point.toArray().join(","), end: now.end.toArray().join(","), kept: true, base: at }));
-    } catch (error) {
-      say(error.message);
-      take(await ask("/state"));
-    }
+  } else if (now.hit && now.end) {
+    film = [];
+    const lit = touching;
+    if (own) step({ ...pulled(now), kept: true }, "/drag").then(() => { touching = lit; light(); });
+    else view.set(poses, placed, chosen); // a teacher feels what is free, and moves nothing
   }
-});
+}
+place.addEventListener("pointerup", letGo);
+place.addEventListener("pointercancel", letGo);
 
 place.addEventListener("contextmenu", (event) => event.preventDefault());
 place.addEventListener("wheel", (event) => {
   event.preventDefault();
-  look.half *= Math.exp(event.deltaY / 600);
-  draw();
+  view.nearer(Math.exp(event.deltaY / 600));
 }, { passive: false });
 
 place.addEventListener("keydown", (event) => {
-  const keys = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, 0.1], ArrowDown: [0, -0.1] };
-  const by = keys[event.key];
+  const by = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, 0.1], ArrowDown: [0, -0.1] }[event.key];
   if (by) {
     event.preventDefault();
-    look.turn += by[0];
-    look.lift = Math.max(-1.57, Math.min(1.57, look.lift + by[1]));
-  } else if (event.key === "+" || event.key === "-") look.half *= event.key === "+" ? 0.85 : 1.18;
-  else return;
-  draw();
+    view.orbit(view.look.turn + by[0], view.look.lift + by[1]);
+  } else if (event.key === "+" || event.key === "-") view.nearer(event.key === "+" ? 0.85 : 1.18);
 });
+
+// --- buttons and forms -------------------------------------------------------------------
 
 async function choose(name) {
   chosen = name;
@@ -437,63 +340,66 @@ async function choose(name) {
   }
 }
 
-async function play(frames) {
-  for (const poses of frames) {
-    setUp(poses);
-    await new Promise((done) => { window.setTimeout(done, 40); });
+async function nudge(name, motion) {
+  try {
+    const found = await ask("/nudge", { name, motion, ...switches() });
+    touching = found.touching;
+    if (found.said) say(found.said);
+    light();
+    await show(found.frames);
+  } catch (error) {
+    say(error.message);
   }
 }
 
 side.addEventListener("click", async (event) => {
   const button = event.target.closest("button");
   if (!button) return;
-  const { do: action, a, choose: name, hide, nudge } = button.dataset;
-  const label = button.textContent;
+  const { do: action, a, choose: name, hide, nudge: motion } = button.dataset;
+  const pressed = button.textContent;
   if (action) {
     if (own) await step({ action, a: a || "" });
   } else if (name) await choose(name);
-  else if (hide) {
-    hidden = new Set(hidden.has(hide) ? [...hidden].filter((each) => each !== hide) : [...hidden, hide]);
-    shown.get(hide).visible = !hidden.has(hide);
-    button.firstChild.textContent = hidden.has(hide) ? "show" : "hide";
-    draw();
-  } else if (nudge) {
-    try {
-      await play((await ask("/nudge", { name: a, motion: nudge })).frames);
-    } catch (error) {
-      say(error.message);
-    }
-  }
+  else if (hide) button.firstChild.textContent = view.hide(hide) ? "show" : "hide";
+  else if (motion) await nudge(a, motion);
   // what was pressed may be another button now; the keyboard goes on from its like
-  const like = [...side.querySelectorAll("button")].find((each) => each.textContent === label && !each.disabled);
+  const like = [...side.querySelectorAll("button")].find((each) => each.textContent === pressed && !each.disabled);
   if (document.activeElement === document.body && like) like.focus();
 });
 
 if (form) {
+  const { a, b, doing, value, least, most, flipped } = form.elements;
+  let quarters = 0;
   form.addEventListener("change", (event) => {
-    if (["a", "b"].includes(event.target.name)) offer();
+    if (event.target === a || event.target === b) offer();
+    if (event.target === doing) fields();
   });
   const values = () => ({
-    action: "mate", a: form.elements.a.value, b: form.elements.b.value, doing: form.elements.doing.value,
-    value: form.elements.value.value, flipped: form.elements.flipped.checked,
+    action: "mate", a: a.value, b: b.value, doing: doing.value, value: value.value, flipped: flipped.checked, quarters,
+    ...(form.querySelector("[data-limits]").hidden ? {} : { least: least.value, most: most.value }),
   });
-  form.querySelector("[data-preview]").addEventListener("click", async () => {
+  const preview = async () => {
     try {
-      setUp((await ask("/steps", { ...values(), base: at, preview: true })).poses);
-      say("So it would stand. Keep it, or turn it the other way round.");
+      view.set((await ask("/steps", { ...values(), base: at, preview: true })).poses, placed, chosen);
+      say("So it would stand. Keep it, turn it, or put it the other way round.");
     } catch (error) {
       say(error.message);
     }
+  };
+  form.querySelector("[data-preview]").addEventListener("click", preview);
+  form.querySelector("[data-quarter]").addEventListener("click", () => {
+    quarters = (quarters + 1) % 4;
+    preview();
   });
   form.addEventListener("submit", async (event) => {
     event.preventDefault();
     const before = at;
     await step(values());
-    if (at !== before) {
-      [form.elements.a.value, form.elements.b.value, form.elements.value.value] = ["", "", ""];
-      form.elements.flipped.checked = false;
-      offer();
-    }
+    if (at === before) return;
+    for (const each of [a, b, value, least, most]) each.value = "";
+    flipped.checked = false;
+    quarters = 0;
+    offer();
   });
   document.addEventListener("keydown", (event) => {
     if (!(event.ctrlKey || event.metaKey) || !["z", "y"].includes(event.key.toLowerCase()) || event.target.matches("input, textarea")) return;
@@ -504,52 +410,66 @@ if (form) {
 
 const replay = document.getElementById("bench-replay");
 if (replay) {
-  replay.addEventListener("input", async () => take(await ask(`/state?step=${replay.elements.step.value}`)));
+  const slider = replay.elements.step;
+  const look = async () => take(await ask(`/state?step=${slider.value}`));
+  slider.addEventListener("input", look);
+  replay.addEventListener("submit", async (event) => {
+    event.preventDefault();
+    for (slider.value = 0; ; slider.stepUp()) {
+      await look();
+      if (slider.value === slider.max) return;
+      await new Promise((done) => { window.setTimeout(done, 700); });
+    }
+  });
 }
 
-document.querySelectorAll("[data-view]").forEach((button) => button.addEventListener("click", () => {
-  const views = { front: [-Math.PI / 2, 0], top: [-Math.PI / 2, Math.PI / 2], side: [0, 0], iso: [-0.9, 0.5] };
-  if (views[button.dataset.view]) [look.turn, look.lift] = views[button.dataset.view];
-  fit();
-}));
-document.getElementById("bench-apart").addEventListener("input", spread);
+// --- looking -----------------------------------------------------------------------------
+
+document.querySelectorAll("[data-view]").forEach((button) => button.addEventListener("click", () => view.from(button.dataset.view)));
+apart.addEventListener("input", () => {
+  view.spread(Number(apart.value) / 100);
+  if (Number(apart.value) && !hasWays) findWays();
+});
+
+// how the build comes apart is found in the background; until then parts go along their mates
+let isFinding = false;
+async function findWays() {
+  if (isFinding || replay) return;
+  isFinding = true;
+  try {
+    let found = await ask("/ways", {});
+    while (found.is_waiting) {
+      await new Promise((done) => { window.setTimeout(done, 500); });
+      found = await ask("/ways");
+    }
+    if (found.ways && found.at === at) {
+      hasWays = true;
+      view.away = found.ways.shifts;
+      view.spread(Number(apart.value) / 100);
+      const name = (id) => placed[id].name;
+      const stuck = found.ways.stuck.length ? ` Nothing lets ${found.ways.stuck.map(name).join(", ")} out.` : "";
+      say(`In this order: ${found.ways.order.map(name).join(", ")}.${stuck}`);
+    }
+  } catch (error) {
+    if (!(error instanceof TypeError)) say(error.message);
+  }
+  isFinding = false;
+}
+
+document.addEventListener("htmx:configRequest", (event) => {
+  if (event.detail.path.endsWith("/apart") && Number(apart.value)) event.detail.parameters.percent = apart.value;
+});
+
 for (const id of ["bench-cut", "bench-cut-at"]) {
   document.getElementById(id).addEventListener("input", () => {
-    const axis = document.getElementById("bench-cut").value;
-    const box = new THREE.Box3();
-    shown.forEach((group) => box.expandByObject(group));
-    if (axis) {
-      const share = Number(document.getElementById("bench-cut-at").value) / 100;
-      knife.normal.set(axis === "x" ? -1 : 0, axis === "y" ? 1 : 0, axis === "z" ? -1 : 0);
-      const level = box.min[axis] + share * (box.max[axis] - box.min[axis]);
-      knife.constant = axis === "y" ? -level : level;
-    }
-    shown.forEach(({ userData }) => {
-      for (const each of [userData.mesh, userData.edges]) each.material.clippingPlanes = axis ? [knife] : [];
-    });
-    draw();
+    view.cut(document.getElementById("bench-cut").value, Number(document.getElementById("bench-cut-at").value) / 100);
   });
 }
 
 async function open() {
-  try {
-    renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
-    renderer.localClippingEnabled = true;
-    renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
-    place.replaceChildren(renderer.domElement);
-  } catch {
-    flat = document.createElement("canvas");
-    place.replaceChildren(flat);
-  }
-  const size = () => {
-    if (renderer) renderer.setSize(place.clientWidth, place.clientHeight);
-    draw();
-  };
-  new ResizeObserver(size).observe(place);
   const data = await ask("/parts.json");
-  parts = Object.fromEntries(data.parts.map((each) => [each.id, each]));
+  view.parts = Object.fromEntries(data.parts.map((each) => [each.id, each]));
   take(await ask("/state"));
-  size();
   sendRemembered();
   bench.dataset.ready = "1";
 }

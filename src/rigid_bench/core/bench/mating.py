@@ -1,0 +1,272 @@
+"""Mating two features on a bench: what they can do, and bringing the second part to the first."""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.build import Sense
+from rigid_bench.core.assembly.mates import check_mate
+from rigid_bench.core.assembly.solution import solve
+from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Placed, labels, side
+from rigid_bench.core.bench.work import at_poses, bench_build, known, part_of
+from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.exercise.new_checks import DOING, as_related
+from rigid_bench.core.feature import AxisFeature, Feature, PlaneFeature, make_frame
+from rigid_bench.core.frames import Pose, any_normal, unit
+from rigid_bench.core.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+_OPPOSITE: dict[Sense, Sense] = {"opposed": "aligned", "aligned": "opposed"}
+#: What two features may do as a joint -> its kind, after ISO 10303-105.
+_JOINTS = {"turn about": "revolute", "slide along": "prismatic", "fix together": "fixed", "screw into": "screw"}
+#: The coordinate of a joint that can be limited.
+LIMITED = {"turn about": "rotation", "slide along": "translation"}
+_QUARTER = math.pi / 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wish:
+    """Two features, and what they are to do."""
+
+    #: "instance:number", as `picked` reads them; the second comes to the first.
+    a: str
+    b: str
+    #: One of `can_do`.
+    doing: str
+    #: Of a gap (mm), an angle (degrees), the place along a joint's axis or a pitch (mm).
+    value: float | None = None
+    #: The other way round.
+    is_flipped: bool = False
+    #: Quarter turns about the first feature's axis or normal, before they are mated.
+    quarters: int = 0
+    #: Least and greatest of a joint's turn (degrees) or travel (mm).
+    limits: tuple[float, float] | None = None
+
+
+def term(doing: str) -> str:
+    """Return the standard term for what two features do."""
+    return _JOINTS[doing] if doing in _JOINTS else DOING[doing][0]
+
+
+def picked(state: BenchState, parts: BenchParts, text: str) -> tuple[Placed, Feature, str]:
+    """Read "instance:number": the instance, its feature in its own coordinates, and the feature's words.
+
+    Raises
+    ------
+    FormRejected
+        There is no such feature.
+    """
+    name, _, number = text.rpartition(":")
+    own = known(state, name)
+    part = part_of(parts, own)
+    if not number.isdecimal() or int(number) >= len(part.features):
+        raise FormRejected("feature", "none was chosen", "Point at a face or hole of a part")
+    feature = part.features[int(number)]
+    return own, feature.feature.feature(), feature.words
+
+
+def can_do(state: BenchState, parts: BenchParts, a: str, b: str) -> list[str]:
+    """List what two features can do, the nearest as they stand first."""
+    (one, first, _), (other, second, _) = picked(state, parts, a), picked(state, parts, b)
+    if one.id == other.id:
+        return []
+    flats = [isinstance(each, PlaneFeature) for each in (first, second)]
+    if all(flats):
+        against = float(_direction(one, first) @ _direction(other, second)) <= 0
+        faces = ["faces meet", "faces level"] if against else ["faces level", "faces meet"]
+        rest = ["run along each other", "stand square", "at an angle"]
+        return [*faces, "keep a gap", "slide along", "fix together", *rest]
+    if not any(flats):
+        rest = ["run along each other", "touch all along", "stand square", "keep a gap", "at an angle"]
+        return ["share an axis", *_JOINTS, *rest]
+    return ["touch all along", "run along each other", "stand square", "keep a gap", "fix together"]
+
+
+def mate(state: BenchState, parts: BenchParts, wish: Wish, *, tolerance: Tolerance) -> BenchState:
+    """Mate two features and bring the second part there; a part that is held moves only where it must.
+
+    Parameters
+    ----------
+    state, parts
+        The bench.
+    wish
+        The features, and what they are to do.
+    tolerance
+        Says when mates hold.
+
+    Raises
+    ------
+    FormRejected, InvalidDocument
+        The two cannot do this.
+    """
+    (one, first, words), (other, second, other_words) = picked(state, parts, wish.a), picked(state, parts, wish.b)
+    if wish.doing not in can_do(state, parts, wish.a, wish.b):
+        raise FormRejected("mate", f"these two cannot {wish.doing}", "Choose other features, or another mate")
+    if wish.limits is not None and wish.doing not in LIMITED:
+        raise FormRejected("limits", f"'{wish.doing}' has none", f"Give them to: {', '.join(LIMITED)}")
+    start = _turned(state, one, other, first, second, wish)
+    moved = start.instance(other.id) or other
+    own = (
+        _joint(one, moved, first, second, wish) if wish.doing in _JOINTS else _relation(one, moved, first, second, wish)
+    )
+    taken = {each.id for each in state.mates}
+    name = next(f"m{k}" for k in range(1, len(taken) + 2) if f"m{k}" not in taken)
+    called = labels(state, parts)
+    value = f" ({wish.value:g})" if wish.value is not None else ""
+    shown = f"{wish.doing}{value}: {called[other.id]}, {other_words}; {called[one.id]}, {words}"
+    return with_mate(state, BenchMate(id=name, words=shown, **own), start=start, tolerance=tolerance)
+
+
+def _direction(own: Placed, feature: Feature) -> _Array:
+    assert isinstance(feature, PlaneFeature | AxisFeature)
+    return own.pose.direction(feature.direction)
+
+
+def _nearest(one: Placed, other: Placed, first: Feature, second: Feature) -> Sense:
+    return "opposed" if float(_direction(one, first) @ _direction(other, second)) < 0 else "aligned"
+
+
+def _relation(one: Placed, other: Placed, first: Feature, second: Feature, wish: Wish) -> dict[str, Any]:
+    """Return the fields of a mate between two surfaces."""
+    kind, usual = DOING[wish.doing]
+    flats = all(isinstance(each, PlaneFeature) for each in (first, second))
+    sense: Sense = "aligned" if usual == "aligned" else "opposed" if flats and usual == "opposed" else "either"
+    if wish.is_flipped:
+        sense = _OPPOSITE[sense if sense != "either" else _nearest(one, other, first, second)]
+    value = wish.value
+    if kind in ("distance", "angle") and value is None:
+        value = 0.0 if kind == "distance" else 90.0
+    return {
+        "kind": kind, "sense": sense, "value": value if kind in ("distance", "angle") else None,
+        "a": side(one.id, as_related(first, kind)), "b": side(other.id, as_related(second, kind)),
+    }  # fmt: skip
+
+
+def _joint(one: Placed, other: Placed, first: Feature, second: Feature, wish: Wish) -> dict[str, Any]:
+    """Return the fields of a joint: its frames lie in the features, turned towards each other as the parts stand."""
+    assert isinstance(first, PlaneFeature | AxisFeature)
+    kind = _JOINTS[wish.doing]
+    frame = make_frame(first.point, first.direction, any_normal(first.direction))
+    sense = _nearest(one, other, first, second)
+    if wish.is_flipped and kind != "fixed":
+        sense = _OPPOSITE[sense]
+    # the least turn that brings the second's axis onto the first's, about the second's own point
+    there = other.pose
+    if kind != "fixed":
+        z = _direction(one, first) * (1.0 if sense == "aligned" else -1.0)
+        turn = _least_turn(_direction(other, second), z)
+        there = _about(turn, other.pose.point(second.point)) @ other.pose
+    seen = there.inverse() @ one.pose
+    x = seen.direction(frame.x)
+    if kind == "fixed" or isinstance(first, PlaneFeature):
+        # as they stand: the same place, seen from the other part
+        other_frame = make_frame(seen.point(frame.point), seen.direction(frame.direction), x)
+        sense = "aligned"
+    else:
+        other_frame = make_frame(second.point, second.direction, x)  # type: ignore[union-attr]  # an axis
+    own: dict[str, Any] = {"kind": kind, "sense": sense}
+    if kind == "revolute":
+        along = float(_direction(one, first) @ (other.pose.point(second.point) - one.pose.point(first.point)))
+        own["offset"] = round(along, 9) if wish.value is None else wish.value
+    elif kind == "screw":
+        if not wish.value:
+            raise FormRejected("pitch", "a screw needs one, mm in a turn", "Write it into the value: 0.8 for an M5")
+        own["pitch"] = wish.value
+    if wish.limits is not None:
+        own["limits"] = {LIMITED[wish.doing]: list(wish.limits)}
+    return {**own, "a": side(one.id, frame), "b": side(other.id, other_frame)}
+
+
+def _least_turn(start: _Array, end: _Array) -> _Array:
+    """Return the least turn (3,) rad that brings one unit direction onto another."""
+    axis = np.cross(start, end)
+    size = float(np.linalg.norm(axis))
+    angle = math.atan2(size, float(start @ end))
+    turn: _Array = angle * (unit(axis) if size > 1e-12 else any_normal(start))
+    return turn
+
+
+def _about(turn: _Array, point: _Array) -> Pose:
+    """Return the motion that turns about a point."""
+    rotation = Pose.from_rotation_vector(turn, np.zeros(3))
+    return Pose(rotation.rotation, point - rotation.direction(point))
+
+
+def _turned(state: BenchState, one: Placed, other: Placed, first: Feature, second: Feature, wish: Wish) -> BenchState:
+    """Turn the second part and what hangs on it by quarters, and over where it is fixed the other way round."""
+    turns = [wish.quarters % 4 * _QUARTER * _direction(one, first)]
+    if wish.is_flipped and wish.doing == "fix together":
+        turns.append(math.pi * any_normal(_direction(one, first)))
+    moving = _hangs_on(state, other.id, one.id)
+    motion = Pose.identity()
+    for turn in turns:
+        motion = _about(turn, other.pose.point(second.point)) @ motion
+    poses = [motion @ each.pose if each.id in moving else each.pose for each in state.placed]
+    return at_poses(state, poses) if moving else state
+
+
+def with_mate(
+    state: BenchState, made: BenchMate, *, tolerance: Tolerance, start: BenchState | None = None
+) -> BenchState:
+    """Add a mate, and move what must move so that all hold; where they cannot, nothing moves.
+
+    Parameters
+    ----------
+    state
+        The bench.
+    made
+        The mate, on instances that are placed.
+    tolerance
+        Says when mates hold.
+    start
+        The bench from which parts set out, if some were turned beforehand.
+
+    Raises
+    ------
+    InvalidDocument
+        The mate cannot be meant.
+    """
+    mates = [*state.mates, made]
+    asked = (start or state).model_copy(update={"mates": mates})
+    build = bench_build(asked)
+    check_mate(build.mates[-1])
+    for moving in (_hangs_on(state, made.b.instance, made.a.instance), _hangs_on(state, made.a.instance, "")):
+        if moving and (placed := _brought(asked, moving, tolerance)) is not None:
+            return asked.model_copy(update={"placed": placed})
+    found = solve(build, tolerance=tolerance)
+    return at_poses(asked, found.poses) if found.satisfied else state.model_copy(update={"mates": mates})
+
+
+def _brought(asked: BenchState, moving: set[str], tolerance: Tolerance) -> list[Placed] | None:
+    """Move only these instances until their mates hold, all others held; None where that cannot be."""
+    mates = [each for each in asked.mates if {each.a.instance, each.b.instance} & moving]
+    near = moving | {end for each in mates for end in (each.a.instance, each.b.instance)}
+    placed = [
+        each if each.id in moving else each.model_copy(update={"grounded": True})
+        for each in asked.placed
+        if each.id in near
+    ]
+    part = BenchState(placed=placed, mates=mates)
+    found = solve(bench_build(part), tolerance=tolerance)
+    if not found.satisfied:
+        return None
+    arrived = {each.id: each for each in at_poses(part, found.poses).placed if each.id in moving}
+    return [arrived.get(each.id, each) for each in asked.placed]
+
+
+def _hangs_on(state: BenchState, start: str, without: str) -> set[str]:
+    """Return the instances that are mated to one, directly or by others, not by way of a second; never the base."""
+    grounded = {each.id for each in state.placed if each.grounded}
+    found, waiting = set[str](), [start]
+    while waiting:
+        own = waiting.pop()
+        if own in found or own in grounded or own == without:
+            continue
+        found.add(own)
+        for each in state.mates:
+            ends = (each.a.instance, each.b.instance)
+            waiting += [end for end in ends if own in ends and end != own]
+    return found

@@ -1,0 +1,172 @@
+"""Moving what a bench holds: pulled by hand, or out and back along one motion that is left."""
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from rigid_bench.core.assembly.freedom import Freedom, freedom
+from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.assembly.solve import settle
+from rigid_bench.core.assembly.travel import follow, is_beyond_limits
+from rigid_bench.core.bench.documents import BenchParts, BenchState
+from rigid_bench.core.bench.stops import Stops, Touch
+from rigid_bench.core.bench.work import answer, at_poses, bench_build, known, part_of
+from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.tolerance import Tolerance
+
+#: Steps of a drag: how much of the way a point goes in one, and how many there are at most.
+_PULL, _PULLS = 0.3, 30
+#: mm: near enough to the hand.
+_THERE_MM = 0.05
+#: mm: mates hold, put right after a step.
+_HOLDS_MM = 1e-6
+#: How far a nudge goes: rad, and mm as a share of the part's size.
+_NUDGE_RAD, _NUDGE = math.radians(40), 0.35
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Moved:
+    """How a bench moved: pictures in which all mates hold, the last where it came to rest."""
+
+    states: list[BenchState]
+    #: The mate whose limit stopped it, or None.
+    limit: str | None = None
+    #: The features on which it was stopped.
+    touching: tuple[Touch, ...] = ()
+
+
+@dataclass(slots=True)
+class _Steps:
+    """Steps taken one after the other, as far as limits and other parts let them."""
+
+    poses: list[Pose]
+    has_limits: bool
+    stops: Stops | None
+    limit: str | None = None
+    touching: tuple[Touch, ...] = ()
+
+    def takes(self, found: Freedom, arrived: list[Pose]) -> bool:
+        """Go to where a step arrived; False where something stopped it on its way."""
+        if self.has_limits and (limit := is_beyond_limits(found.system, arrived, self.poses)):
+            self.limit = limit
+            return False
+        if self.stops is None:
+            self.poses = arrived
+            return True
+        way = self.stops.way(found.system, self.poses, arrived)
+        self.touching = way.touching
+        self.poses = settle(found.system, way.poses)[0] if way.touching else arrived
+        return not way.touching
+
+
+def drag(
+    state: BenchState,
+    name: str,
+    *,
+    start: Sequence[float],
+    end: Sequence[float],
+    has_limits: bool = True,
+    stops: Stops | None = None,
+    tolerance: Tolerance,
+) -> Moved:
+    """Pull a point of a part towards a place, as far as what is free lets it; the others follow.
+
+    Parameters
+    ----------
+    state
+        The bench.
+    name
+        The instance that is pulled.
+    start, end
+        (3,) mm in the world: where the point is, and where the hand is.
+    has_limits
+        Joints stop at their limits.
+    stops
+        The parts as obstacles; without them parts pass through each other.
+    tolerance
+        Says when mates hold.
+    """
+    known(state, name)
+    build = bench_build(state)
+    index = next(k for k, each in enumerate(build.instances) if each.id == name)
+    found = freedom(build, tolerance=tolerance)
+    steps = _Steps(list(found.poses), has_limits, stops)
+    states: list[BenchState] = []
+    if not found.conflicts and found.degrees(index):
+        here, aim = steps.poses[index].inverse().point(start), np.array(end, dtype=float)
+        for _ in range(_PULLS):
+            point = steps.poses[index].point(here)
+            pull = aim - point
+            away = float(np.linalg.norm(pull))
+            if away < _THERE_MM:
+                break
+            velocity = found.velocity_towards(index, point, _PULL * pull)
+            arrived, error = settle(found.system, found.system.stepped(steps.poses, velocity))
+            is_nearer = float(np.linalg.norm(arrived[index].point(here) - aim)) < away - 1e-6
+            if error > _HOLDS_MM or not is_nearer:
+                break
+            goes_on = steps.takes(found, arrived)
+            states.append(at_poses(state, steps.poses))
+            if not goes_on:
+                break
+            found = found.at(steps.poses)
+    return Moved(states=states or [state], limit=steps.limit, touching=steps.touching)
+
+
+def nudge(
+    state: BenchState,
+    parts: BenchParts,
+    name: str,
+    motion: int,
+    *,
+    has_limits: bool = True,
+    stops: Stops | None = None,
+    tolerance: Tolerance,
+) -> Moved:
+    """Play one of the motions that are left: out, as far as nothing stops it, and back.
+
+    Parameters
+    ----------
+    state, parts
+        The bench.
+    name, motion
+        The instance, and which of its motions.
+    has_limits, stops, tolerance
+        As for `drag`.
+
+    Raises
+    ------
+    FormRejected
+        The motion is not there.
+    """
+    found = answer(state, tolerance=tolerance)
+    motions = found.motions(name)
+    if not 0 <= motion < len(motions):
+        raise FormRejected("motion", "it is not there any more", "Look what is free now")
+    index = next(k for k, each in enumerate(state.placed) if each.id == name)
+    own = motions[motion]
+    box = np.array(part_of(parts, state.placed[index]).box)
+    most = _NUDGE_RAD if own.kind == "rotation" else _NUDGE * float(np.linalg.norm(box[1] - box[0]))
+    steps = _Steps(list(found.found.poses), has_limits, stops)
+    out: list[BenchState] = []
+    for arrived in _along(found.found, own, index, most):
+        goes_on = steps.takes(found.found, arrived)
+        out.append(at_poses(state, steps.poses))
+        if not goes_on:
+            break
+    return Moved(states=[*out, *out[::-1], state], limit=steps.limit, touching=steps.touching)
+
+
+def _along(found: Freedom, motion: Motion, index: int, most: float) -> Iterator[list[Pose]]:
+    for step in follow(found, motion, index, None):
+        yield step.poses
+        if step.amount > most:
+            return
+
+
+def standing(state: BenchState, poses: dict[str, Pose]) -> BenchState:
+    """Return a bench with some of its parts elsewhere: where a drag has brought them so far."""
+    return at_poses(state, [poses.get(each.id, each.pose) for each in state.placed])

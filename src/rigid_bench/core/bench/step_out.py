@@ -1,0 +1,34 @@
+"""What a bench holds as one STEP file: each part once, its instances where they stand."""
+
+from collections.abc import Mapping
+
+from rigid_bench.core.bench.documents import BenchState
+from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.step_writer import Component, write_assembly
+
+
+def step_of_bench(state: BenchState, shapes: Mapping[str, PartFeatures], names: Mapping[str, str]) -> bytes:
+    """Return a STEP file (AP214, mm) of what is placed.
+
+    Parameters
+    ----------
+    state
+        The bench.
+    shapes, names
+        Of its parts, by their ids there.
+
+    Raises
+    ------
+    FormRejected
+        Nothing is placed.
+    GeometryError
+        The kernel cannot write it.
+    """
+    if not state.placed:
+        raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
+    used = dict.fromkeys(each.part for each in state.placed)
+    return write_assembly(
+        {part: (names[part], shapes[part].shape) for part in used},
+        [Component(name=each.id, part=each.part, pose=each.pose) for each in state.placed],
+    )

@@ -1,0 +1,155 @@
+"""What the bench's pages answer: where it stands, and the lists and roses beside the view."""
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from fastapi.responses import JSONResponse
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.assembly.freedom_report import motion_report
+from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.assembly.spaces import petals
+from rigid_bench.core.bench import work
+from rigid_bench.core.bench.documents import BenchParts, BenchState, Suggestion, labels
+from rigid_bench.core.bench.skins import BenchSkin, unpack_skins
+from rigid_bench.core.bench.suggest import suggest
+from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.grading.report import RoseModel
+from rigid_bench.core.grading.wording import motion_words, motions_words
+from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.store import bench_queries
+from rigid_bench.store.tables import Bench
+from rigid_bench.web.render import templates
+
+#: Benches with the same parts, such as those of a class, share what is kept of them here.
+_known_skins = lru_cache(maxsize=32)(unpack_skins)
+
+
+def parts_of(found: Bench) -> BenchParts:
+    """Return what lies on a bench, without triangles.
+
+    Raises
+    ------
+    FormRejected
+        It is still being laid out, or could not be.
+    """
+    if found.parts is None:
+        raise FormRejected("bench", "its parts are still being laid out", "Wait a moment")
+    return BenchParts.model_validate(found.parts)
+
+
+def skins_of(found: Bench, session: Session) -> dict[str, BenchSkin]:
+    """Return the skins of a bench's parts; none for a bench that was laid out before they were kept."""
+    data = bench_queries.skins_of(session, found)
+    return _known_skins(data) if data else {}
+
+
+def state_at(found: Bench, session: Session, number: int | None = None) -> BenchState:
+    """Return where a bench stands, or stood after a step."""
+    step = bench_queries.step_of(session, found, number)
+    return BenchState.model_validate(step.document) if step else BenchState()
+
+
+def suggestions_of(found: Bench, session: Session, state: BenchState, parts: BenchParts) -> list[Suggestion]:
+    """List what may be suggested where a bench stands."""
+    skins = skins_of(found, session) if parts.may_suggest and state.placed else {}
+    return suggest(state, parts, skins, answered(state), tolerance=Tolerance()) if skins else []
+
+
+def answered(state: BenchState) -> work.Answer:
+    """Work out what is free, once for each state: the page asks after each step for what was said of the one before."""
+    return _answered(state.model_dump_json())
+
+
+@lru_cache(maxsize=64)
+def _answered(state: str) -> work.Answer:
+    return work.answer(BenchState.model_validate_json(state), tolerance=Tolerance())
+
+
+def poses_of(state: BenchState) -> dict[str, list[float]]:
+    """Write poses as 4 x 4 matrices, column by column, as the browser's drawing takes them."""
+    found = {}
+    for each in state.placed:
+        matrix = np.eye(4)
+        matrix[:3, :3], matrix[:3, 3] = each.pose.rotation, each.pose.position
+        found[each.id] = np.round(matrix.T.ravel(), 9).tolist()
+    return found
+
+
+def stands(
+    found: Bench, session: Session, *, chosen: str = "", said: str = "", step: int | None = None
+) -> JSONResponse:
+    """Answer where a bench stands, or stood after a step."""
+    state, parts = state_at(found, session, step), parts_of(found)
+    called = labels(state, parts)
+    placed = {each.id: {"part": each.part, "grounded": each.grounded, "name": called[each.id]} for each in state.placed}
+    ways = known_ways(found) if step is None else None
+    return JSONResponse(
+        {
+            "at": found.at if step is None else step,
+            "poses": poses_of(state),
+            "placed": placed,
+            "apart": ways["shifts"] if ways else work.apart(state, parts),
+            "has_ways": ways is not None,
+            "side": side(found, session, chosen=chosen, said=said, step=step),
+            "said": said,
+        }
+    )
+
+
+def known_ways(found: Bench) -> dict[str, Any] | None:
+    """Return how a bench comes apart where it stands now, as `Ways` in JSON; None while that is not known."""
+    is_known = found.ways is not None and found.ways_at == found.at and "shifts" in found.ways
+    return found.ways if is_known else None
+
+
+def side(found: Bench, session: Session, *, chosen: str = "", said: str = "", step: int | None = None) -> str:
+    """Render the lists beside the view: parts, mates, and the chosen part's rose."""
+    state, parts = state_at(found, session, step), parts_of(found)
+    answer = answered(state) if state.placed else None
+    if not state.instance(chosen):
+        chosen = state.placed[-1].id if state.placed else ""
+    motions = answer.motions(chosen) if answer and chosen else []
+    text: str = templates.env.get_template("_bench_side.html").render(
+        state=state,
+        left={part: count for part, count in work.left_over(state, parts).items() if count},
+        names={each.id: each.name for each in parts.parts},
+        called=labels(state, parts),
+        answer=answer,
+        chosen=chosen,
+        rose_model=_rose(answer, chosen, motions) if answer and chosen else None,
+        before=_before(found, session, chosen, len(motions), step) if chosen else None,
+        motions=[motion_words(each) for each in motions],
+        suggestions=suggestions_of(found, session, state, parts) if step is None else [],
+        steps=bench_queries.steps_of(session, found),
+        at=found.at if step is None else step,
+        said=said,
+        notes=found.notes,
+    )
+    return text
+
+
+def _before(found: Bench, session: Session, chosen: str, degrees: int, step: int | None) -> RoseModel | None:
+    """Return the rose that a part had before the last step, if that step changed its freedom."""
+    newest = bench_queries.step_of(session, found, step)
+    before = state_at(found, session, newest.parent) if newest else BenchState()
+    if not before.instance(chosen):
+        return None
+    answer = answered(before)
+    motions = answer.motions(chosen)
+    return None if len(motions) == degrees else _rose(answer, chosen, motions)
+
+
+def _rose(answer: work.Answer, name: str, motions: list[Motion]) -> RoseModel:
+    index = next(k for k, each in enumerate(answer.found.system.build.instances) if each.id == name)
+    slides, turns = petals(motions, answer.found.system.lengths[index])
+    return RoseModel(
+        state=answer.instances[name].state,
+        slides=slides,
+        turns=turns,
+        required_slides=slides,
+        required_turns=turns,
+        words=motions_words(motions),
+        motions=[motion_report(each) for each in motions],
+    )

@@ -1,0 +1,93 @@
+"""Dragging and nudging: what follows, what stays, and what stops a part."""
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+
+from rigid_bench.core.assembly.build import LimitsModel, OperandModel
+from rigid_bench.core.bench import moving, work
+from rigid_bench.core.bench.documents import BenchMate, BenchState
+from rigid_bench.core.bench.parts import handed_parts
+from rigid_bench.core.errors import FormRejected
+from rigid_bench.demo import pedal_bin
+from tests.core.bench.mast import assembled, loose
+from tests.shapes import TOLERANCE
+
+
+def test_a_drag_turns_the_vane_and_slides_the_collar_and_moves_nothing_else() -> None:
+    state = assembled()
+    vane = state.instance("vane-1")
+    assert vane
+    tip = vane.pose.point([90, 0, 7.5])
+    pulled = moving.drag(state, "vane-1", start=tip.tolist(), end=[0, 90, float(tip[2])], tolerance=TOLERANCE)
+    assert all(not work.answer(each, tolerance=TOLERANCE).clashing for each in pulled.states)  # at every picture
+    moved = pulled.states[-1]
+    turned = moved.instance("vane-1")
+    assert turned
+    assert np.hypot(*turned.pose.point([90, 0, 7.5])[:2] - [0, 90]) < 2
+    for name in ("base-1", "mast-1"):
+        assert moved.instance(name) == state.instance(name)
+    assert not work.answer(moved, tolerance=TOLERANCE).clashing
+    stuck = moving.drag(state, "mast-1", start=[0, 0, 100], end=[50, 0, 100], tolerance=TOLERANCE)
+    assert stuck.states == [state]
+
+
+def test_a_joints_limit_stops_a_drag() -> None:
+    state = assembled()
+    tip = state.instance("vane-1")
+    assert tip
+    start = tip.pose.point([90, 0, 7.5])
+    axis = {"origin": [0, 0, 0], "z": [0, 0, 1], "x": [1, 0, 0]}
+    hinge = BenchMate(
+        id="hinge",
+        kind="revolute",
+        sense="aligned",
+        offset=0.0,
+        limits=LimitsModel(rotation=[-5, 30]),
+        a=OperandModel.model_validate({"instance": "collar-1", "frame": {**axis, "origin": [0, 0, 20]}}),
+        b=OperandModel.model_validate({"instance": "vane-1", "frame": axis}),
+    )
+    held = state.model_copy(update={"mates": [*state.mates[:4], hinge]})
+    placed = [each.model_copy(update={"grounded": each.id in ("base-1", "collar-1")}) for each in held.placed]
+    held = held.model_copy(update={"placed": placed})
+
+    def angle(found: moving.Moved) -> float:
+        vane = found.states[-1].instance("vane-1")
+        assert vane
+        turned = vane.pose.direction([1, 0, 0])
+        return math.degrees(math.atan2(turned[1], turned[0]))
+
+    where: Any = {"start": start.tolist(), "end": [0.0, 90.0, float(start[2])], "tolerance": TOLERANCE}
+    far = moving.drag(held, "vane-1", **where)
+    assert 0 < angle(far) <= 30.01
+    assert far.limit == "hinge"
+    free = moving.drag(held, "vane-1", has_limits=False, **where)
+    assert angle(free) > 60
+    assert free.limit is None
+
+
+def test_a_nudge_goes_out_and_comes_back_with_all_mates_holding() -> None:
+    state, parts = assembled(), loose()
+    frames = moving.nudge(state, parts, "vane-1", 0, tolerance=TOLERANCE).states
+    assert frames[-1] == state
+    assert len(frames) > 4
+    assert all(not work.answer(each, tolerance=TOLERANCE).clashing for each in frames)
+    with pytest.raises(FormRejected):
+        moving.nudge(state, parts, "mast-1", 0, tolerance=TOLERANCE)
+
+
+def test_driving_the_linkage_moves_all_its_links_and_every_mate_holds() -> None:
+    files = pedal_bin.SAMPLES[0].files()
+    parts = handed_parts(files, tolerance=TOLERANCE).parts
+    state = BenchState(placed=parts.placed, mates=parts.mates)
+    found = work.answer(state, tolerance=TOLERANCE)
+    assert found.mobility == 1
+    pedal = next(each for each in state.placed if each.part == "pedal")
+    frames = moving.nudge(state, parts, pedal.id, 0, tolerance=TOLERANCE).states
+    for each in frames[:: max(1, len(frames) // 6)]:
+        assert not work.answer(each, tolerance=TOLERANCE).clashing
+    far = frames[len(frames) // 2 - 1]
+    went = [a.pose.is_close(b.pose, mm=0.01, rad=1e-4) for a, b in zip(far.placed, state.placed, strict=True)]
+    assert went.count(False) == 3

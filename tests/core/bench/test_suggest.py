@@ -1,0 +1,60 @@
+"""Suggestions: mates that parts look as if they had where they stand."""
+
+import pytest
+
+from rigid_bench.core.bench import mating, work
+from rigid_bench.core.bench.documents import BenchState, Suggestion
+from rigid_bench.core.bench.skins import unpack_skins
+from rigid_bench.core.bench.suggest import suggest
+from rigid_bench.demo import seed_drawer
+from tests.core.bench.mast import assembled, handed, loose, mated, skins
+from tests.shapes import TOLERANCE
+
+
+def seen(state: BenchState) -> list[Suggestion]:
+    """What the weather mast's parts suggest."""
+    return suggest(state, loose(), skins(), work.answer(state, tolerance=TOLERANCE), tolerance=TOLERANCE)
+
+
+def test_a_positioned_model_becomes_a_declared_build() -> None:
+    laid = handed(seed_drawer)
+    parts = laid.parts
+    base = next(each for each in parts.placed if each.part == "housing")
+    state = work.ground(BenchState(placed=parts.placed), base.id)
+    assert {each.part for each in state.placed} == {"housing", "drawer", "knob"}
+    answer = work.answer(state, tolerance=TOLERANCE)
+    found = suggest(state, parts, unpack_skins(laid.skins), answer, tolerance=TOLERANCE)
+    assert found
+    for number, each in enumerate(found):
+        mate = each.mate.model_copy(update={"id": f"m{number}"})
+        state = mating.with_mate(state, mate, tolerance=TOLERANCE)
+    assert [each.position for each in state.placed] == [pytest.approx(each.position, abs=1e-6) for each in parts.placed]
+    answer = work.answer(state, tolerance=TOLERANCE)
+    assert not answer.clashing
+    assert answer.mobility < 12
+    again = suggest(state, parts, unpack_skins(laid.skins), answer, tolerance=TOLERANCE)
+    assert not {each.words for each in again} & {each.words for each in found}
+
+
+def test_they_come_from_where_parts_stand_now_and_go_once_they_are_held() -> None:
+    apart = work.place(work.ground(work.place(BenchState(), loose(), "base"), "base-1"), loose(), "mast")
+    assert seen(apart) == []
+    over = mated(apart, ("base-1", "Ø4 hole, x = 22, y = 0"), ("mast-1", "Ø4 hole, x = 22, y = 0"), "share an axis")
+    met = mated(over, ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces meet")
+    assert {each.words for each in seen(met)} == {"share an axis: Base and Mast"}  # of the other holes in line
+    assert {each.words for each in seen(work.unmate(met, "m2"))} == {
+        "faces meet: Base and Mast",
+        "share an axis: Base and Mast",
+    }
+    pinned = mated(
+        work.place(met, loose(), "dowel"),
+        ("base-1", "Ø4 hole, x = 22, y = 0"),
+        ("dowel-1", "Ø4 round, x = 0, y = 0"),
+        "share an axis",
+    )
+    assert any("Ø4 in Ø4" in each.words and "Dowel 1" in each.words for each in seen(pinned))
+
+
+def test_parts_that_are_held_to_each_other_suggest_nothing() -> None:
+    words = [each.words for each in seen(assembled())]
+    assert not any("Base" in each and "Mast" in each for each in words)
