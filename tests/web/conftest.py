@@ -1,12 +1,16 @@
-"""What the tests of pages share: a teacher who is signed in."""
+"""What the tests of pages share: a teacher and a student who are signed in, and a class that works on the mast."""
 
 from collections.abc import Iterator
 
 import pytest
 from playwright.sync_api import Browser, Page
 
+from rigid_bench.demo.graded import read_graded
+from rigid_bench.store import queries
+from rigid_bench.store.database import Database
+from rigid_bench.store.releasing import keep_version
 from tests import school as people
-from tests.school import sign_in
+from tests.school import School, sign_in
 
 
 @pytest.fixture
@@ -14,5 +18,25 @@ def teacher(browser: Browser, address: str) -> Iterator[Page]:
     context = browser.new_context()
     page = context.new_page()
     sign_in(page, address, people.TEACHER)
+    yield page
+    context.close()
+
+
+@pytest.fixture(scope="module")
+def with_mast(database: Database, school: School) -> School:
+    """The class works on the weather mast, too."""
+    graded = read_graded()[3]
+    with database.session() as session:
+        version = keep_version(session, graded.bundle, graded.prepared)
+        queries.assign(session, class_id=school.class_id, version_id=version.id)
+    return school
+
+
+@pytest.fixture
+def student(browser: Browser, address: str) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    page.set_default_timeout(15_000)
+    sign_in(page, address, people.STUDENT)
     yield page
     context.close()

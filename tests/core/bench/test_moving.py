@@ -11,7 +11,7 @@ from rigid_bench.core.bench import moving, work
 from rigid_bench.core.bench.documents import BenchMate, BenchState
 from rigid_bench.core.bench.parts import handed_parts
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.demo import pedal_bin
+from rigid_bench.demo import pedal_bin, weather_mast
 from tests.core.bench.mast import assembled, loose
 from tests.shapes import TOLERANCE
 
@@ -91,3 +91,29 @@ def test_driving_the_linkage_moves_all_its_links_and_every_mate_holds() -> None:
     far = frames[len(frames) // 2 - 1]
     went = [a.pose.is_close(b.pose, mm=0.01, rad=1e-4) for a, b in zip(far.placed, state.placed, strict=True)]
     assert went.count(False) == 3
+
+
+def test_a_loose_part_comes_along_straight_wherever_it_is_held() -> None:
+    state = work.place(assembled(), loose(), "rotor")
+    rotor = state.instance("rotor-1")
+    assert rotor
+    start, way = rotor.pose.point([60, 0, 10]), np.array([0, 30, 40])
+    moved = moving.drag(state, "rotor-1", start=start.tolist(), end=(start + way).tolist(), tolerance=TOLERANCE)
+    after = moved.states[-1].instance("rotor-1")
+    assert after
+    assert after.pose.rotation == pytest.approx(np.eye(3), abs=1e-9)
+    assert after.position == pytest.approx((np.array(rotor.position) + way).tolist(), abs=0.1)
+
+
+def test_a_drag_turns_the_rotor_of_the_whole_mast_and_nothing_else_by_a_hair() -> None:
+    sample = weather_mast.SAMPLES[0]
+    parts = handed_parts(sample.files(), tolerance=TOLERANCE).parts
+    state = BenchState(placed=parts.placed, mates=parts.mates)
+    rotor = state.instance("rotor-1")
+    assert rotor
+    start, end = rotor.pose.point([60, 0, 10]), rotor.pose.point([42, 42, 10])
+    moved = moving.drag(state, "rotor-1", start=start.tolist(), end=end.tolist(), tolerance=TOLERANCE).states[-1]
+    assert [each.id for each, was in zip(moved.placed, state.placed, strict=True) if each != was] == ["rotor-1"]
+    # at its axis it cannot be pulled
+    held = moving.drag(state, "rotor-1", start=rotor.position, end=[30, 0, rotor.position[2]], tolerance=TOLERANCE)
+    assert held.states == [state]

@@ -52,7 +52,7 @@ def test_they_come_from_where_parts_stand_now_and_go_once_they_are_held() -> Non
         ("dowel-1", "Ø4 round, x = 0, y = 0"),
         "share an axis",
     )
-    assert any("Ø4 in Ø4" in each.words and "Dowel 1" in each.words for each in seen(pinned))
+    assert any("Ø4 in Ø4" in each.words and "Dowel (1)" in each.words for each in seen(pinned))
 
 
 def test_parts_that_are_held_to_each_other_suggest_nothing() -> None:

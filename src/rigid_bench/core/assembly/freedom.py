@@ -10,6 +10,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg import null_space
 
 from rigid_bench.core.assembly.blocks import Free
 from rigid_bench.core.assembly.build import Build
@@ -20,6 +21,8 @@ from rigid_bench.core.frames import Pose
 from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
+#: Speeds that are rounding only; motions are scaled so that they are about 1.
+_NO_SPEED = 1e-6
 
 #: mm and rad: mates that are off by less hold exactly.
 _EXACT = 1e-10
@@ -139,8 +142,10 @@ class Freedom:
         velocity: _Array = self.velocities @ mix
         return velocity
 
-    def velocity_towards(self, index: int, point: _Array, way: _Array) -> _Array:
+    def velocity_towards(self, index: int, point: _Array, way: _Array, *, sight: _Array | None = None) -> _Array:
         """Return the least velocity of all instances, (6 n,), that takes a point of one nearest to where it is pulled.
+
+        It goes as far as it can without turning; what is left of the way, it turns.
 
         Parameters
         ----------
@@ -150,10 +155,16 @@ class Freedom:
             (3,) mm, in the world.
         way
             (3,) mm: how far and whither.
+        sight
+            (3,) unit: nearest as it is seen along this direction; in space without one.
         """
-        speeds = self._twists(index, point)[3:]
-        mix, *_ = np.linalg.lstsq(speeds, way, rcond=1e-6)
-        velocity: _Array = self.velocities @ mix
+        seen = np.eye(3) if sight is None else np.eye(3) - np.outer(sight, sight)
+        twists = self._twists(index, point)
+        speeds, way = seen @ twists[3:], seen @ way
+        still = null_space(twists[:3], rcond=1e-6)
+        straight = still @ _least(speeds @ still, way)
+        rest = _least(speeds, way - speeds @ straight)
+        velocity: _Array = self.velocities @ (straight + rest)
         return velocity
 
     def at(self, poses: Sequence[Pose]) -> "Freedom":
@@ -189,6 +200,15 @@ class Freedom:
     def _holds_exactly(self, poses: Sequence[Pose]) -> bool:
         residuals = (self.system.residual(mate, poses) for mate in self.system.mates)
         return all(each.mm < _EXACT and each.rad < _EXACT for each in residuals)
+
+
+def _least(speeds: _Array, way: _Array) -> _Array:
+    """Return the least mix of motions, (k,), that goes a way, (3,), as far as their speeds, (3, k), can."""
+    # a point on the axis of a turn has no speed but noise, which a share of the greatest would not cut off
+    left, sizes, right = np.linalg.svd(speeds, full_matrices=False)
+    known = sizes > _NO_SPEED
+    mix: _Array = right[known].T @ (left[:, known].T @ way / sizes[known])
+    return mix
 
 
 def _way(system: System, start: Sequence[Pose], arrived: Sequence[Pose], index: int, to: int | None) -> float:

@@ -127,7 +127,7 @@ def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
     --------
     >>> pin = BenchPart(id="pin", name="Pin", count=2, features=[], box=[])
     >>> labels(BenchState(placed=[Placed(id="pin-1", part="pin")]), BenchParts(parts=[pin]))
-    {'pin-1': 'Pin 1'}
+    {'pin-1': 'Pin (1)'}
     """
     found, seen = dict[str, str](), dict[str, int]()
     known = {each.id: each for each in parts.parts}
@@ -137,5 +137,5 @@ def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
         part = known[each.part]
         seen[each.part] = seen.get(each.part, 0) + 1
         own = part.name if names.count(part.name) == 1 else f"{part.name} ({part.id})"
-        found[each.id] = own if max(part.count, uses.count(each.part)) == 1 else f"{own} {seen[each.part]}"
+        found[each.id] = own if max(part.count, uses.count(each.part)) == 1 else f"{own} ({seen[each.part]})"
     return found

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,15 +14,17 @@ from rigid_bench.core.bench.documents import BenchParts, BenchState
 from rigid_bench.core.bench.stops import Stops, Touch
 from rigid_bench.core.bench.work import answer, at_poses, bench_build, known, part_of
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.tolerance import Tolerance
 
 #: Steps of a drag: how much of the way a point goes in one, and how many there are at most.
-_PULL, _PULLS = 0.3, 30
+_PULL, _PULLS = 0.5, 24
 #: mm: near enough to the hand.
 _THERE_MM = 0.05
 #: mm: mates hold, put right after a step.
 _HOLDS_MM = 1e-6
+#: mm: an instance that moves less for 1 mm of a pull does not follow it.
+_STILL_MM = 1e-9
 #: How far a nudge goes: rad, and mm as a share of the part's size.
 _NUDGE_RAD, _NUDGE = math.radians(40), 0.35
 
@@ -68,6 +70,7 @@ def drag(
     *,
     start: Sequence[float],
     end: Sequence[float],
+    sight: Sequence[float] | None = None,
     has_limits: bool = True,
     stops: Stops | None = None,
     tolerance: Tolerance,
@@ -82,6 +85,9 @@ def drag(
         The instance that is pulled.
     start, end
         (3,) mm in the world: where the point is, and where the hand is.
+    sight
+        (3,) the direction in which one looks: the point comes under the hand, wherever before or behind it. Without
+        one it comes to the hand.
     has_limits
         Joints stop at their limits.
     stops
@@ -96,16 +102,19 @@ def drag(
     steps = _Steps(list(found.poses), has_limits, stops)
     states: list[BenchState] = []
     if not found.conflicts and found.degrees(index):
+        found = _about(found, index, start, end, tolerance)
         here, aim = steps.poses[index].inverse().point(start), np.array(end, dtype=float)
+        line = None if sight is None else unit(np.array(sight, dtype=float))
+        seen = np.eye(3) if line is None else np.eye(3) - np.outer(line, line)
         for _ in range(_PULLS):
             point = steps.poses[index].point(here)
-            pull = aim - point
+            pull = seen @ (aim - point)
             away = float(np.linalg.norm(pull))
             if away < _THERE_MM:
                 break
-            velocity = found.velocity_towards(index, point, _PULL * pull)
+            velocity = found.velocity_towards(index, point, _PULL * pull, sight=line)
             arrived, error = settle(found.system, found.system.stepped(steps.poses, velocity))
-            is_nearer = float(np.linalg.norm(arrived[index].point(here) - aim)) < away - 1e-6
+            is_nearer = float(np.linalg.norm(seen @ (aim - arrived[index].point(here)))) < away - 1e-6
             if error > _HOLDS_MM or not is_nearer:
                 break
             goes_on = steps.takes(found, arrived)
@@ -114,6 +123,23 @@ def drag(
                 break
             found = found.at(steps.poses)
     return Moved(states=states or [state], limit=steps.limit, touching=steps.touching)
+
+
+def _about(found: Freedom, index: int, start: Sequence[float], end: Sequence[float], tolerance: Tolerance) -> Freedom:
+    """Return a build of which only what follows the pull can move; its other mates are held as they are.
+
+    So a drag takes no longer in a large build, and no rounding of its steps reaches what it leaves alone.
+    """
+    build, pull = found.system.build, np.array(end, dtype=float) - start
+    # all three ways: on its path a part may come to move where it could not at first
+    velocities = [found.velocity_towards(index, np.array(start, dtype=float), way) for way in (pull, *np.eye(3))]
+    goes = np.abs(velocities).max(axis=0).reshape(-1, 6).max(axis=1) > _STILL_MM
+    instances = tuple(
+        replace(each, grounded=each.grounded or not bool(moves))
+        for each, moves in zip(build.instances, goes, strict=True)
+    )
+    mates = tuple(each for each in build.mates if goes[each.a] or goes[each.b])
+    return freedom(replace(build, instances=instances, mates=mates), tolerance=tolerance)
 
 
 def nudge(

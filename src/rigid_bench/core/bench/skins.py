@@ -39,6 +39,8 @@ class BenchSkin:
     part: PartFeatures
     #: (m,) int, the bench's feature of each triangle, -1 for none.
     features: NDArray[np.int64]
+    #: (n, 3) mm, the corners of the triangles `UNDER_MM` under the skin.
+    under: _Array
 
     @property
     def mesh(self) -> Trimesh:
@@ -49,7 +51,7 @@ class BenchSkin:
     @cached_property
     def core(self) -> Any:
         """The triangles `UNDER_MM` under the skin, ready for collisions; their numbers are those of `features`."""
-        return hierarchy(Trimesh(_under(self.mesh), self.mesh.faces, process=False))
+        return hierarchy(Trimesh(self.under, self.mesh.faces, process=False))
 
     @cached_property
     def corners(self) -> _Array:
@@ -104,6 +106,7 @@ def pack_skins(parts: Mapping[str, tuple[PartFeatures, Mapping[int, int]]]) -> b
         own: dict[str, Any] = {
             "vertices": vertices,
             "triangles": triangles,
+            "under": _under(Trimesh(vertices, triangles, process=False)),
             "features": [numbers.get(int(face), -1) for face in faces],
             "box": part.box,
             "of": [_KINDS.get(type(each), 0) for each in part.surfaces],
@@ -152,4 +155,4 @@ def _skin(own: Mapping[str, NDArray[Any]]) -> BenchSkin:
         shape=mesh, surfaces=tuple(surfaces), edges=edges, closed=True, volume=0.0, area=0.0, centroid=np.zeros(3),
         box=own["box"],
     )  # fmt: skip
-    return BenchSkin(part=part, features=own["features"].astype(np.int64))
+    return BenchSkin(part=part, features=own["features"].astype(np.int64), under=own["under"])

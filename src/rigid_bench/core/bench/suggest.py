@@ -48,7 +48,7 @@ def suggest(
             continue
         one, other = state.placed[a], state.placed[b]
         contacts = _contacts(skins[one.part], skins[other.part], _seen(one.pose, other.pose), tolerance)
-        if not contacts or not found.found.motions(b, a):
+        if not contacts or not found.found.relative_twists(b, a).shape[1]:
             continue
         known = [each for each in state.mates if {each.a.instance, each.b.instance} == {one.id, other.id}]
         for number, contact in enumerate(contacts, 1):

@@ -21,6 +21,8 @@ from rigid_bench.core.tolerance import Tolerance
 _Array = NDArray[np.float64]
 #: mm between a part that is brought in and what stands there.
 _ROOM = 10.0
+#: Rounding, not motion.
+_STILL_MM, _STILL_RAD = 1e-7, 1e-9
 
 
 def bench_build(state: BenchState) -> Build:
@@ -108,16 +110,16 @@ def part_of(parts: BenchParts, own: Placed) -> BenchPart:
 
 def at_poses(state: BenchState, poses: Sequence[Pose]) -> BenchState:
     """Return a bench with its instances elsewhere, one pose for each."""
-    placed = [
-        each.model_copy(
-            update={
-                "position": np.round(pose.position, 9).tolist(),
-                "quaternion": np.round(pose.quaternion(), 12).tolist(),
-            }
-        )
-        for each, pose in zip(state.placed, poses, strict=True)
-    ]
+    placed = [_placed(each, pose) for each, pose in zip(state.placed, poses, strict=True)]
     return state.model_copy(update={"placed": placed})
+
+
+def _placed(own: Placed, pose: Pose) -> Placed:
+    """Return an instance at a pose; what has not moved by a hair stays just as it is written."""
+    if pose.is_close(own.pose, mm=_STILL_MM, rad=_STILL_RAD):
+        return own
+    where = {"position": np.round(pose.position, 9).tolist(), "quaternion": np.round(pose.quaternion(), 12).tolist()}
+    return own.model_copy(update=where)
 
 
 def unmate(state: BenchState, name: str) -> BenchState:

@@ -169,6 +169,7 @@ def bench_drag(
     name: _Text,
     start: _Text,
     end: _Text,
+    sight: _Text = "",
     poses: _Poses = "",
     limits: _Switch = True,
     contacts: _Switch = False,
@@ -179,7 +180,7 @@ def bench_drag(
     state, parts = state_at(found, session), parts_of(found)
     standing = moving.standing(state, _read_poses(poses))
     moved = moving.drag(
-        standing, name, start=_point(start), end=_point(end), has_limits=limits,
+        standing, name, start=_point(start), end=_point(end), sight=_point(sight) if sight else None, has_limits=limits,
         stops=_stops(found, session, standing, parts) if contacts else None, tolerance=Tolerance(),
     )  # fmt: skip
     if not kept or user.role != "student":

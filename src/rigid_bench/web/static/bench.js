@@ -42,6 +42,9 @@ function take(found) {
   view.away = found.apart;
   hasWays = found.has_ways;
   side.innerHTML = found.side;
+  side.querySelectorAll("[data-hide]").forEach((button) => {
+    if (view.hidden.has(button.dataset.hide)) button.firstChild.textContent = "show";
+  });
   const here = side.querySelector("[aria-current]");
   chosen = here ? here.dataset.choose : "";
   view.set(poses, placed, chosen);
@@ -162,6 +165,7 @@ function fillLists() {
   }
 }
 
+let asked = 0;
 async function offer() {
   const { a, b, doing } = form.elements;
   doing.disabled = true;
@@ -169,8 +173,13 @@ async function offer() {
   light();
   fields();
   if (!a.value || !b.value) return;
+  asked += 1;
+  const mine = asked;
+  await new Promise((done) => { window.setTimeout(done, 120); }); // who goes down a list means the last
+  if (mine !== asked) return;
   try {
     const found = await ask(`/doing?a=${encodeURIComponent(a.value)}&b=${encodeURIComponent(b.value)}`);
+    if (mine !== asked) return;
     doing.append(...found.map((each) => {
       const option = new Option(`${each.doing} (${each.term})`, each.doing);
       option.dataset.limits = each.limits ? "1" : "";
@@ -274,7 +283,7 @@ place.addEventListener("pointerleave", () => { label.hidden = true; });
 // where the point under the hand is now, and where the hand is
 function pulled(now) {
   const start = now.local.clone().applyMatrix4(view.shown.get(now.hit.name).matrix.clone().fromArray(now.poses[now.hit.name]));
-  return { name: now.hit.name, start: start.toArray().join(","), end: now.end.toArray().join(","), poses: JSON.stringify(now.poses), ...switches() };
+  return { name: now.hit.name, start: start.toArray().join(","), end: now.end.toArray().join(","), sight: view.sight().join(","), poses: JSON.stringify(now.poses), ...switches() };
 }
 
 async function pull(now) {

@@ -230,6 +230,11 @@ export class BenchView {
     return point.clone().addScaledVector(right, dx * mm).addScaledVector(up, -dy * mm);
   }
 
+  // the direction in which one looks
+  sight() {
+    return new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, 2).toArray();
+  }
+
   shift(from, dx, dy) {
     this.middle.copy(this.across(from, -dx, -dy));
     this.draw();
