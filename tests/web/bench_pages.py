@@ -1,10 +1,18 @@
 """What the tests of the bench do on its page."""
 
+import gzip
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from playwright.sync_api import Page, expect
 
+from rigid_bench.core.bench.documents import BenchState
+from rigid_bench.core.bench.parts import handed_parts
+from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.store import bench_queries
+from rigid_bench.store.database import Database
+from tests.school import School
 from tests.web.pointing import spot
 
 MAST = "Weather mast"
@@ -45,6 +53,7 @@ def keep(page: Page, doing: str) -> None:
 def drag(page: Page, start: Any, end: Any) -> None:
     """Take hold of a place of the world, and let go of it at another."""
     at = int(page.request.get(f"{page.url}/state").json()["at"])
+    page.locator("#bench-canvas").scroll_into_view_if_needed()
     page.mouse.move(*spot(page, start))
     page.mouse.down()
     page.mouse.move(*spot(page, end), steps=8)
@@ -55,3 +64,27 @@ def drag(page: Page, start: Any, end: Any) -> None:
             return
         page.wait_for_timeout(100)
     raise AssertionError("the drag was not kept")
+
+
+def lay_out(database: Database, school: School, files: Mapping[str, bytes], *, version_id: int | None = None) -> int:
+    """Lay a student's build on a bench at once, as the worker would."""
+    laid = handed_parts(files, tolerance=Tolerance())
+    first = BenchState(placed=laid.parts.placed, mates=laid.parts.mates).model_dump(mode="json")
+    light = laid.parts.model_dump(mode="json", exclude={"parts": {"__all__": {"vertices", "triangles", "faces"}}})
+    with database.session() as session:
+        made = bench_queries.start_bench(
+            session, class_id=school.class_id, version_id=version_id or school.version_id,
+            student_id=school.student_id, files=files,
+        )  # fmt: skip
+        bench_queries.keep_parts(
+            session, made.id, parts=light, drawn=gzip.compress(laid.parts.model_dump_json().encode()),
+            skins=laid.skins, first=first, who="Sam Sill",
+        )  # fmt: skip
+        return made.id
+
+
+def go_to(page: Page, number: int) -> Page:
+    """Open a bench."""
+    page.goto(f"{page.url.split('/classes')[0].rstrip('/')}/benches/{number}")
+    expect(page.locator("#bench[data-ready]")).to_be_attached(timeout=30_000)
+    return page

@@ -58,7 +58,7 @@ def test_without_webgl_the_lists_and_a_picture_of_lines_do(browser: Browser, add
     opened(page, "Seed drawer")
     bring_in(page, "Housing")
     expect(page.locator("#bench-canvas[data-drawn=lines] canvas")).to_be_visible()
-    page.get_by_role("button", name="ground housing-1").click()
+    page.get_by_role("button", name="ground Housing").click()
     expect(page.get_by_text("0 motions in all")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 420
     context.close()

@@ -1,5 +1,6 @@
 """What the bench's pages answer: where it stands, and the lists and roses beside the view."""
 
+from collections.abc import Collection
 from functools import lru_cache
 from typing import Any
 
@@ -78,9 +79,15 @@ def poses_of(state: BenchState) -> dict[str, list[float]]:
 
 
 def stands(
-    found: Bench, session: Session, *, chosen: str = "", said: str = "", step: int | None = None
+    found: Bench,
+    session: Session,
+    *,
+    chosen: str = "",
+    said: str = "",
+    touching: Collection[str] = (),
+    step: int | None = None,
 ) -> JSONResponse:
-    """Answer where a bench stands, or stood after a step."""
+    """Answer where a bench stands, or stood after a step; with features that touch, as "instance:number"."""
     state, parts = state_at(found, session, step), parts_of(found)
     called = labels(state, parts)
     placed = {each.id: {"part": each.part, "grounded": each.grounded, "name": called[each.id]} for each in state.placed}
@@ -94,6 +101,7 @@ def stands(
             "has_ways": ways is not None,
             "side": side(found, session, chosen=chosen, said=said, step=step),
             "said": said,
+            "touching": list(touching),
         }
     )
 

@@ -188,7 +188,8 @@ def bench_drag(
     words = f"moved {labels(state, parts)[name]}"
     document = moved.states[-1].model_dump(mode="json")
     bench_queries.take_step(session, found, base=base, who=user.name, words=words, document=document)
-    return stands(found, session, chosen=name, said=_stopped(moved, state, parts))
+    said = _stopped(moved, state, parts)
+    return stands(found, session, chosen=name, said=said, touching=_touching(moved))
 
 
 @router.post("/nudge", name="bench_nudge", dependencies=[CheckedForm])
@@ -214,10 +215,14 @@ def _pictures(moved: moving.Moved, state: BenchState, parts: BenchParts, *, most
         {
             "frames": [poses_of(each) for each in states],
             "poses": poses_of(states[-1]),
-            "touching": sorted({each for pair in moved.touching for each in pair}),
+            "touching": _touching(moved),
             "said": _stopped(moved, state, parts),
         }
     )
+
+
+def _touching(moved: moving.Moved) -> list[str]:
+    return sorted({each for pair in moved.touching for each in pair})
 
 
 def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> str:

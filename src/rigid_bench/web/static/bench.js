@@ -41,6 +41,7 @@ function take(found) {
   ({ at, placed, poses } = found);
   view.away = found.apart;
   hasWays = found.has_ways;
+  touching = found.touching;
   side.innerHTML = found.side;
   side.querySelectorAll("[data-hide]").forEach((button) => {
     if (view.hidden.has(button.dataset.hide)) button.firstChild.textContent = "show";
@@ -67,7 +68,6 @@ function step(values, path = "/steps") {
 }
 
 async function takeStep(values, path) {
-  touching = [];
   try {
     if (remembered().length) throw new TypeError("earlier steps wait");
     take(await ask(path, { base: at, chosen, ...values }));
@@ -316,8 +316,7 @@ function letGo(event) {
     choose(now.hit.name);
   } else if (now.hit && now.end) {
     film = [];
-    const lit = touching;
-    if (own) step({ ...pulled(now), kept: true }, "/drag").then(() => { touching = lit; light(); });
+    if (own) step({ ...pulled(now), kept: true }, "/drag");
     else view.set(poses, placed, chosen); // a teacher feels what is free, and moves nothing
   }
 }

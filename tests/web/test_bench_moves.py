@@ -1,0 +1,195 @@
+"""Moving parts on the bench in a real browser: what follows, what stops it, by mouse, by touch, without WebGL."""
+
+import json
+from typing import Any
+
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, Response, expect
+
+from rigid_bench.core.archive import read_zip
+from rigid_bench.core.assembly.build import read_build
+from rigid_bench.core.assembly.freedom_report import freedom_report
+from rigid_bench.core.frames import Pose
+from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.demo import pedal_bin, weather_mast
+from rigid_bench.store.database import Database
+from tests import school as people
+from tests.school import School, sign_in
+from tests.web.bench_pages import drag, drawn_poses, go_to, lay_out
+from tests.web.pointing import look, poses, spot
+
+
+@pytest.fixture
+def mast_bench(database: Database, school: School) -> int:
+    """The whole weather mast with its mates."""
+    return lay_out(database, school, weather_mast.SAMPLES[0].files())
+
+
+def held(page: Page, frames: list[dict[str, list[float]]]) -> list[bool]:
+    """Say of each picture whether all mates of the bench hold in it."""
+    build = json.loads(read_zip(page.request.get(f"{page.url}/build.zip").body(), name="build")["bench.build.json"])
+    found = []
+    for frame in frames:
+        for each in build["instances"]:
+            matrix = np.array(frame[each["id"]]).reshape(4, 4).T
+            each["pose"]["position"] = matrix[:3, 3].tolist()
+            each["pose"]["quaternion"] = Pose(matrix[:3, :3], matrix[:3, 3]).quaternion()
+        read = read_build(json.dumps(build).encode(), name="picture")
+        found.append(freedom_report(read, tolerance=Tolerance()).satisfied)
+    return found
+
+
+def test_driving_the_linkage_moves_all_its_links_and_every_picture_holds(
+    student: Page, database: Database, school: School
+) -> None:
+    page = go_to(student, lay_out(database, school, pedal_bin.SAMPLES[0].files()))
+    frames: list[dict[str, list[float]]] = []
+
+    def note(response: Response) -> None:
+        if response.url.endswith("/drag") and response.ok:
+            frames.extend(response.json().get("frames", []))
+
+    page.on("response", note)
+    before = poses(page)
+    pedal = next(name for name in before if name.startswith("pedal"))
+    page.get_by_role("button", name="Top", exact=True).click()
+    tip = before[pedal][:3, :3] @ [64, 0, 14] + before[pedal][:3, 3]
+    drag(page, tip, tip + before[pedal][:3, :3] @ [-3, -18, 0])
+    after = poses(page)
+    moved = {name for name in after if not np.allclose(after[name], before[name], atol=1e-4)}
+    base = {name for name in after if name not in moved}
+    assert len(base) == 1
+    assert len(moved) == len(after) - 1 >= 3
+    assert frames
+    assert all(held(page, frames[:: max(1, len(frames) // 12)]))
+
+
+def test_other_parts_stop_the_collar_and_the_faces_that_touch_light_up(student: Page, mast_bench: int) -> None:
+    page = go_to(student, mast_bench)
+    page.get_by_label("other parts stop it").check()
+    page.get_by_role("button", name="Front", exact=True).click()
+    before = poses(page)["collar-1"]
+    start = before[:3, 3] + [0, -18, 10]
+    drag(page, start, start + np.array([0, 0, -90]))
+    expect(page.locator("#bench-said")).to_contain_text("Stopped: bottom face, z = 0 of Collar meets")
+    assert poses(page)["collar-1"][2, 3] == pytest.approx(12 + 8 + 5, abs=0.15)  # on the screws' heads
+    lit = (page.locator("#bench-canvas").get_attribute("data-lit") or "").split()
+    assert {each.rsplit(":", 1)[0] for each in lit} == {"collar-1", *(f"screw-{k}" for k in range(1, 5))}
+    # what is not switched on stops nothing
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Redo")).to_be_visible()
+    page.get_by_label("other parts stop it").uncheck()
+    page.wait_for_timeout(300)
+    drag(page, start, start + np.array([0, 0, -90]))
+    assert poses(page)["collar-1"][2, 3] < 0
+
+
+def test_a_nudge_shows_a_motion_and_comes_back_and_hiding_hides(student: Page, mast_bench: int) -> None:
+    page = go_to(student, mast_bench)
+    page.get_by_role("button", name="Rotor", exact=True).click()
+    page.get_by_role("button", name="Nudge: turn about Z").click()
+    before = drawn_poses(page)
+    page.wait_for_timeout(1500)
+    assert drawn_poses(page) == before
+    assert page.request.get(f"{page.url}/state").json()["at"] >= 1
+    page.get_by_role("button", name="hide Rotor", exact=True).click()
+    expect(page.get_by_role("button", name="show Rotor", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Vane", exact=True).click()
+    expect(page.get_by_role("button", name="show Rotor", exact=True)).to_be_visible()
+    page.get_by_role("button", name="show Rotor", exact=True).click()
+
+
+def test_the_view_draws_only_when_something_moves(student: Page, mast_bench: int) -> None:
+    page = go_to(student, mast_bench)
+    page.wait_for_timeout(600)
+    canvas = page.locator("#bench-canvas")
+    before = int(canvas.get_attribute("data-pictures") or 0)
+    page.wait_for_timeout(700)
+    assert int(canvas.get_attribute("data-pictures") or 0) == before
+    canvas.press("ArrowLeft")
+    page.wait_for_timeout(300)
+    assert int(canvas.get_attribute("data-pictures") or 0) > before
+
+
+def test_the_parts_go_apart_along_their_ways_out_each_with_a_trail(student: Page, mast_bench: int, worker: Any) -> None:
+    page = go_to(student, mast_bench)
+    page.locator("#bench-apart").fill("100")
+    expect(page.locator("#bench-said")).to_contain_text("In this order: Base", timeout=60_000)
+    ways = page.request.get(f"{page.url}/ways").json()["ways"]
+    assert ways["stuck"] == []
+    assert len(ways["order"]) == 12
+    assert ways["shifts"]["base-1"] == [0, 0, 0]
+    # the collar and the vane leave over the mast's end, the vane first
+    assert ways["order"].index("collar-1") < ways["order"].index("vane-1") < ways["order"].index("rotor-1")
+    assert all(abs(x) + abs(y) < 1e-6 < z for x, y, z in (ways["shifts"][name] for name in ("collar-1", "rotor-1")))
+    page.get_by_role("button", name="Draw it apart, to print").click()
+    expect(page.get_by_role("link", name="Drawn apart, as PDF")).to_be_visible(timeout=60_000)
+    assert "mm)" in page.locator("#bench-drawn-apart").inner_text()
+
+
+def test_a_finger_points_and_two_come_nearer(browser: Browser, address: str, mast_bench: int) -> None:
+    context = browser.new_context(viewport={"width": 420, "height": 820}, has_touch=True)
+    page = context.new_page()
+    sign_in(page, address, people.STUDENT)
+    go_to(page, mast_bench)
+    page.locator("#bench-canvas").scroll_into_view_if_needed()
+    page.get_by_role("button", name="Top", exact=True).click()
+    page.locator("#bench-canvas").scroll_into_view_if_needed()
+    page.touchscreen.tap(*spot(page, (-50, -40, 12)))
+    expect(page.locator("#bench-said")).to_have_text("First: top face, z = 12, in Base")
+    half = look(page)["half"]
+    box = page.locator("#bench-canvas").bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    touch = context.new_cdp_session(page)
+
+    def fingers(kind: str, *apart: float) -> None:
+        points = [{"x": x + sign * far, "y": y, "id": k} for far in apart for k, sign in enumerate((-1, 1))]
+        touch.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+
+    fingers("touchStart", 30)
+    fingers("touchMove", 60)
+    fingers("touchEnd")
+    assert look(page)["half"] == pytest.approx(half / 2, rel=0.1)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 420
+    context.close()
+
+
+def test_without_webgl_near_parts_cover_what_lies_behind(browser: Browser, address: str, mast_bench: int) -> None:
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    page.add_init_script(
+        "const real = HTMLCanvasElement.prototype.getContext;"
+        "HTMLCanvasElement.prototype.getContext = function (kind, ...more) {"
+        " return kind.startsWith('webgl') ? null : real.call(this, kind, ...more); };"
+    )
+    sign_in(page, address, people.STUDENT)
+    go_to(page, mast_bench)
+    page.get_by_role("button", name="Front", exact=True).click()
+    # the lower end of a screw stands within the base, seen from the front
+    x = 15.556349
+    where = [spot(page, (x + at, -x, 4)) for at in np.linspace(-2, 2, 9)]
+
+    def ink() -> int:
+        box = page.locator("#bench-canvas canvas").bounding_box()
+        assert box
+        pixels = [
+            page.evaluate(
+                "([x, y]) => document.querySelector('#bench-canvas canvas').getContext('2d')"
+                ".getImageData(Math.round(x) - 1, Math.round(y) - 2, 3, 5).data"
+                ".filter((v, k) => k % 4 === 0 && v < 120).length",
+                [px - box["x"], py - box["y"]],
+            )
+            for px, py in where
+        ]
+        return sum(pixels)
+
+    page.wait_for_timeout(300)
+    assert page.locator("#bench-canvas").get_attribute("data-drawn") == "lines"
+    assert ink() == 0
+    for name in ("Base", "Mast"):
+        page.get_by_role("button", name=f"hide {name}", exact=True).click()
+    page.wait_for_timeout(300)
+    assert ink() > 0
+    context.close()
