@@ -1,5 +1,7 @@
 """A build drawn apart on paper: at a standard scale, with trails, numbers and a list of its parts."""
 
+from collections.abc import Mapping
+
 from markupsafe import Markup
 
 from rigid_bench.core.bench.exploded import Exploded
@@ -45,10 +47,10 @@ def apart_svg(found: Exploded) -> tuple[Markup, str]:
     ).format(w=n(width), h=n(height), body=Markup("").join(body)), scale_text(scale)
 
 
-def apart_pdf(found: Exploded, *, title: str, name: str) -> bytes:
-    """Return it as PDF with a title block and the order in which the parts come."""
+def apart_pdf(found: Exploded, *, title: str, name: str, called: Mapping[str, str]) -> bytes:
+    """Return it as PDF with a title block and the order in which the parts come, each as it is called."""
     drawing, scale = apart_svg(found)
     text = templates.env.get_template("print_apart.html").render(
-        drawing=drawing, scale=scale, title=title, name=name, found=found
+        drawing=drawing, scale=scale, title=title, name=name, found=found, called=called
     )
     return to_pdf(text)

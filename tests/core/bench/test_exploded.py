@@ -9,7 +9,7 @@ from build123d import Box, Cylinder, Pos
 from pypdf import PdfReader
 
 from rigid_bench.core.bench.documents import BenchState, Placed
-from rigid_bench.core.bench.exploded import Exploded, explode
+from rigid_bench.core.bench.exploded import Exploded, explode, find_ways
 from rigid_bench.core.geometry.features import PartFeatures, read_features
 from rigid_bench.web.apart_print import apart_pdf, apart_svg
 from tests.shapes import TOLERANCE
@@ -57,14 +57,26 @@ def test_what_nothing_lets_out_is_said_and_what_is_inside_is_hidden() -> None:
     assert (alone.order, alone.trails, alone.stuck) == (["block-1"], [], [])
 
 
+def test_parts_are_drawn_as_far_apart_as_is_asked() -> None:
+    placed = [Placed(id=f"{part}-1", part=part, grounded=not z, position=[0, 0, z])
+              for part, z in (("block", 0), ("pin", 7), ("lid", 13))]  # fmt: skip
+    state = BenchState(placed=placed)
+    whole, half = (explode(PARTS, state, share=share, tolerance=TOLERANCE) for share in (1.0, 0.5))
+    ways = find_ways(PARTS, state, tolerance=TOLERANCE)
+    assert whole.distances == {name: pytest.approx(abs(shift[2]), abs=1e-3) for name, shift in ways.shifts.items()}
+    assert half.distances == {name: pytest.approx(far / 2, abs=1e-3) for name, far in whole.distances.items()}
+    assert (half.order, half.order[0]) == (ways.order, "block-1")
+
+
 def test_it_is_printed_at_a_standard_scale_with_numbers_that_stand_apart() -> None:
     found = drawn(("block", 0), ("pin", 7), ("lid", 13))
     svg, scale = apart_svg(found)
     assert scale == "2:1"
     levels = sorted(float(each.split('y="')[1].split('"')[0]) for each in str(svg).split("<text")[1:])
     assert all(b - a > 3.5 for a, b in itertools.pairwise(levels))
-    text = PdfReader(io.BytesIO(apart_pdf(found, title="Gate", name="Sam Sill"))).pages[0].extract_text()
+    called = {"block-1": "Block", "pin-1": "Pin", "lid-1": "Lid"}
+    text = PdfReader(io.BytesIO(apart_pdf(found, title="Gate", name="Sam Sill", called=called))).pages[0].extract_text()
     assert "2:1" in text
-    assert "after block-1" in text
+    assert "after Block" in text
     wide = found.view.box[1][0] - found.view.box[0][0]
     assert float(str(svg).split('width="')[1].split("mm")[0]) == pytest.approx(2 * wide + 16, abs=0.01)

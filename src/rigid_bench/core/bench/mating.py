@@ -112,12 +112,17 @@ def mate(state: BenchState, parts: BenchParts, wish: Wish, *, tolerance: Toleran
     own = (
         _joint(one, moved, first, second, wish) if wish.doing in _JOINTS else _relation(one, moved, first, second, wish)
     )
-    taken = {each.id for each in state.mates}
-    name = next(f"m{k}" for k in range(1, len(taken) + 2) if f"m{k}" not in taken)
+    name = next_id(state)
     called = labels(state, parts)
     value = f" ({wish.value:g})" if wish.value is not None else ""
     shown = f"{wish.doing}{value}: {called[other.id]}, {other_words}; {called[one.id]}, {words}"
     return with_mate(state, BenchMate(id=name, words=shown, **own), start=start, tolerance=tolerance)
+
+
+def next_id(state: BenchState) -> str:
+    """Return an id for one more mate."""
+    taken = {each.id for each in state.mates}
+    return next(f"m{k}" for k in range(1, len(taken) + 2) if f"m{k}" not in taken)
 
 
 def _direction(own: Placed, feature: Feature) -> _Array:

@@ -2,12 +2,15 @@
 
 import itertools
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
 
+from rigid_bench.core.assembly.build import Mate, make_mate
 from rigid_bench.core.assembly.contact_words import contact_words
-from rigid_bench.core.assembly.contacts import Contact, find_contacts
+from rigid_bench.core.assembly.contacts import NEAR_MM, Contact, find_contacts
+from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Suggestion, labels, side
 from rigid_bench.core.bench.skins import BenchSkin
 from rigid_bench.core.bench.work import Answer
@@ -16,6 +19,8 @@ from rigid_bench.core.tolerance import Tolerance
 
 #: Suggestions that are made at most.
 _MOST = 120
+#: A mate that changes by less along every motion holds nothing that was not held.
+_STILL = 1e-6
 #: Digits to which two parts stand to each other, mm and directions.
 _DIGITS = 7
 
@@ -23,7 +28,7 @@ _DIGITS = 7
 def suggest(
     state: BenchState, parts: BenchParts, skins: Mapping[str, BenchSkin], found: Answer, *, tolerance: Tolerance
 ) -> list[Suggestion]:
-    """List mates that contacts show, between parts that are not held to each other yet.
+    """List mates that contacts show and that would take a motion away.
 
     Parameters
     ----------
@@ -48,24 +53,32 @@ def suggest(
             continue
         one, other = state.placed[a], state.placed[b]
         contacts = _contacts(skins[one.part], skins[other.part], _seen(one.pose, other.pose), tolerance)
-        if not contacts or not found.found.relative_twists(b, a).shape[1]:
-            continue
-        known = [each for each in state.mates if {each.a.instance, each.b.instance} == {one.id, other.id}]
         for number, contact in enumerate(contacts, 1):
-            mate = contact.mate(f"{one.id} {other.id} {number}")
+            mate = replace(contact.mate(f"{one.id} {other.id} {number}"), a=a, b=b)
+            if not _takes(found.found, mate):
+                continue
             words = contact_words(contact, called[one.id], called[other.id])
             own = BenchMate(
                 id=mate.id, kind=mate.kind, sense=mate.sense, value=mate.value, words=words,
                 a=side(one.id, mate.feature_a), b=side(other.id, mate.feature_b),
             )  # fmt: skip
-            if not any(_says(each) == _says(own) for each in known):
-                made.append(Suggestion(words=words, mate=own))
+            made.append(Suggestion(words=words, mate=own))
     return made[:_MOST]
 
 
-def _says(mate: BenchMate) -> tuple[object, ...]:
-    sides = sorted((each.instance, each.model_dump_json(exclude={"instance"})) for each in (mate.a, mate.b))
-    return (mate.kind, *sides)
+def takes(mate: BenchMate, found: Answer) -> bool:
+    """Say whether a mate would take any motion away."""
+    build = found.found.system.build
+    places = {each.id: k for k, each in enumerate(build.instances)}
+    return _takes(found.found, make_mate(mate, 1.0, places, f"mate '{mate.id}'"))
+
+
+def _takes(found: Freedom, mate: Mate) -> bool:
+    ones, others, _ = found.system.mate_rows(mate, found.poses)
+    moves = (
+        ones @ found.velocities[6 * mate.a : 6 * mate.a + 6] + others @ found.velocities[6 * mate.b : 6 * mate.b + 6]
+    )
+    return bool(np.abs(moves).max(initial=0.0) > _STILL)
 
 
 def _seen(one: Pose, other: Pose) -> tuple[float, ...]:
@@ -78,4 +91,4 @@ def _contacts(one: BenchSkin, other: BenchSkin, seen: tuple[float, ...], toleran
     """Find what two parts show, the first at the origin."""
     pose = Pose(np.array(seen[:9]).reshape(3, 3), np.array(seen[9:]))
     found = find_contacts([(one.part, Pose.identity()), (other.part, pose)], tolerance=tolerance)
-    return tuple(each for each in found if each.touches or each.kind == "seated")
+    return tuple(each for each in found if each.touches or (each.kind == "seated" and each.gap_mm > -NEAR_MM))

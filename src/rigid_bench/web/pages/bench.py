@@ -7,6 +7,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from rigid_bench.core.archive import read_zip
 from rigid_bench.core.bench import mating, work
+from rigid_bench.core.bench.documents import labels
 from rigid_bench.core.bench.exploded import Exploded
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.jobs import tasks
@@ -93,7 +94,7 @@ def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSess
     steps = [] if is_own else bench_queries.steps_of(session, found)
     first = side(found, session) if found.state == "ready" else ""
     mates = [] if is_own else state_at(found, session).mates
-    return page(request, "bench.html", steps=steps, mates=mates, side=first, is_own=is_own, **apart_of(found))
+    return page(request, "bench.html", steps=steps, mates=mates, side=first, is_own=is_own, **apart_of(found, session))
 
 
 @on_bench.get("/parts.json", name="bench_parts")
@@ -141,7 +142,7 @@ def bench_note(
 def bench_hand_in(request: Request, found: VisibleBench, user: Student, session: DbSession) -> Response:
     """Hand in what the bench holds: it is looked at first, like any other files."""
     files = bench_files(found, session)
-    drawn = printed_apart(found) if found.apart_at == found.at else None
+    drawn = printed_apart(found, session) if found.apart_at == found.at else None
     build_id = tasks.look_at(
         session,
         request.app.state.queue,
@@ -154,23 +155,26 @@ def bench_hand_in(request: Request, found: VisibleBench, user: Student, session:
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
 
 
-def apart_of(found: Bench) -> dict[str, Any]:
+def apart_of(found: Bench, session: DbSession) -> dict[str, Any]:
     """Return what the page shows of a bench drawn apart."""
     given = found.apart or {}
     apart = Exploded.model_validate(given) if "view" in given else None
     return {
         "bench": found,
         "apart": apart,
+        "called": labels(state_at(found, session, found.apart_at), parts_of(found)) if apart else {},
         "waiting": "waiting" in given,
         "error": given if "problem" in given else None,
         "is_old": found.apart_at != found.at,
     }
 
 
-def printed_apart(found: Bench) -> bytes | None:
+def printed_apart(found: Bench, session: DbSession) -> bytes | None:
     """Return a bench drawn apart as PDF; None where it was not."""
-    apart = apart_of(found)["apart"]
-    return apart_pdf(apart, title=found.version.title, name=found.student.name) if apart else None
+    own = apart_of(found, session)
+    if own["apart"] is None:
+        return None
+    return apart_pdf(own["apart"], title=found.version.title, name=found.student.name, called=own["called"])
 
 
 def bench_files(found: Bench, session: DbSession) -> dict[str, bytes]:

@@ -86,19 +86,19 @@ def draw_apart(
     """Let the build be drawn apart, as it stands, each part so much of its way out."""
     _is_placed(found, session)
     tasks.draw_apart(session, request.app.state.queue, found, percent=percent)
-    return page(request, "_bench_apart.html", **apart_of(found))
+    return page(request, "_bench_apart.html", **apart_of(found, session))
 
 
 @router.get("/apart", name="bench_apart_state")
-def bench_apart_state(request: Request, found: VisibleBench) -> Response:
+def bench_apart_state(request: Request, found: VisibleBench, session: DbSession) -> Response:
     """Show whether it is drawn, and what is wrong with it."""
-    return page(request, "_bench_apart.html", **apart_of(found))
+    return page(request, "_bench_apart.html", **apart_of(found, session))
 
 
 @router.get("/apart.pdf", name="bench_apart_pdf")
-def bench_apart_pdf(found: VisibleBench) -> Response:
+def bench_apart_pdf(found: VisibleBench, session: DbSession) -> Response:
     """Give the build drawn apart, at a standard scale."""
-    content = printed_apart(found)
+    content = printed_apart(found, session)
     if content is None:
         raise FormRejected("bench", "it was not drawn apart yet", "Go back to the bench and let it be drawn")
     return _file(content, "drawn-apart.pdf", "application/pdf")

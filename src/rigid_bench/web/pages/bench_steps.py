@@ -12,6 +12,7 @@ from fastapi.responses import JSONResponse, Response
 from rigid_bench.core.bench import mating, moving, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
 from rigid_bench.core.bench.stops import Stops
+from rigid_bench.core.bench.suggest import takes
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.tolerance import Tolerance
@@ -124,12 +125,13 @@ def _suggested(
     wanted = [each for each in suggestions_of(found, session, state, parts) if name in ("", each.mate.id)]
     if not wanted:
         raise FormRejected("suggestion", "it is not there any more", "Look at the bench as it is now")
+    before = len(state.mates)
     for each in wanted:
-        taken = {own.id for own in state.mates}
-        number = next(k for k in range(1, len(taken) + 2) if f"m{k}" not in taken)
-        own = each.mate.model_copy(update={"id": f"m{number}"})
-        state = mating.with_mate(state, own, tolerance=Tolerance())
-    return state, wanted[0].words if len(wanted) == 1 else f"kept {len(wanted)} suggestions"
+        if takes(each.mate, answered(state)):  # the ones before it may hold all that it would
+            own = each.mate.model_copy(update={"id": mating.next_id(state)})
+            state = mating.with_mate(state, own, tolerance=Tolerance())
+    kept = len(state.mates) - before
+    return state, wanted[0].words if len(wanted) == 1 else f"kept {kept} suggestions; the others follow from these"
 
 
 def _go_to(found: Bench, session: DbSession, number: str) -> None:
