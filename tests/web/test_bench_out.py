@@ -3,15 +3,20 @@
 import time
 from pathlib import Path
 
+import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from rigid_bench.core.geometry.step_file import read_step
 from rigid_bench.demo import seed_drawer
+from rigid_bench.demo.graded import read_graded
+from rigid_bench.store import queries, work_queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.tables import Bench
 from rigid_bench.web import app
 from tests import school as people
 from tests.school import School, Visitor, sign_in
-from tests.web.bench_pages import bring_in, drawn_poses, opened
+from tests.web.bench_pages import bring_in, drawn_poses, go_to, lay_out, opened
 
 
 @pytest.mark.usefixtures("worker")
@@ -102,3 +107,83 @@ def test_what_cannot_be_meant_is_refused_with_words_and_changes_nothing(
     assert student.post(f"{path}/drag", data={"name": "drawer-1", "start": "0,0", "end": "1,2,3"}).status_code == 422
     assert student.post(f"{path}/nudge", data={"name": "housing-1", "motion": "5"}).status_code in (200, 422)
     assert student.get(f"{path}/state").json()["at"] == at
+
+
+@pytest.mark.usefixtures("worker")
+def test_it_goes_out_as_a_step_file_as_it_stands(student: Page, database: Database, school: School) -> None:
+    page = go_to(student, lay_out(database, school, seed_drawer.SAMPLES[0].files()))
+    page.get_by_text("Save as").click()
+    with page.expect_download(timeout=60_000) as waited:
+        page.get_by_role("button", name="STEP, each part where it stands").click()
+    found = read_step(waited.value.path().read_bytes(), name="bench.step")
+    assert {each.name for each in found.parts} == {"Housing", "Drawer", "Knob"}
+    state = page.request.get(f"{page.url.split('/build.step')[0]}/state").json()
+    for each in found.instances:
+        assert each.pose.position == pytest.approx(np.array(state["poses"][each.name][12:15]), abs=1e-6)
+
+
+@pytest.mark.usefixtures("worker")
+def test_a_student_goes_back_to_any_step_and_on(student: Page) -> None:
+    page = opened(student, "Seed drawer")
+    bring_in(page, "Housing", "Drawer")
+    page.get_by_text("Every step, 2").click()
+    page.get_by_role("button", name="go there step 1").click()
+    expect(page.locator("#placed ~ ul li")).to_have_count(1)
+    bring_in(page, "Knob")
+    page.get_by_text("Every step, 3").click()
+    page.get_by_role("button", name="go there step 2").click()
+    expect(page.get_by_role("button", name="put back Drawer", exact=True)).to_be_visible()
+    expect(page.get_by_role("button", name="put back Knob", exact=True)).to_have_count(0)
+
+
+@pytest.mark.usefixtures("worker")
+def test_a_teacher_opens_a_build_on_the_bench_writes_on_a_mate_and_the_student_reads_it(
+    browser: Browser, address: str, database: Database, school: School
+) -> None:
+    sam, sample = Visitor(address, people.STUDENT), read_graded()[1].samples["right"]
+    with database.session() as session:
+        build = queries.add_build(
+            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id,
+            files=sample.files,
+        )  # fmt: skip
+        work_queries.finish_measuring(
+            session, build.id, version_id=school.version_id, engine_version="1", report=sample.report,
+            scene=sample.scene,
+        )  # fmt: skip
+        card = f"/builds/{build.id}"
+    context = browser.new_context()
+    page = context.new_page()
+    sign_in(page, address, people.TEACHER)
+    page.goto(f"{address}{card}/mark")
+    page.get_by_role("button", name="On the bench").click()
+    expect(page.locator("#bench[data-ready]")).to_be_attached(timeout=60_000)
+    assert page.get_by_role("button", name="Keep it").count() == 0
+    page.get_by_role("button", name="Drawer", exact=True).click()
+    page.get_by_role("button", name="Nudge").first.click()
+    page.get_by_label("write").fill("Which face guides it?")
+    page.get_by_role("button", name="Write it").click()
+    expect(page.locator(".bench-note").first).to_have_text("Tara Thorn: Which face guides it?")
+    page.get_by_role("button", name="Play it").click()
+    page.goto(f"{address}{card}/mark")
+    page.get_by_role("button", name="On the bench").click()
+    expect(page.locator(".bench-note").first).to_be_visible()  # the same bench again
+    assert "Which face guides it?" not in sam.get(card).text  # before the card is returned
+    context.close()
+    tara = Visitor(address, people.TEACHER)
+    tara.post(f"{card}/return")
+    assert "Which face guides it?" in sam.get(card).text
+    # and the student's own bench is not that one
+    door = sam.get(f"/classes/{school.class_id}/exercises/{school.version_id}/bench").text
+    assert f"/benches/{page.url.rsplit('/', 1)[-1]}" not in door
+
+
+def test_an_exercise_may_forbid_suggestions(student: Page, database: Database, school: School) -> None:
+    number = lay_out(database, school, {"drawer.step": seed_drawer.SAMPLES[0].files()["drawer.step"]})
+    page = go_to(student, number)
+    expect(page.get_by_role("button", name="Keep all")).to_be_visible()
+    with database.session() as session:
+        bench = session.get_one(Bench, number)
+        bench.parts = {**(bench.parts or {}), "may_suggest": False}
+    page.reload()
+    expect(page.locator("#bench[data-ready]")).to_be_attached()
+    expect(page.get_by_role("button", name="Keep all")).to_have_count(0)

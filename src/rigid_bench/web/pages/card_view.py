@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.grading.report import CheckResult, Report
 from rigid_bench.core.grading.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.statements import MENDED, read_statements
-from rigid_bench.store import queries
+from rigid_bench.store import bench_queries, queries
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import Person
 from rigid_bench.store.rules import rules_of_build
@@ -85,6 +85,8 @@ class CardView:
     standing: Standing
     #: Names and sizes of what was handed in beside the model.
     evidence: list[BuildFile] = field(default_factory=list)
+    #: What the teacher wrote on mates, looking at the build on a bench: the mate, and the text.
+    mate_notes: list[tuple[str, str]] = field(default_factory=list)
     #: What the student found and mended, in their words.
     mended: str = ""
 
@@ -145,8 +147,9 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
     report, rules = newest_report(build), rules_of_build(session, build)
     found = standing(build)
     overrides, said = newest_overrides(build), comments(build)
+    looked_at = bench_queries.bench_of_build(session, build.id)
     if user.role == "student" and not build.returns:
-        found, overrides, said = before_return(found), {}, {}
+        found, overrides, said, looked_at = before_return(found), {}, {}, None
     rows = [
         Row(
             check=each,
@@ -174,6 +177,7 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         settings=ClassSettings.model_validate(classroom.settings),
         standing=found,
         evidence=[each for each in build.files if each.is_evidence],
+        mate_notes=[(mate, own["text"]) for mate, own in (looked_at.notes if looked_at else {}).items()],
         mended=_mended(build),
     )
 

@@ -73,6 +73,7 @@ def change_draft(
     tolerance: Annotated[str, Form(max_length=40)] = "",
     flow: Annotated[str, Form(max_length=20)] = "either",
     slips: Annotated[str, Form(max_length=20)] = "first only",
+    suggestions: Annotated[bool, Form()] = True,
     stages: Annotated[str, Form(max_length=20_000)] = "",
     uses: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
     grounding: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
@@ -98,6 +99,7 @@ def change_draft(
     document |= {"title": title.strip() or document["title"], "intro": intro.strip(), "flow": flow, "slips": slips}
     document["tolerance"] = tolerance.strip() or document.get("tolerance", "as modelled")
     document["uses"] = [each for each in uses if each in USES]
+    document["suggestions"] = suggestions
     document["grounding"] = grounding or document.get("grounding", ["declared"])
     changed = {
         name: {
