@@ -10,14 +10,15 @@ from rigid_bench.demo.seed_drawer import SAMPLES
 
 CHROMIUM = "/usr/bin/chromium"
 _FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
+#: What is brought in, the two features as the lists name them, and what they do.
 _MATES = (
-    ("Mast", "base-1: Ø4 hole, x = 22, y = 0", "mast-1: Ø4 hole, x = 22, y = 0", "share an axis"),
-    ("", "base-1: Ø4 hole, x = -22, y = 0", "mast-1: Ø4 hole, x = -22, y = 0", "share an axis"),
-    ("", "base-1: top face, z = 12", "mast-1: bottom face, z = 0", "faces meet"),
-    ("Bearing 608", "mast-1: Ø8 round, x = 0, y = 0", "bearing-1: Ø8 hole, x = 0, y = 0", "share an axis"),
-    ("", "mast-1: top face, z = 201", "bearing-1: bottom face, z = 0", "faces meet"),
-    ("Rotor", "bearing-1: Ø22 round, x = 0, y = 0", "rotor-1: Ø22 hole, x = 0, y = 0", "share an axis"),
-    ("", "bearing-1: bottom face, z = 0", "rotor-1: bottom face, z = 0", "faces level"),
+    ("Mast", "Base: Ø4 hole, x = 22, y = 0, 8 deep", "Mast: Ø4 hole, x = 22, y = 0, through", "share an axis"),
+    ("", "Base: Ø4 hole, x = -22, y = 0, 8 deep", "Mast: Ø4 hole, x = -22, y = 0, through", "share an axis"),
+    ("", "Base: top face, z = 12", "Mast: bottom face, z = 0", "faces meet"),
+    ("Bearing 608", "Mast: top face, z = 201", "Bearing 608: bottom face, z = 0", "faces meet"),
+    ("", "Mast: Ø8 round, x = 0, y = 0", "Bearing 608: Ø8 hole, x = 0, y = 0, through", "share an axis"),
+    ("Rotor", "Bearing 608: bottom face, z = 0", "Rotor: bottom face, z = 0", "faces level"),
+    ("", "Bearing 608: Ø22 round, x = 0, y = 0", "Rotor: Ø22 hole, x = 0, y = 0", "share an axis"),
 )
 _SIZE: ViewportSize = {"width": 1280, "height": 800}
 
@@ -109,7 +110,7 @@ def _assemble(page: Page, address: str) -> None:
     page.get_by_role("button", name="the exercise's parts, loose").click()
     page.wait_for_selector("#bench[data-ready]", timeout=90_000)
     _bring_in(page, "Base")
-    page.get_by_role("button", name="ground base-1").click()
+    page.get_by_role("button", name="ground Base").click()
     for part, a, b, doing in _MATES:
         if part:
             _bring_in(page, part)

@@ -5,7 +5,16 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from rigid_bench.core.assembly.build import BuildModel, is_build
-from rigid_bench.core.bench.documents import BenchFeature, BenchMate, BenchPart, BenchParts, LaidOut, Placed
+from rigid_bench.core.bench.documents import (
+    BenchFeature,
+    BenchMate,
+    BenchPart,
+    BenchParts,
+    BenchState,
+    LaidOut,
+    Placed,
+    labels,
+)
 from rigid_bench.core.bench.skins import pack_skins
 from rigid_bench.core.documents import read_json
 from rigid_bench.core.errors import UnreadableFile
@@ -92,7 +101,8 @@ def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolera
             )
         )
         indices.append(k)
-    mates = _declared(files, own, [each.id for each in placed], indices)
+    called = labels(BenchState(placed=placed), BenchParts(parts=parts))
+    mates = _declared(files, own, [each.id for each in placed], indices, called)
     laid = BenchParts(parts=parts, placed=placed, mates=mates, may_suggest=may_suggest)
     return LaidOut(parts=laid, skins=pack_skins(skins))
 
@@ -103,7 +113,7 @@ def _named(own: Submission) -> list[str]:
 
 
 def _declared(
-    files: Mapping[str, bytes], own: Submission, ids: Sequence[str], indices: Sequence[int]
+    files: Mapping[str, bytes], own: Submission, ids: Sequence[str], indices: Sequence[int], called: Mapping[str, str]
 ) -> list[BenchMate]:
     """Take over the mates of a build file whose two instances are on the bench, just as they are written."""
     if own.build is None:
@@ -116,7 +126,7 @@ def _declared(
     return [
         BenchMate(
             **each.model_dump(exclude={"a", "b"}),
-            words=f"{each.kind}: {places[each.b.instance]} to {places[each.a.instance]}",
+            words=f"{each.kind}: {called[places[each.b.instance]]} to {called[places[each.a.instance]]}",
             a=each.a.model_copy(update={"instance": places[each.a.instance]}),
             b=each.b.model_copy(update={"instance": places[each.b.instance]}),
         )

@@ -92,7 +92,7 @@ def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSess
     """Show the bench; to a teacher for looking and replaying."""
     is_own = user.role == "student"
     steps = [] if is_own else bench_queries.steps_of(session, found)
-    first = side(found, session) if found.state == "ready" else ""
+    first = side(found, session, is_own=is_own) if found.state == "ready" else ""
     mates = [] if is_own else state_at(found, session).mates
     return page(request, "bench.html", steps=steps, mates=mates, side=first, is_own=is_own, **apart_of(found, session))
 
@@ -107,12 +107,13 @@ def bench_parts(found: VisibleBench, session: DbSession) -> Response:
 @on_bench.get("/state", name="bench_state")
 def bench_state(
     found: VisibleBench,
+    user: SignedIn,
     session: DbSession,
     chosen: Annotated[str, Query(max_length=200)] = "",
     step: Annotated[int | None, Query(ge=0, le=10**6)] = None,
 ) -> Response:
     """Give where the bench stands, or where it stood after a step."""
-    return stands(found, session, chosen=chosen, step=step)
+    return stands(found, session, is_own=user.role == "student", chosen=chosen, step=step)
 
 
 @on_bench.get("/doing", name="bench_doing")

@@ -82,6 +82,7 @@ def stands(
     found: Bench,
     session: Session,
     *,
+    is_own: bool = True,
     chosen: str = "",
     said: str = "",
     touching: Collection[str] = (),
@@ -99,7 +100,7 @@ def stands(
             "placed": placed,
             "apart": ways["shifts"] if ways else work.apart(state, parts),
             "has_ways": ways is not None,
-            "side": side(found, session, chosen=chosen, said=said, step=step),
+            "side": side(found, session, is_own=is_own, chosen=chosen, step=step),
             "said": said,
             "touching": list(touching),
         }
@@ -112,8 +113,8 @@ def known_ways(found: Bench) -> dict[str, Any] | None:
     return found.ways if is_known else None
 
 
-def side(found: Bench, session: Session, *, chosen: str = "", said: str = "", step: int | None = None) -> str:
-    """Render the lists beside the view: parts, mates, and the chosen part's rose."""
+def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "", step: int | None = None) -> str:
+    """Render the lists beside the view: parts, mates, and the chosen part's rose; with what its owner can do."""
     state, parts = state_at(found, session, step), parts_of(found)
     answer = answered(state) if state.placed else None
     if not state.instance(chosen):
@@ -132,7 +133,7 @@ def side(found: Bench, session: Session, *, chosen: str = "", said: str = "", st
         suggestions=suggestions_of(found, session, state, parts) if step is None else [],
         steps=bench_queries.steps_of(session, found),
         at=found.at if step is None else step,
-        said=said,
+        is_own=is_own,
         notes=found.notes,
     )
     return text

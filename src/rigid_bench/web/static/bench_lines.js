@@ -11,9 +11,11 @@ export function drawHiddenLines(canvas, groups, look, isCut) {
     const { mesh, edges, lit } = group.userData;
     const seen = (attribute) => flat(attribute, group.matrixWorld.elements, look, isCut);
     const corners = seen(mesh.geometry.attributes.position);
-    fill(depths, width, height, corners, mesh.geometry.index.array);
+    const index = mesh.geometry.index.array;
+    fill(depths, width, height, corners, index);
     lit.forEach((each) => paint(pen, corners, each.geometry.index.array, `#${each.material.color.getHexString()}`));
-    return { ends: seen(edges.geometry.attributes.position), colour: `#${edges.material.color.getHexString()}` };
+    const borders = seen(edges.geometry.attributes.position);
+    return { ends: [...borders, ...rims(corners, index, group.userData.inner)], colour: `#${edges.material.color.getHexString()}` };
   });
   drawn.forEach(({ ends, colour }) => {
     pen.strokeStyle = colour;
@@ -59,11 +61,29 @@ function fill(depths, width, height, corners, index) {
   }
 }
 
+// where a triangle looks to the eye: above 0 towards it, below away
+function facing(corners, index, k) {
+  const [a, b, c] = [3 * index[3 * k], 3 * index[3 * k + 1], 3 * index[3 * k + 2]];
+  // y runs down the picture
+  return (corners[b + 1] - corners[a + 1]) * (corners[c] - corners[a]) - (corners[b] - corners[a]) * (corners[c + 1] - corners[a + 1]);
+}
+
+// the rims of what is round: sides between a triangle that looks to the eye and one that looks away
+function rims(corners, index, inner) {
+  const found = [];
+  inner.forEach(([a, b, one, other]) => {
+    if ((facing(corners, index, one) > 0) === (facing(corners, index, other) > 0)) return;
+    for (const corner of [a, b]) found.push(corners[3 * corner], corners[3 * corner + 1], corners[3 * corner + 2]);
+  });
+  return found;
+}
+
 function paint(pen, corners, index, colour) {
   pen.fillStyle = colour;
   pen.globalAlpha = 0.5;
   pen.beginPath();
   for (let k = 0; k < index.length; k += 3) {
+    if (!(facing(corners, index, k / 3) > 0)) continue;
     [0, 1, 2].forEach((turn) => pen[turn ? "lineTo" : "moveTo"](corners[3 * index[k + turn]], corners[3 * index[k + turn] + 1]));
     pen.closePath();
   }

@@ -95,7 +95,7 @@ export class BenchView {
       geometry.setAttribute("position", new THREE.Float32BufferAttribute(data.vertices, 3));
       geometry.setIndex(data.triangles);
       geometry.computeVertexNormals();
-      this.skins.set(part, { geometry, edges: outlines(data), lit: new Map() });
+      this.skins.set(part, { geometry, ...outlines(data), lit: new Map() });
     }
     return this.skins.get(part);
   }
@@ -143,7 +143,7 @@ export class BenchView {
     const edges = new THREE.LineSegments(skin.edges, new THREE.LineBasicMaterial({ color: INK, clippingPlanes: planes }));
     mesh.userData.instance = name;
     const group = new THREE.Group();
-    group.userData = { mesh, edges, lit: [] };
+    group.userData = { mesh, edges, inner: skin.inner, lit: [] };
     group.matrixAutoUpdate = false;
     group.add(mesh, edges);
     this.scene.add(group);
@@ -298,7 +298,7 @@ export class BenchView {
   }
 }
 
-// the borders of every face, and nothing of the triangles within it
+// the borders of every face, and the sides that two triangles within it share: their corners and both triangles
 function outlines(data) {
   const sides = new Map(), places = new Map(), same = [];
   for (let k = 0; k < data.vertices.length; k += 3) { // a seam's corners stand there twice
@@ -311,12 +311,15 @@ function outlines(data) {
     corners.forEach((a, turn) => {
       const b = corners[(turn + 1) % 3];
       const key = `${face} ${Math.min(a, b)} ${Math.max(a, b)}`;
-      sides.set(key, sides.has(key) ? null : [a, b]);
+      if (sides.has(key)) sides.get(key).push(k);
+      else sides.set(key, [a, b, k]);
     });
   });
   const points = [];
-  sides.forEach((side) => {
-    if (side) side.forEach((corner) => points.push(data.vertices[3 * corner], data.vertices[3 * corner + 1], data.vertices[3 * corner + 2]));
-  });
-  return new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
+  const all = [...sides.values()];
+  all.filter((side) => side.length === 3).forEach((side) => side.slice(0, 2).forEach((corner) => {
+    points.push(data.vertices[3 * corner], data.vertices[3 * corner + 1], data.vertices[3 * corner + 2]);
+  }));
+  const edges = new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
+  return { edges, inner: all.filter((side) => side.length === 4) };
 }
