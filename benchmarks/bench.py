@@ -11,12 +11,17 @@ from typing import Any
 
 import numpy as np
 import uvicorn
+from build123d import Box, Cylinder, Pos
+from sqlalchemy import select
 
 from benchmarks.rush import signed_in, token
 from benchmarks.school import make_class, scratch_database
 from rigid_bench.core.assembly.solve import assemble
 from rigid_bench.core.bench import mating, work
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState
+from rigid_bench.core.bench.skins import pack_skins, unpack_skins
+from rigid_bench.core.bench.suggest import suggest
+from rigid_bench.core.geometry.features import read_features
 from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.settings import Settings
 from rigid_bench.store import bench_queries
@@ -53,6 +58,12 @@ def stack() -> tuple[BenchParts, BenchState]:
     return parts, state.model_copy(update={"mates": state.mates[:-1]})
 
 
+def plate_skins() -> bytes:
+    """The plate as contacts see it."""
+    shape = Pos(20, 15, 2.5) * Box(40, 30, 5) - Pos(10, 10, 2.5) * Cylinder(3, 10)
+    return pack_skins({"p": (read_features(shape.solid().wrapped, tolerance=Tolerance()), {})})
+
+
 def timed(call: Any) -> tuple[float, Any]:
     """Return seconds, the median of five runs, and what the last one gave."""
     taken = []
@@ -70,7 +81,7 @@ def at_work(database: Database, parts: BenchParts, state: BenchState) -> list[fl
     with database.session() as session:
         for each in people:
             made = Bench(class_id=class_id, version_id=versions[3].id, student_id=each.id, state="ready")
-            made.parts = parts.model_dump(mode="json")
+            made.parts, made.skins = parts.model_dump(mode="json"), plate_skins()
             session.add(made)
             session.flush()
             bench_queries.take_step(
@@ -108,6 +119,15 @@ def at_work(database: Database, parts: BenchParts, state: BenchState) -> list[fl
     return taken
 
 
+def stored(database: Database, state: BenchState) -> None:
+    """Read the step at which a bench stands, and take one more."""
+    with database.session() as session:
+        bench = session.scalars(select(Bench).limit(1)).one()
+        assert bench_queries.step_of(session, bench)
+        document = state.model_dump(mode="json")
+        bench_queries.take_step(session, bench, base=bench.at, who="Student", words="timed", document=document)
+
+
 def main() -> None:
     """Print the table."""
     parts, state = stack()
@@ -123,17 +143,21 @@ def main() -> None:
     svd, _ = timed(lambda: np.linalg.svd(rows))
     writing, text = timed(after.model_dump_json)
     reading, _ = timed(lambda: BenchState.model_validate_json(text))
+    skins = unpack_skins(plate_skins())
+    suggesting, _ = timed(lambda: suggest(after, parts, skins, answer, tolerance=tolerance))
     with scratch_database() as database:
         taken = at_work(database, parts, state)
+        storing, _ = timed(lambda: stored(database, after))
     median = statistics.median(taken)
     print(f"{len(after.placed)} instances, {len(after.mates)} mates, {rows.shape[0]} x {rows.shape[1]} rows")
-    print("alone, ms:   solve  freedom  to JSON  from JSON   one SVD of the rows   solve and freedom beside it")
+    print("alone, ms:   solve  freedom  suggest  to JSON  from JSON  database   one SVD of the rows"
+          "   solve and freedom beside it")  # fmt: skip
     whole = solving + freeing
-    print(f"{1e3 * solving:18.0f} {1e3 * freeing:8.0f} {1e3 * writing:8.1f} {1e3 * reading:10.1f} "
-          f"{1e3 * svd:21.0f} {whole / svd:29.2f}")  # fmt: skip
-    share = whole / median
-    print(f"{_STUDENTS} students, {len(taken)} mates: median {1e3 * median:.0f} ms, slowest {1e3 * max(taken):.0f} ms; "
-          f"solve and freedom alone are {share:.0%} of the median")  # fmt: skip
+    print(f"{1e3 * solving:18.0f} {1e3 * freeing:8.0f} {1e3 * suggesting:8.0f} {1e3 * writing:8.1f} "
+          f"{1e3 * reading:10.1f} {1e3 * storing:9.1f} {1e3 * svd:21.0f} {whole / svd:29.2f}")  # fmt: skip
+    shares = {"solver and freedom": whole, "suggestions": suggesting, "JSON": writing + reading, "database": storing}
+    print("shares of the median, alone: " + ", ".join(f"{name} {each / median:.0%}" for name, each in shares.items()))
+    print(f"{_STUDENTS} students, {len(taken)} mates: median {1e3 * median:.0f} ms, slowest {1e3 * max(taken):.0f} ms")
 
 
 if __name__ == "__main__":

@@ -77,8 +77,8 @@ class FeatureModel(Document):
 
     @model_validator(mode="after")
     def _one(self) -> "FeatureModel":
-        given = [name for name in FeatureModel.model_fields if getattr(self, name) is not None]
-        if len(given) != 1:
+        given = (self.plane, self.axis, self.cylinder, self.point, self.frame)
+        if sum(each is not None for each in given) != 1:
             raise ValueError("needs exactly one of plane, axis, cylinder, point, frame")
         return self
 

@@ -109,9 +109,25 @@ class Pose:
 
     @classmethod
     def from_quaternion(cls, position: Sequence[float], quaternion: Sequence[float]) -> "Pose":
-        """Make a pose of a position in mm and a quaternion ``[w, x, y, z]``, scaled to unit length."""
-        w, x, y, z = quaternion
-        return cls(Rotation.from_quat([x, y, z, w]).as_matrix(), np.array(position, dtype=float))
+        """Make a pose of a position in mm and a quaternion ``[w, x, y, z]``, scaled to unit length.
+
+        The matrix is Shoemake's (*Animating rotation with quaternion curves*, 1985, appendix I).
+
+        Raises
+        ------
+        ValueError
+            The quaternion is nothing but zeros.
+        """
+        size = math.hypot(*quaternion)
+        if size == 0:
+            raise ValueError("a quaternion of zeros is no rotation")
+        w, x, y, z = (each / size for each in quaternion)
+        rows = [
+            [1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
+            [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
+            [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)],
+        ]
+        return cls(np.array(rows), np.array(position, dtype=float))
 
     @classmethod
     def from_rotation_vector(cls, turn: ArrayLike, position: ArrayLike) -> "Pose":

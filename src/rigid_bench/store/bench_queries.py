@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import func, select, update
-from sqlalchemy.orm import Session, undefer
+from sqlalchemy.orm import Session, defer, undefer
 
 from rigid_bench.core.archive import write_zip
 from rigid_bench.core.errors import NotFound, StepTaken
@@ -102,9 +102,9 @@ def step_of(session: Session, bench: Bench, number: int | None = None) -> BenchS
 
 
 def steps_of(session: Session, bench: Bench) -> Sequence[BenchStep]:
-    """List all steps that were ever taken, in their order."""
+    """List all steps that were ever taken, in their order; without what stood there after each."""
     query = select(BenchStep).where(BenchStep.bench_id == bench.id).order_by(BenchStep.number)
-    return session.scalars(query).all()
+    return session.scalars(query.options(defer(BenchStep.document))).all()
 
 
 def stands_at(session: Session, bench: Bench, base: int) -> None:
@@ -115,7 +115,7 @@ def stands_at(session: Session, bench: Bench, base: int) -> None:
     StepTaken
         The bench has moved on, in another window.
     """
-    session.refresh(bench, with_for_update=True)
+    session.refresh(bench, ["at"], with_for_update=True)
     if bench.at != base:
         raise StepTaken("bench", "it was changed in another window", "Look at it as it is now, and do that again")
 

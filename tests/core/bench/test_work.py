@@ -62,14 +62,3 @@ def test_triangles_know_the_feature_that_they_belong_to() -> None:
     assert np.allclose(np.hypot(own[:, 0], own[:, 1]), 10, atol=0.01)
     assert math.isclose(own[:, 2].max(), 200, abs_tol=1e-3)
     assert -1 not in mast.faces
-
-
-def test_drawn_apart_each_part_goes_along_its_mate_and_carries_what_hangs_on_it() -> None:
-    away = work.apart(assembled(), loose())
-    assert away["base-1"] == [0, 0, 0]
-    assert away["mast-1"][:2] == [0, 0]
-    levels = [away[name][2] for name in ("mast-1", "collar-1", "vane-1")]
-    assert levels[0] == pytest.approx(1.2 * 208)
-    assert abs(levels[1] - levels[0]) == pytest.approx(1.2 * 20)
-    assert abs(levels[2] - levels[1]) == pytest.approx(1.2 * 30)
-    assert work.apart(BenchState(), loose()) == {}

@@ -1,7 +1,6 @@
 """Mates that parts look as if they had where they stand: faces that meet or are level, round bodies in holes."""
 
-import itertools
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from functools import lru_cache
 
@@ -21,6 +20,8 @@ from rigid_bench.core.tolerance import Tolerance
 _MOST = 120
 #: A mate that changes by less along every motion holds nothing that was not held.
 _STILL = 1e-6
+#: mm: boxes so near to each other touch.
+_TOUCH_MM = 1e-3
 #: Digits to which two parts stand to each other, mm and directions.
 _DIGITS = 7
 
@@ -45,13 +46,11 @@ def suggest(
         Pair by pair in the order of the parts; the ids of their mates are only good for this state.
     """
     called = labels(state, parts)
-    boxes = [each.pose.point(skins[each.part].corners) for each in state.placed]
-    reach = [(each.min(axis=0) - 1e-3, each.max(axis=0) + 1e-3) for each in boxes]
     made: list[Suggestion] = []
-    for a, b in itertools.combinations(range(len(state.placed)), 2):
-        if np.any(reach[a][0] > reach[b][1]) or np.any(reach[b][0] > reach[a][1]):
-            continue
+    for a, b in _near(state, skins):
         one, other = state.placed[a], state.placed[b]
+        if not found.found.relative_twists(b, a).shape[1]:
+            continue
         contacts = _contacts(skins[one.part], skins[other.part], _seen(one.pose, other.pose), tolerance)
         for number, contact in enumerate(contacts, 1):
             mate = replace(contact.mate(f"{one.id} {other.id} {number}"), a=a, b=b)
@@ -64,6 +63,17 @@ def suggest(
             )  # fmt: skip
             made.append(Suggestion(words=words, mate=own))
     return made[:_MOST]
+
+
+def _near(state: BenchState, skins: Mapping[str, BenchSkin]) -> Iterator[tuple[int, int]]:
+    """Yield the pairs whose boxes touch."""
+    if not state.placed:
+        return
+    corners = np.array([each.pose.point(skins[each.part].corners) for each in state.placed])
+    low, high = corners.min(axis=1) - _TOUCH_MM, corners.max(axis=1) + _TOUCH_MM
+    for a, b in np.argwhere(np.all(low[:, None] <= high[None], axis=2)).tolist():
+        if a < b and np.all(low[b] <= high[a]):
+            yield a, b
 
 
 def takes(mate: BenchMate, found: Answer) -> bool:

@@ -1,7 +1,7 @@
 """What a student does on a bench besides mating and moving: place, ground, take away; and what is still free then."""
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +13,6 @@ from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.states import State, state_of
 from rigid_bench.core.bench.documents import BenchPart, BenchParts, BenchState, Placed
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.feature import Feature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.wording import motions_words
 from rigid_bench.core.tolerance import Tolerance
@@ -170,44 +169,6 @@ def answer(state: BenchState, *, tolerance: Tolerance) -> Answer:
         redundant=found.redundant_mates,
         clashing=tuple(each.mate for each in found.conflicts),
     )
-
-
-def apart(state: BenchState, parts: BenchParts) -> dict[str, list[float]]:
-    """Say how far each part goes, and whither, when the build is drawn apart: along its mates, the carried with it.
-
-    Returns
-    -------
-    dict of str to list of float
-        (3,) mm in the world, for all the way.
-    """
-    boxes = {each.id: np.array(each.box) for each in parts.parts}
-    names = [each.id for each in state.placed]
-    own = {each.id: each for each in state.placed}
-    base = next((each.id for each in state.placed if each.grounded), names[0] if names else "")
-    found: dict[str, _Array] = {base: np.zeros(3)} if base else {}
-    waiting = [base] if base else []
-    while waiting:
-        carrier = waiting.pop(0)
-        for each in state.mates:
-            ends = (each.a, each.b) if each.a.instance == carrier else (each.b, each.a)
-            if ends[0].instance != carrier or ends[1].instance in found:
-                continue
-            name = ends[1].instance
-            way = _way_out(own[carrier], own[name], ends[0].feature(), boxes)
-            size = boxes[own[name].part]
-            found[name] = found[carrier] + way * 1.2 * float(
-                np.abs(own[name].pose.direction(size[1] - size[0])) @ np.abs(way)
-            )
-            waiting.append(name)
-    return {name: np.round(found.get(name, np.zeros(3)), 3).tolist() for name in names}
-
-
-def _way_out(carrier: Placed, own: Placed, feature: Feature, boxes: Mapping[str, _Array]) -> _Array:
-    """Return the unit way along a mate's axis or normal in which a part lies off its carrier."""
-    direction = getattr(feature, "direction", np.array([0.0, 0.0, 1.0]))
-    way: _Array = carrier.pose.direction(direction)
-    middles = [each.pose.point(boxes[each.part].mean(axis=0)) for each in (carrier, own)]
-    return way if float((middles[1] - middles[0]) @ way) >= 0 else -way
 
 
 def difference_words(name: str, before: list[Motion] | None, after: list[Motion]) -> str:

@@ -1,12 +1,12 @@
 """What the bench's pages answer: where it stands, and the lists and roses beside the view."""
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from functools import lru_cache
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from fastapi.responses import JSONResponse
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from rigid_bench.core.assembly.freedom_report import motion_report
 from rigid_bench.core.assembly.motions import Motion
@@ -25,6 +25,7 @@ from rigid_bench.web.render import templates
 
 #: Benches with the same parts, such as those of a class, share what is kept of them here.
 _known_skins = lru_cache(maxsize=32)(unpack_skins)
+_T = TypeVar("_T")
 
 
 def parts_of(found: Bench) -> BenchParts:
@@ -37,7 +38,7 @@ def parts_of(found: Bench) -> BenchParts:
     """
     if found.parts is None:
         raise FormRejected("bench", "its parts are still being laid out", "Wait a moment")
-    return BenchParts.model_validate(found.parts)
+    return _once(found, "parts", lambda: BenchParts.model_validate(found.parts))
 
 
 def skins_of(found: Bench, session: Session) -> dict[str, BenchSkin]:
@@ -48,8 +49,29 @@ def skins_of(found: Bench, session: Session) -> dict[str, BenchSkin]:
 
 def state_at(found: Bench, session: Session, number: int | None = None) -> BenchState:
     """Return where a bench stands, or stood after a step."""
-    step = bench_queries.step_of(session, found, number)
-    return BenchState.model_validate(step.document) if step else BenchState()
+
+    def read() -> BenchState:
+        step = bench_queries.step_of(session, found, number)
+        return BenchState.model_validate(step.document) if step else BenchState()
+
+    return _once(found, found.at if number is None else number, read)
+
+
+def take_step(found: Bench, session: Session, after: BenchState, *, base: int, who: str, words: str) -> None:
+    """Keep a step, and what stands there after it for the rest of the answer."""
+    document = after.model_dump(mode="json")
+    made = bench_queries.take_step(session, found, base=base, who=who, words=words, document=document)
+    _once(found, made.number, lambda: after)
+
+
+def _once(found: Bench, what: int | str, read: Callable[[], _T]) -> _T:
+    """Read something of a bench once for an answer: its database session keeps it."""
+    session = object_session(found)
+    assert session is not None
+    known: dict[tuple[int, int | str], _T] = session.info.setdefault("benches", {})
+    if (found.id, what) not in known:
+        known[found.id, what] = read()
+    return known[found.id, what]
 
 
 def suggestions_of(found: Bench, session: Session, state: BenchState, parts: BenchParts) -> list[Suggestion]:
@@ -98,8 +120,7 @@ def stands(
             "at": found.at if step is None else step,
             "poses": poses_of(state),
             "placed": placed,
-            "apart": ways["shifts"] if ways else work.apart(state, parts),
-            "has_ways": ways is not None,
+            "apart": ways["shifts"] if ways else None,
             "side": side(found, session, is_own=is_own, chosen=chosen, step=step),
             "said": said,
             "touching": list(touching),

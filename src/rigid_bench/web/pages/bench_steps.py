@@ -21,7 +21,16 @@ from rigid_bench.store.tables import Bench
 from rigid_bench.web.access import CheckedForm, DbSession, SignedIn, Student
 from rigid_bench.web.forms import number_or_none
 from rigid_bench.web.pages.bench import VisibleBench
-from rigid_bench.web.pages.bench_answer import answered, parts_of, poses_of, skins_of, stands, state_at, suggestions_of
+from rigid_bench.web.pages.bench_answer import (
+    answered,
+    parts_of,
+    poses_of,
+    skins_of,
+    stands,
+    state_at,
+    suggestions_of,
+    take_step,
+)
 
 router = APIRouter(prefix="/benches/{bench_id}")
 _Text = Annotated[str, Form(max_length=400)]
@@ -110,9 +119,7 @@ def bench_step(
         raise FormRejected("bench", f"there is no '{action[:20]}' on it", "Load the page again")
     if preview:
         return JSONResponse({"poses": poses_of(after), "preview": True})
-    bench_queries.take_step(
-        session, found, base=base, who=user.name, words=words, document=after.model_dump(mode="json")
-    )
+    take_step(found, session, after, base=base, who=user.name, words=words)
     focus = after.mates[-1].b.instance if action == "mate" else after.placed[-1].id if action == "place" else chosen
     said = _said(before, after, parts, focus) if action == "mate" else words
     return stands(found, session, chosen=focus, said=said)
@@ -188,8 +195,7 @@ def bench_drag(
     if not kept or user.role != "student":
         return _pictures(moved, state, parts)
     words = f"moved {labels(state, parts)[name]}"
-    document = moved.states[-1].model_dump(mode="json")
-    bench_queries.take_step(session, found, base=base, who=user.name, words=words, document=document)
+    take_step(found, session, moved.states[-1], base=base, who=user.name, words=words)
     said = _stopped(moved, state, parts)
     return stands(found, session, chosen=name, said=said, touching=_touching(moved))
 

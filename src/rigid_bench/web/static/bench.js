@@ -39,8 +39,8 @@ function say(text) {
 
 function take(found) {
   ({ at, placed, poses } = found);
-  view.away = found.apart;
-  hasWays = found.has_ways;
+  hasWays = Boolean(found.apart);
+  view.away = found.apart || {};
   touching = found.touching;
   side.innerHTML = found.side;
   side.querySelectorAll("[data-hide]").forEach((button) => {
@@ -439,11 +439,12 @@ apart.addEventListener("input", () => {
   if (Number(apart.value) && !hasWays) findWays();
 });
 
-// how the build comes apart is found in the background; until then parts go along their mates
+// how the build comes apart is found in the background
 let isFinding = false;
 async function findWays() {
-  if (isFinding || replay) return;
+  if (isFinding) return;
   isFinding = true;
+  say("Looking how it comes apart …");
   try {
     let found = await ask("/ways", {});
     while (found.is_waiting) {
