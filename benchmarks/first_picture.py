@@ -1,4 +1,7 @@
-"""How long until the bench shows the weather mast, twelve parts, beside an empty bench: a ratio of one run."""
+"""How long until the bench shows the weather mast, twelve parts, beside an empty bench: a ratio of one run.
+
+And how long from the pointer on a part of 50,000 triangles to the picture with its face lit, beside one of 500.
+"""
 
 import gzip
 import statistics
@@ -6,11 +9,13 @@ import threading
 import time
 from pathlib import Path
 
+import numpy as np
+import trimesh
 import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.school import PASSWORD, make_class, scratch_database
-from rigid_bench.core.bench.documents import BenchParts, BenchState, LaidOut
+from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState, LaidOut, Placed
 from rigid_bench.core.bench.skins import pack_skins
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
@@ -20,7 +25,19 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.app import create_app
 
-_RUNS = 7
+_RUNS, _POINTS = 7, 15
+#: Moves the pointer onto the part and off again and waits for the next picture; the median, s.
+_MOVES = """async (count) => {
+  const place = document.getElementById("bench-canvas"), box = place.getBoundingClientRect(), taken = [];
+  for (let k = 0; k < count; k += 1) {
+    const before = place.dataset.pictures, started = performance.now();
+    const at = { clientX: box.left + (k % 2 ? 2 : box.width / 2), clientY: box.top + box.height / 2, bubbles: true };
+    place.dispatchEvent(new PointerEvent("pointermove", at));
+    while (place.dataset.pictures === before) await new Promise(requestAnimationFrame);
+    taken.push(performance.now() - started);
+  }
+  return taken.sort((a, b) => a - b)[count >> 1] / 1000;
+}"""
 
 
 def kept(database: Database, laid: LaidOut, *, class_id: int, version_id: int, student_id: int) -> int:
@@ -37,6 +54,28 @@ def kept(database: Database, laid: LaidOut, *, class_id: int, version_id: int, s
             session, made.id, parts=light, drawn=drawn, skins=laid.skins, first=state, who="Student"
         )
         return made.id
+
+
+def ball(rings: int) -> LaidOut:
+    """A part of about 4 rings squared triangles, half of them one face and half another."""
+    mesh = trimesh.creation.uv_sphere(radius=20, count=[rings, rings])
+    feature = {"plane": {"point": [0, 0, 20], "normal": [0, 0, 1]}}
+    features = [BenchFeature.model_validate({"words": words, "kind": "flat", "feature": feature}) for words in "ab"]
+    own = BenchPart(
+        id="ball", name="Ball", count=0, features=features, box=mesh.bounds.tolist(),
+        vertices=np.round(mesh.vertices.ravel(), 3).tolist(), triangles=mesh.faces.ravel().tolist(),
+        faces=[2 * k // len(mesh.faces) for k in range(len(mesh.faces))],
+    )  # fmt: skip
+    return LaidOut(parts=BenchParts(parts=[own], placed=[Placed(id="ball-1", part="ball")]), skins=pack_skins({}))
+
+
+def lit(page: Page, url: str) -> float:
+    """Return seconds from a move of the pointer on a part to the picture that follows, the median of several."""
+    page.goto(url)
+    page.wait_for_selector("#bench[data-ready]")
+    page.wait_for_timeout(500)
+    found: float = page.evaluate(_MOVES, _POINTS)
+    return found
 
 
 def picture(page: Page, url: str) -> float:
@@ -77,6 +116,12 @@ def main() -> None:
         print(f"{len(mast.parts.placed)} instances, {triangles} triangles of {len(mast.parts.parts)} parts")
         print("empty bench, s   weather mast, s   ratio")
         print(f"{nothing:14.2f} {something:17.2f} {something / nothing:7.2f}")
+        few, many = ball(11), ball(112)
+        times = [lit(page, f"http://127.0.0.1:{port}/benches/{kept(database, each, **mine)}") for each in (few, many)]
+        counts = [len(each.parts.parts[0].faces) for each in (few, many)]
+        print("pointer to lit face, ms:")
+        for count, taken in zip(counts, times, strict=True):
+            print(f"{count:8} triangles {1e3 * taken:6.0f}, ratio {taken / times[0]:.2f}")
 
 
 if __name__ == "__main__":

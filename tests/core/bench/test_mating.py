@@ -56,6 +56,9 @@ def test_a_mate_that_clashes_is_kept_and_named_and_nothing_moves() -> None:
     assert back == state
     again = mated(state, ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces meet")
     assert work.answer(again, tolerance=TOLERANCE).redundant == ("m7",)
+    # named with the mates that they meet: the seat, and not the two dowels' axes
+    assert mating.met_by(clash, clash.mates[-1], tolerance=TOLERANCE) == ["m3"]
+    assert mating.met_by(again, again.mates[-1], tolerance=TOLERANCE) == ["m3"]
 
 
 def turned(state: BenchState, name: str) -> list[float]:

@@ -17,6 +17,8 @@ from rigid_bench.core.tolerance import Tolerance
 _Array = NDArray[np.float64]
 #: Starts that are tried one after the other when the given poses lead nowhere, and steps from each.
 _STARTS, _STEPS = 24, 80
+#: Starts while someone waits.
+_QUICK = 3
 #: Rounds in which a solution is drawn nearer to where the instances were.
 _ROUNDS = 25
 #: Larger builds are searched for a conflict with fewer starts.
@@ -41,13 +43,15 @@ class Solution:
     conflict_set: tuple[str, ...]
 
 
-def solve(build: Build, *, tolerance: Tolerance) -> Solution:
+def solve(build: Build, *, is_quick: bool = False, tolerance: Tolerance) -> Solution:
     """Move the ungrounded instances the least until all mates hold, joints within their limits.
 
     Parameters
     ----------
     build
         Instances where they stand, and mates.
+    is_quick
+        Set out from a few places only, and do not find out which mates clash: for someone who waits.
     tolerance
         Says when a mate holds.
 
@@ -64,13 +68,13 @@ def solve(build: Build, *, tolerance: Tolerance) -> Solution:
     """
     system = System(build, tolerance)
     start = system.poses
-    poses, satisfied = _search(system, start, starts=_STARTS)
+    poses, satisfied = _search(system, start, starts=_QUICK if is_quick else _STARTS)
     if satisfied:
         poses = _drawn_near(system, start, poses)
     moved = tuple(
         each.id for each, away in zip(build.instances, _ways(system, start, poses), strict=True) if away > _STILL
     )
-    conflict = () if satisfied else _conflict_set(build, tolerance)
+    conflict = () if satisfied or is_quick else _conflict_set(build, tolerance)
     return Solution(
         poses=tuple(poses),
         satisfied=satisfied,

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.build import Sense
+from rigid_bench.core.assembly.freedom import freedom
 from rigid_bench.core.assembly.mates import check_mate
 from rigid_bench.core.assembly.solution import solve
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Placed, labels, side
@@ -241,7 +242,7 @@ def with_mate(
     for moving in (_hangs_on(state, made.b.instance, made.a.instance), _hangs_on(state, made.a.instance, "")):
         if moving and (placed := _brought(asked, moving, tolerance)) is not None:
             return asked.model_copy(update={"placed": placed})
-    found = solve(build, tolerance=tolerance)
+    found = solve(build, is_quick=True, tolerance=tolerance)
     return at_poses(asked, found.poses) if found.satisfied else state.model_copy(update={"mates": mates})
 
 
@@ -255,11 +256,41 @@ def _brought(asked: BenchState, moving: set[str], tolerance: Tolerance) -> list[
         if each.id in near
     ]
     part = BenchState(placed=placed, mates=mates)
-    found = solve(bench_build(part), tolerance=tolerance)
+    found = solve(bench_build(part), is_quick=True, tolerance=tolerance)
     if not found.satisfied:
         return None
     arrived = {each.id: each for each in at_poses(part, found.poses).placed if each.id in moving}
     return [arrived.get(each.id, each) for each in asked.placed]
+
+
+def met_by(state: BenchState, mate: BenchMate, *, tolerance: Tolerance) -> list[str]:
+    """List the fewest mates of its two parts that a mate clashes with, or that hold already what it would.
+
+    Parameters
+    ----------
+    state
+        A bench on which the mate is the last one, and clashes or is redundant.
+    mate
+        The mate.
+    tolerance
+        Says when mates hold.
+    """
+    ends = {mate.a.instance, mate.b.instance}
+    near = [each for each in state.mates if {each.a.instance, each.b.instance} & ends and each.id != mate.id]
+    placed = [each.model_copy(update={"grounded": each.grounded or each.id not in ends}) for each in state.placed]
+
+    def is_met(others: list[BenchMate]) -> bool:
+        build = bench_build(BenchState(placed=placed, mates=[*others, mate]))
+        found = freedom(build, tolerance=tolerance)
+        if mate.id in {each.mate for each in found.conflicts}:
+            return not solve(build, is_quick=True, tolerance=tolerance).satisfied
+        return mate.id in found.redundant_mates
+
+    for each in near[::-1]:  # leaving out one after the other, the last made first
+        without = [own for own in near if own is not each]
+        if is_met(without):
+            near = without
+    return [each.id for each in near]
 
 
 def _hangs_on(state: BenchState, start: str, without: str) -> set[str]:

@@ -161,12 +161,13 @@ def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -
         return ""
     now, was = answered(after), answered(before).motions(name)
     words = work.difference_words(labels(after, parts)[name], was, now.motions(name))
-    newest = after.mates[-1].id
-    if newest in now.clashing:
-        others = [each.id for each in after.mates[:-1] if name in (each.a.instance, each.b.instance)]
-        words += f" This mate clashes with {', '.join(others) or 'the ground'}: flip it, or take one away."
-    elif newest in now.redundant:
-        words += " This mate holds nothing that was not held already."
+    newest = after.mates[-1]
+    if newest.id in now.clashing:
+        others = ", ".join(mating.met_by(after, newest, tolerance=Tolerance()))
+        words += f" {newest.id} clashes with {others or 'the ground'}: flip it, or take one away."
+    elif newest.id in now.redundant:
+        others = ", ".join(mating.met_by(after, newest, tolerance=Tolerance()))
+        words += f" {newest.id} holds nothing that {others or 'the ground'} did not hold already."
     return words
 
 

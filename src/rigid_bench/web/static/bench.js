@@ -267,6 +267,7 @@ place.addEventListener("pointermove", (event) => {
   }
 });
 
+let hovered = "";
 function hover(event) {
   const hit = view.under(event);
   label.hidden = !(hit && hit.feature >= 0);
@@ -276,7 +277,9 @@ function hover(event) {
     label.style.left = `${Math.min(event.clientX - box.left + 14, Math.max(0, box.width - label.offsetWidth - 4))}px`;
     label.style.top = `${Math.max(0, event.clientY - box.top - 28)}px`;
   }
-  light(hit);
+  const now = hit ? `${hit.name}:${hit.feature}` : "";
+  if (now !== hovered) light(hit); // drawn anew only when it is another face
+  hovered = now;
 }
 place.addEventListener("pointerleave", () => { label.hidden = true; });
 
