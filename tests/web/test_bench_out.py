@@ -12,7 +12,7 @@ from rigid_bench.demo import seed_drawer
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.store import queries, work_queries
 from rigid_bench.store.database import Database
-from rigid_bench.store.tables import Bench
+from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web import app
 from tests import school as people
 from tests.school import School, Visitor, sign_in
@@ -167,6 +167,7 @@ def test_a_teacher_opens_a_build_on_the_bench_writes_on_a_mate_and_the_student_r
     page.goto(f"{address}{card}/mark")
     page.get_by_role("button", name="On the bench").click()
     expect(page.locator(".bench-note").first).to_be_visible()  # the same bench again
+    assert sam.get(f"/benches/{page.url.rsplit('/', 1)[-1]}").status_code == 404  # and the teacher's alone
     assert "Which face guides it?" not in sam.get(card).text  # before the card is returned
     context.close()
     tara = Visitor(address, people.TEACHER)
@@ -187,3 +188,19 @@ def test_an_exercise_may_forbid_suggestions(student: Page, database: Database, s
     page.reload()
     expect(page.locator("#bench[data-ready]")).to_be_attached()
     expect(page.get_by_role("button", name="Keep all")).to_have_count(0)
+
+
+def test_the_bench_says_mate_as_the_class_does(student: Page, database: Database, school: School) -> None:
+    page = go_to(student, lay_out(database, school, seed_drawer.SAMPLES[0].files()))
+    expect(page.locator("#mates")).to_have_text("Mates, as they were made")
+
+    def call_it(word: str) -> None:
+        with database.session() as session:
+            room = session.get_one(Classroom, school.class_id)
+            room.settings = {**room.settings, "mate_word": word}
+
+    call_it("constraint")
+    page.reload()
+    expect(page.locator("#mates")).to_have_text("Constraints, as they were made")
+    expect(page.locator("#mate-head")).to_have_text("A constraint between two faces")
+    call_it("mate")

@@ -8,6 +8,7 @@ import time
 import pytest
 from pypdf import PdfReader
 
+from rigid_bench.core.archive import read_zip
 from rigid_bench.demo import seed_drawer
 from rigid_bench.web.access import COOKIE
 from rigid_bench.web.passwords import form_token
@@ -47,6 +48,11 @@ def test_checks_values_and_the_sheet_of_a_draft(address: str) -> None:
     text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf.content)).pages)
     assert "Tray" in text
     assert teacher.get(f"{path}/sheet.pdf?paper=a9").status_code == 422
+    settled(teacher, path)
+    teacher.post(path, data={"title": "Tray", "flow": "either", "suggestions": "false"})
+    assert "suggests no mates</option>" in settled(teacher, path)
+    bundle = read_zip(teacher.get(f"{path}/bundle.zip").content, name="bundle")
+    assert json.loads(bundle["exercise.json"])["suggestions"] is False
     # nobody else gets at it
     assert Visitor(address, people.STUDENT).get(path).status_code in (403, 404)
 

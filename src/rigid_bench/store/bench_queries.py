@@ -52,7 +52,7 @@ def bench_of_build(session: Session, build_id: int) -> Bench | None:
 
 
 def bench_for(session: Session, bench_id: int, user: Person) -> Bench:
-    """Return a bench, for its student or for a teacher of the class.
+    """Return a bench, for its student or for a teacher of the class; one that was made of a build is the teacher's.
 
     Raises
     ------
@@ -62,7 +62,8 @@ def bench_for(session: Session, bench_id: int, user: Person) -> Bench:
     found = session.get(Bench, bench_id)
     if found is not None and user.role == "teacher":
         queries.class_of_teacher(session, found.class_id, user.id)
-    if found is None or (user.role == "student" and found.student_id != user.id):
+    is_others = found is not None and (found.student_id != user.id or found.build_id is not None)
+    if found is None or (user.role == "student" and is_others):
         raise NotFound("bench", "there is no such bench of yours", "Go back to your exercises")
     return found
 

@@ -43,7 +43,7 @@ def _moment(moment: datetime, settings: ClassSettings) -> str:
     return moment.astimezone(settings.zone).strftime("%-d %b %Y, %H:%M:%S")
 
 
-def _said(text: str, settings: ClassSettings | None) -> str:
+def said_in(text: str, settings: ClassSettings | None) -> str:
     """Say a text of the grader in the class's own way: its decimal sign, its word for mate."""
     if settings is None:
         return text
@@ -59,7 +59,7 @@ def _like(word: str, own: str) -> str:
     return (own.capitalize() if word[0].isupper() else own) + plural
 
 
-templates.env.filters.update(when=_when, moment=_moment, said=_said)
+templates.env.filters.update(when=_when, moment=_moment, said=said_in)
 
 
 def page(request: Request, template: str, /, *, status: int = 200, **values: Any) -> HTMLResponse:

@@ -26,6 +26,8 @@ _Array = NDArray[np.float64]
 _WITHIN = 0.03
 #: mm: collisions are looked for so far under the skin, so that facets of what is round do not collide.
 UNDER_MM = 0.05
+#: Along what no face says, a corner stays: a share of the rest.
+_DAMPING = 1e-3
 #: How flat faces and round walls are written; 0 for the rest.
 _KINDS: dict[type, int] = {Plane: 1, Cylinder: 2}
 _EDGE_ARRAYS = [each.name for each in fields(Edges) if each.name != "samples"]
@@ -74,16 +76,19 @@ def _under(mesh: Trimesh) -> _Array:
     """Return the corners of a closed mesh, each moved inward until all faces round it are `UNDER_MM` deeper."""
     merged = mesh.copy()
     merged.merge_vertices(digits_vertex=5)
-    places = np.asarray(mesh.vertices).copy()
-    normals = np.asarray(merged.face_normals)
-    moved = np.zeros_like(np.asarray(merged.vertices))
-    for corner, around in enumerate(merged.vertex_faces):
-        own = np.unique(np.round(normals[around[around >= 0]], 4), axis=0)
-        moved[corner] = np.linalg.lstsq(own, np.full(len(own), -UNDER_MM), rcond=1e-3)[0] if len(own) else 0.0
-    lengths = np.linalg.norm(moved, axis=1, keepdims=True)
-    moved *= np.minimum(1.0, 4 * UNDER_MM / np.maximum(lengths, 1e-12))  # a needle's point stays within it
+    corners, normals = np.asarray(merged.faces), np.repeat(np.asarray(merged.face_normals), 3, axis=0)
+    # least squares at every corner at once: n . move = -UNDER_MM for each face round it
+    squares, sums = np.zeros((len(merged.vertices), 3, 3)), np.zeros((len(merged.vertices), 3))
+    np.add.at(squares, corners.ravel(), normals[:, :, None] * normals[:, None, :])
+    np.add.at(sums, corners.ravel(), -UNDER_MM * normals)
+    weights = np.maximum(np.trace(squares, axis1=1, axis2=2), 1.0)[:, None, None]
+    moves = np.linalg.solve(squares + _DAMPING * weights * np.eye(3), sums[:, :, None])[:, :, 0]
+    lengths = np.linalg.norm(moves, axis=1, keepdims=True)
+    moves *= np.minimum(1.0, 4 * UNDER_MM / np.maximum(lengths, 1e-12))  # a needle's point stays within it
     # the same triangles in the same order, so each corner of the first finds its own in the second
-    places[np.asarray(mesh.faces).ravel()] += moved[np.asarray(merged.faces).ravel()]
+    own = np.asarray(mesh.faces).ravel()
+    places: _Array = np.asarray(mesh.vertices, dtype=float).copy()
+    places[own] = mesh.vertices[own] + moves[corners.ravel()]
     return places
 
 

@@ -24,7 +24,7 @@ from rigid_bench.web.access import (
     Teacher,
 )
 from rigid_bench.web.apart_print import apart_pdf
-from rigid_bench.web.pages.bench_answer import parts_of, side, stands, state_at
+from rigid_bench.web.pages.bench_answer import parts_of, settings_of, side, stands, state_at
 from rigid_bench.web.render import page
 
 door = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
@@ -162,6 +162,7 @@ def apart_of(found: Bench, session: DbSession) -> dict[str, Any]:
     apart = Exploded.model_validate(given) if "view" in given else None
     return {
         "bench": found,
+        "settings": settings_of(found, session),
         "apart": apart,
         "called": labels(state_at(found, session, found.apart_at), parts_of(found)) if apart else {},
         "waiting": "waiting" in given,

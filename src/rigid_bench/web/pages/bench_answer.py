@@ -20,8 +20,9 @@ from rigid_bench.core.grading.report import RoseModel
 from rigid_bench.core.grading.wording import motion_words, motions_words
 from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.store import bench_queries
-from rigid_bench.store.tables import Bench
-from rigid_bench.web.render import templates
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.tables import Bench, Classroom
+from rigid_bench.web.render import said_in, templates
 
 #: Benches with the same parts, such as those of a class, share what is kept of them here.
 _known_skins = lru_cache(maxsize=32)(unpack_skins)
@@ -122,10 +123,15 @@ def stands(
             "placed": placed,
             "apart": ways["shifts"] if ways else None,
             "side": side(found, session, is_own=is_own, chosen=chosen, step=step),
-            "said": said,
+            "said": said_in(said, settings_of(found, session)),
             "touching": list(touching),
         }
     )
+
+
+def settings_of(found: Bench, session: Session) -> ClassSettings:
+    """Return how the bench's class says things."""
+    return ClassSettings.model_validate(session.get_one(Classroom, found.class_id).settings)
 
 
 def known_ways(found: Bench) -> dict[str, Any] | None:
@@ -156,6 +162,7 @@ def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "
         at=found.at if step is None else step,
         is_own=is_own,
         notes=found.notes,
+        settings=settings_of(found, session),
     )
     return text
 
