@@ -16,6 +16,12 @@ from tests.school import School
 from tests.web.pointing import spot
 
 MAST = "Weather mast"
+#: A browser that cannot draw in three dimensions.
+NO_WEBGL = """
+const real = HTMLCanvasElement.prototype.getContext;
+HTMLCanvasElement.prototype.getContext = function (kind, ...more) {
+  return kind.startsWith("webgl") ? null : real.call(this, kind, ...more);
+};"""
 
 
 def opened(page: Page, title: str = MAST) -> Page:

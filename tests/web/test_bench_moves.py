@@ -16,7 +16,7 @@ from rigid_bench.demo import pedal_bin, weather_mast
 from rigid_bench.store.database import Database
 from tests import school as people
 from tests.school import School, sign_in
-from tests.web.bench_pages import drag, drawn_poses, go_to, lay_out
+from tests.web.bench_pages import NO_WEBGL, drag, drawn_poses, go_to, lay_out
 from tests.web.pointing import look, poses, spot
 
 
@@ -159,11 +159,7 @@ def test_a_finger_points_and_two_come_nearer(browser: Browser, address: str, mas
 def test_without_webgl_near_parts_cover_what_lies_behind(browser: Browser, address: str, mast_bench: int) -> None:
     context = browser.new_context(viewport={"width": 1280, "height": 800})
     page = context.new_page()
-    page.add_init_script(
-        "const real = HTMLCanvasElement.prototype.getContext;"
-        "HTMLCanvasElement.prototype.getContext = function (kind, ...more) {"
-        " return kind.startsWith('webgl') ? null : real.call(this, kind, ...more); };"
-    )
+    page.add_init_script(NO_WEBGL)
     sign_in(page, address, people.STUDENT)
     go_to(page, mast_bench)
     page.get_by_role("button", name="Front", exact=True).click()

@@ -16,7 +16,7 @@ from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web import app
 from tests import school as people
 from tests.school import School, Visitor, sign_in
-from tests.web.bench_pages import bring_in, drawn_poses, go_to, lay_out, opened
+from tests.web.bench_pages import NO_WEBGL, bring_in, drawn_poses, go_to, lay_out, opened
 
 
 @pytest.mark.usefixtures("worker")
@@ -54,11 +54,7 @@ def test_a_positioned_model_becomes_a_declared_build_and_is_handed_in(
 def test_without_webgl_the_lists_and_a_picture_of_lines_do(browser: Browser, address: str) -> None:
     context = browser.new_context(viewport={"width": 420, "height": 800})
     page = context.new_page()
-    page.add_init_script(
-        "const real = HTMLCanvasElement.prototype.getContext;"
-        "HTMLCanvasElement.prototype.getContext = function (kind, ...more) {"
-        " return kind.startsWith('webgl') ? null : real.call(this, kind, ...more); };"
-    )
+    page.add_init_script(NO_WEBGL)
     sign_in(page, address, people.STUDENT)
     opened(page, "Seed drawer")
     bring_in(page, "Housing")
