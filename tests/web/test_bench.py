@@ -27,10 +27,14 @@ def begun(page: Page) -> Page:
     return page
 
 
+def build_file(page: Page) -> bytes:
+    """What the bench holds, as a build file."""
+    return read_zip(page.request.get(f"{page.url}/build.zip").body(), name="build")["bench.build.json"]
+
+
 def check_freedom(page: Page) -> None:
     """What the page says is free is what the core finds in the build file that it gives."""
-    files = read_zip(page.request.get(f"{page.url}/build.zip").body(), name="build")
-    report = freedom_report(read_build(files["bench.build.json"], name="bench"), tolerance=Tolerance())
+    report = freedom_report(read_build(build_file(page), name="bench"), tolerance=Tolerance())
     assert report.satisfied
     assert page.locator("#placed").inner_text() == (
         f"On the bench {report.mobility} motion{'' if report.mobility == 1 else 's'} in all"
@@ -165,7 +169,8 @@ def test_it_is_put_together_by_keyboard_undone_and_done_again(student: Page, bro
 
 
 def all_the_way_back_and_again(page: Page, done: dict[str, list[float]]) -> None:
-    """Undo to the beginning, and do all again."""
+    """Undo to the beginning, and do all again: the same build file comes out."""
+    before = build_file(page)
     steps = 0
     while not page.get_by_role("button", name="Undo").is_disabled():
         page.get_by_role("button", name="Undo").click()
@@ -178,9 +183,10 @@ def all_the_way_back_and_again(page: Page, done: dict[str, list[float]]) -> None
         page.wait_for_timeout(250)
     for _ in range(40):
         if drawn_poses(page) == done:
-            return
+            break
         page.wait_for_timeout(200)
     assert drawn_poses(page) == done
+    assert build_file(page) == before
 
 
 def two_windows(page: Page) -> None:

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
 
 from rigid_bench.core.geometry.step_file import read_step
@@ -63,6 +64,20 @@ def test_without_webgl_the_lists_and_a_picture_of_lines_do(browser: Browser, add
     expect(page.get_by_text("0 motions in all")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 420
     context.close()
+
+
+def test_axe_finds_nothing_on_the_other_screens_of_the_bench(student: Page, database: Database, school: School) -> None:
+    page = student
+    page.locator("li.task").filter(has_text="Seed drawer").get_by_role("link", name="Bench").click()
+    assert Axe().run(page).response["violations"] == []
+    page.set_viewport_size({"width": 420, "height": 820})
+    go_to(page, lay_out(database, school, seed_drawer.SAMPLES[0].files()))
+    page.get_by_text("Every step, 1").click()
+    page.get_by_text("Save as").click()
+    assert Axe().run(page).response["violations"] == []
+    page.goto(f"{page.url}/build.step")
+    expect(page.get_by_text("The bench has gone on since it was written")).to_be_visible()
+    assert Axe().run(page).response["violations"] == []
 
 
 def test_all_scripts_together_stay_below_a_megabyte() -> None:
