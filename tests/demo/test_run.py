@@ -5,7 +5,9 @@ import re
 import signal
 import subprocess
 import sys
+import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -44,12 +46,12 @@ def finished(process: "subprocess.Popen[str]") -> int:
 
 
 @pytest.fixture
-def folder(tmp_path: Path) -> Path:
-    # the cluster's user has to be able to enter it
-    for path in (tmp_path, *tmp_path.parents):
-        if path.stat().st_uid == os.getuid() and path != Path("/"):
-            path.chmod(path.stat().st_mode | 0o011)
-    return tmp_path
+def folder() -> Iterator[Path]:
+    """A folder of its own, not within pytest's: the database server's user has to be able to enter it."""
+    with tempfile.TemporaryDirectory() as made:
+        path = Path(made)
+        path.chmod(0o711)
+        yield path
 
 
 def test_it_comes_up_stops_and_comes_up_again_over_the_same_data(folder: Path) -> None:
