@@ -18,7 +18,8 @@ from tests.school import Visitor
 
 
 def start(folder: Path, *options: str) -> "subprocess.Popen[str]":
-    command = [sys.executable, "-m", "rigid_bench.cli", "demo", *options]
+    # a shell lets what runs in its background ignore Ctrl-C, and so would the program that is started from there
+    command = ["env", "--default-signal=INT", sys.executable, "-m", "rigid_bench.cli", "demo", *options]
     return subprocess.Popen(command, cwd=folder, stdout=subprocess.PIPE, text=True, start_new_session=True)
 
 
