@@ -134,6 +134,12 @@ class Pose:
         """Make a pose of a rotation vector (rad) and a position (mm)."""
         return cls(Rotation.from_rotvec(np.asarray(turn, dtype=float)).as_matrix(), np.asarray(position, float))
 
+    @classmethod
+    def about(cls, turn: ArrayLike, point: NDArray[np.float64]) -> "Pose":
+        """Return the motion that turns by a rotation vector (rad) about a point (mm)."""
+        rotation = Rotation.from_rotvec(np.asarray(turn, dtype=float)).as_matrix()
+        return cls(rotation, point - rotation @ point)
+
     def quaternion(self) -> list[float]:
         """Return ``[w, x, y, z]`` with w not negative."""
         x, y, z, w = Rotation.from_matrix(self.rotation).as_quat(canonical=True)

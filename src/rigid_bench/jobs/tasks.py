@@ -3,6 +3,7 @@
 import gzip
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 from types import MappingProxyType
 from typing import Any
 
@@ -269,37 +270,34 @@ class Grader:
 
     def draw_apart(self, bench_id: int, at: int, percent: int) -> None:
         """Draw apart what a bench held at a step."""
-        held = self._held(bench_id, at)
-        if held is None:
-            return
-        try:
-            drawn = self.sandbox.run("draw_apart", *held.files, held.state, percent / 100, name="bench")
-        except RigidBenchError as exc:
-            self.leave_undrawn(bench_id, at, exc.facts)
-            return
-        with self.database.session() as session:
-            bench_queries.keep_apart(session, bench_id, apart=drawn.model_dump(mode="json"), at=at)
+        self._of_bench("draw_apart", bench_id, at, self.keep_apart, percent / 100)
 
-    def leave_undrawn(self, bench_id: int, at: int, error: dict[str, str]) -> None:
-        """Keep why a bench could not be drawn apart."""
+    def keep_apart(self, bench_id: int, at: int, apart: dict[str, Any]) -> None:
+        """Keep a bench drawn apart, or why it is not."""
         with self.database.session() as session:
-            bench_queries.keep_apart(session, bench_id, apart=error, at=at)
+            bench_queries.keep_apart(session, bench_id, at=at, apart=apart)
 
     def find_ways(self, bench_id: int, at: int) -> None:
         """Find how what a bench held at a step comes apart."""
-        held = self._held(bench_id, at)
-        if held is None:
-            return
-        try:
-            ways = self.sandbox.run("find_bench_ways", *held.files, held.state, name="bench").model_dump(mode="json")
-        except RigidBenchError as exc:
-            ways = exc.facts
-        self.keep_ways(bench_id, at, ways)
+        self._of_bench("find_bench_ways", bench_id, at, self.keep_ways)
 
     def keep_ways(self, bench_id: int, at: int, ways: dict[str, Any]) -> None:
         """Keep how a bench comes apart, or why that is not known."""
         with self.database.session() as session:
             bench_queries.keep_ways(session, bench_id, at=at, ways=ways)
+
+    def _of_bench(
+        self, task: str, bench_id: int, at: int, keep: Callable[[int, int, dict[str, Any]], None], *values: Any
+    ) -> None:
+        """Work out a document of what a bench held at a step, and keep it, or an error's facts."""
+        held = self._held(bench_id, at)
+        if held is None:
+            return
+        try:
+            found = self.sandbox.run(task, *held.files, held.state, *values, name="bench").model_dump(mode="json")
+        except RigidBenchError as exc:
+            found = exc.facts
+        keep(bench_id, at, found)
 
     def write_step(self, bench_id: int, at: int) -> None:
         """Write what a bench held at a step as a STEP file."""
@@ -380,13 +378,13 @@ class Grader:
 def grade_build(context: JobContext, build_id: int) -> None:
     """Measure and grade one build."""
     grader: Grader = context.additional_context["grader"]
-    _tried(context, build_id, grader.grade, grader.fail)
+    _tried(context, build_id, partial(grader.grade, build_id), partial(grader.fail, build_id))
 
 
 def look_at_build(context: JobContext, build_id: int) -> None:
     """Say what is understood of a build before it counts."""
     grader: Grader = context.additional_context["grader"]
-    _tried(context, build_id, grader.look, grader.refuse)
+    _tried(context, build_id, partial(grader.look, build_id), partial(grader.refuse, build_id))
 
 
 def try_version_on(context: JobContext, build_id: int, version_id: int) -> None:
@@ -398,43 +396,33 @@ def try_version_on(context: JobContext, build_id: int, version_id: int) -> None:
 def examine_draft_job(context: JobContext, draft_id: int) -> None:
     """Say what is found of a draft of an exercise."""
     grader: Grader = context.additional_context["grader"]
-    _tried(context, draft_id, grader.examine_draft, grader.refuse_draft)
+    _tried(context, draft_id, partial(grader.examine_draft, draft_id), partial(grader.refuse_draft, draft_id))
 
 
 def prepare_bench_job(context: JobContext, bench_id: int) -> None:
     """Lay the parts of a bench out."""
     grader: Grader = context.additional_context["grader"]
-    _tried(context, bench_id, grader.prepare_bench, grader.refuse_bench)
+    _tried(context, bench_id, partial(grader.prepare_bench, bench_id), partial(grader.refuse_bench, bench_id))
 
 
 def draw_apart_job(context: JobContext, bench_id: int, at: int, percent: int) -> None:
     """Draw a bench apart."""
     grader: Grader = context.additional_context["grader"]
-    _tried(
-        context,
-        bench_id,
-        lambda own: grader.draw_apart(own, at, percent),
-        lambda own, error: grader.leave_undrawn(own, at, error),
-    )
+    give_up = partial(grader.keep_apart, bench_id, at)
+    _tried(context, bench_id, partial(grader.draw_apart, bench_id, at, percent), give_up)
 
 
 def find_ways_job(context: JobContext, bench_id: int, at: int) -> None:
     """Find how a bench comes apart."""
     grader: Grader = context.additional_context["grader"]
-    _tried(
-        context, bench_id, lambda own: grader.find_ways(own, at), lambda own, error: grader.keep_ways(own, at, error)
-    )
+    _tried(context, bench_id, partial(grader.find_ways, bench_id, at), partial(grader.keep_ways, bench_id, at))
 
 
 def write_step_job(context: JobContext, bench_id: int, at: int) -> None:
     """Write a bench as a STEP file."""
     grader: Grader = context.additional_context["grader"]
-    _tried(
-        context,
-        bench_id,
-        lambda own: grader.write_step(own, at),
-        lambda own, error: grader.leave_unwritten(own, at, error),
-    )
+    give_up = partial(grader.leave_unwritten, bench_id, at)
+    _tried(context, bench_id, partial(grader.write_step, bench_id, at), give_up)
 
 
 def return_cards(context: JobContext, timestamp: int) -> None:
@@ -445,15 +433,15 @@ def return_cards(context: JobContext, timestamp: int) -> None:
 
 
 def _tried(
-    context: JobContext, what_id: int, do: Callable[[int], None], give_up: Callable[[int, dict[str, str]], None]
+    context: JobContext, what_id: int, do: Callable[[], None], give_up: Callable[[dict[str, str]], None]
 ) -> None:
     """Do a job; when it failed too often by no fault of the files', say so in the build, draft or bench."""
     try:
-        do(what_id)
+        do()
     except Exception:
         log.exception("job failed", id=what_id, task=context.job.task_name, attempt=context.job.attempts)
         if context.job.attempts + 1 >= _ATTEMPTS:
-            give_up(what_id, _GAVE_UP)
+            give_up(_GAVE_UP)
         raise
 
 

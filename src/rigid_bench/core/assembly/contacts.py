@@ -90,7 +90,7 @@ class _Placed:
     @cached_property
     def box(self) -> _Array:
         """(2, 3) mm, of the part's own box, turned."""
-        corners = self.pose.point(np.array(list(itertools.product(*self.part.box.T))))
+        corners = self.pose.point(self.part.corners)
         return np.array([corners.min(axis=0), corners.max(axis=0)])
 
     def samples(self, plane: int) -> _Array:

@@ -137,7 +137,7 @@ class _Bench:
         watched = [each for each in others if not _overlaps((part, pose), self.placed[each], self.tolerance)]
         for way in (1, -1):
             for number in range(1, round(math.pi / _TURN) + 1):
-                there = (part, _about(motion, way * number * _TURN) @ pose)
+                there = (part, Pose.about(way * number * _TURN * motion.direction, motion.point) @ pose)
                 if any(_overlaps(there, self.placed[each], self.tolerance) for each in watched):
                     break
                 if number % _TRIED_EVERY:
@@ -172,11 +172,6 @@ class _Bench:
             tried = [pose.direction(each.normal) for each in self.placed[instance][0].planes]
             tried += [*np.eye(3), *-np.eye(3)]
         return [each for each in _apart(tried) if all(float(each @ face) < _AGAINST for face in faces)][:_MOST]
-
-
-def _about(motion: Motion, amount: float) -> Pose:
-    turn = Pose.from_rotation_vector(amount * motion.direction, np.zeros(3))
-    return Pose(turn.rotation, motion.point - turn.direction(motion.point))
 
 
 def _overlaps(a: Placing, b: Placing, tolerance: Tolerance) -> bool:

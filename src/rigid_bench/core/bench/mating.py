@@ -164,7 +164,7 @@ def _joint(one: Placed, other: Placed, first: Feature, second: Feature, wish: Wi
     if kind != "fixed":
         z = _direction(one, first) * (1.0 if sense == "aligned" else -1.0)
         turn = _least_turn(_direction(other, second), z)
-        there = _about(turn, other.pose.point(second.point)) @ other.pose
+        there = Pose.about(turn, other.pose.point(second.point)) @ other.pose
     seen = there.inverse() @ one.pose
     x = seen.direction(frame.x)
     if kind == "fixed" or isinstance(first, PlaneFeature):
@@ -195,12 +195,6 @@ def _least_turn(start: _Array, end: _Array) -> _Array:
     return turn
 
 
-def _about(turn: _Array, point: _Array) -> Pose:
-    """Return the motion that turns about a point."""
-    rotation = Pose.from_rotation_vector(turn, np.zeros(3))
-    return Pose(rotation.rotation, point - rotation.direction(point))
-
-
 def _turned(state: BenchState, one: Placed, other: Placed, first: Feature, second: Feature, wish: Wish) -> BenchState:
     """Turn the second part and what hangs on it by quarters, and over where it is fixed the other way round."""
     turns = [wish.quarters % 4 * _QUARTER * _direction(one, first)]
@@ -209,7 +203,7 @@ def _turned(state: BenchState, one: Placed, other: Placed, first: Feature, secon
     moving = _hangs_on(state, other.id, one.id)
     motion = Pose.identity()
     for turn in turns:
-        motion = _about(turn, other.pose.point(second.point)) @ motion
+        motion = Pose.about(turn, other.pose.point(second.point)) @ motion
     poses = [motion @ each.pose if each.id in moving else each.pose for each in state.placed]
     return at_poses(state, poses) if moving else state
 

@@ -102,7 +102,7 @@ def drag(
     steps = _Steps(list(found.poses), has_limits, stops)
     states: list[BenchState] = []
     if not found.conflicts and found.degrees(index):
-        found = _about(found, index, start, end, tolerance)
+        found = _following(found, index, start, end, tolerance)
         here, aim = steps.poses[index].inverse().point(start), np.array(end, dtype=float)
         line = None if sight is None else unit(np.array(sight, dtype=float))
         seen = np.eye(3) if line is None else np.eye(3) - np.outer(line, line)
@@ -125,7 +125,9 @@ def drag(
     return Moved(states=states or [state], limit=steps.limit, touching=steps.touching)
 
 
-def _about(found: Freedom, index: int, start: Sequence[float], end: Sequence[float], tolerance: Tolerance) -> Freedom:
+def _following(
+    found: Freedom, index: int, start: Sequence[float], end: Sequence[float], tolerance: Tolerance
+) -> Freedom:
     """Return a build of which only what follows the pull can move; its other mates are held as they are.
 
     So a drag takes no longer in a large build, and no rounding of its steps reaches what it leaves alone.

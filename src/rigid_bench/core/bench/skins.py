@@ -4,7 +4,6 @@ Contacts and collisions are found on them within one answer of a page, where no 
 """
 
 import io
-import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from functools import cached_property
@@ -54,11 +53,6 @@ class BenchSkin:
     def core(self) -> Any:
         """The triangles `UNDER_MM` under the skin, ready for collisions; their numbers are those of `features`."""
         return hierarchy(Trimesh(self.under, self.mesh.faces, process=False))
-
-    @cached_property
-    def corners(self) -> _Array:
-        """(8, 3) mm, of the box along the part's axes."""
-        return np.array(list(itertools.product(*self.part.box.T)))
 
 
 def meets(one: BenchSkin, pose: Pose, other: BenchSkin, there: Pose) -> tuple[int, int] | None:

@@ -137,14 +137,14 @@ class Stops:
 
     def _goes(self, a: int, b: int, here: Sequence[Pose], there: Sequence[Pose]) -> float:
         """Return how far (mm) any corner of b goes as a sees it."""
-        corners = self._skins[b].corners
+        corners = self._skins[b].part.corners
         seen = [(poses[a].inverse() @ poses[b]).point(corners) for poses in (here, there)]
         return float(np.linalg.norm(seen[1] - seen[0], axis=1).max())
 
     def _farthest(self, before: Sequence[Pose], after: Sequence[Pose]) -> float:
         """Return how far (mm) any corner goes."""
         moves = [
-            np.linalg.norm(two.point(skin.corners) - one.point(skin.corners), axis=1).max()
+            np.linalg.norm(two.point(skin.part.corners) - one.point(skin.part.corners), axis=1).max()
             for skin, one, two in zip(self._skins, before, after, strict=True)
         ]
         return float(max(moves, default=0.0))
@@ -152,7 +152,7 @@ class Stops:
 
 def _box(skin: BenchSkin, here: Pose, there: Pose) -> _Array:
     """(2, 3) mm, of all that a part passes."""
-    corners = np.vstack([here.point(skin.corners), there.point(skin.corners)])
+    corners = np.vstack([here.point(skin.part.corners), there.point(skin.part.corners)])
     return np.array([corners.min(axis=0), corners.max(axis=0)])
 
 

@@ -69,7 +69,7 @@ def _near(state: BenchState, skins: Mapping[str, BenchSkin]) -> Iterator[tuple[i
     """Yield the pairs whose boxes touch."""
     if not state.placed:
         return
-    corners = np.array([each.pose.point(skins[each.part].corners) for each in state.placed])
+    corners = np.array([each.pose.point(skins[each.part].part.corners) for each in state.placed])
     low, high = corners.min(axis=1) - _TOUCH_MM, corners.max(axis=1) + _TOUCH_MM
     for a, b in np.argwhere(np.all(low[:, None] <= high[None], axis=2)).tolist():
         if a < b and np.all(low[b] <= high[a]):

@@ -1,5 +1,6 @@
 """Name what a solid's faces are: planes, round walls, cones, and the rest by kind."""
 
+import itertools
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -84,6 +85,11 @@ class PartFeatures:
     def is_mesh(self) -> bool:
         """It came as triangles: only its flat surfaces are known."""
         return isinstance(self.shape, Trimesh)
+
+    @cached_property
+    def corners(self) -> NDArray[np.float64]:
+        """(8, 3) mm, of the tight box along the part's axes."""
+        return np.array(list(itertools.product(*self.box.T)))
 
     @property
     def extents(self) -> NDArray[np.float64]:

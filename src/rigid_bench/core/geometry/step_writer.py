@@ -13,7 +13,7 @@ from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Shape
-from OCP.XCAFDoc import XCAFDoc_DocumentTool
+from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from rigid_bench.core.errors import GeometryError
 from rigid_bench.core.frames import Pose
@@ -38,9 +38,8 @@ def write_step(shape: TopoDS_Shape, *, name: str) -> bytes:
         The kernel cannot write it.
     """
     with kernel("writing a STEP file"):
-        document = TDocStd_Document(TCollection_ExtendedString("rigid-bench"))
-        label = XCAFDoc_DocumentTool.ShapeTool_s(document.Main()).AddShape(shape, False)
-        _call(label, name)
+        document, tool = _begun()
+        _call(tool.AddShape(shape, False), name)
         return _written(document, name)
 
 
@@ -64,8 +63,7 @@ def write_assembly(
         The kernel cannot write it.
     """
     with kernel("writing a STEP file"):
-        document = TDocStd_Document(TCollection_ExtendedString("rigid-bench"))
-        tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+        document, tool = _begun()
         whole = tool.NewShape()
         _call(whole, name)
         labels: dict[str, TDF_Label] = {}
@@ -77,6 +75,11 @@ def write_assembly(
             _call(tool.AddComponent(whole, labels[each.part], location), each.name)
         tool.UpdateAssemblies()
         return _written(document, name)
+
+
+def _begun() -> tuple[TDocStd_Document, XCAFDoc_ShapeTool]:
+    document = TDocStd_Document(TCollection_ExtendedString("rigid-bench"))
+    return document, XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
 
 
 def _call(label: TDF_Label, name: str) -> None:

@@ -37,6 +37,8 @@ _Text = Annotated[str, Form(max_length=400)]
 #: Where up to some hundred parts stand, as matrices.
 _Poses = Annotated[str, Form(max_length=200_000)]
 _Switch = Annotated[bool, Form()]
+#: The step that is looked at; without one, where the bench stands.
+_Step = Annotated[int | None, Form(ge=0, le=10**6)]
 #: Frames of a nudge that are sent at most.
 _FRAMES = 40
 
@@ -185,9 +187,10 @@ def bench_drag(
     contacts: _Switch = False,
     kept: _Switch = False,
     base: Annotated[int, Form(ge=0)] = 0,
+    step: _Step = None,
 ) -> Response:
     """Give where the parts go when one is pulled, picture by picture; the last pull of a drag is kept as a step."""
-    state, parts = state_at(found, session), parts_of(found)
+    state, parts = state_at(found, session, step), parts_of(found)
     standing = moving.standing(state, _read_poses(poses))
     moved = moving.drag(
         standing, name, start=_point(start), end=_point(end), sight=_point(sight) if sight else None, has_limits=limits,
@@ -209,9 +212,10 @@ def bench_nudge(
     motion: Annotated[int, Form(ge=0, le=5)] = 0,
     limits: _Switch = True,
     contacts: _Switch = False,
+    step: _Step = None,
 ) -> Response:
     """Give the pictures of one of the motions that are left."""
-    state, parts = state_at(found, session), parts_of(found)
+    state, parts = state_at(found, session, step), parts_of(found)
     stops = _stops(found, session, state, parts) if contacts else None
     moved = moving.nudge(state, parts, name, motion, has_limits=limits, stops=stops, tolerance=Tolerance())
     return _pictures(moved, state, parts, most=_FRAMES)

@@ -118,7 +118,7 @@ function show(frames) {
     const next = () => {
       // who falls behind leaves pictures out: each that is shown is one of the server's, in which all mates hold
       film = film.slice(Math.floor(film.length / 12));
-      view.set(film.shift(), placed, chosen);
+      if (film.length) view.set(film.shift(), placed, chosen); // what was let go of meanwhile leaves none
       if (film.length) requestAnimationFrame(next);
       else {
         isPlaying = false;
@@ -129,8 +129,10 @@ function show(frames) {
   });
 }
 
+// what a motion is asked with; a teacher feels what is free at the step that is shown
 function switches() {
-  return { limits: document.getElementById("bench-limits").checked, contacts: document.getElementById("bench-contacts").checked };
+  const [limits, contacts] = ["bench-limits", "bench-contacts"].map((id) => document.getElementById(id).checked);
+  return own ? { limits, contacts } : { limits, contacts, step: at };
 }
 
 // --- features --------------------------------------------------------------------------
@@ -226,11 +228,14 @@ place.addEventListener("pointerdown", (event) => {
     held = { pinch: spread(), half: view.look.half, middle: view.middle.clone() };
     return;
   }
+  touching = [];
   const isAside = event.shiftKey || event.button === 2;
   const hit = isAside ? null : view.under(event);
   held = { x: event.clientX, y: event.clientY, hit, moved: false, turn: view.look.turn, lift: view.look.lift, pan: event.button === 2, middle: view.middle.clone(), poses };
-  if (hit) held.local = local(hit.point, view.shown.get(hit.name).matrix);
-  touching = [];
+  if (!hit) return;
+  // on the part, and where that is while nothing is drawn apart
+  held.local = hit.point.clone().applyMatrix4(view.shown.get(hit.name).matrix.clone().invert());
+  held.from = standing(held);
 });
 
 function spread() {
@@ -238,8 +243,10 @@ function spread() {
   return { apart: Math.hypot(one.clientX - two.clientX, one.clientY - two.clientY), x: (one.clientX + two.clientX) / 2, y: (one.clientY + two.clientY) / 2 };
 }
 
-function local(point, matrix) {
-  return point.clone().applyMatrix4(matrix.clone().invert());
+// the place of the world where the point under the hand is now
+function standing(now) {
+  const pose = view.shown.get(now.hit.name).matrix.clone().fromArray(now.poses[now.hit.name]);
+  return now.local.clone().applyMatrix4(pose);
 }
 
 place.addEventListener("pointermove", (event) => {
@@ -262,7 +269,7 @@ place.addEventListener("pointermove", (event) => {
   if (held.pan) view.shift(held.middle, dx, dy);
   else if (!held.hit) view.orbit(held.turn - dx / 150, held.lift + dy / 150);
   else {
-    held.end = view.across(held.hit.point, dx, dy);
+    held.end = view.across(held.from, dx, dy);
     pull(held);
   }
 });
@@ -285,8 +292,7 @@ place.addEventListener("pointerleave", () => { label.hidden = true; });
 
 // where the point under the hand is now, and where the hand is
 function pulled(now) {
-  const start = now.local.clone().applyMatrix4(view.shown.get(now.hit.name).matrix.clone().fromArray(now.poses[now.hit.name]));
-  return { name: now.hit.name, start: start.toArray().join(","), end: now.end.toArray().join(","), sight: view.sight().join(","), poses: JSON.stringify(now.poses), ...switches() };
+  return { name: now.hit.name, start: standing(now).toArray().join(","), end: now.end.toArray().join(","), sight: view.sight().join(","), poses: JSON.stringify(now.poses), ...switches() };
 }
 
 async function pull(now) {
