@@ -16,7 +16,7 @@ from rigid_bench.demo import pedal_bin, weather_mast
 from rigid_bench.store.database import Database
 from tests import school as people
 from tests.school import School, sign_in
-from tests.web.bench_pages import NO_WEBGL, drag, drawn_poses, go_to, lay_out
+from tests.web.bench_pages import NO_WEBGL, bring_in, drag, drawn_poses, go_to, lay_out, opened
 from tests.web.pointing import look, poses, spot
 
 
@@ -98,6 +98,33 @@ def test_a_nudge_shows_a_motion_and_comes_back_and_hiding_hides(student: Page, m
     page.get_by_role("button", name="Vane", exact=True).click()
     expect(page.get_by_role("button", name="show Rotor", exact=True)).to_be_visible()
     page.get_by_role("button", name="show Rotor", exact=True).click()
+
+
+@pytest.mark.usefixtures("worker", "with_mast")
+def test_a_joint_is_given_limits_and_stops_there(student: Page) -> None:
+    page = opened(student)
+    bring_in(page, "Base", "Collar")
+    page.get_by_role("button", name="ground Base").click()
+    form = page.locator("#bench-mate")
+    form.locator("select[name=a]").select_option(label="Base: Ø4 hole, x = 22, y = 0, 8 deep")
+    form.locator("select[name=b]").select_option(label="Collar: Ø20.4 hole, x = 0, y = 0, through")
+    form.locator("select[name=doing]:not([disabled])").select_option("share an axis")
+    expect(form.get_by_label("Limits, from")).to_be_hidden()
+    form.locator("select[name=doing]").select_option("turn about")
+    form.get_by_label("Limits, from").fill("20")
+    form.get_by_label("to", exact=True).fill("-20")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.locator("#bench-said")).to_contain_text("they need a least and a greater most")
+    form.get_by_label("Limits, from").fill("-20")
+    form.get_by_label("to", exact=True).fill("20")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.locator("#bench-said")).to_contain_text("now it can turn about Z")
+    page.get_by_role("button", name="Nudge: turn about Z").click()
+    expect(page.locator("#bench-said")).to_have_text("Mate m1 is at its limit.")
+    page.get_by_label("limits stop a part").uncheck()
+    with page.expect_response("**/nudge") as answered:
+        page.get_by_role("button", name="Nudge: turn about Z").click()
+    assert answered.value.json()["said"] == ""
 
 
 def test_the_view_draws_only_when_something_moves(student: Page, mast_bench: int) -> None:

@@ -184,7 +184,7 @@ async function offer() {
     if (mine !== asked) return;
     doing.append(...found.map((each) => {
       const option = new Option(`${each.doing} (${each.term})`, each.doing);
-      option.dataset.limits = each.limits ? "1" : "";
+      option.dataset.limited = each.limits ? "1" : "";
       return option;
     }));
     doing.disabled = !found.length;
@@ -203,7 +203,7 @@ function fields() {
   form.querySelector("[data-value] span").textContent = asked || "Value";
   if (!asked) value.value = "";
   const option = doing.selectedOptions[0];
-  form.querySelector("[data-limits]").hidden = !(option && option.dataset.limits);
+  form.querySelector("[data-limits]").hidden = !(option && option.dataset.limited);
 }
 
 function pointAt(hit) {
