@@ -161,8 +161,9 @@ def serve(
 def worker() -> None:
     """Measure and grade what is handed in; run as many as you like, on as many machines."""
     from rigid_bench.jobs.worker import run_worker
+    from rigid_bench.web.print import cards_of_exercise
 
-    run_worker()
+    run_worker(print_cards=cards_of_exercise)
 
 
 @app.command()
@@ -170,20 +171,28 @@ def add_teacher(
     login: Annotated[str, typer.Argument(help="The sign-in name.")],
     name: Annotated[str, typer.Argument(help="The name that students see.")],
 ) -> None:
-    """Add a teacher, and print the password."""
+    """Add a teacher, and print the password; the first one administers the school."""
+    from rigid_bench.store import account_queries, queries
     from rigid_bench.store.codes import new_password
-    from rigid_bench.web.people import add_person
+    from rigid_bench.web.passwords import hash_password
+    from rigid_bench.web.people import check_new_person
 
     password = new_password()
+    who = check_new_person(login=login, name=name, password=password)
     with _session() as session:
-        user = add_person(session, login=login, name=name, role="teacher", password=password)
+        account_queries.lock_people(session)
+        role = "teacher" if queries.people_exist(session) else "administrator"
+        user = queries.add_user(
+            session, login=who.login, name=who.name, role=role, password_hash=hash_password(password)
+        )
+        account_queries.drop_start_codes(session)
         typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
 
 
 @app.command()
 def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name.")]) -> None:
     """Give a teacher or student a new password, and print it."""
-    from rigid_bench.store import class_queries, queries
+    from rigid_bench.store import account_queries, queries
     from rigid_bench.store.codes import new_password
     from rigid_bench.web.passwords import hash_password
 
@@ -192,7 +201,7 @@ def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name."
         user = queries.user_by_login(session, login.strip().lower())
         if user is None:
             raise NotFound("sign-in name", f"nobody has '{login}'", "Check the spelling")
-        class_queries.set_password(session, user, hash_password(password))
+        account_queries.set_password(session, user.id, hash_password(password))
         typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
 
 

@@ -18,10 +18,14 @@ class Settings(BaseSettings):
     measure_seconds: float = 120.0
     #: Most memory (address space) of the measuring process, bytes.
     measure_bytes: int = 4 * 1024**3
+    #: Names by which the server may be called, parted by commas, such as `bench.school.example`; others are refused.
+    allowed_hosts: str = "127.0.0.1,localhost"
     #: A signed-in session lasts this long, hours.
     session_hours: int = 12
     #: A worker says that it lives this often, seconds; silent for four times as long, its job goes to another.
     heartbeat_seconds: float = 5.0
+    #: A job that waits longer than this is late, seconds: teachers and whoever watches the program are told.
+    late_seconds: float = 120.0
 
 
 @cache

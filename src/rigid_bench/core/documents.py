@@ -3,11 +3,12 @@
 import json
 import math
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from typing import Annotated, Any
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic_core import from_json
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import (
@@ -147,45 +148,53 @@ def read_json(data: bytes, *, name: str) -> dict[str, Any]:
     hint = "Write the file again from your program, or mend it at that place"
     try:
         text = data.removeprefix(b"\xef\xbb\xbf").decode("utf-8")
-        if _nests_deeper(text):
-            raise InvalidDocument(name, f"brackets are nested more than {_DEEPEST} deep", hint)
-        value = json.loads(text)
     except UnicodeDecodeError as exc:
         raise InvalidDocument(name, f"byte {exc.start} is not UTF-8 text", hint) from exc
-    except json.JSONDecodeError as exc:
-        where = f"{name}, line {exc.lineno} column {exc.colno}"
-        raise InvalidDocument(where, f"not JSON: {exc.msg}", hint) from exc
-    except ValueError as exc:  # an integer of thousands of digits
-        raise InvalidDocument(name, "a number in it is too long", hint) from exc
+    try:
+        value = from_json(text)
+    except ValueError:
+        value = _read_slowly(text, name=name, hint=hint)
     if not isinstance(value, dict):
         raise InvalidDocument(name, "the outermost value is no object", hint)
-    for place, problem in _unmeant(value, ()):
-        raise InvalidDocument(f"{name}, at {_place(place)}", problem, hint)
+    if fault := _unmeant(value):
+        place, problem = fault
+        raise InvalidDocument(f"{name}, at {_place(place)}" if place else name, problem, hint)
     return value
 
 
-def _unmeant(value: object, place: tuple[str | int, ...]) -> Iterator[tuple[tuple[str | int, ...], str]]:
-    """Yield the places of numbers and texts that the parser lets pass and no database keeps."""
-    if isinstance(value, float) and not math.isfinite(value):
-        yield place, "the number is not finite"
-    elif isinstance(value, str) and _NO_TEXT.search(value):
-        yield place, "the text holds a character that no text has"
-    elif isinstance(value, dict | list):
-        for key, each in value.items() if isinstance(value, dict) else enumerate(value):
-            if isinstance(key, str) and _NO_TEXT.search(key):
-                yield place, "a name holds a character that no text has"
-            yield from _unmeant(each, (*place, key))
+def _read_slowly(text: str, *, name: str, hint: str) -> Any:
+    """Read what the fast parser refuses: the slow one says better what is wrong, or lets it pass to be looked at."""
+    try:
+        return json.loads(text)
+    except json.JSONDecodeError as exc:
+        where = f"{name}, line {exc.lineno} column {exc.colno}"
+        raise InvalidDocument(where, f"not JSON: {exc.msg}", hint) from exc
+    except RecursionError as exc:
+        raise InvalidDocument(name, f"brackets are nested more than {_DEEPEST} deep", hint) from exc
+    except ValueError as exc:  # an integer of thousands of digits
+        raise InvalidDocument(name, "a number in it is too long", hint) from exc
 
 
-def _nests_deeper(text: str) -> bool:
-    depth = deepest = 0
-    for char in text:
-        if char in "[{":
-            depth += 1
-            deepest = max(deepest, depth)
-        elif char in "]}":
-            depth -= 1
-    return deepest > _DEEPEST
+def _unmeant(value: dict[str, Any]) -> tuple[tuple[str | int, ...], str] | None:
+    """Return the place of a number or text that the parser lets pass and no database keeps, or that goes too deep."""
+    stack: list[tuple[Any, tuple[str | int, ...]]] = [(value, ())]
+    while stack:
+        holder, place = stack.pop()
+        if len(place) >= _DEEPEST:
+            return (), f"brackets are nested more than {_DEEPEST} deep"
+        is_object = isinstance(holder, dict)
+        if is_object and any(_NO_TEXT.search(key) for key in holder):
+            return place, "a name holds a character that no text has"
+        for key, held in holder.items() if is_object else enumerate(holder):
+            if isinstance(held, float):
+                if not math.isfinite(held):
+                    return (*place, key), "the number is not finite"
+            elif isinstance(held, str):
+                if _NO_TEXT.search(held):
+                    return (*place, key), "the text holds a character that no text has"
+            elif isinstance(held, dict | list):
+                stack.append((held, (*place, key)))
+    return None
 
 
 def document_error(name: str, exc: ValidationError) -> InvalidDocument:

@@ -11,6 +11,9 @@ RigidBenchError
 ├── NotAllowed         the signed-in person may not do this
 ├── NotFound           there is no such thing, or none this person may see
 ├── FormRejected       a form came with values that cannot be used
+├── ToBeConfirmed      done only when it is meant, once what would happen is read
+├── TooManyTries       passwords or codes were tried too often
+├── TooLarge           what was sent is larger than it may be
 └── StepTaken          a bench has moved on since the page was loaded
 """
 
@@ -68,7 +71,44 @@ class NotFound(RigidBenchError):
 
 
 class FormRejected(RigidBenchError):
-    """A form came with values that cannot be used."""
+    """A form came with values that cannot be used; `field` names the one at fault, "" for none in particular."""
+
+    def __init__(self, where: str, problem: str, next_step: str, field: str = "") -> None:
+        super().__init__(where, problem, next_step)
+        self.args = (where, problem, next_step, field)
+        self.field = field
+
+
+class TooManyTries(RigidBenchError):
+    """Passwords or codes were tried too often; `wait_s` says how many seconds it takes until the next try."""
+
+    def __init__(self, where: str, problem: str, next_step: str, wait_s: int = 0) -> None:
+        super().__init__(where, problem, next_step)
+        self.args = (where, problem, next_step, wait_s)
+        self.wait_s = wait_s
+
+
+class TooLarge(RigidBenchError):
+    """What was sent is larger than it may be."""
+
+
+class ToBeConfirmed(RigidBenchError):
+    """Something is done only when it is meant.
+
+    `lines` says what would happen or what happened meanwhile; the same form with `answer` beside its fields means it.
+    """
+
+    def __init__(
+        self,
+        where: str,
+        problem: str,
+        next_step: str,
+        lines: tuple[str, ...] = (),
+        answer: tuple[tuple[str, str], ...] = (("sure", "true"),),
+    ) -> None:
+        super().__init__(where, problem, next_step)
+        self.args = (where, problem, next_step, lines, answer)
+        self.lines, self.answer = lines, answer
 
 
 class StepTaken(RigidBenchError):

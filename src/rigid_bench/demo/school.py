@@ -12,6 +12,7 @@ from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
 from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.log import log
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing, tally
@@ -85,7 +86,7 @@ def fill(database: Database, *, progress: Callable[[str], None]) -> None:
     graded = read_graded()
     with database.session() as session:
         versions = [keep_version(session, each.bundle, each.prepared) for each in graded]
-        teacher, second = _add(session, TEACHER, "teacher"), _add(session, SECOND_TEACHER, "teacher")
+        teacher, second = _add(session, TEACHER, "administrator"), _add(session, SECOND_TEACHER, "teacher")
         classes = [
             _open(session, "Workshop 9B", teacher, STUDENTS, versions, _YOUNGER, _DUE, (JIG,)),
             _open(session, "Workshop 10A", teacher, OLDER_STUDENTS, versions, _OLDER, _DUE_OLDER, (JIG, DRAWER, BIN)),
@@ -98,9 +99,14 @@ def fill(database: Database, *, progress: Callable[[str], None]) -> None:
             _talk(session, each, versions, builds)
 
 
-def _add(session: Session, person: Person, role: str) -> User:
+def _add(session: Session, person: Person, role: str, *, home_teacher: User | None = None) -> User:
     return queries.add_user(
-        session, login=person.login, name=person.name, role=role, password_hash=hash_password(person.password)
+        session,
+        login=person.login,
+        name=person.name,
+        role=role,
+        password_hash=hash_password(person.password),
+        home_teacher_id=home_teacher.id if home_teacher else None,
     )
 
 
@@ -114,7 +120,7 @@ def _open(
     due: Mapping[int, int],
     returned: Sequence[int],
 ) -> _Class:
-    students = {each.login: _add(session, each, "student") for each in people}
+    students = {each.login: _add(session, each, "student", home_teacher=teacher) for each in people}
     classroom = queries.add_class(session, name=name, teacher=teacher, students=list(students.values()))
     class_queries.change_class(session, classroom, name=name, settings=_SETTINGS)
     for place, version in enumerate(versions):
@@ -207,6 +213,4 @@ def _talk(
         ("Drag it before you hand in: if it does not move, a mate is one too many.", "fixed-where-it-should-move"),
     ):
         marking_queries.bank_comment(session, room.teacher.id, text, code)
-    class_queries.log(
-        session, who=room.teacher.name, action="made the class", subject=room.classroom.name, class_id=room.classroom.id
-    )
+    log(session, "class-made", who_id=room.teacher.id, class_id=room.classroom.id)

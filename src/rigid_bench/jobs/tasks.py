@@ -20,10 +20,10 @@ from rigid_bench.core.grading.report import ENGINE_VERSION
 from rigid_bench.core.grading.understood import Understood
 from rigid_bench.jobs.graded import Graded
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import bench_queries, draft_queries, queries, work_queries
+from rigid_bench.store import bench_queries, draft_queries, printout_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.returning import return_due
-from rigid_bench.store.tables import Bench, Build
+from rigid_bench.store.tables import Bench, Build, Printout
 
 log = structlog.get_logger()
 
@@ -37,6 +37,7 @@ _GAVE_UP = {
 }
 
 GRADE, LOOK, TRY, RETURN, RESCUE = "grade_build", "look_at_build", "try_version", "return_cards", "rescue_jobs"
+PRINT = "print_cards"
 DRAFT, BENCH, APART, WAYS, STEP = "examine_draft", "prepare_bench", "draw_apart", "find_ways", "write_step"
 #: Begins what is noted of a build while another version of its exercise is tried on it.
 TRYING = "Trying another version"
@@ -149,6 +150,11 @@ def write_step(session: Session, app: procrastinate.App, bench: Bench) -> None:
     _defer(session, app, STEP, bench_id=bench.id, at=bench.at)
 
 
+def print_cards(session: Session, app: procrastinate.App, printout_id: int) -> None:
+    """Queue the drawing of all cards of an exercise."""
+    _defer(session, app, PRINT, printout_id=printout_id)
+
+
 def _defer(session: Session, app: procrastinate.App, task: str, **what: int) -> None:
     connection = session.connection().connection.driver_connection
     app.configure_task(task, connection=connection).defer(**what)
@@ -165,11 +171,15 @@ class _Held:
     names: dict[str, str]
 
 
+#: Draws the cards of a printout as PDF, and says how many are drawn; pages are drawn above this floor.
+PrintCards = Callable[[Session, Printout, Callable[[int], None]], bytes]
+
+
 class Grader:
     """What a worker keeps between jobs: its database, and the warm sandbox."""
 
-    def __init__(self, database: Database, sandbox: Sandbox) -> None:
-        self.database, self.sandbox = database, sandbox
+    def __init__(self, database: Database, sandbox: Sandbox, print_cards: PrintCards | None = None) -> None:
+        self.database, self.sandbox, self._print_cards = database, sandbox, print_cards
 
     def grade(self, build_id: int) -> None:
         """Measure and grade one build; may run twice, and then keeps two runs."""
@@ -180,7 +190,7 @@ class Grader:
         try:
             graded: Graded = self._run("grade_files", build_id, work)
         except RigidBenchError as exc:
-            log.info("build refused", build=build_id, reason=str(exc))
+            log.info("build refused", build=build_id, reason=type(exc).__name__)
             self.fail(build_id, exc.facts)
             return
         with self.database.session() as session:
@@ -202,7 +212,7 @@ class Grader:
         try:
             graded: Graded | None = self._run("grade_files", build_id, work)
         except RigidBenchError as exc:
-            log.info("trial refused", build=build_id, reason=str(exc))
+            log.info("trial refused", build=build_id, reason=type(exc).__name__)
             graded = None
         with self.database.session() as session:
             if graded:
@@ -317,6 +327,24 @@ class Grader:
         with self.database.session() as session:
             bench_queries.keep_step_file(session, bench_id, at=at, error=error)
 
+    def print_cards(self, printout_id: int) -> None:
+        """Draw all cards of an exercise as one PDF."""
+        assert self._print_cards is not None
+
+        def note(done: int) -> None:
+            with self.database.session() as noting:
+                printout_queries.note_done(noting, printout_id, done)
+
+        with self.database.session() as session:
+            printout = printout_queries.printout_work(session, printout_id)
+            if printout is not None:
+                printout_queries.finish_printout(session, printout_id, self._print_cards(session, printout, note))
+
+    def refuse_printout(self, printout_id: int, error: dict[str, str]) -> None:
+        """Keep why cards could not be drawn."""
+        with self.database.session() as session:
+            printout_queries.refuse_printout(session, printout_id, error)
+
     def _held(self, bench_id: int, at: int) -> _Held | None:
         """Return what a bench held at a step; None if it is gone."""
         with self.database.session() as session:
@@ -425,6 +453,13 @@ def write_step_job(context: JobContext, bench_id: int, at: int) -> None:
     _tried(context, bench_id, partial(grader.write_step, bench_id, at), give_up)
 
 
+def print_cards_job(context: JobContext, printout_id: int) -> None:
+    """Draw all cards of an exercise."""
+    grader: Grader = context.additional_context["grader"]
+    give_up = partial(grader.refuse_printout, printout_id)
+    _tried(context, printout_id, partial(grader.print_cards, printout_id), give_up)
+
+
 def return_cards(context: JobContext, timestamp: int) -> None:
     """Return all cards whose set time has come."""
     grader: Grader = context.additional_context["grader"]
@@ -464,6 +499,7 @@ def queue(connector: Any) -> procrastinate.App:
     app.task(name=WAYS, retry=_RETRY, pass_context=True)(find_ways_job)
     app.task(name=STEP, retry=_RETRY, pass_context=True)(write_step_job)
     app.task(name=BENCH, retry=_RETRY, pass_context=True)(prepare_bench_job)
+    app.task(name=PRINT, retry=_RETRY, pass_context=True)(print_cards_job)
     returns = app.task(name=RETURN, queueing_lock=RETURN, pass_context=True)(return_cards)
     app.periodic(cron=_OFTEN)(returns)
     rescue = app.task(name=RESCUE, queueing_lock=RESCUE, pass_context=True)(rescue_jobs)

@@ -1,52 +1,119 @@
-"""The worker's process: takes builds from the queue, one at a time, and measures them in the sandbox."""
+"""The worker's process: takes builds from the queue, one at a time, and measures them in the sandbox.
+
+Where the database goes away it stays, and connects again after waits that grow.
+"""
 
 import asyncio
+import contextlib
 import signal
 import sys
+import time
 
 import procrastinate
+import procrastinate.exceptions
+import psycopg
 import structlog
 
 from rigid_bench.jobs.sandbox import Limits, Sandbox
-from rigid_bench.jobs.tasks import Grader, queue
+from rigid_bench.jobs.tasks import Grader, PrintCards, queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings, settings
-from rigid_bench.store.database import Database, check_database
+from rigid_bench.store.database import Database, check_database, is_migrated
 
 log = structlog.get_logger()
+#: Waits before connecting again grow from the first to the second, seconds; after a minute of work they begin anew.
+_FIRST_WAIT_S, _LONGEST_WAIT_S, _SETTLED_S = 1.0, 30.0, 60.0
+#: So often is looked whether a server has brought the database up to date, seconds.
+_LOOK_EVERY_S = 1.0
 
 
-def run_worker() -> None:
+def run_worker(*, print_cards: PrintCards) -> None:
     """Work until told to stop; a build that is being measured then is finished first.
+
+    Parameters
+    ----------
+    print_cards
+        Draws cards as PDF: the pages stand above this floor.
 
     Raises
     ------
     DatabaseUnreachable
-        There is no database to take work from.
+        There is no database to take work from when it starts.
     """
     set_up_logs()
     check_database(settings().database_url)
-    asyncio.run(_work(settings()))
-
-
-async def _work(given: Settings) -> None:
-    database = Database(given.database_url)
-    limits = Limits(seconds=given.measure_seconds, memory_bytes=given.measure_bytes)
-    app = queue(procrastinate.PsycopgConnector(conninfo=given.database_url))
-    silent = 4 * given.heartbeat_seconds
-    # until the queue listens to signals itself, a stop must still end the measuring process
+    # until the loop listens to signals, a stop must still end the measuring process
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    given = settings()
+    limits = Limits(seconds=given.measure_seconds, memory_bytes=given.measure_bytes)
+    database = Database(given.database_url)
     with Sandbox(limits) as sandbox:
         sandbox.run("wake", name="the measuring process")
-        async with app.open_async():
-            log.info("worker started")
-            await app.run_worker_async(
+        asyncio.run(_work(given, Grader(database, sandbox, print_cards)))
+    database.close()
+
+
+async def _work(given: Settings, grader: Grader) -> None:
+    stopping = asyncio.Event()
+    for number in (signal.SIGTERM, signal.SIGINT):
+        asyncio.get_running_loop().add_signal_handler(number, stopping.set)
+    wait_s = _FIRST_WAIT_S
+    while not stopping.is_set():
+        began = time.monotonic()
+        try:
+            await _until_migrated(given, stopping)
+            await _take_jobs(given, grader, stopping)
+            reason = "the queue ended"
+        except (psycopg.Error, procrastinate.exceptions.ConnectorException, OSError) as exc:
+            reason = type(exc).__name__
+        if stopping.is_set():
+            return
+        wait_s = _FIRST_WAIT_S if time.monotonic() - began > _SETTLED_S else wait_s
+        log.warning("database lost; connecting again", reason=reason, wait_s=wait_s)
+        await _pause(wait_s, stopping)
+        wait_s = min(2 * wait_s, _LONGEST_WAIT_S)
+
+
+async def _until_migrated(given: Settings, stopping: asyncio.Event) -> None:
+    """Wait until a server has brought the database to what this program knows."""
+    is_told = False
+    while not stopping.is_set() and not await asyncio.to_thread(is_migrated, given.database_url):
+        if not is_told:
+            log.info("waiting until a server brings the database up to date")
+            is_told = True
+        await _pause(_LOOK_EVERY_S, stopping)
+
+
+async def _take_jobs(given: Settings, grader: Grader, stopping: asyncio.Event) -> None:
+    """Take jobs until told to stop, or until the database goes away."""
+    if stopping.is_set():
+        return
+    silent_s = 4 * given.heartbeat_seconds
+    app = queue(procrastinate.PsycopgConnector(conninfo=given.database_url))
+    async with app.open_async():
+        log.info("worker started")
+        run = asyncio.create_task(
+            app.run_worker_async(
                 concurrency=1,
                 fetch_job_polling_interval=2.0,
                 update_heartbeat_interval=given.heartbeat_seconds,
-                stalled_worker_timeout=silent,
+                stalled_worker_timeout=silent_s,
                 shutdown_graceful_timeout=given.measure_seconds,
                 delete_jobs="successful",
-                additional_context={"grader": Grader(database, sandbox), "silent_seconds": silent},
+                install_signal_handlers=False,
+                additional_context={"grader": grader, "silent_seconds": silent_s},
             )
-    database.close()
+        )
+        stop = asyncio.create_task(stopping.wait())
+        await asyncio.wait([run, stop], return_when=asyncio.FIRST_COMPLETED)
+        stop.cancel()
+        if stopping.is_set():
+            run.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await run
+
+
+async def _pause(seconds: float, stopping: asyncio.Event) -> None:
+    """Wait, but not past a stop."""
+    with contextlib.suppress(TimeoutError):
+        await asyncio.wait_for(stopping.wait(), seconds)

@@ -60,10 +60,10 @@ def bench_for(session: Session, bench_id: int, user: Person) -> Bench:
         There is none that this person may see.
     """
     found = session.get(Bench, bench_id)
-    if found is not None and user.role == "teacher":
+    if found is not None and user.is_teacher:
         queries.class_of_teacher(session, found.class_id, user.id)
     is_others = found is not None and (found.student_id != user.id or found.build_id is not None)
-    if found is None or (user.role == "student" and is_others):
+    if found is None or (user.is_student and is_others):
         raise NotFound("bench", "there is no such bench of yours", "Go back to your exercises")
     return found
 

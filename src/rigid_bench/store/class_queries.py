@@ -1,26 +1,27 @@
 """What is asked of the database about classes and their people, by name."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import delete, func, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, selectinload, undefer
+from sqlalchemy.orm import Session, joinedload, selectinload, undefer
 
 from rigid_bench.core.errors import NotFound
-from rigid_bench.store.codes import new_code
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.codes import bare_code, new_code
 from rigid_bench.store.tables import (
     Allowance,
     Assignment,
+    Bench,
     Build,
     BuildFile,
     Classroom,
     ClassTeacher,
-    LogEntry,
+    Hand,
     Membership,
     Notice,
-    SignIn,
     Terms,
     User,
 )
@@ -30,8 +31,7 @@ _LOOK = "Go back to your start page and follow the link there"
 
 def class_by_code(session: Session, code: str) -> Classroom | None:
     """Return the class that students join with a code, however it is typed."""
-    bare = "".join(each for each in code.upper() if each.isalnum())
-    return session.scalar(select(Classroom).where(func.replace(Classroom.code, "-", "") == bare))
+    return session.scalar(select(Classroom).where(func.replace(Classroom.code, "-", "") == bare_code(code)))
 
 
 def change_code(session: Session, classroom: Classroom) -> None:
@@ -44,27 +44,62 @@ def change_class(session: Session, classroom: Classroom, *, name: str, settings:
     session.execute(update(Classroom).where(Classroom.id == classroom.id).values(name=name, settings=settings))
 
 
-def join(session: Session, class_id: int, student_id: int) -> None:
-    """Put a student into a class; a second time changes nothing."""
-    row = insert(Membership).values(class_id=class_id, student_id=student_id)
-    session.execute(row.on_conflict_do_nothing())
+def join(session: Session, class_id: int, student_id: int) -> bool:
+    """Put a student into a class; False for one who is in it already."""
+    row = insert(Membership).values(class_id=class_id, student_id=student_id).on_conflict_do_nothing()
+    return session.execute(row.returning(Membership.student_id)).first() is not None
 
 
 def leave(session: Session, class_id: int, student_id: int) -> None:
-    """Take a student out of a class; the builds stay."""
+    """Take a student out of a class: nobody's partner any more, no hand raised; the builds stay."""
     session.execute(delete(Membership).where(Membership.class_id == class_id, Membership.student_id == student_id))
+    unpair = update(Terms).where(
+        Terms.class_id == class_id, or_(Terms.student_id == student_id, Terms.partner_id == student_id)
+    )
+    session.execute(unpair.values(partner_id=None))
+    session.execute(delete(Hand).where(Hand.class_id == class_id, Hand.student_id == student_id))
 
 
-def teachers_of_class(session: Session, class_id: int) -> Sequence[User]:
-    """List a class's teachers."""
-    query = select(User).join(ClassTeacher, ClassTeacher.teacher_id == User.id)
-    return session.scalars(query.where(ClassTeacher.class_id == class_id).order_by(User.name)).all()
+def lock_membership(session: Session, class_id: int, student_id: int) -> None:
+    """Let nobody else hand in for a student, or take the student out, until this transaction ends.
+
+    Raises
+    ------
+    NotFound
+        The student is not in the class (any more).
+    """
+    query = select(Membership).where(Membership.class_id == class_id, Membership.student_id == student_id)
+    if session.scalar(query.with_for_update()) is None:
+        raise NotFound("class", "you are not in this class any more", "Ask your teacher, or join it with its code")
 
 
-def share_class(session: Session, class_id: int, teacher_id: int) -> None:
-    """Let another teacher share a class; a second time changes nothing."""
-    row = insert(ClassTeacher).values(class_id=class_id, teacher_id=teacher_id)
-    session.execute(row.on_conflict_do_nothing())
+def teachers_of_class(session: Session, class_id: int) -> Sequence[ClassTeacher]:
+    """List a class's teachers with their roles: its owner first, then by name."""
+    query = select(ClassTeacher).join(ClassTeacher.teacher).where(ClassTeacher.class_id == class_id)
+    return session.scalars(query.order_by(ClassTeacher.role != "owner", User.name)).all()
+
+
+def owner_of_class(session: Session, class_id: int) -> int | None:
+    """Return the id of a class's owner; None for a class that nobody owns."""
+    query = select(ClassTeacher.teacher_id).where(ClassTeacher.class_id == class_id, ClassTeacher.role == "owner")
+    return session.scalar(query)
+
+
+def share_class(session: Session, class_id: int, teacher_id: int, *, role: str = "teacher") -> None:
+    """Let another teacher share a class as teacher or assistant; its owner stays that."""
+    row = insert(ClassTeacher).values(class_id=class_id, teacher_id=teacher_id, role=role)
+    again = row.on_conflict_do_update(
+        index_elements=["class_id", "teacher_id"], set_={"role": role}, where=ClassTeacher.role != "owner"
+    )
+    session.execute(again)
+
+
+def unshare_class(session: Session, class_id: int, teacher_id: int) -> bool:
+    """End a teacher's share of a class; False for its owner, or one who has none."""
+    own = delete(ClassTeacher).where(
+        ClassTeacher.class_id == class_id, ClassTeacher.teacher_id == teacher_id, ClassTeacher.role != "owner"
+    )
+    return session.execute(own.returning(ClassTeacher.teacher_id)).first() is not None
 
 
 def student_of_class(session: Session, class_id: int, student_id: int) -> User:
@@ -82,17 +117,27 @@ def student_of_class(session: Session, class_id: int, student_id: int) -> User:
     return found
 
 
-def set_password(session: Session, user: User, password_hash: str) -> None:
-    """Change a password; whoever is signed in with the old one is signed out."""
-    session.execute(update(User).where(User.id == user.id).values(password_hash=password_hash))
-    session.execute(delete(SignIn).where(SignIn.user_id == user.id))
+def student_with_work(session: Session, class_id: int, student_id: int) -> User:
+    """Return a student of a class, or one who left it and whose work it still holds.
+
+    Raises
+    ------
+    NotFound
+        There is neither.
+    """
+    if student_id in {each.id for each in former_students(session, class_id)}:
+        return session.get_one(User, student_id)
+    return student_of_class(session, class_id, student_id)
 
 
-def erase_student(session: Session, user: User) -> None:
-    """Erase a student with all builds, cards and notices; the name goes from the log, too."""
-    gone = {each: func.replace(getattr(LogEntry, each), user.name, "(erased)") for each in ("who", "subject")}
-    session.execute(update(LogEntry).values(**gone))
-    session.execute(delete(User).where(User.id == user.id))
+def former_students(session: Session, class_id: int) -> Sequence[User]:
+    """List who left a class, by name, as long as it holds work of theirs."""
+    has_work = or_(
+        User.id.in_(select(Build.student_id).where(Build.class_id == class_id)),
+        User.id.in_(select(Bench.student_id).where(Bench.class_id == class_id)),
+    )
+    members = select(Membership.student_id).where(Membership.class_id == class_id)
+    return session.scalars(select(User).where(has_work, User.id.not_in(members)).order_by(User.name)).all()
 
 
 def record_of_student(session: Session, student_id: int, class_ids: Sequence[int]) -> Sequence[Build]:
@@ -153,12 +198,14 @@ def agree(
     is_absent: bool,
     partner_id: int | None,
 ) -> None:
-    """Keep what is agreed with a student for an exercise; a pair is agreed with both."""
-    session.execute(
-        update(Terms)
-        .where(Terms.class_id == class_id, Terms.version_id == version_id, Terms.partner_id == student_id)
-        .values(partner_id=None)
-    )
+    """Keep what is agreed with a student for an exercise; a pair is agreed with both, and ends what either had."""
+    pair = [each for each in (student_id, partner_id) if each is not None]
+    in_it = or_(Terms.student_id.in_(pair), Terms.partner_id.in_(pair))
+    own = (Terms.class_id == class_id, Terms.version_id == version_id)
+    session.execute(select(Assignment).where(
+        Assignment.class_id == class_id, Assignment.version_id == version_id
+    ).with_for_update())  # two pairings at once would each undo half of the other  # fmt: skip
+    session.execute(update(Terms).where(*own, in_it).values(partner_id=None))
     values = {"due_at": due_at, "is_absent": is_absent, "partner_id": partner_id}
     _keep_terms(session, class_id, version_id, student_id, values)
     if partner_id is not None:
@@ -170,14 +217,23 @@ def _keep_terms(session: Session, class_id: int, version_id: int, student_id: in
     session.execute(row.on_conflict_do_update(index_elements=["class_id", "version_id", "student_id"], set_=values))
 
 
-def notify(session: Session, user_ids: Sequence[int], text: str, *, build_id: int | None = None) -> None:
+def settings_of_classes(session: Session, class_ids: Collection[int]) -> dict[int, ClassSettings]:
+    """Return the settings of classes."""
+    query = select(Classroom.id, Classroom.settings).where(Classroom.id.in_(class_ids))
+    return {class_id: ClassSettings.model_validate(own) for class_id, own in session.execute(query)}
+
+
+def notify(
+    session: Session, user_ids: Sequence[int], text: str, *, build_id: int | None = None, return_id: int | None = None
+) -> None:
     """Tell people something on their start page."""
-    session.add_all(Notice(user_id=each, text=text, build_id=build_id) for each in user_ids)
+    told = [Notice(user_id=user_id, text=text, build_id=build_id, return_id=return_id) for user_id in user_ids]
+    session.add_all(told)
 
 
 def notices_of(session: Session, user_id: int) -> Sequence[Notice]:
     """List what a person has not marked as read, newest first."""
-    query = select(Notice).where(Notice.user_id == user_id, Notice.seen_at.is_(None))
+    query = select(Notice).where(Notice.user_id == user_id, Notice.seen_at.is_(None)).options(joinedload(Notice.build))
     return session.scalars(query.order_by(Notice.id.desc()).limit(20)).all()
 
 
@@ -185,17 +241,6 @@ def see_notices(session: Session, user_id: int) -> None:
     """Mark a person's notices as read."""
     unseen = update(Notice).where(Notice.user_id == user_id, Notice.seen_at.is_(None))
     session.execute(unseen.values(seen_at=func.now()))
-
-
-def log(session: Session, *, who: str, action: str, subject: str, class_id: int | None) -> None:
-    """Note who saw or changed what."""
-    session.add(LogEntry(class_id=class_id, who=who, action=action, subject=subject))
-
-
-def log_of_class(session: Session, class_id: int, *, limit: int = 500) -> Sequence[LogEntry]:
-    """List a class's log, newest first."""
-    query = select(LogEntry).where(LogEntry.class_id == class_id).order_by(LogEntry.id.desc())
-    return session.scalars(query.limit(limit)).all()
 
 
 def allowances(session: Session) -> dict[str, dict[str, tuple[float, float]]]:

@@ -7,6 +7,15 @@ from pydantic import Field, field_validator
 
 from rigid_bench.core.documents import Document
 
+#: Languages by whose rules names are sorted, with their own names; each is a collation of PostgreSQL's (ICU).
+LANGUAGES = {
+    "bg": "български", "cs": "čeština", "cy": "Cymraeg", "da": "dansk", "de": "Deutsch", "el": "Ελληνικά",
+    "en": "English", "es": "español", "et": "eesti", "fi": "suomi", "fr": "français", "ga": "Gaeilge",
+    "hr": "hrvatski", "hu": "magyar", "is": "íslenska", "it": "italiano", "lt": "lietuvių", "lv": "latviešu",
+    "nb": "norsk", "nl": "Nederlands", "pl": "polski", "pt": "português", "ro": "română", "sk": "slovenčina",
+    "sl": "slovenščina", "sr": "српски", "sv": "svenska", "tr": "Türkçe", "uk": "українська", "vi": "Tiếng Việt",
+}  # fmt: skip
+
 
 class Grade(Document):
     """A grade, and the least percentage that earns it."""
@@ -21,6 +30,8 @@ class ClassSettings(Document):
     mate_word: Annotated[str, Field(min_length=1, max_length=30, pattern=r"^[\w -]+$")] = "mate"
     time_zone: str = "UTC"
     decimal: Literal["point", "comma"] = "point"
+    #: By whose rules names are sorted.
+    language: str = "en"
     #: Best first.
     grades: Annotated[list[Grade], Field(max_length=20)] = []
 
@@ -31,6 +42,13 @@ class ClassSettings(Document):
             raise ValueError(f"there is no time zone '{name}'; give one such as Europe/Berlin")
         return name
 
+    @field_validator("language")
+    @classmethod
+    def _is_sorted_by(cls, code: str) -> str:
+        if code not in LANGUAGES:
+            raise ValueError(f"names cannot be sorted by '{code}'; choose a language of the list")
+        return code
+
     @field_validator("grades")
     @classmethod
     def _best_first(cls, grades: list[Grade]) -> list[Grade]:
@@ -40,6 +58,11 @@ class ClassSettings(Document):
     def zone(self) -> ZoneInfo:
         """The class's time zone."""
         return ZoneInfo(self.time_zone)
+
+    @property
+    def collation(self) -> str:
+        """The name of PostgreSQL's collation that sorts by the class's language."""
+        return f"{self.language}-x-icu"
 
     def grade(self, percent: float) -> str:
         """Return the grade that a percentage earns, "" where the class has none.

@@ -7,6 +7,7 @@ from pathlib import Path
 import psycopg
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.orm import Session
 
@@ -26,7 +27,10 @@ class Database:
     def __init__(self, url: str) -> None:
         self.url = url
         # pre-ping: a connection that the server dropped (a restart) is replaced, not handed out
-        self.engine: Engine = create_engine(sqlalchemy_url(url), pool_pre_ping=True, pool_size=10, max_overflow=20)
+        # what people wrote and the hashes of passwords stay out of every message
+        self.engine: Engine = create_engine(
+            sqlalchemy_url(url), pool_pre_ping=True, pool_size=10, max_overflow=20, hide_parameters=True
+        )
 
     @contextmanager
     def session(self) -> Iterator[Session]:
@@ -60,12 +64,36 @@ def check_database(url: str) -> None:
         raise DatabaseUnreachable(f"database {server}", reason, "Set RIGID_BENCH_DATABASE_URL to its address") from exc
 
 
+#: Any number that only this program takes: whoever migrates a database holds it.
+_MIGRATION_LOCK = 7_300
+
+
 def migrate(url: str, *, revision: str = "head") -> None:
-    """Bring a database to a revision; the newest unless another is named."""
+    """Bring a database to a revision; the newest unless another is named.
+
+    Of several programs that start at once one does it, and the others wait until it is done.
+    """
+    config = _config(url)
+    with psycopg.connect(url, autocommit=True) as connection:
+        # held by this connection, so that it ends with it, however this ends
+        connection.execute("select pg_advisory_lock(%s)", (_MIGRATION_LOCK,))
+        if revision == "base":
+            command.downgrade(config, revision)
+        else:
+            command.upgrade(config, revision)
+
+
+def is_migrated(url: str) -> bool:
+    """Say whether a database is at the newest revision that this program knows."""
+    newest = ScriptDirectory.from_config(_config(url)).get_current_head()
+    with psycopg.connect(url) as connection:
+        if connection.execute("select to_regclass('alembic_version')").fetchone() == (None,):
+            return False
+        return connection.execute("select version_num from alembic_version").fetchall() == [(newest,)]
+
+
+def _config(url: str) -> Config:
     config = Config()
     config.set_main_option("script_location", str(_MIGRATIONS))
     config.attributes["url"] = sqlalchemy_url(url)
-    if revision == "base":
-        command.downgrade(config, revision)
-    else:
-        command.upgrade(config, revision)
+    return config

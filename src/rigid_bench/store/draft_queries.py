@@ -24,15 +24,15 @@ def add_draft(session: Session, *, teacher_id: int, title: str, source_name: str
     return draft
 
 
-def draft_of(session: Session, draft_id: int, teacher_id: int) -> Draft:
-    """Return a teacher's own draft.
+def draft_of(session: Session, draft_id: int, teacher_id: int, *, is_locked: bool = False) -> Draft:
+    """Return a teacher's own draft; locked, nobody else changes it until this transaction ends.
 
     Raises
     ------
     NotFound
         There is none.
     """
-    found = session.get(Draft, draft_id)
+    found = session.get(Draft, draft_id, with_for_update=True if is_locked else None)
     if found is None or found.teacher_id != teacher_id:
         raise NotFound("draft", "there is no such draft of yours", "Go back to the exercises")
     return found

@@ -20,8 +20,8 @@ with counted as (
     window newest as (partition by version_id, student_id order by id desc)
 )
 select counted.id, student_id, version_id, state, handed_in_at, attempts,
-       run.stage, run.parts, run.warnings, run.checks,
-       exists (select from returns where build_id = counted.id) as is_returned,
+       run.measured_by, run.stages, run.parts, run.warnings, run.checks,
+       exists (select from returns where build_id = counted.id and taken_back_at is null) as is_returned,
        array(select check_id from questions where build_id = counted.id and answer is null) as questions,
        (select jsonb_object_agg(check_id, marks) from (
             select distinct on (check_id) check_id, marks from overrides
@@ -29,7 +29,10 @@ select counted.id, student_id, version_id, state, handed_in_at, attempts,
             order by check_id, id desc) as given) as marks
 from counted
 left join lateral (
-    select report->>'stage' as stage, report->'warnings' as warnings,
+    select runs.version_id as measured_by, report->'warnings' as warnings,
+           (select jsonb_agg(jsonb_build_array(stage->'name', stage->'checks') order by place)
+            from exercise_versions, jsonb_array_elements(document->'stages') with ordinality as each(stage, place)
+            where exercise_versions.id = runs.version_id and jsonb_typeof(document->'stages') = 'array') as stages,
            (select jsonb_agg(jsonb_build_array(part->'part', part->'likeness'))
             from jsonb_array_elements(report->'parts') as part) as parts,
            (select jsonb_agg(jsonb_build_array(c->'id', c->'title', c->'kind', c->'verdict', c->'awarded',
@@ -52,7 +55,10 @@ class GridBuild:
     handed_in_at: datetime
     attempts: int
     is_returned: bool
-    stage: str
+    #: The version that it was measured by; None before it was.
+    measured_by: int | None
+    #: Each stage's name and checks.
+    stages: Sequence[tuple[str, Sequence[str]]]
     #: Each part's required part (None for one that was not asked for) and likeness.
     parts: Sequence[tuple[str | None, float | None]]
     warnings: Sequence[str]
@@ -105,10 +111,11 @@ def grid_builds(session: Session, class_id: int) -> dict[tuple[int, int], GridBu
             handed_in_at=row.handed_in_at,
             attempts=row.attempts,
             is_returned=row.is_returned,
-            stage=row.stage or "",
+            measured_by=row.measured_by,
+            stages=row.stages or (),
             parts=row.parts or (),
             warnings=row.warnings or (),
-            checks=row.checks if row.stage is not None else None,
+            checks=(row.checks or ()) if row.measured_by is not None else None,
             questions=row.questions,
             marks=row.marks or {},
         )

@@ -6,14 +6,17 @@ from datetime import UTC, datetime, timedelta
 from types import MappingProxyType
 from typing import Any
 
-from sqlalchemy import and_, delete, exists, func, or_, select, update
-from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy import and_, collate, delete, exists, func, or_, select, update
+from sqlalchemy.dialects.postgresql import distinct_on, insert
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload, selectinload
 
-from rigid_bench.core.errors import NotFound
+from rigid_bench.core.errors import FormRejected, NotAllowed, NotFound
+from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.codes import new_code
 from rigid_bench.store.tables import (
     COUNTED,
+    TEACHING,
     UNCOUNTED,
     Assignment,
     Build,
@@ -22,6 +25,8 @@ from rigid_bench.store.tables import (
     ClassTeacher,
     ExerciseVersion,
     Membership,
+    Run,
+    SentForm,
     SignIn,
     Terms,
     User,
@@ -36,7 +41,24 @@ class Person:
     name: str
     role: str
 
+    @property
+    def is_teacher(self) -> bool:
+        """Somebody who teaches: an administrator is a teacher, too."""
+        return self.role in TEACHING
 
+    @property
+    def is_student(self) -> bool:
+        """Somebody who hands in."""
+        return self.role == "student"
+
+    @property
+    def is_administrator(self) -> bool:
+        """Somebody who looks after the school's accounts."""
+        return self.role == "administrator"
+
+
+#: Of a class: all that its teachers may be, and those who may change its people and terms.
+ANY_ROLE, TEACHES = ("owner", "teacher", "assistant"), ("owner", "teacher")
 _LOOK = "Go back to your start page and follow the link there"
 
 
@@ -50,23 +72,58 @@ def user_by_id(session: Session, user_id: int) -> User:
     return session.get_one(User, user_id)
 
 
-def add_user(session: Session, *, login: str, name: str, role: str, password_hash: str) -> User:
-    """Add a teacher or a student."""
-    user = User(login=login, name=name, role=role, password_hash=password_hash)
-    session.add(user)
-    session.flush()
+def add_user(
+    session: Session, *, login: str, name: str, role: str, password_hash: str, home_teacher_id: int | None = None
+) -> User:
+    """Add somebody.
+
+    Raises
+    ------
+    FormRejected
+        Somebody has that sign-in name already, be it since a moment ago.
+    """
+    user = User(login=login, name=name, role=role, password_hash=password_hash, home_teacher_id=home_teacher_id)
+    try:
+        with session.begin_nested():
+            session.add(user)
+    except IntegrityError as exc:
+        raise FormRejected("sign-in name", f"'{login}' is taken", "Choose another", "login") from exc
     return user
 
 
-def start_sign_in(session: Session, user: User, *, token_hash: str, hours: int) -> None:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KnownPassword:
+    """What checking a password needs."""
+
+    user_id: int
+    login: str
+    name: str
+    password_hash: str
+
+
+def password_of(session: Session, *, login: str) -> KnownPassword | None:
+    """Return what checking the password of a sign-in name needs; None where nobody with it may sign in."""
+    user = user_by_login(session, login)
+    if user is None or user.disabled_at:
+        return None
+    return KnownPassword(user_id=user.id, login=user.login, name=user.name, password_hash=user.password_hash)
+
+
+def renew_hash(session: Session, *, user_id: int, password_hash: str) -> None:
+    """Keep another hash of the same password."""
+    session.execute(update(User).where(User.id == user_id).values(password_hash=password_hash))
+
+
+def start_sign_in(session: Session, *, user_id: int, token_hash: str, hours: int) -> None:
     """Note that a person is signed in, and forget sessions that have run out."""
     session.execute(delete(SignIn).where(SignIn.expires_at < func.now()))
-    session.add(SignIn(token_hash=token_hash, user_id=user.id, expires_at=datetime.now(UTC) + timedelta(hours=hours)))
+    session.add(SignIn(token_hash=token_hash, user_id=user_id, expires_at=datetime.now(UTC) + timedelta(hours=hours)))
 
 
 def signed_in_person(session: Session, token_hash: str) -> Person | None:
     """Return who a session belongs to, or None once it has run out."""
-    found = session.scalar(select(SignIn).where(SignIn.token_hash == token_hash, SignIn.expires_at > func.now()))
+    is_open = (SignIn.token_hash == token_hash, SignIn.expires_at > func.now(), User.disabled_at.is_(None))
+    found = session.scalar(select(SignIn).join(SignIn.user).where(*is_open))
     return Person(id=found.user.id, name=found.user.name, role=found.user.role) if found else None
 
 
@@ -75,43 +132,60 @@ def end_sign_in(session: Session, token_hash: str) -> None:
     session.execute(delete(SignIn).where(SignIn.token_hash == token_hash))
 
 
-def add_class(session: Session, *, name: str, teacher: User, students: Sequence[User] = ()) -> Classroom:
-    """Add a class with its teacher and students."""
-    classroom = Classroom(name=name, code=new_code(), settings={})
+def add_class(
+    session: Session,
+    *,
+    name: str,
+    teacher: User,
+    students: Sequence[User] = (),
+    settings: ClassSettings | None = None,
+) -> Classroom:
+    """Add a class with its owner and students."""
+    own = settings.model_dump(mode="json") if settings else {}
+    classroom = Classroom(name=name, code=new_code(), settings=own)
     session.add(classroom)
     session.flush()
-    session.add(ClassTeacher(class_id=classroom.id, teacher_id=teacher.id))
+    session.add(ClassTeacher(class_id=classroom.id, teacher_id=teacher.id, role="owner"))
     session.add_all(Membership(class_id=classroom.id, student_id=each.id) for each in students)
     return classroom
 
 
-def classes_of_teacher(session: Session, teacher_id: int) -> Sequence[Classroom]:
-    """List a teacher's classes."""
-    return session.scalars(select(Classroom).where(_taught_by(teacher_id)).order_by(Classroom.name)).all()
+def classes_of_teacher(session: Session, teacher_id: int, *, roles: Sequence[str] = ANY_ROLE) -> Sequence[Classroom]:
+    """List the classes in which a teacher has one of some roles."""
+    query = select(Classroom).join(ClassTeacher, ClassTeacher.class_id == Classroom.id)
+    own = (ClassTeacher.teacher_id == teacher_id, ClassTeacher.role.in_(roles))
+    return session.scalars(query.where(*own).order_by(Classroom.name, Classroom.id)).all()
 
 
-def _taught_by(teacher_id: int) -> Any:
-    return Classroom.id.in_(select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == teacher_id))
-
-
-def class_of_teacher(session: Session, class_id: int, teacher_id: int) -> Classroom:
-    """Return one of a teacher's own classes.
+def class_of_teacher(
+    session: Session, class_id: int, teacher_id: int, *, roles: Sequence[str] = ANY_ROLE
+) -> tuple[Classroom, str]:
+    """Return one of a teacher's own classes, and what the teacher is in it.
 
     Raises
     ------
     NotFound
         There is none, or it is another teacher's.
+    NotAllowed
+        The teacher has another role in it than those asked for.
     """
-    found = session.scalar(select(Classroom).where(Classroom.id == class_id, _taught_by(teacher_id)))
+    query = select(Classroom, ClassTeacher.role).join(ClassTeacher, ClassTeacher.class_id == Classroom.id)
+    found = session.execute(query.where(Classroom.id == class_id, ClassTeacher.teacher_id == teacher_id)).first()
     if found is None:
         raise NotFound("class", "there is no such class among yours", _LOOK)
-    return found
+    classroom, role = found
+    if role not in roles:
+        who = "its owner does" if roles == ("owner",) else "its teachers do"
+        raise NotAllowed("class", f"this is not for an {role} of the class: {who} it", "Ask them")
+    return classroom, role
 
 
 def students_of_class(session: Session, class_id: int) -> Sequence[User]:
-    """List a class's students by name."""
+    """List a class's students by name, in the order of the class's language."""
+    own = session.scalar(select(Classroom.settings).where(Classroom.id == class_id)) or {}
+    order = collate(User.name, ClassSettings.model_validate(own).collation)
     query = select(User).join(Membership, Membership.student_id == User.id).where(Membership.class_id == class_id)
-    return session.scalars(query.order_by(User.name)).all()
+    return session.scalars(query.order_by(order, User.id)).all()
 
 
 def add_version(
@@ -165,7 +239,7 @@ def assigned_version(session: Session, *, class_id: int, version_id: int, user: 
     """
     belongs = (
         select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == user.id)
-        if user.role == "teacher"
+        if user.is_teacher
         else select(Membership.class_id).where(Membership.student_id == user.id)
     )
     query = (
@@ -273,7 +347,7 @@ def _newest_builds(session: Session, condition: Any) -> Sequence[Build]:
         .ext(distinct_on(Build.class_id, Build.version_id, Build.student_id))
         .order_by(Build.class_id, Build.version_id, Build.student_id, Build.id.desc())
         .options(
-            selectinload(Build.runs),
+            selectinload(Build.runs).joinedload(Run.version),
             selectinload(Build.overrides),
             selectinload(Build.returns),
             selectinload(Build.questions),
@@ -336,7 +410,7 @@ def build_for(session: Session, build_id: int, user: Person) -> Build:
             selectinload(Build.questions),
         )
     )
-    if user.role == "teacher":
+    if user.is_teacher:
         own = select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == user.id)
         query = query.where(Build.class_id.in_(own), Build.state.in_(COUNTED), Build.counts)
     else:
@@ -357,19 +431,10 @@ def _partner_of(student_id: int) -> Any:
     )
 
 
-def count_attempts(session: Session, build: Build) -> int:
-    """Count the builds that the student handed in for the same exercise, this one among them."""
-    query = (
-        select(func.count())
-        .select_from(Build)
-        .where(
-            Build.class_id == build.class_id,
-            Build.version_id == build.version_id,
-            Build.student_id == build.student_id,
-            Build.state.in_(COUNTED),
-            Build.counts,
-        )
-    )
+def count_attempts(session: Session, *, class_id: int, version_id: int, student_id: int) -> int:
+    """Count the builds that a student handed in for an exercise."""
+    own = (Build.class_id == class_id, Build.version_id == version_id, Build.student_id == student_id)
+    query = select(func.count()).select_from(Build).where(*own, Build.state.in_(COUNTED), Build.counts)
     return session.scalar(query) or 0
 
 
@@ -406,3 +471,10 @@ def check_build(session: Session, build: Build) -> bool:
 def people_exist(session: Session) -> bool:
     """Say whether there is anybody yet."""
     return session.scalar(select(func.count()).select_from(User)) != 0
+
+
+def keep_sent(session: Session, token: str) -> bool:
+    """Note that a form was sent; False if it was before. Forms of yesterday are forgotten."""
+    session.execute(delete(SentForm).where(SentForm.sent_at < func.now() - timedelta(days=1)))
+    row = insert(SentForm).values(token=token).on_conflict_do_nothing().returning(SentForm.token)
+    return session.scalar(row) is not None

@@ -22,10 +22,15 @@ class ClassRules:
 
     def of(self, version: ExerciseVersion, student_id: int) -> Rules:
         """Return what counts for one student's work on one exercise."""
+        terms = self.terms.get((student_id, version.id))
+        partner_id = terms.partner_id if terms else None
+        # a partner without terms of their own has everybody's: an empty agreement says so
+        partner_terms = self.terms.get((partner_id, version.id), Terms()) if partner_id else None
         return Rules(
             withdrawn=self.withdrawn.get(version.exercise, {}),
             assignment=self.assignments.get(version.id),
-            terms=self.terms.get((student_id, version.id)),
+            terms=terms,
+            partner_terms=partner_terms,
         )
 
 

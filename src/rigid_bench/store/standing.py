@@ -3,10 +3,11 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
 from rigid_bench.core.grading.report import CheckResult, Report
 from rigid_bench.store.grid import GridBuild
-from rigid_bench.store.tables import Assignment, Build, Override, Terms
+from rigid_bench.store.tables import Assignment, Build, Override, Run, Terms
 
 #: state -> word; each has its own shape in the templates.
 WORDS = {
@@ -31,12 +32,17 @@ class Rules:
     assignment: Assignment | None = None
     #: What is agreed with the student.
     terms: Terms | None = None
+    #: What is agreed with the partner, where two work together: more time for one is more time for both.
+    partner_terms: Terms | None = None
 
     @property
     def due_at(self) -> datetime | None:
-        """When it is due for this student."""
-        own = self.terms.due_at if self.terms else None
-        return own or (self.assignment.due_at if self.assignment else None)
+        """When it is due for this student: of two who work together, the later time."""
+        everybody = self.assignment.due_at if self.assignment else None
+        agreed = [self.terms, *([self.partner_terms] if self.partner_terms else [])]
+        dues = [terms.due_at if terms and terms.due_at else everybody for terms in agreed]
+        known = [due for due in dues if due]
+        return max(known) if len(known) == len(dues) else None
 
     def is_late(self, handed_in_at: datetime) -> bool:
         """Say whether a build came after it was due."""
@@ -73,7 +79,10 @@ class Standing:
     state: str
     handed_in_at: datetime
     is_returned: bool
-    stage: str = ""
+    #: The version of the exercise that it was measured by; None before it was.
+    version_id: int | None = None
+    #: Each stage's name and checks, "*" for all, in the order in which they are reached.
+    stages: Sequence[tuple[str, Sequence[str]]] = ()
     #: None before it was measured.
     checks: Sequence[Brief] | None = None
     #: A teacher's marks, by check.
@@ -89,6 +98,47 @@ class Standing:
         """Return the marks that count for a check: a teacher's where there are some, else those measured."""
         return self.marks.get(check.id, check.awarded)
 
+    def verdict(self, check: Brief, rules: Rules) -> str:
+        """Return what counts for a check: "withdrawn", or as measured where no teacher decided otherwise.
+
+        Full marks settle a check, and with it whatever followed from its slip.
+        """
+        if check.id in rules.withdrawn:
+            return "withdrawn"
+        if check.id in self.marks:
+            return _verdict_by_marks(check, self.marks[check.id])
+        root = next((each for each in self.checks or () if each.id == check.follows), None)
+        if root is not None and self.verdict(root, rules) in ("met", "withdrawn"):
+            return "met"
+        return check.verdict
+
+    def is_open(self, check: Brief, rules: Rules) -> bool:
+        """Say whether a check still needs another look: near, missed or unchecked, and no judged row that has marks."""
+        is_judged = check.kind == "judged" and check.id in self.marks
+        return self.verdict(check, rules) not in ("met", "withdrawn") and not is_judged
+
+    def reached(self, rules: Rules) -> tuple[str, tuple[str, list[str]] | None]:
+        """Return the last stage reached ("" before the first); and the next one, with the titles of what it needs."""
+        last = ""
+        for name, wanted in self.stages:
+            needed = [
+                check.title
+                for check in self.checks or ()
+                # a row that a person marks holds up no stage
+                if ("*" in wanted or check.id in wanted) and check.kind != "judged" and self.is_open(check, rules)
+            ]
+            if needed:
+                return last, (name, needed)
+            last = name
+        return last, None
+
+
+def _verdict_by_marks(check: Brief, marks: float) -> str:
+    if marks >= check.available - 1e-9:
+        return "met"
+    measured = "near" if marks > 0 else "missed"
+    return check.verdict if check.verdict != "met" else measured
+
 
 def standing_of_grid(build: GridBuild) -> Standing:
     """Say where a build of a class table stands."""
@@ -100,7 +150,8 @@ def standing_of_grid(build: GridBuild) -> Standing:
         state=build.state,
         handed_in_at=build.handed_in_at,
         is_returned=build.is_returned,
-        stage=build.stage,
+        version_id=build.measured_by,
+        stages=[(name, wanted) for name, wanted in build.stages],
         checks=checks,
         marks=build.marks,
         questions=frozenset(build.questions),
@@ -110,22 +161,28 @@ def standing_of_grid(build: GridBuild) -> Standing:
     )
 
 
-def standing(build: Build, *, report: Report | None = None) -> Standing:
-    """Say where a build with all that belongs to it stands; by another report than the newest, if one is given."""
-    report = report or newest_report(build)
+def standing(build: Build, *, run: Run | None = None) -> Standing:
+    """Say where a build with all that belongs to it stands; by another run than the newest, if one is given."""
+    run = run or newest_run(build)
+    report = Report.model_validate(run.report) if run else None
     return Standing(
         id=build.id,
         student_id=build.student_id,
         state=build.state,
         handed_in_at=build.handed_in_at,
         is_returned=bool(build.returns),
-        stage=report.stage if report else "",
+        version_id=run.version_id if run else None,
+        stages=_stages(run.version.document) if run else (),
         checks=[brief(each) for each in report.checks] if report else None,
         marks={check: each.marks for check, each in newest_overrides(build).items() if each.marks is not None},
         questions=frozenset(each.check_id for each in build.questions if each.answer is None),
         parts=[(each.get("part"), each.get("likeness")) for each in report.parts] if report else (),
         warnings=report.warnings if report else (),
     )
+
+
+def _stages(document: Mapping[str, Any]) -> list[tuple[str, Sequence[str]]]:
+    return [(stage["name"], stage["checks"]) for stage in document.get("stages", ())]
 
 
 def before_return(found: Standing) -> Standing:
@@ -183,16 +240,11 @@ def build_state(found: Standing | None, rules: Rules = NO_RULES) -> BuildState:
         word=WORDS[key],
         awarded=awarded,
         available=available,
-        stage=found.stage,
-        open_checks=sum(_is_open(each, found, rules) for each in found.checks),
+        stage=found.reached(rules)[0],
+        open_checks=sum(found.is_open(each, rules) for each in found.checks),
         doubts=tuple(_doubts(found, rules)),
         is_late=is_late,
     )
-
-
-def _is_open(check: Brief, found: Standing, rules: Rules) -> bool:
-    is_judged = check.kind == "judged" and check.id in found.marks
-    return check.verdict != "met" and not is_judged and check.id not in rules.withdrawn
 
 
 def tally(found: Standing, rules: Rules) -> tuple[float, float]:
@@ -228,10 +280,16 @@ def _doubts(found: Standing, rules: Rules) -> Iterator[str]:
         yield "two readings"
 
 
+def newest_run(build: Build) -> Run | None:
+    """Return the newest run of the grader that is no trial."""
+    counted = [run for run in build.runs if not run.is_trial]
+    return counted[-1] if counted else None
+
+
 def newest_report(build: Build) -> Report | None:
     """Return what the newest run of the grader found that is no trial."""
-    counted = [run for run in build.runs if not run.is_trial]
-    return Report.model_validate(counted[-1].report) if counted else None
+    run = newest_run(build)
+    return Report.model_validate(run.report) if run else None
 
 
 def newest_overrides(build: Build) -> dict[str, Override]:

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, LargeBinary, UniqueConstraint, func
+from sqlalchemy import CheckConstraint, ForeignKey, Index, LargeBinary, UniqueConstraint, func, text
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -14,17 +14,33 @@ class Base(DeclarativeBase):
     type_annotation_map = {datetime: TIMESTAMP(timezone=True), dict[str, Any]: JSONB}
 
 
+#: Roles of people who teach.
+TEACHING = ("administrator", "teacher")
+
+
 class User(Base):
-    """A teacher or a student: a display name and what signing in needs, no more."""
+    """A person of the school: a display name and what signing in needs, no more.
+
+    An administrator is a teacher who also looks after the school's accounts.
+    """
 
     __tablename__ = "users"
-    __table_args__ = (CheckConstraint("role in ('teacher', 'student')", name="role_is_known"),)
+    __table_args__ = (CheckConstraint("role in ('administrator', 'teacher', 'student')", name="role_is_known"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     login: Mapped[str] = mapped_column(unique=True)
     name: Mapped[str]
     role: Mapped[str]
     password_hash: Mapped[str]
+    #: The teacher who made a student's account and answers for it; None leaves it to the administrators.
+    home_teacher_id: Mapped[int | None] = mapped_column(ForeignKey("users.id", ondelete="SET NULL"), index=True)
+    #: Since when the person may not sign in.
+    disabled_at: Mapped[datetime | None]
+
+    @property
+    def is_teacher(self) -> bool:
+        """A teacher, or an administrator, who is one too."""
+        return self.role in TEACHING
 
 
 class SignIn(Base):
@@ -52,12 +68,21 @@ class Classroom(Base):
 
 
 class ClassTeacher(Base):
-    """A teacher of a class; several may share one."""
+    """A teacher of a class; several may share one.
+
+    Its owner answers for it; a teacher does all but end others' share; an assistant marks and helps.
+    """
 
     __tablename__ = "class_teachers"
+    __table_args__ = (
+        CheckConstraint("role in ('owner', 'teacher', 'assistant')", name="class_role_is_known"),
+        Index("one_owner_a_class", "class_id", unique=True, postgresql_where=text("role = 'owner'")),
+    )
 
     class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
     teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), primary_key=True, index=True)
+    role: Mapped[str] = mapped_column(server_default="teacher", default="teacher")
+    teacher: Mapped[User] = relationship()
 
 
 class Membership(Base):
@@ -113,6 +138,8 @@ class Terms(Base):
     """What is agreed with one student for one exercise: more time, absence, a partner."""
 
     __tablename__ = "terms"
+    #: Nobody is the partner of two.
+    __table_args__ = (UniqueConstraint("class_id", "version_id", "partner_id"),)
 
     class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
     version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"), primary_key=True)
@@ -156,7 +183,12 @@ class Build(Base):
     questions: Mapped[list["Question"]] = relationship(order_by="Question.id")
     runs: Mapped[list["Run"]] = relationship(order_by="Run.id")
     overrides: Mapped[list["Override"]] = relationship(order_by="Override.id")
-    returns: Mapped[list["Return"]] = relationship(order_by="Return.id")
+    #: Those that were not taken back.
+    returns: Mapped[list["Return"]] = relationship(
+        order_by="Return.id",
+        primaryjoin="and_(Build.id == Return.build_id, Return.taken_back_at.is_(None))",
+        viewonly=True,
+    )
 
 
 class BuildFile(Base):
@@ -195,6 +227,7 @@ class Run(Base):
     #: A trial with another version of the exercise, until the teacher applies it.
     is_trial: Mapped[bool] = mapped_column(server_default="false", default=False)
     report: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    version: Mapped[ExerciseVersion] = relationship()
 
 
 class Override(Base):
@@ -220,6 +253,8 @@ class Return(Base):
     """A build's card was returned to its student."""
 
     __tablename__ = "returns"
+    #: A second press, or a second teacher, who knew of as many returns, returns nothing more.
+    __table_args__ = (UniqueConstraint("build_id", "number"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), index=True)
@@ -227,12 +262,21 @@ class Return(Base):
     returned_at: Mapped[datetime] = mapped_column(server_default=func.now())
     #: The marks as they were returned: what changes afterwards is said.
     total: Mapped[float | None]
+    #: The how-manieth return of the build, from 1; those taken back count.
+    number: Mapped[int] = mapped_column(server_default="1", default=1)
+    #: Cards that were returned at once share it, and are taken back at once.
+    batch: Mapped[str | None] = mapped_column(index=True)
+    #: When one of its students first opened the card after it.
+    seen_at: Mapped[datetime | None]
+    taken_back_at: Mapped[datetime | None]
 
 
 class Question(Base):
     """A student's question about one check, and the teacher's answer."""
 
     __tablename__ = "questions"
+    #: The same question is asked once, however often the button is pressed.
+    __table_args__ = (Index("one_question_once", "build_id", "check_id", text("md5(text)"), unique=True),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     build_id: Mapped[int] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"), index=True)
@@ -293,22 +337,94 @@ class Notice(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     user_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
     build_id: Mapped[int | None] = mapped_column(ForeignKey("builds.id", ondelete="CASCADE"))
+    #: The return that it tells of: taken back without trace, it takes the notice along.
+    return_id: Mapped[int | None] = mapped_column(ForeignKey("returns.id", ondelete="CASCADE"), index=True)
     text: Mapped[str]
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
     seen_at: Mapped[datetime | None]
+    build: Mapped[Build | None] = relationship()
 
 
 class LogEntry(Base):
-    """Who saw or changed what in a class."""
+    """Who saw or changed what in a class: people by id, what was done as a code with parameters."""
 
     __tablename__ = "log_entries"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     class_id: Mapped[int | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
-    who: Mapped[str]
+    #: What was done; `web/log_words.py` has the words of each.
     action: Mapped[str]
-    subject: Mapped[str]
+    #: Who did it; None for one who was erased, or for the program itself.
+    who_id: Mapped[int | None] = mapped_column(ForeignKey("users.id", ondelete="SET NULL"), index=True)
+    is_by_program: Mapped[bool] = mapped_column(server_default="false", default=False)
+    #: Whom it was done to; None for one who was erased, or where it was nobody.
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("users.id", ondelete="SET NULL"), index=True)
+    #: What else the words need, never a person's name.
+    params: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default="{}", default=dict)
+    who: Mapped[User | None] = relationship(foreign_keys=who_id)
+    person: Mapped[User | None] = relationship(foreign_keys=person_id)
+
+
+class StartCode(Base):
+    """A one-time code that a server printed, with which the first person is made; only its hash is kept."""
+
+    __tablename__ = "start_codes"
+
+    code_hash: Mapped[str] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class SentForm(Base):
+    """A form that was sent and done: sent a second time, by a second press, it does nothing."""
+
+    __tablename__ = "sent_forms"
+
+    token: Mapped[str] = mapped_column(primary_key=True)
+    sent_at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
+
+
+class StudentList(Base):
+    """A list of students that a teacher typed, before it is taken."""
+
+    __tablename__ = "student_lists"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    content: Mapped[str]
+
+
+class SignInCards(Base):
+    """Sign-in names with new passwords, to be printed: sealed with a key that only their maker's session has."""
+
+    __tablename__ = "sign_in_cards"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    maker_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
+    class_id: Mapped[int | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    sealed: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class Printout(Base):
+    """All cards of an exercise as one PDF, made by a worker."""
+
+    __tablename__ = "printouts"
+    __table_args__ = (CheckConstraint("state in ('waiting', 'ready', 'refused')", name="printout_state_is_known"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"))
+    maker_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    state: Mapped[str] = mapped_column(server_default="waiting", default="waiting")
+    #: So many of so many cards are drawn.
+    done: Mapped[int] = mapped_column(server_default="0", default=0)
+    total: Mapped[int] = mapped_column(server_default="0", default=0)
+    content: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
 
 
 class Draft(Base):

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select, update
+from sqlalchemy import select, text, update
 from sqlalchemy.orm import Session, selectinload
 
 from rigid_bench.store.queries import version
@@ -59,9 +59,9 @@ def _work(build: Build) -> Work:
     return Work(bundle=build.version.bundle, version_id=build.version_id, files=files)
 
 
-def note_progress(session: Session, build_id: int, text: str) -> None:
+def note_progress(session: Session, build_id: int, progress: str) -> None:
     """Keep what is being done with a build just now."""
-    session.execute(update(Build).where(Build.id == build_id).values(progress=text))
+    session.execute(update(Build).where(Build.id == build_id).values(progress=progress))
 
 
 def finish_measuring(
@@ -98,3 +98,21 @@ def add_trial(session: Session, build_id: int, *, version_id: int, engine_versio
 def fail_measuring(session: Session, build_id: int, error: dict[str, str]) -> None:
     """Keep why a build could not be measured."""
     session.execute(update(Build).where(Build.id == build_id).values(state="failed", progress="", error=error))
+
+
+def oldest_waiting_s(session: Session) -> float:
+    """Return how long the oldest job that nobody has taken has waited, seconds; 0 where none waits."""
+    query = text("""
+        select coalesce(extract(epoch from now() - min(deferred.at)), 0) from procrastinate_jobs as job
+        join procrastinate_events as deferred on deferred.job_id = job.id and deferred.type = 'deferred'
+        where job.status = 'todo' and coalesce(job.scheduled_at, now()) <= now()
+    """)
+    return float(session.scalar(query) or 0.0)
+
+
+def live_workers(session: Session, *, silent_s: float) -> int:
+    """Count the workers that have said that they live within so many seconds."""
+    query = text("""
+        select count(*) from procrastinate_workers where last_heartbeat > now() - make_interval(secs => :silent_s)
+    """)
+    return int(session.scalar(query, {"silent_s": silent_s}) or 0)

@@ -3,23 +3,36 @@
 import gc
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
+from urllib.parse import urlsplit
 
 import structlog
 from fastapi import FastAPI, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from procrastinate import SyncPsycopgConnector
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 
-from rigid_bench.core.errors import NotAllowed, NotFound, RigidBenchError, StepTaken
+from rigid_bench.core.errors import (
+    FormRejected,
+    NotAllowed,
+    NotFound,
+    RigidBenchError,
+    StepTaken,
+    ToBeConfirmed,
+    TooLarge,
+    TooManyTries,
+)
 from rigid_bench.jobs.tasks import queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
-from rigid_bench.web.access import SignInNeeded, person
+from rigid_bench.web.access import SentAlready, SignInNeeded, person
 from rigid_bench.web.pages import (
+    account,
     allowances,
     assignment,
     bench,
@@ -41,14 +54,21 @@ from rigid_bench.web.pages import (
     password,
     patterns,
     people,
+    printout,
     room,
+    school,
     sheet,
     sign_in,
+    sign_in_cards,
     start,
+    student_list,
     trade_tables,
     values,
 )
+from rigid_bench.web.passwords import hashing_turns
 from rigid_bench.web.render import STATIC, page
+from rigid_bench.web.throttle import Throttle
+from rigid_bench.web.typed import field_words, typed_fields
 
 log = structlog.get_logger()
 
@@ -62,30 +82,47 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [
     (NotAllowed, 403),
     (NotFound, 404),
     (StepTaken, 409),
+    (ToBeConfirmed, 409),
+    (TooLarge, 413),
+    (TooManyTries, 429),
     (RigidBenchError, 422),
 ]
 _PAGES = (
-    health, start, sign_in, join, password, help_page, home, people, class_table, room, class_log, assignment,
-    sheet, hand_in, card, marking, marks, patterns, trade_tables,
+    health, start, sign_in, join, password, account, school, help_page, home, people, student_list, sign_in_cards,
+    class_table, room, class_log, assignment, sheet, hand_in, card, marking, marks, printout, patterns, trade_tables,
     allowances, exercises, draft, draft_checks, values, bench, bench_out, bench_steps,
 )  # fmt: skip
-#: Room for the form's other fields beside the files.
-_FORM_BYTES = 100_000
+#: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
+_UPLOADS = (hand_in, exercises, bench)
+#: The largest form without such files: where some hundred parts stand, a list of students, a table of values.
+_FORM_BYTES = 1_500_000
 
 
 def create_app(settings: Settings) -> FastAPI:
     """Make the application on the database that the settings name."""
     set_up_logs()
-    app = FastAPI(title="Rigid Bench", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
+    app = FastAPI(
+        title="Rigid Bench",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+        lifespan=_lifespan,
+        max_body_size=_FORM_BYTES,
+    )
     app.state.settings = settings
     app.state.database = Database(settings.database_url)
     app.state.queue = queue(SyncPsycopgConnector(conninfo=settings.database_url))
+    app.state.hashing, app.state.throttle = hashing_turns(), Throttle()
     for module in _PAGES:
-        app.include_router(module.router)
+        is_upload = module in _UPLOADS
+        app.include_router(module.router, max_body_size=settings.upload_bytes + _FORM_BYTES if is_upload else None)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.middleware("http")(_guard)
+    hosts = [name.strip() for name in settings.allowed_hosts.split(",") if name.strip()]
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts, www_redirect=False)
     for kind in (RigidBenchError, HTTPException, RequestValidationError, OperationalError, Exception):
         app.add_exception_handler(kind, _show_error)
+    app.add_exception_handler(SentAlready, _show_done)
     return app
 
 
@@ -99,27 +136,33 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
 
 async def _guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-    """Refuse what is too large before it is read, and put the security headers on every answer."""
-    response = _refused_for_size(request) or await call_next(request)
+    """Put the security headers on every answer, and our own words on the framework's refusal of what is too large."""
+    response = await call_next(request)
+    if response.status_code == 413:
+        response = await run_in_threadpool(_refuse_size, request)
+    elif response.status_code == 303 and request.method == "POST" and "hx-request" in request.headers:
+        # a script cannot follow a redirect to another page: it is told where to go
+        response = Response(headers={"HX-Redirect": response.headers["location"], **_cookies(response)})
     response.headers.update(_HEADERS)
     return response
 
 
-def _refused_for_size(request: Request) -> Response | None:
-    limit = request.app.state.settings.upload_bytes + _FORM_BYTES
-    length = request.headers.get("content-length", "")
-    if request.method not in ("POST", "PUT", "PATCH"):
-        return None
-    if not length.isdigit():
-        problem = RigidBenchError("upload", "the browser did not say how large it is", "Try another browser")
-        return _error_response(request, problem, 411)
-    if int(length) > limit:
-        megabytes = f"{int(length) / 1e6:.0f} MB, more than the {limit // 1_000_000} MB that are taken"
-        problem = RigidBenchError(
-            "upload", megabytes, "Hand in just the STEP file and the build file, or a simpler model"
-        )
-        return _error_response(request, problem, 413)
-    return None
+def _cookies(response: Response) -> dict[str, str]:
+    return {"set-cookie": response.headers["set-cookie"]} if "set-cookie" in response.headers else {}
+
+
+def _refuse_size(request: Request) -> Response:
+    most = request.app.state.settings.upload_bytes // 1_000_000
+    problem = f"it is larger than is taken: a hand-in {most} MB at most, other forms {_FORM_BYTES / 1e6:g} MB"
+    next_step = "Hand in just the STEP file and the build file, or a simpler model"
+    return _error_response(request, TooLarge("upload", problem, next_step), 413)
+
+
+def _show_done(request: Request, exc: Exception) -> Response:
+    """Go back to where a form stood that is done already; never to another site."""
+    address = urlsplit(request.headers.get("referer", ""))
+    path = address.path if address.netloc == request.headers.get("host") and address.path else "/"
+    return RedirectResponse(f"{path}?{address.query}" if address.query else path, status_code=303)
 
 
 def _show_error(request: Request, exc: Exception) -> Response:
@@ -137,14 +180,23 @@ def _explained(request: Request, exc: Exception) -> tuple[RigidBenchError, int]:
         where = RigidBenchError("address", exc.detail.lower(), "Go back to your start page and follow a link there")
         return where, exc.status_code
     if isinstance(exc, RequestValidationError):
-        return RigidBenchError("form", "a value in it cannot be used", "Go back, check the form and send it again"), 422
+        return _wrong_value(exc), 422
     if isinstance(exc, OperationalError):
-        log.error("database does not answer", reason=str(exc.orig))
+        log.error("database does not answer", reason=type(exc.orig).__name__)
         return RigidBenchError("database", "it does not answer just now", "Wait a moment and load the page again"), 503
     log.error("program fault", path=request.url.path, exc_info=exc)
     return RigidBenchError(
         "program", "something went wrong on our side", "Try again; if it stays, tell whoever runs it"
     ), 500
+
+
+def _wrong_value(exc: RequestValidationError) -> RigidBenchError:
+    """Name the field at fault, and say of it what the form's own rules say; never what was typed."""
+    first = exc.errors()[0]
+    field = str(first["loc"][1]) if len(first["loc"]) > 1 else ""
+    words = field_words(field)
+    problem = "it is missing" if first["type"] == "missing" else f"its value cannot be used: {first['msg'].lower()}"
+    return FormRejected(words or "form", problem, "Check it and send the form again", field)
 
 
 def _find_person(request: Request) -> None:
@@ -159,12 +211,17 @@ def _find_person(request: Request) -> None:
 
 
 def _error_response(request: Request, error: RigidBenchError, status: int) -> Response:
+    field = getattr(error, "field", "")
     if "application/json" in request.headers.get("accept", ""):
-        facts = {"where": error.where, "problem": error.problem, "next_step": error.next_step}
-        response: Response = JSONResponse(facts, status_code=status)
+        response: Response = JSONResponse({**error.facts, "field": field}, status_code=status)
     else:
         _find_person(request)
-        name = "_error.html" if "hx-request" in request.headers else "error.html"
-        response = page(request, name, status=status, error=error)
+        is_fragment = "hx-request" in request.headers
+        name = "_error.html" if is_fragment else "error.html"
+        # what was typed is shown again, to be mended and sent: nothing is lost but the files
+        typed = typed_fields(request) if status in (409, 422, 429) else []
+        response = page(request, name, status=status, error=error, field=field, typed=typed)
+    if isinstance(error, TooManyTries):
+        response.headers["Retry-After"] = str(error.wait_s)
     response.headers.update(_HEADERS)
     return response

@@ -1,12 +1,24 @@
-"""What people type into forms, read the same way everywhere."""
+"""What people type into forms, read the same way everywhere; an error names the field."""
+
+from datetime import UTC, datetime
+from typing import Annotated
+from zoneinfo import ZoneInfo
+
+from fastapi import Form
 
 from rigid_bench.core.errors import FormRejected
 
+#: PostgreSQL's largest integer; a longer number is no id.
+LARGEST_ID = 2**31 - 1
+#: An id that a form brings.
+FormId = Annotated[int, Form(ge=0, le=LARGEST_ID)]
 #: No length or angle that is meant is larger.
 _LARGEST = 1e6
+#: Times that are meant lie between these years.
+_YEARS = (2000, 2200)
 
 
-def number_or_none(text: str) -> float | None:
+def number_or_none(text: str, *, field: str = "") -> float | None:
     """Read a number with a decimal point or comma; None for nothing.
 
     Raises
@@ -19,13 +31,79 @@ def number_or_none(text: str) -> float | None:
     >>> number_or_none(" 0,4 "), number_or_none("")
     (0.4, None)
     """
-    words = text.strip().replace(",", ".")
-    if not words:
+    if not text.strip():
+        return None
+    value = _number(text)
+    if value is None or not abs(value) <= _LARGEST:
+        raise FormRejected("number", f"'{text[:20]}' is no number that can be meant", "Type one, such as 0.4", field)
+    return value
+
+
+def number_between(text: str, low: float, high: float, *, where: str, field: str) -> float:
+    """Read a number within limits.
+
+    Raises
+    ------
+    FormRejected
+        It is none, or lies outside.
+
+    Examples
+    --------
+    >>> number_between("2,5", 0, 3, where="marks", field="marks")
+    2.5
+    """
+    value = _number(text)
+    if value is None or not low <= value <= high:
+        raise FormRejected(where, f"'{text[:20]}' is not from {low:g} to {high:g}", "Type such a number", field)
+    return value
+
+
+def whole_between(text: str, low: int, high: int, *, where: str, field: str) -> int:
+    """Read a whole number within limits.
+
+    Raises
+    ------
+    FormRejected
+        It is none, or lies outside.
+    """
+    value = number_between(text, low, high, where=where, field=field)
+    if not value.is_integer():
+        raise FormRejected(where, f"'{text[:20]}' is no whole number", "Type one", field)
+    return int(value)
+
+
+def _number(text: str) -> float | None:
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        return None
+
+
+def moment_or_none(text: str, zone: ZoneInfo, *, field: str) -> datetime | None:
+    """Read a time by a class's clock; None for nothing.
+
+    Raises
+    ------
+    FormRejected
+        It is no time, or one that the clocks skip.
+
+    Examples
+    --------
+    >>> moment_or_none("2026-12-01T00:00", ZoneInfo("Europe/Berlin"), field="due_at").isoformat()
+    '2026-12-01T00:00:00+01:00'
+    """
+    if not text.strip():
         return None
     try:
-        value = float(words)
+        typed = datetime.fromisoformat(text.strip()).replace(tzinfo=None)
     except ValueError:
-        value = float("nan")
-    if not abs(value) <= _LARGEST:
-        raise FormRejected("number", f"'{text[:20]}' is no number that can be meant", "Type one, such as 0.4")
-    return value
+        typed = datetime.min
+    if not _YEARS[0] <= typed.year <= _YEARS[1]:
+        raise FormRejected(
+            "time", f"'{text[:40]}' is no time that can be meant", "Give one such as 2026-03-14T12:00", field
+        )
+    moment = typed.replace(tzinfo=zone)
+    if moment.astimezone(UTC).astimezone(zone).replace(tzinfo=None) != typed:
+        problem = f"on {typed:%-d %b %Y} there is no {typed:%H:%M}: the clocks are put forward"
+        raise FormRejected("time", problem, "Choose an hour earlier or later", field)
+    return moment

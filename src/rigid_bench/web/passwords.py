@@ -1,12 +1,22 @@
 """Passwords and session tokens: argon2 hashes, random tokens of which only a digest is kept."""
 
 import hashlib
+import os
 import secrets
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from typing import Annotated, TypeVar
 
+import anyio
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
+from fastapi import Depends, Request
 
-_HASHER = PasswordHasher()
+from rigid_bench.store.codes import new_password
+
+#: OWASP Password Storage Cheat Sheet, Argon2id: at least 19 MiB, two passes, one lane (from memory).
+_HASHER = PasswordHasher(memory_cost=19_456, time_cost=2, parallelism=1)
 #: Checked where there is no such person, so that the answer takes as long.
 _NOBODY = _HASHER.hash(secrets.token_urlsafe(16))
 
@@ -23,6 +33,41 @@ def is_password(password: str, password_hash: str | None) -> bool:
     except (VerificationError, InvalidHashError):
         return False
     return password_hash is not None
+
+
+def is_outdated(password_hash: str) -> bool:
+    """Say whether a hash was made with other parameters than those of today."""
+    return _HASHER.check_needs_rehash(password_hash)
+
+
+def hashing_turns() -> anyio.CapacityLimiter:
+    """Return what lets one hash be worked out a core, and no more: each takes its whole share of memory and time."""
+    return anyio.CapacityLimiter(len(os.sched_getaffinity(0)))
+
+
+_T = TypeVar("_T")
+
+
+async def in_turn(request: Request, work: Callable[[], _T]) -> _T:
+    """Work out or check a hash off the event loop, once it is its turn."""
+    return await anyio.to_thread.run_sync(work, limiter=request.app.state.hashing)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FreshPassword:
+    """A password that was just made up, with its hash."""
+
+    password: str
+    password_hash: str
+
+
+async def fresh_password(request: Request) -> FreshPassword:
+    """Make up a password; as the first dependency of a route, before its transaction begins."""
+    password = new_password()
+    return FreshPassword(password=password, password_hash=await in_turn(request, partial(hash_password, password)))
+
+
+NewPassword = Annotated[FreshPassword, Depends(fresh_password)]
 
 
 def new_token() -> str:

@@ -1,7 +1,7 @@
 """Pages from templates: one environment, the session's form token, and the figures."""
 
 import re
-from datetime import UTC, datetime
+import secrets
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +18,7 @@ from rigid_bench.web.figures.place import place_svg
 from rigid_bench.web.figures.rose import freedom_rose
 from rigid_bench.web.figures.views import pointing_svg, view_svg
 from rigid_bench.web.passwords import form_token, new_token
+from rigid_bench.web.times import say_time
 
 #: A decimal point between digits; a mate or mates, not "mated" or "classmate".
 _POINT, _MATE = re.compile(r"(?<=\d)\.(?=\d)"), re.compile(r"\b[Mm]ates?\b")
@@ -29,18 +30,6 @@ templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.filters["number"] = number
 templates.env.globals.update(gauge_strip=gauge_strip, freedom_rose=freedom_rose, view_svg=view_svg, place_svg=place_svg)
 templates.env.globals["pointing_svg"] = pointing_svg
-
-
-def _when(moment: datetime) -> str:
-    """Say a moment in short: today by the clock, else with the day."""
-    local = moment.astimezone()
-    is_today = local.date() == datetime.now(UTC).astimezone().date()
-    return local.strftime("%H:%M" if is_today else "%-d %b, %H:%M")
-
-
-def _moment(moment: datetime, settings: ClassSettings) -> str:
-    """Say a moment by the class's own clock, to the second: for receipts."""
-    return moment.astimezone(settings.zone).strftime("%-d %b %Y, %H:%M:%S")
 
 
 def said_in(text: str, settings: ClassSettings | None) -> str:
@@ -59,7 +48,20 @@ def _like(word: str, own: str) -> str:
     return (own.capitalize() if word[0].isupper() else own) + plural
 
 
-templates.env.filters.update(when=_when, moment=_moment, said=said_in)
+def back_address(request: Request) -> str:
+    """Return where a form came from, if that was a page of ours; else the start page."""
+    referer = request.headers.get("referer", "")
+    is_ours = referer.startswith(str(request.base_url)) and request.url.path not in referer
+    return referer if is_ours else str(request.url_for("home"))
+
+
+def _once() -> str:
+    """Return a token that lets a form be done once."""
+    return secrets.token_urlsafe(12)
+
+
+templates.env.filters.update(when=say_time, said=said_in)
+templates.env.globals.update(back_address=back_address, once=_once)
 
 
 def page(request: Request, template: str, /, *, status: int = 200, **values: Any) -> HTMLResponse:

@@ -1,10 +1,15 @@
 """Run the web server."""
 
+import sys
+
 import uvicorn
 
-from rigid_bench.settings import settings
-from rigid_bench.store.database import check_database, migrate
+from rigid_bench.settings import Settings, settings
+from rigid_bench.store import account_queries, queries
+from rigid_bench.store.codes import bare_code, new_start_code
+from rigid_bench.store.database import Database, check_database, migrate
 from rigid_bench.web.app import create_app
+from rigid_bench.web.passwords import digest
 
 
 def run_server(*, host: str, port: int) -> None:
@@ -18,4 +23,22 @@ def run_server(*, host: str, port: int) -> None:
     given = settings()
     check_database(given.database_url)
     migrate(given.database_url)
-    uvicorn.run(create_app(given), host=host, port=port, log_level="warning", access_log=False)
+    if code := start_code(given):
+        print(f"Nobody is here yet. Open the start page, and make the first person with this code: {code}", flush=True)
+        print("It is shown this once; started again, the server prints another.", file=sys.stderr)
+    # its own log would repeat what errors say: `set_up_logs` writes both
+    uvicorn.run(create_app(given), host=host, port=port, log_level="warning", log_config=None, access_log=False)
+
+
+def start_code(given: Settings) -> str | None:
+    """Return a new one-time code for the first start; None where somebody is there."""
+    database = Database(given.database_url)
+    try:
+        with database.session() as session:
+            if queries.people_exist(session):
+                return None
+            code = new_start_code()
+            account_queries.keep_start_code(session, digest(bare_code(code)))
+            return code
+    finally:
+        database.close()

@@ -110,21 +110,39 @@ def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
     return flat
 
 
+#: A build file of a class has some ten thousand letters; beyond this it is refused unread, bytes.
+_LARGEST_BUILD = 2_000_000
+#: What is larger than this is read by the worker that looks at it: a page is not held up by it, bytes.
+_READ_AT_ONCE = {"build": 100_000, "model": 1_000_000}
+
+
 def check_files(files: Mapping[str, bytes]) -> None:
-    """Refuse at once what can be refused without measuring.
+    """Refuse at once what can be refused without measuring, and in no time.
 
     Raises
     ------
     UnreadableFile, InvalidDocument, NotSupported
         Saying which file, which place in it, and what to do.
     """
-    found = sort_files(files)
+    found = sort_files(_checked_sizes(files))
     changed = {name: data for name, data in found.changed.items() if not is_build(data)}
     for name, data in {**found.models, **found.moved, **changed}.items():
+        if len(data) > _READ_AT_ONCE["model"]:
+            continue
         if is_mesh(name, data):
             check_mesh(data, name=name)
         else:
             check_text(data, name=name)
-    if found.build:
+    if found.build and len(found.build[1]) <= _READ_AT_ONCE["build"]:
         for mate in read_build(found.build[1], name=found.build[0]).mates:
             check_mate(mate)
+
+
+def _checked_sizes(files: Mapping[str, bytes]) -> dict[str, bytes]:
+    """Refuse JSON that is too large to be a build file, also out of a zip."""
+    unpacked = _unpacked(files)
+    for name, data in unpacked.items():
+        if len(data) > _LARGEST_BUILD and (name.lower().endswith(".json") or is_build(data)):
+            problem = f"it has {len(data) / 1e6:.1f} MB, more than the {_LARGEST_BUILD / 1e6:g} MB of a build file"
+            raise UnreadableFile(name, problem, "Write it again from your program, without what is not asked for")
+    return unpacked

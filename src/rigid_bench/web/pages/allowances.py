@@ -2,16 +2,19 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.standards.allowances import ALLOWANCES
 from rigid_bench.store import class_queries
+from rigid_bench.store.log import log
 from rigid_bench.web.access import CheckedForm, DbSession, Teacher
+from rigid_bench.web.forms import number_between
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter(prefix="/allowances")
+router = page_router("/allowances")
 #: mm: no classroom gap is larger, on either side of nothing.
 _MOST = 10.0
 
@@ -41,21 +44,12 @@ def change_allowance(
     """Keep the school's own value for a fit; exercises that are set from now on have it."""
     if action not in ALLOWANCES.get(process, {}):
         raise FormRejected("fit", f"there is no fit '{action}, {process}'", "Choose one from the table")
-    low, high = _gap(least), _gap(most)
+    low, high = (
+        number_between(text, -_MOST, _MOST, where="gap a side in mm", field=name)
+        for name, text in (("least", least), ("most", most))
+    )
     if low > high:
         raise FormRejected(f"{action}, {process}", f"{low:g} is more than {high:g}", "Give the smaller gap first")
     class_queries.set_allowance(session, process=process, action=action, least=low, most=high)
-    class_queries.log(
-        session, who=user.name, action="changed the gap of", subject=f"{action}, {process}", class_id=None
-    )
+    log(session, "allowance-changed", who_id=user.id, class_id=None, fit=f"{action}, {process}")
     return RedirectResponse(request.url_for("allowances"), status_code=303)
-
-
-def _gap(text: str) -> float:
-    try:
-        value = float(text.strip().replace(",", "."))
-    except ValueError:
-        value = _MOST + 1
-    if not -_MOST <= value <= _MOST:
-        raise FormRejected("gap", f"'{text}' is no gap a side in mm", f"Give a number from -{_MOST:g} to {_MOST:g}")
-    return value

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Form, Query, Request
+from fastapi import Depends, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from rigid_bench.core.archive import read_zip
@@ -11,7 +11,7 @@ from rigid_bench.core.bench.documents import labels
 from rigid_bench.core.bench.exploded import Exploded
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.jobs import tasks
-from rigid_bench.store import bench_queries, queries
+from rigid_bench.store import bench_queries, class_queries, queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.access import (
     AssignedExercise,
@@ -19,6 +19,7 @@ from rigid_bench.web.access import (
     DbSession,
     Id,
     MarkableBuild,
+    SentOnce,
     SignedIn,
     Student,
     Teacher,
@@ -26,10 +27,11 @@ from rigid_bench.web.access import (
 from rigid_bench.web.apart_print import apart_pdf
 from rigid_bench.web.pages.bench_answer import parts_of, settings_of, side, stands, state_at
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-door = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
-on_bench = APIRouter(prefix="/benches/{bench_id}")
-of_build = APIRouter(prefix="/builds/{build_id}")
+door = page_router("/classes/{class_id}/exercises/{version_id}")
+on_bench = page_router("/benches/{bench_id}")
+of_build = page_router("/builds/{build_id}")
 _Text = Annotated[str, Form(max_length=400)]
 
 
@@ -52,7 +54,7 @@ def bench_door(
     return page(request, "bench_door.html", class_id=class_id, version=version, bench=found, build=newest)
 
 
-@door.post("/bench", name="start_bench", dependencies=[CheckedForm])
+@door.post("/bench", name="start_bench", dependencies=[CheckedForm, SentOnce])
 def start_bench(
     request: Request,
     class_id: int,
@@ -90,7 +92,7 @@ def open_on_bench(request: Request, build: MarkableBuild, session: DbSession) ->
 @on_bench.get("", name="bench")
 def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSession) -> Response:
     """Show the bench; to a teacher for looking and replaying."""
-    is_own = user.role == "student"
+    is_own = user.is_student
     steps = [] if is_own else bench_queries.steps_of(session, found)
     first = side(found, session, is_own=is_own) if found.state == "ready" else ""
     mates = [] if is_own else state_at(found, session).mates
@@ -113,7 +115,7 @@ def bench_state(
     step: Annotated[int | None, Query(ge=0, le=10**6)] = None,
 ) -> Response:
     """Give where the bench stands, or where it stood after a step."""
-    return stands(found, session, is_own=user.role == "student", chosen=chosen, step=step)
+    return stands(found, session, is_own=user.is_student, chosen=chosen, step=step)
 
 
 @on_bench.get("/doing", name="bench_doing")
@@ -142,6 +144,7 @@ def bench_note(
 @on_bench.post("/hand-in", name="bench_hand_in", dependencies=[CheckedForm])
 def bench_hand_in(request: Request, found: VisibleBench, user: Student, session: DbSession) -> Response:
     """Hand in what the bench holds: it is looked at first, like any other files."""
+    class_queries.lock_membership(session, found.class_id, user.id)
     files = bench_files(found, session)
     drawn = printed_apart(found, session) if found.apart_at == found.at else None
     build_id = tasks.look_at(
@@ -194,7 +197,7 @@ def bench_files(found: Bench, session: DbSession) -> dict[str, bytes]:
     return {**models, "bench.build.json": work.build_bytes(state, parts, source=next(iter(models)))}
 
 
-router = APIRouter()
+router = page_router()
 router.include_router(door)
 router.include_router(on_bench)
 router.include_router(of_build)

@@ -3,7 +3,7 @@
 import gzip
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from rigid_bench.core.archive import write_zip
@@ -17,8 +17,9 @@ from rigid_bench.web.access import CheckedForm, DbSession
 from rigid_bench.web.pages.bench import VisibleBench, apart_of, bench_files, printed_apart
 from rigid_bench.web.pages.bench_answer import known_ways, parts_of, state_at
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter(prefix="/benches/{bench_id}")
+router = page_router("/benches/{bench_id}")
 
 
 @router.get("/build.zip", name="bench_build")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Form
+from fastapi import Form
 from fastapi.responses import JSONResponse, Response
 
 from rigid_bench.core.bench import mating, moving, work
@@ -31,8 +31,9 @@ from rigid_bench.web.pages.bench_answer import (
     suggestions_of,
     take_step,
 )
+from rigid_bench.web.routing import page_router
 
-router = APIRouter(prefix="/benches/{bench_id}")
+router = page_router("/benches/{bench_id}")
 _Text = Annotated[str, Form(max_length=400)]
 #: Where up to some hundred parts stand, as matrices.
 _Poses = Annotated[str, Form(max_length=200_000)]
@@ -196,7 +197,7 @@ def bench_drag(
         standing, name, start=_point(start), end=_point(end), sight=_point(sight) if sight else None, has_limits=limits,
         stops=_stops(found, session, standing, parts) if contacts else None, tolerance=Tolerance(),
     )  # fmt: skip
-    if not kept or user.role != "student":
+    if not kept or not user.is_student:
         return _pictures(moved, state, parts)
     words = f"moved {labels(state, parts)[name]}"
     take_step(found, session, moved.states[-1], base=base, who=user.name, words=words)

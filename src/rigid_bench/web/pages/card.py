@@ -2,22 +2,24 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected, NotFound
 from rigid_bench.core.grading.report import CheckResult
 from rigid_bench.core.names import slug
-from rigid_bench.store import class_queries, marking_queries
+from rigid_bench.store import marking_queries
+from rigid_bench.store.log import log
 from rigid_bench.store.standing import newest_report
 from rigid_bench.store.tables import UNCOUNTED, Build, BuildFile
-from rigid_bench.web.access import CheckedForm, DbSession, Id, SignedIn, Student, VisibleBuild
+from rigid_bench.web.access import CheckedForm, DbSession, Id, OwnBuild, SignedIn, Student, VisibleBuild
 from rigid_bench.web.files import safe_file
 from rigid_bench.web.pages.card_view import view_card
 from rigid_bench.web.print import card_pdf
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter(prefix="/builds/{build_id}")
+router = page_router("/builds/{build_id}")
 _LONGEST = 1000
 
 
@@ -26,9 +28,10 @@ def card(request: Request, build: VisibleBuild, user: SignedIn, session: DbSessi
     """Show the card, or where the build is in the queue; what does not count yet has a page of its own."""
     if build.state in UNCOUNTED:
         return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
-    if user.role == "teacher":
-        subject = f"{build.student.name}, build {build.id}"
-        class_queries.log(session, who=user.name, action="read the card of", subject=subject, class_id=build.class_id)
+    if user.is_teacher:
+        log(session, "card-read", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
+    elif build.returns:
+        marking_queries.note_seen(session, [build.id])
     return page(request, "card.html", card=view_card(session, build, user))
 
 
@@ -62,7 +65,7 @@ def build_file(build: VisibleBuild, file_id: Id, user: SignedIn, session: DbSess
 def ask(
     request: Request,
     check_id: str,
-    build: VisibleBuild,
+    build: OwnBuild,
     user: Student,
     session: DbSession,
     text: Annotated[str, Form(max_length=_LONGEST)] = "",
@@ -70,24 +73,25 @@ def ask(
     """Let the student question one check with a sentence."""
     check = find_check(build, check_id)
     if not text.strip():
-        raise FormRejected("question", "there are no words in it", "Go back and write one sentence")
-    marking_queries.ask(session, build, check_id=check.id, text=text.strip())
-    class_queries.log(
-        session,
-        who=user.name,
-        action="questioned",
-        subject=f"{check.title}, build {build.id}",
-        class_id=build.class_id,
-    )
+        raise FormRejected("question", "there are no words in it", "Write one sentence", "text")
+    if marking_queries.ask(session, build, check_id=check.id, text=text.strip()):
+        log(session, "questioned", who_id=user.id, class_id=build.class_id, check=check.title, build=build.id)
     return to_check(request, build, check_id)
 
 
 @router.post("/checks/{check_id}/hand", name="raise_hand", dependencies=[CheckedForm])
-def raise_hand(request: Request, check_id: str, build: VisibleBuild, user: Student, session: DbSession) -> Response:
+def raise_hand(request: Request, check_id: str, build: OwnBuild, user: Student, session: DbSession) -> Response:
     """Raise a hand on a check, in a lesson."""
     check = find_check(build, check_id)
     marking_queries.raise_hand(session, build, student_id=user.id, check_id=check.id)
     return to_check(request, build, check_id)
+
+
+@router.post("/hand/down", name="take_hand_down", dependencies=[CheckedForm])
+def take_hand_down(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
+    """Take the hand down again."""
+    marking_queries.lower_hands(session, build.class_id, user.id)
+    return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
 
 
 def find_check(build: Build, check_id: str) -> CheckResult:

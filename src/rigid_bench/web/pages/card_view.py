@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from typing import Literal
 
 from sqlalchemy.orm import Session
@@ -9,7 +10,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.grading.report import CheckResult, Report
 from rigid_bench.core.grading.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.statements import MENDED, read_statements
-from rigid_bench.store import bench_queries, queries
+from rigid_bench.store import bench_queries, marking_queries, queries
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import Person
 from rigid_bench.store.rules import rules_of_build
@@ -46,6 +47,10 @@ class Row:
     why: str = ""
     #: The reason why it counts for nobody, or "".
     withdrawn: str = ""
+    #: What counts: as measured, or as a teacher decided; "withdrawn" where nothing does.
+    verdict: str = "met"
+    #: It still needs another look.
+    is_off: bool = False
 
     @property
     def marks(self) -> float:
@@ -55,7 +60,7 @@ class Row:
     @property
     def is_open(self) -> bool:
         """It is to be put right, and is no consequence of another."""
-        return self.check.verdict != "met" and not self.check.follows and not self.withdrawn
+        return self.is_off and not self.check.follows
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,6 +88,12 @@ class CardView:
     changes: Changes | None
     settings: ClassSettings
     standing: Standing
+    #: The number of the exercise's version by which it was measured, or will be.
+    version_number: int
+    #: The student's hand is up on the check, since when.
+    hand: tuple[str, datetime] | None = None
+    #: A return just made, that nobody has seen, can be taken back without trace.
+    is_fresh: bool = False
     #: Names and sizes of what was handed in beside the model.
     evidence: list[BuildFile] = field(default_factory=list)
     #: What the teacher wrote on mates, looking at the build on a bench: the mate, and the text.
@@ -115,15 +126,12 @@ class CardView:
     @property
     def strengths(self) -> list[str]:
         """What is right, by titles."""
-        return [row.check.title for row in self.rows if row.check.verdict == "met" and row.check.available]
+        return [row.check.title for row in self.rows if row.verdict == "met" and row.check.available]
 
     @property
     def next_stage(self) -> tuple[str, list[str]] | None:
         """The first stage that is not reached, and the titles of what it still needs."""
-        titles = {row.check.id: row.check.title for row in self.rows}
-        stages = self.report.stages if self.report else []
-        following = next((each for each in stages if not each.complete), None)
-        return (following.name, [titles[each] for each in following.open_checks]) if following else None
+        return self.standing.reached(self.rules)[1]
 
     @property
     def percent(self) -> float:
@@ -148,7 +156,7 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
     found = standing(build)
     overrides, said = newest_overrides(build), comments(build)
     looked_at = bench_queries.bench_of_build(session, build.id)
-    if user.role == "student" and not build.returns:
+    if user.is_student and not build.returns:
         found, overrides, said, looked_at = before_return(found), {}, {}, None
     rows = [
         Row(
@@ -158,6 +166,8 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
             questions=[asked for asked in build.questions if asked.check_id == each.id],
             why=needs_a_person(brief(each), found),
             withdrawn=rules.withdrawn.get(each.id, ""),
+            verdict=found.verdict(brief(each), rules),
+            is_off=found.is_open(brief(each), rules),
         )
         for each in (report.checks if report else ())
     ]
@@ -172,14 +182,30 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         rules=rules,
         seen=seen_by(build, rules, user),
         before=queries.builds_before(session, build),
-        attempts=queries.count_attempts(session, build),
+        attempts=queries.count_attempts(
+            session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id
+        ),
         changes=_changes(before, report) if report else None,
         settings=ClassSettings.model_validate(classroom.settings),
         standing=found,
+        version_number=_version_number(session, build, found),
+        hand=_hand(session, build, user),
+        is_fresh=bool(build.returns)
+        and all(marking_queries.is_unseen_and_fresh(each, now=datetime.now(UTC)) for each in build.returns),
         evidence=[each for each in build.files if each.is_evidence],
         mate_notes=[(mate, own["text"]) for mate, own in (looked_at.notes if looked_at else {}).items()],
         mended=_mended(build),
     )
+
+
+def _version_number(session: Session, build: Build, found: Standing) -> int:
+    """Return the number of the version that the card's numbers are of: builds may be marked anew by another."""
+    return queries.version(session, found.version_id).number if found.version_id else build.version.number
+
+
+def _hand(session: Session, build: Build, user: Person) -> tuple[str, datetime] | None:
+    hand = marking_queries.hand_of(session, build.class_id, user.id if user.is_student else build.student_id)
+    return (hand.check_id, hand.raised_at) if hand and hand.build_id == build.id else None
 
 
 def _mended(build: Build) -> str:
@@ -189,7 +215,7 @@ def _mended(build: Build) -> str:
 
 def seen_by(build: Build, rules: Rules, user: Person) -> Seen:
     """Say how much of a card a person sees: a student all of it once it is returned."""
-    if user.role == "teacher" or build.returns or rules.assignment is None:
+    if user.is_teacher or build.returns or rules.assignment is None:
         return "full"
     shows = rules.assignment.shows
     return "verdicts" if shows == "verdicts" else "nothing" if shows == "nothing" else "full"

@@ -2,22 +2,25 @@
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Request
+from fastapi import Query, Request
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.store import class_queries, queries
+from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.grid import grid_builds, grid_exercises
-from rigid_bench.store.standing import BuildState, Rules, Standing, build_state, standing_of_grid
+from rigid_bench.store.rules import ClassRules
+from rigid_bench.store.standing import BuildState, Standing, build_state, standing_of_grid
 from rigid_bench.store.tables import Classroom, ExerciseVersion, Terms, User
 from rigid_bench.web.access import DbSession, OwnClass
+from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter()
+router = page_router()
 
 Show = Literal["all", "to look at", "to return", "not handed in"]
 #: So many checks are said to be the most missed.
@@ -55,6 +58,8 @@ class Table:
 
     versions: list[ExerciseVersion]
     rows: list[tuple[User, list[Cell]]]
+    #: Of students who have a hand up.
+    hands: frozenset[int] = frozenset()
 
     def count(self, *keys: str) -> int:
         """Count the cells that are in one of the states."""
@@ -71,10 +76,19 @@ class Table:
         ]
         return sorted(found, key=lambda each: each[2].build.handed_in_at if each[2].build else datetime.now(UTC))
 
-    def filtered(self, show: Show) -> "Table":
-        """Return the rows that have a cell which the filter lets through."""
-        rows = [row for row in self.rows if show == "all" or any(cell.is_shown(show) for cell in row[1])]
-        return Table(versions=self.versions, rows=rows)
+    def filtered(self, show: Show, words: str = "") -> "Table":
+        """Return the rows of students whom the words name, and that have a cell which the filter lets through."""
+        rows = [
+            row
+            for row in self.rows
+            if all(word in row[0].name.casefold() for word in words.casefold().split())
+            and (show == "all" or any(cell.is_shown(show) for cell in row[1]))
+        ]
+        return replace(self, rows=rows)
+
+    def on_page(self, at: int) -> "Table":
+        """Return the rows of one page."""
+        return replace(self, rows=self.rows[(at - 1) * PAGE : at * PAGE])
 
     def most_missed(self, version: ExerciseVersion) -> list[tuple[str, int]]:
         """Return the checks that most of a class missed in an exercise, and how many did."""
@@ -89,23 +103,25 @@ class Table:
 
 
 def read_table(session: Session, classroom: Classroom) -> Table:
-    """Read a class's table: exercises, students, terms and newest builds, in four queries."""
+    """Read a class's table: exercises, students, terms, newest builds and raised hands, in five queries."""
     exercises = grid_exercises(session, classroom.id)
-    terms, builds = class_queries.terms_of_class(session, classroom.id), grid_builds(session, classroom.id)
+    builds = grid_builds(session, classroom.id)
     standings = {key: standing_of_grid(each) for key, each in builds.items()}
+    rules = ClassRules(
+        assignments={each.version.id: each.assignment for each in exercises},
+        terms=class_queries.terms_of_class(session, classroom.id),
+        withdrawn={each.version.exercise: each.withdrawn for each in exercises},
+    )
     rows = []
     for student in queries.students_of_class(session, classroom.id):
         cells = []
         for each in exercises:
-            agreed = terms.get((student.id, each.version.id))
-            build = shared(standings, agreed, each.version.id, student.id)
-            owner = build.student_id if build else student.id
-            rules = Rules(
-                withdrawn=each.withdrawn, assignment=each.assignment, terms=terms.get((owner, each.version.id))
-            )
-            cells.append(Cell(build=build, state=build_state(build, rules)))
+            own = rules.of(each.version, student.id)
+            build = shared(standings, own.terms, each.version.id, student.id)
+            cells.append(Cell(build=build, state=build_state(build, own)))
         rows.append((student, cells))
-    return Table(versions=[each.version for each in exercises], rows=rows)
+    hands = frozenset(hand.student_id for hand in marking_queries.hands_up(session, classroom.id))
+    return Table(versions=[each.version for each in exercises], rows=rows, hands=hands)
 
 
 def shared(
@@ -118,8 +134,30 @@ def shared(
 
 
 @router.get("/classes/{class_id}")
-def class_table(request: Request, classroom: OwnClass, session: DbSession, show: Show = "all") -> Response:
+def class_table(
+    request: Request,
+    classroom: OwnClass,
+    session: DbSession,
+    show: Show = "all",
+    q: Annotated[str, Query(max_length=100)] = "",
+    at: Annotated[int, Query(ge=1, le=10_000)] = 1,
+    returned: Annotated[str, Query(max_length=40)] = "",
+) -> Response:
     """Show a class's table; asked by htmx, its rows alone."""
     name = "_class_table_rows.html" if "hx-request" in request.headers else "class_table.html"
     table = read_table(session, classroom)
-    return page(request, name, classroom=classroom, table=table, shown=table.filtered(show), show=show)
+    shown = table.filtered(show, q)
+    late_s = request.app.state.settings.late_seconds
+    return page(
+        request,
+        name,
+        classroom=classroom,
+        table=table,
+        shown=shown.on_page(at),
+        pages=Pages(at=at, count=len(shown.rows)),
+        show=show,
+        q=q,
+        batch=returned,
+        returned=len(marking_queries.builds_of_batch(session, classroom.id, returned)) if returned else 0,
+        is_late=bool(table.count("queued", "measuring")) and work_queries.oldest_waiting_s(session) > late_s,
+    )

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
@@ -16,14 +16,17 @@ from rigid_bench.core.exercise.scheme import with_scheme
 from rigid_bench.core.exercise.typed import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.grading.examine import Examined
 from rigid_bench.jobs import tasks
-from rigid_bench.store import class_queries, draft_queries
+from rigid_bench.store import draft_queries
+from rigid_bench.store.log import log
 from rigid_bench.store.releasing import release
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft, Teacher
+from rigid_bench.web.forms import FormId, number_between
 from rigid_bench.web.pages.exercises import zipped
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter(prefix="/drafts/{draft_id}")
+router = page_router("/drafts/{draft_id}")
 
 
 @router.get("", name="draft")
@@ -174,17 +177,11 @@ def _changed(check: dict[str, Any], row: tuple[str, str, str, str, str, str]) ->
 
 
 def _marks(text: str, title: str) -> float:
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        value = -1.0
-    if not 0 <= value <= 1000:
-        raise FormRejected(f"marks of {title}", f"'{text}' is not from 0 to 1000", "Go back and type such a number")
-    return value
+    return number_between(text, 0, 1000, where=f"marks of {title}", field="marks")
 
 
 @router.post("/scheme", name="take_scheme", dependencies=[CheckedForm])
-def take_scheme(request: Request, found: OwnDraft, session: DbSession, version: Annotated[int, Form()] = 0) -> Response:
+def take_scheme(request: Request, found: OwnDraft, session: DbSession, version: FormId = 0) -> Response:
     """Take marks, bands and rules from a released exercise."""
     if found.document is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
@@ -225,9 +222,8 @@ def release_draft(
         )
     version = release(session, found)
     draft_queries.drop_draft(session, found)  # it goes on as a version, from which a new draft can be started
-    class_queries.log(
-        session, who=user.name, action="released", subject=f"{version.title} v{version.number}", class_id=None
-    )
+    about: dict[str, Any] = {"title": version.title, "number": version.number}
+    log(session, "exercise-released", who_id=user.id, class_id=None, **about)
     return RedirectResponse(f"{request.url_for('exercises')}#version-{version.id}", status_code=303)
 
 

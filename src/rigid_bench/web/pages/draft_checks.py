@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Query, Request
+from fastapi import Form, Query, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
@@ -15,15 +15,17 @@ from rigid_bench.core.exercise.new_checks import Picked
 from rigid_bench.core.exercise.offers import Offer, offers
 from rigid_bench.core.grading.examine import Examined
 from rigid_bench.core.names import slug, unique
+from rigid_bench.jobs import tasks
 from rigid_bench.store import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft
 from rigid_bench.web.forms import number_or_none
 from rigid_bench.web.pages.draft import keep_draft
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 from rigid_bench.web.sheet_print import Angle, Paper, drawn_parts, sheet_pdf
 
-router = APIRouter(prefix="/drafts/{draft_id}")
+router = page_router("/drafts/{draft_id}")
 _LONGEST = 20_000
 _Text = Annotated[str, Form(max_length=200)]
 
@@ -167,6 +169,8 @@ def shift_dimension(
     shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
     if any(each["id"] == check for each in document.get("checks", [])):
         draft_queries.move_on_sheet(session, found, {**document, "shifts": shifts})
+        if found.state == "waiting":  # the look at it that is under way is of the draft as it was
+            tasks.examine_draft(session, request.app.state.queue, found.id)
     return _sheet(request, found)
 
 

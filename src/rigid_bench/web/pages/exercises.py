@@ -1,9 +1,9 @@
 """Setting exercises: from a solved model or a bundle to a draft, to a released version, to a class."""
 
 import re
-from typing import Annotated
+from typing import Annotated, Any
 
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.archive import is_zip
@@ -11,12 +11,15 @@ from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.grading.files import is_step
 from rigid_bench.core.names import plain_name
 from rigid_bench.jobs import tasks
-from rigid_bench.store import class_queries, draft_queries, queries
-from rigid_bench.web.access import CheckedForm, DbSession, Id, OwnClass, Teacher
+from rigid_bench.store import draft_queries, queries
+from rigid_bench.store.log import log
+from rigid_bench.web.access import CheckedForm, DbSession, Id, SentOnce, TaughtClass, Teacher, own_settings
+from rigid_bench.web.forms import FormId
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-of_all = APIRouter(prefix="/exercises")
-of_class = APIRouter(prefix="/classes/{class_id}/exercises")
+of_all = page_router("/exercises")
+of_class = page_router("/classes/{class_id}/exercises")
 
 
 @of_all.get("", name="exercises")
@@ -27,11 +30,12 @@ def exercises(request: Request, user: Teacher, session: DbSession) -> Response:
         "exercises.html",
         drafts=draft_queries.drafts_of(session, user.id),
         versions=draft_queries.all_versions(session),
-        classes=queries.classes_of_teacher(session, user.id),
+        classes=queries.classes_of_teacher(session, user.id, roles=queries.TEACHES),
+        settings=own_settings(session, user.id),
     )
 
 
-@of_all.post("", name="add_draft", dependencies=[CheckedForm])
+@of_all.post("", name="add_draft", dependencies=[CheckedForm, SentOnce])
 def add_draft(
     request: Request,
     user: Teacher,
@@ -42,11 +46,12 @@ def add_draft(
     """Take a solved model, or a bundle, and make a draft of it."""
     name = plain_name((source.filename or "").replace("\\", "/").rsplit("/", 1)[-1]) if source else ""
     if source is None or not name:
-        raise FormRejected("file", "no file was chosen", "Choose a STEP file of the solved assembly, or a bundle")
+        next_step = "Choose a STEP file of the solved assembly, or a bundle"
+        raise FormRejected("file", "no file was chosen", next_step, "source")
     data = source.file.read()
     if not is_zip(data) and not is_step(name, data) and not name.lower().endswith(".csv"):
         problem = "it is neither a STEP file, a table of values nor an exercise bundle"
-        raise FormRejected(name, problem, "Export the model as STEP")
+        raise FormRejected(name, problem, "Export the model as STEP", "source")
     words = " ".join(title.split()) or name.rsplit(".", 1)[0]
     draft = draft_queries.add_draft(session, teacher_id=user.id, title=words, source_name=name, source=data)
     tasks.examine_draft(session, request.app.state.queue, draft.id)
@@ -60,7 +65,7 @@ def version_bundle(version_id: Id, user: Teacher, session: DbSession) -> Respons
     return zipped(f"{found.exercise}-v{found.number}", found.bundle)
 
 
-@of_all.post("/versions/{version_id}/draft", name="draft_of_version", dependencies=[CheckedForm])
+@of_all.post("/versions/{version_id}/draft", name="draft_of_version", dependencies=[CheckedForm, SentOnce])
 def draft_of_version(request: Request, version_id: Id, user: Teacher, session: DbSession) -> Response:
     """Start a draft from a released version: it becomes the next one."""
     found = draft_queries.version_or_none(session, version_id)
@@ -77,14 +82,13 @@ def draft_of_version(request: Request, version_id: Id, user: Teacher, session: D
 
 @of_class.post("", name="give_exercise", dependencies=[CheckedForm])
 def give_exercise(
-    request: Request, classroom: OwnClass, user: Teacher, session: DbSession, version: Annotated[int, Form()] = 0
+    request: Request, classroom: TaughtClass, user: Teacher, session: DbSession, version: FormId = 0
 ) -> Response:
     """Give a class a released exercise."""
     found = draft_queries.version_or_none(session, version)
     if draft_queries.give(session, classroom.id, found.id):
-        class_queries.log(
-            session, who=user.name, action="gave out", subject=f"{found.title} v{found.number}", class_id=classroom.id
-        )
+        about: dict[str, Any] = {"title": found.title, "number": found.number}
+        log(session, "exercise-given", who_id=user.id, class_id=classroom.id, **about)
     return RedirectResponse(request.url_for("assignment", class_id=classroom.id, version_id=found.id), status_code=303)
 
 
@@ -95,6 +99,6 @@ def zipped(name: str, content: bytes) -> Response:
     return Response(content, media_type="application/zip", headers=headers)
 
 
-router = APIRouter()
+router = page_router()
 for each in (of_all, of_class):
     router.include_router(each)

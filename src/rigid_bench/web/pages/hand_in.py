@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from types import MappingProxyType
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected, RigidBenchError
@@ -20,16 +20,16 @@ from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.names import plain_name
 from rigid_bench.jobs import tasks
 from rigid_bench.store import class_queries, queries
-from rigid_bench.store.queries import Person
-from rigid_bench.store.rules import rules_of_class
+from rigid_bench.store.handing_in import check_may_hand_in
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
-from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Student, VisibleBuild
+from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, OwnBuild, Student, VisibleBuild
 from rigid_bench.web.files import split_evidence
 from rigid_bench.web.pages.sheet import read_version
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-chosen = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}/hand-in")
-looked = APIRouter(prefix="/builds/{build_id}")
+chosen = page_router("/classes/{class_id}/exercises/{version_id}/hand-in")
+looked = page_router("/builds/{build_id}")
 
 _NOTHING = FormRejected("files", "no file was chosen", "Choose STEP, STL or 3MF files, a build file, or a zip of them")
 
@@ -37,7 +37,7 @@ _NOTHING = FormRejected("files", "no file was chosen", "Choose STEP, STL or 3MF 
 @chosen.get("")
 def hand_in(request: Request, class_id: int, version: AssignedExercise, user: Student, session: DbSession) -> Response:
     """Show the form."""
-    _may_hand_in(session, class_id, version, user)
+    check_may_hand_in(session, class_id=class_id, version=version, student_id=user.id, now=datetime.now(UTC))
     return page(request, "hand_in.html", class_id=class_id, version=version, notes=_notes(version), error=None)
 
 
@@ -54,7 +54,7 @@ def take_build(
     mended: Annotated[str, Form(max_length=1000)] = "",
 ) -> Response:
     """Keep the files and queue a look at them, or say what is wrong and keep nothing."""
-    _may_hand_in(session, class_id, version, user)
+    check_may_hand_in(session, class_id=class_id, version=version, student_id=user.id, now=datetime.now(UTC))
     said = {check: text for check, text in zip(note_for, note, strict=False) if text.strip()}
     said |= {MENDED: mended.strip()} if mended.strip() else {}
     try:
@@ -75,19 +75,6 @@ def take_build(
         evidence=evidence,
     )
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
-
-
-def _may_hand_in(session: DbSession, class_id: int, version: ExerciseVersion, user: Person) -> None:
-    """Refuse a build that came too late or once too often, where the exercise says so."""
-    rules = rules_of_class(session, class_id).of(version, user.id)
-    terms = rules.assignment
-    if terms is None:
-        return
-    if terms.late == "refused" and rules.due_at and rules.due_at < datetime.now(UTC):
-        raise FormRejected("hand-in", "it was due already, and late builds are not taken", "Ask your teacher for time")
-    newest = queries.newest_build_of(session, class_id, version.id, user.id)
-    if terms.attempts and newest and queries.count_attempts(session, newest) >= terms.attempts:
-        raise FormRejected("hand-in", f"all {terms.attempts} hand-ins are used", "Ask your teacher for one more")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -129,7 +116,9 @@ class LookView:
 
 def _view(session: DbSession, build: Build) -> LookView:
     terms = class_queries.assignment_of(session, build.class_id, build.version_id)
-    used = queries.count_attempts(session, build)
+    used = queries.count_attempts(
+        session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id
+    )
     return LookView(
         build=build,
         understood=Understood.model_validate(build.understood) if build.understood else None,
@@ -154,17 +143,21 @@ def look_progress(request: Request, build: VisibleBuild, user: Student, session:
 
 
 @looked.post("/hand-in", name="count_build", dependencies=[CheckedForm])
-def count_build(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
-    """Let the build count from now on."""
+def count_build(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
+    """Let the build count from now on; one that counts already has its card."""
     if build.state == "refused":
         return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
-    _may_hand_in(session, build.class_id, build.version, user)
+    if build.state in COUNTED and build.counts:
+        return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+    check_may_hand_in(
+        session, class_id=build.class_id, version=build.version, student_id=user.id, now=datetime.now(UTC)
+    )
     tasks.hand_in_chosen(session, request.app.state.queue, build)
     return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
 
 
 @looked.post("/check", name="check_build", dependencies=[CheckedForm])
-def check_build(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
+def check_build(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
     """Measure the build for a card that does not count yet."""
     terms = class_queries.assignment_of(session, build.class_id, build.version_id)
     if terms.shows == "nothing":
@@ -188,6 +181,6 @@ def _contents(files: list[UploadFile]) -> dict[str, bytes]:
     return contents
 
 
-router = APIRouter()
+router = page_router()
 router.include_router(chosen)
 router.include_router(looked)

@@ -1,12 +1,13 @@
 """General help: how to get the files out of a modelling program, and what each message means."""
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
 from rigid_bench.web.access import MaybePerson
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter()
+router = page_router()
 
 
 @router.get("/help", name="help_page")

@@ -3,17 +3,19 @@
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.store import class_queries, queries
+from rigid_bench.store import class_queries, marking_queries, queries
+from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import BuildState, before_return, build_state, standing
-from rigid_bench.store.tables import Build, Classroom, ExerciseVersion
+from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, Notice
 from rigid_bench.web.access import CheckedForm, DbSession, SignedIn, Teacher
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter()
+router = page_router()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,6 +28,9 @@ class TaskView:
     state: BuildState
     due_at: datetime | None
     shows: str
+    settings: ClassSettings
+    #: The student's hand is up on this build.
+    is_hand_up: bool = False
 
     @property
     def shows_marks(self) -> bool:
@@ -60,9 +65,10 @@ class TaskView:
 @router.get("/")
 def home(request: Request, user: SignedIn, session: DbSession) -> Response:
     """Show what there is to do."""
-    if user.role == "student":
-        notices = class_queries.notices_of(session, user.id)
-        return page(request, "home.html", tasks=_tasks(session, user.id), notices=notices)
+    if user.is_student:
+        tasks = _tasks(session, user.id)
+        marking_queries.note_seen(session, [task.build.id for task in tasks if task.build and task.build.returns])
+        return page(request, "home.html", tasks=tasks, notices=_notices(session, user.id))
     classes = queries.classes_of_teacher(session, user.id)
     if len(classes) == 1:
         return RedirectResponse(request.url_for("class_table", class_id=classes[0].id), status_code=303)
@@ -77,9 +83,18 @@ def class_list(request: Request, user: Teacher, session: DbSession) -> Response:
     return page(request, "class_list.html", classes=[(each, waiting.get(each.id, 0)) for each in classes])
 
 
+def _notices(session: DbSession, user_id: int) -> list[tuple[Notice, ClassSettings]]:
+    """List what a student has not marked as read, each with the settings of the class that it comes from."""
+    notices = class_queries.notices_of(session, user_id)
+    rooms = {notice.build.class_id for notice in notices if notice.build}
+    settings = class_queries.settings_of_classes(session, rooms)
+    return [(each, settings[each.build.class_id] if each.build else ClassSettings()) for each in notices]
+
+
 def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
     tasks = queries.tasks_of_student(session, student_id)
     rules = {room: rules_of_class(session, room) for room in {task.classroom.id for task in tasks}}
+    hands = {hand.build_id for hand in marking_queries.hands_of_student(session, student_id)}
     views = []
     for task in tasks:
         own = rules[task.classroom.id]
@@ -88,15 +103,17 @@ def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
         if terms and terms.partner_id:
             theirs = queries.newest_build_of(session, task.classroom.id, task.version.id, terms.partner_id)
             build = max(filter(None, (build, theirs)), key=lambda each: each.id, default=None)
-        found = own.of(task.version, build.student_id if build else student_id)
+        found = own.of(task.version, student_id)
         views.append(
             TaskView(
                 classroom=task.classroom,
                 version=task.version,
                 build=build,
                 state=build_state(before_return(standing(build)) if build else None, found),
-                due_at=own.of(task.version, student_id).due_at,
+                due_at=found.due_at,
                 shows=own.assignments[task.version.id].shows,
+                settings=ClassSettings.model_validate(task.classroom.settings),
+                is_hand_up=build is not None and build.id in hands,
             )
         )
     return sorted(views, key=lambda each: each.rank)

@@ -3,25 +3,32 @@
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated
+from datetime import UTC, datetime
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.errors import FormRejected, ToBeConfirmed
 from rigid_bench.core.grading.report import CheckResult
 from rigid_bench.store import bench_queries, class_queries, marking_queries, queries
+from rigid_bench.store.log import log
+from rigid_bench.store.queries import Person
+from rigid_bench.store.returning import unfinished
+from rigid_bench.store.rules import ClassRules, rules_of_class
 from rigid_bench.store.standing import newest_overrides, newest_report
 from rigid_bench.store.tables import BankComment, Build, Scene
-from rigid_bench.web.access import CheckedForm, DbSession, Id, MarkableBuild, Teacher
+from rigid_bench.web.access import CheckedForm, DbSession, Id, LockedBuild, MarkableBuild, Teacher
+from rigid_bench.web.forms import LARGEST_ID, FormId, number_between
 from rigid_bench.web.pages.card import find_check, to_check
 from rigid_bench.web.pages.card_view import CardView, view_card
 from rigid_bench.web.pages.class_table import Table, read_table
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter()
-of_build = APIRouter(prefix="/builds/{build_id}")
+router = page_router()
+of_build = page_router("/builds/{build_id}")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,26 +69,28 @@ def marking_line(table: Table, version_id: int) -> dict[int, bool]:
 
 
 @of_build.get("/mark", name="mark")
-def mark(request: Request, build: MarkableBuild, user: Teacher, session: DbSession, undo: str = "") -> Response:
-    """Show the marking view."""
+def mark(
+    request: Request,
+    build: MarkableBuild,
+    user: Teacher,
+    session: DbSession,
+    undo: Annotated[str, Query(max_length=40)] = "",
+    returned: Annotated[int, Query(ge=0, le=LARGEST_ID)] = 0,
+) -> Response:
+    """Show the marking view; after a return also of which build, so that it can be taken back."""
     found = view_card(session, build, user)
-    classroom = queries.class_of_teacher(session, build.class_id, user.id)
+    classroom, _ = queries.class_of_teacher(session, build.class_id, user.id)
     view = MarkingView(
         card=found,
         line=marking_line(read_table(session, classroom), build.version_id),
         bank=marking_queries.bank_of(session, user.id),
         alike=_alike_counts(session, build, found),
     )
-    class_queries.log(
-        session,
-        who=user.name,
-        action="opened",
-        subject=f"{build.student.name}, build {build.id}",
-        class_id=build.class_id,
-    )
+    log(session, "build-opened", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
     mine = {"class_id": build.class_id, "version_id": build.version_id, "student_id": build.student_id}
     bench = bench_queries.newest_bench(session, **mine)
-    return page(request, "marking.html", view=view, card=found, undo=undo, bench=bench)
+    just_returned = queries.build_for(session, returned, user) if returned else None
+    return page(request, "marking.html", view=view, card=found, undo=undo, bench=bench, just_returned=just_returned)
 
 
 @of_build.get("/scene.json", name="scene")
@@ -130,35 +139,68 @@ def _is_same_slip(a: CheckResult, b: CheckResult) -> bool:
 def override_check(
     request: Request,
     check_id: str,
-    build: MarkableBuild,
+    build: LockedBuild,
     user: Teacher,
     session: DbSession,
     marks: Annotated[str, Form(max_length=20)] = "",
     comment: Annotated[str, Form(max_length=2000)] = "",
     alike: Annotated[bool, Form()] = False,
     route: Annotated[str, Form(max_length=10)] = "card",
+    seen: FormId = 0,
 ) -> Response:
     """Keep the teacher's marks or comment for one check beside what was measured; for all alike if that is meant."""
     check = find_check(build, check_id)
     given, words = _marks(marks, check), comment.strip()
     if not words:
-        raise FormRejected("comment", "marks are not changed without a reason", "Go back and write a few words")
-    others = _alike(check, queries.ready_builds(session, build)) if alike else []
+        raise FormRejected("comment", "marks are not changed without a reason", "Write a few words", "comment")
+    if given is not None:
+        _ask_if_decided(build, check, user, seen)
+    ready = queries.ready_builds(session, build) if alike else []
+    marking_queries.lock_builds(session, [each.id for each in ready])
+    others = _alike(check, ready)
     batch = uuid.uuid4().hex if others else None
-    for each in [build, *others]:
-        marking_queries.add_override(
+    kept = [
+        each
+        for each in [build, *others]
+        if marking_queries.add_override(
             session, each, check_id=check.id, marks=given, comment=words, teacher_id=user.id, batch=batch
         )
+    ]
+    for each in kept:
         _tell_if_returned(session, each, check)
-    marking_queries.bank_comment(session, user.id, words, check.cause.code if check.cause else "")
-    what = "commented on" if given is None else f"gave {given:g} for"
-    subject = f"{check.title}, build{'s' if others else ''} {', '.join(str(each.id) for each in [build, *others])}"
-    class_queries.log(session, who=user.name, action=what, subject=subject, class_id=build.class_id)
+    if kept:
+        marking_queries.bank_comment(session, user.id, words, check.cause.code if check.cause else "")
+        _log_decision(session, user, build, check, given, kept)
     if route != "mark":
         return to_check(request, build, check_id)
     address = request.url_for("mark", build_id=build.id)
     address = address.include_query_params(undo=batch) if batch else address
     return RedirectResponse(f"{address}#{check_id}", status_code=303)
+
+
+def _ask_if_decided(build: Build, check: CheckResult, user: Person, seen: int) -> None:
+    """Show a teacher what another one decided since the page was loaded, before that is decided over."""
+    last = newest_overrides(build).get(check.id)
+    if last is None or last.teacher_id == user.id or last.id == seen:
+        return
+    line = f"{last.teacher.name} gave {last.marks:g} of {check.available:g}: “{last.comment}”"
+    raise ToBeConfirmed(
+        check.title,
+        "another teacher has decided on it meanwhile",
+        "Give your marks all the same, or leave theirs",
+        (line,),
+        (("seen", str(last.id)),),
+    )
+
+
+def _log_decision(
+    session: Session, user: Person, build: Build, check: CheckResult, given: float | None, kept: Sequence[Build]
+) -> None:
+    about: dict[str, Any] = {"check": check.title, "build": ", ".join(str(each.id) for each in kept)}
+    if given is None:
+        log(session, "commented", who_id=user.id, class_id=build.class_id, **about)
+    else:
+        log(session, "marks-given", who_id=user.id, class_id=build.class_id, marks=f"{given:g}", **about)
 
 
 def _tell_if_returned(session: Session, build: Build, check: CheckResult) -> None:
@@ -172,25 +214,15 @@ def _marks(text: str, check: CheckResult) -> float | None:
     """Read marks; an empty field leaves those that were measured."""
     if not text.strip():
         return None
-    try:
-        value = float(text.strip().replace(",", "."))
-    except ValueError:
-        value = -1.0
-    if not 0 <= value <= check.available:
-        raise FormRejected(
-            f"marks for {check.title}",
-            f"'{text}' is not from 0 to {check.available:g}",
-            "Go back and type such a number",
-        )
-    return value
+    return number_between(text, 0, check.available, where=f"marks for {check.title}", field="marks")
 
 
 @of_build.post("/undo/{batch}", name="undo", dependencies=[CheckedForm])
-def undo(request: Request, batch: str, build: MarkableBuild, user: Teacher, session: DbSession) -> Response:
+def undo(request: Request, batch: str, build: LockedBuild, user: Teacher, session: DbSession) -> Response:
     """Undo a decision that was made for several builds at once."""
-    undone = marking_queries.undo_batch(session, batch, user.id)
-    subject = f"a decision for builds {', '.join(map(str, undone))}"
-    class_queries.log(session, who=user.name, action="undid", subject=subject, class_id=build.class_id)
+    if undone := marking_queries.undo_batch(session, batch, user.id):
+        numbers = ", ".join(map(str, undone))
+        log(session, "marks-undone", who_id=user.id, class_id=build.class_id, builds=numbers)
     return RedirectResponse(request.url_for("mark", build_id=build.id), status_code=303)
 
 
@@ -198,21 +230,27 @@ def undo(request: Request, batch: str, build: MarkableBuild, user: Teacher, sess
 def answer(
     request: Request,
     question_id: Id,
-    build: MarkableBuild,
+    build: LockedBuild,
     user: Teacher,
     session: DbSession,
     text: Annotated[str, Form(max_length=2000)] = "",
     route: Annotated[str, Form(max_length=10)] = "card",
+    sure: Annotated[bool, Form()] = False,
 ) -> Response:
     """Answer a student's question; the answer stays on the card."""
-    if not text.strip():
-        raise FormRejected("answer", "there are no words in it", "Go back and write a few")
-    marking_queries.answer(session, build, question_id, text.strip())
-    words = f"Your question about {build.version.title} is answered on your card."
-    class_queries.notify(session, marking_queries.students_of(session, build), words, build_id=build.id)
-    class_queries.log(
-        session, who=user.name, action="answered", subject=f"a question on build {build.id}", class_id=build.class_id
-    )
+    words = text.strip()
+    if not words:
+        raise FormRejected("answer", "there are no words in it", "Write a few", "text")
+    question = marking_queries.question_of(session, build, question_id)
+    if question.answer is not None and question.answer != words and not sure:
+        lines = (f"The question: “{question.text}”", f"The answer so far: “{question.answer}”")
+        problem = "it was answered meanwhile"
+        raise ToBeConfirmed("question", problem, "Put your answer in its place, or leave it", lines)
+    if question.answer != words:
+        marking_queries.answer(session, question, words)
+        told = f"Your question about {build.version.title} is answered on your card."
+        class_queries.notify(session, marking_queries.students_of(session, build), told, build_id=build.id)
+        log(session, "answered", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
     shown = "mark" if route == "mark" else "card"
     return RedirectResponse(request.url_for(shown, build_id=build.id), status_code=303)
 
@@ -220,22 +258,60 @@ def answer(
 @of_build.post("/return", name="return_card", dependencies=[CheckedForm])
 def return_card(
     request: Request,
-    build: MarkableBuild,
+    build: LockedBuild,
     user: Teacher,
     session: DbSession,
     again: Annotated[bool, Form()] = False,
-    go_to: Annotated[str, Form(max_length=20)] = "",
+    go_to: FormId = 0,
+    sure: Annotated[bool, Form()] = False,
 ) -> Response:
     """Return the card to the student, and go on to the next where that is meant."""
     if build.state in ("queued", "measuring"):
         raise FormRejected("card", "the build is still being measured", "Wait until its card is there")
+    if not sure:
+        ask_if_unfinished([build], rules_of_class(session, build.class_id))
     total = view_card(session, build, user).state.awarded
     if marking_queries.return_build(session, build, teacher_id=user.id, total=total, again=again):
-        subject = f"{build.student.name}, build {build.id}"
-        class_queries.log(session, who=user.name, action="returned", subject=subject, class_id=build.class_id)
-    if go_to.isdigit() and int(go_to) != build.id:
-        return RedirectResponse(request.url_for("mark", build_id=int(go_to)), status_code=303)
+        who = {"who_id": user.id, "person_id": build.student_id}
+        log(session, "card-returned", class_id=build.class_id, build=build.id, **who)
+    if go_to and go_to != build.id:
+        address = request.url_for("mark", build_id=go_to).include_query_params(returned=build.id)
+        return RedirectResponse(address, status_code=303)
     return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+
+
+def ask_if_unfinished(builds: Sequence[Build], rules: ClassRules) -> None:
+    """Name what still waits for a person on cards that are to be returned.
+
+    Raises
+    ------
+    ToBeConfirmed
+        A question has no answer, or a row no judgement.
+    """
+    lines = []
+    for each in unfinished(builds, rules):
+        waiting = [f"a question about {title}" for title in each.questions]
+        waiting += [f"{title} to be judged" for title in each.unjudged]
+        lines.append(f"{each.build.student.name}: {', '.join(waiting)}")
+    if lines:
+        problem = f"{len(lines)} card{' is' if len(lines) == 1 else 's are'} not done with"
+        raise ToBeConfirmed("return", problem, "Return all the same, or look at them first", tuple(lines))
+
+
+@of_build.post("/take-back", name="take_back", dependencies=[CheckedForm])
+def take_back(
+    request: Request,
+    build: LockedBuild,
+    user: Teacher,
+    session: DbSession,
+    note: Annotated[str, Form(max_length=500)] = "",
+    route: Annotated[str, Form(max_length=10)] = "card",
+) -> Response:
+    """Take a returned card back: at once without trace, later with a note to the student."""
+    if marking_queries.take_back(session, build, note=note.strip(), now=datetime.now(UTC)):
+        who = {"who_id": user.id, "person_id": build.student_id}
+        log(session, "card-taken-back", class_id=build.class_id, build=build.id, **who)
+    return RedirectResponse(request.url_for("mark" if route == "mark" else "card", build_id=build.id), status_code=303)
 
 
 router.include_router(of_build)

@@ -1,26 +1,23 @@
-"""A class's marks as CSV and XLSX; all cards of an exercise as one PDF."""
+"""A class's marks as CSV and XLSX."""
 
 import csv
 import io
 from collections.abc import Iterator
 
-from fastapi import APIRouter
 from fastapi.responses import Response
 from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from rigid_bench.core.errors import NotFound
 from rigid_bench.core.names import slug
-from rigid_bench.store import queries
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.tables import Classroom
-from rigid_bench.web.access import DbSession, OwnAssignment, OwnClass, Teacher
-from rigid_bench.web.pages.card_view import view_card
+from rigid_bench.web.access import DbSession, OwnClass
 from rigid_bench.web.pages.class_table import Table, read_table
-from rigid_bench.web.print import card_pdf
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.spreadsheets import plain_cell
 
-router = APIRouter(prefix="/classes/{class_id}")
+router = page_router("/classes/{class_id}")
 
 _HEAD = (
     "student", "sign-in", "exercise", "version", "state", "awarded", "available", "percent", "grade", "stage",
@@ -54,7 +51,7 @@ def marks_xlsx(classroom: OwnClass, session: DbSession) -> Response:
     sheet.title = "Marks"
     sheet.append(list(_HEAD))
     for row in _rows(read_table(session, classroom), settings):
-        sheet.append([_plain(each) if isinstance(each, str) else each for each in row])
+        sheet.append([plain_cell(each) if isinstance(each, str) else each for each in row])
     for cell in sheet[1]:
         cell.font = Font(bold=True)
     for number in range(1, len(_HEAD) + 1):
@@ -63,16 +60,6 @@ def marks_xlsx(classroom: OwnClass, session: DbSession) -> Response:
     written = io.BytesIO()
     book.save(written)
     return _file(classroom, written.getvalue(), "xlsx", _XLSX)
-
-
-@router.get("/exercises/{version_id}/cards.pdf")
-def cards_pdf(classroom: OwnClass, found: OwnAssignment, user: Teacher, session: DbSession) -> Response:
-    """Give all cards of an exercise as one PDF."""
-    builds = [each for each in queries.builds_of_exercise(session, classroom.id, found.version_id) if each.runs]
-    cards = [view_card(session, each, user) for each in sorted(builds, key=lambda each: each.student.name)]
-    if not cards:
-        raise NotFound("cards", "no build of this exercise is measured yet", "Wait for the first one")
-    return _file(classroom, card_pdf(cards), "pdf", "application/pdf")
 
 
 def _file(classroom: Classroom, content: str | bytes, ending: str, kind: str) -> Response:
@@ -105,9 +92,4 @@ def _text(value: _Value, settings: ClassSettings) -> str:
     if isinstance(value, float):
         text = f"{value:g}"
         return text.replace(".", ",") if settings.decimal == "comma" else text
-    return "" if value is None else _plain(str(value))
-
-
-def _plain(text: str) -> str:
-    """Keep a spreadsheet from taking a name for a formula."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+    return "" if value is None else plain_cell(str(value))

@@ -1,42 +1,53 @@
 """One's own password."""
 
+from functools import partial
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.orm import Session
 
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.store import class_queries, queries
-from rigid_bench.web.access import CheckedForm, DbSession, SignedIn
-from rigid_bench.web.pages.sign_in import let_in
-from rigid_bench.web.passwords import hash_password, is_password
+from rigid_bench.core.errors import FormRejected, TooManyTries
+from rigid_bench.store import queries
+from rigid_bench.web.access import CheckedForm, SignedIn, in_session, person, signed_in
+from rigid_bench.web.pages.sign_in import change_own_password, let_in
+from rigid_bench.web.passwords import in_turn, is_password
 from rigid_bench.web.people import check_password
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.throttle import ACCOUNT
 
-router = APIRouter(prefix="/password")
+router = page_router(prefix="/password")
 
 
 @router.get("", name="password_form")
 def password_form(request: Request, user: SignedIn) -> Response:
     """Show the form."""
-    return page(request, "password.html", error=None)
+    return page(request, "password.html", error=None, field="")
 
 
 @router.post("", name="change_password", dependencies=[CheckedForm])
-def change_password(
+async def change_password(
     request: Request,
-    user: SignedIn,
-    session: DbSession,
     old: Annotated[str, Form(max_length=1000)] = "",
     new: Annotated[str, Form(max_length=1000)] = "",
 ) -> Response:
     """Change it, and stay signed in here only."""
-    found = queries.user_by_id(session, user.id)
+    own = await in_session(request, partial(_own, request))
     try:
-        if not is_password(old, found.password_hash):
-            raise FormRejected("old password", "it is not the one you have now", "Type it again, or ask your teacher")
-        password_hash = hash_password(check_password(new))
-    except FormRejected as exc:
-        return page(request, "password.html", status=422, error=exc)
-    class_queries.set_password(session, found, password_hash)
-    return let_in(request, session, found, RedirectResponse(request.url_for("home"), status_code=303))
+        request.app.state.throttle.take(ACCOUNT, own.login)
+        if not await in_turn(request, partial(is_password, old, own.password_hash)):
+            problem = "it is not the one you have now"
+            raise FormRejected("old password", problem, "Type it again, or ask your teacher", "old")
+        check_password(new, field="new", of=(own.login, own.name))
+    except (FormRejected, TooManyTries) as exc:
+        status, field = (429, "") if isinstance(exc, TooManyTries) else (422, exc.field)
+        return page(request, "password.html", status=status, error=exc, field=field)
+    request.app.state.throttle.forget(ACCOUNT, own.login)
+    await change_own_password(request, own.user_id, new)
+    return await let_in(request, own.user_id, RedirectResponse(request.url_for("home"), status_code=303))
+
+
+def _own(request: Request, session: Session) -> queries.KnownPassword:
+    user = queries.user_by_id(session, signed_in(person(request, session)).id)
+    return queries.KnownPassword(user_id=user.id, login=user.login, name=user.name, password_hash=user.password_hash)

@@ -1,6 +1,6 @@
 """Every component in every state on one page: what screenshots and the accessibility test look at."""
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
 from rigid_bench.core.assembly.states import State
@@ -9,8 +9,9 @@ from rigid_bench.store.standing import WORDS
 from rigid_bench.web.access import SignedIn
 from rigid_bench.web.pages.card_view import Row
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter()
+router = page_router()
 
 
 def _check(verdict: Verdict, measured: float | None) -> Row:

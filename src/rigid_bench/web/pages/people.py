@@ -1,141 +1,133 @@
-"""A class's people and settings: students, codes, lists, passwords, teachers who share it, what is its own."""
+"""A class's people and settings: students, its code, teachers who share it, what is its own."""
 
 import io
 import json
 import zipfile
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
+from zoneinfo import available_timezones
 
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from rigid_bench.core.documents import document_error
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.names import slug
-from rigid_bench.store import class_queries, queries
-from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.codes import new_password
-from rigid_bench.store.tables import Build, Classroom
-from rigid_bench.web.access import CheckedForm, DbSession, OwnClass, OwnStudent, Teacher
-from rigid_bench.web.passwords import hash_password
-from rigid_bench.web.people import Newcomer, add_students, check_name
+from rigid_bench.store import account_queries, class_queries, queries
+from rigid_bench.store.class_settings import LANGUAGES, ClassSettings
+from rigid_bench.store.log import log
+from rigid_bench.store.tables import Build, Classroom, User
+from rigid_bench.web.access import (
+    CheckedForm,
+    DbSession,
+    Id,
+    OwnClass,
+    OwnStudent,
+    SentOnce,
+    StudentWithWork,
+    TaughtClass,
+    Teacher,
+)
+from rigid_bench.web.paging import PAGE, Pages
+from rigid_bench.web.people import check_name
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter()
-of_class = APIRouter(prefix="/classes/{class_id}")
-_LONGEST_LIST = 200_000
+router = page_router()
+of_class = page_router("/classes/{class_id}")
 
 
-@router.post("/classes", name="add_class", dependencies=[CheckedForm])
+@router.post("/classes", name="add_class", dependencies=[CheckedForm, SentOnce])
 def add_class(
-    request: Request, user: Teacher, session: DbSession, name: Annotated[str, Form(max_length=200)] = ""
+    request: Request,
+    user: Teacher,
+    session: DbSession,
+    name: Annotated[str, Form(max_length=200)] = "",
+    time_zone: Annotated[str, Form(max_length=100)] = "",
 ) -> Response:
-    """Make a class."""
+    """Make a class; it takes the time zone of the teacher's browser."""
     teacher = queries.user_by_id(session, user.id)
-    classroom = queries.add_class(session, name=check_name(name), teacher=teacher)
-    class_queries.log(session, who=user.name, action="made the class", subject=name, class_id=classroom.id)
+    settings = ClassSettings(time_zone=time_zone if time_zone in available_timezones() else "UTC")
+    classroom = queries.add_class(session, name=check_name(name), teacher=teacher, settings=settings)
+    log(session, "class-made", who_id=user.id, class_id=classroom.id)
     return RedirectResponse(request.url_for("people", class_id=classroom.id), status_code=303)
 
 
-def _shown(
-    request: Request, session: DbSession, classroom: Classroom, *, newcomers: list[Newcomer] | None = None
+@of_class.get("/people")
+def people(
+    request: Request,
+    classroom: TaughtClass,
+    user: Teacher,
+    session: DbSession,
+    q: Annotated[str, Query(max_length=100)] = "",
+    at: Annotated[int, Query(ge=1, le=10_000)] = 1,
 ) -> Response:
+    """Show the class's people, a page of those whom the words find, and its settings."""
+    students = queries.students_of_class(session, classroom.id)
+    found = [student for student in students if _is_meant(student, q)]
     return page(
         request,
         "people.html",
         classroom=classroom,
-        students=queries.students_of_class(session, classroom.id),
+        count=len(students),
+        pages=Pages(at=at, count=len(found)),
+        students=[(each, account_queries.may_manage(user, each)) for each in found[(at - 1) * PAGE : at * PAGE]],
+        q=q,
+        former=class_queries.former_students(session, classroom.id),
         teachers=class_queries.teachers_of_class(session, classroom.id),
         settings=ClassSettings.model_validate(classroom.settings),
-        newcomers=newcomers or [],
+        languages=LANGUAGES,
         join_address=str(request.url_for("join").include_query_params(code=classroom.code)),
     )
 
 
-@of_class.get("/people")
-def people(request: Request, classroom: OwnClass, session: DbSession) -> Response:
-    """Show the class's people and settings."""
-    return _shown(request, session, classroom)
-
-
-@of_class.post("/students", name="add_to_class", dependencies=[CheckedForm])
-def add_to_class(
-    request: Request,
-    classroom: OwnClass,
-    user: Teacher,
-    session: DbSession,
-    names: Annotated[str, Form(max_length=_LONGEST_LIST)] = "",
-    list_file: Annotated[UploadFile | None, File()] = None,
-) -> Response:
-    """Add students from a list, typed or as a CSV file, and show their first passwords once."""
-    added = add_students(session, _listed(list_file) or names)
-    for student, _ in added:
-        class_queries.join(session, classroom.id, student.id)
-    subject = ", ".join(newcomer.name for _, newcomer in added)
-    class_queries.log(session, who=user.name, action="added", subject=subject, class_id=classroom.id)
-    return _shown(request, session, classroom, newcomers=[newcomer for _, newcomer in added])
-
-
-def _listed(file: UploadFile | None) -> str:
-    if file is None or not file.filename:
-        return ""
-    data = file.file.read(_LONGEST_LIST + 1)
-    if len(data) > _LONGEST_LIST:
-        raise FormRejected(file.filename, "it is too long for a list of students", "Give a CSV file of names")
-    for encoding in ("utf-8-sig", "cp1252"):
-        try:
-            return data.decode(encoding)
-        except UnicodeDecodeError:
-            continue
-    raise FormRejected(file.filename, "it is no text", "Save the list as CSV, UTF-8")
-
-
-@of_class.post("/students/{student_id}/password", name="reset_password", dependencies=[CheckedForm])
-def reset_password(
-    request: Request, classroom: OwnClass, student: OwnStudent, user: Teacher, session: DbSession
-) -> Response:
-    """Give a student a new password, shown once."""
-    password = new_password()
-    class_queries.set_password(session, student, hash_password(password))
-    class_queries.log(
-        session, who=user.name, action="reset the password of", subject=student.name, class_id=classroom.id
-    )
-    newcomer = Newcomer(name=student.name, login=student.login, password=password)
-    return _shown(request, session, classroom, newcomers=[newcomer])
+def _is_meant(student: User, words: str) -> bool:
+    return all(word in f"{student.name} {student.login}".casefold() for word in words.casefold().split())
 
 
 @of_class.post("/students/{student_id}/leave", name="remove_student", dependencies=[CheckedForm])
 def remove_student(
-    request: Request, classroom: OwnClass, student: OwnStudent, user: Teacher, session: DbSession
+    request: Request, classroom: TaughtClass, student: OwnStudent, user: Teacher, session: DbSession
 ) -> Response:
     """Take a student out of the class; the builds are kept."""
     class_queries.leave(session, classroom.id, student.id)
-    class_queries.log(session, who=user.name, action="took out", subject=student.name, class_id=classroom.id)
+    log(session, "student-removed", who_id=user.id, class_id=classroom.id, person_id=student.id)
     return _back(request, classroom)
 
 
-@of_class.post("/students/{student_id}/erase", name="erase_student", dependencies=[CheckedForm])
-def erase_student(
+@of_class.post("/students/{student_id}/back", name="put_back", dependencies=[CheckedForm])
+def put_back(
+    request: Request, classroom: TaughtClass, student: StudentWithWork, user: Teacher, session: DbSession
+) -> Response:
+    """Put a student who left the class, and whose work is still there, back into it."""
+    if class_queries.join(session, classroom.id, student.id):
+        log(session, "student-put-back", who_id=user.id, class_id=classroom.id, person_id=student.id)
+    return _back(request, classroom)
+
+
+@of_class.post("/students/{student_id}/erase", name="erase_work", dependencies=[CheckedForm])
+def erase_work(
     request: Request,
-    classroom: OwnClass,
-    student: OwnStudent,
+    classroom: TaughtClass,
+    student: StudentWithWork,
     user: Teacher,
     session: DbSession,
     sure: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
-    """Erase a student with all builds, once the sign-in name is typed."""
+    """Erase what a student did in this class, once the sign-in name is typed; the account is not the class's."""
     if sure.strip().lower() != student.login:
-        raise FormRejected("erasing", "nothing was erased", f"Type '{student.login}' to erase {student.name} for good")
-    class_queries.log(session, who=user.name, action="erased a student", subject="", class_id=classroom.id)
-    class_queries.erase_student(session, student)
+        next_step = f"Type '{student.login}' to erase the work of {student.name} in this class for good"
+        raise FormRejected("erasing", "nothing was erased", next_step, "sure")
+    account_queries.erase_work(session, classroom.id, student.id)
+    log(session, "work-erased", who_id=user.id, class_id=classroom.id, person_id=student.id)
     return _back(request, classroom)
 
 
 @of_class.get("/students/{student_id}/record.zip", name="record")
-def record(classroom: OwnClass, student: OwnStudent, user: Teacher, session: DbSession) -> Response:
+def record(classroom: TaughtClass, student: StudentWithWork, user: Teacher, session: DbSession) -> Response:
     """Give a student's whole record in this class: files, cards, marks and comments."""
     builds = class_queries.record_of_student(session, student.id, [classroom.id])
-    class_queries.log(session, who=user.name, action="took the record of", subject=student.name, class_id=classroom.id)
+    log(session, "record-taken", who_id=user.id, class_id=classroom.id, person_id=student.id)
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
         about = {"name": student.name, "sign_in": student.login, "class": classroom.name}
@@ -166,32 +158,47 @@ def _facts(build: Build) -> dict[str, Any]:
 @of_class.post("/teachers", name="share_class", dependencies=[CheckedForm])
 def share_class(
     request: Request,
-    classroom: OwnClass,
+    classroom: TaughtClass,
     user: Teacher,
     session: DbSession,
     login: Annotated[str, Form(max_length=200)] = "",
+    role: Annotated[Literal["teacher", "assistant"], Form()] = "teacher",
 ) -> Response:
-    """Let another teacher share the class."""
-    found = queries.user_by_login(session, login.strip().lower())
-    if found is None or found.role != "teacher":
-        raise FormRejected("teacher", f"there is no teacher '{login.strip()}'", "Ask for their sign-in name")
-    class_queries.share_class(session, classroom.id, found.id)
-    class_queries.log(session, who=user.name, action="shared the class with", subject=found.name, class_id=classroom.id)
+    """Let another teacher share the class, or mark and help in it."""
+    found = account_queries.teacher_by_login(session, login)
+    class_queries.share_class(session, classroom.id, found.id, role=role)
+    log(session, "class-shared", who_id=user.id, class_id=classroom.id, person_id=found.id, role=role)
+    return _back(request, classroom)
+
+
+@of_class.post("/teachers/{user_id}/end", name="unshare_class", dependencies=[CheckedForm])
+def unshare_class(
+    request: Request, class_id: Id, user_id: Id, classroom: OwnClass, user: Teacher, session: DbSession
+) -> Response:
+    """End a share: the owner anybody's, all others their own."""
+    if user.id != user_id:
+        queries.class_of_teacher(session, class_id, user.id, roles=("owner",))
+    if not class_queries.unshare_class(session, classroom.id, user_id):
+        problem = "the owner of a class does not leave it"
+        raise FormRejected("share", problem, "Let an administrator of the school hand the class over")
+    log(session, "class-unshared", who_id=user.id, class_id=classroom.id, person_id=user_id)
+    if user.id == user_id:
+        return RedirectResponse(request.url_for("class_list"), status_code=303)
     return _back(request, classroom)
 
 
 @of_class.post("/code", name="change_code", dependencies=[CheckedForm])
-def change_code(request: Request, classroom: OwnClass, user: Teacher, session: DbSession) -> Response:
+def change_code(request: Request, classroom: TaughtClass, user: Teacher, session: DbSession) -> Response:
     """Give the class a new code."""
     class_queries.change_code(session, classroom)
-    class_queries.log(session, who=user.name, action="changed the code", subject="", class_id=classroom.id)
+    log(session, "code-changed", who_id=user.id, class_id=classroom.id)
     return _back(request, classroom)
 
 
 @of_class.post("/settings", name="change_class", dependencies=[CheckedForm])
 def change_class(
     request: Request,
-    classroom: OwnClass,
+    classroom: TaughtClass,
     user: Teacher,
     session: DbSession,
     name: Annotated[str, Form(max_length=200)] = "",
@@ -199,6 +206,7 @@ def change_class(
     time_zone: Annotated[str, Form(max_length=100)] = "UTC",
     decimal: Annotated[str, Form(max_length=10)] = "point",
     grades: Annotated[str, Form(max_length=2000)] = "",
+    language: Annotated[str, Form(max_length=10)] = "en",
 ) -> Response:
     """Keep the class's name and what it has of its own."""
     given = {
@@ -206,13 +214,15 @@ def change_class(
         "time_zone": time_zone.strip(),
         "decimal": decimal,
         "grades": _grades(grades),
+        "language": language,
     }
     try:
         settings = ClassSettings.model_validate(given)
     except ValidationError as exc:
-        raise document_error("settings", exc) from exc
+        error = document_error("settings", exc)
+        raise FormRejected(error.where, error.problem, "Mend it", str(exc.errors()[0]["loc"][0])) from exc
     class_queries.change_class(session, classroom, name=check_name(name), settings=settings.model_dump(mode="json"))
-    class_queries.log(session, who=user.name, action="changed the settings", subject="", class_id=classroom.id)
+    log(session, "settings-changed", who_id=user.id, class_id=classroom.id)
     return _back(request, classroom)
 
 
@@ -224,9 +234,8 @@ def _grades(text: str) -> list[dict[str, Any]]:
         try:
             found.append({"name": name.strip(" :"), "at_least": float(least.strip("% "))})
         except ValueError as exc:
-            raise FormRejected(
-                "grades", f"'{line}' is no grade", "Write a name and a percentage, such as: A 80"
-            ) from exc
+            next_step = "Write a name and a percentage, such as: A 80"
+            raise FormRejected("grades", f"'{line}' is no grade", next_step, "grades") from exc
     return found
 
 

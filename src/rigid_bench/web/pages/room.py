@@ -4,18 +4,21 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import datetime
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report import Report
 from rigid_bench.store import class_queries, marking_queries, queries
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.log import log
 from rigid_bench.store.standing import newest_report
 from rigid_bench.store.tables import Build
-from rigid_bench.web.access import CheckedForm, DbSession, OwnClass, OwnStudent, Teacher
+from rigid_bench.web.access import CheckedForm, DbSession, Id, OwnClass, Teacher
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter(prefix="/classes/{class_id}/room")
+router = page_router("/classes/{class_id}/room")
 #: So often in a row the same check was missed: the student is stuck.
 _STUCK = 3
 
@@ -39,7 +42,8 @@ def room(request: Request, classroom: OwnClass, session: DbSession) -> Response:
     """Show where to go next; asked by htmx, the list alone."""
     seats = _hands(session, classroom.id) + _stuck(session, classroom.id)
     name = "_room_list.html" if "hx-request" in request.headers else "room.html"
-    return page(request, name, classroom=classroom, seats=seats)
+    settings = ClassSettings.model_validate(classroom.settings)
+    return page(request, name, classroom=classroom, seats=seats, settings=settings)
 
 
 def _hands(session: Session, class_id: int) -> list[Seat]:
@@ -95,10 +99,9 @@ def _stuck(session: Session, class_id: int) -> list[Seat]:
 
 
 @router.post("/{student_id}/seen", name="lower_hand", dependencies=[CheckedForm])
-def lower_hand(
-    request: Request, classroom: OwnClass, student: OwnStudent, user: Teacher, session: DbSession
-) -> Response:
+def lower_hand(request: Request, classroom: OwnClass, student_id: Id, user: Teacher, session: DbSession) -> Response:
     """Lower a student's hand: the teacher was there."""
+    student = class_queries.student_of_class(session, classroom.id, student_id)
     marking_queries.lower_hands(session, classroom.id, student.id)
-    class_queries.log(session, who=user.name, action="helped", subject=student.name, class_id=classroom.id)
+    log(session, "hand-lowered", who_id=user.id, class_id=classroom.id, person_id=student.id)
     return RedirectResponse(request.url_for("room", class_id=classroom.id), status_code=303)

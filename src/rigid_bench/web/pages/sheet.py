@@ -3,7 +3,7 @@
 import io
 import zipfile
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
 from rigid_bench.core.archive import read_zip
@@ -14,9 +14,10 @@ from rigid_bench.core.grading.report import Prepared
 from rigid_bench.store.tables import Classroom, ExerciseVersion
 from rigid_bench.web.access import AssignedExercise, DbSession
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 from rigid_bench.web.sheet_print import Angle, Paper, drawn_parts, part_svg, sheet_pdf
 
-router = APIRouter(prefix="/classes/{class_id}/exercises/{version_id}")
+router = page_router("/classes/{class_id}/exercises/{version_id}")
 
 
 def read_version(version: ExerciseVersion) -> tuple[ExerciseModel, Prepared]:

@@ -2,14 +2,15 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import Query, Request
 from fastapi.responses import Response
 
 from rigid_bench.core.standards.tables import Table, all_tables
 from rigid_bench.web.access import SignedIn
 from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
 
-router = APIRouter()
+router = page_router()
 
 
 @router.get("/tables")

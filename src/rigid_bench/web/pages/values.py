@@ -4,7 +4,7 @@ import csv
 import io
 from typing import Annotated, Any
 
-from fastapi import APIRouter, File, Request, UploadFile
+from fastapi import File, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected
@@ -13,8 +13,10 @@ from rigid_bench.core.names import slug
 from rigid_bench.jobs import tasks
 from rigid_bench.store import draft_queries
 from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft
+from rigid_bench.web.routing import clean, page_router
+from rigid_bench.web.spreadsheets import plain_cell, typed_cell
 
-router = APIRouter(prefix="/drafts/{draft_id}/values")
+router = page_router("/drafts/{draft_id}/values")
 _HEAD = ("id", "part", "title", "measure", "nominal", "tolerance")
 _LARGEST = 1_000_000
 
@@ -26,10 +28,9 @@ def values_csv(found: OwnDraft) -> Response:
     writer = csv.writer(written)
     writer.writerow(_HEAD)
     for check in _sizes(found.document or {}):
-        writer.writerow(
-            [check["id"], check.get("part", ""), check["title"], check.get("measure", ""), check.get("nominal", ""),
-             tolerance_words(check)]
-        )  # fmt: skip
+        cells = [check["id"], check.get("part", ""), check["title"], check.get("measure", ""),
+                 check.get("nominal", ""), tolerance_words(check)]  # fmt: skip
+        writer.writerow([plain_cell(cell) if isinstance(cell, str) else cell for cell in cells])
     headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-values.csv"'}
     return Response("\ufeff" + written.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
 
@@ -67,7 +68,7 @@ def _sizes(document: dict[str, Any]) -> list[dict[str, Any]]:
 def _rows(table: UploadFile | None) -> dict[str, dict[str, Any]]:
     data = table.file.read(_LARGEST) if table else b""
     try:
-        text = data.decode("utf-8-sig")
+        text = clean(data.decode("utf-8-sig"))
     except UnicodeDecodeError as exc:
         raise FormRejected("table", "it is not UTF-8 text", "Save it as CSV, UTF-8") from exc
     head = text.splitlines()[:1]
@@ -77,10 +78,10 @@ def _rows(table: UploadFile | None) -> dict[str, dict[str, Any]]:
         raise FormRejected("table", "it has no columns id and nominal", "Take it out first, change it, and bring it in")
     rows = {}
     for row in reader:
-        nominal = (row["nominal"] or "").strip()
+        nominal = typed_cell(row["nominal"] or "")
         changed: dict[str, Any] = {"nominal": read_nominal(nominal.replace(",", ".") if is_comma else nominal)}
-        if (limits := (row.get("tolerance") or "").strip()) != "":
+        if (limits := typed_cell(row.get("tolerance") or "")) != "":
             changed["tolerance"] = read_tolerance(limits)
         if nominal:
-            rows[(row["id"] or "").strip()] = changed
+            rows[typed_cell(row["id"] or "")] = changed
     return rows

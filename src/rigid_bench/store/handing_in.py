@@ -1,0 +1,37 @@
+"""Whether a student may hand in now: asked inside the transaction that counts the build, under the student's lock."""
+
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.errors import FormRejected
+from rigid_bench.store import class_queries, queries
+from rigid_bench.store.rules import rules_of_class
+from rigid_bench.store.tables import ExerciseVersion
+
+
+def check_may_hand_in(
+    session: Session, *, class_id: int, version: ExerciseVersion, student_id: int, now: datetime
+) -> None:
+    """Refuse a build of somebody who left the class, that comes too late or once too often.
+
+    From here to the end of the transaction nobody else hands in for this student, so that two windows at once do not
+    both take the last attempt.
+
+    Raises
+    ------
+    NotFound
+        The student is not in the class any more.
+    FormRejected
+        It was due already, or all attempts are used, where the exercise says so.
+    """
+    class_queries.lock_membership(session, class_id, student_id)
+    rules = rules_of_class(session, class_id).of(version, student_id)
+    terms = rules.assignment
+    if terms is None:
+        return
+    if terms.late == "refused" and rules.due_at and rules.due_at < now:
+        raise FormRejected("hand-in", "it was due already, and late builds are not taken", "Ask your teacher for time")
+    used = queries.count_attempts(session, class_id=class_id, version_id=version.id, student_id=student_id)
+    if terms.attempts and used >= terms.attempts:
+        raise FormRejected("hand-in", f"all {terms.attempts} hand-ins are used", "Ask your teacher for one more")

@@ -1,0 +1,48 @@
+"""The log of who saw and changed what: codes with parameters and people by id, so that erasing one is just that."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from rigid_bench.store.tables import LogEntry
+
+
+def log(
+    session: Session,
+    action: str,
+    *,
+    who_id: int | None,
+    class_id: int | None,
+    person_id: int | None = None,
+    **params: Any,
+) -> None:
+    """Note who saw or changed what.
+
+    Parameters
+    ----------
+    action
+        A code; `web/log_words.py` has its words.
+    who_id
+        Who did it; None for the program itself.
+    class_id
+        The class in whose log it stands; None for none.
+    person_id
+        Whom it was done to.
+    params
+        What else its words need; never a person's name.
+    """
+    session.add(
+        LogEntry(
+            action=action, who_id=who_id, is_by_program=who_id is None, class_id=class_id, person_id=person_id,
+            params=params,
+        )
+    )  # fmt: skip
+
+
+def log_of_class(session: Session, class_id: int, *, limit: int = 500) -> Sequence[LogEntry]:
+    """List a class's log, newest first."""
+    people = (joinedload(LogEntry.who), joinedload(LogEntry.person))
+    query = select(LogEntry).where(LogEntry.class_id == class_id).order_by(LogEntry.id.desc()).options(*people)
+    return session.scalars(query.limit(limit)).all()

@@ -1,0 +1,55 @@
+"""The log in words: each code of an entry with its sentence."""
+
+from rigid_bench.store.tables import LogEntry
+
+#: action -> its words; `{person}` is whom it was done to, the rest are parameters.
+ACTIONS = {
+    "account-erased": "erased a student's account and all its work",
+    "agreed": "changed what is agreed with {person} for {title}",
+    "allowance-changed": "changed the gap of {fit}",
+    "answered": "answered a question of {person} on build {build}",
+    "build-opened": "opened build {build} of {person}",
+    "card-read": "read the card of build {build} of {person}",
+    "card-returned": "returned build {build} to {person}",
+    "card-taken-back": "took build {build} back from {person}",
+    "cards-held-back": "held back {count} cards of {title}: a question or a row to be judged waits",
+    "cards-returned": "returned {count} cards of {title}",
+    "cards-taken-back": "took {count} cards of {title} back",
+    "check-reinstated": "let “{check}” of {title} count again",
+    "check-withdrawn": "withdrew “{check}” of {title}",
+    "class-handed-over": "handed the class over to {person}",
+    "class-made": "made the class",
+    "class-shared": "shared the class with {person} as {role}",
+    "class-unshared": "ended the share of {person}",
+    "code-changed": "changed the class code",
+    "commented": "commented on “{check}”, build {build}",
+    "earlier": "{text}",
+    "exercise-given": "gave out {title} v{number}",
+    "exercise-released": "released {title} v{number}",
+    "hand-lowered": "helped {person}",
+    "joined": "joined",
+    "marks-applied": "let {count} builds of {title} count as marked anew",
+    "marks-given": "gave {marks} for “{check}”, build {build}",
+    "marks-undone": "undid a decision for builds {builds}",
+    "password-reset": "gave {person} a new password",
+    "questioned": "asked about “{check}”, build {build}",
+    "record-taken": "took the record of {person}",
+    "settings-changed": "changed the settings of the class",
+    "student-added": "added {person}",
+    "student-put-back": "put {person} back into the class",
+    "student-removed": "took {person} out of the class",
+    "terms-changed": "changed the terms of {title}",
+    "version-tried": "tried another version on {title}",
+    "work-erased": "erased the work of {person} in this class",
+}
+
+
+def words(entry: LogEntry) -> str:
+    """Say what was done, in words; who was erased is said to be."""
+    person = entry.person.name if entry.person else "somebody who was erased"
+    return ACTIONS[entry.action].format_map({**entry.params, "person": person})
+
+
+def doer(entry: LogEntry) -> str:
+    """Say who did it."""
+    return "the program" if entry.is_by_program else entry.who.name if entry.who else "somebody who was erased"

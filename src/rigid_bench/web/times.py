@@ -1,0 +1,48 @@
+"""Times as people read them: by the clock of a class, in one place."""
+
+from datetime import UTC, datetime
+from typing import Literal
+
+from rigid_bench.store.class_settings import ClassSettings
+
+Style = Literal["short", "exact", "field"]
+
+
+def say_time(moment: datetime, settings: ClassSettings, style: Style = "short", *, now: datetime | None = None) -> str:
+    """Say a moment by a class's clock.
+
+    Parameters
+    ----------
+    moment
+        Aware of its zone.
+    settings
+        Of the class, whose time zone counts.
+    style
+        `short` leaves out what goes without saying: the day of today, this year; `exact` says all, to the second, for
+        receipts; `field` is what a form's field takes.
+    now
+        The present; for tests.
+
+    Examples
+    --------
+    >>> due = datetime(2026, 11, 30, 23, 0, tzinfo=UTC)
+    >>> say_time(due, ClassSettings(time_zone="Europe/Berlin"), now=datetime(2026, 11, 2, tzinfo=UTC))
+    '1 Dec, 00:00'
+    >>> say_time(due, ClassSettings(time_zone="Europe/Berlin"), "field")
+    '2026-12-01T00:00'
+
+    The hour that comes twice when the clocks are put back says which one it is:
+
+    >>> say_time(datetime(2026, 10, 25, 0, 30, tzinfo=UTC), ClassSettings(time_zone="Europe/Berlin"), "exact")
+    '25 Oct 2026, 02:30:00 CEST'
+    """
+    local = moment.astimezone(settings.zone)
+    if style == "field":
+        return local.strftime("%Y-%m-%dT%H:%M")
+    which = f" {local:%Z}" if local.replace(fold=1 - local.fold).utcoffset() != local.utcoffset() else ""
+    if style == "exact":
+        return local.strftime("%-d %b %Y, %H:%M:%S") + which
+    today = (now or datetime.now(UTC)).astimezone(settings.zone)
+    if local.date() == today.date():
+        return local.strftime("%H:%M") + which
+    return local.strftime("%-d %b, %H:%M" if local.year == today.year else "%-d %b %Y, %H:%M") + which
