@@ -56,4 +56,6 @@ def _limit(text: str) -> float:
     try:
         return float(text.replace(",", "."))
     except ValueError as exc:
-        raise FormRejected("tolerance", f"'{text}' is no number", "Write ±0.1, +0.2/-0, a class or a fit") from exc
+        raise FormRejected(
+            "tolerance", f"'{text}' is no number", "Write ±0.1, +0.2/-0, a class or a fit", "limits"
+        ) from exc

@@ -113,7 +113,7 @@ def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
 #: A build file of a class has some ten thousand letters; beyond this it is refused unread, bytes.
 _LARGEST_BUILD = 2_000_000
 #: What is larger than this is read by the worker that looks at it: a page is not held up by it, bytes.
-_READ_AT_ONCE = {"build": 100_000, "model": 1_000_000}
+_READ_AT_ONCE = {"build": 100_000, "model": 600_000}
 
 
 def check_files(files: Mapping[str, bytes]) -> None:

@@ -4,7 +4,6 @@ import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
 from fastapi import Form, Query, Request
@@ -226,25 +225,6 @@ def return_all(
         _log(session, user, "cards-returned", found, count=count)
     address = request.url_for("class_table", class_id=found.class_id).include_query_params(returned=batch)
     return RedirectResponse(address, status_code=303)
-
-
-@router.post("/take-back/{batch}", name="take_all_back", dependencies=[CheckedForm])
-def take_all_back(
-    request: Request,
-    batch: str,
-    found: OwnAssignment,
-    user: Teacher,
-    session: DbSession,
-    note: Annotated[str, Form(max_length=500)] = "",
-) -> Response:
-    """Take cards back that were returned at once: without trace where nobody has seen them, else with a note."""
-    builds = marking_queries.builds_of_batch(session, found.class_id, batch)
-    marking_queries.lock_builds(session, [build.id for build in builds])
-    for build in builds:
-        marking_queries.take_back(session, build, note=note.strip(), now=datetime.now(UTC))
-    if builds:
-        _log(session, user, "cards-taken-back", found, count=len(builds))
-    return RedirectResponse(request.url_for("class_table", class_id=found.class_id), status_code=303)
 
 
 @router.post("/checks/{check_id}/withdraw", name="withdraw", dependencies=[CheckedForm])

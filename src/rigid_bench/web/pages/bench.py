@@ -51,7 +51,10 @@ def bench_door(
     mine = {"class_id": class_id, "version_id": version.id, "student_id": user.id}
     found = bench_queries.newest_bench(session, **mine)
     newest = queries.newest_build_of(session, class_id, version.id, user.id)
-    return page(request, "bench_door.html", class_id=class_id, version=version, bench=found, build=newest)
+    settings = class_queries.settings_of_classes(session, [class_id])[class_id]
+    return page(
+        request, "bench_door.html", class_id=class_id, version=version, bench=found, build=newest, settings=settings
+    )
 
 
 @door.post("/bench", name="start_bench", dependencies=[CheckedForm, SentOnce])

@@ -6,16 +6,17 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Annotated, Literal
 
-from fastapi import Query, Request
-from fastapi.responses import Response
+from fastapi import Form, Query, Request
+from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.grid import grid_builds, grid_exercises
+from rigid_bench.store.log import log
 from rigid_bench.store.rules import ClassRules
 from rigid_bench.store.standing import BuildState, Standing, build_state, standing_of_grid
 from rigid_bench.store.tables import Classroom, ExerciseVersion, Terms, User
-from rigid_bench.web.access import DbSession, OwnClass
+from rigid_bench.web.access import CheckedForm, DbSession, OwnClass, TaughtClass, Teacher
 from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -161,3 +162,24 @@ def class_table(
         returned=len(marking_queries.builds_of_batch(session, classroom.id, returned)) if returned else 0,
         is_late=bool(table.count("queued", "measuring")) and work_queries.oldest_waiting_s(session) > late_s,
     )
+
+
+@router.post("/classes/{class_id}/take-back/{batch}", name="take_batch_back", dependencies=[CheckedForm])
+def take_batch_back(
+    request: Request,
+    batch: str,
+    classroom: TaughtClass,
+    user: Teacher,
+    session: DbSession,
+    note: Annotated[str, Form(max_length=500)] = "",
+) -> Response:
+    """Take cards back that were returned at once: without trace where nobody has seen them, else with a note."""
+    builds = marking_queries.builds_of_batch(session, classroom.id, batch)
+    marking_queries.lock_builds(session, [build.id for build in builds])
+    now = datetime.now(UTC)
+    for build in builds:
+        marking_queries.take_back(session, build, note=note.strip(), now=now)
+    if builds:
+        title, count = builds[0].version.title, len(builds)
+        log(session, "cards-taken-back", who_id=user.id, class_id=classroom.id, title=title, count=count)
+    return RedirectResponse(request.url_for("class_table", class_id=classroom.id), status_code=303)

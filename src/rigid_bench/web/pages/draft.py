@@ -121,8 +121,9 @@ def change_draft(
             check, check_title, nominal, limits, value, marks, hint, strict=False
         )
     }
+    places = {name: number for number, name in enumerate(check)}
     document["checks"] = [
-        _changed(each, rows[each["id"]]) if each["id"] in rows else each
+        _changed_at(each, rows[each["id"]], places[each["id"]]) if each["id"] in rows else each
         for each in document["checks"]
         if each["id"] not in rows or each["id"] in keep
     ]
@@ -160,6 +161,15 @@ def keep_draft(
 def _to_draft(request: Request, found: Draft, place: str = "") -> RedirectResponse:
     url = str(request.url_for("draft", draft_id=found.id))
     return RedirectResponse(f"{url}#{place}" if place else url, status_code=303)
+
+
+def _changed_at(check: dict[str, Any], row: tuple[str, str, str, str, str, str], number: int) -> dict[str, Any]:
+    """Return a changed check; an error says of which, and which of the fields of one name it is."""
+    try:
+        return _changed(check, row)
+    except FormRejected as exc:
+        field = f"{exc.field}[{number}]" if exc.field else ""
+        raise FormRejected(f"{check['title']}, {exc.where}", exc.problem, exc.next_step, field) from exc
 
 
 def _changed(check: dict[str, Any], row: tuple[str, str, str, str, str, str]) -> dict[str, Any]:

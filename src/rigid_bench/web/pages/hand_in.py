@@ -63,6 +63,8 @@ def take_build(
             contents[STATEMENTS] = write_statements(said)
         check_files(contents)
     except RigidBenchError as exc:
+        if "hx-request" in request.headers:
+            raise  # said below the form, which keeps the files that were chosen
         notes = _notes(version, said)
         return page(request, "hand_in.html", status=422, class_id=class_id, version=version, notes=notes, error=exc)
     build_id = tasks.look_at(

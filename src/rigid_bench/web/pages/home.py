@@ -80,7 +80,9 @@ def class_list(request: Request, user: Teacher, session: DbSession) -> Response:
     """Show a teacher's classes, and a form for a new one."""
     classes = queries.classes_of_teacher(session, user.id)
     waiting = queries.count_to_return(session, [each.id for each in classes])
-    return page(request, "class_list.html", classes=[(each, waiting.get(each.id, 0)) for each in classes])
+    taught = {each.id for each in queries.classes_of_teacher(session, user.id, roles=queries.TEACHES)}
+    shown = [(each, waiting.get(each.id, 0)) for each in classes]
+    return page(request, "class_list.html", classes=shown, taught=taught)
 
 
 def _notices(session: DbSession, user_id: int) -> list[tuple[Notice, ClassSettings]]:

@@ -30,6 +30,8 @@ def _check(verdict: Verdict, measured: float | None) -> Row:
             next_step="" if is_met else "Change it and hand in again.",
             gauge=Gauge(low=16.3, high=16.5, measured=measured, unit="mm"),
         ),
+        verdict=verdict,
+        is_off=not is_met,
     )
 
 

@@ -19,6 +19,9 @@ document.addEventListener("alpine:init", () => {
     send() {
       this.sending = true;
     },
+    refused() {
+      this.sending = false;
+    },
   }));
 });
 // A page that the browser shows again from its memory (the back key) is not sending any more.

@@ -27,6 +27,7 @@
     quick.action = form.action;
     quick.elements.marks.value = marks;
     quick.elements.comment.value = comment;
+    quick.elements.seen.value = row.dataset.seen;
     quick.submit();
   }
 
@@ -41,7 +42,6 @@
     if (fields.length) fields[fields.length - 1].focus();
   }
 
-  const measured = (row) => row.querySelector(".row-marks").textContent.split("/")[0].trim().replace(",", ".");
   const press = (key) => document.querySelector(`[data-key='${key}']`)?.click();
 
   document.addEventListener("keydown", (event) => {
@@ -57,13 +57,14 @@
     const keys = {
       ArrowDown: () => step(1),
       ArrowUp: () => step(-1),
-      a: () => row && decide(row, measured(row), "Kept as measured."),
+      a: () => row && decide(row, row.dataset.given, "Kept as measured."),
       f: () => row && decide(row, row.dataset.marks, "Good enough: full marks."),
       m: () => row && open(row, "marks"),
       c: () => row && open(row, "comment"),
       n: () => press("next"),
       r: () => press("return"),
       u: () => press("undo"),
+      b: () => press("back"),
     };
     const act = level ? () => level.click() : keys[event.key];
     if (!act) return;

@@ -1,0 +1,81 @@
+// Forms are sent in the background, so that a page is not lost when something typed cannot be used: what is wrong, or is
+// to be confirmed, is said below the form, and everything typed stays. Without scripts the forms work as forms do.
+(() => {
+  const mine = "form[method=post]:not([data-plain]):not([hx-post])";
+
+  function prepare(root) {
+    const forms = root.matches?.(mine) ? [root] : root.querySelectorAll(mine);
+    forms.forEach((form) => {
+      form.setAttribute("hx-post", form.getAttribute("action"));
+      form.setAttribute("hx-swap", "none");
+      form.setAttribute("hx-sync", "this:drop"); // a second press while the first is under way does nothing
+      if (form.enctype === "multipart/form-data") form.setAttribute("hx-encoding", "multipart/form-data");
+    });
+    return forms;
+  }
+
+  function forget(form) {
+    if (form.nextElementSibling?.matches(".form-answer")) form.nextElementSibling.remove();
+    for (const field of form.elements) field.removeAttribute("aria-invalid");
+  }
+
+  // A field is named, and where a form has several of one name also numbered: "nominal[3]".
+  function fieldOf(form, name) {
+    const [, base, index] = /^([^[]*)(?:\[(\d+)\])?$/.exec(name) || [];
+    const found = base && form.elements.namedItem(base);
+    return found instanceof RadioNodeList ? found[Number(index || 0)] : found;
+  }
+
+  function answer(form, html) {
+    forget(form);
+    const box = document.createElement("div");
+    box.className = "form-answer";
+    box.innerHTML = html;
+    form.insertAdjacentElement("afterend", box);
+    prepare(box).forEach((inner) => htmx.process(inner));
+    const field = fieldOf(form, box.querySelector("[data-field]")?.dataset.field || "");
+    if (field) {
+      field.setAttribute("aria-invalid", "true");
+      field.closest("details")?.setAttribute("open", "");
+    }
+    (field || box.querySelector("[data-confirm=yes]") || box).focus?.();
+    box.scrollIntoView({ block: "nearest" });
+    form.dispatchEvent(new CustomEvent("refused"));
+  }
+
+  // The place to go to: another page, or the same one anew, for what stands on it has changed.
+  function go(address) {
+    const target = new URL(address, window.location.href);
+    const isHere = target.pathname === window.location.pathname && target.search === window.location.search;
+    if (!isHere) return window.location.assign(target);
+    if (target.hash) window.history.replaceState(null, "", target.hash);
+    return window.location.reload();
+  }
+
+  prepare(document);
+  document.addEventListener("htmx:load", (event) => prepare(event.target).forEach((form) => htmx.process(form)));
+  document.addEventListener("htmx:beforeOnLoad", (event) => {
+    const { xhr, elt } = event.detail;
+    if (!elt.matches("form")) return;
+    const address = xhr.getResponseHeader("HX-Redirect");
+    if (address) {
+      event.preventDefault();
+      go(address);
+    } else if (xhr.status >= 400) {
+      event.preventDefault();
+      answer(elt, xhr.responseText);
+    }
+  });
+  document.addEventListener("htmx:sendError", (event) => {
+    if (!event.detail.elt.matches("form")) return;
+    answer(event.detail.elt, document.getElementById("no-answer").innerHTML);
+  });
+  document.addEventListener("click", (event) => {
+    if (event.target.closest("[data-confirm=no]")) event.target.closest(".form-answer").remove();
+    if (event.target.closest("[data-print]")) window.print();
+  });
+  document.querySelectorAll("[data-browser-zone]").forEach((field) => {
+    field.value = Intl.DateTimeFormat().resolvedOptions().timeZone;
+  });
+  window.rigidBench = { answer };
+})();
