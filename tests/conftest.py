@@ -6,11 +6,13 @@ import sys
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 
 import psycopg
 import pytest
 import uvicorn
+from fastapi import FastAPI
 from hypothesis import settings as examples
 from playwright.sync_api import Browser, Page, sync_playwright
 
@@ -82,11 +84,17 @@ def settings(database: Database) -> Settings:
     return Settings(database_url=database.url, upload_bytes=2_000_000, heartbeat_seconds=1.0)
 
 
-@pytest.fixture(scope="module")
-def address(settings: Settings, school: School) -> Iterator[str]:
-    """The web server's address, while it runs."""
+def serving(settings: Settings) -> AbstractContextManager[str]:
+    """Run the web server in this process, and give its address."""
+    return serving_app(create_app(settings))
+
+
+@contextmanager
+def serving_app(app: FastAPI) -> Iterator[str]:
+    """Run an application in this process, and give its address."""
     port = free_port()
-    server = uvicorn.Server(uvicorn.Config(create_app(settings), port=port, log_level="error"))
+    config = uvicorn.Config(app, port=port, log_level="error", log_config=None)
+    server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:
@@ -94,6 +102,13 @@ def address(settings: Settings, school: School) -> Iterator[str]:
     yield f"http://127.0.0.1:{port}"
     server.should_exit = True
     thread.join()
+
+
+@pytest.fixture(scope="module")
+def address(settings: Settings, school: School) -> Iterator[str]:
+    """The web server's address, while it runs."""
+    with serving(settings) as found:
+        yield found
 
 
 def start_worker(settings: Settings) -> "subprocess.Popen[bytes]":

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 
 import httpx
 from playwright.sync_api import Page, expect
+from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report import Prepared
 from rigid_bench.demo.people import Person
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import queries
+from rigid_bench.store import class_queries, queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import ExerciseVersion, User
@@ -18,8 +19,26 @@ from rigid_bench.web.passwords import form_token, hash_password
 
 TEACHER = Person(login="tara", name="Tara Thorn", password="tara-pass")
 OTHER_TEACHER = Person(login="otto", name="Otto Other", password="otto-pass")
+ADMINISTRATOR = Person(login="alma", name="Alma Ames", password="alma-pass")
+ASSISTANT = Person(login="hugo", name="Hugo Help", password="hugo-pass")
 STUDENT = Person(login="sam", name="Sam Sill", password="sam-pass")
 CLASSMATE = Person(login="cleo", name="Cleo <b>Crook</b>", password="cleo-pass")
+
+
+#: Of everybody whom `add_student` makes.
+NEW_PASSWORD = "three plain words"
+
+
+def add_student(session: Session, login: str, home_teacher: User, *, name: str = "") -> User:
+    """Add a student who is in no class yet."""
+    return queries.add_user(
+        session,
+        login=login,
+        name=name or login.title(),
+        role="student",
+        password_hash=hash_password(NEW_PASSWORD),
+        home_teacher_id=home_teacher.id,
+    )
 
 
 def add_exercise(database: Database, sandbox: Sandbox, files: Mapping[str, bytes]) -> ExerciseVersion:
@@ -43,22 +62,32 @@ class School:
     student_id: int
     classmate_id: int
     teacher_id: int
+    other_teacher_id: int
+    administrator_id: int
 
 
 def make_school(database: Database, sandbox: Sandbox, bundle: Mapping[str, bytes]) -> School:
     version = add_exercise(database, sandbox, bundle)
     with database.session() as session:
 
-        def add(person: Person, role: str) -> User:
-            password = hash_password(person.password)
-            return queries.add_user(session, login=person.login, name=person.name, role=role, password_hash=password)
+        def add(person: Person, role: str, home_teacher: User | None = None) -> User:
+            return queries.add_user(
+                session,
+                login=person.login,
+                name=person.name,
+                role=role,
+                password_hash=hash_password(person.password),
+                home_teacher_id=home_teacher.id if home_teacher else None,
+            )
 
-        teacher, other = add(TEACHER, "teacher"), add(OTHER_TEACHER, "teacher")
-        student, classmate = add(STUDENT, "student"), add(CLASSMATE, "student")
+        administrator = add(ADMINISTRATOR, "administrator")
+        teacher, other, helper = (add(each, "teacher") for each in (TEACHER, OTHER_TEACHER, ASSISTANT))
+        student, classmate = add(STUDENT, "student", teacher), add(CLASSMATE, "student", teacher)
         mine = queries.add_class(session, name="Class One", teacher=teacher, students=[student, classmate])
         others = queries.add_class(session, name="Class Two", teacher=other, students=[])
         for classroom in (mine, others):
             queries.assign(session, class_id=classroom.id, version_id=version.id)
+        class_queries.share_class(session, mine.id, helper.id, role="assistant")
         return School(
             class_id=mine.id,
             other_class_id=others.id,
@@ -66,6 +95,8 @@ def make_school(database: Database, sandbox: Sandbox, bundle: Mapping[str, bytes
             student_id=student.id,
             classmate_id=classmate.id,
             teacher_id=teacher.id,
+            other_teacher_id=other.id,
+            administrator_id=administrator.id,
         )
 
 
@@ -83,6 +114,11 @@ class Visitor:
 
     def get(self, path: str) -> httpx.Response:
         return self.http.get(path)
+
+    def post_form(self, path: str, form: Mapping[str, str], files: Mapping[str, tuple[str, bytes]]) -> httpx.Response:
+        """Send a form with any fields and files."""
+        token = form_token(self.http.cookies.get(COOKIE) or "")
+        return self.http.post(path, data={**form, "csrf": token}, files=dict(files) or None)
 
     def post(
         self, path: str, *, data: dict[str, str] | None = None, files: dict[str, bytes] | None = None

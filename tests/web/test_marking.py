@@ -155,7 +155,7 @@ def test_a_student_checks_hands_in_twice_asks_and_is_answered(
     table = first.get(f"/classes/{school.class_id}").text
     assert "build 2" in table
     builds = first.get(f"/classes/{school.class_id}/log").text
-    assert "questioned" in builds
+    assert "asked about" in builds
     old = page.url.split("/")[-1]
     asked = str(int(old) - 1)
     teacher.goto(f"{address}/builds/{asked}/mark")
@@ -222,10 +222,13 @@ def test_a_withdrawn_check_counts_for_nobody(address: str, school: School, thirt
     path = f"/classes/{school.class_id}/exercises/{school.version_id}"
     answer = teacher.post(f"{path}/checks/knob.pilot/withdraw", data={"reason": " "})
     assert (answer.status_code, "not withdrawn without" in answer.text) == (422, True)
-    teacher.post(f"{path}/checks/knob.pilot/withdraw", data={"reason": "the sheet had Ø2"})
+    given = {"reason": "the sheet had Ø2"}
+    asked = teacher.post(f"{path}/checks/knob.pilot/withdraw", data=given)
+    assert (asked.status_code, "Student 06: " in asked.text) == (409, True), "marks were returned: it is shown first"
+    teacher.post(f"{path}/checks/knob.pilot/withdraw", data={**given, "sure": "true"})
     card = teacher.get(f"/builds/{thirty['Student 06']}").text
     assert "This check counts for nobody: the sheet had Ø2" in card
-    teacher.post(f"{path}/checks/knob.pilot/withdraw", data={"back": "true"})
+    teacher.post(f"{path}/checks/knob.pilot/withdraw", data={"back": "true", "sure": "true"})
     assert "counts for nobody" not in teacher.get(f"/builds/{thirty['Student 06']}").text
 
 

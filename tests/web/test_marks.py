@@ -13,6 +13,7 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.jobs.tasks import Grader
 from rigid_bench.store import queries
 from rigid_bench.store.database import Database
+from rigid_bench.web.print import cards_of_exercise
 from tests import school as people
 from tests.school import School, Visitor
 
@@ -42,7 +43,11 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
         ("Cleo <b>Crook</b>", None, None),
         ("Sam Sill", 38.5, 98.7),
     ]
-    pdf = teacher.get(f"/classes/{school.class_id}/exercises/{school.version_id}/cards.pdf")
+    waiting = teacher.post(f"/classes/{school.class_id}/exercises/{school.version_id}/cards")
+    assert "0 of 1 cards are drawn" in waiting.text
+    Grader(database, sandbox, cards_of_exercise).print_cards(int(waiting.url.path.split("/")[-1]))
+    assert "1 card is drawn" in teacher.get(waiting.url.path).text
+    pdf = teacher.get(f"{waiting.url.path}/cards.pdf")
     text = " ".join(" ".join(each.extract_text() for each in PdfReader(io.BytesIO(pdf.content)).pages).split())
     assert all(words in text for words in ("Sam Sill", "38.5 / 39", "typed where the diameter was asked", "Nearly"))
     assert PdfReader(io.BytesIO(teacher.get(f"/builds/{build.id}/card.pdf").content)).pages

@@ -29,6 +29,8 @@ Quaternion = Annotated[list[Coordinate], Field(min_length=4, max_length=4)]
 Identifier = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f\x7f]+$")]
 
 _DEEPEST = 40
+#: So many brackets opened in a row are deeper than anything meant.
+_OPENS_DEEP = re.compile(r"(?:[\[{]\s*){%d}" % (_DEEPEST + 1))
 #: Escapes that are JSON and yet no text: the null character, half of a pair (RFC 8259, section 8.2).
 _NO_TEXT = re.compile("[\0\ud800-\udfff]")
 
@@ -164,13 +166,16 @@ def read_json(data: bytes, *, name: str) -> dict[str, Any]:
 
 def _read_slowly(text: str, *, name: str, hint: str) -> Any:
     """Read what the fast parser refuses: the slow one says better what is wrong, or lets it pass to be looked at."""
+    deep = InvalidDocument(name, f"brackets are nested more than {_DEEPEST} deep", hint)
+    if _OPENS_DEEP.search(text):
+        raise deep
     try:
         return json.loads(text)
     except json.JSONDecodeError as exc:
         where = f"{name}, line {exc.lineno} column {exc.colno}"
         raise InvalidDocument(where, f"not JSON: {exc.msg}", hint) from exc
     except RecursionError as exc:
-        raise InvalidDocument(name, f"brackets are nested more than {_DEEPEST} deep", hint) from exc
+        raise deep from exc
     except ValueError as exc:  # an integer of thousands of digits
         raise InvalidDocument(name, "a number in it is too long", hint) from exc
 

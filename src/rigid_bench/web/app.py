@@ -93,7 +93,9 @@ _PAGES = (
     allowances, exercises, draft, draft_checks, values, bench, bench_out, bench_steps,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
-_UPLOADS = (hand_in, exercises, bench)
+_UPLOADS = (hand_in, exercises)
+#: Room for the form's other fields beside the files.
+_BESIDE_FILES = 100_000
 #: The largest form without such files: where some hundred parts stand, a list of students, a table of values.
 _FORM_BYTES = 1_500_000
 
@@ -107,15 +109,14 @@ def create_app(settings: Settings) -> FastAPI:
         redoc_url=None,
         openapi_url=None,
         lifespan=_lifespan,
-        max_body_size=_FORM_BYTES,
     )
     app.state.settings = settings
     app.state.database = Database(settings.database_url)
     app.state.queue = queue(SyncPsycopgConnector(conninfo=settings.database_url))
     app.state.hashing, app.state.throttle = hashing_turns(), Throttle()
     for module in _PAGES:
-        is_upload = module in _UPLOADS
-        app.include_router(module.router, max_body_size=settings.upload_bytes + _FORM_BYTES if is_upload else None)
+        largest = settings.upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES
+        app.include_router(module.router, max_body_size=largest)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.middleware("http")(_guard)
     hosts = [name.strip() for name in settings.allowed_hosts.split(",") if name.strip()]
@@ -153,7 +154,7 @@ def _cookies(response: Response) -> dict[str, str]:
 
 def _refuse_size(request: Request) -> Response:
     most = request.app.state.settings.upload_bytes // 1_000_000
-    problem = f"it is larger than is taken: a hand-in {most} MB at most, other forms {_FORM_BYTES / 1e6:g} MB"
+    problem = f"it is more than the {most} MB that are taken, or than a form ever has"
     next_step = "Hand in just the STEP file and the build file, or a simpler model"
     return _error_response(request, TooLarge("upload", problem, next_step), 413)
 

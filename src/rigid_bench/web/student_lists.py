@@ -117,10 +117,10 @@ def _with_login(session: Session, line: int, name: str, login: str, teacher: Per
 
 
 def _rows(text: str) -> list[tuple[int, list[str]]]:
-    lines = text.lstrip("\ufeff")
-    head = lines.split("\n", 1)[0]
-    separator = max(";\t,", key=head.count)  # the first one where none stands there more often
-    reader = csv.reader(io.StringIO(lines), delimiter=separator)
+    lines = text.lstrip("\ufeff").splitlines()
+    # the one that stands in most lines; the first of those that stand in as many
+    separator = max(";\t,", key=lambda sign: sum(sign in line for line in lines))
+    reader = csv.reader(io.StringIO("\n".join(lines)), delimiter=separator)
     try:
         rows = [(reader.line_num, cells) for cells in reader if any(cell.strip() for cell in cells)]
     except csv.Error as exc:

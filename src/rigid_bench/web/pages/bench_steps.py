@@ -19,7 +19,7 @@ from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.store import bench_queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.access import CheckedForm, DbSession, SignedIn, Student
-from rigid_bench.web.forms import number_or_none
+from rigid_bench.web.forms import FormId, number_or_none
 from rigid_bench.web.pages.bench import VisibleBench
 from rigid_bench.web.pages.bench_answer import (
     answered,
@@ -89,7 +89,7 @@ def bench_step(
     user: Student,
     session: DbSession,
     action: _Text,
-    base: Annotated[int, Form(ge=0)] = 0,
+    base: FormId = 0,
     a: _Text = "",
     b: _Text = "",
     doing: _Text = "",
@@ -187,7 +187,7 @@ def bench_drag(
     limits: _Switch = True,
     contacts: _Switch = False,
     kept: _Switch = False,
-    base: Annotated[int, Form(ge=0)] = 0,
+    base: FormId = 0,
     step: _Step = None,
 ) -> Response:
     """Give where the parts go when one is pulled, picture by picture; the last pull of a drag is kept as a step."""

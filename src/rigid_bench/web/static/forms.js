@@ -1,10 +1,12 @@
-// Forms are sent in the background, so that a page is not lost when something typed cannot be used: what is wrong, or is
-// to be confirmed, is said below the form, and everything typed stays. Without scripts the forms work as forms do.
+// Forms into which something is typed are sent in the background, so that a page is not lost when it cannot be used:
+// what is wrong, or is to be confirmed, is said below the form, and everything typed stays. Without scripts, and where
+// there is nothing but a button, forms work as forms do; none is sent twice by a second press.
 (() => {
   const mine = "form[method=post]:not([data-plain]):not([hx-post])";
+  const isTyped = (form) => Array.from(form.elements).some((field) => field.matches("input:not([type=hidden]), textarea, select"));
 
   function prepare(root) {
-    const forms = root.matches?.(mine) ? [root] : root.querySelectorAll(mine);
+    const forms = Array.from(root.matches?.(mine) ? [root] : root.querySelectorAll(mine)).filter(isTyped);
     forms.forEach((form) => {
       form.setAttribute("hx-post", form.getAttribute("action"));
       form.setAttribute("hx-swap", "none");
@@ -73,6 +75,15 @@
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-confirm=no]")) event.target.closest(".form-answer").remove();
     if (event.target.closest("[data-print]")) window.print();
+  });
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (form.method !== "post" || form.hasAttribute("hx-post") || event.defaultPrevented) return;
+    if (form.dataset.sent) event.preventDefault();
+    form.dataset.sent = "yes";
+  });
+  window.addEventListener("pageshow", () => {
+    document.querySelectorAll("form[data-sent]").forEach((form) => delete form.dataset.sent);
   });
   document.querySelectorAll("[data-browser-zone]").forEach((field) => {
     field.value = Intl.DateTimeFormat().resolvedOptions().timeZone;
