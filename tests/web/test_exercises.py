@@ -26,7 +26,8 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     expect(teacher.get_by_text("The model itself earns 41 of 41.")).to_be_visible()
     # a size dropped: what is loose is said, and comes back
     teacher.get_by_label("Keep Bore Ø8.4").uncheck()
-    teacher.get_by_role("button", name="Keep the changes").click()
+    with teacher.expect_navigation():
+        teacher.get_by_role("button", name="Keep the changes").click()
     expect(teacher.get_by_text("No diameter is given for the Ø8.4 wall")).to_be_visible(timeout=60_000)
     expect(teacher.get_by_role("button", name="Release all the same")).to_be_visible()
     teacher.get_by_role("button", name="Undo").click()
@@ -35,7 +36,8 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     point_at_it(teacher, part)
     # a size dropped is lit, and one press brings it back
     teacher.get_by_label("Keep Bore Ø8.4").uncheck()
-    teacher.get_by_role("button", name="Keep the changes").click()
+    with teacher.expect_navigation():
+        teacher.get_by_role("button", name="Keep the changes").click()
     part.get_by_role("button", name="Add Bore Ø8.4").click(timeout=60_000)
     expect(part.get_by_role("heading")).to_have_text(re.compile("rigid"), timeout=60_000)
     ask_of_the_assembly(teacher)
@@ -44,12 +46,14 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     row.get_by_label("Nominal of Width").fill("66.8 - 2*3 - 2*0.4")
     row.get_by_label("Tolerance of Width").fill("±0.1")
     row.get_by_label("Hint for Width").fill("The housing, less its walls and the gaps.")
-    teacher.get_by_role("button", name="Keep the changes").click()
+    with teacher.expect_navigation():
+        teacher.get_by_role("button", name="Keep the changes").click()
     expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)
     assert Axe().run(teacher).response["violations"] == []
     by_way_of_a_table(teacher, files / "values.csv")
     teacher.get_by_label("Nominal of Length").first.fill("twice the knob")
-    teacher.get_by_role("button", name="Keep the changes").click()
+    with teacher.expect_navigation():
+        teacher.get_by_role("button", name="Keep the changes").click()
     expect(teacher.get_by_role("alert")).to_contain_text("length", timeout=60_000)
     teacher.get_by_role("button", name="Undo").click()
     expect(teacher.get_by_role("button", name="Release", exact=True)).to_be_visible(timeout=60_000)

@@ -45,7 +45,11 @@ ROUTES = all_routes()
 @pytest.fixture(scope="module")
 def known(database: Database, school: School) -> dict[str, Any]:
     """Ids of things that are there, so that the fuzz comes past the doors."""
-    mine = {"class_id": school.class_id, "version_id": school.version_id, "student_id": school.student_id}
+    mine: dict[str, Any] = {
+        "class_id": school.class_id,
+        "version_id": school.version_id,
+        "student_id": school.student_id,
+    }
     with database.session() as session:
         build = queries.add_build(session, **mine, files={"a": b""})
         check = {

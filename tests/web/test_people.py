@@ -126,4 +126,3 @@ def test_the_schools_gaps_are_kept_and_wrong_ones_refused(address: str, school: 
         assert teacher.post("/allowances/printed/turn", data={"least": least, "most": most}).status_code == status
     assert 'value="0.35"' in teacher.get("/allowances").text
     assert teacher.post("/allowances/printed/hover", data={"least": "0", "most": "1"}).status_code == 422
-

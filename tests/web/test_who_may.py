@@ -4,6 +4,7 @@ import ast
 import re
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
 
 import pytest
 from argon2 import PasswordHasher
@@ -31,7 +32,7 @@ def kept_builds(database: Database, student_id: int) -> list[int]:
 
 def give_build(database: Database, school: School, class_id: int, student_id: int) -> int:
     with database.session() as session:
-        given = {"class_id": class_id, "version_id": school.version_id, "student_id": student_id}
+        given: dict[str, Any] = {"class_id": class_id, "version_id": school.version_id, "student_id": student_id}
         return queries.add_build(session, **given, files={"a": b""}).id
 
 
@@ -172,7 +173,7 @@ def test_the_first_person_needs_the_printed_code_and_is_one(empty_address: str, 
     assert (wrong.status_code, "is not the one that the server printed" in wrong.text) == (422, True)
 
     def start(number: int) -> int:
-        given = {**form, "login": f"new{number}", "code": code.lower()}
+        given: dict[str, Any] = {**form, "login": f"new{number}", "code": code.lower()}
         return visitors[number].post("/start", data=given).status_code
 
     with ThreadPoolExecutor(4) as pool:
@@ -193,7 +194,7 @@ def test_two_windows_at_once_do_not_take_the_last_attempt_twice(
         user = add_student(session, "twice", session.get_one(User, school.teacher_id))
         class_queries.join(session, school.class_id, user.id)
         class_queries.assignment_of(session, school.class_id, school.version_id).attempts = 1
-        given = {"class_id": school.class_id, "version_id": school.version_id, "student_id": user.id}
+        given: dict[str, Any] = {"class_id": school.class_id, "version_id": school.version_id, "student_id": user.id}
         # two windows in which files were chosen: the second of them put the first aside in the page, not in the table
         ids = []
         for _ in range(2):
@@ -218,7 +219,7 @@ def test_a_removal_and_a_hand_in_at_once_leave_no_build_of_somebody_outside(
     with database.session() as session:
         user = add_student(session, "outside", session.get_one(User, school.teacher_id))
         class_queries.join(session, school.class_id, user.id)
-        given = {"class_id": school.class_id, "version_id": school.version_id, "student_id": user.id}
+        given: dict[str, Any] = {"class_id": school.class_id, "version_id": school.version_id, "student_id": user.id}
         build = Build(**given, state="looked", counts=False)
         session.add(build)
         session.flush()

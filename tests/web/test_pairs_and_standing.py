@@ -1,0 +1,215 @@
+"""Pairs are agreed by both and change no returned mark unseen; after a decision all lines of a card say the same."""
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from sqlalchemy import select
+
+from rigid_bench.store import class_queries, marking_queries, queries, work_queries
+from rigid_bench.store.database import Database
+from rigid_bench.store.releasing import keep_version
+from rigid_bench.store.tables import Notice, Run, Terms, User
+from tests import school as people
+from tests.school import School, Visitor, add_student
+
+#: A check of the seed drawer.
+BORE = "knob.pilot"
+STAGES = [{"name": "Bore", "checks": [BORE]}, {"name": "Whole", "checks": ["*"]}]
+
+
+def row(name: str, verdict: str, awarded: float, **other: object) -> dict[str, Any]:
+    made = {"id": name, "title": name.title(), "kind": "dimension", "verdict": verdict, "awarded": awarded}
+    return {**made, "available": 2, "required": "16.4 ±0.1 mm", "measured": "8.2 mm", **other}
+
+
+@pytest.fixture(scope="module")
+def staged(database: Database, school: School) -> int:
+    """A version of the exercise with stages, which the class works on; its id."""
+    with database.session() as session:
+        first = queries.version(session, school.version_id)
+        document = {**first.document, "id": "staged", "stages": STAGES}
+        version = queries.add_version(
+            session, exercise="staged", title="Staged", digest="1", bundle=first.bundle, document=document,
+            prepared=first.prepared,
+        )  # fmt: skip
+        queries.assign(session, class_id=school.class_id, version_id=version.id)
+        return version.id
+
+
+def hand_in(
+    database: Database, school: School, version_id: int, student_id: int, rows: list[dict[str, Any]], *, ago: float = 0
+) -> int:
+    report = {"exercise": "e", "awarded": 0, "available": 0, "percent": 0, "stage": "", "checks": rows}
+    with database.session() as session:
+        given: dict[str, Any] = {"class_id": school.class_id, "version_id": version_id, "student_id": student_id}
+        build = queries.add_build(session, **given, files={"a": b""})
+        build.handed_in_at = datetime.now(UTC) - timedelta(hours=ago)
+        session.flush()
+        work_queries.finish_measuring(session, build.id, version_id=version_id, engine_version="1", report=report)
+        return build.id
+
+
+def new_students(database: Database, school: School, *logins: str) -> list[User]:
+    with database.session() as session:
+        home = session.get_one(User, school.teacher_id)
+        found = [add_student(session, login, home) for login in logins]
+        for user in found:
+            class_queries.join(session, school.class_id, user.id)
+        return found
+
+
+def partners(database: Database, school: School, version_id: int) -> dict[int, int]:
+    with database.session() as session:
+        own = (Terms.class_id == school.class_id, Terms.version_id == version_id, Terms.partner_id.is_not(None))
+        return {each.student_id: each.partner_id or 0 for each in session.scalars(select(Terms).where(*own))}
+
+
+def test_a_new_pair_ends_what_either_had_and_both_say_the_same(
+    address: str, database: Database, school: School, staged: int
+) -> None:
+    a, b, c, d = new_students(database, school, "pa", "pb", "pc", "pd")
+    teacher = Visitor(address, people.TEACHER)
+    path = f"/classes/{school.class_id}/exercises/{staged}/students"
+    for one, other in ((a, b), (c, d), (a, c)):
+        assert teacher.post(f"{path}/{one.id}", data={"partner": other.login}).status_code == 200
+    assert partners(database, school, staged) == {a.id: c.id, c.id: a.id}
+    for wrong, says in (("nobody-here", "no classmate is"), (a.login, "their own partner")):
+        refused = teacher.post(f"{path}/{a.id}", data={"partner": wrong})
+        assert (refused.status_code, says in refused.text) == (422, True)
+    teacher.post(f"/classes/{school.class_id}/students/{c.id}/leave")
+    assert partners(database, school, staged) == {}
+
+
+def test_making_a_pair_shows_what_returned_marks_it_would_change_before_it_does(
+    address: str, database: Database, school: School, staged: int
+) -> None:
+    good, poor = new_students(database, school, "good", "poor")
+    teacher = Visitor(address, people.TEACHER)
+    builds = [
+        hand_in(database, school, staged, good.id, [row(BORE, "met", 2)]),
+        hand_in(database, school, staged, poor.id, [row(BORE, "missed", 0)]),
+    ]
+    for build_id in builds:
+        teacher.post(f"/builds/{build_id}/return")
+    path = f"/classes/{school.class_id}/exercises/{staged}/students/{good.id}"
+    asked = teacher.post(path, data={"partner": poor.login})
+    assert asked.status_code == 409
+    assert "Good: 2 of 2 would become 0 of 2" in asked.text
+    assert partners(database, school, staged).get(good.id) is None
+    teacher.post(path, data={"partner": poor.login, "sure": "true"})
+    assert partners(database, school, staged)[good.id] == poor.id
+    with database.session() as session:
+        told = session.scalars(select(Notice.text).where(Notice.user_id == good.id).order_by(Notice.id.desc())).first()
+        assert told == "Your marks for Staged have changed: they were 2 of 2, and are 0 of 2."
+
+
+@pytest.mark.parametrize("change", [{"late": "minus", "late_percent": "50", "due_at": "2026-01-01T12:00"}])
+def test_terms_do_not_change_returned_marks_unseen(
+    address: str, database: Database, school: School, staged: int, change: dict[str, str]
+) -> None:
+    (student,) = new_students(database, school, "termed")
+    build_id = hand_in(database, school, staged, student.id, [row(BORE, "met", 2)])
+    teacher = Visitor(address, people.TEACHER)
+    teacher.post(f"/builds/{build_id}/return")
+    path = f"/classes/{school.class_id}/exercises/{staged}/terms"
+    asked = teacher.post(path, data=change)
+    assert (asked.status_code, "Termed: 2 of 2 would become 1 of 2, late" in asked.text) == (409, True)
+    assert "2<span" in teacher.get(f"/builds/{build_id}").text.split("total-marks", 1)[1]
+    teacher.post(path, data={**change, "sure": "true"})
+    assert "1<span" in teacher.get(f"/builds/{build_id}").text.split("total-marks", 1)[1]
+    teacher.post(path, data={"late": "taken", "sure": "true"})
+
+
+def test_more_time_for_one_of_a_pair_is_more_time_for_both(
+    address: str, database: Database, school: School, staged: int
+) -> None:
+    slow, fast = new_students(database, school, "slow", "fast")
+    now = datetime.now(UTC)
+    with database.session() as session:
+        given: dict[str, Any] = {"class_id": school.class_id, "version_id": staged}
+        class_queries.assignment_of(session, **given).due_at = now - timedelta(hours=2)
+        extended: dict[str, Any] = {"due_at": now + timedelta(hours=2), "is_absent": False, "partner_id": fast.id}
+        class_queries.agree(session, **given, student_id=slow.id, **extended)
+    build_id = hand_in(database, school, staged, fast.id, [row(BORE, "met", 2)], ago=1)
+    table = Visitor(address, people.TEACHER).get(f"/classes/{school.class_id}?q=slow").text
+    assert "· late" not in table
+    assert "2<span" in table, "the build of the one counts for the other"
+    assert ", late" not in Visitor(address, people.TEACHER).get(f"/builds/{build_id}").text
+    with database.session() as session:
+        class_queries.assignment_of(session, school.class_id, staged).due_at = None
+
+
+def card_of(visitor: Visitor, build_id: int) -> str:
+    return visitor.get(f"/builds/{build_id}").text
+
+
+def test_full_marks_by_a_teacher_settle_every_line_of_the_card(
+    address: str, database: Database, school: School, staged: int
+) -> None:
+    (student,) = new_students(database, school, "settled")
+    rows = [
+        row(BORE, "missed", 0, cause={"code": "radius-for-diameter", "text": "A radius?"}, next_step="Change it."),
+        row("gap", "missed", 0, follows=BORE),
+        row("lip", "met", 2),
+    ]
+    rows[1]["awarded"] = 2
+    build_id = hand_in(database, school, staged, student.id, rows)
+    teacher = Visitor(address, people.TEACHER)
+    before = card_of(teacher, build_id)
+    assert all(words in before for words in ("No stage reached yet", "To put right", "next: Bore"))
+    teacher.post(f"/builds/{build_id}/checks/{BORE}", data={"marks": "2", "comment": "the sheet was wrong"})
+    after = card_of(teacher, build_id)
+    assert "Stage reached: <strong>Whole</strong>" in after
+    for gone in ("No stage reached yet", "To put right", "next: ", "stamp-missed", "<strong>Change it.</strong>"):
+        assert gone not in after
+    assert "Measured: missed." in after
+    teacher.post(f"/builds/{build_id}/return")
+    shown = Visitor(address, people.TEACHER).get(f"/classes/{school.class_id}?q=settled").text
+    assert "Whole" in shown
+    assert "all met" in shown
+
+
+def test_marks_taken_from_a_check_that_was_met_open_it_again(
+    address: str, database: Database, school: School, staged: int
+) -> None:
+    (student,) = new_students(database, school, "opened")
+    build_id = hand_in(database, school, staged, student.id, [row(BORE, "met", 2)])
+    teacher = Visitor(address, people.TEACHER)
+    assert "Stage reached: <strong>Whole</strong>" in card_of(teacher, build_id)
+    teacher.post(f"/builds/{build_id}/checks/{BORE}", data={"marks": "0", "comment": "copied"})
+    after = card_of(teacher, build_id)
+    assert "No stage reached yet" in after
+    assert "To put right" in after
+
+
+def test_a_withdrawn_check_holds_up_no_stage(address: str, database: Database, school: School, staged: int) -> None:
+    (student,) = new_students(database, school, "spared")
+    build_id = hand_in(database, school, staged, student.id, [row(BORE, "missed", 0), row("lip", "met", 2)])
+    with database.session() as session:
+        given: dict[str, Any] = {"class_id": school.class_id, "exercise": "staged", "check_id": BORE}
+        marking_queries.withdraw(session, **given, reason="unfair", teacher_id=school.teacher_id)
+    teacher = Visitor(address, people.TEACHER)
+    assert "Stage reached: <strong>Whole</strong>" in card_of(teacher, build_id)
+    with database.session() as session:
+        marking_queries.reinstate(session, **given)
+
+
+def test_a_card_that_was_marked_anew_names_the_version_whose_numbers_it_shows(
+    address: str, database: Database, school: School, staged: int
+) -> None:
+    (student,) = new_students(database, school, "anew")
+    build_id = hand_in(database, school, staged, student.id, [row(BORE, "missed", 0)])
+    with database.session() as session:
+        first = queries.version(session, staged)
+        files = {"exercise.json": b'{"id": "staged", "title": "Staged", "format": "rigid-bench/exercise"}'}
+        second = keep_version(session, files, first.prepared)
+        assert second.number == first.number + 1
+        run = session.scalars(select(Run).where(Run.build_id == build_id)).one()
+        report = {**run.report, "checks": [row(BORE, "met", 2, required="16.4 ±9 mm")]}
+        work_queries.add_trial(session, build_id, version_id=second.id, engine_version="1", report=report)
+        session.flush()
+        marking_queries.apply_trials(session, [build_id])
+    card = card_of(Visitor(address, people.TEACHER), build_id)
+    assert f"exercise v{second.number}" in card
+    assert "16.4 ±9 mm" in card
