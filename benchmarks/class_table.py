@@ -51,7 +51,7 @@ def read(database: Database, class_id: int) -> tuple[Table, float, int]:
         asked.clear()
         with database.session() as session:
             started = time.perf_counter()
-            table = read_table(session, queries.class_of_teacher(session, class_id, 1))
+            table = read_table(session, queries.class_of_teacher(session, class_id, 1)[0])
             times.append(time.perf_counter() - started)
     event.remove(database.engine, "before_cursor_execute", note)
     return table, min(times), len(asked)

@@ -36,6 +36,8 @@ def set_up_logs() -> None:
     handler = logging.StreamHandler(sys.stderr)
     handler.setFormatter(_QuietFormatter("%(asctime)s [%(levelname)s] %(name)s: %(message)s"))
     logging.basicConfig(level=logging.WARNING, handlers=[handler], force=True)
+    # it warns of every property of drawings that it leaves to them
+    logging.getLogger("weasyprint").setLevel(logging.ERROR)
 
 
 def _write_exception(stream: TextIO, exc_info: _ExcInfo) -> None:

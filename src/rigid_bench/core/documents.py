@@ -30,7 +30,7 @@ Identifier = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x0
 
 _DEEPEST = 40
 #: So many brackets opened in a row are deeper than anything meant.
-_OPENS_DEEP = re.compile(r"(?:[\[{]\s*){%d}" % (_DEEPEST + 1))
+_OPENS_DEEP = re.compile(rf"(?:[\[{{]\s*){{{_DEEPEST + 1}}}")
 #: Escapes that are JSON and yet no text: the null character, half of a pair (RFC 8259, section 8.2).
 _NO_TEXT = re.compile("[\0\ud800-\udfff]")
 

@@ -152,12 +152,13 @@ def write_step(session: Session, app: procrastinate.App, bench: Bench) -> None:
 
 def print_cards(session: Session, app: procrastinate.App, printout_id: int) -> None:
     """Queue the drawing of all cards of an exercise."""
-    _defer(session, app, PRINT, printout_id=printout_id)
+    # builds that wait are measured before
+    _defer(session, app, PRINT, priority=-1, printout_id=printout_id)
 
 
-def _defer(session: Session, app: procrastinate.App, task: str, **what: int) -> None:
+def _defer(session: Session, app: procrastinate.App, task: str, *, priority: int = 0, **what: int) -> None:
     connection = session.connection().connection.driver_connection
-    app.configure_task(task, connection=connection).defer(**what)
+    app.configure_task(task, connection=connection, priority=priority).defer(**what)
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,7 @@
 """Cards on paper: PDF from a plain print sheet, several to a run."""
 
 from collections.abc import Callable, Sequence
+from functools import cache
 from pathlib import Path
 
 from sqlalchemy.orm import Session
@@ -51,7 +52,12 @@ def to_pdf(text: str) -> bytes:
 
 
 def _document(text: str) -> Document:
-    return HTML(string=text, url_fetcher=_refuse).render(stylesheets=[CSS(filename=_STYLES)])
+    return HTML(string=text, url_fetcher=_refuse).render(stylesheets=[_print_sheet()])
+
+
+@cache
+def _print_sheet() -> CSS:
+    return CSS(filename=_STYLES)
 
 
 def _refuse(address: str) -> dict[str, object]:

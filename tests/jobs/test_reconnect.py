@@ -1,0 +1,138 @@
+"""A worker outlives its database, waits for a server to bring it up to date, and is told of as long as it lives."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from rigid_bench.settings import Settings
+from rigid_bench.store import work_queries
+from rigid_bench.store.cluster import Cluster
+from rigid_bench.store.database import Database, is_migrated, migrate
+from tests.conftest import serving
+from tests.jobs.test_queue import wait_for
+from tests.school import Visitor
+
+
+@pytest.fixture
+def own_cluster(tmp_path: Path) -> Iterator[Cluster]:
+    cluster = Cluster(tmp_path)
+    cluster.start()
+    yield cluster
+    cluster.destroy()
+
+
+@pytest.fixture
+def url(own_cluster: Cluster) -> str:
+    return own_cluster.start()
+
+
+class Worker:
+    """A worker's process, with what it wrote."""
+
+    def __init__(self, url: str, folder: Path) -> None:
+        self.log = folder / "worker.log"
+        given = {"RIGID_BENCH_DATABASE_URL": url, "RIGID_BENCH_HEARTBEAT_SECONDS": "0.5"}
+        with self.log.open("w") as written:
+            self.process = subprocess.Popen(
+                [sys.executable, "-m", "rigid_bench.cli", "worker"],
+                env={**os.environ, **given},
+                stderr=written,
+                start_new_session=True,
+            )
+
+    def stop(self) -> int:
+        self.process.send_signal(signal.SIGTERM)
+        return self.process.wait(timeout=30)
+
+    @property
+    def words(self) -> str:
+        return self.log.read_text()
+
+
+@pytest.fixture
+def worker(url: str, tmp_path: Path) -> Iterator[Worker]:
+    found = Worker(url, tmp_path)
+    yield found
+    if found.process.poll() is None:
+        os.killpg(found.process.pid, signal.SIGKILL)
+        found.process.wait()
+
+
+def live(url: str) -> int:
+    database = Database(url)
+    try:
+        with database.session() as session:
+            return work_queries.live_workers(session, silent_s=3)
+    except Exception:
+        return 0
+    finally:
+        database.close()
+
+
+def test_servers_and_a_worker_at_once_on_an_empty_database(url: str, worker: Worker) -> None:
+    wait_for(lambda: "waiting until a server" in worker.words, seconds=60)
+    assert not is_migrated(url)
+    with ThreadPoolExecutor(4) as pool:
+        list(pool.map(lambda _: migrate(url), range(4)))
+    assert is_migrated(url)
+    wait_for(lambda: live(url) == 1, seconds=20)
+    assert worker.stop() == 0
+    assert "Traceback" not in worker.words
+    assert 'File "' not in worker.words
+
+
+def test_a_worker_stays_when_the_database_restarts_and_takes_jobs_again(
+    url: str, worker: Worker, own_cluster: Cluster
+) -> None:
+    migrate(url)
+    wait_for(lambda: live(url) == 1, seconds=60)
+    for _ in range(2):
+        own_cluster.restart()
+        wait_for(lambda: "connecting again" in worker.words, seconds=30)
+        wait_for(lambda: live(url) >= 1, seconds=60)
+        assert worker.process.poll() is None
+    # a job that every worker can do: cards whose set time has come
+    with psycopg.connect(url, autocommit=True) as connection:
+        before = connection.execute("select coalesce(max(id), 0) from procrastinate_jobs").fetchone()
+    assert before
+    wait_for(lambda: done_after(url, before[0]), seconds=60)
+    assert worker.stop() == 0
+    assert "password" not in worker.words
+
+
+def done_after(url: str, job_id: int) -> bool:
+    """Say whether a job that came after another was taken up: those that are done are forgotten."""
+    with psycopg.connect(url, autocommit=True) as connection:
+        asked = "select last_value > %s from procrastinate_jobs_id_seq"
+        waiting = "select count(*) = 0 from procrastinate_jobs where id > %s and status in ('todo', 'doing')"
+        rows = [connection.execute(query, (job_id,)).fetchone() for query in (asked, waiting)]
+    return all(row and row[0] for row in rows)
+
+
+def test_readyz_tells_of_workers_and_waiting_jobs_and_healthz_of_the_web_alone(url: str) -> None:
+    migrate(url)
+    with serving(Settings(database_url=url, late_seconds=0.2)) as address:
+        watcher = Visitor(address)
+        assert watcher.get("/healthz").json() == {"status": "ok"}
+        empty = watcher.get("/readyz")
+        assert (empty.status_code, empty.json()["status"], empty.json()["live_workers"]) == (503, "no worker lives", 0)
+        assert empty.json()["free_disk_bytes"] > 0
+        with psycopg.connect(url, autocommit=True) as connection:
+            connection.execute("insert into procrastinate_workers (last_heartbeat) values (now())")
+            assert watcher.get("/readyz").status_code == 200
+            connection.execute(
+                "insert into procrastinate_jobs (task_name, queue_name, args) values ('grade_build', 'default', '{}')"
+            )
+            time.sleep(0.4)
+            late = watcher.get("/readyz")
+            assert (late.status_code, late.json()["status"]) == (503, "measuring is late")
+            assert late.json()["oldest_job_seconds"] >= 0.3
+        assert watcher.get("/healthz").status_code == 200

@@ -1,0 +1,150 @@
+"""What was typed is not lost: errors stand beside it, with scripts and without; a draft keeps it before all else."""
+
+import re
+
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy import select
+
+from rigid_bench.store import draft_queries, queries
+from rigid_bench.store.database import Database
+from rigid_bench.store.tables import Classroom, Draft
+from tests import school as people
+from tests.school import School, Visitor, sign_in
+
+
+def test_without_scripts_the_answer_shows_what_was_typed_and_the_field_at_fault(address: str, school: School) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    path = f"/classes/{school.class_id}/exercises/{school.version_id}/terms"
+    answer = teacher.post(path, data={"attempts": "0", "due_at": "2026-12-01T12:00", "late": "minus"})
+    assert answer.status_code == 422
+    assert re.search(r'<input name="attempts" value="0" aria-invalid="true"', answer.text)
+    assert '<input name="due_at" value="2026-12-01T12:00"' in answer.text
+    assert f'action="{path}"' in answer.text
+    long = "A sentence that says a good deal.\nAnd one more."
+    many = teacher.post(f"/classes/{school.class_id}/settings", data={"name": "", "grades": long})
+    assert long in many.text
+    answer = teacher.post("/password", data={"old": "three plain words", "new": "short"})
+    assert "three plain words" not in answer.text, "passwords are not shown again"
+
+
+def test_each_form_says_which_field_is_wrong(address: str, school: School) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    of_class, exercise = f"/classes/{school.class_id}", f"/classes/{school.class_id}/exercises/{school.version_id}"
+    for path, form, field in (
+        ("/classes", {"name": " "}, "name"),
+        (f"{of_class}/settings", {"name": "A", "time_zone": "Mars/Base"}, "time_zone"),
+        (f"{of_class}/settings", {"name": "A", "grades": "A eighty"}, "grades"),
+        (f"{of_class}/settings", {"name": "A", "language": "xx"}, "language"),
+        (f"{of_class}/teachers", {"login": "nobody"}, "login"),
+        (f"{exercise}/terms", {"late_percent": "101"}, "late_percent"),
+        (f"{exercise}/terms", {"attempts": "1.5"}, "attempts"),
+        (f"{exercise}/terms", {"late": "never"}, "late"),
+        (f"{exercise}/students/{school.student_id}", {"partner": "nobody"}, "partner"),
+        (f"{exercise}/students/{school.student_id}", {"due_at": "soon"}, "due_at"),
+        ("/allowances/printed/turn", {"least": "wide", "most": "1"}, "least"),
+    ):
+        token = teacher.post(path, data=form)
+        assert token.status_code == 422, path
+        assert re.search(rf'name="{field}"[^>]*aria-invalid="true"', token.text), (path, form)
+
+
+def test_an_error_stands_below_the_form_which_keeps_what_was_typed(page: Page, address: str, school: School) -> None:
+    sign_in(page, address, people.TEACHER)
+    page.goto(f"{address}/classes/{school.class_id}/exercises/{school.version_id}")
+    form = page.locator("section", has=page.get_by_role("heading", name="Terms"))
+    form.get_by_label("Percent off when late").fill("150")
+    form.get_by_label("Hand-ins at most").fill("3")
+    form.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("alert")).to_contain_text("'150' is not from 0 to 100")
+    expect(form.get_by_label("Percent off when late")).to_be_focused()
+    expect(form.get_by_label("Percent off when late")).to_have_attribute("aria-invalid", "true")
+    expect(form.get_by_label("Hand-ins at most")).to_have_value("3")
+    form.get_by_label("Percent off when late").fill("50")
+    with page.expect_navigation():
+        form.get_by_role("button", name="Keep").click()
+    expect(form.get_by_label("Percent off when late")).to_have_value("50")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    form.get_by_label("Percent off when late").fill("0")
+    form.get_by_label("Hand-ins at most").fill("")
+    with page.expect_navigation():
+        form.get_by_role("button", name="Keep").click()
+
+
+def test_without_an_answer_of_the_server_the_form_stays(browser: Browser, address: str, school: School) -> None:
+    context = browser.new_context()
+    page = context.new_page()
+    sign_in(page, address, people.TEACHER)
+    page.goto(f"{address}/classes")
+    page.get_by_label("Name").fill("Not lost")
+    page.route("**/classes", lambda route: route.abort())
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("alert")).to_contain_text("does not answer just now")
+    expect(page.get_by_label("Name")).to_have_value("Not lost")
+    page.unroute("**/classes")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("heading", name="Not lost")).to_be_visible()
+    context.close()
+
+
+def test_two_presses_make_one_class_in_the_zone_of_the_browser(
+    browser: Browser, address: str, school: School, database: Database
+) -> None:
+    context = browser.new_context(timezone_id="Asia/Kolkata")
+    page = context.new_page()
+    sign_in(page, address, people.TEACHER)
+    page.goto(f"{address}/classes")
+    page.get_by_label("Name").fill("Pressed twice")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Make it").dblclick()
+    expect(page.get_by_role("heading", name="Pressed twice")).to_be_visible()
+    context.close()
+    with database.session() as session:
+        made = session.scalars(select(Classroom).where(Classroom.name == "Pressed twice")).one()
+        assert made.settings["time_zone"] in ("Asia/Kolkata", "Asia/Calcutta")
+
+
+def test_typing_in_a_draft_is_kept_before_anything_else_is_done(
+    page: Page, address: str, school: School, database: Database
+) -> None:
+    with database.session() as session:
+        version = queries.version(session, school.version_id)
+        given = {"title": "Kept", "source_name": "a.zip", "source": version.bundle}
+        draft = draft_queries.add_draft(session, teacher_id=school.teacher_id, **given)  # type: ignore[arg-type]
+        draft.document, draft.bundle, draft.state = version.document, version.bundle, "ready"
+        draft_id, first = draft.id, version.document["checks"][0]
+    sign_in(page, address, people.TEACHER)
+    page.goto(f"{address}/drafts/{draft_id}")
+    notice = page.get_by_text("Changes are not kept yet")
+    expect(notice).to_be_hidden()
+    page.get_by_label("What students read first").fill("Typed and not kept.")
+    expect(notice).to_be_visible()
+    right = '{"id": "held", "title": "Nothing else moves", "kind": "mobility", "count": 1, "marks": 2}'
+    page.get_by_text("Any check as JSON").click()
+    box = page.locator("form", has=page.get_by_label("A check; one with the id"))
+    box.get_by_label("A check; one with the id").fill(right)
+    with page.expect_navigation():
+        box.get_by_role("button", name="Ask for it").click()
+    expect(page.get_by_label("What students read first")).to_have_value("Typed and not kept.")
+    with database.session() as session:
+        document = session.get_one(Draft, draft_id).document or {}
+        assert document["intro"] == "Typed and not kept."
+        assert document["checks"][-1]["id"] == "held"
+    # what cannot be kept is said, at its field, and nothing else is done
+    tolerance = page.get_by_label(f"Tolerance of {first['title']}", exact=True).first
+    tolerance.fill("±0.1.2")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("alert")).to_contain_text("'0.1.2' is no number")
+    expect(tolerance).to_have_attribute("aria-invalid", "true")
+    tolerance.fill("±0.1")
+    with page.expect_navigation():
+        page.get_by_role("link", name="Help").click()
+    page.goto(f"{address}/drafts/{draft_id}")
+    expect(page.get_by_label(f"Tolerance of {first['title']}", exact=True).first).to_have_value("±0.1")
+
+
+def test_what_is_to_be_confirmed_is_asked_in_its_place(page: Page, address: str, school: School) -> None:
+    path = f"/classes/{school.class_id}/exercises/{school.version_id}/return"
+    answer = Visitor(address, people.TEACHER).http.post(path, data={"csrf": "x"}, headers={"HX-Request": "true"})
+    assert answer.status_code == 403
+    assert "<html" not in answer.text, "a script gets the words alone"
