@@ -12,7 +12,7 @@ import subprocess
 import sys
 import time
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import httpx
@@ -20,6 +20,7 @@ from sqlalchemy import text
 
 from benchmarks.rush import signed_in, token
 from benchmarks.school import make_class
+from rigid_bench.demo.graded import GradedSample
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
 
