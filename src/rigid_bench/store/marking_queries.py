@@ -121,9 +121,9 @@ def note_seen(session: Session, build_ids: Sequence[int]) -> None:
     session.execute(unseen.values(seen_at=func.now()))
 
 
-def is_unseen_and_fresh(returned: Return, *, now: datetime) -> bool:
-    """Say whether a return can be taken back without trace: nobody has seen it, and it was just made."""
-    return returned.seen_at is None and now - returned.returned_at <= AT_ONCE
+def is_fresh(build: Build, *, now: datetime) -> bool:
+    """Say whether a returned card can be taken back without trace: nobody has seen it, and it was just returned."""
+    return all(each.seen_at is None and now - each.returned_at <= AT_ONCE for each in build.returns)
 
 
 def take_back(session: Session, build: Build, *, note: str, now: datetime) -> bool:
@@ -137,7 +137,7 @@ def take_back(session: Session, build: Build, *, note: str, now: datetime) -> bo
     lock_builds(session, [build.id])
     if not build.returns:
         return False
-    if all(is_unseen_and_fresh(each, now=now) for each in build.returns):
+    if is_fresh(build, now=now):
         # the rows go for good, and the notices with them
         session.execute(delete(Return).where(Return.id.in_([each.id for each in build.returns])))
     else:

@@ -2,8 +2,8 @@
 
 import csv
 import io
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Literal
 
 from sqlalchemy.orm import Session
@@ -69,51 +69,53 @@ def understand_list(session: Session, text: str, *, class_id: int, teacher: Pers
     FormRejected
         There is nobody in it, or too many.
     """
-    rows = _rows(text)
-    columns, rows = _columns(rows, order)
-    members = {student.name.casefold() for student in queries.students_of_class(session, class_id)}
-    taken: set[str] = set()
-    students = [_understand(session, line, columns, cells, teacher, members, taken) for line, cells in rows]
-    return UnderstoodList(students=students, columns=columns)
+    columns, rows = _columns(_rows(text), order)
+    members = {student.login: student.name for student in queries.students_of_class(session, class_id)}
+    reader = _Reader(session=session, teacher=teacher, members=members)
+    listed = [reader.read(line, dict(zip(columns, cells, strict=False)), cells[len(columns) :]) for line, cells in rows]
+    return UnderstoodList(students=listed, columns=columns)
 
 
-def _understand(
-    session: Session,
-    line: int,
-    columns: Sequence[Column],
-    cells: Sequence[str],
-    teacher: Person,
-    members: set[str],
-    taken: set[str],
-) -> ListedStudent:
-    given: dict[str, str] = {column: cell.strip() for column, cell in zip(columns, cells, strict=False)}
-    name = given.get("name") or f"{given.get('first name', '')} {given.get('surname', '')}"
-    typed = given.get("sign-in name", "")
-    try:
-        name = check_name(name)
-        if len(cells) > len(columns) and any(cell.strip() for cell in cells[len(columns) :]):
-            raise FormRejected("line", "it has more columns than the others", "")
-        if not typed:
-            login = free_login(session, name, taken)
-            is_twin = name.casefold() in members
-            remark = "somebody of this name is in the class already" if is_twin else ""
-            return ListedStudent(line=line, name=name, login=login, remark=remark)
-        return _with_login(session, line, name, check_login(typed), teacher, taken)
-    except FormRejected as exc:
-        return ListedStudent(line=line, name=name.strip(), login=typed, fault=f"{exc.where}: {exc.problem}")
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Reader:
+    """Reads line by line, and knows who is there and what the lines before have taken."""
 
+    session: Session
+    teacher: Person
+    #: Of the class: names by sign-in name.
+    members: Mapping[str, str]
+    taken: set[str] = field(default_factory=set)
 
-def _with_login(session: Session, line: int, name: str, login: str, teacher: Person, taken: set[str]) -> ListedStudent:
-    known = queries.user_by_login(session, login)
-    if login in taken:
-        raise FormRejected("sign-in name", f"'{login}' stands twice in the list", "")
-    taken.add(login)
-    if known is None:
-        return ListedStudent(line=line, name=name, login=login)
-    if known.role == "student" and (known.home_teacher_id == teacher.id or teacher.is_administrator):
-        remark = "has an account already, and comes into the class with it"
-        return ListedStudent(line=line, name=known.name, login=login, user_id=known.id, remark=remark)
-    raise FormRejected("sign-in name", f"'{login}' is taken; who has it joins with the class code", "")
+    def read(self, line: int, given: Mapping[Column, str], rest: Sequence[str]) -> ListedStudent:
+        """Say what a line means; `rest` stands beyond the columns."""
+        name = given.get("name") or f"{given.get('first name', '')} {given.get('surname', '')}"
+        typed = given.get("sign-in name", "").strip()
+        try:
+            name = check_name(name)
+            if any(cell.strip() for cell in rest):
+                raise FormRejected("line", "it has more columns than the others", "")
+            return self._with_login(line, name, check_login(typed)) if typed else self._new(line, name)
+        except FormRejected as exc:
+            return ListedStudent(line=line, name=name.strip(), login=typed, fault=f"{exc.where}: {exc.problem}")
+
+    def _new(self, line: int, name: str) -> ListedStudent:
+        is_twin = name.casefold() in {member.casefold() for member in self.members.values()}
+        remark = "somebody of this name is in the class already" if is_twin else ""
+        return ListedStudent(line=line, name=name, login=free_login(self.session, name, self.taken), remark=remark)
+
+    def _with_login(self, line: int, name: str, login: str) -> ListedStudent:
+        if login in self.members:
+            raise FormRejected("sign-in name", f"'{login}' is in the class already", "")
+        if login in self.taken:
+            raise FormRejected("sign-in name", f"'{login}' stands twice in the list", "")
+        self.taken.add(login)
+        known = queries.user_by_login(self.session, login)
+        if known is None:
+            return ListedStudent(line=line, name=name, login=login)
+        if known.role == "student" and (known.home_teacher_id == self.teacher.id or self.teacher.is_administrator):
+            remark = "has an account already, and comes into the class with it"
+            return ListedStudent(line=line, name=known.name, login=login, user_id=known.id, remark=remark)
+        raise FormRejected("sign-in name", f"'{login}' is taken; who has it joins with the class code", "")
 
 
 def _rows(text: str) -> list[tuple[int, list[str]]]:

@@ -190,8 +190,7 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         standing=found,
         version_number=_version_number(session, build, found),
         hand=_hand(session, build, user),
-        is_fresh=bool(build.returns)
-        and all(marking_queries.is_unseen_and_fresh(each, now=datetime.now(UTC)) for each in build.returns),
+        is_fresh=marking_queries.is_fresh(build, now=datetime.now(UTC)),
         evidence=[each for each in build.files if each.is_evidence],
         mate_notes=[(mate, own["text"]) for mate, own in (looked_at.notes if looked_at else {}).items()],
         mended=_mended(build),

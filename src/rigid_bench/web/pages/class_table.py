@@ -148,6 +148,7 @@ def class_table(
     name = "_class_table_rows.html" if "hx-request" in request.headers else "class_table.html"
     table = read_table(session, classroom)
     shown = table.filtered(show, q)
+    just_returned = marking_queries.builds_of_batch(session, classroom.id, returned) if returned else []
     late_s = request.app.state.settings.late_seconds
     return page(
         request,
@@ -159,7 +160,8 @@ def class_table(
         show=show,
         q=q,
         batch=returned,
-        returned=len(marking_queries.builds_of_batch(session, classroom.id, returned)) if returned else 0,
+        returned=just_returned,
+        seen=any(not marking_queries.is_fresh(build, now=datetime.now(UTC)) for build in just_returned),
         is_late=bool(table.count("queued", "measuring")) and work_queries.oldest_waiting_s(session) > late_s,
     )
 

@@ -40,7 +40,7 @@ def sign_in_cards(request: Request, cards_id: Id, user: Teacher, session: DbSess
         raise NotFound("sign-in cards", "there are no such cards of yours", "Make new ones on the page of the people")
     classroom = session.get(Classroom, kept.class_id) if kept.class_id else None
     cards = unseal(kept.sealed, token=request.cookies.get(COOKIE, ""))
-    address = str(request.url_for("sign_in"))
+    address = str(request.base_url)
     return page(request, "sign_in_cards.html", cards=cards, classroom=classroom, address=address)
 
 
