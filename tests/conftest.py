@@ -5,6 +5,7 @@ import subprocess
 import sys
 import threading
 import time
+import uuid
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
@@ -12,6 +13,7 @@ from pathlib import Path
 import psycopg
 import pytest
 import uvicorn
+from argon2 import PasswordHasher
 from fastapi import FastAPI
 from hypothesis import settings as examples
 from playwright.sync_api import Browser, Page, sync_playwright
@@ -22,9 +24,12 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
+from rigid_bench.web import passwords
 from rigid_bench.web.app import create_app
 from tests.school import School, make_school
 
+# what a real hash costs, a benchmark measures; its parameters have a test
+passwords._HASHER = PasswordHasher(memory_cost=8, time_cost=1, parallelism=1)
 # the same examples in every run; HYPOTHESIS_PROFILE=default looks for new ones
 examples.register_profile("same", derandomize=True)
 examples.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
@@ -42,22 +47,39 @@ _CHROMIUM_FLAGS = [
 
 @pytest.fixture(scope="session")
 def cluster_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    cluster = Cluster(tmp_path_factory.mktemp("cluster"))
+    cluster = Cluster(tmp_path_factory.mktemp("cluster"), is_lasting=False)
     try:
         yield cluster.start()
     finally:
         cluster.destroy()
 
 
-@pytest.fixture(scope="module")
-def database(cluster_url: str, request: pytest.FixtureRequest) -> Iterator[Database]:
-    """A migrated database of the module's own."""
-    name = f"test_{os.getpid()}_{abs(hash(request.node.nodeid)) % 10**8}"
+@pytest.fixture(scope="session")
+def template(cluster_url: str) -> str:
+    """The name of a migrated database from which those of the modules are copied."""
     with psycopg.connect(cluster_url, autocommit=True) as connection:
-        connection.execute(f'create database "{name}"')
-    url = cluster_url.rsplit("/", 1)[0] + f"/{name}"
-    migrate(url)
-    found = Database(url)
+        connection.execute("create database migrated")
+    migrate(beside(cluster_url, "migrated"))
+    return "migrated"
+
+
+def beside(cluster_url: str, name: str) -> str:
+    """Return the address of another database of the cluster."""
+    return f"{cluster_url.rsplit('/', 1)[0]}/{name}"
+
+
+def copy_of(template: str, cluster_url: str) -> str:
+    """Make a migrated database, and return its address."""
+    name = f"test_{uuid.uuid4().hex[:12]}"
+    with psycopg.connect(cluster_url, autocommit=True) as connection:
+        connection.execute(f'create database "{name}" template "{template}"')
+    return beside(cluster_url, name)
+
+
+@pytest.fixture(scope="module")
+def database(cluster_url: str, template: str) -> Iterator[Database]:
+    """A migrated database of the module's own."""
+    found = Database(copy_of(template, cluster_url))
     yield found
     found.close()
 

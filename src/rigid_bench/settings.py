@@ -24,6 +24,11 @@ class Settings(BaseSettings):
     session_hours: int = 12
     #: A worker says that it lives this often, seconds; silent for four times as long, its job goes to another.
     heartbeat_seconds: float = 5.0
+    #: A worker looks for jobs so often where nobody tells it of one, seconds.
+    poll_seconds: float = 2.0
+    #: When cards are returned whose set time has come, and jobs of killed workers are taken up: a cron line whose sixth
+    #: field is seconds.
+    chores_cron: str = "* * * * * */15"
     #: A job that waits longer than this is late, seconds: teachers and whoever watches the program are told.
     late_seconds: float = 120.0
 

@@ -1,31 +1,24 @@
 """What the tests of pages share: a teacher and a student who are signed in, and a class that works on the mast."""
 
-import uuid
 from collections.abc import Iterator
 
-import psycopg
 import pytest
 from playwright.sync_api import Browser, Page
 
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.settings import Settings
 from rigid_bench.store import queries
-from rigid_bench.store.database import Database, migrate
+from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version
 from tests import school as people
-from tests.conftest import serving
+from tests.conftest import copy_of, serving
 from tests.school import School, sign_in
 
 
 @pytest.fixture
-def empty_settings(cluster_url: str) -> Settings:
+def empty_settings(cluster_url: str, template: str) -> Settings:
     """A migrated database in which nobody is yet."""
-    name = f"empty_{uuid.uuid4().hex[:12]}"
-    with psycopg.connect(cluster_url, autocommit=True) as connection:
-        connection.execute(f'create database "{name}"')
-    url = cluster_url.rsplit("/", 1)[0] + f"/{name}"
-    migrate(url)
-    return Settings(database_url=url)
+    return Settings(database_url=copy_of(template, cluster_url))
 
 
 @pytest.fixture

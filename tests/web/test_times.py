@@ -21,6 +21,7 @@ from rigid_bench.web.forms import moment_or_none
 from rigid_bench.web.times import say_time
 from tests import school as people
 from tests.school import School, Visitor
+from tests.web.test_fuzz import ROUTES, filled
 
 ZONES = ("Europe/Berlin", "America/New_York", "Asia/Kolkata")
 #: Before and after the clocks are put forward and back in 2026, and within the hour that comes twice.
@@ -66,7 +67,7 @@ def pages(database: Database, school: School) -> dict[str, Any]:
         draft_queries.add_draft(session, teacher_id=school.teacher_id, title="D", source_name="a.step", source=b"")
         log(session, "settings-changed", who_id=school.teacher_id, class_id=school.class_id)
         class_queries.agree(session, **mine, due_at=MOMENTS[0], is_absent=False, partner_id=None)
-        return {**mine, "build_id": build.id}
+        return {**mine, "build_id": build.id, "bench_id": bench.id, "user_id": school.student_id, "check_id": "bore"}
 
 
 def set_all(database: Database, school: School, zone: str, moment: datetime) -> None:
@@ -116,6 +117,28 @@ def test_every_page_says_times_by_the_clock_of_the_class(
                 assert (day, clock) in ((f"{local:%-d %b}", f"{local:%H:%M}"), ("", f"{local:%H:%M}")), path
         field = f'value="{local:%Y-%m-%dT%H:%M}"'
         assert teacher.get(exercise).text.count(field) >= 3
+
+
+@pytest.mark.parametrize("zone", ZONES)
+def test_no_page_at_all_says_another_time(
+    address: str, database: Database, school: School, pages: dict[str, Any], zone: str
+) -> None:
+    """Every address of the program that a teacher or a student may read, in the hour that comes twice in Berlin."""
+    moment = MOMENTS[3]
+    set_all(database, school, zone, moment)
+    local = moment.astimezone(ZoneInfo(zone))
+    said = {(f"{local:%-d %b}", f"{local:%H:%M}"), ("", f"{local:%H:%M}")}
+    seen = 0
+    for visitor in (Visitor(address, people.TEACHER), Visitor(address, people.STUDENT)):
+        for method, route in ROUTES:
+            if method != "GET" or route.path.endswith("/log"):  # in the log stands what this test itself opens
+                continue
+            answer = visitor.get(filled(route.path, pages))
+            if answer.status_code == 200 and answer.headers["content-type"].startswith("text/html"):
+                found = set(times_on(answer.text))
+                assert found <= said, route.path
+                seen += len(found)
+    assert seen > 10
 
 
 def test_one_function_says_times() -> None:

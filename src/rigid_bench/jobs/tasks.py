@@ -41,8 +41,6 @@ PRINT = "print_cards"
 DRAFT, BENCH, APART, WAYS, STEP = "examine_draft", "prepare_bench", "draw_apart", "find_ways", "write_step"
 #: Begins what is noted of a build while another version of its exercise is tried on it.
 TRYING = "Trying another version"
-#: Every quarter of a minute; the sixth field of a cron line is seconds.
-_OFTEN = "* * * * * */15"
 
 
 def hand_in(
@@ -489,8 +487,14 @@ async def rescue_jobs(context: JobContext, timestamp: int) -> None:
         await context.app.job_manager.retry_job(job)
 
 
-def queue(connector: Any) -> procrastinate.App:
-    """Return the queue on a connector, with all tasks known."""
+def queue(connector: Any, *, chores_cron: str | None = None) -> procrastinate.App:
+    """Return the queue on a connector, with all tasks known.
+
+    Parameters
+    ----------
+    chores_cron
+        When a worker does what comes again and again; None where nothing but putting in is done.
+    """
     app = procrastinate.App(connector=connector)
     app.task(name=GRADE, retry=_RETRY, pass_context=True)(grade_build)
     app.task(name=LOOK, retry=_RETRY, pass_context=True)(look_at_build)
@@ -502,7 +506,8 @@ def queue(connector: Any) -> procrastinate.App:
     app.task(name=BENCH, retry=_RETRY, pass_context=True)(prepare_bench_job)
     app.task(name=PRINT, retry=_RETRY, pass_context=True)(print_cards_job)
     returns = app.task(name=RETURN, queueing_lock=RETURN, pass_context=True)(return_cards)
-    app.periodic(cron=_OFTEN)(returns)
     rescue = app.task(name=RESCUE, queueing_lock=RESCUE, pass_context=True)(rescue_jobs)
-    app.periodic(cron=_OFTEN)(rescue)
+    if chores_cron:
+        app.periodic(cron=chores_cron)(returns)
+        app.periodic(cron=chores_cron)(rescue)
     return app

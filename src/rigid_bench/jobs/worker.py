@@ -89,13 +89,13 @@ async def _take_jobs(given: Settings, grader: Grader, stopping: asyncio.Event) -
     if stopping.is_set():
         return
     silent_s = 4 * given.heartbeat_seconds
-    app = queue(procrastinate.PsycopgConnector(conninfo=given.database_url))
+    app = queue(procrastinate.PsycopgConnector(conninfo=given.database_url), chores_cron=given.chores_cron)
     async with app.open_async():
         log.info("worker started")
         run = asyncio.create_task(
             app.run_worker_async(
                 concurrency=1,
-                fetch_job_polling_interval=2.0,
+                fetch_job_polling_interval=given.poll_seconds,
                 update_heartbeat_interval=given.heartbeat_seconds,
                 stalled_worker_timeout=silent_s,
                 shutdown_graceful_timeout=given.measure_seconds,

@@ -6,7 +6,7 @@ import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from typing import Annotated, TypeVar
+from typing import Annotated, Any, TypeVar
 
 import anyio
 from argon2 import PasswordHasher
@@ -16,7 +16,8 @@ from fastapi import Depends, Request
 from rigid_bench.store.codes import new_password
 
 #: OWASP Password Storage Cheat Sheet, Argon2id: at least 19 MiB, two passes, one lane (from memory).
-_HASHER = PasswordHasher(memory_cost=19_456, time_cost=2, parallelism=1)
+OWASP: dict[str, Any] = {"memory_cost": 19_456, "time_cost": 2, "parallelism": 1}
+_HASHER = PasswordHasher(**OWASP)
 #: Checked where there is no such person, so that the answer takes as long.
 _NOBODY = _HASHER.hash(secrets.token_urlsafe(16))
 
