@@ -8,7 +8,7 @@ from rigid_bench.core.assembly.clearance_report import ClearanceReport
 from rigid_bench.core.assembly.freedom_report import FreedomReport
 from rigid_bench.core.assembly.solve_report import SolveReport
 from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.audit_report import AuditReport
+from rigid_bench.core.exercise.audit_models import AuditReport
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.geometry.measure_report import MeasureReport
 from rigid_bench.core.grading.checks import KINDS

@@ -1,6 +1,8 @@
 """Imports only go down, and the kernel stays in its folder."""
 
 import ast
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -88,3 +90,18 @@ def test_freedom_is_pure_mathematics(name: str) -> None:
     assert not [
         each for each in imports(SOURCE / "core" / f"{name}.py") if "geometry" in each or each.startswith("OCP")
     ]
+
+
+#: The kernel, the mesh and collision libraries, and what else is slow to load and needed by few.
+HEAVY = ("OCP", "trimesh", "fcl", "manifold3d", "shapely", "scipy.spatial", "weasyprint", "build123d")
+
+
+@pytest.mark.parametrize(
+    "module",
+    ["web.app", "web.server", "store.queries", "jobs.tasks", "jobs.worker", "cli", "core.assembly.freedom_report"],
+)
+def test_what_needs_no_geometry_loads_no_kernel(module: str) -> None:
+    """In a fresh process: what some other test has loaded does not count."""
+    asked = f"import sys, rigid_bench.{module}; print([name for name in {HEAVY!r} if name in sys.modules])"
+    done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"

@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import make_frame
-from rigid_bench.core.frames import Pose, angle_between, any_normal, unit
+from rigid_bench.core.frames import Pose, angle_between, any_normal, rotation_by, turn_of, unit
 
 NUMBERS = st.tuples(*[st.floats(-100, 100)] * 3)
 TURNS = st.tuples(*[st.floats(-3, 3)] * 3)
@@ -47,3 +48,24 @@ def test_angles_are_exact_at_both_ends() -> None:
 def test_a_frame_without_a_zero_direction_is_refused() -> None:
     with pytest.raises(InvalidDocument, match="x, apart from z"):
         make_frame(np.zeros(3), np.array([0.0, 0, 1]), np.array([0.0, 0, 2]))
+
+
+@given(
+    st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda way: max(map(abs, way)) > 0.1),
+    st.one_of(
+        st.floats(0, np.pi), st.sampled_from([0.0, 1e-12, 1e-9, 1e-6, 1e-4, 1.1e-3, np.pi / 2, np.pi - 1e-9, np.pi])
+    ),
+)
+def test_turns_and_rotations_are_those_of_scipy(way: tuple[float, float, float], angle: float) -> None:
+    turn = angle * np.array(way) / np.linalg.norm(way)
+    theirs = Rotation.from_rotvec(turn)
+    np.testing.assert_allclose(rotation_by(turn), theirs.as_matrix(), atol=1e-14)
+    back = turn_of(theirs.as_matrix())
+    if angle < np.pi - 1e-6:
+        np.testing.assert_allclose(back, turn, atol=1e-9, rtol=1e-12)
+    else:  # half a turn has two vectors
+        np.testing.assert_allclose(rotation_by(back), theirs.as_matrix(), atol=1e-9)
+    own = np.array(Pose(theirs.as_matrix(), np.zeros(3)).quaternion())
+    wanted = np.roll(theirs.as_quat(), 1)  # theirs has w last
+    assert min(np.abs(own - wanted).max(), np.abs(own + wanted).max()) < 1e-12
+    assert own[0] >= 0

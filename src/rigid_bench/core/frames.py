@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.errors import InvalidDocument
 
@@ -93,6 +92,93 @@ def _length(vector: NDArray[np.float64]) -> float:
     return math.hypot(*vector.tolist())
 
 
+def rotation_by(turn: ArrayLike) -> NDArray[np.float64]:
+    """Return the rotation by a rotation vector.
+
+    Parameters
+    ----------
+    turn : (3,) float
+        Along the axis, as long as the angle, rad.
+
+    Returns
+    -------
+    (3, 3) float
+
+    Notes
+    -----
+    Rodrigues' formula, through the unit quaternion of half the angle.
+
+    Examples
+    --------
+    >>> rotation_by([0, 0, math.pi / 2]).round(6).tolist()
+    [[0.0, -1.0, 0.0], [1.0, 0.0, 0.0], [0.0, 0.0, 1.0]]
+    """
+    x, y, z = np.asarray(turn, dtype=float).tolist()
+    angle = math.hypot(x, y, z)
+    # sin(a/2) / a, by its series where the quotient would lose digits
+    share = math.sin(angle / 2) / angle if angle > 1e-3 else 0.5 - angle**2 / 48 + angle**4 / 3840
+    return _rotation(math.cos(angle / 2), share * x, share * y, share * z)
+
+
+def turn_of(rotation: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the rotation vector of a rotation, its angle from 0 to pi.
+
+    Parameters
+    ----------
+    rotation : (3, 3) float
+        Proper.
+
+    Returns
+    -------
+    (3,) float, rad
+
+    Examples
+    --------
+    >>> turn_of(rotation_by([0.0, 0.3, 0.0])).round(9).tolist()
+    [0.0, 0.3, 0.0]
+    """
+    w, x, y, z = _quaternion(rotation)
+    size = math.hypot(x, y, z)
+    angle = 2 * math.atan2(size, w)
+    # a / sin(a/2), by its series where the quotient would lose digits
+    share = angle / size if angle > 1e-3 else 2 + angle**2 / 12 + 7 * angle**4 / 2880
+    return np.array([share * x, share * y, share * z])
+
+
+def _rotation(w: float, x: float, y: float, z: float) -> NDArray[np.float64]:
+    """Return the matrix of a unit quaternion (Shoemake, *Animating rotation with quaternion curves*, 1985)."""
+    return np.array(
+        [
+            [1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
+            [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
+            [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)],
+        ]
+    )
+
+
+def _quaternion(rotation: NDArray[np.float64]) -> tuple[float, float, float, float]:
+    """Return (w, x, y, z) of a rotation, w not negative; where it is zero, the first that is not is positive.
+
+    S. W. Shepperd, "Quaternion from Rotation Matrix", 1978: the largest of the four is taken first, so that none is
+    divided by what is nearly zero.
+    """
+    (a, b, c), (d, e, f), (g, h, i) = rotation.tolist()
+    squares = (a + e + i, a, e, i)
+    largest = squares.index(max(squares))
+    if largest == 0:
+        found = (1 + a + e + i, h - f, c - g, d - b)
+    elif largest == 1:
+        found = (h - f, 1 + a - e - i, b + d, c + g)
+    elif largest == 2:
+        found = (c - g, b + d, 1 - a + e - i, f + h)
+    else:
+        found = (d - b, c + g, f + h, 1 - a - e + i)
+    size = math.hypot(*found)
+    first = next((value for value in found if abs(value) > 1e-15 * size), 1.0)
+    w, x, y, z = (math.copysign(1.0, first) * value / size for value in found)
+    return max(w, 0.0), x + 0.0, y + 0.0, z + 0.0
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Pose:
     """A rigid motion: ``world = rotation @ local + position``."""
@@ -111,8 +197,6 @@ class Pose:
     def from_quaternion(cls, position: Sequence[float], quaternion: Sequence[float]) -> "Pose":
         """Make a pose of a position in mm and a quaternion ``[w, x, y, z]``, scaled to unit length.
 
-        The matrix is Shoemake's (*Animating rotation with quaternion curves*, 1985, appendix I).
-
         Raises
         ------
         ValueError
@@ -121,29 +205,23 @@ class Pose:
         size = math.hypot(*quaternion)
         if size == 0:
             raise ValueError("a quaternion of zeros is no rotation")
-        w, x, y, z = (each / size for each in quaternion)
-        rows = [
-            [1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
-            [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
-            [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)],
-        ]
-        return cls(np.array(rows), np.array(position, dtype=float))
+        w, x, y, z = (number / size for number in quaternion)
+        return cls(_rotation(w, x, y, z), np.array(position, dtype=float))
 
     @classmethod
     def from_rotation_vector(cls, turn: ArrayLike, position: ArrayLike) -> "Pose":
         """Make a pose of a rotation vector (rad) and a position (mm)."""
-        return cls(Rotation.from_rotvec(np.asarray(turn, dtype=float)).as_matrix(), np.asarray(position, float))
+        return cls(rotation_by(turn), np.asarray(position, float))
 
     @classmethod
     def about(cls, turn: ArrayLike, point: NDArray[np.float64]) -> "Pose":
         """Return the motion that turns by a rotation vector (rad) about a point (mm)."""
-        rotation = Rotation.from_rotvec(np.asarray(turn, dtype=float)).as_matrix()
+        rotation = rotation_by(turn)
         return cls(rotation, point - rotation @ point)
 
     def quaternion(self) -> list[float]:
         """Return ``[w, x, y, z]`` with w not negative."""
-        x, y, z, w = Rotation.from_matrix(self.rotation).as_quat(canonical=True)
-        return [float(w), float(x), float(y), float(z)]
+        return list(_quaternion(self.rotation))
 
     def __matmul__(self, other: "Pose") -> "Pose":
         return Pose(self.rotation @ other.rotation, self.rotation @ other.position + self.position)

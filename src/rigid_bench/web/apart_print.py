@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from markupsafe import Markup
 
-from rigid_bench.core.bench.exploded import Exploded
+from rigid_bench.core.bench.documents import Exploded
 from rigid_bench.core.standards.scales import largest_scale, scale_text
 from rigid_bench.web.figures.svg import element, n
 from rigid_bench.web.print import to_pdf

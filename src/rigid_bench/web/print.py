@@ -3,14 +3,17 @@
 from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from sqlalchemy.orm import Session
-from weasyprint import CSS, HTML, Document
 
 from rigid_bench.store import queries
 from rigid_bench.store.tables import Printout
 from rigid_bench.web.pages.card_view import CardView, view_card
 from rigid_bench.web.render import templates
+
+if TYPE_CHECKING:
+    from weasyprint import CSS, Document
 
 _STYLES = Path(__file__).parent / "styles" / "print.css"
 
@@ -51,12 +54,16 @@ def to_pdf(text: str) -> bytes:
     return pdf
 
 
-def _document(text: str) -> Document:
+def _document(text: str) -> "Document":
+    from weasyprint import HTML  # 0.4 s and 60 MB that most servers never need
+
     return HTML(string=text, url_fetcher=_refuse).render(stylesheets=[_print_sheet()])
 
 
 @cache
-def _print_sheet() -> CSS:
+def _print_sheet() -> "CSS":
+    from weasyprint import CSS
+
     return CSS(filename=_STYLES)
 
 

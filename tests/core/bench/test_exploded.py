@@ -8,8 +8,8 @@ import pytest
 from build123d import Box, Cylinder, Pos
 from pypdf import PdfReader
 
-from rigid_bench.core.bench.documents import BenchState, Placed
-from rigid_bench.core.bench.exploded import Exploded, explode, find_ways
+from rigid_bench.core.bench.documents import BenchState, Exploded, Placed
+from rigid_bench.core.bench.exploded import explode, find_ways
 from rigid_bench.core.geometry.features import PartFeatures, read_features
 from rigid_bench.web.apart_print import apart_pdf, apart_svg
 from tests.shapes import TOLERANCE

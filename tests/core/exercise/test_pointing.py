@@ -13,7 +13,8 @@ from rigid_bench.core.exercise.audit import audit_part
 from rigid_bench.core.exercise.exercise import CheckModel, PartModel
 from rigid_bench.core.exercise.new_checks import Picked, PlacedInstance
 from rigid_bench.core.exercise.offers import offers
-from rigid_bench.core.exercise.pointable import Pointable, numbers_of, pointables
+from rigid_bench.core.exercise.pointable import numbers_of, pointables
+from rigid_bench.core.exercise.pointing import Pointable
 from rigid_bench.core.exercise.propose_sizes import dimensions, missing_dimensions
 from rigid_bench.core.geometry.features import PartFeatures, read_features
 from tests.shapes import TOLERANCE

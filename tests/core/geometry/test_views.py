@@ -8,7 +8,8 @@ from build123d import Box, Cylinder, Pos
 
 from rigid_bench.core.exercise.exercise import read_exercise
 from rigid_bench.core.exercise.sheet import make_sheet
-from rigid_bench.core.geometry.views import FRONT, PICTORIAL, SIDE, TOP, Direction, draw_view
+from rigid_bench.core.geometry.directions import FRONT, PICTORIAL, SIDE, TOP, Direction
+from rigid_bench.core.geometry.views import draw_view
 from tests.shapes import plate_with_four_holes
 
 

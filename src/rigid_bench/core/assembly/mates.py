@@ -12,12 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.build import Mate
 from rigid_bench.core.errors import InvalidDocument, NotSupported
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, FrameFeature, PlaneFeature
-from rigid_bench.core.frames import angle_between, any_normal, cross
+from rigid_bench.core.frames import angle_between, any_normal, cross, turn_of
 
 _Array = NDArray[np.float64]
 
@@ -140,7 +139,7 @@ def _frames_agree(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation
     z = _sign(a.direction, b.direction, mate) * b.direction
     target = np.column_stack([a.x, cross(a.direction, a.x), a.direction])
     actual = np.column_stack([b.x, cross(z, b.x), z])
-    turn = Rotation.from_matrix(actual @ target.T).as_rotvec()
+    turn = turn_of(actual @ target.T)
     return [_turn(float(turn @ t), t) for t in np.eye(3)]
 
 

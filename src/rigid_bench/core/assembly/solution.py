@@ -5,13 +5,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.build import Build
 from rigid_bench.core.assembly.joints import Standing
 from rigid_bench.core.assembly.solve import assemble, settle
 from rigid_bench.core.assembly.system import System
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.frames import Pose, rotation_by
 from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -117,7 +116,7 @@ def _attempts(system: System, start: Sequence[Pose], starts: int) -> Iterator[li
             pose
             if index in system.held
             else Pose(
-                Rotation.from_rotvec(share * np.pi * random.normal(size=3)).as_matrix() @ pose.rotation,
+                rotation_by(share * np.pi * random.normal(size=3)) @ pose.rotation,
                 pose.position + share * size * random.normal(size=3),
             )
             for index, pose in enumerate(start)

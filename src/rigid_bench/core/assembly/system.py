@@ -13,13 +13,12 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.build import Build, Mate
 from rigid_bench.core.assembly.joints import Standing, limit_equations, standings
 from rigid_bench.core.assembly.mates import Equation, Row, equations
 from rigid_bench.core.feature import Feature, FrameFeature, PlaneFeature, PointFeature, make_frame
-from rigid_bench.core.frames import Pose, angle_between, cross
+from rigid_bench.core.frames import Pose, angle_between, cross, turn_of
 from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -151,7 +150,7 @@ class System:
         """Return how far every instance went, (6 n,) mm: its turn times its size, and the shift of its middle."""
         entries = []
         for index, (start, end) in enumerate(zip(before, after, strict=True)):
-            turn = Rotation.from_matrix(end.rotation @ start.rotation.T).as_rotvec() * self.lengths[index]
+            turn = turn_of(end.rotation @ start.rotation.T) * self.lengths[index]
             entries += [turn, end.point(self.middles[index]) - start.point(self.middles[index])]
         return np.concatenate(entries) if entries else np.zeros(0)
 

@@ -6,13 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.solve import settle
 from rigid_bench.core.assembly.system import System
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.frames import Pose, turn_of
 
 _Array = NDArray[np.float64]
 #: A turn is followed in steps of so much (rad), once round at most.
@@ -120,7 +119,7 @@ def _gone(motion: Motion, before: Sequence[Pose], after: Sequence[Pose], index: 
     start, end = (_seen(poses, to).inverse() @ poses[index] for poses in (before, after))
     gone = _seen(before, to) @ end @ start.inverse() @ _seen(before, to).inverse()
     if motion.kind == "rotation":
-        return float(Rotation.from_matrix(gone.rotation).as_rotvec() @ motion.direction)
+        return float(turn_of(gone.rotation) @ motion.direction)
     middle = before[index].position
     return float((gone.point(middle) - middle) @ motion.direction)
 

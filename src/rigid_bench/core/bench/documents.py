@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from rigid_bench.core.assembly.build import MateModel, OperandModel
 from rigid_bench.core.documents import Document, FeatureModel, feature_document
+from rigid_bench.core.exercise.pictures import Polyline, ViewModel
 from rigid_bench.core.feature import Feature
 from rigid_bench.core.frames import Pose
 
@@ -139,3 +140,38 @@ def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
         own = part.name if names.count(part.name) == 1 else f"{part.name} ({part.id})"
         found[each.id] = own if max(part.count, uses.count(each.part)) == 1 else f"{own} ({seen[each.part]})"
     return found
+
+
+class Balloon(Document):
+    """The number of an instance, and where its middle is in the view, mm."""
+
+    number: int
+    instance: str
+    at: list[float]
+
+
+class Ways(Document):
+    """How a build comes apart."""
+
+    #: By instance: how far it goes, (3,) mm in the world.
+    shifts: dict[str, list[float]]
+    #: The instances in the order in which they come to the base.
+    order: list[str]
+    #: Instances that nothing lets out.
+    stuck: list[str]
+
+
+class Exploded(Document):
+    """A build drawn apart."""
+
+    view: ViewModel
+    #: From where a part belongs to where it is drawn, mm in the view.
+    trails: list[Polyline]
+    balloons: list[Balloon]
+    #: By instance: how far it is drawn off its place, mm.
+    distances: dict[str, float] = {}
+    #: The instances in the order in which they come to the base.
+    order: list[str]
+    #: Instances that nothing lets out, and those of which the view shows nothing.
+    stuck: list[str]
+    hidden: list[str]

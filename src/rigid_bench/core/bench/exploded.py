@@ -8,55 +8,19 @@ from numpy.typing import NDArray
 from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.way_in import Way, ways_out
 from rigid_bench.core.bench import work
-from rigid_bench.core.bench.documents import BenchState
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.pictures import Polyline, ViewModel
-from rigid_bench.core.exercise.pointable import axes_of
+from rigid_bench.core.bench.documents import Balloon, BenchState, Exploded, Ways
+from rigid_bench.core.exercise.pictures import Polyline
 from rigid_bench.core.exercise.sheet import view_model
 from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.directions import PICTORIAL, axes_of
 from rigid_bench.core.geometry.distance import moved
 from rigid_bench.core.geometry.features import PartFeatures, tight_box
-from rigid_bench.core.geometry.views import PICTORIAL, draw_view, seen
+from rigid_bench.core.geometry.views import draw_view, seen
 from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
 #: Between parts that are drawn apart, as a share of the part's own length on its way.
 _GAP = 0.35
-
-
-class Balloon(Document):
-    """The number of an instance, and where its middle is in the view, mm."""
-
-    number: int
-    instance: str
-    at: list[float]
-
-
-class Ways(Document):
-    """How a build comes apart."""
-
-    #: By instance: how far it goes, (3,) mm in the world.
-    shifts: dict[str, list[float]]
-    #: The instances in the order in which they come to the base.
-    order: list[str]
-    #: Instances that nothing lets out.
-    stuck: list[str]
-
-
-class Exploded(Document):
-    """A build drawn apart."""
-
-    view: ViewModel
-    #: From where a part belongs to where it is drawn, mm in the view.
-    trails: list[Polyline]
-    balloons: list[Balloon]
-    #: By instance: how far it is drawn off its place, mm.
-    distances: dict[str, float] = {}
-    #: The instances in the order in which they come to the base.
-    order: list[str]
-    #: Instances that nothing lets out, and those of which the view shows nothing.
-    stuck: list[str]
-    hidden: list[str]
 
 
 def find_ways(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance: Tolerance) -> Ways:

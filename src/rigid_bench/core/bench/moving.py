@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -11,11 +12,13 @@ from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.solve import settle
 from rigid_bench.core.assembly.travel import follow, is_beyond_limits
 from rigid_bench.core.bench.documents import BenchParts, BenchState
-from rigid_bench.core.bench.stops import Stops, Touch
 from rigid_bench.core.bench.work import answer, at_poses, bench_build, known, part_of
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.tolerance import Tolerance
+
+if TYPE_CHECKING:  # contacts need the mesh libraries; moving by mates alone does not
+    from rigid_bench.core.bench.stops import Stops, Touch
 
 #: Steps of a drag: how much of the way a point goes in one, and how many there are at most.
 _PULL, _PULLS = 0.5, 24
@@ -37,7 +40,7 @@ class Moved:
     #: The mate whose limit stopped it, or None.
     limit: str | None = None
     #: The features on which it was stopped.
-    touching: tuple[Touch, ...] = ()
+    touching: "tuple[Touch, ...]" = ()
 
 
 @dataclass(slots=True)
@@ -46,9 +49,9 @@ class _Steps:
 
     poses: list[Pose]
     has_limits: bool
-    stops: Stops | None
+    stops: "Stops | None"
     limit: str | None = None
-    touching: tuple[Touch, ...] = ()
+    touching: "tuple[Touch, ...]" = ()
 
     def takes(self, found: Freedom, arrived: list[Pose]) -> bool:
         """Go to where a step arrived; False where something stopped it on its way."""
@@ -72,7 +75,7 @@ def drag(
     end: Sequence[float],
     sight: Sequence[float] | None = None,
     has_limits: bool = True,
-    stops: Stops | None = None,
+    stops: "Stops | None" = None,
     tolerance: Tolerance,
 ) -> Moved:
     """Pull a point of a part towards a place, as far as what is free lets it; the others follow.
@@ -151,7 +154,7 @@ def nudge(
     motion: int,
     *,
     has_limits: bool = True,
-    stops: Stops | None = None,
+    stops: "Stops | None" = None,
     tolerance: Tolerance,
 ) -> Moved:
     """Play one of the motions that are left: out, as far as nothing stops it, and back.

@@ -8,8 +8,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from trimesh import Trimesh
-from trimesh.exchange.stl import export_stl
 
 from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.bench.documents import BenchPart, BenchParts, BenchState
@@ -145,7 +143,7 @@ def urdf(state: BenchState, parts: BenchParts, joints: Mapping[str, Joint]) -> d
     files = {"bench.urdf": ET.tostring(robot, encoding="utf-8", xml_declaration=True)}
     for part in parts.parts:
         if any(part.id == each.part for each in state.placed):
-            files[f"{part.id}.stl"] = export_stl(Trimesh(*_triangles(part), process=False))
+            files[f"{part.id}.stl"] = _stl(part)
     return files
 
 
@@ -165,6 +163,15 @@ def _origin(pose: Pose) -> dict[str, str]:
         "xyz": " ".join(f"{_M * value:.9g}" for value in pose.position),
         "rpy": f"{roll:.9g} {pitch:.9g} {yaw:.9g}",
     }
+
+
+def _stl(part: BenchPart) -> bytes:
+    """Write a part's triangles as STL, by the mesh library: loaded where it is asked for, as pages live without it."""
+    from trimesh import Trimesh
+    from trimesh.exchange.stl import export_stl
+
+    written: bytes = export_stl(Trimesh(*_triangles(part), process=False))
+    return written
 
 
 def _triangles(part: BenchPart) -> tuple[NDArray[np.float64], NDArray[np.int64]]:

@@ -19,7 +19,8 @@ from rigid_bench.core.bench.skins import pack_skins
 from rigid_bench.core.documents import read_json
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.exercise.exercise import Exercise
-from rigid_bench.core.exercise.pointable import Pointable, pointables
+from rigid_bench.core.exercise.pointable import pointables
+from rigid_bench.core.exercise.pointing import Pointable
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.words import number
 from rigid_bench.core.geometry.features import PartFeatures

@@ -6,20 +6,16 @@ from functools import lru_cache
 
 import numpy as np
 
-from rigid_bench.core.assembly.build import Mate, make_mate
 from rigid_bench.core.assembly.contact_words import contact_words
 from rigid_bench.core.assembly.contacts import NEAR_MM, Contact, find_contacts
-from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Suggestion, labels, side
 from rigid_bench.core.bench.skins import BenchSkin
-from rigid_bench.core.bench.work import Answer
+from rigid_bench.core.bench.work import Answer, takes_any
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.tolerance import Tolerance
 
 #: Suggestions that are made at most.
 _MOST = 120
-#: A mate that changes by less along every motion holds nothing that was not held.
-_STILL = 1e-6
 #: mm: boxes so near to each other touch.
 _TOUCH_MM = 1e-3
 #: Digits to which two parts stand to each other, mm and directions.
@@ -54,7 +50,7 @@ def suggest(
         contacts = _contacts(skins[one.part], skins[other.part], _seen(one.pose, other.pose), tolerance)
         for number, contact in enumerate(contacts, 1):
             mate = replace(contact.mate(f"{one.id} {other.id} {number}"), a=a, b=b)
-            if not _takes(found.found, mate):
+            if not takes_any(found.found, mate):
                 continue
             words = contact_words(contact, called[one.id], called[other.id])
             own = BenchMate(
@@ -74,21 +70,6 @@ def _near(state: BenchState, skins: Mapping[str, BenchSkin]) -> Iterator[tuple[i
     for a, b in np.argwhere(np.all(low[:, None] <= high[None], axis=2)).tolist():
         if a < b and np.all(low[b] <= high[a]):
             yield a, b
-
-
-def takes(mate: BenchMate, found: Answer) -> bool:
-    """Say whether a mate would take any motion away."""
-    build = found.found.system.build
-    places = {each.id: k for k, each in enumerate(build.instances)}
-    return _takes(found.found, make_mate(mate, 1.0, places, f"mate '{mate.id}'"))
-
-
-def _takes(found: Freedom, mate: Mate) -> bool:
-    ones, others, _ = found.system.mate_rows(mate, found.poses)
-    moves = (
-        ones @ found.velocities[6 * mate.a : 6 * mate.a + 6] + others @ found.velocities[6 * mate.b : 6 * mate.b + 6]
-    )
-    return bool(np.abs(moves).max(initial=0.0) > _STILL)
 
 
 def _seen(one: Pose, other: Pose) -> tuple[float, ...]:

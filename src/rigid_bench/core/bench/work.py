@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.build import Build, Instance, make_mate
+from rigid_bench.core.assembly.build import Build, Instance, Mate, make_mate
 from rigid_bench.core.assembly.freedom import Freedom, freedom
 from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.states import State, state_of
-from rigid_bench.core.bench.documents import BenchPart, BenchParts, BenchState, Placed
+from rigid_bench.core.bench.documents import BenchMate, BenchPart, BenchParts, BenchState, Placed
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.wording import motions_words
@@ -22,6 +22,8 @@ _Array = NDArray[np.float64]
 _ROOM = 10.0
 #: Rounding, not motion.
 _STILL_MM, _STILL_RAD = 1e-7, 1e-9
+#: A mate that changes by less along every motion holds nothing that was not held.
+_STILL = 1e-6
 
 
 def bench_build(state: BenchState) -> Build:
@@ -189,3 +191,19 @@ def difference_words(name: str, before: list[Motion] | None, after: list[Motion]
 def build_bytes(state: BenchState, parts: BenchParts, *, source: str = "") -> bytes:
     """Write the build file of what the bench holds."""
     return json.dumps(state.build_document(parts, source=source), indent=1).encode()
+
+
+def takes(mate: BenchMate, found: Answer) -> bool:
+    """Say whether a mate would take any motion away."""
+    build = found.found.system.build
+    places = {each.id: k for k, each in enumerate(build.instances)}
+    return takes_any(found.found, make_mate(mate, 1.0, places, f"mate '{mate.id}'"))
+
+
+def takes_any(found: Freedom, mate: Mate) -> bool:
+    """Say whether a mate would take any motion away of what is free."""
+    ones, others, _ = found.system.mate_rows(mate, found.poses)
+    moves = (
+        ones @ found.velocities[6 * mate.a : 6 * mate.a + 6] + others @ found.velocities[6 * mate.b : 6 * mate.b + 6]
+    )
+    return bool(np.abs(moves).max(initial=0.0) > _STILL)

@@ -12,11 +12,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.documents import FeatureModel
 from rigid_bench.core.exercise.drawing_rows import DrawingRows
-from rigid_bench.core.exercise.exercise import CheckModel, PartModel
+from rigid_bench.core.exercise.exercise import CheckModel, PartModel, features_of
 from rigid_bench.core.exercise.unknowns import Row, Unknown
-from rigid_bench.core.feature import Feature, PlaneFeature
+from rigid_bench.core.feature import PlaneFeature
 from rigid_bench.core.geometry.features import PartFeatures
 
 _Array = NDArray[np.float64]
@@ -157,12 +156,6 @@ def _missing(unknowns: DrawingRows, known: Span) -> list[Missing]:
         way = free[:, best] / share[best]
         free = free - np.outer(way, way)
     return found
-
-
-def features_of(check: CheckModel, mm: float = 1.0) -> list[Feature]:
-    """Return the features that a dimension names, in mm where `mm` is that of the exercise's unit."""
-    given = [*(check.fields.get("between") or []), *([check.fields["of"]] if check.fields.get("of") else [])]
-    return [FeatureModel.model_validate(each).feature(mm=mm) for each in given]
 
 
 def rows_of(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:

@@ -5,8 +5,9 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.documents import Document, FeatureModel, feature_model
+from rigid_bench.core.documents import feature_model
 from rigid_bench.core.exercise.audit import Missing, PartAudit, audit_part
+from rigid_bench.core.exercise.audit_models import AuditReport, MissingReport, PartAuditReport, RedundantReport
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.words import number
@@ -15,39 +16,6 @@ from rigid_bench.core.tolerance import Tolerance
 
 _DIGITS = 4
 _AXES = "XYZ"
-
-
-class MissingReport(Document):
-    """A size or place that no dimension gives; features in the exercise's unit."""
-
-    feature: FeatureModel
-    #: The way in which the feature is free.
-    direction: list[float]
-    text: str
-
-
-class RedundantReport(Document):
-    """A dimension that says again what others say already."""
-
-    check: str
-
-
-class PartAuditReport(Document):
-    """The verdict over one part's dimensions."""
-
-    complete: bool
-    #: "rigid", "loose in 2 ways", "dimensioned twice", or both.
-    verdict: str
-    missing: list[MissingReport]
-    redundant: list[RedundantReport]
-    #: Checks whose measure fixes no single feature, such as a volume.
-    without_tie: list[str] = []
-
-
-class AuditReport(Document):
-    """As in `docs/schemas/audit-report.json`: the parts that students make, by id."""
-
-    parts: dict[str, PartAuditReport]
 
 
 def audit_exercise(

@@ -13,11 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.audit import features_of
-from rigid_bench.core.exercise.exercise import CheckModel
+from rigid_bench.core.exercise.exercise import CheckModel, features_of
 from rigid_bench.core.exercise.pictures import Polyline, ViewModel
-from rigid_bench.core.exercise.pointable import VIEWS, axes_of
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.geometry.directions import VIEWS, axes_of
 
 _Array = NDArray[np.float64]
 #: mm on paper: height of texts (ISO 3098), width of one letter, from the view to the first line, from line to line.

@@ -9,6 +9,7 @@ from pydantic import ConfigDict, Field, ValidationError, model_validator
 from rigid_bench.core.assembly.build import Build, read_build
 from rigid_bench.core.documents import Document, FeatureModel, Identifier, document_error, read_json
 from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.feature import Feature
 from rigid_bench.core.units import MM_PER_UNIT
 
 FORMAT = "rigid-bench/exercise"
@@ -207,3 +208,9 @@ def _check_reference(exercise: Exercise) -> None:
             where = f"{exercise.model.reference}, at instance '{each.id}'"
             problem = f"the exercise has no part '{each.part}' with a file"
             raise InvalidDocument(where, problem, f"Name one of {sorted(known)}")
+
+
+def features_of(check: CheckModel, mm: float = 1.0) -> list[Feature]:
+    """Return the features that a dimension names, in mm where `mm` is that of the exercise's unit."""
+    given = [*(check.fields.get("between") or []), *([check.fields["of"]] if check.fields.get("of") else [])]
+    return [FeatureModel.model_validate(each).feature(mm=mm) for each in given]

@@ -7,9 +7,8 @@ from collections.abc import Iterator, Sequence
 
 from rigid_bench.core.assembly.clearance import clearances, place
 from rigid_bench.core.assembly.contacts import find_contacts
-from rigid_bench.core.exercise.audit import features_of
 from rigid_bench.core.exercise.bought_in import bought_in_faults
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise, PartModel
+from rigid_bench.core.exercise.exercise import CheckModel, Exercise, PartModel, features_of
 from rigid_bench.core.exercise.process_advice import process_advice
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.unknowns import is_one

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.pointable import Pointable
+from rigid_bench.core.exercise.pointing import Pointable
 from rigid_bench.core.exercise.words import side_of
 from rigid_bench.core.feature import CylinderFeature, PlaneFeature
 from rigid_bench.core.frames import angle_between

@@ -5,40 +5,23 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.documents import Document, FeatureModel, feature_model
+from rigid_bench.core.documents import feature_model
 from rigid_bench.core.exercise.pictures import Polyline
+from rigid_bench.core.exercise.pointing import Pointable
 from rigid_bench.core.exercise.unknowns import is_one
 from rigid_bench.core.exercise.words import plane_words, round_words
 from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.frames import any_normal
 from rigid_bench.core.geometry.correspond import flats_of
+from rigid_bench.core.geometry.directions import PICTORIAL, VIEWS, Direction, axes_of
 from rigid_bench.core.geometry.faces import Cylinder
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.holes import find_holes
-from rigid_bench.core.geometry.views import FRONT, PICTORIAL, SIDE, TOP, Direction
 
 _Array = NDArray[np.float64]
-VIEWS = (FRONT, TOP, SIDE, PICTORIAL)
 #: Cosine: a face is seen on edge, an axis end on, to within this.
 _ON_EDGE = 1e-6
 #: mm: pieces that a view shows as a point.
 _POINT = 1e-4
-
-
-class Pointable(Document):
-    """One flat face, or one round wall."""
-
-    words: str
-    #: In the exercise's unit.
-    feature: FeatureModel
-    #: Material is all round it.
-    is_hole: bool = False
-    #: Of a hole, in the exercise's unit.
-    depth: float | None = None
-    #: The part's faces that it is made of.
-    faces: list[int] = []
-    #: By the view's name: the edges by which it is pointed at, mm in the view's plane.
-    lines: dict[str, list[Polyline]]
 
 
 def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
@@ -114,16 +97,6 @@ def _silhouette(part: PartFeatures, surface: int, wall: CylinderFeature, frame: 
         ends = [frame[:2] @ (each + side * sideways) for each in (cylinder.point, cylinder.end)]
         if np.linalg.norm(ends[1] - ends[0]) > _POINT:
             yield np.round(ends, 3).tolist()
-
-
-def axes_of(view: Direction) -> _Array:
-    """Return what is right, up and towards the eye in a view, (3, 3) rows."""
-    toward = np.array(view.toward, dtype=float)
-    toward /= np.linalg.norm(toward)
-    right = np.array(view.right, dtype=float)
-    right = right - float(right @ toward) * toward
-    right = right / np.linalg.norm(right) if np.linalg.norm(right) > 0 else any_normal(toward)
-    return np.array([right, np.cross(toward, right), toward])
 
 
 def numbers_of(features: Sequence[Feature], among: Sequence[Feature]) -> list[int]:

@@ -9,10 +9,11 @@ from OCP.TopoDS import TopoDS_Shape
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.exercise.pictures import Polyline, Sheet, ViewModel
+from rigid_bench.core.geometry.directions import FRONT, PICTORIAL, SIDE, TOP, Direction
 from rigid_bench.core.geometry.distance import moved
 from rigid_bench.core.geometry.features import tight_box
 from rigid_bench.core.geometry.step_file import read_step
-from rigid_bench.core.geometry.views import FRONT, PICTORIAL, SIDE, TOP, Direction, View, draw_view
+from rigid_bench.core.geometry.views import View, draw_view
 
 
 def make_sheet(exercise: Exercise, *, progress: Callable[[str], None] = lambda text: None) -> Sheet:

@@ -3,8 +3,7 @@
 import itertools
 from collections.abc import Iterator, Sequence
 
-from rigid_bench.core.exercise.audit import features_of
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.exercise.exercise import CheckModel, Exercise, features_of
 from rigid_bench.core.exercise.words import number
 from rigid_bench.core.feature import Feature, PlaneFeature
 

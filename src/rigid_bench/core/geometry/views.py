@@ -15,28 +15,12 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 
+from rigid_bench.core.geometry.directions import Direction
 from rigid_bench.core.geometry.kernel import kernel
 
 _Array = NDArray[np.float64]
 #: How far a drawn curve may stray from the true one, as a share of the view's size.
 _STRAY = 5e-4
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Direction:
-    """From where a view looks, and what is to its right."""
-
-    name: str
-    #: Towards the eye.
-    toward: tuple[float, float, float]
-    right: tuple[float, float, float]
-
-
-#: Third angle or first angle is a matter of where the views are put, not of what they show.
-FRONT = Direction(name="front", toward=(0, -1, 0), right=(1, 0, 0))
-TOP = Direction(name="top", toward=(0, 0, 1), right=(1, 0, 0))
-SIDE = Direction(name="right side", toward=(1, 0, 0), right=(0, 1, 0))
-PICTORIAL = Direction(name="pictorial", toward=(-1, -1, 0.8), right=(1, -1, 0))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -9,10 +9,9 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.frames import Pose, turn_of
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.model import Model, ModelInstance
 from rigid_bench.core.geometry.read_model import read_part
@@ -95,7 +94,7 @@ def _place(
 def _moved_by(before: Pose, after: Pose, part: PartFeatures) -> float:
     gone = after @ before.inverse()
     middle = before.point(part.centroid)
-    turn = float(np.linalg.norm(Rotation.from_matrix(gone.rotation).as_rotvec()))
+    turn = float(np.linalg.norm(turn_of(gone.rotation)))
     return float(np.linalg.norm(gone.point(middle) - middle)) + part.size * turn
 
 
@@ -117,7 +116,7 @@ def fitted(gone: Pose) -> tuple[Motion, float] | None:
     Chasles' theorem: every rigid motion is a turn about an axis and a slide along it (O. Bottema
     and B. Roth, Theoretical Kinematics, 1979, ch. 1; from memory).
     """
-    turn = Rotation.from_matrix(gone.rotation).as_rotvec()
+    turn = turn_of(gone.rotation)
     angle = float(np.linalg.norm(turn))
     if angle < STILL_RAD:
         shift = float(np.linalg.norm(gone.position))

@@ -10,10 +10,11 @@ from rigid_bench.core.documents import FeatureModel
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import Pose, unit
+from rigid_bench.core.geometry.directions import Direction
 from rigid_bench.core.geometry.distance import behind, moved
 from rigid_bench.core.geometry.faces import Cylinder, Plane
 from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.views import Direction, View, draw_view
+from rigid_bench.core.geometry.views import View, draw_view
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.placement import base_of
 from rigid_bench.core.grading.report import CheckResult, PictureModel, Report

@@ -3,62 +3,24 @@
 from collections.abc import Callable
 from typing import Any
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.audit import features_of
-from rigid_bench.core.exercise.audit_report import AuditReport, audit_exercise
-from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.exercise.audit_models import AuditReport
+from rigid_bench.core.exercise.audit_report import audit_exercise
+from rigid_bench.core.exercise.exercise import Exercise, features_of
 from rigid_bench.core.exercise.faults import find_faults
 from rigid_bench.core.exercise.new_checks import PlacedInstance
-from rigid_bench.core.exercise.pointable import Pointable, numbers_of, pointables
+from rigid_bench.core.exercise.pointable import numbers_of, pointables
 from rigid_bench.core.exercise.propose_sizes import missing_dimensions
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.sheet import make_sheet
 from rigid_bench.core.exercise.sheet_faults import find_sheet_faults
 from rigid_bench.core.grading.asked import DimensionFields, asked
+from rigid_bench.core.grading.examined import Examined, OwnMark
 from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report import Prepared
 from rigid_bench.core.tolerance import Tolerance
 
 #: Kinds of check that need a second model, which no exercise has with it.
 _SECOND = ("change", "moved")
-
-
-class OwnMark(Document):
-    """A check that the exercise's own model does not meet."""
-
-    id: str
-    title: str
-    verdict: str
-    measured: str
-    required: str
-
-
-class Examined(Document):
-    """What is found of an exercise."""
-
-    prepared: Prepared
-    audit: AuditReport
-    #: The marks that the reference earns when it is graded against its own exercise.
-    awarded: float
-    available: float
-    #: Where it loses some.
-    missed: list[OwnMark]
-    #: What is likely to be wrong with what is drawn; advice.
-    faults: list[str] = []
-    #: By part: what can be pointed at in its views.
-    pointable: dict[str, list[Pointable]] = {}
-    #: By part: the places among these of what is still loose, and the dimensions that would fix it.
-    loose: dict[str, list[int]] = {}
-    offered: dict[str, list[dict[str, Any]]] = {}
-    #: The reference build, by instance.
-    places: dict[str, PlacedInstance] = {}
-    #: By check: the places among these of what a dimension speaks of.
-    speaks_of: dict[str, list[int]] = {}
-
-    @property
-    def is_sound(self) -> bool:
-        """The reference earns full marks, and every size is on the sheet once."""
-        return not self.missed and all(each.complete and not each.redundant for each in self.audit.parts.values())
 
 
 def examine(

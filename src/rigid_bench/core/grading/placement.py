@@ -4,13 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.build import Mate
 from rigid_bench.core.assembly.mates import equations
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.frames import Pose, turn_of
 from rigid_bench.core.grading.context import Context
 
 #: mm and rad: a part that is off by less stands where it should.
@@ -76,19 +75,19 @@ def _off(context: Context, index: int, wanted: Pose) -> Pose | None:
     middle = wanted.point(context.lays(index)[0].reference.centroid)
     size = context.lays(index)[0].reference.size
     least = min(motions, key=lambda motion: _size(motion, middle, size))
-    turn = float(np.linalg.norm(Rotation.from_matrix(least.rotation).as_rotvec()))
+    turn = float(np.linalg.norm(turn_of(least.rotation)))
     shift = float(np.linalg.norm(least.point(middle) - middle))
     return None if turn < _IN_PLACE_RAD and shift < _IN_PLACE_MM else least
 
 
 def _size(motion: Pose, middle: np.ndarray, size: float) -> float:
-    turn = float(np.linalg.norm(Rotation.from_matrix(motion.rotation).as_rotvec()))
+    turn = float(np.linalg.norm(turn_of(motion.rotation)))
     return float(np.linalg.norm(motion.point(middle) - middle)) + size * turn
 
 
 def _is_one_motion(a: Pose, b: Pose, size: float) -> bool:
     apart = a @ b.inverse()
-    turn = float(np.linalg.norm(Rotation.from_matrix(apart.rotation).as_rotvec()))
+    turn = float(np.linalg.norm(turn_of(apart.rotation)))
     return turn < _IN_PLACE_RAD and float(np.linalg.norm(apart.position)) < _IN_PLACE_MM + size * _IN_PLACE_RAD
 
 

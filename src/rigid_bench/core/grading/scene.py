@@ -11,10 +11,11 @@ from trimesh import Trimesh
 
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.directions import PICTORIAL
 from rigid_bench.core.geometry.distance import moved
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.mesh_body import FINE_MM, carried, meshed
-from rigid_bench.core.geometry.views import PICTORIAL, draw_view
+from rigid_bench.core.geometry.views import draw_view
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.placement import base_of
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from markupsafe import Markup
 
 from rigid_bench.core.exercise.pictures import Polyline, ViewModel
-from rigid_bench.core.exercise.pointable import Pointable
+from rigid_bench.core.exercise.pointing import Pointable
 from rigid_bench.web.figures.svg import n, svg
 
 _MARGIN = 6.0

@@ -7,8 +7,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from rigid_bench.core.archive import read_zip
 from rigid_bench.core.bench import mating, work
-from rigid_bench.core.bench.documents import labels
-from rigid_bench.core.bench.exploded import Exploded
+from rigid_bench.core.bench.documents import Exploded, labels
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.jobs import tasks
 from rigid_bench.store import bench_queries, class_queries, queries

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Collection
 from functools import lru_cache
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 from fastapi.responses import JSONResponse
@@ -13,8 +13,6 @@ from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.assembly.spaces import petals
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, Suggestion, labels
-from rigid_bench.core.bench.skins import BenchSkin, unpack_skins
-from rigid_bench.core.bench.suggest import suggest
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.grading.report import RoseModel
 from rigid_bench.core.grading.wording import motion_words, motions_words
@@ -24,8 +22,9 @@ from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web.render import said_in, templates
 
-#: Benches with the same parts, such as those of a class, share what is kept of them here.
-_known_skins = lru_cache(maxsize=32)(unpack_skins)
+if TYPE_CHECKING:
+    from rigid_bench.core.bench.skins import BenchSkin
+
 _T = TypeVar("_T")
 
 
@@ -42,7 +41,16 @@ def parts_of(found: Bench) -> BenchParts:
     return _once(found, "parts", lambda: BenchParts.model_validate(found.parts))
 
 
-def skins_of(found: Bench, session: Session) -> dict[str, BenchSkin]:
+@lru_cache(maxsize=32)
+def _known_skins(data: bytes) -> "dict[str, BenchSkin]":
+    """Unpack skins; benches with the same parts, such as those of a class, share what is kept of them here."""
+    # with it come the mesh libraries, which a server needs only once somebody works on a bench
+    from rigid_bench.core.bench.skins import unpack_skins
+
+    return unpack_skins(data)
+
+
+def skins_of(found: Bench, session: Session) -> "dict[str, BenchSkin]":
     """Return the skins of a bench's parts; none for a bench that was laid out before they were kept."""
     data = bench_queries.skins_of(session, found)
     return _known_skins(data) if data else {}
@@ -78,7 +86,11 @@ def _once(found: Bench, what: int | str, read: Callable[[], _T]) -> _T:
 def suggestions_of(found: Bench, session: Session, state: BenchState, parts: BenchParts) -> list[Suggestion]:
     """List what may be suggested where a bench stands."""
     skins = skins_of(found, session) if parts.may_suggest and state.placed else {}
-    return suggest(state, parts, skins, answered(state), tolerance=Tolerance()) if skins else []
+    if not skins:
+        return []
+    from rigid_bench.core.bench.suggest import suggest  # with the mesh libraries, as the skins
+
+    return suggest(state, parts, skins, answered(state), tolerance=Tolerance())
 
 
 def answered(state: BenchState) -> work.Answer:

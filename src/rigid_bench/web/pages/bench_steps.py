@@ -3,7 +3,7 @@
 import json
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import numpy as np
 from fastapi import Form
@@ -11,8 +11,6 @@ from fastapi.responses import JSONResponse, Response
 
 from rigid_bench.core.bench import mating, moving, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
-from rigid_bench.core.bench.stops import Stops
-from rigid_bench.core.bench.suggest import takes
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.tolerance import Tolerance
@@ -32,6 +30,9 @@ from rigid_bench.web.pages.bench_answer import (
     take_step,
 )
 from rigid_bench.web.routing import page_router
+
+if TYPE_CHECKING:
+    from rigid_bench.core.bench.stops import Stops
 
 router = page_router("/benches/{bench_id}")
 _Text = Annotated[str, Form(max_length=400)]
@@ -137,7 +138,7 @@ def _suggested(
         raise FormRejected("suggestion", "it is not there any more", "Look at the bench as it is now")
     before = len(state.mates)
     for each in wanted:
-        if takes(each.mate, answered(state)):  # the ones before it may hold all that it would
+        if work.takes(each.mate, answered(state)):  # the ones before it may hold all that it would
             own = each.mate.model_copy(update={"id": mating.next_id(state)})
             state = mating.with_mate(state, own, tolerance=Tolerance())
     kept = len(state.mates) - before
@@ -256,7 +257,9 @@ def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> str:
     return f"Stopped: {'; '.join(dict.fromkeys(met))}." if met else ""
 
 
-def _stops(found: Bench, session: DbSession, state: BenchState, parts: BenchParts) -> Stops | None:
+def _stops(found: Bench, session: DbSession, state: BenchState, parts: BenchParts) -> "Stops | None":
+    from rigid_bench.core.bench.stops import Stops  # with the mesh libraries: only where a drag is stopped by contacts
+
     skins = skins_of(found, session)
     return Stops(state, parts, skins, tolerance=Tolerance()) if skins else None
 

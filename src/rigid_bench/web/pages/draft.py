@@ -14,7 +14,7 @@ from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.exercise.new_checks import DOING
 from rigid_bench.core.exercise.scheme import with_scheme
 from rigid_bench.core.exercise.typed import read_nominal, read_tolerance, tolerance_words
-from rigid_bench.core.grading.examine import Examined
+from rigid_bench.core.grading.examined import Examined
 from rigid_bench.jobs import tasks
 from rigid_bench.store import draft_queries
 from rigid_bench.store.log import log

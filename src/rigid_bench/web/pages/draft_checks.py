@@ -13,7 +13,7 @@ from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.exercise.exercise import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.new_checks import Picked
 from rigid_bench.core.exercise.offers import Offer, offers
-from rigid_bench.core.grading.examine import Examined
+from rigid_bench.core.grading.examined import Examined
 from rigid_bench.core.names import slug, unique
 from rigid_bench.jobs import tasks
 from rigid_bench.store import draft_queries
