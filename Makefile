@@ -8,7 +8,7 @@ demo: setup
 	@exec .venv/bin/rigid-bench demo $(if $(PORT),--port $(PORT)) $(if $(FRESH),--fresh)
 
 test: lint
-	.venv/bin/python -m pytest -q
+	.venv/bin/python -m pytest -q -n auto --dist loadfile
 
 lint: setup
 	.venv/bin/ruff check -q
@@ -33,6 +33,7 @@ screenshots: setup
 	.venv/bin/python scripts/screenshots.py
 
 bench: setup
+	.venv/bin/python -m benchmarks.sign_in
 	.venv/bin/python -m benchmarks.read
 	.venv/bin/python -m benchmarks.register
 	.venv/bin/python -m benchmarks.causes
