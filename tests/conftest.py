@@ -96,9 +96,9 @@ def seed_drawer() -> dict[str, bytes]:
 
 
 @pytest.fixture(scope="module")
-def school(database: Database, sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> School:
+def school(database: Database) -> School:
     """Two teachers with a class each, and the seed drawer set in both."""
-    return make_school(database, sandbox, seed_drawer)
+    return make_school(database)
 
 
 @pytest.fixture(scope="module")

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report import Prepared
+from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import class_queries, queries
@@ -66,9 +67,11 @@ class School:
     administrator_id: int
 
 
-def make_school(database: Database, sandbox: Sandbox, bundle: Mapping[str, bytes]) -> School:
-    version = add_exercise(database, sandbox, bundle)
+def make_school(database: Database) -> School:
+    """Fill a database; the seed drawer is taken as it ships, prepared: no kernel is needed."""
+    drawer = read_graded()[1]
     with database.session() as session:
+        version = keep_version(session, drawer.bundle, drawer.prepared)
 
         def add(person: Person, role: str, home_teacher: User | None = None) -> User:
             return queries.add_user(

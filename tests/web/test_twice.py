@@ -266,3 +266,19 @@ def test_a_raised_hand_is_seen_by_the_student_and_in_the_class_table(
     assert "hand is up" not in teacher.get(f"/classes/{school.class_id}").text
     with database.session() as session:
         assert session.get_one(User, school.student_id).name == "Sam Sill"
+
+
+def test_a_teacher_is_told_when_measuring_is_late(
+    address: str, database: Database, school: School, measured: Measure
+) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    assert "Measuring is late" not in teacher.get(f"/classes/{school.class_id}").text
+    with database.engine.begin() as connection:
+        row = "insert into procrastinate_jobs (task_name, queue_name, args) values ('grade_build', 'q', '{}')"
+        job_id = connection.exec_driver_sql(f"{row} returning id").scalar_one()
+        old = "update procrastinate_events set at = now() - interval '10 minutes' where job_id = %s"
+        connection.exec_driver_sql(old, (job_id,))
+    assert "Measuring is late" in teacher.get(f"/classes/{school.class_id}").text
+    with database.engine.begin() as connection:
+        connection.exec_driver_sql("delete from procrastinate_events where job_id = %s", (job_id,))
+        connection.exec_driver_sql("delete from procrastinate_jobs where id = %s", (job_id,))

@@ -162,7 +162,7 @@ def class_table(
         batch=returned,
         returned=just_returned,
         seen=any(not marking_queries.is_fresh(build, now=datetime.now(UTC)) for build in just_returned),
-        is_late=bool(table.count("queued", "measuring")) and work_queries.oldest_waiting_s(session) > late_s,
+        is_late=work_queries.oldest_waiting_s(session) > late_s,
     )
 
 
