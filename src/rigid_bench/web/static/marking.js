@@ -23,12 +23,13 @@
 
   function decide(row, marks, comment) {
     const form = row.querySelector("form.inline-form[action*='/checks/']");
-    if (!form) return;
+    if (!form) return false;
     quick.action = form.action;
     quick.elements.marks.value = marks;
     quick.elements.comment.value = comment;
     quick.elements.seen.value = row.dataset.seen;
     quick.submit();
+    return true;
   }
 
   function open(row, key) {
@@ -42,31 +43,63 @@
     if (fields.length) fields[fields.length - 1].focus();
   }
 
-  const press = (key) => document.querySelector(`[data-key='${key}']`)?.click();
+  function press(key) {
+    const button = document.querySelector(`[data-key='${key}']`);
+    button?.click();
+    return Boolean(button);
+  }
+
+  // Once a decision is on its way, this page takes no more keys: they are for the next one.
+  let isLeaving = false;
+  window.addEventListener("pageshow", () => { isLeaving = false; });
+  function leave(act) {
+    return () => {
+      isLeaving = true;
+      if (act() === false) isLeaving = false;
+    };
+  }
+
+  function actionOf(key) {
+    const row = rows[at] || waiting[0];
+    const level = row?.querySelector(`[data-level='${key}']`);
+    if (level) return leave(() => level.click());
+    return {
+      ArrowDown: () => step(1),
+      ArrowUp: () => step(-1),
+      a: leave(() => row ? decide(row, row.dataset.given, "Kept as measured.") : false),
+      f: leave(() => row ? decide(row, row.dataset.marks, "Good enough: full marks.") : false),
+      m: () => row && open(row, "marks"),
+      c: () => row && open(row, "comment"),
+      n: leave(() => press("next")),
+      r: leave(() => press("return")),
+      u: leave(() => press("undo")),
+      b: leave(() => press("back")),
+    }[key];
+  }
+
+  // Takes a key that was pressed while the page was arriving; into a field that has the focus by now it is typed.
+  function take(key) {
+    const field = document.activeElement;
+    if (!field?.matches("input, textarea")) return actionOf(key)?.();
+    if (key === "Enter") return field.form.requestSubmit();
+    if (key.length === 1) field.setRangeText(key, field.selectionStart, field.selectionEnd, "end");
+    return undefined;
+  }
 
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (isLeaving) {
+      event.preventDefault();
+      if (!event.repeat) window.earlyKeys.pass([event.key]);
+      return;
+    }
     const typing = event.target.matches("input:not([type=checkbox]):not([type=range]), textarea, select");
     if (typing) {
       if (event.key === "Escape") event.target.blur();
       return;
     }
     if (event.target.closest("#viewer") && event.key.startsWith("Arrow")) return;
-    const row = rows[at] || waiting[0];
-    const level = row?.querySelector(`[data-level='${event.key}']`);
-    const keys = {
-      ArrowDown: () => step(1),
-      ArrowUp: () => step(-1),
-      a: () => row && decide(row, row.dataset.given, "Kept as measured."),
-      f: () => row && decide(row, row.dataset.marks, "Good enough: full marks."),
-      m: () => row && open(row, "marks"),
-      c: () => row && open(row, "comment"),
-      n: () => press("next"),
-      r: () => press("return"),
-      u: () => press("undo"),
-      b: () => press("back"),
-    };
-    const act = level ? () => level.click() : keys[event.key];
+    const act = actionOf(event.key);
     if (!act) return;
     event.preventDefault();
     act();
@@ -75,4 +108,9 @@
   const target = rows.findIndex((row) => `#${row.id}` === decodeURIComponent(location.hash));
   at = target;
   go(waiting.find((row) => rows.indexOf(row) > target) || waiting[0] || rows[target]);
+  const early = window.earlyKeys.take();
+  while (early.length) {
+    if (isLeaving) window.earlyKeys.pass(early.splice(0));
+    else take(early.shift());
+  }
 })();
