@@ -44,7 +44,7 @@ VisibleBench = Annotated[Bench, Depends(own_bench)]
 
 @door.get("/bench", name="bench_door")
 def bench_door(
-    request: Request, class_id: int, version: AssignedExercise, user: Student, session: DbSession
+    request: Request, class_id: Id, version: AssignedExercise, user: Student, session: DbSession
 ) -> Response:
     """Go on at the student's bench, or choose what to begin with."""
     mine = {"class_id": class_id, "version_id": version.id, "student_id": user.id}
@@ -59,7 +59,7 @@ def bench_door(
 @door.post("/bench", name="start_bench", dependencies=[CheckedForm, SentOnce])
 def start_bench(
     request: Request,
-    class_id: int,
+    class_id: Id,
     version: AssignedExercise,
     user: Student,
     session: DbSession,

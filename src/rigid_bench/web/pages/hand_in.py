@@ -22,7 +22,7 @@ from rigid_bench.jobs import tasks
 from rigid_bench.store import class_queries, queries
 from rigid_bench.store.handing_in import check_may_hand_in
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
-from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, OwnBuild, Student, VisibleBuild
+from rigid_bench.web.access import AssignedExercise, CheckedForm, DbSession, Id, OwnBuild, Student, VisibleBuild
 from rigid_bench.web.files import split_evidence
 from rigid_bench.web.pages.sheet import read_version
 from rigid_bench.web.render import page
@@ -35,7 +35,7 @@ _NOTHING = FormRejected("files", "no file was chosen", "Choose STEP, STL or 3MF 
 
 
 @chosen.get("")
-def hand_in(request: Request, class_id: int, version: AssignedExercise, user: Student, session: DbSession) -> Response:
+def hand_in(request: Request, class_id: Id, version: AssignedExercise, user: Student, session: DbSession) -> Response:
     """Show the form."""
     check_may_hand_in(session, class_id=class_id, version=version, student_id=user.id, now=datetime.now(UTC))
     return page(request, "hand_in.html", class_id=class_id, version=version, notes=_notes(version), error=None)
@@ -44,7 +44,7 @@ def hand_in(request: Request, class_id: int, version: AssignedExercise, user: St
 @chosen.post("", name="take_build", dependencies=[CheckedForm])
 def take_build(
     request: Request,
-    class_id: int,
+    class_id: Id,
     version: AssignedExercise,
     user: Student,
     session: DbSession,

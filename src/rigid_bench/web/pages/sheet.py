@@ -12,7 +12,7 @@ from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.exercise.exercise import ExerciseModel
 from rigid_bench.core.grading.report import Prepared
 from rigid_bench.store.tables import Classroom, ExerciseVersion
-from rigid_bench.web.access import AssignedExercise, DbSession
+from rigid_bench.web.access import AssignedExercise, DbSession, Id
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.sheet_print import Angle, Paper, drawn_parts, part_svg, sheet_pdf
@@ -26,7 +26,7 @@ def read_version(version: ExerciseVersion) -> tuple[ExerciseModel, Prepared]:
 
 
 @router.get("/sheet")
-def sheet(request: Request, class_id: int, version: AssignedExercise) -> Response:
+def sheet(request: Request, class_id: Id, version: AssignedExercise) -> Response:
     """Show the sheet."""
     exercise, prepared = read_version(version)
     processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
@@ -44,7 +44,7 @@ def sheet(request: Request, class_id: int, version: AssignedExercise) -> Respons
 
 @router.get("/sheet.pdf")
 def sheet_as_pdf(
-    class_id: int,
+    class_id: Id,
     version: AssignedExercise,
     session: DbSession,
     paper: Paper = "a4",
