@@ -19,7 +19,7 @@ from rigid_bench.jobs import tasks
 from rigid_bench.store import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.access import CheckedForm, DbSession, OwnDraft
-from rigid_bench.web.forms import number_or_none
+from rigid_bench.web.forms import FormId, number_or_none
 from rigid_bench.web.pages.draft import keep_draft
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -58,7 +58,7 @@ def add_dimension(
     part: _Text,
     a: _Text = "",
     b: _Text = "",
-    offer: Annotated[int, Form()] = 0,
+    offer: FormId = 0,
 ) -> Response:
     """Add one of the dimensions that were shown."""
     given = _offers(_examined(found), part, a, b)
