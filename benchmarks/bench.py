@@ -18,8 +18,8 @@ from benchmarks.rush import signed_in, token
 from benchmarks.school import make_class, scratch_database
 from rigid_bench.core.assembly.solve import assemble
 from rigid_bench.core.bench import mating, work
+from rigid_bench.core.bench.collision_meshes import pack_collision_meshes, unpack_collision_meshes
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState
-from rigid_bench.core.bench.skins import pack_skins, unpack_skins
 from rigid_bench.core.bench.suggest import suggest
 from rigid_bench.core.geometry.features import read_features
 from rigid_bench.core.tolerance import Tolerance
@@ -53,7 +53,7 @@ def stack() -> tuple[BenchParts, BenchState]:
         state = work.place(state, parts, "p")
         done = [(0, 1, "faces meet"), (2, 2, "faces level"), (3, 3, "faces level")]
         for a, b, doing in [*done, *([(4, 4, "share an axis")] if k > 18 else [])]:
-            wish = mating.Wish(a=f"p-{k - 1}:{a}", b=f"p-{k}:{b}", doing=doing)
+            wish = mating.MateRequest(a=f"p-{k - 1}:{a}", b=f"p-{k}:{b}", doing=doing)
             state = mating.mate(state, parts, wish, tolerance=tolerance)
     return parts, state.model_copy(update={"mates": state.mates[:-1]})
 
@@ -61,7 +61,7 @@ def stack() -> tuple[BenchParts, BenchState]:
 def plate_skins() -> bytes:
     """The plate as contacts see it."""
     shape = Pos(20, 15, 2.5) * Box(40, 30, 5) - Pos(10, 10, 2.5) * Cylinder(3, 10)
-    return pack_skins({"p": (read_features(shape.solid().wrapped, tolerance=Tolerance()), {})})
+    return pack_collision_meshes({"p": (read_features(shape.solid().wrapped, tolerance=Tolerance()), {})})
 
 
 def timed(call: Any) -> tuple[float, Any]:
@@ -134,7 +134,7 @@ def main() -> None:
     tolerance = Tolerance()
     solving, after = timed(
         lambda: mating.mate(
-            state, parts, mating.Wish(a="p-29:4", b="p-30:4", doing="share an axis"), tolerance=tolerance
+            state, parts, mating.MateRequest(a="p-29:4", b="p-30:4", doing="share an axis"), tolerance=tolerance
         )
     )
     freeing, answer = timed(lambda: work.answer(after, tolerance=tolerance))
@@ -143,7 +143,7 @@ def main() -> None:
     svd, _ = timed(lambda: np.linalg.svd(rows))
     writing, text = timed(after.model_dump_json)
     reading, _ = timed(lambda: BenchState.model_validate_json(text))
-    skins = unpack_skins(plate_skins())
+    skins = unpack_collision_meshes(plate_skins())
     suggesting, _ = timed(lambda: suggest(after, parts, skins, answer, tolerance=tolerance))
     with scratch_database() as database:
         taken = at_work(database, parts, state)

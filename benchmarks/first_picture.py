@@ -15,8 +15,8 @@ import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.school import PASSWORD, make_class, scratch_database
+from rigid_bench.core.bench.collision_meshes import pack_collision_meshes
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState, LaidOut, Placed
-from rigid_bench.core.bench.skins import pack_skins
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
 from rigid_bench.store import bench_queries
@@ -66,7 +66,9 @@ def ball(rings: int) -> LaidOut:
         vertices=np.round(mesh.vertices.ravel(), 3).tolist(), triangles=mesh.faces.ravel().tolist(),
         faces=[2 * k // len(mesh.faces) for k in range(len(mesh.faces))],
     )  # fmt: skip
-    return LaidOut(parts=BenchParts(parts=[own], placed=[Placed(id="ball-1", part="ball")]), skins=pack_skins({}))
+    return LaidOut(
+        parts=BenchParts(parts=[own], placed=[Placed(id="ball-1", part="ball")]), skins=pack_collision_meshes({})
+    )
 
 
 def lit(page: Page, url: str) -> float:
@@ -98,7 +100,7 @@ def main() -> None:
         bundle = dict(graded[3].bundle)
         mast: LaidOut = sandbox.run("lay_out", bundle, models, name="mast")
         mine = {"class_id": class_id, "version_id": versions[3].id, "student_id": people[0].id}
-        bare = LaidOut(parts=BenchParts(parts=[]), skins=pack_skins({}))
+        bare = LaidOut(parts=BenchParts(parts=[]), skins=pack_collision_meshes({}))
         full, empty = kept(database, mast, **mine), kept(database, bare, **mine)
         port = free_port()
         config = uvicorn.Config(create_app(Settings(database_url=database.url)), port=port, log_level="error")

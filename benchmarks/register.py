@@ -11,7 +11,7 @@ from typing import Any
 from build123d import Box, Cylinder, Pos, Rot
 
 from rigid_bench.core.feature import CylinderFeature, PlaneFeature
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.measure import measure
 from rigid_bench.core.geometry.measure_request import Request
@@ -59,12 +59,12 @@ def main() -> None:
         taken = time.perf_counter() - started
         ratio = taken / (first + second)
         counts = f"{len(part.surfaces):8} {first + second:20.3f} {taken:12.3f}"
-        measuring = measured(Laid(reference, part, found[0]))
+        measuring = measured(RegisteredPart(reference, part, found[0]))
         share = f"{measuring:11.3f} {measuring / taken:15.2f}"
         print(f"{name:12} {counts} {ratio:6.2f} {found[0].likeness:9.4f} {share}")
 
 
-def measured(laid: Laid) -> float:
+def measured(laid: RegisteredPart) -> float:
     """Return the seconds that forty dimensions of a part take, each a round wall or its place from an edge."""
     walls = [CylinderFeature(each.point, each.direction, each.radius) for each in laid.reference.cylinders[:20]]
     edge = next(each for each in laid.reference.planes if abs(each.normal[0]) > 0.99)

@@ -101,4 +101,4 @@ def test_nobody_else_opens_it(draft: tuple[Session, Draft]) -> None:
         with pytest.raises(NotFound):
             draft_queries.draft_of(session, number, teacher)
     with pytest.raises(NotFound):
-        draft_queries.version_or_none(session, 10**6)
+        draft_queries.get_version(session, 10**6)

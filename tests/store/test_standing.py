@@ -16,18 +16,18 @@ from rigid_bench.store.class_settings import ClassSettings, Grade
 from rigid_bench.store.database import Database
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.returning import return_due
-from rigid_bench.store.standing import Brief, Rules, Standing, before_return, build_state, tally
+from rigid_bench.store.standing import CheckMarks, Rules, Standing, before_return, build_state, tally
 from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
 from rigid_bench.web.pages.class_table import read_table
 
 DUE = datetime(2026, 5, 4, 12, tzinfo=UTC)
 
 
-def check(name: str, awarded: float, *, verdict: str = "met", kind: str = "dimension") -> Brief:
-    return Brief(id=name, title=name, kind=kind, verdict=verdict, awarded=awarded, available=2.0, follows=None)
+def check(name: str, awarded: float, *, verdict: str = "met", kind: str = "dimension") -> CheckMarks:
+    return CheckMarks(id=name, title=name, kind=kind, verdict=verdict, awarded=awarded, available=2.0, follows=None)
 
 
-def standing(*checks: Brief, minutes: float = -5, **more: Any) -> Standing:
+def standing(*checks: CheckMarks, minutes: float = -5, **more: Any) -> Standing:
     handed_in = DUE + timedelta(minutes=minutes)
     return Standing(
         id=1, student_id=1, state="graded", handed_in_at=handed_in, is_returned=False, checks=checks,
@@ -57,15 +57,15 @@ def test_marks_that_count(found: Standing, decided: Rules, marks: tuple[float, f
 
 def test_what_needs_a_person_is_said() -> None:
     near, judged = check("n", 1, verdict="near"), check("j", 0, verdict="unchecked", kind="judged")
-    assert build_state(standing(near, judged)).doubts == ("to be judged", "near")
-    assert build_state(standing(near, judged, marks={"n": 2.0, "j": 1.0})).doubts == ()
-    assert build_state(standing(near, questions=frozenset("n"))).doubts == ("question",)
-    assert build_state(standing(near, parts=[(None, None), ("a", 0.4)])).doubts[1:] == (
+    assert build_state(standing(near, judged)).review_reasons == ("to be judged", "near")
+    assert build_state(standing(near, judged, marks={"n": 2.0, "j": 1.0})).review_reasons == ()
+    assert build_state(standing(near, questions=frozenset("n"))).review_reasons == ("question",)
+    assert build_state(standing(near, parts=[(None, None), ("a", 0.4)])).review_reasons[1:] == (
         "unmatched part",
         "doubtful match",
     )
     failed = Standing(id=1, student_id=1, state="failed", handed_in_at=DUE, is_returned=False, marks={})
-    assert build_state(failed).doubts == ("could not be measured",)
+    assert build_state(failed).review_reasons == ("could not be measured",)
 
 
 def test_a_teachers_marks_are_seen_once_the_card_is_returned() -> None:

@@ -22,11 +22,11 @@ from rigid_bench.core.grading.card_pictures import with_pictures
 from rigid_bench.core.grading.examine import examine
 from rigid_bench.core.grading.examined import Examined
 from rigid_bench.core.grading.grade import describe, grade, grade_whole
+from rigid_bench.core.grading.preview import preview_submission
+from rigid_bench.core.grading.preview_model import Preview
 from rigid_bench.core.grading.report import Prepared, Report
 from rigid_bench.core.grading.scene import make_scene
 from rigid_bench.core.grading.submission import read_submission
-from rigid_bench.core.grading.understand import understand
-from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.tolerance import Tolerance
 from rigid_bench.jobs.graded import Graded
 
@@ -94,9 +94,9 @@ def grade_report(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note
     return grade(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
 
 
-def understand_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Understood:
+def preview_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Preview:
     """Say what was understood of what a student chose."""
-    return understand(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
+    return preview_submission(read_exercise(exercise), files, tolerance=Tolerance(), progress=_noting(note))
 
 
 def propose_exercise(data: bytes, name: str, title: str, note: str) -> dict[str, bytes]:

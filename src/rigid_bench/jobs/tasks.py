@@ -16,8 +16,8 @@ from rigid_bench.core.archive import is_zip, read_zip
 from rigid_bench.core.bench.documents import BenchState, LaidOut
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.exercise.from_table import from_table
+from rigid_bench.core.grading.preview_model import Preview
 from rigid_bench.core.grading.report import ENGINE_VERSION
-from rigid_bench.core.grading.understood import Understood
 from rigid_bench.jobs.graded import Graded
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store import bench_queries, draft_queries, printout_queries, queries, work_queries
@@ -373,7 +373,7 @@ class Grader:
         if work is None:
             return
         try:
-            understood: Understood = self._run("understand_files", build_id, work)
+            understood: Preview = self._run("preview_files", build_id, work)
         except RigidBenchError as exc:
             self.refuse(build_id, exc.facts)
             return

@@ -224,7 +224,7 @@ def drawn_parts_of(session: Session, bench: Bench) -> bytes:
 
 
 def skins_of(session: Session, bench: Bench) -> bytes:
-    """Return the skins of the parts, as `pack_skins` wrote them."""
+    """Return the skins of the parts, as `pack_collision_meshes` wrote them."""
     return session.scalar(select(Bench.skins).where(Bench.id == bench.id)) or b""
 
 

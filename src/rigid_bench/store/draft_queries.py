@@ -131,7 +131,7 @@ def newest_version(session: Session, exercise: str) -> ExerciseVersion | None:
     return session.scalars(query.order_by(ExerciseVersion.number.desc()).limit(1)).first()
 
 
-def version_or_none(session: Session, version_id: int) -> ExerciseVersion:
+def get_version(session: Session, version_id: int) -> ExerciseVersion:
     """Return a released version.
 
     Raises

@@ -58,7 +58,7 @@ NO_RULES = Rules(withdrawn={})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Brief:
+class CheckMarks:
     """One check, as far as marks depend on it."""
 
     id: str
@@ -84,7 +84,7 @@ class Standing:
     #: Each stage's name and checks, "*" for all, in the order in which they are reached.
     stages: Sequence[tuple[str, Sequence[str]]] = ()
     #: None before it was measured.
-    checks: Sequence[Brief] | None = None
+    checks: Sequence[CheckMarks] | None = None
     #: A teacher's marks, by check.
     marks: Mapping[str, float]
     #: Checks with a question that waits for its answer.
@@ -94,11 +94,11 @@ class Standing:
     warnings: Sequence[str] = ()
     attempts: int = 0
 
-    def given(self, check: Brief) -> float:
+    def given(self, check: CheckMarks) -> float:
         """Return the marks that count for a check: a teacher's where there are some, else those measured."""
         return self.marks.get(check.id, check.awarded)
 
-    def verdict(self, check: Brief, rules: Rules) -> str:
+    def verdict(self, check: CheckMarks, rules: Rules) -> str:
         """Return what counts for a check: "withdrawn", or as measured where no teacher decided otherwise.
 
         Full marks settle a check, and with it whatever followed from its slip.
@@ -112,7 +112,7 @@ class Standing:
             return "met"
         return check.verdict
 
-    def is_open(self, check: Brief, rules: Rules) -> bool:
+    def is_open(self, check: CheckMarks, rules: Rules) -> bool:
         """Say whether a check still needs another look: near, missed or unchecked, and no judged row that has marks."""
         is_judged = check.kind == "judged" and check.id in self.marks
         return self.verdict(check, rules) not in ("met", "withdrawn") and not is_judged
@@ -133,7 +133,7 @@ class Standing:
         return last, None
 
 
-def _verdict_by_marks(check: Brief, marks: float) -> str:
+def _verdict_by_marks(check: CheckMarks, marks: float) -> str:
     if marks >= check.available - 1e-9:
         return "met"
     measured = "near" if marks > 0 else "missed"
@@ -143,7 +143,9 @@ def _verdict_by_marks(check: Brief, marks: float) -> str:
 def standing_of_grid(build: GridBuild) -> Standing:
     """Say where a build of a class table stands."""
     names = ("id", "title", "kind", "verdict", "awarded", "available", "follows")
-    checks = None if build.checks is None else [Brief(**dict(zip(names, row, strict=True))) for row in build.checks]
+    checks = (
+        None if build.checks is None else [CheckMarks(**dict(zip(names, row, strict=True))) for row in build.checks]
+    )
     return Standing(
         id=build.id,
         student_id=build.student_id,
@@ -190,9 +192,9 @@ def before_return(found: Standing) -> Standing:
     return found if found.is_returned else replace(found, marks={})
 
 
-def brief(check: CheckResult) -> Brief:
+def brief(check: CheckResult) -> CheckMarks:
     """Return what marks depend on of a check."""
-    return Brief(
+    return CheckMarks(
         id=check.id,
         title=check.title,
         kind=check.kind,
@@ -215,7 +217,7 @@ class BuildState:
     #: How many checks need another look: missed, near or unchecked.
     open_checks: int = 0
     #: Why a person should look at it, in a few words each.
-    doubts: tuple[str, ...] = ()
+    review_reasons: tuple[str, ...] = ()
     is_late: bool = False
 
     @property
@@ -233,7 +235,7 @@ def build_state(found: Standing | None, rules: Rules = NO_RULES) -> BuildState:
     is_late = rules.is_late(found.handed_in_at)
     if found.checks is None or found.state != "graded":
         doubts = ("could not be measured",) if found.state == "failed" and not found.is_returned else ()
-        return BuildState(key=key, word=WORDS[key], doubts=doubts, is_late=is_late)
+        return BuildState(key=key, word=WORDS[key], review_reasons=doubts, is_late=is_late)
     awarded, available = tally(found, rules)
     return BuildState(
         key=key,
@@ -242,7 +244,7 @@ def build_state(found: Standing | None, rules: Rules = NO_RULES) -> BuildState:
         available=available,
         stage=found.reached(rules)[0],
         open_checks=sum(found.is_open(each, rules) for each in found.checks),
-        doubts=tuple(_doubts(found, rules)),
+        review_reasons=tuple(_review_reasons(found, rules)),
         is_late=is_late,
     )
 
@@ -254,7 +256,7 @@ def tally(found: Standing, rules: Rules) -> tuple[float, float]:
     return round(total, 4), round(sum(each.available for each in counted), 4)
 
 
-def needs_a_person(check: Brief, found: Standing) -> str:
+def needs_a_person(check: CheckMarks, found: Standing) -> str:
     """Say why a person should look at a check: "question", "to be judged", "near", or ""."""
     if check.id in found.questions:
         return "question"
@@ -265,7 +267,7 @@ def needs_a_person(check: Brief, found: Standing) -> str:
     return "near" if check.verdict == "near" else ""
 
 
-def _doubts(found: Standing, rules: Rules) -> Iterator[str]:
+def _review_reasons(found: Standing, rules: Rules) -> Iterator[str]:
     asked = [needs_a_person(each, found) for each in found.checks or () if each.id not in rules.withdrawn]
     for word in ("question", "to be judged", "near"):
         if count := asked.count(word):

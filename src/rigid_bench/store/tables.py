@@ -171,7 +171,7 @@ class Build(Base):
     state: Mapped[str] = mapped_column(default="queued")
     #: Handed in; a build that was only checked is measured and does not count.
     counts: Mapped[bool] = mapped_column(server_default="true", default=True)
-    #: `Understood` in JSON, once the files were looked at.
+    #: `Preview` in JSON, once the files were looked at.
     understood: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     #: What is being done just now, for the live line.
     progress: Mapped[str] = mapped_column(default="")
@@ -486,7 +486,7 @@ class Bench(Base):
     #: `BenchParts` without triangles, in JSON; and with them, as gzipped JSON for the browser.
     parts: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     drawn: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
-    #: What contacts are found by, as `pack_skins` writes it.
+    #: What contacts are found by, as `pack_collision_meshes` writes it.
     skins: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
     #: `Exploded` in JSON, of the step `apart_at`; or `{"waiting": true}`, or an error's facts.
     apart: Mapped[dict[str, Any] | None] = mapped_column(JSONB)

@@ -8,7 +8,7 @@ from typing import Literal
 from markupsafe import Markup
 
 from rigid_bench.core.exercise.cautions import cautions
-from rigid_bench.core.exercise.drawn import DrawnView, draw_dimensions
+from rigid_bench.core.exercise.dimension_layout import DrawnView, draw_dimensions
 from rigid_bench.core.exercise.exercise import CheckModel, ExerciseModel, PartModel
 from rigid_bench.core.exercise.pictures import ViewModel
 from rigid_bench.core.exercise.words import symmetry_words

@@ -10,7 +10,7 @@ from build123d import Align, Box, Cylinder, Pos, Rot, Sphere
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.way_in import Way, blockers, ways_out
+from rigid_bench.core.assembly.way_in import Way, blockers, removal_sequence
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.features import PartFeatures
 from tests.shapes import TOLERANCE, features
@@ -24,7 +24,7 @@ def placed(shapes: Sequence[Any], world: Pose) -> dict[int, tuple[PartFeatures, 
 
 
 def apart(shapes: Sequence[Any], world: Pose, motions: Mapping[int, Sequence[Motion]] | None = None) -> dict[int, Way]:
-    found = ways_out(placed(shapes, world), motions or {}, tolerance=TOLERANCE, last=0)
+    found = removal_sequence(placed(shapes, world), motions or {}, tolerance=TOLERANCE, last=0)
     return {way.instance: way for way in found}
 
 
@@ -51,7 +51,7 @@ def test_a_ball_in_a_closed_box_is_shut_in(world: Pose) -> None:
 def test_a_lid_is_taken_off_before_what_lies_under_it() -> None:
     box = Box(30, 30, 20, align=_FOOT) - Pos(0, 0, 4) * Box(20, 20, 20, align=_FOOT)
     block, lid = Pos(0, 0, 4) * Box(20, 20, 10, align=_FOOT), Pos(0, 0, 20) * Box(30, 30, 3, align=_FOOT)
-    ways = ways_out(placed([box, block, lid], Pose.identity()), {}, tolerance=TOLERANCE, last=0)
+    ways = removal_sequence(placed([box, block, lid], Pose.identity()), {}, tolerance=TOLERANCE, last=0)
     assert [way.instance for way in ways] == [2, 1]
     np.testing.assert_allclose(ways[1].direction, [0, 0, 1], atol=1e-9)
 

@@ -4,9 +4,9 @@ from functools import cache
 from typing import Any
 
 from rigid_bench.core.bench import mating, work
+from rigid_bench.core.bench.collision_meshes import CollisionMesh, unpack_collision_meshes
 from rigid_bench.core.bench.documents import BenchParts, BenchState, LaidOut
 from rigid_bench.core.bench.parts import handed_parts, supplied_parts
-from rigid_bench.core.bench.skins import BenchSkin, unpack_skins
 from rigid_bench.core.exercise.exercise import read_exercise
 from rigid_bench.demo import weather_mast
 from tests.shapes import TOLERANCE
@@ -22,8 +22,8 @@ def loose() -> BenchParts:
 
 
 @cache
-def skins() -> dict[str, BenchSkin]:
-    return unpack_skins(laid().skins)
+def skins() -> dict[str, CollisionMesh]:
+    return unpack_collision_meshes(laid().skins)
 
 
 @cache
@@ -42,7 +42,7 @@ def at(parts: BenchParts, instance: str, words: str) -> str:
 
 def mated(state: BenchState, a: tuple[str, str], b: tuple[str, str], doing: str, **more: Any) -> BenchState:
     parts = loose()
-    wish = mating.Wish(a=at(parts, *a), b=at(parts, *b), doing=doing, **more)
+    wish = mating.MateRequest(a=at(parts, *a), b=at(parts, *b), doing=doing, **more)
     return mating.mate(state, parts, wish, tolerance=TOLERANCE)
 
 

@@ -23,14 +23,17 @@ def test_the_part_that_stands_stays_and_the_other_comes() -> None:
 def test_what_two_features_can_do_begins_with_the_nearest() -> None:
     state, parts = assembled(), loose()
     top, under = at(parts, "base-1", "top face, z = 12"), at(parts, "mast-1", "bottom face, z = 0")
-    assert mating.can_do(state, parts, top, under)[0] == "faces meet"
-    assert mating.can_do(state, parts, top, at(parts, "mast-1", "top face, z = 8"))[0] == "faces level"
-    assert mating.can_do(state, parts, top, at(parts, "mast-1", "Ø20 round, x = 0, y = 0"))[0] == "touch all along"
-    assert mating.can_do(state, parts, top, at(parts, "base-1", "bottom face, z = 0")) == []
+    assert mating.applicable_mates(state, parts, top, under)[0] == "faces meet"
+    assert mating.applicable_mates(state, parts, top, at(parts, "mast-1", "top face, z = 8"))[0] == "faces level"
+    assert (
+        mating.applicable_mates(state, parts, top, at(parts, "mast-1", "Ø20 round, x = 0, y = 0"))[0]
+        == "touch all along"
+    )
+    assert mating.applicable_mates(state, parts, top, at(parts, "base-1", "bottom face, z = 0")) == []
     with pytest.raises(FormRejected):
-        mating.mate(state, parts, mating.Wish(a=top, b=under, doing="share an axis"), tolerance=TOLERANCE)
+        mating.mate(state, parts, mating.MateRequest(a=top, b=under, doing="share an axis"), tolerance=TOLERANCE)
     with pytest.raises(FormRejected):
-        mating.mate(state, parts, mating.Wish(a="base-1:999", b=under, doing="faces meet"), tolerance=TOLERANCE)
+        mating.mate(state, parts, mating.MateRequest(a="base-1:999", b=under, doing="faces meet"), tolerance=TOLERANCE)
 
 
 def test_a_flip_turns_it_over_and_a_gap_keeps_its_value() -> None:
@@ -57,8 +60,8 @@ def test_a_mate_that_clashes_is_kept_and_named_and_nothing_moves() -> None:
     again = mated(state, ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces meet")
     assert work.answer(again, tolerance=TOLERANCE).redundant == ("m7",)
     # named with the mates that they meet: the seat, and not the two dowels' axes
-    assert mating.met_by(clash, clash.mates[-1], tolerance=TOLERANCE) == ["m3"]
-    assert mating.met_by(again, again.mates[-1], tolerance=TOLERANCE) == ["m3"]
+    assert mating.conflicting_mates(clash, clash.mates[-1], tolerance=TOLERANCE) == ["m3"]
+    assert mating.conflicting_mates(again, again.mates[-1], tolerance=TOLERANCE) == ["m3"]
 
 
 def turned(state: BenchState, name: str) -> list[float]:

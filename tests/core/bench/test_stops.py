@@ -10,9 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rigid_bench.core.bench import moving
+from rigid_bench.core.bench.collision_limits import CollisionLimits
+from rigid_bench.core.bench.collision_meshes import CollisionMesh, pack_collision_meshes, unpack_collision_meshes
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState, Placed
-from rigid_bench.core.bench.skins import BenchSkin, pack_skins, unpack_skins
-from rigid_bench.core.bench.stops import Stops
 from rigid_bench.core.exercise.pointable import pointables
 from rigid_bench.core.geometry.features import read_features
 from tests.core.bench.mast import assembled, loose, skins
@@ -28,7 +28,7 @@ SHAPES: dict[str, Any] = {
 
 
 @cache
-def bench() -> tuple[BenchParts, dict[str, BenchSkin]]:
+def bench() -> tuple[BenchParts, dict[str, CollisionMesh]]:
     parts, read = [], {}
     for name, shape in SHAPES.items():
         features = read_features(shape.solid().wrapped, tolerance=TOLERANCE)
@@ -36,7 +36,7 @@ def bench() -> tuple[BenchParts, dict[str, BenchSkin]]:
         read[name] = (features, {face: k for k, each in enumerate(listed) for face in each.faces})
         named = [BenchFeature(words=each.words, kind="flat", feature=each.feature) for each in listed]
         parts.append(BenchPart(id=name, name=name, count=2, features=named, box=features.box.tolist()))
-    return BenchParts(parts=parts), unpack_skins(pack_skins(read))
+    return BenchParts(parts=parts), unpack_collision_meshes(pack_collision_meshes(read))
 
 
 def standing(**at: tuple[float, float, float]) -> BenchState:
@@ -51,7 +51,7 @@ def pulled(state: BenchState, name: str, *by: float) -> tuple[list[float], set[s
     parts, known = bench()
     own = state.instance(name)
     assert own
-    stops = Stops(state, parts, known, tolerance=TOLERANCE)
+    stops = CollisionLimits(state, parts, known, tolerance=TOLERANCE)
     end = (np.array(own.position) + by).tolist()
     moved = moving.drag(state, name, start=own.position, end=end, stops=stops, tolerance=TOLERANCE)
     rest = moved.states[-1].instance(name)
@@ -117,7 +117,7 @@ def test_the_collar_of_the_mast_comes_down_to_the_flange_and_a_nudge_stops_there
     collar = state.instance("collar-1")
     assert collar
     assert collar.position[2] == pytest.approx(120, abs=0.1)
-    stops = Stops(state, loose(), skins(), tolerance=TOLERANCE)
+    stops = CollisionLimits(state, loose(), skins(), tolerance=TOLERANCE)
     start = collar.pose.point([0, 0, 10])
     moved = moving.drag(
         state, "collar-1", start=start.tolist(), end=(start - [0, 0, 400]).tolist(), stops=stops, tolerance=TOLERANCE

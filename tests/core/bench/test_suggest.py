@@ -3,8 +3,8 @@
 import pytest
 
 from rigid_bench.core.bench import mating, work
+from rigid_bench.core.bench.collision_meshes import unpack_collision_meshes
 from rigid_bench.core.bench.documents import BenchState, Suggestion
-from rigid_bench.core.bench.skins import unpack_skins
 from rigid_bench.core.bench.suggest import suggest
 from rigid_bench.demo import seed_drawer
 from tests.core.bench.mast import assembled, handed, loose, mated, skins
@@ -23,7 +23,7 @@ def test_a_positioned_model_becomes_a_declared_build() -> None:
     state = work.ground(BenchState(placed=parts.placed), base.id)
     assert {each.part for each in state.placed} == {"housing", "drawer", "knob"}
     answer = work.answer(state, tolerance=TOLERANCE)
-    found = suggest(state, parts, unpack_skins(laid.skins), answer, tolerance=TOLERANCE)
+    found = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
     assert found
     for number, each in enumerate(found):
         mate = each.mate.model_copy(update={"id": f"m{number}"})
@@ -32,7 +32,7 @@ def test_a_positioned_model_becomes_a_declared_build() -> None:
     answer = work.answer(state, tolerance=TOLERANCE)
     assert not answer.clashing
     assert answer.mobility < 12
-    again = suggest(state, parts, unpack_skins(laid.skins), answer, tolerance=TOLERANCE)
+    again = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
     assert not {each.words for each in again} & {each.words for each in found}
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from rigid_bench.core.exercise.drawn import DrawnView, box_of, crosses, draw_dimensions, text_box
+from rigid_bench.core.exercise.dimension_layout import DrawnView, box_of, crosses, draw_dimensions, text_box
 from rigid_bench.core.exercise.exercise import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.pictures import ViewModel
 from rigid_bench.core.grading.report import Prepared

@@ -8,10 +8,10 @@ from build123d import Align, Box, Cylinder, Pos, chamfer
 
 from rigid_bench.core.documents import FeatureModel
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.exercise import new_checks
+from rigid_bench.core.exercise import check_factory
 from rigid_bench.core.exercise.audit import audit_part
+from rigid_bench.core.exercise.check_factory import Picked, PlacedInstance
 from rigid_bench.core.exercise.exercise import CheckModel, PartModel
-from rigid_bench.core.exercise.new_checks import Picked, PlacedInstance
 from rigid_bench.core.exercise.offers import offers
 from rigid_bench.core.exercise.pointable import numbers_of, pointables
 from rigid_bench.core.exercise.pointing import Pointable
@@ -116,11 +116,11 @@ def picked(instance: str, words: str, listed: dict[str, Pointable]) -> Picked:
 
 def test_a_relation_says_what_two_features_do(listed: dict[str, Pointable]) -> None:
     top, bottom = picked("base-1", "top face, z = 8", listed), picked("arm-1", "bottom face, z = 0", listed)
-    gap = new_checks.relation("keep a gap", top, bottom, PLACES)
+    gap = check_factory.relation("keep a gap", top, bottom, PLACES)
     assert (gap["relation"], gap["sense"], gap["value"]) == ("distance", "opposed", 0.5)
-    assert new_checks.relation("faces meet", top, bottom, PLACES)["title"] == "Arm and Base: faces meet"
+    assert check_factory.relation("faces meet", top, bottom, PLACES)["title"] == "Arm and Base: faces meet"
     hole = picked("arm-1", "Ø6 hole, x = 12, y = 10", listed)
-    axis = new_checks.relation("share an axis", picked("base-1", "Ø6 hole, x = 42, y = 25", listed), hole, PLACES)
+    axis = check_factory.relation("share an axis", picked("base-1", "Ø6 hole, x = 42, y = 25", listed), hole, PLACES)
     assert "axis" in axis["a"]
     for doing, one, other in (
         ("faces meet", top, hole),
@@ -130,27 +130,27 @@ def test_a_relation_says_what_two_features_do(listed: dict[str, Pointable]) -> N
         ("dance", top, bottom),
     ):
         with pytest.raises(FormRejected):
-            new_checks.relation(doing, one, other, PLACES)
+            check_factory.relation(doing, one, other, PLACES)
 
 
 def test_a_freedom_is_in_the_coordinates_of_the_part_that_it_is_relative_to(listed: dict[str, Pointable]) -> None:
     hole = picked("arm-1", "Ø6 hole, x = 12, y = 10", listed)
-    check = new_checks.freedom("arm-1", "base-1", slides=["x"], turns=["z"], through=hole, places=PLACES)
+    check = check_factory.freedom("arm-1", "base-1", slides=["x"], turns=["z"], through=hole, places=PLACES)
     assert check["title"] == "Arm slides along X and turns about Z"
     slide, turn = check["motions"]
     assert slide == {"kind": "translation", "direction": [1, 0, 0]}
     assert turn["axis"]["point"][:2] == [22, 10]
-    held = new_checks.freedom("arm-1", "base-1", slides=[], turns=[], through=None, places=PLACES)
+    held = check_factory.freedom("arm-1", "base-1", slides=[], turns=[], through=None, places=PLACES)
     assert (held["title"], held["motions"]) == ("Arm held", [])
     with pytest.raises(FormRejected):
-        new_checks.freedom("arm-1", "arm-1", slides=[], turns=[], through=None, places=PLACES)
+        check_factory.freedom("arm-1", "arm-1", slides=[], turns=[], through=None, places=PLACES)
 
 
 def test_a_gap_needs_limits_or_a_fit(listed: dict[str, Pointable]) -> None:
     between = (picked("base-1", "top face, z = 8", listed), picked("arm-1", "bottom face, z = 0", listed))
-    check = new_checks.gap("", "", PLACES, least=0.3, between=between)
+    check = check_factory.gap("", "", PLACES, least=0.3, between=between)
     assert (check["a"], check["b"], check["min"], len(check["between"])) == ("base-1", "arm-1", 0.3, 2)
-    assert new_checks.gap("base-1", "arm-1", PLACES, fit="turn, printed")["fit"] == "turn, printed"
+    assert check_factory.gap("base-1", "arm-1", PLACES, fit="turn, printed")["fit"] == "turn, printed"
     for a, b, most in (("base-1", "arm-1", None), ("arm-1", "arm-1", 1.0)):
         with pytest.raises(FormRejected):
-            new_checks.gap(a, b, PLACES, most=most)
+            check_factory.gap(a, b, PLACES, most=most)

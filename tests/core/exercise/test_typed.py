@@ -3,7 +3,7 @@
 import pytest
 
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.exercise.typed import read_nominal, read_tolerance, tolerance_words
+from rigid_bench.core.exercise.input_parsing import read_nominal, read_tolerance, tolerance_words
 
 
 @pytest.mark.parametrize(

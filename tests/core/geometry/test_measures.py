@@ -8,7 +8,7 @@ from build123d import Axis, Box, Cylinder, Pos, RegularPolygon, Rot, chamfer, ex
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature, PointFeature
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.measure import MEASURES, measure
 from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.geometry.register import register
@@ -71,7 +71,7 @@ ROW, MIDDLE, FLOOR = hole(-25, 15, 2), hole(20, 0, 3), plane((-20, -12, 2), (0, 
 )  # fmt: skip
 def test_each_measure(name: str, wanted: tuple[Feature, ...], more: dict[str, str], own: Any, value: float) -> None:
     reference, part = features(sample()), features(Pos(5, 6, 7) * Rot(10, 20, 30) * own)
-    laid = Laid(reference, part, register(reference, part, tolerance=TOLERANCE)[0])
+    laid = RegisteredPart(reference, part, register(reference, part, tolerance=TOLERANCE)[0])
     found = measure(laid, Request(measure=name, features=wanted, **more))  # type: ignore[arg-type]  # names of fields
     assert found == pytest.approx(reference.centroid[1] if value is None else value, abs=1e-4)
 
@@ -82,11 +82,11 @@ def test_pitch_circles_and_chamfers() -> None:
         return Cylinder(40, 8) - holes - Cylinder(10, 30)
 
     reference, part = features(flange(50)), features(Rot(10, 20, 30) * flange(52))
-    laid = Laid(reference, part, register(reference, part, tolerance=TOLERANCE)[0])
+    laid = RegisteredPart(reference, part, register(reference, part, tolerance=TOLERANCE)[0])
     assert measure(laid, Request(measure="pitch_circle", features=(hole(25, 0, 3),))) == pytest.approx(52)
     slanted = plane((39, 0, 5), (2**-0.5, 0, 2**-0.5))
     reference, part = features(sample()), features(sample(leg=2.5))
-    laid = Laid(reference, part, register(reference, part, tolerance=TOLERANCE)[0])
+    laid = RegisteredPart(reference, part, register(reference, part, tolerance=TOLERANCE)[0])
     assert measure(laid, Request(measure="chamfer", features=(slanted,))) == pytest.approx(2.5)
     assert measure(laid, Request(measure="chamfer_angle", features=(slanted,))) == pytest.approx(45)
 
@@ -94,7 +94,7 @@ def test_pitch_circles_and_chamfers() -> None:
 @pytest.mark.parametrize("name", sorted(MEASURES))
 def test_a_measure_without_what_it_needs_says_so(name: str) -> None:
     part = features(sample())
-    laid = Laid(part, part, register(part, part, tolerance=TOLERANCE)[0])
+    laid = RegisteredPart(part, part, register(part, part, tolerance=TOLERANCE)[0])
     whole = {
         "area",
         "volume",

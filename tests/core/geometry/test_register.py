@@ -8,7 +8,7 @@ from build123d import Box, Cylinder, Pos, Rot
 
 from rigid_bench.core.feature import CylinderFeature, PlaneFeature
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.measure import measure
 from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.geometry.register import register
@@ -17,9 +17,9 @@ from rigid_bench.demo.drawer_parts import Sizes, drawer
 from tests.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes
 
 
-def laid(reference: Any, part: Any) -> Laid:
+def laid(reference: Any, part: Any) -> RegisteredPart:
     found = features(part)
-    return Laid(features(reference), found, register(features(reference), found, tolerance=TOLERANCE)[0])
+    return RegisteredPart(features(reference), found, register(features(reference), found, tolerance=TOLERANCE)[0])
 
 
 @pytest.mark.parametrize(

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.frames import Pose
+from rigid_bench.core.geometry.linear_travel import free_travel
 from rigid_bench.core.geometry.mesh_body import carried, meshed
-from rigid_bench.core.geometry.shadows import free_travel
 
 UP = np.array([0.0, 0, 1])
 

@@ -11,7 +11,7 @@ from rigid_bench.core.assembly.build import Build, Mate, Sense
 from rigid_bench.core.assembly.freedom import Freedom, freedom
 from rigid_bench.core.assembly.mates import equations
 from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.spaces import beyond, holds_space, is_same_space, scaled_span, space_of
+from rigid_bench.core.assembly.spaces import complement, holds_space, is_same_space, scaled_span, space_of
 from rigid_bench.core.errors import RigidBenchError
 from rigid_bench.core.feature import AxisFeature, Feature, FrameFeature, PlaneFeature, make_frame
 from rigid_bench.core.frames import any_normal
@@ -78,7 +78,7 @@ def advise(
     """
     length = float(found.system.lengths[index])
     seen = found.motions(index, to)
-    too_many, missing = beyond(seen, wanted, length), beyond(wanted, seen, length)
+    too_many, missing = complement(seen, wanted, length), complement(wanted, seen, length)
     advice = Advice(too_many=tuple(too_many), missing=tuple(missing))
     if missing:
         return _given_back(found, index, to, wanted, advice)

@@ -15,7 +15,7 @@ from scipy.linalg import null_space
 from rigid_bench.core.assembly.blocks import Free
 from rigid_bench.core.assembly.build import Build
 from rigid_bench.core.assembly.motions import Motion, name_motions, span
-from rigid_bench.core.assembly.solve import settle
+from rigid_bench.core.assembly.solve import relax
 from rigid_bench.core.assembly.system import Residual, System
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.tolerance import Tolerance
@@ -192,7 +192,7 @@ class Freedom:
         followed = self.system.stepped(start, step)
         if self._holds_exactly(followed):
             return True  # faces that slide on faces: nothing needs to be put right
-        arrived, error = settle(self.system, followed)
+        arrived, error = relax(self.system, followed)
         if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
             return False
         return _way(self.system, start, arrived, index, to) > 0.5 * _way(self.system, start, followed, index, to)
@@ -261,7 +261,7 @@ def freedom(build: Build, *, tolerance: Tolerance) -> Freedom:
     )
     # a pose that nearly holds is first made to hold, so that rounding does not pass for a constraint
     is_exact = all(residual.mm < _EXACT and residual.rad < _EXACT for _, residual in residuals)
-    poses = tuple(given) if conflicts or is_exact else tuple(settle(system, given)[0])
+    poses = tuple(given) if conflicts or is_exact else tuple(relax(system, given)[0])
     free = _free(system, poses)
     clashing = {conflict.mate for conflict in conflicts}
     return Freedom(

@@ -7,7 +7,7 @@ from rigid_bench.core.assembly.freedom import Freedom
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Rung:
+class DofStep:
     """What one mate did to one of its two instances."""
 
     mate: str
@@ -18,7 +18,7 @@ class Rung:
     after: int
 
 
-def ladder(found: Freedom) -> list[Rung]:
+def ladder(found: Freedom) -> list[DofStep]:
     """Say what each mate took away, when the mates are put in one after the other.
 
     Parameters
@@ -28,7 +28,7 @@ def ladder(found: Freedom) -> list[Rung]:
 
     Returns
     -------
-    list of Rung
+    list of DofStep
         Two for each mate, one for an instance that is grounded on the other side.
     """
     held = set(found.system.held)
@@ -39,7 +39,7 @@ def ladder(found: Freedom) -> list[Rung]:
         rows_a, rows_b, _ = found.system.mate_rows(mate, found.poses)
         free.add(mate.a, mate.b, rows_a, rows_b)
         rungs += [
-            Rung(mate=mate.id, instance=index, before=degrees, after=free.degrees(index))
+            DofStep(mate=mate.id, instance=index, before=degrees, after=free.degrees(index))
             for index, degrees in before.items()
         ]
     return rungs

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.build import Build
 from rigid_bench.core.assembly.joints import Standing
-from rigid_bench.core.assembly.solve import assemble, settle
+from rigid_bench.core.assembly.solve import assemble, relax
 from rigid_bench.core.assembly.system import System
 from rigid_bench.core.frames import Pose, rotation_by
 from rigid_bench.core.tolerance import Tolerance
@@ -96,7 +96,7 @@ def _search(system: System, start: Sequence[Pose], *, starts: int) -> tuple[list
     """Settle from the given poses, then mate by mate, then from turned ones; the best pose and whether all holds."""
     best, least = list(start), np.inf
     for attempt in _attempts(system, start, starts):
-        poses, error = settle(system, attempt, steps=_STEPS, limits=True)
+        poses, error = relax(system, attempt, steps=_STEPS, limits=True)
         if _holds(system, poses):
             return poses, True
         if error < least:
@@ -131,7 +131,7 @@ def _mate_by_mate(system: System, start: Sequence[Pose]) -> list[Pose]:
     loose = tuple(replace(each, group=None) for each in system.build.instances)
     for count in range(1, len(mates)):
         partial = System(replace(system.build, mates=tuple(mates[:count]), instances=loose), system.tolerance)
-        poses, _ = settle(partial, poses, steps=12, limits=True)
+        poses, _ = relax(partial, poses, steps=12, limits=True)
     return poses
 
 
@@ -150,7 +150,7 @@ def _drawn_near(system: System, start: Sequence[Pose], poses: Sequence[Pose]) ->
         step = np.zeros(rows.shape[1])
         step[free] = back
         for _halving in range(5):
-            trial, _ = settle(system, system.stepped(current, step), steps=_STEPS, limits=True)
+            trial, _ = relax(system, system.stepped(current, step), steps=_STEPS, limits=True)
             nearer = _away(system, start, trial)
             if nearer < away - _STILL and _holds(system, trial):
                 current, away = trial, nearer

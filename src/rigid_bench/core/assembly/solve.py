@@ -11,7 +11,7 @@ from rigid_bench.core.frames import Pose
 _STEPS = 30
 
 
-def settle(
+def relax(
     system: System, poses: Sequence[Pose], *, steps: int = _STEPS, limits: bool = False
 ) -> tuple[list[Pose], float]:
     """Move the ungrounded instances the least until the mates hold as well as they can.

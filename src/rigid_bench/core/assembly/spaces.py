@@ -37,13 +37,13 @@ def holds_space(a: _Array, b: _Array) -> bool:
     return bool(np.linalg.norm(b - a @ (a.T @ b)) < SAME) if b.shape[1] else True
 
 
-def beyond(motions: Sequence[Motion], known: Sequence[Motion], length: float) -> list[Motion]:
+def complement(motions: Sequence[Motion], known: Sequence[Motion], length: float) -> list[Motion]:
     """Return those motions, one after the other, that neither `known` nor the ones before them give.
 
     Examples
     --------
     >>> x, y = (Motion(kind="translation", direction=np.eye(3)[k], point=np.zeros(3)) for k in range(2))
-    >>> [each.direction.tolist() for each in beyond([x, y], [x], 1.0)]
+    >>> [each.direction.tolist() for each in complement([x, y], [x], 1.0)]
     [[0.0, 1.0, 0.0]]
     """
     found: list[Motion] = []

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.freedom import Freedom
 from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.solve import settle
+from rigid_bench.core.assembly.solve import relax
 from rigid_bench.core.assembly.system import System
 from rigid_bench.core.frames import Pose, turn_of
 
@@ -126,7 +126,7 @@ def _gone(motion: Motion, before: Sequence[Pose], after: Sequence[Pose], index: 
 
 def halfway(system: System, a: Step, b: Step, index: int, to: int | None) -> Step:
     """Return the build half the way from one step to another."""
-    poses, _ = settle(system, system.stepped(a.poses, system.displacement(a.poses, b.poses) / 2))
+    poses, _ = relax(system, system.stepped(a.poses, system.displacement(a.poses, b.poses) / 2))
     gone = abs(_gone(a.motion, a.poses, poses, index, to))
     sign = 1.0 if b.amount >= a.amount else -1.0
     return Step(amount=a.amount + sign * gone, poses=poses, motion=a.motion)
@@ -142,7 +142,7 @@ def is_beyond_limits(system: System, poses: Sequence[Pose], before: Sequence[Pos
 
 
 def _stepped(system: System, poses: Sequence[Pose], step: _Array) -> list[Pose] | None:
-    arrived, error = settle(system, system.stepped(poses, step))
+    arrived, error = relax(system, system.stepped(poses, step))
     return arrived if error < 1e-7 * max(1.0, float(system.lengths.max())) else None
 
 

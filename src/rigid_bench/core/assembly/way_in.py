@@ -21,8 +21,8 @@ from rigid_bench.core.assembly.motions import Motion
 from rigid_bench.core.feature import AxisFeature, PlaneFeature
 from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.geometry.linear_travel import free_travel
 from rigid_bench.core.geometry.mesh_body import FINE_MM, carried, meshed
-from rigid_bench.core.geometry.shadows import free_travel
 from rigid_bench.core.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -50,7 +50,7 @@ class Way:
     amount: float = 0.0
 
 
-def ways_out(
+def removal_sequence(
     placed: Mapping[int, Placing],
     motions: Mapping[int, Sequence[Motion]],
     *,

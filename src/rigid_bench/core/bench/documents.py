@@ -81,7 +81,7 @@ class BenchParts(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LaidOut:
-    """What lies on a bench when it is opened, and the skins of its parts (see `skins.py`)."""
+    """What lies on a bench when it is opened, and the skins of its parts (see `collision_meshes.py`)."""
 
     parts: BenchParts
     skins: bytes

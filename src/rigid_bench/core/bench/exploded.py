@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.way_in import Way, ways_out
+from rigid_bench.core.assembly.way_in import Way, removal_sequence
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import Balloon, BenchState, Exploded, Ways
 from rigid_bench.core.exercise.pictures import Polyline
@@ -45,9 +45,9 @@ def find_ways(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance
         for k, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
             way = state.placed[k].pose.direction(getattr(feature, "direction", [0.0, 0.0, 1.0]))
             slides[k].append(Motion(kind="translation", direction=way, point=np.zeros(3)))
-    ways = ways_out(placed, slides, tolerance=tolerance, last=base)
+    ways = removal_sequence(placed, slides, tolerance=tolerance, last=base)
     if len(ways) < len(placed) - 1:  # turning parts on their joints takes long, and is seldom needed
-        ways = ways_out(placed, motions, tolerance=tolerance, last=base)
+        ways = removal_sequence(placed, motions, tolerance=tolerance, last=base)
     left = [k for k in placed if k not in {way.instance for way in ways}]
     order = [*([base] if base in left else left[:1]), *(way.instance for way in ways[::-1])]
     return Ways(

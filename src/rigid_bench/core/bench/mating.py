@@ -14,7 +14,7 @@ from rigid_bench.core.assembly.solution import solve
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Placed, labels, side
 from rigid_bench.core.bench.work import at_poses, bench_build, known, part_of
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.exercise.new_checks import DOING, as_related
+from rigid_bench.core.exercise.check_factory import DOING, as_related
 from rigid_bench.core.feature import AxisFeature, Feature, PlaneFeature, make_frame
 from rigid_bench.core.frames import Pose, any_normal, unit
 from rigid_bench.core.tolerance import Tolerance
@@ -29,13 +29,13 @@ _QUARTER = math.pi / 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Wish:
+class MateRequest:
     """Two features, and what they are to do."""
 
     #: "instance:number", as `picked` reads them; the second comes to the first.
     a: str
     b: str
-    #: One of `can_do`.
+    #: One of `applicable_mates`.
     doing: str
     #: Of a gap (mm), an angle (degrees), the place along a joint's axis or a pitch (mm).
     value: float | None = None
@@ -69,7 +69,7 @@ def picked(state: BenchState, parts: BenchParts, text: str) -> tuple[Placed, Fea
     return own, feature.feature.feature(), feature.words
 
 
-def can_do(state: BenchState, parts: BenchParts, a: str, b: str) -> list[str]:
+def applicable_mates(state: BenchState, parts: BenchParts, a: str, b: str) -> list[str]:
     """List what two features can do, the nearest as they stand first."""
     (one, first, _), (other, second, _) = picked(state, parts, a), picked(state, parts, b)
     if one.id == other.id:
@@ -86,14 +86,14 @@ def can_do(state: BenchState, parts: BenchParts, a: str, b: str) -> list[str]:
     return ["touch all along", "run along each other", "stand square", "keep a gap", "fix together"]
 
 
-def mate(state: BenchState, parts: BenchParts, wish: Wish, *, tolerance: Tolerance) -> BenchState:
+def mate(state: BenchState, parts: BenchParts, request: MateRequest, *, tolerance: Tolerance) -> BenchState:
     """Mate two features and bring the second part there; a part that is held moves only where it must.
 
     Parameters
     ----------
     state, parts
         The bench.
-    wish
+    request
         The features, and what they are to do.
     tolerance
         Says when mates hold.
@@ -103,20 +103,22 @@ def mate(state: BenchState, parts: BenchParts, wish: Wish, *, tolerance: Toleran
     FormRejected, InvalidDocument
         The two cannot do this.
     """
-    (one, first, words), (other, second, other_words) = picked(state, parts, wish.a), picked(state, parts, wish.b)
-    if wish.doing not in can_do(state, parts, wish.a, wish.b):
-        raise FormRejected("mate", f"these two cannot {wish.doing}", "Choose other features, or another mate")
-    if wish.limits is not None and wish.doing not in LIMITED:
-        raise FormRejected("limits", f"'{wish.doing}' has none", f"Give them to: {', '.join(LIMITED)}")
-    start = _turned(state, one, other, first, second, wish)
+    (one, first, words), (other, second, other_words) = picked(state, parts, request.a), picked(state, parts, request.b)
+    if request.doing not in applicable_mates(state, parts, request.a, request.b):
+        raise FormRejected("mate", f"these two cannot {request.doing}", "Choose other features, or another mate")
+    if request.limits is not None and request.doing not in LIMITED:
+        raise FormRejected("limits", f"'{request.doing}' has none", f"Give them to: {', '.join(LIMITED)}")
+    start = _turned(state, one, other, first, second, request)
     moved = start.instance(other.id) or other
     own = (
-        _joint(one, moved, first, second, wish) if wish.doing in _JOINTS else _relation(one, moved, first, second, wish)
+        _joint(one, moved, first, second, request)
+        if request.doing in _JOINTS
+        else _relation(one, moved, first, second, request)
     )
     name = next_id(state)
     called = labels(state, parts)
-    value = f" ({wish.value:g})" if wish.value is not None else ""
-    shown = f"{wish.doing}{value}: {called[other.id]}, {other_words}; {called[one.id]}, {words}"
+    value = f" ({request.value:g})" if request.value is not None else ""
+    shown = f"{request.doing}{value}: {called[other.id]}, {other_words}; {called[one.id]}, {words}"
     return with_mate(state, BenchMate(id=name, words=shown, **own), start=start, tolerance=tolerance)
 
 
@@ -135,14 +137,14 @@ def _nearest(one: Placed, other: Placed, first: Feature, second: Feature) -> Sen
     return "opposed" if float(_direction(one, first) @ _direction(other, second)) < 0 else "aligned"
 
 
-def _relation(one: Placed, other: Placed, first: Feature, second: Feature, wish: Wish) -> dict[str, Any]:
+def _relation(one: Placed, other: Placed, first: Feature, second: Feature, request: MateRequest) -> dict[str, Any]:
     """Return the fields of a mate between two surfaces."""
-    kind, usual = DOING[wish.doing]
+    kind, usual = DOING[request.doing]
     flats = all(isinstance(each, PlaneFeature) for each in (first, second))
     sense: Sense = "aligned" if usual == "aligned" else "opposed" if flats and usual == "opposed" else "either"
-    if wish.is_flipped:
+    if request.is_flipped:
         sense = _OPPOSITE[sense if sense != "either" else _nearest(one, other, first, second)]
-    value = wish.value
+    value = request.value
     if kind in ("distance", "angle") and value is None:
         value = 0.0 if kind == "distance" else 90.0
     return {
@@ -151,13 +153,13 @@ def _relation(one: Placed, other: Placed, first: Feature, second: Feature, wish:
     }  # fmt: skip
 
 
-def _joint(one: Placed, other: Placed, first: Feature, second: Feature, wish: Wish) -> dict[str, Any]:
+def _joint(one: Placed, other: Placed, first: Feature, second: Feature, request: MateRequest) -> dict[str, Any]:
     """Return the fields of a joint: its frames lie in the features, turned towards each other as the parts stand."""
     assert isinstance(first, PlaneFeature | AxisFeature)
-    kind = _JOINTS[wish.doing]
+    kind = _JOINTS[request.doing]
     frame = make_frame(first.point, first.direction, any_normal(first.direction))
     sense = _nearest(one, other, first, second)
-    if wish.is_flipped and kind != "fixed":
+    if request.is_flipped and kind != "fixed":
         sense = _OPPOSITE[sense]
     # the least turn that brings the second's axis onto the first's, about the second's own point
     there = other.pose
@@ -176,13 +178,13 @@ def _joint(one: Placed, other: Placed, first: Feature, second: Feature, wish: Wi
     own: dict[str, Any] = {"kind": kind, "sense": sense}
     if kind == "revolute":
         along = float(_direction(one, first) @ (other.pose.point(second.point) - one.pose.point(first.point)))
-        own["offset"] = round(along, 9) if wish.value is None else wish.value
+        own["offset"] = round(along, 9) if request.value is None else request.value
     elif kind == "screw":
-        if not wish.value:
+        if not request.value:
             raise FormRejected("pitch", "a screw needs one, mm in a turn", "Write it into the value: 0.8 for an M5")
-        own["pitch"] = wish.value
-    if wish.limits is not None:
-        own["limits"] = {LIMITED[wish.doing]: list(wish.limits)}
+        own["pitch"] = request.value
+    if request.limits is not None:
+        own["limits"] = {LIMITED[request.doing]: list(request.limits)}
     return {**own, "a": side(one.id, frame), "b": side(other.id, other_frame)}
 
 
@@ -195,10 +197,12 @@ def _least_turn(start: _Array, end: _Array) -> _Array:
     return turn
 
 
-def _turned(state: BenchState, one: Placed, other: Placed, first: Feature, second: Feature, wish: Wish) -> BenchState:
+def _turned(
+    state: BenchState, one: Placed, other: Placed, first: Feature, second: Feature, request: MateRequest
+) -> BenchState:
     """Turn the second part and what hangs on it by quarters, and over where it is fixed the other way round."""
-    turns = [wish.quarters % 4 * _QUARTER * _direction(one, first)]
-    if wish.is_flipped and wish.doing == "fix together":
+    turns = [request.quarters % 4 * _QUARTER * _direction(one, first)]
+    if request.is_flipped and request.doing == "fix together":
         turns.append(math.pi * any_normal(_direction(one, first)))
     moving = _hangs_on(state, other.id, one.id)
     motion = Pose.identity()
@@ -257,7 +261,7 @@ def _brought(asked: BenchState, moving: set[str], tolerance: Tolerance) -> list[
     return [arrived.get(each.id, each) for each in asked.placed]
 
 
-def met_by(state: BenchState, mate: BenchMate, *, tolerance: Tolerance) -> list[str]:
+def conflicting_mates(state: BenchState, mate: BenchMate, *, tolerance: Tolerance) -> list[str]:
     """List the fewest mates of its two parts that a mate clashes with, or that hold already what it would.
 
     Parameters

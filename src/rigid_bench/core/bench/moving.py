@@ -9,7 +9,7 @@ import numpy as np
 
 from rigid_bench.core.assembly.freedom import Freedom, freedom
 from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.solve import settle
+from rigid_bench.core.assembly.solve import relax
 from rigid_bench.core.assembly.travel import follow, is_beyond_limits
 from rigid_bench.core.bench.documents import BenchParts, BenchState
 from rigid_bench.core.bench.work import answer, at_poses, bench_build, known, part_of
@@ -18,7 +18,7 @@ from rigid_bench.core.frames import Pose, unit
 from rigid_bench.core.tolerance import Tolerance
 
 if TYPE_CHECKING:  # contacts need the mesh libraries; moving by mates alone does not
-    from rigid_bench.core.bench.stops import Stops, Touch
+    from rigid_bench.core.bench.collision_limits import CollisionLimits, Touch
 
 #: Steps of a drag: how much of the way a point goes in one, and how many there are at most.
 _PULL, _PULLS = 0.5, 24
@@ -49,7 +49,7 @@ class _Steps:
 
     poses: list[Pose]
     has_limits: bool
-    stops: "Stops | None"
+    stops: "CollisionLimits | None"
     limit: str | None = None
     touching: "tuple[Touch, ...]" = ()
 
@@ -63,7 +63,7 @@ class _Steps:
             return True
         way = self.stops.way(found.system, self.poses, arrived)
         self.touching = way.touching
-        self.poses = settle(found.system, way.poses)[0] if way.touching else arrived
+        self.poses = relax(found.system, way.poses)[0] if way.touching else arrived
         return not way.touching
 
 
@@ -75,7 +75,7 @@ def drag(
     end: Sequence[float],
     sight: Sequence[float] | None = None,
     has_limits: bool = True,
-    stops: "Stops | None" = None,
+    stops: "CollisionLimits | None" = None,
     tolerance: Tolerance,
 ) -> Moved:
     """Pull a point of a part towards a place, as far as what is free lets it; the others follow.
@@ -116,7 +116,7 @@ def drag(
             if away < _THERE_MM:
                 break
             velocity = found.velocity_towards(index, point, _PULL * pull, sight=line)
-            arrived, error = settle(found.system, found.system.stepped(steps.poses, velocity))
+            arrived, error = relax(found.system, found.system.stepped(steps.poses, velocity))
             is_nearer = float(np.linalg.norm(seen @ (aim - arrived[index].point(here)))) < away - 1e-6
             if error > _HOLDS_MM or not is_nearer:
                 break
@@ -154,7 +154,7 @@ def nudge(
     motion: int,
     *,
     has_limits: bool = True,
-    stops: "Stops | None" = None,
+    stops: "CollisionLimits | None" = None,
     tolerance: Tolerance,
 ) -> Moved:
     """Play one of the motions that are left: out, as far as nothing stops it, and back.

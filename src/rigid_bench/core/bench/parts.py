@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from rigid_bench.core.assembly.build import BuildModel, is_build
+from rigid_bench.core.bench.collision_meshes import pack_collision_meshes
 from rigid_bench.core.bench.documents import (
     BenchFeature,
     BenchMate,
@@ -15,7 +16,6 @@ from rigid_bench.core.bench.documents import (
     Placed,
     labels,
 )
-from rigid_bench.core.bench.skins import pack_skins
 from rigid_bench.core.documents import read_json
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.exercise.exercise import Exercise
@@ -45,7 +45,7 @@ def supplied_parts(exercise: Exercise, *, tolerance: Tolerance) -> LaidOut:
         found.append(part)
         skins[part.id] = (features, numbers)
     parts = BenchParts(parts=found, may_suggest=exercise.model.suggestions)
-    return LaidOut(parts=parts, skins=pack_skins(skins))
+    return LaidOut(parts=parts, skins=pack_collision_meshes(skins))
 
 
 def shapes_of(
@@ -105,7 +105,7 @@ def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolera
     called = labels(BenchState(placed=placed), BenchParts(parts=parts))
     mates = _declared(files, own, [each.id for each in placed], indices, called)
     laid = BenchParts(parts=parts, placed=placed, mates=mates, may_suggest=may_suggest)
-    return LaidOut(parts=laid, skins=pack_skins(skins))
+    return LaidOut(parts=laid, skins=pack_collision_meshes(skins))
 
 
 def _named(own: Submission) -> list[str]:

@@ -8,8 +8,8 @@ import numpy as np
 
 from rigid_bench.core.assembly.contact_words import contact_words
 from rigid_bench.core.assembly.contacts import NEAR_MM, Contact, find_contacts
+from rigid_bench.core.bench.collision_meshes import CollisionMesh
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Suggestion, labels, side
-from rigid_bench.core.bench.skins import BenchSkin
 from rigid_bench.core.bench.work import Answer, takes_any
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.tolerance import Tolerance
@@ -23,7 +23,7 @@ _DIGITS = 7
 
 
 def suggest(
-    state: BenchState, parts: BenchParts, skins: Mapping[str, BenchSkin], found: Answer, *, tolerance: Tolerance
+    state: BenchState, parts: BenchParts, skins: Mapping[str, CollisionMesh], found: Answer, *, tolerance: Tolerance
 ) -> list[Suggestion]:
     """List mates that contacts show and that would take a motion away.
 
@@ -61,7 +61,7 @@ def suggest(
     return made[:_MOST]
 
 
-def _near(state: BenchState, skins: Mapping[str, BenchSkin]) -> Iterator[tuple[int, int]]:
+def _near(state: BenchState, skins: Mapping[str, CollisionMesh]) -> Iterator[tuple[int, int]]:
     """Yield the pairs whose boxes touch."""
     if not state.placed:
         return
@@ -78,7 +78,9 @@ def _seen(one: Pose, other: Pose) -> tuple[float, ...]:
 
 
 @lru_cache(maxsize=4096)  # most parts stand to each other as they did before the last step
-def _contacts(one: BenchSkin, other: BenchSkin, seen: tuple[float, ...], tolerance: Tolerance) -> tuple[Contact, ...]:
+def _contacts(
+    one: CollisionMesh, other: CollisionMesh, seen: tuple[float, ...], tolerance: Tolerance
+) -> tuple[Contact, ...]:
     """Find what two parts show, the first at the origin."""
     pose = Pose(np.array(seen[:9]).reshape(3, 3), np.array(seen[9:]))
     found = find_contacts([(one.part, Pose.identity()), (other.part, pose)], tolerance=tolerance)

@@ -14,7 +14,7 @@ from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.unknowns import is_one
 from rigid_bench.core.feature import CylinderFeature, PlaneFeature
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.faces import Plane
 from rigid_bench.core.geometry.feature_measures import edge_distance
 from rigid_bench.core.geometry.features import PartFeatures
@@ -63,7 +63,7 @@ def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance
             f"{part.name}: a wall of {wall.thickness / mm:.3g} is thinner than what is {part.process} "
             f"({least / mm:.3g} at least). Make it thicker, or choose another process."
         )
-    laid = Laid(shape, shape, Registration(pose=Pose.identity(), likeness=1.0))
+    laid = RegisteredPart(shape, shape, Registration(pose=Pose.identity(), likeness=1.0))
     for hole in inventory_of(shape, tolerance).holes:
         own = hole.cylinder
         feature = CylinderFeature(own.point, own.direction, own.radius)

@@ -7,7 +7,7 @@ from typing import Any
 
 from rigid_bench.core.errors import UnreadableFile
 from rigid_bench.core.exercise.exercise import FILE
-from rigid_bench.core.exercise.typed import read_nominal, read_tolerance
+from rigid_bench.core.exercise.input_parsing import read_nominal, read_tolerance
 from rigid_bench.core.names import slug, unique
 
 #: Columns of the table; the last two may be left out.

@@ -15,7 +15,7 @@ from rigid_bench.core.exercise.exercise import CheckModel, PartModel
 from rigid_bench.core.exercise.words import side_of
 from rigid_bench.core.feature import CylinderFeature, PlaneFeature
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.faces import Cylinder, Plane
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.inventory import inventory_of
@@ -90,7 +90,7 @@ def _adding(
     part_id: str, part: PartFeatures, unknowns: DrawingRows, known: Span, tolerance: Tolerance, taken: set[str]
 ) -> list[dict[str, Any]]:
     """Return the candidates that add to what is known, in their order."""
-    laid = Laid(part, part, Registration(pose=Pose.identity(), likeness=1.0))
+    laid = RegisteredPart(part, part, Registration(pose=Pose.identity(), likeness=1.0))
     found: list[dict[str, Any]] = []
     for candidate in _candidates(part, unknowns, tolerance):
         if known.is_full:

@@ -44,7 +44,7 @@ class Flat:
 
 
 @dataclass(frozen=True, eq=False)
-class Laid:
+class RegisteredPart:
     """A reference part laid over a student's part."""
 
     reference: PartFeatures

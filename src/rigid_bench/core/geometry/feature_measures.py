@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import AxisFeature, PlaneFeature, PointFeature
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.distance import moved, overlap_volume
 from rigid_bench.core.geometry.edge_treatments import Chamfer
 from rigid_bench.core.geometry.edges import LINE
@@ -29,12 +29,12 @@ _REACH = 0.25
 _SAME_EDGE = 0.05
 
 
-def _features(laid: Laid, request: Request) -> Inventory:
+def _features(laid: RegisteredPart, request: Request) -> Inventory:
     laid.need_round_walls(where=request.where)
     return inventory_of(laid.part, Tolerance())
 
 
-def _pattern(laid: Laid, request: Request) -> Pattern | None:
+def _pattern(laid: RegisteredPart, request: Request) -> Pattern | None:
     """Return the pattern of holes or bosses that the named one belongs to, on the student's part."""
     wall = wall_of(laid, request)
     if wall is None:
@@ -48,7 +48,7 @@ def _pattern(laid: Laid, request: Request) -> Pattern | None:
     return None
 
 
-def pitch(laid: Laid, request: Request) -> float | None:
+def pitch(laid: RegisteredPart, request: Request) -> float | None:
     """Measure between neighbours of a pattern, mm: along the reference's `axis` where it has two directions."""
     found = _pattern(laid, request)
     if found is None:
@@ -61,19 +61,19 @@ def pitch(laid: Laid, request: Request) -> float | None:
     return found.pitches[0 if abs(float(wanted @ found.direction)) > math.sqrt(0.5) else 1]
 
 
-def pitch_circle(laid: Laid, request: Request) -> float | None:
+def pitch_circle(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the diameter of the circle through a pattern's middles, mm."""
     found = _pattern(laid, request)
     return found.pitch_circle or None if found else None
 
 
-def pattern_count(laid: Laid, request: Request) -> float | None:
+def pattern_count(laid: RegisteredPart, request: Request) -> float | None:
     """Count the members of a pattern."""
     found = _pattern(laid, request)
     return float(len(found.members)) if found else None
 
 
-def pierces(laid: Laid, request: Request) -> float | None:
+def pierces(laid: RegisteredPart, request: Request) -> float | None:
     """Count the walls that a hole goes through: holes of its diameter on its axis."""
     wall = wall_of(laid, request)
     if wall is None:
@@ -86,7 +86,7 @@ def _is_on_axis(wall: Cylinder, other: Cylinder) -> bool:
     return bool(away < 1e-3 and abs(wall.radius - other.radius) < 1e-3)
 
 
-def edge_distance(laid: Laid, request: Request) -> float | None:
+def edge_distance(laid: RegisteredPart, request: Request) -> float | None:
     """Measure from the middle of a hole to the nearest flat outside beside it, mm."""
     wall = wall_of(laid, request)
     if wall is None:
@@ -101,18 +101,18 @@ def edge_distance(laid: Laid, request: Request) -> float | None:
     return next((away for away, number in beside if bounds.holds(number, places).any()), None)
 
 
-def fillets(laid: Laid, request: Request) -> float | None:
+def fillets(laid: RegisteredPart, request: Request) -> float | None:
     """Count the rounded edges."""
     return float(len(_features(laid, request).fillets))
 
 
-def chamfers(laid: Laid, request: Request) -> float | None:
+def chamfers(laid: RegisteredPart, request: Request) -> float | None:
     """Count the chamfered edges."""
     return float(len(_features(laid, request).chamfers))
 
 
 def edge_differences(
-    laid: Laid, name: str, *, tolerance: Tolerance
+    laid: RegisteredPart, name: str, *, tolerance: Tolerance
 ) -> tuple[list[tuple[str, NDArray[np.float64]]], list[tuple[str, NDArray[np.float64]]]]:
     """Return the rounded or chamfered edges that a part lacks, and those that it has besides.
 
@@ -152,7 +152,7 @@ def _edge_places(part: PartFeatures, name: str, tolerance: Tolerance) -> list[tu
     return [(text, edges.middles[[edge for edge, _ in edges.beyond(surface)]].mean(axis=0)) for text, surface in sized]
 
 
-def _chamfer(laid: Laid, request: Request) -> Chamfer | None:
+def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
     if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
         raise needs(request, "one flat face: that of the chamfer")
     surfaces = surfaces_of(laid, request.features[0], request)
@@ -160,7 +160,7 @@ def _chamfer(laid: Laid, request: Request) -> Chamfer | None:
     return next((each for each in own if each.surface in surfaces), None) or _chamfer_near(laid, own, request)
 
 
-def _chamfer_near(laid: Laid, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
+def _chamfer_near(laid: RegisteredPart, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
     """Return the chamfer on the edge where the named one should be: at another angle it is another face."""
     feature, place = request.features[0], laid.part.edges
     assert isinstance(feature, PlaneFeature)
@@ -172,25 +172,25 @@ def _chamfer_near(laid: Laid, own: Sequence[Chamfer], request: Request) -> Chamf
     return None
 
 
-def chamfer(laid: Laid, request: Request) -> float | None:
+def chamfer(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the shorter leg of a chamfer, mm."""
     found = _chamfer(laid, request)
     return found.legs[0] if found else None
 
 
-def chamfer_angle(laid: Laid, request: Request) -> float | None:
+def chamfer_angle(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the angle of a chamfer to the face of its longer leg, degrees."""
     found = _chamfer(laid, request)
     return math.degrees(found.angle) if found else None
 
 
-def across_flats(laid: Laid, request: Request) -> float | None:
+def across_flats(laid: RegisteredPart, request: Request) -> float | None:
     """Measure across the flats of a regular polygon, by its floor, top or one of its sides, mm."""
     ring = own_ring(laid, request)
     return ring.outline.across_flats or None if ring else None
 
 
-def edge_length(laid: Laid, request: Request) -> float | None:
+def edge_length(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the straight edge in which two flat faces meet, mm."""
     if len(request.features) != 2 or not all(isinstance(each, PlaneFeature) for each in request.features):
         raise needs(request, "two flat faces that meet")
@@ -206,7 +206,7 @@ def edge_length(laid: Laid, request: Request) -> float | None:
     return sum(lengths) or None
 
 
-def corner(laid: Laid, request: Request) -> float | None:
+def corner(laid: RegisteredPart, request: Request) -> float | None:
     """Measure from a corner of the part to another, or to a flat face, mm."""
     points = [each for each in request.features if isinstance(each, PointFeature)]
     planes = [each for each in request.features if isinstance(each, PlaneFeature)]
@@ -224,7 +224,7 @@ def corner(laid: Laid, request: Request) -> float | None:
     return None if second is None else float(np.linalg.norm(first - second))
 
 
-def _corner(laid: Laid, feature: PointFeature) -> NDArray[np.float64] | None:
+def _corner(laid: RegisteredPart, feature: PointFeature) -> NDArray[np.float64] | None:
     edges = laid.part.edges
     corners = np.vstack([edges.starts, edges.ends])
     away = np.linalg.norm(corners - laid.pose.point(feature.point), axis=1)
@@ -232,7 +232,7 @@ def _corner(laid: Laid, feature: PointFeature) -> NDArray[np.float64] | None:
     return corners[nearest] if away[nearest] < _REACH * laid.reference.size else None
 
 
-def off_centre(laid: Laid, request: Request) -> float | None:
+def off_centre(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how far an axis stands from the middle between two flat faces, mm."""
     axes = [each for each in request.features if isinstance(each, AxisFeature)]
     planes = [each for each in request.features if isinstance(each, PlaneFeature)]
@@ -246,39 +246,39 @@ def off_centre(laid: Laid, request: Request) -> float | None:
     return abs(float(wall.point @ first.normal) - middle)
 
 
-def least_wall(laid: Laid, request: Request) -> float | None:
+def least_wall(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the thinnest wall between flat and round surfaces, mm."""
     found = _features(laid, request).least_wall
     return found.thickness if found else None
 
 
-def greatest_wall(laid: Laid, request: Request) -> float | None:
+def greatest_wall(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the thickest of the walls between flat surfaces, mm."""
     laid.need_round_walls(where=request.where)
     walls = flat_walls(laid.part)
     return walls[-1].thickness if walls else None
 
 
-def wall_spread(laid: Laid, request: Request) -> float | None:
+def wall_spread(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how much the walls between flat surfaces differ, mm: 0 for an even shell."""
     laid.need_round_walls(where=request.where)
     walls = flat_walls(laid.part)
     return walls[-1].thickness - walls[0].thickness if walls else None
 
 
-def centre_of_mass(laid: Laid, request: Request) -> float | None:
+def centre_of_mass(laid: RegisteredPart, request: Request) -> float | None:
     """Return where the centre of mass is along an axis of the reference, from its origin, mm."""
     if request.axis not in _AXES:
         raise InvalidDocument(request.where, "a centre of mass needs an axis", 'Say "axis": "x", "y" or "z"')
     return float(laid.pose.inverse().point(laid.part.centroid)[_AXES.index(request.axis)])
 
 
-def closed(laid: Laid, request: Request) -> float | None:
+def closed(laid: RegisteredPart, request: Request) -> float | None:
     """Return 1 for a closed body, else 0."""
     return float(laid.part.closed)
 
 
-def likeness(laid: Laid, request: Request) -> float | None:
+def likeness(laid: RegisteredPart, request: Request) -> float | None:
     """Return the volume shared with the reference over the joint volume, per cent."""
     shared = overlap_volume(moved(laid.reference.shape, laid.pose), laid.part.shape)
     return 100 * shared / (laid.reference.volume + laid.part.volume - shared)

@@ -1,7 +1,7 @@
 """Measure one size of a student's part, by the name that an exercise gives it."""
 
 from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.feature_measures import OF_FEATURES
 from rigid_bench.core.geometry.measure_request import Dimension, Measure, Request
 from rigid_bench.core.geometry.sizes import SIZES
@@ -10,7 +10,7 @@ from rigid_bench.core.geometry.sizes import SIZES
 MEASURES: dict[str, tuple[Dimension, Measure]] = {**SIZES, **OF_FEATURES}
 
 
-def measure(laid: Laid, request: Request) -> float | None:
+def measure(laid: RegisteredPart, request: Request) -> float | None:
     """Measure one size on the student's part.
 
     Parameters

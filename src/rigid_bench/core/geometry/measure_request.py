@@ -6,7 +6,7 @@ from typing import Literal
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.faces import Cylinder
 
 Dimension = Literal["length", "angle", "area", "volume", "mass", "count", "share"]
@@ -28,7 +28,7 @@ class Request:
 
 
 #: Takes a reference laid over a part and a request; None where the part lacks a feature.
-Measure = Callable[[Laid, Request], float | None]
+Measure = Callable[[RegisteredPart, Request], float | None]
 
 
 def needs(request: Request, what: str) -> InvalidDocument:
@@ -36,7 +36,7 @@ def needs(request: Request, what: str) -> InvalidDocument:
     return InvalidDocument(request.where, f"the measure '{request.measure}' needs {what}", "Add it to the check")
 
 
-def wall_of(laid: Laid, request: Request) -> Cylinder | None:
+def wall_of(laid: RegisteredPart, request: Request) -> Cylinder | None:
     """Find the one round wall of a request on the part; None where the part lacks it."""
     if len(request.features) != 1 or not isinstance(request.features[0], AxisFeature):
         raise needs(request, "one cylinder")
@@ -47,7 +47,7 @@ _Kinds = type[Feature] | tuple[type[Feature], ...]
 
 
 def two_of(
-    laid: Laid, request: Request, first: _Kinds, second: _Kinds
+    laid: RegisteredPart, request: Request, first: _Kinds, second: _Kinds
 ) -> tuple[PlaneFeature | CylinderFeature | None, PlaneFeature | CylinderFeature | None]:
     """Find both features of a measure on the part; None where the part lacks one."""
     wanted = request.features

@@ -1,6 +1,6 @@
 """Sizes of a student's part, and distances between two of its faces or axes.
 
-The features are named on the reference and found on the part by `Laid`; what is measured
+The features are named on the reference and found on the part by `RegisteredPart`; what is measured
 is always the student's own geometry.
 """
 
@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.feature import AxisFeature, Feature, PlaneFeature
 from rigid_bench.core.frames import angle_between
-from rigid_bench.core.geometry.correspond import Laid, reference_flat, reference_wall
+from rigid_bench.core.geometry.correspond import RegisteredPart, reference_flat, reference_wall
 from rigid_bench.core.geometry.distance import moved
 from rigid_bench.core.geometry.faces import Cylinder
 from rigid_bench.core.geometry.features import PartFeatures, tight_box
@@ -26,7 +26,7 @@ from rigid_bench.core.geometry.prisms import Prism, find_prisms
 _NEAR = 0.1
 
 
-def length(laid: Laid, request: Request) -> float | None:
+def length(laid: RegisteredPart, request: Request) -> float | None:
     """Measure between two parallel faces, mm."""
     first, second = two_of(laid, request, PlaneFeature, PlaneFeature)
     if first is None or second is None:
@@ -34,19 +34,19 @@ def length(laid: Laid, request: Request) -> float | None:
     return abs(float((second.point - first.point) @ first.direction))
 
 
-def diameter(laid: Laid, request: Request) -> float | None:
+def diameter(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the diameter of a round wall, mm."""
     wall = wall_of(laid, request)
     return None if wall is None else 2 * wall.radius
 
 
-def radius(laid: Laid, request: Request) -> float | None:
+def radius(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the radius of a round wall, mm."""
     wall = wall_of(laid, request)
     return None if wall is None else wall.radius
 
 
-def depth(laid: Laid, request: Request) -> float | None:
+def depth(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how deep a hole goes, without the drill point, or how far one face lies below another, mm."""
     if len(request.features) == 2:
         return length(laid, request)
@@ -54,7 +54,7 @@ def depth(laid: Laid, request: Request) -> float | None:
     return None if wall is None else wall.length
 
 
-def angle(laid: Laid, request: Request) -> float | None:
+def angle(laid: RegisteredPart, request: Request) -> float | None:
     """Measure between two directed faces or axes, degrees from 0 to 180."""
     first, second = two_of(laid, request, (PlaneFeature, AxisFeature), (PlaneFeature, AxisFeature))
     if first is None or second is None:
@@ -62,7 +62,7 @@ def angle(laid: Laid, request: Request) -> float | None:
     return math.degrees(angle_between(first.direction, second.direction))
 
 
-def position(laid: Laid, request: Request) -> float | None:
+def position(laid: RegisteredPart, request: Request) -> float | None:
     """Measure from an axis to a face, or from an axis to an axis, mm: straight, or along an axis of the reference."""
     first, second = two_of(laid, request, (PlaneFeature, AxisFeature), (PlaneFeature, AxisFeature))
     if first is None or second is None:
@@ -77,7 +77,7 @@ def position(laid: Laid, request: Request) -> float | None:
     return abs(float(across @ laid.pose.direction(np.eye(3)["xyz".index(request.axis)])))
 
 
-def extent(laid: Laid, request: Request) -> float | None:
+def extent(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the overall size along an axis of the reference, mm."""
     if request.axis not in ("x", "y", "z"):
         raise InvalidDocument(request.where, "an extent needs an axis", 'Say "axis": "x", "y" or "z"')
@@ -85,24 +85,24 @@ def extent(laid: Laid, request: Request) -> float | None:
     return float((box[1] - box[0])["xyz".index(request.axis)])
 
 
-def volume(laid: Laid, request: Request) -> float | None:
+def volume(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the volume, mm3."""
     return laid.part.volume
 
 
-def area(laid: Laid, request: Request) -> float | None:
+def area(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the area of all faces, mm2."""
     return laid.part.area
 
 
-def mass(laid: Laid, request: Request) -> float | None:
+def mass(laid: RegisteredPart, request: Request) -> float | None:
     """Work out the mass in grams from the volume and the density in g/cm3."""
     if request.density is None:
         raise InvalidDocument(request.where, "a mass needs a density", 'Say "density" in g/cm3')
     return laid.part.volume / 1000 * request.density
 
 
-def count(laid: Laid, request: Request) -> float | None:
+def count(laid: RegisteredPart, request: Request) -> float | None:
     """Count the holes, or bosses, that have the diameter of the one named."""
     feature = request.features[0] if request.features else None
     if not isinstance(feature, AxisFeature):
@@ -112,7 +112,7 @@ def count(laid: Laid, request: Request) -> float | None:
     return float(sum(1 for wall in _alike(laid.part, named)))
 
 
-def unanswered_walls(laid: Laid, request: Request) -> list[int]:
+def unanswered_walls(laid: RegisteredPart, request: Request) -> list[int]:
     """Return the reference's walls of the size named that no wall of that size on the part answers."""
     feature = request.features[0]
     assert isinstance(feature, AxisFeature)
@@ -129,7 +129,7 @@ def unanswered_walls(laid: Laid, request: Request) -> list[int]:
     return missing
 
 
-def tangency(laid: Laid, request: Request) -> float | None:
+def tangency(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the kink where two surfaces meet, degrees: 0 where one runs into the other."""
     laid.need_round_walls(where=request.where)
     kinds = (PlaneFeature, AxisFeature)
@@ -141,7 +141,7 @@ def tangency(laid: Laid, request: Request) -> float | None:
     return math.degrees(max(kinks)) if kinks else None
 
 
-def surfaces_of(laid: Laid, feature: Feature, request: Request) -> set[int]:
+def surfaces_of(laid: RegisteredPart, feature: Feature, request: Request) -> set[int]:
     """Return the places, in the student's part, of the surfaces that a feature of the reference names."""
     if isinstance(feature, PlaneFeature):
         flat = laid.flat(feature, where=request.where)
@@ -153,14 +153,14 @@ def surfaces_of(laid: Laid, feature: Feature, request: Request) -> set[int]:
     return {number for number, each in enumerate(laid.part.surfaces) if faces & set(each.faces)}
 
 
-def outline(laid: Laid, request: Request) -> float | None:
+def outline(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how far the outline of a pocket or boss strays from the reference's, mm."""
     laid.need_round_walls(where=request.where)
     found = own_outline(laid, request)
     return None if found is None else greatest_deviation(found, _reference_outline(laid, request))
 
 
-def own_outline(laid: Laid, request: Request) -> Outline | None:
+def own_outline(laid: RegisteredPart, request: Request) -> Outline | None:
     """Return the outline of the student's pocket or boss that has a named floor, ground or wall; None without one.
 
     Raises
@@ -172,7 +172,7 @@ def own_outline(laid: Laid, request: Request) -> Outline | None:
     return ring.outline if ring else None
 
 
-def own_ring(laid: Laid, request: Request) -> Prism | None:
+def own_ring(laid: RegisteredPart, request: Request) -> Prism | None:
     """Return the student's pocket or boss that has a named floor, ground or wall; None without one.
 
     Raises
@@ -186,7 +186,7 @@ def own_ring(laid: Laid, request: Request) -> Prism | None:
     return _ring(laid.part, surfaces_of(laid, feature, request), laid.pose.point(feature.point))
 
 
-def _reference_outline(laid: Laid, request: Request) -> Outline:
+def _reference_outline(laid: RegisteredPart, request: Request) -> Outline:
     if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
         raise needs(request, "one flat face: the floor, the ground or a wall of a pocket or boss")
     feature = request.features[0]

@@ -111,7 +111,7 @@ def _of_pair(result: CheckResult, context: Context, fields: dict[str, object]) -
     if not all(isinstance(each, str) and each in context.matching.instances for each in names):
         return None
     indices = [context.matching.instances[str(each)] for each in names]
-    if not all(index in context.solids and context.lays(index) for index in indices):
+    if not all(index in context.solids and context.registrations(index) for index in indices):
         return None
     given = [
         _features(context, {key: value for key, value in each.items() if key != "instance"})
@@ -122,7 +122,7 @@ def _of_pair(result: CheckResult, context: Context, fields: dict[str, object]) -
     between = _features(context, fields.get("between"))
     given = [[each] for each in between] if len(between) == 2 else given
     normals = [
-        context.placings[index][1].direction(context.lays(index)[0].pose.direction(feature.normal))
+        context.placings[index][1].direction(context.registrations(index)[0].pose.direction(feature.normal))
         for index, found in zip(indices, given, strict=True)
         for feature in found
         if isinstance(feature, PlaneFeature)
@@ -134,7 +134,7 @@ def _of_pair(result: CheckResult, context: Context, fields: dict[str, object]) -
             return None
         scene.add(part, pose)
         for feature in wanted:
-            own = context.lays(index)[0].feature(feature, where=result.id)
+            own = context.registrations(index)[0].feature(feature, where=result.id)
             if own is not None:
                 scene.light(part, own, pose)
     _ghost(scene, context, indices[1], str(names[1]))

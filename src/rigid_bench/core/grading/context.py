@@ -8,11 +8,11 @@ from rigid_bench.core.assembly.build import Build, Instance
 from rigid_bench.core.assembly.clearance import Clearance, PlacedSolid, clearances, place
 from rigid_bench.core.assembly.contacts import Contact, contact_build, find_contacts
 from rigid_bench.core.assembly.freedom import Freedom, freedom
-from rigid_bench.core.assembly.way_in import Placing, Way, ways_out
+from rigid_bench.core.assembly.way_in import Placing, Way, removal_sequence
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.match import Matching
 from rigid_bench.core.grading.report import CheckResult, Report
@@ -39,7 +39,7 @@ class Context:
     #: Parts that are off together: the check that said so first.
     groups: dict[tuple[str, ...], str] = field(default_factory=dict)
 
-    def laid(self, part: str, *, where: str) -> Laid | None:
+    def laid(self, part: str, *, where: str) -> RegisteredPart | None:
         """Return the reference laid over the student's part, or None where that part is missing.
 
         Raises
@@ -68,7 +68,7 @@ class Context:
             raise InvalidDocument(where, f"the reference build has no instance '{instance}'", named)
         return known[instance]
 
-    def lays(self, instance: int) -> tuple[Laid, ...]:
+    def registrations(self, instance: int) -> tuple[RegisteredPart, ...]:
         """Return all equal ways in which the reference lies over a student's instance."""
         part = self.submission.instances[instance].part
         return () if part is None else self.matching.laid.get(part, ())
@@ -148,13 +148,13 @@ class Context:
         return {index: (each.part, each.pose) for index, each in self.solids.items()}
 
     @cached_property
-    def ways_out(self) -> list[Way]:
+    def removal_sequence(self) -> list[Way]:
         """How the student's build comes apart, one instance after the other, the base last."""
         self.progress("Looking how it comes apart")
         found = self.freedom
         motions = {k: found.motions(k) for k in self.placings if k < len(found.poses)} if found else {}
         last = None if self.base is None else self.base[0]
-        return ways_out(self.placings, motions, tolerance=self.tolerance, last=last)
+        return removal_sequence(self.placings, motions, tolerance=self.tolerance, last=last)
 
     def name_of(self, index: int) -> str:
         """Return what a student's instance is called: the required instance's name where it was matched."""

@@ -5,7 +5,7 @@ from scipy.optimize import linear_sum_assignment
 
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.geometry.box_frame import box_frames
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.distance import scaled as resized
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.inventory import inventory_of
@@ -14,8 +14,8 @@ from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.geometry.read_model import read_part
 from rigid_bench.core.geometry.register import Registration
 from rigid_bench.core.geometry.thickness import flat_walls
-from rigid_bench.core.grading.asked import DimensionFields, asked
 from rigid_bench.core.grading.causes import SCALES
+from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.tolerance import Tolerance
 
 _AXES = ("x", "y", "z")
@@ -31,8 +31,8 @@ NAMELESS = _OF_THE_PART | _BY_SIZE
 _UNIT_SLIP = 0.1
 
 
-def lay_described(exercise: Exercise, part: str, handed: PartFeatures, tolerance: Tolerance) -> Laid:
-    """Look at a handed part squarely, so that its overall sizes lie along the axes that the exercise gives them.
+def lay_described(exercise: Exercise, part: str, submitted: PartFeatures, tolerance: Tolerance) -> RegisteredPart:
+    """Look at a submitted part squarely, so that its overall sizes lie along the axes that the exercise gives them.
 
     Parameters
     ----------
@@ -40,37 +40,37 @@ def lay_described(exercise: Exercise, part: str, handed: PartFeatures, tolerance
         Its checks say what the part should measure.
     part
         Id of a part without a reference model.
-    handed
+    submitted
         The student's part.
     tolerance
         For reading it anew where its unit slipped.
 
     Returns
     -------
-    Laid
+    RegisteredPart
         The part laid over itself; its likeness says how well overall sizes, volume and holes agree, 0 to 1.
     """
     wanted = _nominals(exercise, part)
     sizes = {axis: value for (name, axis), value in wanted if name == "extent" and axis}
-    scale = _scale(handed, sizes)
+    scale = _scale(submitted, sizes)
     if scale != 1.0:
-        handed = read_part(resized(handed.shape, 1 / scale), tolerance=tolerance)
+        submitted = read_part(resized(submitted.shape, 1 / scale), tolerance=tolerance)
 
     def off(frame: tuple[object, np.ndarray]) -> float:
         return sum(abs(float(frame[1][_AXES.index(axis)]) - value) for axis, value in sizes.items())
 
-    pose, extents = min(box_frames(handed), key=off)
+    pose, extents = min(box_frames(submitted), key=off)
     shares = [_share(float(extents[_AXES.index(axis)]), value) for axis, value in sizes.items()]
-    shares += [_share(handed.volume, value) for (name, _), value in wanted if name == "volume"]
-    round_walls = sorted(2 * each.radius for each in handed.cylinders)
+    shares += [_share(submitted.volume, value) for (name, _), value in wanted if name == "volume"]
+    round_walls = sorted(2 * each.radius for each in submitted.cylinders)
     diameters = [value for (name, _), value in wanted if name == "diameter"]
     shares += [max((_share(each, value) for each in round_walls), default=0.0) for value in diameters]
     likeness = float(np.mean(shares)) if shares else 0.5
-    return Laid(handed, handed, Registration(pose=pose, likeness=likeness), scale)
+    return RegisteredPart(submitted, submitted, Registration(pose=pose, likeness=likeness), scale)
 
 
 def measure_described(
-    check: CheckModel, name: str, laid: Laid, exercise: Exercise, *, request: Request
+    check: CheckModel, name: str, laid: RegisteredPart, exercise: Exercise, *, request: Request
 ) -> float | None:
     """Measure a size of a part that has no reference model.
 
@@ -100,7 +100,7 @@ def measure_described(
     else:
         found = [2 * each.radius for each in laid.part.cylinders if each.goes_round]
     alike = [each for each in _of_part(exercise, str(check.fields["part"])) if each[1].measure == name]
-    wanted = [asked(each, fields, exercise).nominal * exercise.mm for each, fields in alike]
+    wanted = [requirement_of(each, fields, exercise).nominal * exercise.mm for each, fields in alike]
     if not found:
         return None
     # a size counts once for each check, and not again for its copies
@@ -129,16 +129,19 @@ def _nominals(exercise: Exercise, part: str) -> list[tuple[tuple[str, str | None
     """List measure, axis and nominal (mm, mm3) of what is asked of a part."""
     powers = {"extent": 1, "diameter": 1, "volume": 3}
     return [
-        ((fields.measure, fields.axis), asked(check, fields, exercise).nominal * exercise.mm ** powers[fields.measure])
+        (
+            (fields.measure, fields.axis),
+            requirement_of(check, fields, exercise).nominal * exercise.mm ** powers[fields.measure],
+        )
         for check, fields in _of_part(exercise, part)
         if fields.measure in powers
     ]
 
 
-def _scale(handed: PartFeatures, sizes: dict[str, float]) -> float:
+def _scale(submitted: PartFeatures, sizes: dict[str, float]) -> float:
     if len(sizes) < len(_AXES):
         return 1.0
-    ratio = handed.size / float(np.linalg.norm(list(sizes.values())))
+    ratio = submitted.size / float(np.linalg.norm(list(sizes.values())))
     return next((each for each in SCALES if abs(ratio / each - 1) < _UNIT_SLIP), 1.0)
 
 

@@ -5,18 +5,18 @@ from typing import Any
 
 from rigid_bench.core.exercise.audit_models import AuditReport
 from rigid_bench.core.exercise.audit_report import audit_exercise
+from rigid_bench.core.exercise.check_factory import PlacedInstance
 from rigid_bench.core.exercise.exercise import Exercise, features_of
 from rigid_bench.core.exercise.faults import find_faults
-from rigid_bench.core.exercise.new_checks import PlacedInstance
 from rigid_bench.core.exercise.pointable import numbers_of, pointables
 from rigid_bench.core.exercise.propose_sizes import missing_dimensions
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.sheet import make_sheet
 from rigid_bench.core.exercise.sheet_faults import find_sheet_faults
-from rigid_bench.core.grading.asked import DimensionFields, asked
 from rigid_bench.core.grading.examined import Examined, OwnMark
 from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report import Prepared
+from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.tolerance import Tolerance
 
 #: Kinds of check that need a second model, which no exercise has with it.
@@ -92,7 +92,9 @@ def _places(exercise: Exercise) -> dict[str, PlacedInstance]:
 def _nominals(exercise: Exercise) -> dict[str, float]:
     """Return what each dimension asks, in the exercise's unit."""
     sizes = [each for each in exercise.model.checks if each.kind == "dimension"]
-    return {each.id: asked(each, DimensionFields.model_validate(each.fields), exercise).nominal for each in sizes}
+    return {
+        each.id: requirement_of(each, DimensionFields.model_validate(each.fields), exercise).nominal for each in sizes
+    }
 
 
 def _pointed(exercise: Exercise, audit: AuditReport, tolerance: Tolerance) -> dict[str, Any]:

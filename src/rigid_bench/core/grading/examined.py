@@ -4,7 +4,7 @@ from typing import Any
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.audit_models import AuditReport
-from rigid_bench.core.exercise.new_checks import PlacedInstance
+from rigid_bench.core.exercise.check_factory import PlacedInstance
 from rigid_bench.core.exercise.pointing import Pointable
 from rigid_bench.core.grading.report import Prepared
 

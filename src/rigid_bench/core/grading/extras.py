@@ -3,14 +3,14 @@
 from dataclasses import replace
 from functools import lru_cache
 
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.defeature import without_faces
 from rigid_bench.core.geometry.read_model import read_part
 from rigid_bench.core.tolerance import Tolerance
 
 
 @lru_cache(maxsize=32)
-def without_extras(laid: Laid, tolerance: Tolerance) -> Laid:
+def without_extras(laid: RegisteredPart, tolerance: Tolerance) -> RegisteredPart:
     """Return a part as it would be without the faces that answer to none of the reference's.
 
     Parameters
@@ -22,7 +22,7 @@ def without_extras(laid: Laid, tolerance: Tolerance) -> Laid:
 
     Returns
     -------
-    Laid
+    RegisteredPart
         The part itself where it has no extras, came as a mesh, or cannot be closed without them.
     """
     if laid.part.is_mesh or not laid.unasked:

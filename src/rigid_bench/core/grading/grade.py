@@ -8,13 +8,13 @@ from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks import kind_of
 from rigid_bench.core.grading.checks.base import Task
+from rigid_bench.core.grading.consequential_errors import mark_consequences
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.match import Matching, match
-from rigid_bench.core.grading.mixed_up import swapped_names
-from rigid_bench.core.grading.one_slip import gather
 from rigid_bench.core.grading.repairs import follow_repairs
 from rigid_bench.core.grading.report import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.grading.submission import Submission, read_submission
+from rigid_bench.core.grading.swapped_parts import swapped_names
 from rigid_bench.core.tolerance import Tolerance
 
 
@@ -78,7 +78,9 @@ def grade_whole(
         progress(f"Checking: {check.title}")
         done.append(_judged(context, check.id))
     parts = _understood(exercise, submission, matching)
-    told = gather(follow_repairs(context, done, _judged), exercise.model, mm=exercise.mm, tolerance=tolerance)
+    told = mark_consequences(
+        follow_repairs(context, done, _judged), exercise.model, mm=exercise.mm, tolerance=tolerance
+    )
     warnings = [*submission.warnings, *swapped_names(context)]
     return add_up(exercise.model, told, parts=parts, warnings=warnings), context
 

@@ -14,7 +14,7 @@ from scipy.optimize import linear_sum_assignment
 
 from rigid_bench.core.exercise.exercise import Exercise
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.correspond import AFTER_A_CHANGE, Laid
+from rigid_bench.core.geometry.correspond import AFTER_A_CHANGE, RegisteredPart
 from rigid_bench.core.geometry.distance import scaled as resized
 from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.read_model import read_part
@@ -23,8 +23,8 @@ from rigid_bench.core.geometry.register_mesh import register_mesh
 from rigid_bench.core.geometry.symmetry import is_same_shape
 from rigid_bench.core.grading.causes import SCALES
 from rigid_bench.core.grading.described import lay_described
-from rigid_bench.core.grading.handed import HandedPart
 from rigid_bench.core.grading.submission import Submission
+from rigid_bench.core.grading.submitted_parts import SubmittedPart
 from rigid_bench.core.tolerance import Tolerance
 
 #: Below this share of like area (and name) two parts are not taken for one another.
@@ -48,7 +48,7 @@ class Matching:
     #: required part id -> index of the student's part that is measured for it.
     parts: Mapping[str, int]
     #: index of a student's part -> ways in which its reference lies over it.
-    laid: Mapping[int, tuple[Laid, ...]]
+    laid: Mapping[int, tuple[RegisteredPart, ...]]
     #: required instance id -> index of the student's instance.
     instances: Mapping[str, int]
     #: required part id -> indices of all the student's instances of it.
@@ -77,7 +77,7 @@ def match(
     """
     required = [each.id for each in exercise.model.parts]
 
-    def lay(part: str, handed: PartFeatures) -> tuple[Laid, ...]:
+    def lay(part: str, handed: PartFeatures) -> tuple[RegisteredPart, ...]:
         if part in references:
             laid = _lay(references[part], handed, tolerance)
             return tuple(replace(each, reach=AFTER_A_CHANGE) for each in laid) if exercise.is_changed else laid
@@ -119,7 +119,7 @@ def _may_equal(reference: PartFeatures, handed: PartFeatures) -> bool:
     return is_near(reference.volume, handed.volume) and is_near(reference.area, handed.area)
 
 
-def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[Laid, ...]:
+def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[RegisteredPart, ...]:
     """Lay a reference over a part, made as large as it should be where its unit slipped; () where it cannot be."""
     ratio = handed.size / max(reference.size, 1e-9)
     scale = next((each for each in SCALES if abs(ratio / each - 1) < _UNIT_SLIP), 1.0)
@@ -128,10 +128,10 @@ def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) ->
     elif not 1 / _SIZE_FACTOR < ratio < _SIZE_FACTOR:
         return ()
     lay = register_mesh if handed.is_mesh else register
-    return tuple(Laid(reference, handed, each, scale) for each in lay(reference, handed, tolerance=tolerance))
+    return tuple(RegisteredPart(reference, handed, each, scale) for each in lay(reference, handed, tolerance=tolerance))
 
 
-def _name_likeness(exercise: Exercise, part: str, handed: HandedPart) -> float:
+def _name_likeness(exercise: Exercise, part: str, handed: SubmittedPart) -> float:
     names = (part.lower(), exercise.part_name(part).lower())
     return max(SequenceMatcher(None, name, handed.name.lower()).ratio() for name in names)
 
@@ -145,12 +145,12 @@ def _best_pairs(scores: NDArray[np.float64]) -> dict[int, int]:
 
 def _matching(
     exercise: Exercise,
-    lay: Callable[[str, PartFeatures], tuple[Laid, ...]],
+    lay: Callable[[str, PartFeatures], tuple[RegisteredPart, ...]],
     submission: Submission,
-    chosen: Mapping[str, tuple[int, tuple[Laid, ...]]],
+    chosen: Mapping[str, tuple[int, tuple[RegisteredPart, ...]]],
     tolerance: Tolerance,
 ) -> Matching:
-    laid: dict[int, tuple[Laid, ...]] = {}
+    laid: dict[int, tuple[RegisteredPart, ...]] = {}
     alike: dict[str, list[int]] = {}
     taken = {index for index, _ in chosen.values()}
     for part, (index, ways) in chosen.items():
@@ -201,7 +201,7 @@ def _in_order(exercise: Exercise, submission: Submission, part: str, indices: Se
 def _match_instances(
     exercise: Exercise,
     submission: Submission,
-    laid: Mapping[int, tuple[Laid, ...]],
+    laid: Mapping[int, tuple[RegisteredPart, ...]],
     copies: Mapping[str, tuple[int, ...]],
 ) -> dict[str, int]:
     if exercise.reference is None:
@@ -218,7 +218,7 @@ def _match_instances(
     return found
 
 
-def _frame(submission: Submission, laid: Mapping[int, tuple[Laid, ...]], index: int) -> Pose:
+def _frame(submission: Submission, laid: Mapping[int, tuple[RegisteredPart, ...]], index: int) -> Pose:
     """Return where the reference's frame stands in the student's world, for one of their instances."""
     instance = submission.instances[index]
     assert instance.part is not None
@@ -226,7 +226,7 @@ def _frame(submission: Submission, laid: Mapping[int, tuple[Laid, ...]], index: 
 
 
 def _base(
-    exercise: Exercise, submission: Submission, laid: Mapping[int, tuple[Laid, ...]], found: Mapping[str, int]
+    exercise: Exercise, submission: Submission, laid: Mapping[int, tuple[RegisteredPart, ...]], found: Mapping[str, int]
 ) -> Pose:
     """From the reference's world to the student's, by an instance that cannot be mistaken."""
     reference = exercise.reference
@@ -246,7 +246,7 @@ def _base(
 def _by_place(
     exercise: Exercise,
     submission: Submission,
-    laid: Mapping[int, tuple[Laid, ...]],
+    laid: Mapping[int, tuple[RegisteredPart, ...]],
     ids: Sequence[str],
     copies: Sequence[int],
     base: Pose,

@@ -6,7 +6,7 @@ from functools import lru_cache
 import numpy as np
 
 from rigid_bench.core.feature import AxisFeature
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.distance import mirrored
 from rigid_bench.core.geometry.facets import allowance
 from rigid_bench.core.geometry.feature_measures import edge_differences
@@ -36,7 +36,7 @@ class Facets:
     allowance: float
 
 
-def of_facets(laid: Laid, request: Request, value: float, units: str) -> Facets | None:
+def of_facets(laid: RegisteredPart, request: Request, value: float, units: str) -> Facets | None:
     """Say whether a measured diameter or radius is that of a ring of facets.
 
     Parameters
@@ -66,7 +66,7 @@ def of_facets(laid: Laid, request: Request, value: float, units: str) -> Facets 
     return Facets(text=text, allowance=short)
 
 
-def of_part(laid: Laid, request: Request, tolerance: Tolerance, mm: float) -> Cause | None:
+def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: float) -> Cause | None:
     """Name what is wrong with the part itself, if it explains a wrong size.
 
     Parameters
@@ -90,7 +90,7 @@ def of_part(laid: Laid, request: Request, tolerance: Tolerance, mm: float) -> Ca
 
 
 @lru_cache(maxsize=32)
-def is_mirrored(laid: Laid, tolerance: Tolerance) -> bool:
+def is_mirrored(laid: RegisteredPart, tolerance: Tolerance) -> bool:
     """Say whether a part is the mirror image of its reference, and not its like."""
     ref, own = laid.reference, laid.part
     if abs(ref.volume / own.volume - 1) > _SAME or abs(ref.area / own.area - 1) > _SAME:
@@ -100,7 +100,7 @@ def is_mirrored(laid: Laid, tolerance: Tolerance) -> bool:
     return is_same_shape(read_part(mirrored(ref.shape), tolerance=tolerance), own, tolerance=tolerance)
 
 
-def _edges(laid: Laid, name: str, tolerance: Tolerance, mm: float) -> Cause | None:
+def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> Cause | None:
     """Name the rounded or chamfered edges that are missing or too many."""
     missing, extra = edge_differences(laid, name, tolerance=tolerance)
     said = [
@@ -111,7 +111,7 @@ def _edges(laid: Laid, name: str, tolerance: Tolerance, mm: float) -> Cause | No
     return Cause(code="edges", text=f"{'; '.join(said[:6])}.") if said else None
 
 
-def _count(laid: Laid, request: Request, mm: float) -> Cause | None:
+def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
     """Say where a hole or boss is missing, by its place on the sheet."""
     places = [laid.reference.cylinders[index].point for index in unanswered_walls(laid, request)]
     if not places:
@@ -120,7 +120,7 @@ def _count(laid: Laid, request: Request, mm: float) -> Cause | None:
     return Cause(code="wrong-count", text=f"Missing: the hole or boss that stands at {said} on the sheet.")
 
 
-def _through(laid: Laid, request: Request) -> Cause | None:
+def _through(laid: RegisteredPart, request: Request) -> Cause | None:
     """Say that a hole goes through where it should not, or the other way round."""
     feature = request.features[0] if len(request.features) == 1 else None
     wall = laid.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None

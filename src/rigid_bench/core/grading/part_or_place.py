@@ -85,6 +85,6 @@ def _stays(context: Context, a: int, b: int) -> bool | None:
 def _wanted(context: Context, index: int) -> Pose | None:
     world, reference = base_of(context), context.exercise.reference
     name = next((each for each, own in context.matching.instances.items() if own == index), None)
-    if world is None or reference is None or name is None or not context.lays(index):
+    if world is None or reference is None or name is None or not context.registrations(index):
         return None
-    return world @ reference.instances[reference.index_of(name)].pose @ context.lays(index)[0].pose.inverse()
+    return world @ reference.instances[reference.index_of(name)].pose @ context.registrations(index)[0].pose.inverse()

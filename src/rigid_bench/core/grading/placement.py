@@ -28,10 +28,10 @@ class Misplaced:
 
 def base_of(context: Context) -> Pose | None:
     """Return where the reference's world lies in the student's, by its base; None where that is missing."""
-    if context.base is None or not context.lays(context.base[0]):
+    if context.base is None or not context.registrations(context.base[0]):
         return None
     index, pose = context.base
-    return context.submission.instances[index].pose @ context.lays(index)[0].pose @ pose.inverse()
+    return context.submission.instances[index].pose @ context.registrations(index)[0].pose @ pose.inverse()
 
 
 def misplaced(context: Context) -> list[Misplaced]:
@@ -53,13 +53,14 @@ def misplaced(context: Context) -> list[Misplaced]:
     groups: list[tuple[list[str], Pose]] = []
     for each in reference.instances:
         index = context.matching.instances.get(each.id)
-        if index is None or not context.lays(index):
+        if index is None or not context.registrations(index):
             continue
         motion = _off(context, index, world @ each.pose)
         if motion is None:
             continue
         group = next(
-            (own for own, other in groups if _is_one_motion(motion, other, context.lays(index)[0].part.size)), None
+            (own for own, other in groups if _is_one_motion(motion, other, context.registrations(index)[0].part.size)),
+            None,
         )
         if group is None:
             groups.append(([each.id], motion))
@@ -71,9 +72,9 @@ def misplaced(context: Context) -> list[Misplaced]:
 def _off(context: Context, index: int, wanted: Pose) -> Pose | None:
     """Return the least motion from where an instance should stand; None where it stands there."""
     own = context.submission.instances[index].pose
-    motions = [own @ laid.pose @ wanted.inverse() for laid in context.lays(index)]
-    middle = wanted.point(context.lays(index)[0].reference.centroid)
-    size = context.lays(index)[0].reference.size
+    motions = [own @ laid.pose @ wanted.inverse() for laid in context.registrations(index)]
+    middle = wanted.point(context.registrations(index)[0].reference.centroid)
+    size = context.registrations(index)[0].reference.size
     least = min(motions, key=lambda motion: _size(motion, middle, size))
     turn = float(np.linalg.norm(turn_of(least.rotation)))
     shift = float(np.linalg.norm(least.point(middle) - middle))
@@ -120,7 +121,7 @@ def mates_to_undo(context: Context, instances: Sequence[str]) -> Undo:
     found = context.matching.instances
     looked_at = {found[each] for each in instances if each in found}
     wanted = {
-        found[each.id]: [world @ each.pose @ laid.pose.inverse() for laid in context.lays(found[each.id])]
+        found[each.id]: [world @ each.pose @ laid.pose.inverse() for laid in context.registrations(found[each.id])]
         for each in reference.instances
         if each.id in found
     }
@@ -165,9 +166,11 @@ def right_feature(context: Context, mate_id: str) -> Instead | None:
         return None
     mate = next(each for each in build.mates if each.id == mate_id)
     poses = {
-        index: world @ reference.instances[reference.index_of(name)].pose @ context.lays(index)[0].pose.inverse()
+        index: world
+        @ reference.instances[reference.index_of(name)].pose
+        @ context.registrations(index)[0].pose.inverse()
         for name, index in context.matching.instances.items()
-        if index in (mate.a, mate.b) and context.lays(index)
+        if index in (mate.a, mate.b) and context.registrations(index)
     }
     if len(poses) < 2:
         return None

@@ -33,7 +33,7 @@ class Gauge(Document):
     unit: str
 
 
-class RungModel(Document):
+class DofStepModel(Document):
     """What one mate took from a part's six motions."""
 
     mate: str
@@ -52,7 +52,7 @@ class RoseModel(Document):
     words: str
     motions: list[MotionReport] = []
     #: Mate by mate, in the order in which they were made.
-    ladder: list[RungModel] = []
+    ladder: list[DofStepModel] = []
 
 
 class PictureModel(Document):

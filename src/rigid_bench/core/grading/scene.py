@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from trimesh import Trimesh
 
 from rigid_bench.core.errors import RigidBenchError
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.directions import PICTORIAL
 from rigid_bench.core.geometry.distance import moved
 from rigid_bench.core.geometry.features import PartFeatures
@@ -49,7 +49,7 @@ def make_scene(context: Context) -> bytes | None:
             continue
         own = context.submission.parts[each.part].features
         mesh = _triangles(own)
-        lays = context.lays(index)
+        lays = context.registrations(index)
         is_other = bool(lays) and lays[0].scale == 1.0 and lays[0].registration.likeness < 1.0
         off = _off(mesh, lays[0]) if is_other else None
         parts.append(_written(context.name_of(index), carried(mesh, each.pose), off))
@@ -60,7 +60,7 @@ def make_scene(context: Context) -> bytes | None:
             ghosts.append(_written(context.exercise.instance_name(required.id), mesh, None))
     if not ghosts:  # an exercise of single parts: each reference over the part that was taken for it
         for index, each in enumerate(context.submission.instances):
-            if each.part is not None and (lays := context.lays(index)):
+            if each.part is not None and (lays := context.registrations(index)):
                 mesh = carried(_triangles(lays[0].reference), each.pose @ lays[0].pose)
                 ghosts.append(_written(context.name_of(index), mesh, None))
     if not parts:
@@ -104,7 +104,7 @@ def _written(name: str, mesh: Trimesh, off: _Array | None) -> dict[str, Any]:
     }
 
 
-def _off(mesh: Trimesh, laid: Laid) -> _Array | None:
+def _off(mesh: Trimesh, laid: RegisteredPart) -> _Array | None:
     """Return how far each corner of a part is outside (above 0) or inside its reference, mm."""
     try:
         reference = carried(_fine_triangles(laid.reference), laid.pose)

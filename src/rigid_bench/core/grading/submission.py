@@ -9,9 +9,9 @@ from rigid_bench.core.frames import Pose
 from rigid_bench.core.geometry.model import Model, ModelPart
 from rigid_bench.core.geometry.read_model import read_model, read_part
 from rigid_bench.core.geometry.symmetry import is_same_shape
-from rigid_bench.core.grading.after_dragging import where_moved
 from rigid_bench.core.grading.files import HAND_IN, Files, sort_files
-from rigid_bench.core.grading.handed import HandedInstance, HandedPart
+from rigid_bench.core.grading.submitted_parts import SubmittedInstance, SubmittedPart
+from rigid_bench.core.grading.two_exports import where_moved
 from rigid_bench.core.tolerance import Tolerance
 
 #: A STEP pose and a build pose that differ by more are two different placings.
@@ -22,9 +22,9 @@ _SAME_MM, _SAME_RAD = 1e-2, 1e-3
 class Submission:
     """What a student says: parts with geometry, instances with poses, mates if declared."""
 
-    parts: tuple[HandedPart, ...]
+    parts: tuple[SubmittedPart, ...]
     #: Those of the build file first, in its order, so that they share its indices.
-    instances: tuple[HandedInstance, ...]
+    instances: tuple[SubmittedInstance, ...]
     build: Build | None
     #: Each unit of length that the files of parts are in.
     units: tuple[str, ...]
@@ -92,7 +92,7 @@ class _Reader:
     ) -> None:
         self.statements = statements
         self.models, self.tolerance, self.progress = models, tolerance, progress
-        self.parts: list[HandedPart] = []
+        self.parts: list[SubmittedPart] = []
         self.warnings = [f"{name}: {text}" for name, model in models.items() for text in model.warnings]
         self.units = tuple(dict.fromkeys(model.source_units for model in models.values()))
         self._index: dict[tuple[str, str], int] = {}
@@ -106,7 +106,7 @@ class _Reader:
             self.progress(f"Reading the faces of {step_part.name}")
             self._index[file, part_id] = len(self.parts)
             self.parts.append(
-                HandedPart(
+                SubmittedPart(
                     id=step_part.id,
                     name=step_part.name,
                     product=f"{file}:{step_part.product}",
@@ -118,7 +118,9 @@ class _Reader:
     def placed(self) -> Submission:
         """Read the STEP files alone: parts and poses, nothing declared."""
         instances = [
-            HandedInstance(id=each.id, name=each.name, part=self.part(file, each.part), pose=each.pose, grounded=False)
+            SubmittedInstance(
+                id=each.id, name=each.name, part=self.part(file, each.part), pose=each.pose, grounded=False
+            )
             for file, model in self.models.items()
             for each in model.instances
         ]
@@ -139,7 +141,7 @@ class _Reader:
         if not build.parts:
             indices = self._by_name(sorted({each.part for each in build.instances}))
         instances = tuple(
-            HandedInstance(
+            SubmittedInstance(
                 id=each.id,
                 name=by_id[each.part].name if each.part in by_id else each.part,
                 part=indices.get(each.part),
@@ -159,7 +161,7 @@ class _Reader:
             statements=self.statements,
         )
 
-    def _left_out(self) -> Iterator[HandedInstance]:
+    def _left_out(self) -> Iterator[SubmittedInstance]:
         """Yield the placings of parts that the STEP files hold and the build file does not name.
 
         A program may write each copy of a part as a product of its own: a part that is called
@@ -172,7 +174,7 @@ class _Reader:
                     continue
                 if not self._is_copy(index, named):
                     self.warnings.append(f"'{each.name}' is in {file} but not in the build file, so nothing holds it.")
-                    yield HandedInstance(id=each.id, name=each.name, part=index, pose=each.pose, grounded=False)
+                    yield SubmittedInstance(id=each.id, name=each.name, part=index, pose=each.pose, grounded=False)
 
     def _is_copy(self, index: int, named: set[tuple[str, str]]) -> bool:
         own = self.parts[index]
@@ -228,7 +230,7 @@ class _Reader:
             if name.lower() in (each.name.lower(), each.id)
         }
 
-    def _compare_poses(self, instances: Sequence[HandedInstance]) -> None:
+    def _compare_poses(self, instances: Sequence[SubmittedInstance]) -> None:
         """Warn where the STEP assembly places an instance elsewhere than the build file does."""
         for model in self.models.values():
             if len(model.instances) < 2:
@@ -236,7 +238,9 @@ class _Reader:
             for index, part in enumerate(self.parts):
                 self._compare_part(index, part, model, instances)
 
-    def _compare_part(self, index: int, part: HandedPart, model: Model, instances: Sequence[HandedInstance]) -> None:
+    def _compare_part(
+        self, index: int, part: SubmittedPart, model: Model, instances: Sequence[SubmittedInstance]
+    ) -> None:
         names = {each.id: each.name.lower() for each in model.parts}
         placed = [each.pose for each in model.instances if names[each.part] == part.name.lower()]
         for each in instances:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from rigid_bench.core.exercise.drawn import TEXT, DrawnDimension, DrawnView
+from rigid_bench.core.exercise.dimension_layout import TEXT, DrawnDimension, DrawnView
 from rigid_bench.core.exercise.pictures import Polyline, ViewModel
 from rigid_bench.web.figures.svg import element, n
 

@@ -128,7 +128,7 @@ def bench_doing(
     b: Annotated[str, Query(max_length=200)] = "",
 ) -> Response:
     """Give what two features can do, the nearest first."""
-    able = mating.can_do(state_at(found, session), parts_of(found), a, b)
+    able = mating.applicable_mates(state_at(found, session), parts_of(found), a, b)
     return JSONResponse([{"doing": each, "term": mating.term(each), "limits": each in mating.LIMITED} for each in able])
 
 

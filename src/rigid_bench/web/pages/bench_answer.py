@@ -23,7 +23,7 @@ from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web.render import said_in, templates
 
 if TYPE_CHECKING:
-    from rigid_bench.core.bench.skins import BenchSkin
+    from rigid_bench.core.bench.collision_meshes import CollisionMesh
 
 _T = TypeVar("_T")
 
@@ -42,15 +42,15 @@ def parts_of(found: Bench) -> BenchParts:
 
 
 @lru_cache(maxsize=32)
-def _known_skins(data: bytes) -> "dict[str, BenchSkin]":
+def _known_skins(data: bytes) -> "dict[str, CollisionMesh]":
     """Unpack skins; benches with the same parts, such as those of a class, share what is kept of them here."""
     # with it come the mesh libraries, which a server needs only once somebody works on a bench
-    from rigid_bench.core.bench.skins import unpack_skins
+    from rigid_bench.core.bench.collision_meshes import unpack_collision_meshes
 
-    return unpack_skins(data)
+    return unpack_collision_meshes(data)
 
 
-def skins_of(found: Bench, session: Session) -> "dict[str, BenchSkin]":
+def skins_of(found: Bench, session: Session) -> "dict[str, CollisionMesh]":
     """Return the skins of a bench's parts; none for a bench that was laid out before they were kept."""
     data = bench_queries.skins_of(session, found)
     return _known_skins(data) if data else {}

@@ -32,7 +32,7 @@ from rigid_bench.web.pages.bench_answer import (
 from rigid_bench.web.routing import page_router
 
 if TYPE_CHECKING:
-    from rigid_bench.core.bench.stops import Stops
+    from rigid_bench.core.bench.collision_limits import CollisionLimits
 
 router = page_router("/benches/{bench_id}")
 _Text = Annotated[str, Form(max_length=400)]
@@ -50,7 +50,7 @@ class _Asked:
     """What a student asked for, as its form brought it."""
 
     a: str = ""
-    wish: mating.Wish | None = None
+    wish: mating.MateRequest | None = None
 
 
 _Do = Callable[[BenchState, BenchParts, _Asked], tuple[BenchState, str]]
@@ -114,7 +114,7 @@ def bench_step(
     if action == "suggested":
         after, words = _suggested(found, session, before, parts, a)
     elif action in _DOES:
-        wish = mating.Wish(
+        wish = mating.MateRequest(
             a=a, b=b, doing=doing, value=number_or_none(value), is_flipped=flipped, quarters=quarters,
             limits=_limits(least, most),
         )  # fmt: skip
@@ -167,10 +167,10 @@ def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -
     words = work.difference_words(labels(after, parts)[name], was, now.motions(name))
     newest = after.mates[-1]
     if newest.id in now.clashing:
-        others = ", ".join(mating.met_by(after, newest, tolerance=Tolerance()))
+        others = ", ".join(mating.conflicting_mates(after, newest, tolerance=Tolerance()))
         words += f" {newest.id} clashes with {others or 'the ground'}: flip it, or take one away."
     elif newest.id in now.redundant:
-        others = ", ".join(mating.met_by(after, newest, tolerance=Tolerance()))
+        others = ", ".join(mating.conflicting_mates(after, newest, tolerance=Tolerance()))
         words += f" {newest.id} holds nothing that {others or 'the ground'} did not hold already."
     return words
 
@@ -257,11 +257,13 @@ def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> str:
     return f"Stopped: {'; '.join(dict.fromkeys(met))}." if met else ""
 
 
-def _stops(found: Bench, session: DbSession, state: BenchState, parts: BenchParts) -> "Stops | None":
-    from rigid_bench.core.bench.stops import Stops  # with the mesh libraries: only where a drag is stopped by contacts
+def _stops(found: Bench, session: DbSession, state: BenchState, parts: BenchParts) -> "CollisionLimits | None":
+    from rigid_bench.core.bench.collision_limits import (
+        CollisionLimits,  # with the mesh libraries: only where a drag is stopped by contacts
+    )
 
     skins = skins_of(found, session)
-    return Stops(state, parts, skins, tolerance=Tolerance()) if skins else None
+    return CollisionLimits(state, parts, skins, tolerance=Tolerance()) if skins else None
 
 
 def _point(text: str) -> list[float]:

@@ -39,7 +39,7 @@ class Cell:
         """Say whether a filter lets the cell through."""
         return {
             "all": True,
-            "to look at": bool(self.state.doubts),
+            "to look at": bool(self.state.review_reasons),
             "to return": self.state.key in ("graded", "failed"),
             "not handed in": self.state.key == "none",
         }[show]
@@ -73,7 +73,7 @@ class Table:
             (student, version, cell)
             for student, cells in self.rows
             for version, cell in zip(self.versions, cells, strict=True)
-            if cell.build and cell.state.doubts
+            if cell.build and cell.state.review_reasons
         ]
         return sorted(found, key=lambda each: each[2].build.handed_in_at if each[2].build else datetime.now(UTC))
 

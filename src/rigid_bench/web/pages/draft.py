@@ -9,11 +9,11 @@ from pydantic import ValidationError
 from rigid_bench.core.documents import document_error
 from rigid_bench.core.errors import FormRejected
 from rigid_bench.core.exercise.cautions import USES
+from rigid_bench.core.exercise.check_factory import DOING
 from rigid_bench.core.exercise.differences import differences
 from rigid_bench.core.exercise.exercise import ExerciseModel
-from rigid_bench.core.exercise.new_checks import DOING
+from rigid_bench.core.exercise.input_parsing import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.exercise.scheme import with_scheme
-from rigid_bench.core.exercise.typed import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.grading.examined import Examined
 from rigid_bench.jobs import tasks
 from rigid_bench.store import draft_queries
@@ -195,7 +195,7 @@ def take_scheme(request: Request, found: OwnDraft, session: DbSession, version: 
     """Take marks, bands and rules from a released exercise."""
     if found.document is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
-    scheme = draft_queries.version_or_none(session, version).document
+    scheme = draft_queries.get_version(session, version).document
     return keep_draft(request, session, found, with_scheme(dict(found.document), scheme))
 
 

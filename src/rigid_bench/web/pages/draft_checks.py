@@ -8,10 +8,10 @@ from pydantic import ValidationError
 
 from rigid_bench.core.documents import document_error, read_json
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.exercise import new_checks
+from rigid_bench.core.exercise import check_factory
 from rigid_bench.core.exercise.cautions import cautions
+from rigid_bench.core.exercise.check_factory import Picked
 from rigid_bench.core.exercise.exercise import CheckModel, ExerciseModel
-from rigid_bench.core.exercise.new_checks import Picked
 from rigid_bench.core.exercise.offers import Offer, offers
 from rigid_bench.core.grading.examined import Examined
 from rigid_bench.core.names import slug, unique
@@ -87,7 +87,7 @@ def add_relation(
     examined = _examined(found)
     one, other = _picked(examined, a), _picked(examined, b)
     return _add(
-        request, session, found, new_checks.relation(doing, one, other, examined.places, value=number_or_none(value))
+        request, session, found, check_factory.relation(doing, one, other, examined.places, value=number_or_none(value))
     )
 
 
@@ -105,7 +105,7 @@ def add_freedom(
     """Add what a part may still do."""
     examined = _examined(found)
     ways = [[each for each in given if each in "xyz"] for given in (slide, turn)]
-    check = new_checks.freedom(
+    check = check_factory.freedom(
         _instance(examined, instance),
         _instance(examined, to),
         slides=ways[0],
@@ -131,7 +131,7 @@ def add_gap(
     examined, given = _examined(found), (a, b)
     between = (_picked(examined, a), _picked(examined, b)) if all(":" in each for each in given) else None
     names = [_instance(examined, each.partition(":")[0]) for each in given]
-    check = new_checks.gap(
+    check = check_factory.gap(
         names[0],
         names[1],
         examined.places,
@@ -150,7 +150,7 @@ def add_change(request: Request, found: OwnDraft, session: DbSession, size: _Tex
     check = next((each for each in sizes if each["id"] == size), None)
     if check is None:
         raise FormRejected("change", "no size was chosen", "Choose a dimension")
-    return _add(request, session, found, new_checks.change(check, number_or_none(value)))
+    return _add(request, session, found, check_factory.change(check, number_or_none(value)))
 
 
 @router.post("/shifts", name="shift_dimension", dependencies=[CheckedForm])

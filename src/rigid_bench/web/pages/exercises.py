@@ -61,14 +61,14 @@ def add_draft(
 @of_all.get("/versions/{version_id}/bundle.zip", name="version_bundle")
 def version_bundle(version_id: Id, user: Teacher, session: DbSession) -> Response:
     """Give a released version as a bundle."""
-    found = draft_queries.version_or_none(session, version_id)
+    found = draft_queries.get_version(session, version_id)
     return zipped(f"{found.exercise}-v{found.number}", found.bundle)
 
 
 @of_all.post("/versions/{version_id}/draft", name="draft_of_version", dependencies=[CheckedForm, SentOnce])
 def draft_of_version(request: Request, version_id: Id, user: Teacher, session: DbSession) -> Response:
     """Start a draft from a released version: it becomes the next one."""
-    found = draft_queries.version_or_none(session, version_id)
+    found = draft_queries.get_version(session, version_id)
     made = draft_queries.add_draft(
         session,
         teacher_id=user.id,
@@ -85,7 +85,7 @@ def give_exercise(
     request: Request, classroom: TaughtClass, user: Teacher, session: DbSession, version: FormId = 0
 ) -> Response:
     """Give a class a released exercise."""
-    found = draft_queries.version_or_none(session, version)
+    found = draft_queries.get_version(session, version)
     if draft_queries.give(session, classroom.id, found.id):
         about: dict[str, Any] = {"title": found.title, "number": found.number}
         log(session, "exercise-given", who_id=user.id, class_id=classroom.id, **about)

@@ -14,9 +14,9 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected, RigidBenchError
 from rigid_bench.core.grading.files import check_files
+from rigid_bench.core.grading.preview_model import Preview
 from rigid_bench.core.grading.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.statements import MENDED, write_statements
-from rigid_bench.core.grading.understood import Understood
 from rigid_bench.core.names import plain_name
 from rigid_bench.jobs import tasks
 from rigid_bench.store import class_queries, queries
@@ -103,7 +103,7 @@ class LookView:
     """What was understood of files that do not count yet."""
 
     build: Build
-    understood: Understood | None
+    understood: Preview | None
     #: How many builds are looked at or measured before this one.
     before: int
     #: What a student sees before the card is returned; with "nothing" there is nothing to check for.
@@ -123,7 +123,7 @@ def _view(session: DbSession, build: Build) -> LookView:
     )
     return LookView(
         build=build,
-        understood=Understood.model_validate(build.understood) if build.understood else None,
+        understood=Preview.model_validate(build.understood) if build.understood else None,
         before=queries.builds_before(session, build),
         can_check=terms.shows != "nothing",
         attempts_left=None if terms.attempts is None else max(0, terms.attempts - used),

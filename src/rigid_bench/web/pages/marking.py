@@ -64,8 +64,8 @@ def marking_line(table: Table, version_id: int) -> dict[int, bool]:
         return {}
     cells = [cells[place] for _, cells in table.rows if cells[place].state.key in ("graded", "failed")]
     ready = [cell for cell in cells if cell.build]
-    ready.sort(key=lambda cell: (not cell.state.doubts, cell.build.id if cell.build else 0))
-    return {cell.build.id: bool(cell.state.doubts) for cell in ready if cell.build}
+    ready.sort(key=lambda cell: (not cell.state.review_reasons, cell.build.id if cell.build else 0))
+    return {cell.build.id: bool(cell.state.review_reasons) for cell in ready if cell.build}
 
 
 @of_build.get("/mark", name="mark")

@@ -8,7 +8,7 @@ from fastapi import File, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.exercise.typed import read_nominal, read_tolerance, tolerance_words
+from rigid_bench.core.exercise.input_parsing import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.names import slug
 from rigid_bench.jobs import tasks
 from rigid_bench.store import draft_queries

@@ -10,8 +10,8 @@ from rigid_bench.core.documents import Document, document_error
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.grading.context import Context
-from rigid_bench.core.grading.mixed_up import merged
 from rigid_bench.core.grading.report import Cause, CheckResult, Verdict
+from rigid_bench.core.grading.swapped_parts import merged
 
 Strip = Literal["parts", "assembly", "fit", "by hand"]
 Fields = TypeVar("Fields", bound=Document)
@@ -118,7 +118,7 @@ class Task(Generic[Fields]):
             index = self.context.student_index(instance, where=self.where)
             if index is None:
                 return self.missing_part(self.context.part_of(instance, where=self.where))
-            if shape and not self.context.lays(index):
+            if shape and not self.context.registrations(index):
                 return self.no_geometry()
         return None
 

@@ -7,9 +7,9 @@ from pydantic import Field
 from rigid_bench.core.documents import Document
 from rigid_bench.core.errors import InvalidDocument, RigidBenchError
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise, after_change
-from rigid_bench.core.grading.asked import DimensionFields, asked
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.report import Cause, CheckResult, Report
+from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.grading.wording import listed, quantity
 
 #: Kinds of check, and measures of a whole part, that any other size changes too: they are left out.
@@ -97,7 +97,7 @@ def _verify(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> None
     altered = _altered(exercise, fields)
     for other in altered.model.checks:
         if other.kind == "dimension":
-            asked(other, DimensionFields.model_validate(other.fields), altered)
+            requirement_of(other, DimensionFields.model_validate(other.fields), altered)
 
 
 KIND = CheckKind(name="change", strip="fit", fields=ChangeFields, required=_required, judge=_judge, verify=_verify)

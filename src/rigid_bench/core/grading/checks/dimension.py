@@ -4,18 +4,18 @@ from typing import Any
 
 from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.measure import measure
 from rigid_bench.core.geometry.measure_request import Request
 from rigid_bench.core.grading import causes, part_causes
-from rigid_bench.core.grading.asked import Asked, DimensionFields, asked, dimension_of
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
+from rigid_bench.core.grading.consequential_errors import feature_keys
 from rigid_bench.core.grading.described import NAMELESS, measure_described
 from rigid_bench.core.grading.dual_units import excuse
 from rigid_bench.core.grading.extras import without_extras
 from rigid_bench.core.grading.material import stated_material, wrong_material
-from rigid_bench.core.grading.one_slip import feature_keys
 from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
+from rigid_bench.core.grading.requirement import DimensionFields, Requirement, dimension_of, requirement_of
 from rigid_bench.core.grading.statements import stated_number
 from rigid_bench.core.grading.wording import POWERS, band, number, quantity, sum_words, unit_of
 from rigid_bench.core.standards.materials import DENSITIES
@@ -29,7 +29,7 @@ _Task = Task[DimensionFields]
 def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> str:
     if fields.value == "free":
         return "free: make it your own"
-    wanted = asked(check, fields, exercise)
+    wanted = requirement_of(check, fields, exercise)
     if fields.value == "assumed":
         low, high = _sane(fields, wanted)
         return f"yours to decide and state, {number(low)} to {quantity(high, wanted.dimension, exercise.model.units)}"
@@ -38,7 +38,7 @@ def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) ->
     return f"{text}, {fields.value}" if fields.value == "optional" else text
 
 
-def _sane(fields: DimensionFields, wanted: Asked) -> tuple[float, float]:
+def _sane(fields: DimensionFields, wanted: Requirement) -> tuple[float, float]:
     """Return what an assumed value may be, in the exercise's unit."""
     return (fields.sane.min, fields.sane.max) if fields.sane else (wanted.nominal / 2, wanted.nominal * 2)
 
@@ -66,7 +66,7 @@ def _density(check: CheckModel, fields: DimensionFields) -> float | None:
 
 
 def _judge(task: _Task) -> CheckResult:
-    wanted = asked(task.check, task.fields, task.context.exercise)
+    wanted = requirement_of(task.check, task.fields, task.context.exercise)
     laid = task.context.laid(task.fields.part, where=task.where)
     if laid is None:
         return task.missing_part(task.fields.part)
@@ -84,7 +84,7 @@ def _judge(task: _Task) -> CheckResult:
     return _compared(task, wanted, value, laid)
 
 
-def _of_material(task: _Task, laid: Laid) -> CheckResult | None:
+def _of_material(task: _Task, laid: RegisteredPart) -> CheckResult | None:
     """Judge a mass whose material is another than asked, or is not said where it must be."""
     fields, asked_for = task.fields, task.fields.material or ""
     stated = stated_material(task.context, fields.part, task.check.id)
@@ -97,7 +97,7 @@ def _of_material(task: _Task, laid: Laid) -> CheckResult | None:
     return task.result("missed", stated or "no material set", cause=cause, next_step=step)
 
 
-def _measured(task: _Task, laid: Laid) -> float | None:
+def _measured(task: _Task, laid: RegisteredPart) -> float | None:
     """Measure on the student's part, in mm; extras that the exercise allows are left out of volume and mass."""
     part = task.context.exercise.part(task.fields.part)
     if part.file is None:
@@ -107,7 +107,7 @@ def _measured(task: _Task, laid: Laid) -> float | None:
     return measure(laid, _request(task))
 
 
-def _not_found(task: _Task, laid: Laid, wanted: Asked) -> CheckResult:
+def _not_found(task: _Task, laid: RegisteredPart, wanted: Requirement) -> CheckResult:
     name = task.context.exercise.part_name(task.fields.part)
     if task.fields.value == "free":
         return _free(task, "none")
@@ -127,7 +127,7 @@ def _free(task: _Task, shown: str) -> CheckResult:
     return task.result("met", f"{shown} (free)").model_copy(update={"awarded": 0.0, "available": 0.0})
 
 
-def _assumed(task: _Task, wanted: Asked, value: float) -> CheckResult | None:
+def _assumed(task: _Task, wanted: Requirement, value: float) -> CheckResult | None:
     """Judge a size that the sheet leaves open: any sane value passes that the student states; None without a note."""
     units = task.context.exercise.model.units
     note = task.context.submission.statements.get(task.check.id, "")
@@ -148,7 +148,7 @@ def _assumed(task: _Task, wanted: Asked, value: float) -> CheckResult | None:
     return task.result("met", f"{measured}, as stated")
 
 
-def _compared(task: _Task, wanted: Asked, value: float, laid: Laid) -> CheckResult:
+def _compared(task: _Task, wanted: Requirement, value: float, laid: RegisteredPart) -> CheckResult:
     units = task.context.exercise.model.units
     more: dict[str, Any] = {"difference": round(value - wanted.nominal, 6), "gauge": _gauge(task, wanted, value)}
     measured = quantity(value, wanted.dimension, units)
@@ -171,7 +171,7 @@ def _compared(task: _Task, wanted: Asked, value: float, laid: Laid) -> CheckResu
     return task.result("missed", measured, cause=cause, next_step=step, **more)
 
 
-def _cause(task: _Task, wanted: Asked, value: float, laid: Laid) -> Cause | None:
+def _cause(task: _Task, wanted: Requirement, value: float, laid: RegisteredPart) -> Cause | None:
     exercise, measure_name = task.context.exercise, task.fields.measure
     if scaled := causes.of_scale(laid.scale):
         return scaled
@@ -188,14 +188,14 @@ def _cause(task: _Task, wanted: Asked, value: float, laid: Laid) -> Cause | None
     )
 
 
-def _band(fields: DimensionFields, wanted: Asked, value: float) -> float | None:
+def _band(fields: DimensionFields, wanted: Requirement, value: float) -> float | None:
     """Return the share of the marks that a near value gets; None beyond all bands."""
     bands = fields.near if isinstance(fields.near, list) else [fields.near] if fields.near else []
     inside = [each for each in bands if wanted.is_near(value, each.factor)]
     return min(inside, key=lambda each: each.factor).share if inside else None
 
 
-def _next_step(wanted: Asked, value: float, units: str, *, has_cause: bool) -> str:
+def _next_step(wanted: Requirement, value: float, units: str, *, has_cause: bool) -> str:
     off = value - wanted.nominal
     nominal = quantity(wanted.nominal, wanted.dimension, units)
     if wanted.dimension == "count":
@@ -206,7 +206,7 @@ def _next_step(wanted: Asked, value: float, units: str, *, has_cause: bool) -> s
     return f"It is {quantity(abs(off), wanted.dimension, units)} {way}. Change it to {nominal} and hand in again."
 
 
-def _gauge(task: _Task, wanted: Asked, value: float | None) -> Gauge:
+def _gauge(task: _Task, wanted: Requirement, value: float | None) -> Gauge:
     if task.fields.value == "assumed":
         low, high = _sane(task.fields, wanted)
         return Gauge(
@@ -232,11 +232,11 @@ def _around(task: _Task) -> causes.Surroundings:
         if fields.part != task.fields.part:
             continue
         if fields.measure in ("count", "pattern_count"):
-            counts.append(asked(other, fields, exercise).nominal)
+            counts.append(requirement_of(other, fields, exercise).nominal)
         elif dimension_of(other, fields) in ("length", "angle"):
             neighbour = causes.Neighbour(
                 title=other.title,
-                nominal=asked(other, fields, exercise).nominal,
+                nominal=requirement_of(other, fields, exercise).nominal,
                 measure=fields.measure,
                 meets=bool(feature_keys(task.check) & feature_keys(other)),
             )
@@ -264,7 +264,7 @@ def _radius(task: _Task) -> float:
 def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> None:
     known_part(check, exercise, fields.part, described=True)
     _density(check, fields)
-    asked(check, fields, exercise)
+    requirement_of(check, fields, exercise)
     if exercise.part(fields.part).file is None and (fields.of or fields.between or fields.measure not in NAMELESS):
         where = f"{FILE}, check '{check.id}'"
         problem = f"part '{fields.part}' has no reference model to find this on"

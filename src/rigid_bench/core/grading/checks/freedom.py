@@ -24,7 +24,7 @@ from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.freedom_causes import explain
-from rigid_bench.core.grading.report import Cause, CheckResult, RoseModel, RungModel
+from rigid_bench.core.grading.report import Cause, CheckResult, DofStepModel, RoseModel
 from rigid_bench.core.grading.wording import listed, motion_words, motions_words
 
 _Array = NDArray[np.float64]
@@ -138,12 +138,14 @@ def frames_of(context: Context, found: Freedom, to: int | None, *, is_ground: bo
     world is laid over it by the base.
     """
     if to is not None and not is_ground:
-        return [found.poses[to] @ laid.pose for laid in context.lays(to)] or [found.poses[to]]
+        return [found.poses[to] @ laid.pose for laid in context.registrations(to)] or [found.poses[to]]
     base = context.base
     if base is None:
         return [Pose.identity()]
     index, reference = base
-    return [found.poses[index] @ laid.pose @ reference.inverse() for laid in context.lays(index)] or [Pose.identity()]
+    return [found.poses[index] @ laid.pose @ reference.inverse() for laid in context.registrations(index)] or [
+        Pose.identity()
+    ]
 
 
 def own_motion(
@@ -261,7 +263,7 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, inde
         words=motions_words(seen),
         motions=[motion_report(each) for each in seen],
         ladder=[
-            RungModel(mate=each.mate, before=each.before, after=each.after)
+            DofStepModel(mate=each.mate, before=each.before, after=each.after)
             for each in ladder(found)
             if each.instance == index and each.after < each.before
         ],

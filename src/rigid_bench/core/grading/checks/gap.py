@@ -193,7 +193,7 @@ def _along(task: Task[GapFields], along: Vector) -> float:
     """Return how far b can go along a direction until it meets a, mm; infinite where a is not on its way."""
     context = task.context
     index, moving = (context.matching.instances[each] for each in (task.fields.a, task.fields.b))
-    frame = context.submission.instances[index].pose @ context.lays(index)[0].pose
+    frame = context.submission.instances[index].pose @ context.registrations(index)[0].pose
     direction = frame.direction(unit(along))
     return free_way(context.solids[moving], context.solids[index], direction, tolerance=context.tolerance)
 
@@ -235,7 +235,7 @@ def between_faces(task: Task[Any], *, greatest: bool = False) -> float | None:
     expected = _reference_gap(task)
     gaps = [
         _face_gap(own_a.moved(pose_a), own_b.moved(pose_b), task.where, greatest=greatest)
-        for laid_a, laid_b in itertools.product(context.lays(index_a), context.lays(index_b))
+        for laid_a, laid_b in itertools.product(context.registrations(index_a), context.registrations(index_b))
         if (own_a := laid_a.feature(a, where=task.where)) and (own_b := laid_b.feature(b, where=task.where))
     ]
     return min(gaps, key=lambda gap: abs(gap - expected), default=None)

@@ -11,7 +11,7 @@ from scipy.optimize import linear_sum_assignment
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.geometry.box_frame import box_frames
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.holes import Hole, find_holes, is_closed_at_end
 from rigid_bench.core.grading import causes
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
@@ -90,7 +90,7 @@ class _Seen:
         self.at, self.diameter, self.depth = at, diameter, depth
 
 
-def _seen(laid: Laid, holes: Sequence[Hole], mm: float) -> list[list[_Seen]]:
+def _seen(laid: RegisteredPart, holes: Sequence[Hole], mm: float) -> list[list[_Seen]]:
     """List the holes along the line of sight for each way of looking at the part."""
     views = []
     ways = [_opens(laid, hole) for hole in holes]
@@ -106,7 +106,7 @@ def _seen(laid: Laid, holes: Sequence[Hole], mm: float) -> list[list[_Seen]]:
     return views
 
 
-def _opens(laid: Laid, hole: Hole) -> np.ndarray:
+def _opens(laid: RegisteredPart, hole: Hole) -> np.ndarray:
     """Return the direction out of a blind hole; either way along a through one."""
     wall = hole.cylinder
     return -wall.direction if is_closed_at_end(laid.part, hole) else wall.direction

@@ -12,10 +12,10 @@ from rigid_bench.core.assembly.spaces import holds_space, space_of
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.grading.after_dragging import fitted
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, spin_axis
 from rigid_bench.core.grading.report import Cause, CheckResult
+from rigid_bench.core.grading.two_exports import fitted
 from rigid_bench.core.grading.wording import looking, motions_words, quantity
 
 
@@ -64,7 +64,7 @@ def _judge(task: Task[MovedFields]) -> CheckResult:
 def _compared(task: Task[MovedFields], found: tuple[Motion, float] | None, index: int, to: int | None) -> CheckResult:
     context, wanted = task.context, _wanted(task.check, task.fields, task.context.exercise)
     name, units = context.exercise.instance_name(task.fields.instance), context.exercise.model.units
-    length = context.lays(index)[0].part.size
+    length = context.registrations(index)[0].part.size
     spin = _idle_spin(task, index)
     frames = _frames(task, to)
     if found is None or (not wanted and spin and _is_of(found[0], [spin], length)):
@@ -94,7 +94,7 @@ def _is_of(motion: Motion, allowed: list[Motion], length: float) -> bool:
 def _idle_spin(task: Task[MovedFields], index: int) -> Motion | None:
     """Return the spin of a round part about its own axis, in the first export's world."""
     instance = task.context.submission.instances[index]
-    axis = spin_axis(task.context.lays(index)[0].part)
+    axis = spin_axis(task.context.registrations(index)[0].part)
     if axis is None:
         return None
     return Motion(kind="rotation", direction=axis[1], point=axis[0]).moved(instance.pose)
@@ -107,7 +107,7 @@ def _frames(task: Task[MovedFields], to: int | None) -> list[Pose]:
         return [Pose.identity()]
     pose = context.submission.instances[to].pose
     reference = context.base[1].inverse() if task.fields.to == GROUND and context.base else Pose.identity()
-    return [pose @ laid.pose @ reference for laid in context.lays(to)] or [pose @ reference]
+    return [pose @ laid.pose @ reference for laid in context.registrations(to)] or [pose @ reference]
 
 
 def _words(motion: Motion, amount: float, mm: float, units: str) -> str:

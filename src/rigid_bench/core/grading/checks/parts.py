@@ -5,11 +5,11 @@ import itertools
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.feature import CylinderFeature
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.grading.checks.base import CheckKind, Task
-from rigid_bench.core.grading.mixed_up import merged
 from rigid_bench.core.grading.part_causes import is_mirrored
 from rigid_bench.core.grading.report import Cause, CheckResult
+from rigid_bench.core.grading.swapped_parts import merged
 from rigid_bench.core.grading.wording import listed, quantity
 
 #: mm: two instances that are nearer stand in one place.
@@ -103,7 +103,7 @@ def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, str] | None:
     return None
 
 
-def _other_bores(laid: Laid) -> list[tuple[float, float]]:
+def _other_bores(laid: RegisteredPart) -> list[tuple[float, float]]:
     """List asked and found diameters of a part's round walls that differ, mm."""
     if laid.part.is_mesh:
         return []

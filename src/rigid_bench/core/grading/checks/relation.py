@@ -15,10 +15,10 @@ from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
 from rigid_bench.core.feature import Feature
 from rigid_bench.core.frames import Pose
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.mixed_up import swapped_places
 from rigid_bench.core.grading.place_causes import Side, of_placing
 from rigid_bench.core.grading.placement import mates_to_undo, misplaced, right_feature
 from rigid_bench.core.grading.report import Cause, CheckResult
+from rigid_bench.core.grading.swapped_parts import swapped_places
 from rigid_bench.core.grading.wording import WORDS, feature_words, listed, number, quantity
 from rigid_bench.core.units import MM_PER_UNIT
 
@@ -95,7 +95,7 @@ def _ways(task: Task[RelationFields], mate: Mate) -> Iterator[tuple[Feature, Fea
     context = task.context
     index_a = context.matching.instances[task.fields.a.instance]
     index_b = context.matching.instances[task.fields.b.instance]
-    for laid_a, laid_b in itertools.product(context.lays(index_a), context.lays(index_b)):
+    for laid_a, laid_b in itertools.product(context.registrations(index_a), context.registrations(index_b)):
         a = laid_a.feature(mate.feature_a, where=task.where)
         b = laid_b.feature(mate.feature_b, where=task.where)
         if a is not None and b is not None:

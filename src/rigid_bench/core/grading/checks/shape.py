@@ -7,7 +7,7 @@ from collections import Counter
 
 from rigid_bench.core.documents import Document
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.distance import mirrored
 from rigid_bench.core.geometry.feature_report import feature_report
 from rigid_bench.core.geometry.features import PartFeatures
@@ -52,7 +52,7 @@ def _judge(task: Task[ShapeFields]) -> CheckResult:
     return task.result("missed", "another shape", cause=cause, next_step=f"Compare it with the sheet of {name}.")
 
 
-def differences(laid: Laid, tolerance: Tolerance) -> tuple[list[str], list[str]]:
+def differences(laid: RegisteredPart, tolerance: Tolerance) -> tuple[list[str], list[str]]:
     """Return the features that a part lacks and those that it has besides, in words, like ones together."""
     wanted, found = (_counted(part, tolerance) for part in (laid.reference, laid.part))
     return _said(wanted - found), _said(found - wanted)

@@ -5,7 +5,7 @@ import numpy as np
 from rigid_bench.core.documents import CylinderModel, Document, FeatureModel, PlaneModel
 from rigid_bench.core.exercise.exercise import CheckModel, Exercise
 from rigid_bench.core.feature import AxisFeature, PlaneFeature
-from rigid_bench.core.geometry.correspond import Laid
+from rigid_bench.core.geometry.correspond import RegisteredPart
 from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.part_causes import MIRRORED, is_mirrored
@@ -55,7 +55,7 @@ def _judge(task: Task[SideFields]) -> CheckResult:
     return task.result("missed", f"on {where}", cause=cause, next_step=f"Make it on {task.fields.name}.")
 
 
-def _flats_beside(laid: Laid, wall: Cylinder) -> list[Plane]:
+def _flats_beside(laid: RegisteredPart, wall: Cylinder) -> list[Plane]:
     """Return the flat faces that a wall, or a wall or cone on its axis, meets."""
     part = laid.part
     numbers = {number for number, each in enumerate(part.surfaces) if _shares_axis(each, wall)}

@@ -133,12 +133,12 @@ def _shank(task: Task[StackFields]) -> _Shank | None:
     index = context.matching.instances[task.fields.instance]
     feature = FeatureModel(cylinder=task.fields.of).feature(mm=context.exercise.mm)
     assert isinstance(feature, AxisFeature)
-    wall: Cylinder | None = context.lays(index)[0].wall(feature, where=task.where)
+    wall: Cylinder | None = context.registrations(index)[0].wall(feature, where=task.where)
     if wall is None:
         return None
     pose = context.submission.instances[index].pose
     point, direction = pose.point(wall.point), pose.direction(wall.direction)
-    part = context.lays(index)[0].part
+    part = context.registrations(index)[0].part
     shoulders = [
         (end, k)
         for k, face in enumerate(part.surfaces)
@@ -153,7 +153,7 @@ def _shank(task: Task[StackFields]) -> _Shank | None:
         return _Shank(index=index, point=point, direction=direction, length=wall.length, tip=tip, shoulder=shoulder)
     # a plain pin goes into the part with the end that is nearer to its middle
     other = context.matching.instances[task.fields.into]
-    middle = context.submission.instances[other].pose.point(context.lays(other)[0].part.centroid)
+    middle = context.submission.instances[other].pose.point(context.registrations(other)[0].part.centroid)
     tip = wall.length if float((middle - point) @ direction) > wall.length / 2 else 0.0
     return _Shank(index=index, point=point, direction=direction, length=wall.length, tip=tip, shoulder=None)
 
@@ -198,7 +198,7 @@ def _beyond(context: Context, shank: _Shank, into: int) -> float | None:
 
 def _crossing(context: Context, shank: _Shank, into: int) -> float | None:
     """Return how far the tip is from the nearest bore that crosses its axis, mm; below 0 where it is in or past it."""
-    part, pose = context.lays(into)[0].part, context.submission.instances[into].pose
+    part, pose = context.registrations(into)[0].part, context.submission.instances[into].pose
     tip = shank.point + shank.tip * shank.direction
     found = []
     for wall in part.cylinders:

@@ -34,8 +34,8 @@ def _judge(task: Task[WayInFields]) -> CheckResult:
     if len(context.solids) < len(context.submission.instances):
         return task.no_geometry()
     index, name = context.matching.instances[fields.instance], context.exercise.instance_name(fields.instance)
-    way = next((each for each in context.ways_out if each.instance == index), None)
-    if way is None and len(context.ways_out) == len(context.solids) - 1:
+    way = next((each for each in context.removal_sequence if each.instance == index), None)
+    if way is None and len(context.removal_sequence) == len(context.solids) - 1:
         return task.result("met", "the others are brought to it")
     if way and (way.turn is None or fields.how == "any"):
         return task.result("met", _words(way, base_of(context)))
@@ -46,7 +46,7 @@ def _judge(task: Task[WayInFields]) -> CheckResult:
     names = listed(
         [
             context.name_of(each)
-            for each in blockers(index, context.placings, context.ways_out, tolerance=context.tolerance)
+            for each in blockers(index, context.placings, context.removal_sequence, tolerance=context.tolerance)
         ]
     )
     text = f"{name} is shut in: {names or 'something'} stands in every way that its own faces leave open."

@@ -16,7 +16,7 @@ from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.geometry.model import Model, ModelInstance
 from rigid_bench.core.geometry.read_model import read_part
 from rigid_bench.core.geometry.symmetry import motions_between
-from rigid_bench.core.grading.handed import HandedInstance, HandedPart
+from rigid_bench.core.grading.submitted_parts import SubmittedInstance, SubmittedPart
 from rigid_bench.core.tolerance import Tolerance
 
 #: mm and rad: less is no motion.
@@ -26,8 +26,8 @@ _MOST_EQUAL = 24
 
 
 def where_moved(
-    instances: Sequence[HandedInstance],
-    parts: Sequence[HandedPart],
+    instances: Sequence[SubmittedInstance],
+    parts: Sequence[SubmittedPart],
     models: Mapping[str, Model],
     *,
     tolerance: Tolerance,
@@ -81,7 +81,7 @@ def where_moved(
 
 
 def _place(
-    handed: HandedInstance, part: PartFeatures, other: ModelInstance, shape: PartFeatures, tolerance: Tolerance
+    handed: SubmittedInstance, part: PartFeatures, other: ModelInstance, shape: PartFeatures, tolerance: Tolerance
 ) -> Pose | None:
     """Return where a part stands if the other is its shape, of equal positions the one that moved least."""
     places = [

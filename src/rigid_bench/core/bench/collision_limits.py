@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.contacts import Contact, find_contacts
 from rigid_bench.core.assembly.system import System
+from rigid_bench.core.bench.collision_meshes import CollisionMesh, meets
 from rigid_bench.core.bench.documents import BenchParts, BenchState
-from rigid_bench.core.bench.skins import BenchSkin, meets
 from rigid_bench.core.exercise.pointable import numbers_of
 from rigid_bench.core.feature import PlaneFeature
 from rigid_bench.core.frames import Pose
@@ -40,11 +40,11 @@ class Way:
     touching: tuple[Touch, ...]
 
 
-class Stops:
+class CollisionLimits:
     """The parts of a bench as obstacles to each other."""
 
     def __init__(
-        self, state: BenchState, parts: BenchParts, skins: Mapping[str, BenchSkin], *, tolerance: Tolerance
+        self, state: BenchState, parts: BenchParts, skins: Mapping[str, CollisionMesh], *, tolerance: Tolerance
     ) -> None:
         self._names = [each.id for each in state.placed]
         self._skins = [skins[each.part] for each in state.placed]
@@ -150,7 +150,7 @@ class Stops:
         return float(max(moves, default=0.0))
 
 
-def _box(skin: BenchSkin, here: Pose, there: Pose) -> _Array:
+def _box(skin: CollisionMesh, here: Pose, there: Pose) -> _Array:
     """(2, 3) mm, of all that a part passes."""
     corners = np.vstack([here.point(skin.part.corners), there.point(skin.part.corners)])
     return np.array([corners.min(axis=0), corners.max(axis=0)])

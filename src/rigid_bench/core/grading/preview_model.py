@@ -19,7 +19,7 @@ class PartUnderstood(Document):
     is_mesh: bool
 
 
-class Understood(Document):
+class Preview(Document):
     """What was understood of a submission."""
 
     #: Each unit of length that the files are in.

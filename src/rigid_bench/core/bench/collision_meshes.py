@@ -33,7 +33,7 @@ _EDGE_ARRAYS = [each.name for each in fields(Edges) if each.name != "samples"]
 
 
 @dataclass(frozen=True, eq=False)
-class BenchSkin:
+class CollisionMesh:
     """What is known of a part on a bench."""
 
     #: Its flat faces, round walls and edges; its body is the fine triangles.
@@ -55,7 +55,7 @@ class BenchSkin:
         return hierarchy(Trimesh(self.under, self.mesh.faces, process=False))
 
 
-def meets(one: BenchSkin, pose: Pose, other: BenchSkin, there: Pose) -> tuple[int, int] | None:
+def meets(one: CollisionMesh, pose: Pose, other: CollisionMesh, there: Pose) -> tuple[int, int] | None:
     """Return a feature of each of two parts that run into each other where they stand; None where they do not."""
     bodies = [fcl.CollisionObject(skin.core, fcl.Transform(at.rotation, at.position))
               for skin, at in ((one, pose), (other, there))]  # fmt: skip
@@ -86,7 +86,7 @@ def _under(mesh: Trimesh) -> _Array:
     return places
 
 
-def pack_skins(parts: Mapping[str, tuple[PartFeatures, Mapping[int, int]]]) -> bytes:
+def pack_collision_meshes(parts: Mapping[str, tuple[PartFeatures, Mapping[int, int]]]) -> bytes:
     """Write the skins of parts.
 
     Parameters
@@ -123,15 +123,15 @@ def pack_skins(parts: Mapping[str, tuple[PartFeatures, Mapping[int, int]]]) -> b
     return written.getvalue()
 
 
-def unpack_skins(data: bytes) -> dict[str, BenchSkin]:
-    """Read what `pack_skins` wrote, by the part's id."""
+def unpack_collision_meshes(data: bytes) -> dict[str, CollisionMesh]:
+    """Read what `pack_collision_meshes` wrote, by the part's id."""
     with np.load(io.BytesIO(data), allow_pickle=False) as given:
         names = dict.fromkeys(each.rsplit("/", 1)[0] for each in given.files)
         return {name: _skin({each.rsplit("/", 1)[1]: given[each] for each in given.files
                              if each.rsplit("/", 1)[0] == name}) for name in names}  # fmt: skip
 
 
-def _skin(own: Mapping[str, NDArray[Any]]) -> BenchSkin:
+def _skin(own: Mapping[str, NDArray[Any]]) -> CollisionMesh:
     planes = (
         Plane(faces=(k,), point=row[:3], normal=row[3:6], area=float(row[6])) for k, row in enumerate(own["planes"])
     )
@@ -154,4 +154,4 @@ def _skin(own: Mapping[str, NDArray[Any]]) -> BenchSkin:
         shape=mesh, surfaces=tuple(surfaces), edges=edges, closed=True, volume=0.0, area=0.0, centroid=np.zeros(3),
         box=own["box"],
     )  # fmt: skip
-    return BenchSkin(part=part, features=own["features"].astype(np.int64), under=own["under"])
+    return CollisionMesh(part=part, features=own["features"].astype(np.int64), under=own["under"])

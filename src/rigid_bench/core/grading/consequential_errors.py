@@ -20,7 +20,7 @@ _OF_PARTS = ("dimension", "holes", "side")
 _SHARES = (1.0, 0.5, 2.0)
 
 
-def gather(
+def mark_consequences(
     results: Sequence[CheckResult], exercise: ExerciseModel, *, mm: float, tolerance: Tolerance
 ) -> list[CheckResult]:
     """Say each slip once.

@@ -75,7 +75,7 @@ def _anchors(context: Context, *but: str) -> Iterator[str]:
     assert context.exercise.reference is not None
     for each in context.exercise.reference.instances:
         index = context.matching.instances.get(each.id)
-        if index is not None and each.part not in but and len(context.lays(index)) == 1:
+        if index is not None and each.part not in but and len(context.registrations(index)) == 1:
             yield each.id
 
 
@@ -85,12 +85,12 @@ def _in_each_others_place(context: Context, anchor: str, a: str, b: str) -> bool
     world = _frame(context, anchor) @ reference.instances[reference.index_of(anchor)].pose.inverse()
     for own, other in ((a, b), (b, a)):
         index = context.matching.instances[own]
-        if not context.lays(index):
+        if not context.registrations(index):
             return False
-        middle = context.lays(index)[0].reference.centroid
+        middle = context.registrations(index)[0].reference.centroid
         pose = reference.instances[reference.index_of(other)].pose
         there = world.point(pose.point(context.references[_part(context, other)].centroid))
-        size = context.lays(index)[0].reference.size
+        size = context.registrations(index)[0].reference.size
         apart = float(np.linalg.norm(_frame(context, own).point(middle) - there))
         home = world.point(reference.instances[reference.index_of(own)].pose.point(middle))
         if apart > _IN_PLACE * size or np.linalg.norm(home - there) < 2 * _IN_PLACE * size:
@@ -104,7 +104,7 @@ def _part(context: Context, instance: str) -> str:
 
 def _frame(context: Context, instance: str) -> Pose:
     index = context.matching.instances[instance]
-    return context.submission.instances[index].pose @ context.lays(index)[0].pose
+    return context.submission.instances[index].pose @ context.registrations(index)[0].pose
 
 
 def merged(context: Context, part: str) -> Cause | None:

@@ -10,23 +10,23 @@ from rigid_bench.core.geometry.feature_report import feature_report
 from rigid_bench.core.geometry.inventory import take_inventory
 from rigid_bench.core.geometry.summary import feature_lines
 from rigid_bench.core.grading.grade import read_references
-from rigid_bench.core.grading.handed import HandedPart
 from rigid_bench.core.grading.match import Matching, match
+from rigid_bench.core.grading.preview_model import PartUnderstood, Preview
 from rigid_bench.core.grading.submission import Submission, read_submission
-from rigid_bench.core.grading.understood import PartUnderstood, Understood
+from rigid_bench.core.grading.submitted_parts import SubmittedPart
 from rigid_bench.core.tolerance import Tolerance
 
 #: So many relations are said at most.
 _MOST_RELATIONS = 60
 
 
-def understand(
+def preview_submission(
     exercise: Exercise,
     files: Mapping[str, bytes],
     *,
     tolerance: Tolerance,
     progress: Callable[[str], None] = lambda text: None,
-) -> Understood:
+) -> Preview:
     """Say what a submission holds, and what of the exercise is missing in it.
 
     Parameters
@@ -42,7 +42,7 @@ def understand(
 
     Returns
     -------
-    Understood
+    Preview
 
     Raises
     ------
@@ -53,7 +53,7 @@ def understand(
     progress("Finding the parts")
     matching = match(exercise, read_references(exercise, tolerance=tolerance), submission, tolerance=tolerance)
     build = submission.build
-    return Understood(
+    return Preview(
         units=list(submission.units),
         parts=_parts(exercise, submission, matching, tolerance),
         instances=len(submission.instances),
@@ -95,7 +95,7 @@ def _parts(
 
 
 def _part(
-    name: str, handed: HandedPart | None, taken_for: str | None, count: int, wanted: int | None, tolerance: Tolerance
+    name: str, handed: SubmittedPart | None, taken_for: str | None, count: int, wanted: int | None, tolerance: Tolerance
 ) -> PartUnderstood:
     part = handed.features if handed else None
     sizes = [round(float(size), 3) for size in part.extents] if part else []

@@ -68,7 +68,7 @@ class DimensionFields(Document):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Asked:
+class Requirement:
     """What a dimension check asks for, in the exercise's unit."""
 
     dimension: str
@@ -90,7 +90,7 @@ class Asked:
         return below - DUST <= value <= above + DUST
 
 
-def asked(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> Asked:
+def requirement_of(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> Requirement:
     """Work out nominal and limits of a check.
 
     Raises
@@ -103,7 +103,7 @@ def asked(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> Ask
     units = exercise.model.units
     nominal = _nominal(check, fields, exercise, dimension, seen=(check.id,))
     minus, plus = _limits(check, fields, exercise, dimension, nominal * MM_PER_UNIT[units] ** POWERS[dimension])
-    return Asked(dimension=dimension, nominal=nominal, minus=minus, plus=plus)
+    return Requirement(dimension=dimension, nominal=nominal, minus=minus, plus=plus)
 
 
 def _limits(

@@ -4,8 +4,8 @@ import pytest
 from build123d import Box, Pos
 
 from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.grading.understand import understand
-from rigid_bench.core.grading.understood import Understood
+from rigid_bench.core.grading.preview import preview_submission
+from rigid_bench.core.grading.preview_model import Preview
 from rigid_bench.demo.modelling import Placed, assembly_bytes
 from tests import latch
 from tests.core.geometry.test_mesh import stl
@@ -14,8 +14,8 @@ from tests.shapes import TOLERANCE, inch_step
 EXERCISE = read_exercise(latch.bundle())
 
 
-def understood(files: dict[str, bytes]) -> Understood:
-    return understand(EXERCISE, files, tolerance=TOLERANCE)
+def understood(files: dict[str, bytes]) -> Preview:
+    return preview_submission(EXERCISE, files, tolerance=TOLERANCE)
 
 
 def test_parts_counts_and_features_are_said() -> None:

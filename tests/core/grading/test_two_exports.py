@@ -13,9 +13,9 @@ from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.exercise.exercise import read_exercise
 from rigid_bench.core.frames import Pose
-from rigid_bench.core.grading.after_dragging import fitted
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.two_exports import fitted
 from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests import latch
 from tests.shapes import TOLERANCE

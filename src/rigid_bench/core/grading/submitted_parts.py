@@ -7,7 +7,7 @@ from rigid_bench.core.geometry.features import PartFeatures
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class HandedPart:
+class SubmittedPart:
     """A part of the submission."""
 
     id: str
@@ -17,7 +17,7 @@ class HandedPart:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class HandedInstance:
+class SubmittedInstance:
     """A placing of one of them. `part` is an index, or None where the build has no geometry for it."""
 
     id: str
