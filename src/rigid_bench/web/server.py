@@ -26,6 +26,8 @@ def run_server(*, host: str, port: int) -> None:
     if code := start_code(given):
         print(f"Nobody is here yet. Open the start page, and make the first person with this code: {code}", flush=True)
         print("It is shown this once; started again, the server prints another.", file=sys.stderr)
+    if host not in ("127.0.0.1", "localhost"):
+        print(f"It answers to these names alone: {given.allowed_hosts} (RIGID_BENCH_ALLOWED_HOSTS).", file=sys.stderr)
     # its own log would repeat what errors say: `set_up_logs` writes both
     uvicorn.run(create_app(given), host=host, port=port, log_level="warning", log_config=None, access_log=False)
 
