@@ -7,8 +7,9 @@ setup:
 demo: setup
 	@exec .venv/bin/rigid-bench demo $(if $(PORT),--port $(PORT)) $(if $(FRESH),--fresh)
 
+# make test [JOBS=2]: with jobs, files of tests are run beside each other
 test: lint
-	.venv/bin/python -m pytest -q -n auto --dist loadfile
+	.venv/bin/python -m pytest -q $(if $(JOBS),-n $(JOBS) --dist loadfile)
 
 lint: setup
 	.venv/bin/ruff check -q

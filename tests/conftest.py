@@ -139,6 +139,7 @@ def start_worker(settings: Settings) -> "subprocess.Popen[bytes]":
         "RIGID_BENCH_DATABASE_URL": settings.database_url,
         "RIGID_BENCH_HEARTBEAT_SECONDS": str(settings.heartbeat_seconds),
         "RIGID_BENCH_MEASURE_SECONDS": str(settings.measure_seconds),
+        "RIGID_BENCH_CHORES_CRON": "* * * * * */2",
     }
     command = [sys.executable, "-m", "rigid_bench.cli", "worker"]
     return subprocess.Popen(command, env={**os.environ, **given}, start_new_session=True)

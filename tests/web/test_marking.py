@@ -74,7 +74,7 @@ def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
     for key in "frfrfr":  # in a hurry: keys pressed while a page leaves or arrives are not lost
         teacher.keyboard.press(key)
     # the six with one slip: one comment for all of them, taken back, and given again
-    expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 05")
+    expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 05", timeout=60_000)
     for text in ("Type the diamter.", "Type the diameter."):
         teacher.keyboard.press("ArrowDown")
         expect(teacher.locator(".row-here")).to_contain_text("Pilot hole")
