@@ -1,0 +1,70 @@
+"""An earlier database with data is brought up to date: who answers for whom, logs by id, nothing twice."""
+
+import uuid
+from collections.abc import Iterator
+from typing import Any
+
+import psycopg
+import pytest
+
+from rigid_bench.store.database import migrate
+from tests.conftest import beside
+
+_BEFORE = """
+insert into users (id, login, name, role, password_hash) values
+  (1, 't1', 'Tara', 'teacher', ''), (2, 't2', 'Otto', 'teacher', ''), (3, 's1', 'Sam Sill', 'student', ''),
+  (4, 's2', 'Both', 'student', ''), (5, 's3', 'e', 'student', '');
+insert into classes (id, name, code) values (1, 'One', 'AAA'), (2, 'Two', 'BBB');
+insert into class_teachers (class_id, teacher_id) values (1, 1), (1, 2), (2, 2);
+insert into memberships (class_id, student_id) values (1, 3), (1, 4), (2, 4), (1, 5);
+insert into exercise_versions (id, exercise, number, title, digest, bundle, document, prepared)
+  values (1, 'x', 1, 'X', '', '', '{}', '{}');
+insert into terms (class_id, version_id, student_id, partner_id) values (1, 1, 3, 4), (1, 1, 4, 3), (1, 1, 5, 4);
+insert into builds (id, class_id, version_id, student_id, state, progress) values (1, 1, 1, 3, 'graded', '');
+insert into returns (build_id, teacher_id) values (1, 1), (1, 1), (1, 2);
+insert into questions (build_id, check_id, text) values (1, 'a', 'why'), (1, 'a', 'why'), (1, 'b', 'why');
+insert into log_entries (class_id, who, action, subject) values
+  (1, 'Tara', 'opened', 'Sam Sill, build 1'), (1, 'Tara', 'added', 'Sam Sill, e'),
+  (1, 'set time', 'returned 2 cards of', 'X'),
+  (1, 'Tara', 'changed what is agreed with Sam Sill for', 'X'), (1, 'Gone', 'changed the code', '');
+"""
+
+
+@pytest.fixture
+def upgraded(cluster_url: str) -> Iterator["psycopg.Connection[Any]"]:
+    name = f"old_{uuid.uuid4().hex[:8]}"
+    with psycopg.connect(cluster_url, autocommit=True) as connection:
+        connection.execute(f'create database "{name}"')
+    url = beside(cluster_url, name)
+    migrate(url, revision="0008")
+    with psycopg.connect(url) as connection:
+        connection.execute(_BEFORE)
+    migrate(url)
+    with psycopg.connect(url) as connection:
+        yield connection
+
+
+def test_an_earlier_database_keeps_its_data(upgraded: "psycopg.Connection[Any]") -> None:
+    def rows(query: str) -> list[Any]:
+        return upgraded.execute(query).fetchall()
+
+    assert rows("select id, role from users order by id")[:2] == [(1, "administrator"), (2, "teacher")]
+    # a pupil of two owners' classes is nobody's in particular: an administrator answers for the account
+    assert rows("select id, home_teacher_id from users where role = 'student' order by id") == [
+        (3, 1),
+        (4, None),
+        (5, 1),
+    ]
+    owners = rows("select class_id, teacher_id from class_teachers where role = 'owner' order by 1")
+    assert owners == [(1, 1), (2, 2)]
+    assert rows("select student_id, partner_id from terms where partner_id is not null order by 1") == [(3, 4), (4, 3)]
+    assert rows("select number from returns order by id") == [(1,), (2,), (3,)]
+    assert rows("select check_id, count(*) from questions group by 1 order by 1") == [("a", 1), ("b", 1)]
+    log = rows("select who_id, is_by_program, person_id, params->>'text' from log_entries order by id")
+    assert log == [
+        (1, False, 3, "opened build 1"),
+        (1, False, None, "added"),
+        (None, True, None, "returned 2 cards of X"),
+        (1, False, None, "changed what is agreed for X"),
+        (None, False, None, "changed the code"),
+    ]
