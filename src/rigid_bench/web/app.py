@@ -66,9 +66,9 @@ from rigid_bench.web.pages import (
     values,
 )
 from rigid_bench.web.passwords import hashing_turns
+from rigid_bench.web.rejected_form import field_words, typed_fields
 from rigid_bench.web.render import STATIC, page
 from rigid_bench.web.throttle import Throttle
-from rigid_bench.web.typed import field_words, typed_fields
 
 log = structlog.get_logger()
 
