@@ -57,6 +57,7 @@ async def make_first_person(
 
 def _check_code(session: Session, *, code: str) -> None:
     if not account_queries.is_start_code(session, digest(bare_code(code))):
+        _only_first(session)  # the codes may be gone because somebody was made a moment ago
         next_step = "Look at what the server printed when it started; start it again for a new code"
         raise FormRejected("start code", "it is not the one that the server printed", next_step, "code")
 
