@@ -16,17 +16,17 @@ from sqlalchemy import select
 
 from benchmarks.rush import signed_in, token
 from benchmarks.school import make_class, scratch_database
-from rigid_bench.core.assembly.solve import assemble
+from rigid_bench.core.assembly.mates.relax import assemble
 from rigid_bench.core.bench import mating, work
-from rigid_bench.core.bench.collision_meshes import pack_collision_meshes, unpack_collision_meshes
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState
 from rigid_bench.core.bench.suggest import suggest
-from rigid_bench.core.geometry.features import read_features
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.kernel.feature_reader import read_features
+from rigid_bench.core.kernel.meshes.collision_meshes import pack_collision_meshes, unpack_collision_meshes
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.settings import Settings
-from rigid_bench.store import bench_queries
 from rigid_bench.store.cluster import free_port
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import bench_queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.app import create_app
 

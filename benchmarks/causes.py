@@ -11,9 +11,9 @@ from typing import Any
 
 from build123d import Box, Cylinder, Pos, Rot
 
-from rigid_bench.core.exercise.exercise import Exercise, read_exercise
+from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 
 _HOLES, _LENGTH, _WIDTH, _THICK = 6, 137.0, 83.0, 9.0

@@ -6,11 +6,11 @@ import time
 from sqlalchemy import event
 
 from benchmarks.school import make_class, scratch_database
-from rigid_bench.core.grading.report import ENGINE_VERSION
-from rigid_bench.store import queries, work_queries
+from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, work_queries
 from rigid_bench.store.releasing import keep_version
-from rigid_bench.web.pages.class_table import Table, read_table
+from rigid_bench.web.pages.classes.class_table import Table, read_table
 
 _EXERCISES, _RUNS = 20, 5
 
@@ -25,11 +25,11 @@ def filled(database: Database, students: int) -> int:
             document = json.loads(graded[place].bundle["exercise.json"]) | {"id": f"copy-{k}", "title": f"Copy {k}"}
             bundle = {**graded[place].bundle, "exercise.json": json.dumps(document).encode()}
             versions.append(keep_version(session, bundle, graded[place].prepared))
-            queries.assign(session, class_id=class_id, version_id=versions[-1].id, place=k)
+            exercise_queries.assign(session, class_id=class_id, version_id=versions[-1].id, place=k)
         for number, student in enumerate(people):
             for version, (_, found) in zip(versions, samples, strict=True):
                 sample = found[number % len(found)]
-                build = queries.add_build(
+                build = build_queries.add_build(
                     session, class_id=class_id, version_id=version.id, student_id=student.id, files={}
                 )
                 work_queries.finish_measuring(
@@ -51,7 +51,7 @@ def read(database: Database, class_id: int) -> tuple[Table, float, int]:
         asked.clear()
         with database.session() as session:
             started = time.perf_counter()
-            table = read_table(session, queries.class_of_teacher(session, class_id, 1)[0])
+            table = read_table(session, class_queries.class_of_teacher(session, class_id, 1)[0])
             times.append(time.perf_counter() - started)
     event.remove(database.engine, "before_cursor_execute", note)
     return table, min(times), len(asked)

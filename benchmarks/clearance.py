@@ -10,12 +10,12 @@ import time
 import numpy as np
 from build123d import Axis, Box, Cylinder, Pos, fillet
 
-from rigid_bench.core.assembly.clearance import PlacedSolid, clearances, place
-from rigid_bench.core.assembly.contacts import find_contacts
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.distance import measure_gap
-from rigid_bench.core.geometry.read_model import read_part
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.assembly.contact.clearance import PlacedSolid, clearances, place
+from rigid_bench.core.assembly.contact.contacts import find_contacts
+from rigid_bench.core.kernel.distance import measure_gap
+from rigid_bench.core.kernel.read_model import read_part
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
 
 _TOLERANCE = Tolerance()
 _STATIONS = 10

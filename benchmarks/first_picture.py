@@ -15,13 +15,13 @@ import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.school import PASSWORD, make_class, scratch_database
-from rigid_bench.core.bench.collision_meshes import pack_collision_meshes
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState, LaidOut, Placed
+from rigid_bench.core.kernel.meshes.collision_meshes import pack_collision_meshes
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
-from rigid_bench.store import bench_queries
 from rigid_bench.store.cluster import free_port
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import bench_queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.app import create_app
 

@@ -11,15 +11,15 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from rigid_bench.core.assembly.blocks import Free, Rows
-from rigid_bench.core.assembly.build import Build, Instance, Mate
-from rigid_bench.core.assembly.freedom import freedom
-from rigid_bench.core.assembly.solution import solve
-from rigid_bench.core.assembly.solve import assemble
-from rigid_bench.core.assembly.system import System
-from rigid_bench.core.feature import Feature, PlaneFeature, PointFeature, make_frame
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.assembly.freedom.analysis import freedom
+from rigid_bench.core.assembly.freedom.blocks import Free, Rows
+from rigid_bench.core.assembly.mates.relax import assemble
+from rigid_bench.core.assembly.mates.system import System
+from rigid_bench.core.assembly.solve.solution import solve
+from rigid_bench.core.formats.build import Build, Instance, Mate
+from rigid_bench.core.values.datums import Feature, PlaneFeature, PointFeature, make_frame
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
 
 _TOLERANCE = Tolerance()
 _KINDS = ("revolute", "cylindrical", "spherical", "prismatic", "planar")

@@ -3,10 +3,10 @@
 import time
 from collections.abc import Callable
 
-from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.kernel.step_file import read_step
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo.seed_drawer import SAMPLES, bundle
 
 _RUNS = 5

@@ -10,13 +10,13 @@ from typing import Any
 
 from build123d import Align, Box, Cylinder, Part, Pos
 
-from rigid_bench.core.exercise.audit import audit_part
-from rigid_bench.core.exercise.exercise import CheckModel, PartModel
-from rigid_bench.core.exercise.offers import offers
-from rigid_bench.core.exercise.pointable import pointables
-from rigid_bench.core.exercise.propose_sizes import dimensions
-from rigid_bench.core.geometry.features import read_features
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.drawing.audit import audit_part
+from rigid_bench.core.exercise.authoring.offers import offers
+from rigid_bench.core.exercise.authoring.pointable import pointables
+from rigid_bench.core.exercise.authoring.propose_sizes import dimensions
+from rigid_bench.core.exercise.bundle import CheckModel, PartModel
+from rigid_bench.core.kernel.feature_reader import read_features
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.web.render import templates
 
 _FOOT = (Align.CENTER, Align.CENTER, Align.MIN)

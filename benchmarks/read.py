@@ -66,11 +66,11 @@ def measure(data: bytes, small: bytes) -> tuple[float, ...]:
     """Return seconds of the kernel's reading, its meshing and ours, the number of faces, and the peak in MB."""
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
 
-    from rigid_bench.core.geometry.feature_report import feature_report
-    from rigid_bench.core.geometry.inventory import take_inventory
-    from rigid_bench.core.geometry.kernel import faces_of
-    from rigid_bench.core.geometry.read_model import read_model, read_part
-    from rigid_bench.core.tolerance import Tolerance
+    from rigid_bench.core.kernel.binding import faces_of
+    from rigid_bench.core.kernel.read_model import read_model, read_part
+    from rigid_bench.core.measurement.feature_report import feature_report
+    from rigid_bench.core.part.recognition.inventory import take_inventory
+    from rigid_bench.core.values.tolerance import Tolerance
 
     tolerance = Tolerance()
     for _ in range(2):  # a worker is warm

@@ -10,14 +10,14 @@ from typing import Any
 
 from build123d import Box, Cylinder, Pos, Rot
 
-from rigid_bench.core.feature import CylinderFeature, PlaneFeature
-from rigid_bench.core.geometry.correspond import RegisteredPart
-from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.measure import measure
-from rigid_bench.core.geometry.measure_request import Request
-from rigid_bench.core.geometry.read_model import read_model, read_part
-from rigid_bench.core.geometry.register import register
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.kernel.read_model import read_model, read_part
+from rigid_bench.core.measurement.measure import measure
+from rigid_bench.core.measurement.measure_request import Request
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.registration.register import register
+from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo.modelling import step_bytes
 
 _TOLERANCE = Tolerance()

@@ -16,9 +16,9 @@ from sqlalchemy import text
 from benchmarks.school import PASSWORD, make_class, scratch_database
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import free_port
-from rigid_bench.web.access import COOKIE
 from rigid_bench.web.app import create_app
-from rigid_bench.web.passwords import form_token
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import form_token
 
 _STUDENTS = 30
 _SECONDS = 60.0

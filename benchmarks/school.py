@@ -6,12 +6,12 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from rigid_bench.demo.graded import GradedExercise, read_graded
-from rigid_bench.store import queries
 from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, migrate
+from rigid_bench.store.queries import class_queries, exercise_queries, people_queries
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import ExerciseVersion, User
-from rigid_bench.web.passwords import hash_password
+from rigid_bench.web.security.passwords import hash_password
 
 PASSWORD = "benchmark"
 
@@ -38,17 +38,17 @@ def make_class(
     """Make a class with so many students, working on the sample exercises."""
     graded, password = read_graded(), hash_password(PASSWORD)
     with database.session() as session:
-        teacher = queries.user_by_login(session, "teacher") or queries.add_user(
+        teacher = people_queries.user_by_login(session, "teacher") or people_queries.add_user(
             session, login="teacher", name="Teacher", role="teacher", password_hash=password
         )
         people = [
-            queries.add_user(
+            people_queries.add_user(
                 session, login=f"{name}-{k}".lower(), name=f"Student {k}", role="student", password_hash=password
             )
             for k in range(students)
         ]
-        classroom = queries.add_class(session, name=name, teacher=teacher, students=people)
+        classroom = class_queries.add_class(session, name=name, teacher=teacher, students=people)
         versions = [keep_version(session, each.bundle, each.prepared) for each in graded]
         for place, version in enumerate(versions):
-            queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
+            exercise_queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
         return classroom.id, people, versions, graded

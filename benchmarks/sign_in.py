@@ -13,7 +13,7 @@ import httpx
 from benchmarks.rush import signed_in
 from benchmarks.school import PASSWORD, make_class, scratch_database
 from rigid_bench.settings import Settings
-from rigid_bench.web.passwords import hash_password, is_password
+from rigid_bench.web.security.passwords import hash_password, is_password
 from tests.conftest import serving
 
 _STUDENTS = 30

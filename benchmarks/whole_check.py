@@ -10,12 +10,12 @@ import time
 
 import numpy as np
 
-from rigid_bench.core.assembly.clearance import NEAR_MM, place
-from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.geometry.distance import measure_gap
-from rigid_bench.core.geometry.read_model import read_model, read_part
+from rigid_bench.core.assembly.contact.clearance import NEAR_MM, place
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade, read_references
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.kernel.distance import measure_gap
+from rigid_bench.core.kernel.read_model import read_model, read_part
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import weather_mast
 
 _TOLERANCE = Tolerance()

@@ -24,8 +24,8 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
-from rigid_bench.web import passwords
 from rigid_bench.web.app import create_app
+from rigid_bench.web.security import passwords
 from tests.school import School, make_school
 
 # what a real hash costs, a benchmark measures; its parameters have a test

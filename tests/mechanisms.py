@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from rigid_bench.core.assembly.build import Build, Instance, Limits, Mate, Part
-from rigid_bench.core.feature import Feature, PlaneFeature, PointFeature, make_frame
-from rigid_bench.core.frames import Pose, any_normal, unit
+from rigid_bench.core.formats.build import Build, Instance, Limits, Mate, Part
+from rigid_bench.core.values.datums import Feature, PlaneFeature, PointFeature, make_frame
+from rigid_bench.core.values.frames import Pose, any_normal, unit
 
 Xyz = Sequence[float] | np.ndarray
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)

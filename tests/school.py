@@ -7,16 +7,16 @@ import httpx
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.grading.report import Prepared
+from rigid_bench.core.grading.report.models import Prepared
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import class_queries, queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import class_queries, exercise_queries, people_queries
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import ExerciseVersion, User
-from rigid_bench.web.access import COOKIE
-from rigid_bench.web.passwords import form_token, hash_password
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import form_token, hash_password
 
 TEACHER = Person(login="tara", name="Tara Thorn", password="tara-pass")
 OTHER_TEACHER = Person(login="otto", name="Otto Other", password="otto-pass")
@@ -32,7 +32,7 @@ NEW_PASSWORD = "three plain words"
 
 def add_student(session: Session, login: str, home_teacher: User, *, name: str = "") -> User:
     """Add a student who is in no class yet."""
-    return queries.add_user(
+    return people_queries.add_user(
         session,
         login=login,
         name=name or login.title(),
@@ -74,7 +74,7 @@ def make_school(database: Database) -> School:
         version = keep_version(session, drawer.bundle, drawer.prepared)
 
         def add(person: Person, role: str, home_teacher: User | None = None) -> User:
-            return queries.add_user(
+            return people_queries.add_user(
                 session,
                 login=person.login,
                 name=person.name,
@@ -86,10 +86,10 @@ def make_school(database: Database) -> School:
         administrator = add(ADMINISTRATOR, "administrator")
         teacher, other, helper = (add(each, "teacher") for each in (TEACHER, OTHER_TEACHER, ASSISTANT))
         student, classmate = add(STUDENT, "student", teacher), add(CLASSMATE, "student", teacher)
-        mine = queries.add_class(session, name="Class One", teacher=teacher, students=[student, classmate])
-        others = queries.add_class(session, name="Class Two", teacher=other, students=[])
+        mine = class_queries.add_class(session, name="Class One", teacher=teacher, students=[student, classmate])
+        others = class_queries.add_class(session, name="Class Two", teacher=other, students=[])
         for classroom in (mine, others):
-            queries.assign(session, class_id=classroom.id, version_id=version.id)
+            exercise_queries.assign(session, class_id=classroom.id, version_id=version.id)
         class_queries.share_class(session, mine.id, helper.id, role="assistant")
         return School(
             class_id=mine.id,

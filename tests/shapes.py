@@ -13,8 +13,9 @@ from OCP.gp import gp_Pnt, gp_Trsf
 from OCP.Interface import Interface_Static
 from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 
-from rigid_bench.core.geometry.features import PartFeatures, read_features
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.kernel.feature_reader import read_features
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.tolerance import Tolerance
 
 TOLERANCE = Tolerance()
 

@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 
 from rigid_bench.cli import app
-from rigid_bench.core.geometry.measure import MEASURES
 from rigid_bench.core.grading.checks import KINDS
+from rigid_bench.core.measurement.measure import MEASURES
 from scripts.schemas import FOLDER, schemas
 
 ROOT = Path(__file__).parents[1]

@@ -15,16 +15,17 @@ import typer
 from rich.console import Console
 from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
 
-from rigid_bench.core.archive import is_zip, read_zip
-from rigid_bench.core.assembly.build import is_build, read_build
-from rigid_bench.core.assembly.freedom_report import freedom_report
-from rigid_bench.core.assembly.solution import solve as solve_build
-from rigid_bench.core.assembly.solve_report import placed_build, solve_report
-from rigid_bench.core.errors import NotFound, RigidBenchError, UnreadableFile
-from rigid_bench.core.exercise.exercise import FILE as EXERCISE_FILE
-from rigid_bench.core.geometry.summary import feature_lines
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
+from rigid_bench.core.assembly.solve.solution import solve as solve_build
+from rigid_bench.core.assembly.solve.solve_report import placed_build, solve_report
+from rigid_bench.core.exercise.bundle import FILE as EXERCISE_FILE
+from rigid_bench.core.formats.archive import is_zip, read_zip
+from rigid_bench.core.formats.build import is_build, read_build
+from rigid_bench.core.values.errors import NotFound, RigidBenchError, UnreadableFile
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.features import feature_lines
 from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.store.queries import people_queries
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
@@ -161,7 +162,7 @@ def serve(
 def worker() -> None:
     """Measure and grade what is handed in; run as many as you like, on as many machines."""
     from rigid_bench.jobs.worker import run_worker
-    from rigid_bench.web.print import cards_of_exercise
+    from rigid_bench.web.print.cards import cards_of_exercise
 
     run_worker(print_cards=cards_of_exercise)
 
@@ -172,17 +173,17 @@ def add_teacher(
     name: Annotated[str, typer.Argument(help="The name that students see.")],
 ) -> None:
     """Add a teacher, and print the password; the first one administers the school."""
-    from rigid_bench.store import account_queries, queries
     from rigid_bench.store.codes import new_password
-    from rigid_bench.web.passwords import hash_password
+    from rigid_bench.store.queries import account_queries
     from rigid_bench.web.people import check_new_person
+    from rigid_bench.web.security.passwords import hash_password
 
     password = new_password()
     who = check_new_person(login=login, name=name, password=password)
     with _session() as session:
         account_queries.lock_people(session)
-        role = "teacher" if queries.people_exist(session) else "administrator"
-        user = queries.add_user(
+        role = "teacher" if people_queries.people_exist(session) else "administrator"
+        user = people_queries.add_user(
             session, login=who.login, name=who.name, role=role, password_hash=hash_password(password)
         )
         account_queries.drop_start_codes(session)
@@ -192,13 +193,13 @@ def add_teacher(
 @app.command()
 def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name.")]) -> None:
     """Give a teacher or student a new password, and print it."""
-    from rigid_bench.store import account_queries, queries
     from rigid_bench.store.codes import new_password
-    from rigid_bench.web.passwords import hash_password
+    from rigid_bench.store.queries import account_queries
+    from rigid_bench.web.security.passwords import hash_password
 
     password = new_password()
     with _session() as session:
-        user = queries.user_by_login(session, login.strip().lower())
+        user = people_queries.user_by_login(session, login.strip().lower())
         if user is None:
             raise NotFound("sign-in name", f"nobody has '{login}'", "Check the spelling")
         account_queries.set_password(session, user.id, hash_password(password))

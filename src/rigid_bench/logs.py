@@ -15,7 +15,7 @@ import structlog
 from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 
-from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.values.errors import RigidBenchError
 
 _ExcInfo = tuple[type[BaseException], BaseException, TracebackType | None]
 #: Their messages hold what somebody typed, or what stands in the database or in a file.

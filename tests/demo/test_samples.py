@@ -5,9 +5,9 @@ from types import ModuleType
 
 import pytest
 
-from rigid_bench.core.exercise.exercise import Exercise, read_exercise
+from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 
 Sample = seed_drawer.SampleBuild | drill_jig.SampleBuild | pedal_bin.SampleBuild | weather_mast.SampleBuild

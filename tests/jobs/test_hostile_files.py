@@ -19,10 +19,10 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
-from rigid_bench.core.errors import RigidBenchError, UnreadableFile
-from rigid_bench.core.geometry.distance import measure_gap
-from rigid_bench.core.geometry.measure_report import MeasureReport
-from rigid_bench.core.geometry.step_text import check_text
+from rigid_bench.core.formats.step_text import check_text
+from rigid_bench.core.kernel.distance import measure_gap
+from rigid_bench.core.measurement.measure_report import MeasureReport
+from rigid_bench.core.values.errors import RigidBenchError, UnreadableFile
 from rigid_bench.jobs.sandbox import Limits, Sandbox
 from tests.shapes import features, plate_with_four_holes, step
 

@@ -7,12 +7,15 @@ from typing import Any, cast
 import pytest
 from procrastinate import JobContext
 
-from rigid_bench.core.errors import UnreadableFile
+from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.demo import seed_drawer
-from rigid_bench.jobs import tasks
+from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, WriteStep
+from rigid_bench.jobs.draft_jobs import ExamineDraft
+from rigid_bench.jobs.job import Tools, perform
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import bench_queries, draft_queries
+from rigid_bench.jobs.work_queue import perform_or_give_up
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import bench_queries, draft_queries
 from rigid_bench.store.tables import Bench, Draft
 from tests.school import School
 
@@ -57,11 +60,11 @@ def test_a_draft_that_was_changed_meanwhile_keeps_its_changes(database: Database
 
     refusal = UnreadableFile("t.zip", "it is too late", "Wait")
     answer = refusal if fails else SimpleNamespace(model_dump=lambda mode: {"of": "the first, once more"})
-    tasks.Grader(database, Slow(change, answer)).examine_draft(number)
+    perform(ExamineDraft(draft_id=number), Tools(database, Slow(change, answer)))
     found = draft(database, number)
     assert (found.title, found.state, found.examined) == ("Changed meanwhile", "waiting", {"of": "the first"})
     # the newer job reads it as it is now
-    tasks.Grader(database, Slow(lambda: None, answer)).examine_draft(number)
+    perform(ExamineDraft(draft_id=number), Tools(database, Slow(lambda: None, answer)))
     found = draft(database, number)
     assert (found.title, found.state) == ("Changed meanwhile", "refused" if fails else "ready")
     assert (found.error or {}).get("problem") == ("it is too late" if fails else None)
@@ -69,16 +72,16 @@ def test_a_draft_that_was_changed_meanwhile_keeps_its_changes(database: Database
 
 def nth_try(database: Database, attempts: int) -> JobContext:
     """The context of a job whose sandbox breaks by no fault of the files."""
-    grader = tasks.Grader(database, Slow(lambda: None, ConnectionError("gone")))
+    tools = Tools(database, Slow(lambda: None, ConnectionError("gone")))
     job = SimpleNamespace(attempts=attempts, task_name="test")
-    return cast("JobContext", SimpleNamespace(additional_context={"grader": grader}, job=job))
+    return cast("JobContext", SimpleNamespace(additional_context={"tools": tools}, job=job))
 
 
 def test_what_fails_again_and_again_says_so_in_the_draft(database: Database, school: School) -> None:
     number = drafted(database, school)
     for attempts, state in ((0, "ready"), (3, "refused")):
         with pytest.raises(ConnectionError):
-            tasks.examine_draft_job(nth_try(database, attempts), number)
+            perform_or_give_up(nth_try(database, attempts), ExamineDraft(draft_id=number))
         assert draft(database, number).state == state
     assert "no fault of yours" in (draft(database, number).error or {})["problem"]
 
@@ -89,16 +92,14 @@ def test_what_fails_again_and_again_says_so_on_the_bench(database: Database, sch
             session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files=None
         ).id
     with pytest.raises(ConnectionError):
-        tasks.prepare_bench_job(nth_try(database, 3), number)
+        perform_or_give_up(nth_try(database, 3), PrepareBench(bench_id=number))
     asks = (bench_queries.ask_apart, bench_queries.ask_ways, bench_queries.ask_step_file)
     with database.session() as session:
         for ask in asks:
             ask(session, session.get_one(Bench, number))
-    with pytest.raises(ConnectionError):
-        tasks.draw_apart_job(nth_try(database, 3), number, 0, 100)
-    for job in (tasks.find_ways_job, tasks.write_step_job):
+    for kind in (DrawApart, FindWays, WriteStep):
         with pytest.raises(ConnectionError):
-            job(nth_try(database, 3), number, 0)
+            perform_or_give_up(nth_try(database, 3), kind(bench_id=number, at=0))
     with database.session() as session:
         found = session.get_one(Bench, number)
         assert found.state == "refused"
@@ -128,9 +129,8 @@ def test_an_answer_for_a_step_that_is_no_longer_asked_for_is_dropped(database: D
 
 
 def test_work_that_is_gone_is_passed_over(database: Database) -> None:
-    grader = tasks.Grader(database, Slow(lambda: None, ConnectionError("never asked")))
-    for do in (grader.examine_draft, grader.prepare_bench):
-        do(2**31 - 1)
-    grader.draw_apart(2**31 - 1, 0, 100)
-    for late in (grader.find_ways, grader.write_step):
-        late(2**31 - 1, 0)
+    tools, gone = Tools(database, Slow(lambda: None, ConnectionError("never asked"))), 2**31 - 1
+    perform(ExamineDraft(draft_id=gone), tools)
+    perform(PrepareBench(bench_id=gone), tools)
+    for kind in (DrawApart, FindWays, WriteStep):
+        perform(kind(bench_id=gone, at=0), tools)

@@ -10,8 +10,11 @@ from procrastinate.testing import InMemoryConnector
 from sqlalchemy import text
 
 from rigid_bench.demo.seed_drawer import SAMPLES
-from rigid_bench.jobs import tasks
+from rigid_bench.jobs import enqueue
+from rigid_bench.jobs.build_jobs import GradeBuild
+from rigid_bench.jobs.job import Tools, perform
 from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.jobs.work_queue import RESCUE, RETURN, open_work_queue
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.tables import Build
@@ -22,9 +25,9 @@ RIGHT = {each.name: each for each in SAMPLES}["right"].files()
 
 
 def hand_in(database: Database, school: School, files: dict[str, bytes] = RIGHT, *, fails: bool = False) -> int:
-    app = tasks.queue(SyncPsycopgConnector(conninfo=database.url))
+    app = enqueue.open_queue(SyncPsycopgConnector(conninfo=database.url))
     with database.session() as session:
-        build_id = tasks.hand_in(
+        build_id = enqueue.hand_in(
             session,
             app,
             class_id=school.class_id,
@@ -65,9 +68,8 @@ def test_files_and_job_are_kept_together_or_not_at_all(database: Database, schoo
 
 def test_every_run_keeps_versions_and_report(database: Database, school: School, sandbox: Sandbox) -> None:
     build_id = hand_in(database, school)
-    grader = tasks.Grader(database, sandbox)
     for _ in range(2):  # a job may run twice
-        grader.grade(build_id)
+        perform(GradeBuild(build_id=build_id), Tools(database, sandbox))
     with database.session() as session:
         build = session.get_one(Build, build_id)
         assert [(run.engine_version, run.version_id) for run in build.runs] == [("1", school.version_id)] * 2
@@ -76,7 +78,7 @@ def test_every_run_keeps_versions_and_report(database: Database, school: School,
 
 def test_a_file_that_cannot_be_measured_leaves_a_message(database: Database, school: School, sandbox: Sandbox) -> None:
     build_id = hand_in(database, school, {"kit.step": b"ISO-10303-21;\nnonsense\nEND-ISO-10303-21;"})
-    tasks.Grader(database, sandbox).grade(build_id)
+    perform(GradeBuild(build_id=build_id), Tools(database, sandbox))
     with database.session() as session:
         build = session.get_one(Build, build_id)
         assert (build.state, build.runs) == ("failed", [])
@@ -85,12 +87,12 @@ def test_a_file_that_cannot_be_measured_leaves_a_message(database: Database, sch
 
 
 def test_a_build_that_is_gone_is_passed_over(database: Database, sandbox: Sandbox) -> None:
-    tasks.Grader(database, sandbox).grade(2**31 - 1)
+    perform(GradeBuild(build_id=2**31 - 1), Tools(database, sandbox))
 
 
 def test_all_tasks_are_known_to_the_queue() -> None:
-    app = tasks.queue(InMemoryConnector())
-    assert {tasks.GRADE, tasks.RESCUE} <= set(app.tasks)
+    app = open_work_queue(InMemoryConnector(), chores_cron="* * * * *")
+    assert {enqueue.GRADE, enqueue.PRINT, RESCUE, RETURN} <= set(app.tasks)
 
 
 def test_a_killed_workers_build_is_taken_up_again(settings: Settings, database: Database, school: School) -> None:

@@ -13,9 +13,9 @@ import psycopg
 import pytest
 
 from rigid_bench.settings import Settings
-from rigid_bench.store import work_queries
 from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, is_migrated, migrate
+from rigid_bench.store.queries import work_queries
 from tests.conftest import serving
 from tests.jobs.test_queue import wait_for
 from tests.school import Visitor

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from rigid_bench.core.errors import LimitReached, MeasuringStopped, UnreadableFile
+from rigid_bench.core.values.errors import LimitReached, MeasuringStopped, UnreadableFile
 from rigid_bench.jobs.sandbox import Limits, Sandbox
 from tests.shapes import plate_with_four_holes, step
 

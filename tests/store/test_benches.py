@@ -5,11 +5,11 @@ from collections.abc import Iterator
 import pytest
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.errors import NotFound, StepTaken
+from rigid_bench.core.values.errors import NotFound, StepTaken
 from rigid_bench.demo.graded import read_graded
-from rigid_bench.store import bench_queries, queries
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import Person
+from rigid_bench.store.queries import bench_queries, class_queries, people_queries
+from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import Bench
 
@@ -22,15 +22,15 @@ def made(database: Database) -> Iterator[tuple[Session, Bench, dict[str, int]]]:
         nested = session.begin_nested()
 
         def add(login: str, role: str) -> int:
-            return queries.add_user(session, login=login, name=login.title(), role=role, password_hash="x").id
+            return people_queries.add_user(session, login=login, name=login.title(), role=role, password_hash="x").id
 
         people = {"teacher": add("bench-teacher", "teacher"), "student": add("bench-student", "student")}
         people["other"] = add("bench-other", "teacher")
-        teacher = queries.user_by_login(session, "bench-teacher")
-        student = queries.user_by_login(session, "bench-student")
+        teacher = people_queries.user_by_login(session, "bench-teacher")
+        student = people_queries.user_by_login(session, "bench-student")
         assert teacher
         assert student
-        room = queries.add_class(session, name="Bench room", teacher=teacher, students=[student])
+        room = class_queries.add_class(session, name="Bench room", teacher=teacher, students=[student])
         version = keep_version(session, graded.bundle, graded.prepared)
         bench = bench_queries.start_bench(
             session, class_id=room.id, version_id=version.id, student_id=student.id, files=None

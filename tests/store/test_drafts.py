@@ -7,11 +7,11 @@ from typing import Any
 import pytest
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.archive import read_zip
-from rigid_bench.core.errors import NotFound
-from rigid_bench.core.exercise.exercise import FILE
-from rigid_bench.store import draft_queries, queries
+from rigid_bench.core.exercise.bundle import FILE
+from rigid_bench.core.formats.archive import read_zip
+from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import draft_queries, people_queries
 from rigid_bench.store.tables import Draft
 
 
@@ -20,7 +20,9 @@ def draft(database: Database) -> Iterator[tuple[Session, Draft]]:
     """A draft that was read once; gone afterwards."""
     with database.session() as session:
         nested = session.begin_nested()
-        teacher = queries.add_user(session, login="draft-teacher", name="Ms Reed", role="teacher", password_hash="x")
+        teacher = people_queries.add_user(
+            session, login="draft-teacher", name="Ms Reed", role="teacher", password_hash="x"
+        )
         made = draft_queries.add_draft(session, teacher_id=teacher.id, title="Tray", source_name="t.step", source=b"s")
         examine(session, made, {"title": "Tray", "size": 0})
         yield session, made

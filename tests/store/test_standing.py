@@ -9,16 +9,23 @@ import pytest
 from sqlalchemy import event
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.grading.report import ENGINE_VERSION
+from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.demo.graded import read_graded
-from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.class_settings import ClassSettings, Grade
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import (
+    build_queries,
+    class_queries,
+    exercise_queries,
+    marking_queries,
+    people_queries,
+    work_queries,
+)
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.returning import return_due
 from rigid_bench.store.standing import CheckMarks, Rules, Standing, before_return, build_state, tally
 from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
-from rigid_bench.web.pages.class_table import read_table
+from rigid_bench.web.pages.classes.class_table import read_table
 
 DUE = datetime(2026, 5, 4, 12, tzinfo=UTC)
 
@@ -87,13 +94,14 @@ def made(database: Database) -> Iterator[tuple[Session, Made]]:
     """A class of three with the seed drawer, in a session that is taken back."""
     drawer = read_graded()[1]
     with Session(database.engine, expire_on_commit=False) as session:
-        teacher = queries.add_user(session, login="t", name="T", role="teacher", password_hash="")
+        teacher = people_queries.add_user(session, login="t", name="T", role="teacher", password_hash="")
         people = [
-            queries.add_user(session, login=f"p{k}", name=f"P{k}", role="student", password_hash="") for k in range(3)
+            people_queries.add_user(session, login=f"p{k}", name=f"P{k}", role="student", password_hash="")
+            for k in range(3)
         ]
-        room = queries.add_class(session, name="Room", teacher=teacher, students=people)
+        room = class_queries.add_class(session, name="Room", teacher=teacher, students=people)
         version = keep_version(session, drawer.bundle, drawer.prepared)
-        queries.assign(session, class_id=room.id, version_id=version.id)
+        exercise_queries.assign(session, class_id=room.id, version_id=version.id)
         session.flush()
         yield session, (room, people, version)
         session.rollback()
@@ -102,7 +110,7 @@ def made(database: Database) -> Iterator[tuple[Session, Made]]:
 def hand_in(session: Session, made: Made, who: int, sample: str = "right") -> Build:
     room, people, version = made
     found = read_graded()[1].samples[sample]
-    build = queries.add_build(
+    build = build_queries.add_build(
         session, class_id=room.id, version_id=version.id, student_id=people[who].id, files=found.files
     )
     work_queries.finish_measuring(
@@ -122,7 +130,7 @@ def test_two_who_work_together_share_the_build_that_came_last(made: tuple[Sessio
     rows = {student.name: cells[0] for student, cells in read_table(session, room).rows}
     shown = [rows[name].build for name in ("P0", "P1", "P2")]
     assert [each and each.id for each in shown] == [build.id, build.id, None]
-    seen = queries.build_for(session, build.id, queries.Person(id=people[0].id, name="P0", role="student"))
+    seen = build_queries.build_for(session, build.id, people_queries.Person(id=people[0].id, name="P0", role="student"))
     assert seen.id == build.id
     assert marking_queries.students_of(session, build) == [people[1].id, people[0].id]
 
@@ -159,5 +167,5 @@ def test_a_checked_build_gives_way_and_does_not_count(made: tuple[Session, Made]
     build.counts = False
     session.flush()
     assert read_table(session, room).rows[0][1][0].build is None
-    queries.count_build(session, build)
-    assert queries.newest_build_of(session, room.id, version.id, people[0].id) is not None
+    build_queries.count_build(session, build)
+    assert build_queries.newest_build_of(session, room.id, version.id, people[0].id) is not None

@@ -9,9 +9,9 @@ from playwright.sync_api import Page, expect
 
 from rigid_bench.core.bench.documents import BenchState
 from rigid_bench.core.bench.parts import handed_parts
-from rigid_bench.core.tolerance import Tolerance
-from rigid_bench.store import bench_queries
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import bench_queries
 from tests.school import School
 from tests.web.pointing import spot
 

@@ -7,8 +7,8 @@ from playwright.sync_api import Browser, Page
 
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.settings import Settings
-from rigid_bench.store import queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import exercise_queries
 from rigid_bench.store.releasing import keep_version
 from tests import school as people
 from tests.conftest import copy_of, serving
@@ -43,7 +43,7 @@ def with_mast(database: Database, school: School) -> School:
     graded = read_graded()[3]
     with database.session() as session:
         version = keep_version(session, graded.bundle, graded.prepared)
-        queries.assign(session, class_id=school.class_id, version_id=version.id)
+        exercise_queries.assign(session, class_id=school.class_id, version_id=version.id)
     return school
 
 

@@ -13,19 +13,19 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
-from rigid_bench.core.errors import FormRejected, TooManyTries
-from rigid_bench.core.grading.files import check_files
+from rigid_bench.core.grading.intake.files import check_files
+from rigid_bench.core.values.errors import FormRejected, TooManyTries
 from rigid_bench.demo.people import Person
 from rigid_bench.logs import quiet_traceback, set_up_logs
 from rigid_bench.settings import Settings
-from rigid_bench.store import draft_queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft, User
-from rigid_bench.web.access import COOKIE
 from rigid_bench.web.app import create_app
 from rigid_bench.web.people import check_password
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.throttle import ACCOUNT, ADDRESS, Throttle
 from rigid_bench.web.spreadsheets import plain_cell, typed_cell
-from rigid_bench.web.throttle import ACCOUNT, ADDRESS, Throttle
 from tests import school as people
 from tests.conftest import serving_app
 from tests.school import School, Visitor, add_student

@@ -7,10 +7,10 @@ import pytest
 from fastapi.routing import APIRoute
 
 from rigid_bench.settings import Settings
-from rigid_bench.store import bench_queries, draft_queries, queries, work_queries
 from rigid_bench.store.database import Database
-from rigid_bench.web.access import check_form
+from rigid_bench.store.queries import bench_queries, build_queries, draft_queries, work_queries
 from rigid_bench.web.app import create_app
+from rigid_bench.web.security.access import check_form
 from tests import school as people
 from tests.school import School, Visitor
 
@@ -180,7 +180,7 @@ def _api_routes(app: object) -> Iterator[APIRoute]:
 @pytest.fixture(scope="module")
 def build_id(database: Database, school: School) -> int:
     with database.session() as session:
-        build = queries.add_build(
+        build = build_queries.add_build(
             session,
             class_id=school.class_id,
             version_id=school.version_id,

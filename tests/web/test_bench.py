@@ -7,10 +7,10 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
 
-from rigid_bench.core.archive import read_zip
-from rigid_bench.core.assembly.build import read_build
-from rigid_bench.core.assembly.freedom_report import freedom_report
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
+from rigid_bench.core.formats.archive import read_zip
+from rigid_bench.core.formats.build import read_build
+from rigid_bench.core.values.tolerance import Tolerance
 from tests import school as people
 from tests.school import sign_in
 from tests.web.bench_pages import bring_in, drag, drawn_poses, keep, mates, opened

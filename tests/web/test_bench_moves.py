@@ -7,11 +7,11 @@ import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, Response, expect
 
-from rigid_bench.core.archive import read_zip
-from rigid_bench.core.assembly.build import read_build
-from rigid_bench.core.assembly.freedom_report import freedom_report
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
+from rigid_bench.core.formats.archive import read_zip
+from rigid_bench.core.formats.build import read_build
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import pedal_bin, weather_mast
 from rigid_bench.store.database import Database
 from tests import school as people

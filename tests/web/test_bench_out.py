@@ -8,11 +8,11 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
 
-from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.demo import seed_drawer
 from rigid_bench.demo.graded import read_graded
-from rigid_bench.store import queries, work_queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import build_queries, work_queries
 from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web import app
 from tests import school as people
@@ -153,7 +153,7 @@ def test_a_teacher_opens_a_build_on_the_bench_writes_on_a_mate_and_the_student_r
 ) -> None:
     sam, sample = Visitor(address, people.STUDENT), read_graded()[1].samples["right"]
     with database.session() as session:
-        build = queries.add_build(
+        build = build_queries.add_build(
             session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id,
             files=sample.files,
         )  # fmt: skip

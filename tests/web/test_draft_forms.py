@@ -8,10 +8,10 @@ import time
 import pytest
 from pypdf import PdfReader
 
-from rigid_bench.core.archive import read_zip
+from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.demo import seed_drawer
-from rigid_bench.web.access import COOKIE
-from rigid_bench.web.passwords import form_token
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import form_token
 from tests import school as people
 from tests.school import School, Visitor
 

@@ -8,8 +8,8 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Locator, Page, expect
 
 from rigid_bench.demo import seed_drawer
-from rigid_bench.web.access import COOKIE
-from rigid_bench.web.passwords import form_token
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import form_token
 from tests import school as people
 from tests.school import School, Visitor
 

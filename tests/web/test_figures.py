@@ -5,7 +5,7 @@ import re
 import pytest
 from lxml import etree
 
-from rigid_bench.core.grading.report import Gauge, RoseModel
+from rigid_bench.core.grading.report.models import Gauge, RoseModel
 from rigid_bench.web.figures.gauge import gauge_strip
 from rigid_bench.web.figures.rose import freedom_rose
 

@@ -5,8 +5,8 @@ import re
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import select
 
-from rigid_bench.store import draft_queries, queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import draft_queries, exercise_queries
 from rigid_bench.store.tables import Classroom, Draft
 from tests import school as people
 from tests.school import School, Visitor, sign_in
@@ -108,7 +108,7 @@ def test_typing_in_a_draft_is_kept_before_anything_else_is_done(
     page: Page, address: str, school: School, database: Database
 ) -> None:
     with database.session() as session:
-        version = queries.version(session, school.version_id)
+        version = exercise_queries.version(session, school.version_id)
         given = {"title": "Kept", "source_name": "a.zip", "source": version.bundle}
         draft = draft_queries.add_draft(session, teacher_id=school.teacher_id, **given)  # type: ignore[arg-type]
         draft.document, draft.bundle, draft.state = version.document, version.bundle, "ready"

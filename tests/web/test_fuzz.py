@@ -12,13 +12,20 @@ from fastapi.dependencies.models import Dependant
 from fastapi.routing import APIRoute
 
 from rigid_bench.settings import Settings
-from rigid_bench.store import bench_queries, draft_queries, queries, work_queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import (
+    bench_queries,
+    build_queries,
+    draft_queries,
+    exercise_queries,
+    people_queries,
+    work_queries,
+)
 from rigid_bench.store.tables import Draft
-from rigid_bench.web.access import COOKIE
 from rigid_bench.web.app import create_app
 from rigid_bench.web.forms import LARGEST_ID
-from rigid_bench.web.passwords import digest
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import digest
 from tests.school import School, Visitor
 from tests.web.test_access import _api_routes
 
@@ -51,7 +58,7 @@ def known(database: Database, school: School) -> dict[str, Any]:
         "student_id": school.student_id,
     }
     with database.session() as session:
-        build = queries.add_build(session, **mine, files={"a": b""})
+        build = build_queries.add_build(session, **mine, files={"a": b""})
         check = {
             "id": "bore", "title": "Bore", "kind": "dimension", "verdict": "missed", "awarded": 0, "available": 2,
             "required": "8", "measured": "4",
@@ -63,7 +70,7 @@ def known(database: Database, school: School) -> dict[str, Any]:
         draft = draft_queries.add_draft(
             session, teacher_id=school.teacher_id, title="D", source_name="a.step", source=b""
         )
-        version = queries.version(session, school.version_id)
+        version = exercise_queries.version(session, school.version_id)
         made = session.get_one(Draft, draft.id)
         made.document, made.bundle, made.state = version.document, version.bundle, "ready"
         bench = bench_queries.start_bench(session, **mine, files=None)
@@ -87,8 +94,8 @@ def sign_in_as(visitor: Visitor, database: Database, user_id: int) -> None:
     """Sign somebody in past the form: the fuzz changes passwords and ends sessions."""
     token = visitor.http.cookies.get(COOKIE) or ""
     with database.session() as session:
-        queries.end_sign_in(session, digest(token))
-        queries.start_sign_in(session, user_id=user_id, token_hash=digest(token), hours=1)
+        people_queries.end_sign_in(session, digest(token))
+        people_queries.start_sign_in(session, user_id=user_id, token_hash=digest(token), hours=1)
 
 
 def fields_of(dependant: Dependant, *kinds: str) -> list[Any]:

@@ -13,13 +13,13 @@ from sqlalchemy import text
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
 from rigid_bench.settings import Settings
-from rigid_bench.store import queries
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
+from rigid_bench.store.queries import class_queries, exercise_queries, people_queries
 from rigid_bench.store.releasing import keep_version
-from rigid_bench.web.access import COOKIE
 from rigid_bench.web.app import create_app
-from rigid_bench.web.passwords import form_token, hash_password
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import form_token, hash_password
 from tests.school import Visitor
 
 WHO = Person(login="ida", name="Ida", password="ida-password")
@@ -34,13 +34,13 @@ class Running:
         drawer = read_graded()[1]
         database = Database(self.url)
         with database.session() as session:
-            teacher = queries.add_user(session, login="t", name="T", role="teacher", password_hash="")
-            student = queries.add_user(
+            teacher = people_queries.add_user(session, login="t", name="T", role="teacher", password_hash="")
+            student = people_queries.add_user(
                 session, login=WHO.login, name=WHO.name, role="student", password_hash=hash_password(WHO.password)
             )
-            room = queries.add_class(session, name="Room", teacher=teacher, students=[student])
+            room = class_queries.add_class(session, name="Room", teacher=teacher, students=[student])
             version = keep_version(session, drawer.bundle, drawer.prepared)
-            queries.assign(session, class_id=room.id, version_id=version.id)
+            exercise_queries.assign(session, class_id=room.id, version_id=version.id)
             self.path = f"/classes/{room.id}/exercises/{version.id}/hand-in"
         database.close()
         self.files = drawer.samples["right"].files

@@ -4,10 +4,10 @@ import re
 
 import pytest
 
-from rigid_bench.store import queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import class_queries, exercise_queries, people_queries
 from rigid_bench.store.tables import User
-from rigid_bench.web.passwords import hash_password
+from rigid_bench.web.security.passwords import hash_password
 from tests import school as people
 from tests.school import School, Visitor
 
@@ -20,14 +20,14 @@ def large(database: Database, school: School) -> int:
     with database.session() as session:
         home, secret = session.get_one(User, school.teacher_id), hash_password(people.NEW_PASSWORD)
         students = [
-            queries.add_user(
+            people_queries.add_user(
                 session, login=f"many{k:03}", name=f"Pupil {k:03}", role="student", password_hash=secret,
                 home_teacher_id=home.id,
             )
             for k in range(MANY)
         ]  # fmt: skip
-        room = queries.add_class(session, name="Large", teacher=home, students=students)
-        queries.assign(session, class_id=room.id, version_id=school.version_id)
+        room = class_queries.add_class(session, name="Large", teacher=home, students=students)
+        exercise_queries.assign(session, class_id=room.id, version_id=school.version_id)
         return room.id
 
 

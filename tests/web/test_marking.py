@@ -7,14 +7,14 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from rigid_bench.core.grading.report import ENGINE_VERSION
+from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.demo import seed_drawer
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import class_queries, queries, work_queries
 from rigid_bench.store.database import Database
-from rigid_bench.web.passwords import hash_password
+from rigid_bench.store.queries import build_queries, class_queries, people_queries, work_queries
+from rigid_bench.web.security.passwords import hash_password
 from tests import school as people
 from tests.school import School, Visitor, add_exercise, sign_in
 from tests.web.test_whole_way import save
@@ -30,12 +30,12 @@ def thirty(database: Database, school: School) -> dict[str, int]:
     password, builds = hash_password("thirty-pass"), {}
     with database.session() as session:
         for number, name in enumerate(PLAN):
-            student = queries.add_user(
+            student = people_queries.add_user(
                 session, login=f"s{number:02}", name=f"Student {number:02}", role="student", password_hash=password
             )
             class_queries.join(session, school.class_id, student.id)
             sample = drawer.samples[name]
-            build = queries.add_build(
+            build = build_queries.add_build(
                 session,
                 class_id=school.class_id,
                 version_id=school.version_id,

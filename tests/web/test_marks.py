@@ -9,11 +9,13 @@ from openpyxl import load_workbook
 from pypdf import PdfReader
 
 from rigid_bench.demo.seed_drawer import SAMPLES
+from rigid_bench.jobs.build_jobs import GradeBuild
+from rigid_bench.jobs.job import Tools, perform
+from rigid_bench.jobs.print_jobs import PrintCards
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.jobs.tasks import Grader
-from rigid_bench.store import queries
 from rigid_bench.store.database import Database
-from rigid_bench.web.print import cards_of_exercise
+from rigid_bench.store.queries import build_queries
+from rigid_bench.web.print.cards import cards_of_exercise
 from tests import school as people
 from tests.school import School, Visitor
 
@@ -23,10 +25,10 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
 ) -> None:
     files = {each.name: each for each in SAMPLES}["radius-for-diameter"].files()
     with database.session() as session:
-        build = queries.add_build(
+        build = build_queries.add_build(
             session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files=files
         )
-    Grader(database, sandbox).grade(build.id)
+    perform(GradeBuild(build_id=build.id), Tools(database, sandbox))
     teacher = Visitor(address, people.TEACHER)
     teacher.post(f"/builds/{build.id}/checks/knob.pilot", data={"marks": "1,5", "comment": "Nearly"})
     answer = teacher.get(f"/classes/{school.class_id}/marks.csv")
@@ -45,7 +47,8 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
     ]
     waiting = teacher.post(f"/classes/{school.class_id}/exercises/{school.version_id}/cards")
     assert "0 of 1 cards are drawn" in waiting.text
-    Grader(database, sandbox, cards_of_exercise).print_cards(int(waiting.url.path.split("/")[-1]))
+    printing = PrintCards(printout_id=int(waiting.url.path.split("/")[-1]))
+    perform(printing, Tools(database, sandbox, cards_of_exercise))
     assert "1 card is drawn" in teacher.get(waiting.url.path).text
     pdf = teacher.get(f"{waiting.url.path}/cards.pdf")
     text = " ".join(" ".join(each.extract_text() for each in PdfReader(io.BytesIO(pdf.content)).pages).split())
@@ -64,7 +67,7 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
 def test_marks_out_of_range_or_without_a_reason_are_refused(address: str, school: School, database: Database) -> None:
     teacher = Visitor(address, people.TEACHER)
     with database.session() as session:
-        build = queries.newest_build_of(session, school.class_id, school.version_id, school.student_id)
+        build = build_queries.newest_build_of(session, school.class_id, school.version_id, school.student_id)
     assert build
     path = f"/builds/{build.id}/checks/knob.pilot"
     for marks, comment, says in (

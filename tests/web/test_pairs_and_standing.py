@@ -6,8 +6,8 @@ from typing import Any
 import pytest
 from sqlalchemy import select
 
-from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries, work_queries
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import Notice, Run, Terms, User
 from tests import school as people
@@ -27,13 +27,13 @@ def row(name: str, verdict: str, awarded: float, **other: object) -> dict[str, A
 def staged(database: Database, school: School) -> int:
     """A version of the exercise with stages, which the class works on; its id."""
     with database.session() as session:
-        first = queries.version(session, school.version_id)
+        first = exercise_queries.version(session, school.version_id)
         document = {**first.document, "id": "staged", "stages": STAGES}
-        version = queries.add_version(
+        version = exercise_queries.add_version(
             session, exercise="staged", title="Staged", digest="1", bundle=first.bundle, document=document,
             prepared=first.prepared,
         )  # fmt: skip
-        queries.assign(session, class_id=school.class_id, version_id=version.id)
+        exercise_queries.assign(session, class_id=school.class_id, version_id=version.id)
         return version.id
 
 
@@ -43,7 +43,7 @@ def hand_in(
     report = {"exercise": "e", "awarded": 0, "available": 0, "percent": 0, "stage": "", "checks": rows}
     with database.session() as session:
         given: dict[str, Any] = {"class_id": school.class_id, "version_id": version_id, "student_id": student_id}
-        build = queries.add_build(session, **given, files={"a": b""})
+        build = build_queries.add_build(session, **given, files={"a": b""})
         build.handed_in_at = datetime.now(UTC) - timedelta(hours=ago)
         session.flush()
         work_queries.finish_measuring(session, build.id, version_id=version_id, engine_version="1", report=report)
@@ -201,7 +201,7 @@ def test_a_card_that_was_marked_anew_names_the_version_whose_numbers_it_shows(
     (student,) = new_students(database, school, "anew")
     build_id = hand_in(database, school, staged, student.id, [row(BORE, "missed", 0)])
     with database.session() as session:
-        first = queries.version(session, staged)
+        first = exercise_queries.version(session, staged)
         files = {"exercise.json": b'{"id": "staged", "title": "Staged", "format": "rigid-bench/exercise"}'}
         second = keep_version(session, files, first.prepared)
         assert second.number == first.number + 1

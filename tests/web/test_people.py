@@ -6,8 +6,8 @@ from datetime import UTC, datetime, timedelta
 
 from rigid_bench.demo.people import Person
 from rigid_bench.settings import Settings
-from rigid_bench.web.access import COOKIE
-from rigid_bench.web.passwords import form_token
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import form_token
 from rigid_bench.web.server import start_code
 from tests import school as people
 from tests.school import School, Visitor

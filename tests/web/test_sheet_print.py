@@ -6,7 +6,7 @@ import re
 import pytest
 from pypdf import PdfReader
 
-from rigid_bench.web.sheet_print import projection_symbol
+from rigid_bench.web.print.sheet import projection_symbol
 from tests import school as people
 from tests.school import School, Visitor
 

@@ -7,22 +7,22 @@ from typing import Any
 import pytest
 from sqlalchemy import func, select
 
-from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.demo.people import Person
-from rigid_bench.store import class_queries, queries
 from rigid_bench.store.class_settings import LANGUAGES, ClassSettings
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import class_queries, people_queries
 from rigid_bench.store.tables import SignInCards, User
-from rigid_bench.web.access import COOKIE
-from rigid_bench.web.passwords import form_token
-from rigid_bench.web.sealing import SignInCard, seal, unseal
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import form_token
+from rigid_bench.web.security.sealing import SignInCard, seal, unseal
 from rigid_bench.web.student_lists import Order, UnderstoodList, understand_list
 from tests import school as people
 from tests.school import School, Visitor, add_student
 
 
 def understood(database: Database, school: School, text: str, order: Order = "guess") -> UnderstoodList:
-    teacher = queries.Person(id=school.teacher_id, name="", role="teacher")
+    teacher = people_queries.Person(id=school.teacher_id, name="", role="teacher")
     with database.session() as session:
         return understand_list(session, text, class_id=school.class_id, teacher=teacher, order=order)
 
@@ -131,7 +131,7 @@ def test_names_are_sorted_by_the_rules_of_the_class_language(database: Database,
     names = ["Zoe", "Åsa", "Ola", "Öyvind", "Ann", "Émile", "emma"]
     with database.session() as session:
         home = session.get_one(User, school.teacher_id)
-        room = queries.add_class(
+        room = class_queries.add_class(
             session, name="Sorted", teacher=home, students=[
                 add_student(session, f"sorted{k}", home, name=name) for k, name in enumerate(names)
             ],
@@ -143,8 +143,8 @@ def test_names_are_sorted_by_the_rules_of_the_class_language(database: Database,
         ):
             room.settings = ClassSettings(language=language).model_dump(mode="json")
             session.flush()
-            assert [each.name for each in queries.students_of_class(session, room.id)] == order
+            assert [each.name for each in class_queries.students_of_class(session, room.id)] == order
         for language in LANGUAGES:
             room.settings = ClassSettings(language=language).model_dump(mode="json")
             session.flush()
-            assert len(queries.students_of_class(session, room.id)) == len(names)
+            assert len(class_queries.students_of_class(session, room.id)) == len(names)

@@ -10,11 +10,18 @@ from zoneinfo import ZoneInfo
 import pytest
 from sqlalchemy import update
 
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.store import bench_queries, class_queries, draft_queries, marking_queries, queries, work_queries
+from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.database import Database
 from rigid_bench.store.log import log
+from rigid_bench.store.queries import (
+    bench_queries,
+    build_queries,
+    class_queries,
+    draft_queries,
+    marking_queries,
+    work_queries,
+)
 from rigid_bench.store.tables import Bench, BenchStep, Build, Draft, Hand, LogEntry, Notice, Override, Question, Return
 from rigid_bench.web import render
 from rigid_bench.web.forms import moment_or_none
@@ -46,7 +53,7 @@ def pages(database: Database, school: School) -> dict[str, Any]:
     }  # fmt: skip
     report = {"exercise": "e", "awarded": 0, "available": 2, "percent": 0, "stage": "", "checks": [check]}
     with database.session() as session:
-        build = queries.add_build(session, **mine, files={"a": b""})
+        build = build_queries.add_build(session, **mine, files={"a": b""})
         work_queries.finish_measuring(
             session, build.id, version_id=school.version_id, engine_version="1", report=report
         )
@@ -84,7 +91,7 @@ def set_all(database: Database, school: School, zone: str, moment: datetime) -> 
         terms = class_queries.terms_of_student(session, school.class_id, school.version_id, school.student_id)
         assert terms
         terms.due_at = moment
-        classroom, _ = queries.class_of_teacher(session, school.class_id, school.teacher_id)
+        classroom, _ = class_queries.class_of_teacher(session, school.class_id, school.teacher_id)
         classroom.settings = ClassSettings(time_zone=zone).model_dump(mode="json")
 
 

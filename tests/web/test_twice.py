@@ -8,10 +8,17 @@ from typing import Any
 import pytest
 from sqlalchemy import func, select, update
 
-from rigid_bench.jobs import tasks
+from rigid_bench.jobs import enqueue
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store import class_queries, draft_queries, marking_queries, queries, work_queries
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import (
+    build_queries,
+    class_queries,
+    draft_queries,
+    exercise_queries,
+    marking_queries,
+    work_queries,
+)
 from rigid_bench.store.returning import return_due
 from rigid_bench.store.tables import Build, Classroom, Draft, LogEntry, Notice, Override, Question, Return, User
 from tests import school as people
@@ -34,7 +41,7 @@ def measured(database: Database, school: School) -> Measure:
         checks = [check("bore"), check("idea", kind="judged", verdict="unchecked", strip="by hand")]
         report = {"exercise": "e", "awarded": 0, "available": 4, "percent": 0, "stage": "", "checks": checks}
         with database.session() as session:
-            build = queries.add_build(session, **given, files={"a": b""})
+            build = build_queries.add_build(session, **given, files={"a": b""})
             found: dict[str, Any] = {"version_id": school.version_id, "engine_version": "1", "report": report}
             work_queries.finish_measuring(session, build.id, **found)
             return build.id
@@ -214,7 +221,7 @@ def examined(sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> dict[str, Any]:
 def waiting_draft(database: Database, school: School, examined: dict[str, Any]) -> tuple[int, list[str]]:
     """A draft that was examined and is being looked at again; and the ids of some of its checks."""
     with database.session() as session:
-        version = queries.version(session, school.version_id)
+        version = exercise_queries.version(session, school.version_id)
         given: dict[str, Any] = {"title": "D", "source_name": "a.zip", "source": version.bundle}
         draft = draft_queries.add_draft(session, teacher_id=school.teacher_id, **given)
         draft.document, draft.bundle = version.document, version.bundle
@@ -247,7 +254,7 @@ def test_a_shift_while_a_draft_is_looked_at_does_not_leave_it_waiting(
 def jobs(database: Database, draft_id: int) -> int:
     with database.engine.connect() as connection:
         asked = "select count(*) from procrastinate_jobs where task_name = %s and args->>'draft_id' = %s"
-        return int(connection.exec_driver_sql(asked, (tasks.DRAFT, str(draft_id))).scalar_one())
+        return int(connection.exec_driver_sql(asked, (enqueue.DRAFT, str(draft_id))).scalar_one())
 
 
 def test_a_raised_hand_is_seen_by_the_student_and_in_the_class_table(

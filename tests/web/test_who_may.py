@@ -12,12 +12,12 @@ from sqlalchemy import select
 
 from rigid_bench.demo.people import Person
 from rigid_bench.settings import Settings
-from rigid_bench.store import account_queries, class_queries, queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.log import log
+from rigid_bench.store.queries import account_queries, build_queries, class_queries
 from rigid_bench.store.tables import Build, LogEntry, Membership, User
 from rigid_bench.web.log_words import ACTIONS
-from rigid_bench.web.passwords import OWASP, is_outdated
+from rigid_bench.web.security.passwords import OWASP, is_outdated
 from rigid_bench.web.server import start_code
 from tests import school as people
 from tests.school import School, Visitor, add_student
@@ -33,7 +33,7 @@ def kept_builds(database: Database, student_id: int) -> list[int]:
 def give_build(database: Database, school: School, class_id: int, student_id: int) -> int:
     with database.session() as session:
         given: dict[str, Any] = {"class_id": class_id, "version_id": school.version_id, "student_id": student_id}
-        return queries.add_build(session, **given, files={"a": b""}).id
+        return build_queries.add_build(session, **given, files={"a": b""}).id
 
 
 @pytest.fixture
@@ -41,7 +41,7 @@ def shared_student(database: Database, school: School) -> User:
     """A pupil of the first teacher's, who has joined the other teacher's class, too, and has a build in each."""
     with database.session() as session:
         home = session.get_one(User, school.teacher_id)
-        user = add_student(session, f"both{len(queries.students_of_class(session, school.class_id))}", home)
+        user = add_student(session, f"both{len(class_queries.students_of_class(session, school.class_id))}", home)
         for class_id in (school.class_id, school.other_class_id):
             class_queries.join(session, class_id, user.id)
     for class_id in (school.class_id, school.other_class_id):
@@ -237,7 +237,7 @@ def test_a_removal_and_a_hand_in_at_once_leave_no_build_of_somebody_outside(
 
 
 def test_every_code_of_the_log_has_its_words_and_every_word_its_code() -> None:
-    source = Path(queries.__file__).parents[1]
+    source = Path(build_queries.__file__).parents[1]
     paths = [path for path in source.rglob("*.py") if path.name != "log_words.py"]
     nodes = [node for path in paths for node in ast.walk(ast.parse(path.read_text()))]
     texts = {node.value for node in nodes if isinstance(node, ast.Constant) and isinstance(node.value, str)}

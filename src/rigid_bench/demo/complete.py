@@ -3,10 +3,10 @@
 import json
 from collections.abc import Mapping
 
-from rigid_bench.core.exercise.exercise import FILE, read_exercise
-from rigid_bench.core.exercise.propose_sizes import missing_dimensions
+from rigid_bench.core.exercise.authoring.propose_sizes import missing_dimensions
+from rigid_bench.core.exercise.bundle import FILE, read_exercise
 from rigid_bench.core.exercise.references import read_reference
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo.modelling import json_bytes
 
 

@@ -11,8 +11,8 @@ from typing import Any
 
 from build123d import Align, Axis, Box, Cylinder, Part, Plane, Pos, RegularPolygon, chamfer, extrude, fillet, mirror
 
-from rigid_bench.core.grading.statements import FILE as STATEMENTS
-from rigid_bench.core.grading.statements import write_statements
+from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
+from rigid_bench.core.grading.intake.statements import write_statements
 from rigid_bench.core.standards.fasteners import SOCKET
 from rigid_bench.core.standards.threads import clearance_hole
 from rigid_bench.demo.complete import complete

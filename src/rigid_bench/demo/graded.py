@@ -13,8 +13,8 @@ from pathlib import Path
 from types import ModuleType
 from typing import Any
 
-from rigid_bench.core.archive import write_zip
-from rigid_bench.core.grading.report import ENGINE_VERSION
+from rigid_bench.core.formats.archive import write_zip
+from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.jobs.graded import Graded
 from rigid_bench.jobs.sandbox import Sandbox
 

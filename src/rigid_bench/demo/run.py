@@ -15,12 +15,12 @@ from contextlib import contextmanager
 from pathlib import Path
 from types import FrameType
 
-from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER
 from rigid_bench.demo.school import fill
-from rigid_bench.store import queries
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
+from rigid_bench.store.queries import people_queries
 
 _VAR = Path("var")
 _READY_S, _STOP_S = 60.0, 15.0
@@ -112,7 +112,7 @@ def _cluster(*, fresh: bool) -> Iterator[str]:
 def _fill_if_empty(url: str) -> None:
     database = Database(url)
     with database.session() as session:
-        has_people = queries.people_exist(session)
+        has_people = people_queries.people_exist(session)
     if not has_people:
         _say("Making the sample school.")
         try:

@@ -7,17 +7,24 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.grading.report import ENGINE_VERSION
+from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
-from rigid_bench.store import class_queries, marking_queries, queries, work_queries
 from rigid_bench.store.database import Database
 from rigid_bench.store.log import log
+from rigid_bench.store.queries import (
+    build_queries,
+    class_queries,
+    exercise_queries,
+    marking_queries,
+    people_queries,
+    work_queries,
+)
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing, tally
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
-from rigid_bench.web.passwords import hash_password
+from rigid_bench.web.security.passwords import hash_password
 
 JIG, DRAWER, BIN, MAST = range(4)
 #: Who handed in what, one exercise after the other; several builds of one exercise in a row.
@@ -100,7 +107,7 @@ def fill(database: Database, *, progress: Callable[[str], None]) -> None:
 
 
 def _add(session: Session, person: Person, role: str, *, home_teacher: User | None = None) -> User:
-    return queries.add_user(
+    return people_queries.add_user(
         session,
         login=person.login,
         name=person.name,
@@ -121,10 +128,10 @@ def _open(
     returned: Sequence[int],
 ) -> _Class:
     students = {each.login: _add(session, each, "student", home_teacher=teacher) for each in people}
-    classroom = queries.add_class(session, name=name, teacher=teacher, students=list(students.values()))
+    classroom = class_queries.add_class(session, name=name, teacher=teacher, students=list(students.values()))
     class_queries.change_class(session, classroom, name=name, settings=_SETTINGS)
     for place, version in enumerate(versions):
-        assignment = queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
+        assignment = exercise_queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
         assignment.due_at = _noon(due[place])
     session.flush()
     return _Class(classroom=classroom, teacher=teacher, students=students, plan=plan, due=due, returned=returned)
@@ -143,7 +150,7 @@ def _hand_in_all(
         for place, names in work.items():
             for attempt, name in enumerate(names):
                 sample = graded[place].samples[name]
-                build = queries.add_build(
+                build = build_queries.add_build(
                     session,
                     class_id=room.classroom.id,
                     version_id=versions[place].id,
@@ -169,7 +176,7 @@ def _return_all(session: Session, room: _Class, versions: Sequence[ExerciseVersi
     session.expire_all()
     rules = rules_of_class(session, room.classroom.id)
     for place in room.returned:
-        for build in queries.builds_of_exercise(session, room.classroom.id, versions[place].id):
+        for build in build_queries.builds_of_exercise(session, room.classroom.id, versions[place].id):
             total = tally(standing(build), rules.of(build.version, build.student_id))[0]
             marking_queries.return_build(session, build, teacher_id=room.teacher.id, total=total)
 

@@ -4,30 +4,30 @@ import os
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from rigid_bench.core.assembly.clearance import NEAR_MM, clearances, place
-from rigid_bench.core.assembly.clearance_report import ClearanceReport, clearance_report
-from rigid_bench.core.assembly.contacts import find_contacts
+from rigid_bench.core.assembly.contact.clearance import NEAR_MM, clearances, place
+from rigid_bench.core.assembly.contact.clearance_report import ClearanceReport, clearance_report
+from rigid_bench.core.assembly.contact.contacts import find_contacts
 from rigid_bench.core.bench.documents import BenchState, Exploded, LaidOut, Ways
 from rigid_bench.core.bench.exploded import explode, find_ways
 from rigid_bench.core.bench.parts import handed_parts, shapes_of, supplied_parts
 from rigid_bench.core.bench.step_out import step_of_bench
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.audit_models import AuditReport
-from rigid_bench.core.exercise.audit_report import audit_exercise
-from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.exercise.propose import propose
-from rigid_bench.core.exercise.sheet import make_sheet
-from rigid_bench.core.geometry.measure_report import MeasureReport, measure_file
-from rigid_bench.core.grading.card_pictures import with_pictures
-from rigid_bench.core.grading.examine import examine
-from rigid_bench.core.grading.examined import Examined
+from rigid_bench.core.drawing.audit_report import audit_exercise
+from rigid_bench.core.drawing.sheet import make_sheet
+from rigid_bench.core.exercise.authoring.propose import propose
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.exercise.review.examine import examine
+from rigid_bench.core.exercise.review.examined import Examined
+from rigid_bench.core.formats.audit import AuditReport
+from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.grade import describe, grade, grade_whole
-from rigid_bench.core.grading.preview import preview_submission
-from rigid_bench.core.grading.preview_model import Preview
-from rigid_bench.core.grading.report import Prepared, Report
-from rigid_bench.core.grading.scene import make_scene
-from rigid_bench.core.grading.submission import read_submission
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.grading.intake.submission import read_submission
+from rigid_bench.core.grading.report.card_pictures import with_pictures
+from rigid_bench.core.grading.report.models import Prepared, Report
+from rigid_bench.core.grading.report.preview import preview_submission
+from rigid_bench.core.grading.report.scene import make_scene
+from rigid_bench.core.measurement.measure_report import MeasureReport, measure_file
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.jobs.graded import Graded
 
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rigid_bench.core.grading.report import Report
+from rigid_bench.core.grading.report.models import Report
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -21,7 +21,7 @@ from typing import Any, Self
 
 from pebble import ProcessExpired, ProcessPool
 
-from rigid_bench.core.errors import LimitReached, MeasuringStopped
+from rigid_bench.core.values.errors import LimitReached, MeasuringStopped
 
 #: The functions that run in the child: plain values in, plain values out.
 _TASKS = "rigid_bench.jobs.geometry_tasks"

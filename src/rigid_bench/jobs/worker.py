@@ -14,8 +14,9 @@ import procrastinate.exceptions
 import psycopg
 import structlog
 
+from rigid_bench.jobs.job import PrintCards, Tools
 from rigid_bench.jobs.sandbox import Limits, Sandbox
-from rigid_bench.jobs.tasks import Grader, PrintCards, queue
+from rigid_bench.jobs.work_queue import open_work_queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings, settings
 from rigid_bench.store.database import Database, check_database, is_migrated
@@ -49,11 +50,11 @@ def run_worker(*, print_cards: PrintCards) -> None:
     database = Database(given.database_url)
     with Sandbox(limits) as sandbox:
         sandbox.run("wake", name="the measuring process")
-        asyncio.run(_work(given, Grader(database, sandbox, print_cards)))
+        asyncio.run(_work(given, Tools(database, sandbox, print_cards)))
     database.close()
 
 
-async def _work(given: Settings, grader: Grader) -> None:
+async def _work(given: Settings, tools: Tools) -> None:
     stopping = asyncio.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         asyncio.get_running_loop().add_signal_handler(number, stopping.set)
@@ -62,7 +63,7 @@ async def _work(given: Settings, grader: Grader) -> None:
         began = time.monotonic()
         try:
             await _until_migrated(given, stopping)
-            await _take_jobs(given, grader, stopping)
+            await _take_jobs(given, tools, stopping)
             reason = "the queue ended"
         except (psycopg.Error, procrastinate.exceptions.ConnectorException, OSError) as exc:
             reason = type(exc).__name__
@@ -84,12 +85,12 @@ async def _until_migrated(given: Settings, stopping: asyncio.Event) -> None:
         await _pause(_LOOK_EVERY_S, stopping)
 
 
-async def _take_jobs(given: Settings, grader: Grader, stopping: asyncio.Event) -> None:
+async def _take_jobs(given: Settings, tools: Tools, stopping: asyncio.Event) -> None:
     """Take jobs until told to stop, or until the database goes away."""
     if stopping.is_set():
         return
     silent_s = 4 * given.heartbeat_seconds
-    app = queue(procrastinate.PsycopgConnector(conninfo=given.database_url), chores_cron=given.chores_cron)
+    app = open_work_queue(procrastinate.PsycopgConnector(conninfo=given.database_url), chores_cron=given.chores_cron)
     async with app.open_async():
         log.info("worker started")
         run = asyncio.create_task(
@@ -101,7 +102,7 @@ async def _take_jobs(given: Settings, grader: Grader, stopping: asyncio.Event) -
                 shutdown_graceful_timeout=given.measure_seconds,
                 delete_jobs="successful",
                 install_signal_handlers=False,
-                additional_context={"grader": grader, "silent_seconds": silent_s},
+                additional_context={"tools": tools, "silent_seconds": silent_s},
             )
         )
         stop = asyncio.create_task(stopping.wait())

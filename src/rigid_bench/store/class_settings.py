@@ -5,7 +5,7 @@ from zoneinfo import ZoneInfo, available_timezones
 
 from pydantic import Field, field_validator
 
-from rigid_bench.core.documents import Document
+from rigid_bench.core.formats.documents import Document
 
 #: Languages by whose rules names are sorted, with their own names; each is a collation of PostgreSQL's (ICU).
 LANGUAGES = {

@@ -17,7 +17,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.values.errors import RigidBenchError
 
 _BINARIES = Path("/usr/lib/postgresql")
 _ELSEWHERE = Path("/var/lib/rigid-bench")

@@ -11,7 +11,7 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.errors import RigidBenchError
+from rigid_bench.core.values.errors import RigidBenchError
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 

@@ -4,8 +4,8 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.store import class_queries, queries
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.tables import ExerciseVersion
 
@@ -32,6 +32,6 @@ def check_may_hand_in(
         return
     if terms.late == "refused" and rules.due_at and rules.due_at < now:
         raise FormRejected("hand-in", "it was due already, and late builds are not taken", "Ask your teacher for time")
-    used = queries.count_attempts(session, class_id=class_id, version_id=version.id, student_id=student_id)
+    used = build_queries.count_attempts(session, class_id=class_id, version_id=version.id, student_id=student_id)
     if terms.attempts and used >= terms.attempts:
         raise FormRejected("hand-in", f"all {terms.attempts} hand-ins are used", "Ask your teacher for one more")

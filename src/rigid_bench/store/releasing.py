@@ -7,8 +7,8 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.archive import read_zip, write_zip
-from rigid_bench.store import class_queries, queries
+from rigid_bench.core.formats.archive import read_zip, write_zip
+from rigid_bench.store.queries import class_queries, exercise_queries
 from rigid_bench.store.tables import Draft, ExerciseVersion
 
 
@@ -38,7 +38,7 @@ def keep_version(session: Session, files: Mapping[str, bytes], prepared: dict[st
     """Keep an exercise that was prepared as a version; the same bundle again is the version that it was."""
     document = json.loads(files["exercise.json"])
     content = hashlib.sha256(b"".join(name.encode() + files[name] for name in sorted(files)))
-    return queries.add_version(
+    return exercise_queries.add_version(
         session,
         exercise=document["id"],
         title=document["title"],

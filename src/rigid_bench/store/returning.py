@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from rigid_bench.store import class_queries, marking_queries, queries
 from rigid_bench.store.log import log
+from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries
 from rigid_bench.store.rules import ClassRules, rules_of_class
 from rigid_bench.store.standing import standing, tally
 from rigid_bench.store.tables import Assignment, Build
@@ -16,7 +16,7 @@ from rigid_bench.store.tables import Assignment, Build
 
 def ready_to_return(session: Session, class_id: int, version_id: int) -> Sequence[Build]:
     """List the newest builds of an exercise whose cards are ready and not returned."""
-    builds = queries.builds_of_exercise(session, class_id, version_id)
+    builds = build_queries.builds_of_exercise(session, class_id, version_id)
     return [each for each in builds if each.state in ("graded", "failed") and not each.returns]
 
 
@@ -75,9 +75,9 @@ def returned_totals(session: Session, class_id: int, version_id: int) -> dict[in
     Of two who work together both have those of the build that was handed in last; none where that is not returned.
     """
     rules = rules_of_class(session, class_id)
-    newest = {build.student_id: build for build in queries.builds_of_exercise(session, class_id, version_id)}
+    newest = {build.student_id: build for build in build_queries.builds_of_exercise(session, class_id, version_id)}
     found = {}
-    for student in queries.students_of_class(session, class_id):
+    for student in class_queries.students_of_class(session, class_id):
         terms = rules.terms.get((student.id, version_id))
         owners = [student.id, *([terms.partner_id] if terms and terms.partner_id else [])]
         builds = [newest[owner] for owner in owners if owner in newest]
@@ -111,7 +111,7 @@ def _return_at_set_time(session: Session, assignment: Assignment, owner_id: int)
     held_back = {each.build.id for each in unfinished(builds, rules)}
     ready = [build for build in builds if build.id not in held_back]
     count = return_builds(session, ready, rules, teacher_id=owner_id, batch=uuid.uuid4().hex)
-    title = queries.version(session, assignment.version_id).title
+    title = exercise_queries.version(session, assignment.version_id).title
     for action, number in (("cards-returned", count), ("cards-held-back", len(held_back))):
         if number:
             log(session, action, who_id=None, class_id=assignment.class_id, title=title, count=number)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.store import class_queries, marking_queries
+from rigid_bench.store.queries import class_queries, marking_queries
 from rigid_bench.store.standing import Rules
 from rigid_bench.store.tables import Assignment, Build, ExerciseVersion, Terms
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
-from rigid_bench.core.grading.report import CheckResult, Report
+from rigid_bench.core.grading.report.models import CheckResult, Report
 from rigid_bench.store.grid import GridBuild
 from rigid_bench.store.tables import Assignment, Build, Override, Run, Terms
 

@@ -16,7 +16,7 @@ from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
-from rigid_bench.core.errors import (
+from rigid_bench.core.values.errors import (
     FormRejected,
     NotAllowed,
     NotFound,
@@ -26,49 +26,31 @@ from rigid_bench.core.errors import (
     TooLarge,
     TooManyTries,
 )
-from rigid_bench.jobs.tasks import queue
+from rigid_bench.jobs.enqueue import open_queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
-from rigid_bench.web.access import SentAlready, SignInNeeded, person
-from rigid_bench.web.pages import (
+from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
+from rigid_bench.web.pages.builds import card, hand_in, home, marking, printout
+from rigid_bench.web.pages.classes import allowances, assignment, class_log, class_table, marks, room
+from rigid_bench.web.pages.exercises import draft, draft_checks, exercises, sheet, trade_tables, values
+from rigid_bench.web.pages.general import health, help_page, patterns
+from rigid_bench.web.pages.people import (
     account,
-    allowances,
-    assignment,
-    bench,
-    bench_out,
-    bench_steps,
-    card,
-    class_log,
-    class_table,
-    draft,
-    draft_checks,
-    exercises,
-    hand_in,
-    health,
-    help_page,
-    home,
     join,
-    marking,
-    marks,
     password,
-    patterns,
     people,
-    printout,
-    room,
     school,
-    sheet,
     sign_in,
     sign_in_cards,
     start,
     student_list,
-    trade_tables,
-    values,
 )
-from rigid_bench.web.passwords import hashing_turns
 from rigid_bench.web.rejected_form import field_words, typed_fields
 from rigid_bench.web.render import STATIC, page
-from rigid_bench.web.throttle import Throttle
+from rigid_bench.web.security.access import SentAlready, SignInNeeded, person
+from rigid_bench.web.security.passwords import hashing_turns
+from rigid_bench.web.security.throttle import Throttle
 
 log = structlog.get_logger()
 
@@ -112,7 +94,7 @@ def create_app(settings: Settings) -> FastAPI:
     )
     app.state.settings = settings
     app.state.database = Database(settings.database_url)
-    app.state.queue = queue(SyncPsycopgConnector(conninfo=settings.database_url))
+    app.state.queue = open_queue(SyncPsycopgConnector(conninfo=settings.database_url))
     app.state.hashing, app.state.throttle = hashing_turns(), Throttle()
     for module in _PAGES:
         largest = settings.upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES

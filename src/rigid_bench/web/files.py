@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from fastapi.responses import Response
 
-from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.values.errors import FormRejected
 
 #: Beginnings of files that may be handed in as evidence.
 _KINDS = (

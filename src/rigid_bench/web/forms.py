@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 from fastapi import Form
 
-from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.values.errors import FormRejected
 
 #: PostgreSQL's largest integer; a longer number is no id.
 LARGEST_ID = 2**31 - 1

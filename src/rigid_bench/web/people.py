@@ -8,8 +8,8 @@ from anyascii import anyascii
 from sqlalchemy.orm import Session
 from zxcvbn import zxcvbn
 
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.store import queries
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.store.queries import people_queries
 
 LOGIN = re.compile(r"[a-z0-9][a-z0-9._-]{1,39}")
 _LEAST = 8
@@ -113,7 +113,7 @@ def check_free_login(session: Session, *, login: str) -> None:
     FormRejected
         Somebody has it.
     """
-    if queries.user_by_login(session, login) is not None:
+    if people_queries.user_by_login(session, login) is not None:
         raise FormRejected("sign-in name", f"'{login}' is taken", "Choose another", "login")
 
 
@@ -128,7 +128,7 @@ def free_login(session: Session, name: str, taken: set[str]) -> str:
     base = re.sub(r"[^a-z0-9]+", ".", anyascii(name).lower()).strip(".")[:34].strip(".") or "student"
     base = base if len(base) > 1 else f"{base}1"
     login, number = base, 1
-    while login in taken or queries.user_by_login(session, login) is not None:
+    while login in taken or people_queries.user_by_login(session, login) is not None:
         number += 1
         login = f"{base}{number}"
     taken.add(login)

@@ -10,14 +10,14 @@ from fastapi.responses import HTMLResponse, Response
 from fastapi.templating import Jinja2Templates
 from jinja2 import StrictUndefined
 
-from rigid_bench.core.grading.wording import number
+from rigid_bench.core.wording.quantities import number
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.web.access import COOKIE
 from rigid_bench.web.figures.gauge import gauge_strip
 from rigid_bench.web.figures.place import place_svg
 from rigid_bench.web.figures.rose import freedom_rose
 from rigid_bench.web.figures.views import pointing_svg, view_svg
-from rigid_bench.web.passwords import form_token, new_token
+from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.passwords import form_token, new_token
 from rigid_bench.web.times import say_time
 
 #: A decimal point between digits; a mate or mates, not "mated" or "classmate".

@@ -11,8 +11,8 @@ from fastapi.responses import Response
 from fastapi.routing import APIRoute
 from starlette.datastructures import FormData
 
-from rigid_bench.core.errors import NotFound
-from rigid_bench.web.access import require_signed_in, signed_in
+from rigid_bench.core.values.errors import NotFound
+from rigid_bench.web.security.access import require_signed_in, signed_in
 
 #: Control characters other than tabs and ends of lines, and halves of surrogate pairs: no database keeps them.
 _NO_TEXT = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff]")

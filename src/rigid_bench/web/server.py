@@ -5,11 +5,11 @@ import sys
 import uvicorn
 
 from rigid_bench.settings import Settings, settings
-from rigid_bench.store import account_queries, queries
 from rigid_bench.store.codes import bare_code, new_start_code
 from rigid_bench.store.database import Database, check_database, migrate
+from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.web.app import create_app
-from rigid_bench.web.passwords import digest
+from rigid_bench.web.security.passwords import digest
 
 
 def run_server(*, host: str, port: int) -> None:
@@ -37,7 +37,7 @@ def start_code(given: Settings) -> str | None:
     database = Database(given.database_url)
     try:
         with database.session() as session:
-            if queries.people_exist(session):
+            if people_queries.people_exist(session):
                 return None
             code = new_start_code()
             account_queries.keep_start_code(session, digest(bare_code(code)))

@@ -8,9 +8,9 @@ from typing import Literal
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.store import queries
-from rigid_bench.store.queries import Person
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.store.queries import class_queries, people_queries
+from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.web.people import LOGIN, check_login, check_name, free_login
 
 #: A list has this many lines at most.
@@ -70,7 +70,7 @@ def understand_list(session: Session, text: str, *, class_id: int, teacher: Pers
         There is nobody in it, or too many.
     """
     columns, rows = _columns(_rows(text), order)
-    members = {student.login: student.name for student in queries.students_of_class(session, class_id)}
+    members = {student.login: student.name for student in class_queries.students_of_class(session, class_id)}
     reader = _Reader(session=session, teacher=teacher, members=members)
     listed = [reader.read(line, dict(zip(columns, cells, strict=False)), cells[len(columns) :]) for line, cells in rows]
     return UnderstoodList(students=listed, columns=columns)
@@ -109,7 +109,7 @@ class _Reader:
         if login in self.taken:
             raise FormRejected("sign-in name", f"'{login}' stands twice in the list", "")
         self.taken.add(login)
-        known = queries.user_by_login(self.session, login)
+        known = people_queries.user_by_login(self.session, login)
         if known is None:
             return ListedStudent(line=line, name=name, login=login)
         if known.role == "student" and (known.home_teacher_id == self.teacher.id or self.teacher.is_administrator):

@@ -10,9 +10,9 @@ import pytest
 import sympy  # type: ignore[import-untyped]  # it ships no types
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.freedom import freedom
-from rigid_bench.core.assembly.travel import follow
-from rigid_bench.core.frames import unit
+from rigid_bench.core.assembly.freedom.analysis import freedom
+from rigid_bench.core.assembly.freedom.travel import follow
+from rigid_bench.core.values.frames import unit
 from tests import mechanisms as m
 from tests.shapes import TOLERANCE
 

@@ -4,10 +4,10 @@ from functools import cache
 from typing import Any
 
 from rigid_bench.core.bench import mating, work
-from rigid_bench.core.bench.collision_meshes import CollisionMesh, unpack_collision_meshes
 from rigid_bench.core.bench.documents import BenchParts, BenchState, LaidOut
 from rigid_bench.core.bench.parts import handed_parts, supplied_parts
-from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh, unpack_collision_meshes
 from rigid_bench.demo import weather_mast
 from tests.shapes import TOLERANCE
 

@@ -10,8 +10,9 @@ from pypdf import PdfReader
 
 from rigid_bench.core.bench.documents import BenchState, Exploded, Placed
 from rigid_bench.core.bench.exploded import explode, find_ways
-from rigid_bench.core.geometry.features import PartFeatures, read_features
-from rigid_bench.web.apart_print import apart_pdf, apart_svg
+from rigid_bench.core.kernel.feature_reader import read_features
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.web.print.apart import apart_pdf, apart_svg
 from tests.shapes import TOLERANCE
 
 

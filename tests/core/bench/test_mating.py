@@ -4,7 +4,7 @@ import pytest
 
 from rigid_bench.core.bench import mating, work
 from rigid_bench.core.bench.documents import BenchState
-from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.values.errors import FormRejected
 from tests.core.bench.mast import assembled, at, loose, mated
 from tests.shapes import TOLERANCE
 

@@ -6,11 +6,11 @@ from typing import Any
 import numpy as np
 import pytest
 
-from rigid_bench.core.assembly.build import LimitsModel, OperandModel
 from rigid_bench.core.bench import moving, work
 from rigid_bench.core.bench.documents import BenchMate, BenchState
 from rigid_bench.core.bench.parts import handed_parts
-from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.formats.build import LimitsModel, OperandModel
+from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.demo import pedal_bin, weather_mast
 from tests.core.bench.mast import assembled, loose
 from tests.shapes import TOLERANCE

@@ -12,9 +12,9 @@ from rigid_bench.core.bench.documents import BenchState
 from rigid_bench.core.bench.parts import shapes_of
 from rigid_bench.core.bench.step_out import step_of_bench
 from rigid_bench.core.bench.work import place
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.kernel.step_file import read_step
+from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.demo import weather_mast
 from tests.core.bench.mast import assembled, loose
 from tests.shapes import TOLERANCE

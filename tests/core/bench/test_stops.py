@@ -11,10 +11,14 @@ from hypothesis import strategies as st
 
 from rigid_bench.core.bench import moving
 from rigid_bench.core.bench.collision_limits import CollisionLimits
-from rigid_bench.core.bench.collision_meshes import CollisionMesh, pack_collision_meshes, unpack_collision_meshes
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState, Placed
-from rigid_bench.core.exercise.pointable import pointables
-from rigid_bench.core.geometry.features import read_features
+from rigid_bench.core.exercise.authoring.pointable import pointables
+from rigid_bench.core.kernel.feature_reader import read_features
+from rigid_bench.core.kernel.meshes.collision_meshes import (
+    CollisionMesh,
+    pack_collision_meshes,
+    unpack_collision_meshes,
+)
 from tests.core.bench.mast import assembled, loose, skins
 from tests.shapes import TOLERANCE
 

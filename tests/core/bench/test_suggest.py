@@ -3,9 +3,9 @@
 import pytest
 
 from rigid_bench.core.bench import mating, work
-from rigid_bench.core.bench.collision_meshes import unpack_collision_meshes
 from rigid_bench.core.bench.documents import BenchState, Suggestion
 from rigid_bench.core.bench.suggest import suggest
+from rigid_bench.core.kernel.meshes.collision_meshes import unpack_collision_meshes
 from rigid_bench.demo import seed_drawer
 from tests.core.bench.mast import assembled, handed, loose, mated, skins
 from tests.shapes import TOLERANCE

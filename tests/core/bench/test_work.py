@@ -6,11 +6,11 @@ import math
 import numpy as np
 import pytest
 
-from rigid_bench.core.assembly.build import read_build
-from rigid_bench.core.assembly.freedom_report import freedom_report
+from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import BenchState
-from rigid_bench.core.errors import FormRejected
+from rigid_bench.core.formats.build import read_build
+from rigid_bench.core.values.errors import FormRejected
 from tests.core.bench.mast import STEPS, assembled, loose, mated
 from tests.shapes import TOLERANCE
 

@@ -8,10 +8,10 @@ from typing import Any
 
 import pytest
 
-from rigid_bench.core.errors import InvalidDocument, UnreadableFile
-from rigid_bench.core.exercise.exercise import Exercise, read_exercise
+from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.values.errors import InvalidDocument, UnreadableFile
 from rigid_bench.demo import drill_jig, weather_mast
 from tests.shapes import TOLERANCE
 

@@ -6,10 +6,10 @@ from typing import Any
 import pytest
 from build123d import Compound, Pos, Rot
 
-from rigid_bench.core.errors import InvalidDocument, RigidBenchError, UnreadableFile
-from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import describe, grade
-from rigid_bench.core.grading.report import Report
+from rigid_bench.core.grading.report.models import Report
+from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError, UnreadableFile
 from rigid_bench.demo.modelling import plane, step_bytes
 from tests import latch
 from tests.shapes import TOLERANCE, inch_step

@@ -5,10 +5,10 @@ from typing import Any
 
 import pytest
 
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo import pedal_bin
 from tests.shapes import TOLERANCE
 

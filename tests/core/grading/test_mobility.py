@@ -4,9 +4,9 @@ import json
 
 import pytest
 
-from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo import drill_jig
 from tests.shapes import TOLERANCE
 

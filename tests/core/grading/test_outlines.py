@@ -6,9 +6,9 @@ from typing import Any
 import pytest
 from build123d import Axis, Box, Cylinder, Pos, Rot, fillet
 
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import describe, grade
+from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE
 

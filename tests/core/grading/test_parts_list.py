@@ -6,9 +6,9 @@ from typing import Any
 import pytest
 from build123d import Box, Compound, Cylinder, Pos
 
-from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes, step_bytes
 from tests.shapes import TOLERANCE, handed_bracket, mirrored
 

@@ -8,13 +8,13 @@ import pytest
 from build123d import Axis, Box, Cylinder, Pos, Rot
 from scipy.spatial.transform import Rotation
 
-from rigid_bench.core.assembly.build import Mate
-from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.feature import PlaneFeature
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.formats.build import Mate
+from rigid_bench.core.grading.diagnosis.place_causes import Side, of_placing
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.place_causes import Side, of_placing
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.values.datums import PlaneFeature
+from rigid_bench.core.values.frames import Pose
 from rigid_bench.demo.modelling import axis, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, features
 

@@ -9,7 +9,7 @@ import pytest
 from build123d import Box, Cylinder, Pos, Rot, Solid
 from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideAngle, ShapeUpgrade_ShapeDivideArea
 
-from rigid_bench.core.exercise.exercise import Exercise, read_exercise
+from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, inch_step

@@ -7,14 +7,14 @@ from typing import Any
 import numpy as np
 import pytest
 
-from rigid_bench.core.exercise.audit import audit_part
-from rigid_bench.core.exercise.drawing_rows import DrawingRows
-from rigid_bench.core.exercise.exercise import CheckModel, read_exercise
+from rigid_bench.core.drawing.audit import audit_part
+from rigid_bench.core.drawing.drawing_rows import DrawingRows
+from rigid_bench.core.exercise.bundle import CheckModel, read_exercise
 from rigid_bench.core.exercise.references import read_reference
-from rigid_bench.core.feature import CylinderFeature
-from rigid_bench.core.grading.causes import Surroundings, of_dimension
+from rigid_bench.core.grading.diagnosis.causes import Surroundings, of_dimension
 from rigid_bench.core.grading.grade import describe, grade
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.values.datums import CylinderFeature
 from rigid_bench.demo import drill_jig
 from tests.shapes import TOLERANCE
 

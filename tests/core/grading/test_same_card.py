@@ -10,11 +10,11 @@ import pytest
 from build123d import Solid
 from scipy.spatial.transform import Rotation
 
-from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.report import Report
+from rigid_bench.core.grading.report.models import Report
+from rigid_bench.core.kernel.step_file import read_step
+from rigid_bench.core.values.frames import Pose
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import step_bytes
 from tests.shapes import TOLERANCE, inch_step

@@ -7,10 +7,10 @@ from typing import Any
 import pytest
 from build123d import Align, Box, Cylinder, Pos, Rot, Solid
 
-from rigid_bench.core.exercise.exercise import read_exercise
-from rigid_bench.core.geometry.step_file import read_step
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.demo import weather_mast
 from rigid_bench.demo.modelling import Placed, assembly_bytes, cylinder, step_bytes
 from tests.shapes import TOLERANCE

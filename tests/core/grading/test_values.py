@@ -6,9 +6,9 @@ import pytest
 from build123d import Box, Cylinder, Pos, Rot, extrude
 from build123d import RegularPolygon as Polygon
 
-from rigid_bench.core.exercise.exercise import read_exercise
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, mirrored
 

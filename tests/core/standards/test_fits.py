@@ -4,8 +4,8 @@ import math
 
 import pytest
 
-from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.standards.fits import grade, limits
+from rigid_bench.core.values.errors import InvalidDocument
 
 #: Grade -> how many tolerance units i wide it is (ISO 286-1, table 4).
 UNITS = {6: 10, 7: 16, 8: 25, 9: 40, 10: 64, 11: 100, 12: 160}

@@ -2,8 +2,8 @@
 
 import pytest
 
-from rigid_bench.core.errors import InvalidDocument
 from rigid_bench.core.standards.general_tolerances import linear_tolerance
+from rigid_bench.core.values.errors import InvalidDocument
 
 
 @pytest.mark.parametrize(

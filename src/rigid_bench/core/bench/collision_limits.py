@@ -7,14 +7,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.contacts import Contact, find_contacts
-from rigid_bench.core.assembly.system import System
-from rigid_bench.core.bench.collision_meshes import CollisionMesh, meets
+from rigid_bench.core.assembly.contact.contacts import Contact, find_contacts
+from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.bench.documents import BenchParts, BenchState
-from rigid_bench.core.exercise.pointable import numbers_of
-from rigid_bench.core.feature import PlaneFeature
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.exercise.authoring.pointable import numbers_of
+from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh, meets
+from rigid_bench.core.values.datums import PlaneFeature
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
 #: mm that any corner goes between two looks, and so near are faces watched.

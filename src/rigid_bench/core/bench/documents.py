@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from rigid_bench.core.assembly.build import MateModel, OperandModel
-from rigid_bench.core.documents import Document, FeatureModel, feature_document
-from rigid_bench.core.exercise.pictures import Polyline, ViewModel
-from rigid_bench.core.feature import Feature
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.formats.build import MateModel, OperandModel
+from rigid_bench.core.formats.documents import Document, FeatureModel, feature_document
+from rigid_bench.core.formats.pictures import Polyline, ViewModel
+from rigid_bench.core.values.datums import Feature
+from rigid_bench.core.values.frames import Pose
 
 
 class BenchFeature(Document):

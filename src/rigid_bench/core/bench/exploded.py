@@ -5,18 +5,19 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.way_in import Way, removal_sequence
+from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.motion.removal import Way, removal_sequence
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import Balloon, BenchState, Exploded, Ways
-from rigid_bench.core.exercise.pictures import Polyline
-from rigid_bench.core.exercise.sheet import view_model
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.directions import PICTORIAL, axes_of
-from rigid_bench.core.geometry.distance import moved
-from rigid_bench.core.geometry.features import PartFeatures, tight_box
-from rigid_bench.core.geometry.views import draw_view, seen
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.drawing.sheet import view_model
+from rigid_bench.core.formats.pictures import Polyline
+from rigid_bench.core.kernel.distance import moved
+from rigid_bench.core.kernel.feature_reader import tight_box
+from rigid_bench.core.kernel.views import draw_view, seen
+from rigid_bench.core.part.directions import PICTORIAL, axes_of
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
 #: Between parts that are drawn apart, as a share of the part's own length on its way.

@@ -7,17 +7,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.build import Sense
-from rigid_bench.core.assembly.freedom import freedom
-from rigid_bench.core.assembly.mates import check_mate
-from rigid_bench.core.assembly.solution import solve
+from rigid_bench.core.assembly.freedom.analysis import freedom
+from rigid_bench.core.assembly.mates.kinds import check_mate
+from rigid_bench.core.assembly.solve.solution import solve
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Placed, labels, side
 from rigid_bench.core.bench.work import at_poses, bench_build, known, part_of
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.exercise.check_factory import DOING, as_related
-from rigid_bench.core.feature import AxisFeature, Feature, PlaneFeature, make_frame
-from rigid_bench.core.frames import Pose, any_normal, unit
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.exercise.authoring.check_factory import DOING, as_related
+from rigid_bench.core.formats.build import Sense
+from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature, make_frame
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.frames import Pose, any_normal, unit
+from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
 _OPPOSITE: dict[Sense, Sense] = {"opposed": "aligned", "aligned": "opposed"}

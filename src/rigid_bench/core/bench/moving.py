@@ -7,15 +7,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from rigid_bench.core.assembly.freedom import Freedom, freedom
-from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.solve import relax
-from rigid_bench.core.assembly.travel import follow, is_beyond_limits
+from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
+from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.freedom.travel import follow, is_beyond_limits
+from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.bench.documents import BenchParts, BenchState
 from rigid_bench.core.bench.work import answer, at_poses, bench_build, known, part_of
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.frames import Pose, unit
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.frames import Pose, unit
+from rigid_bench.core.values.tolerance import Tolerance
 
 if TYPE_CHECKING:  # contacts need the mesh libraries; moving by mates alone does not
     from rigid_bench.core.bench.collision_limits import CollisionLimits, Touch

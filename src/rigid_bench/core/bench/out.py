@@ -9,11 +9,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.motions import Motion
+from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.bench.documents import BenchPart, BenchParts, BenchState
 from rigid_bench.core.bench.work import answer
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
 _M = 1e-3
@@ -167,11 +167,9 @@ def _origin(pose: Pose) -> dict[str, str]:
 
 def _stl(part: BenchPart) -> bytes:
     """Write a part's triangles as STL, by the mesh library: loaded where it is asked for, as pages live without it."""
-    from trimesh import Trimesh
-    from trimesh.exchange.stl import export_stl
+    from rigid_bench.core.kernel.meshes.mesh_writer import write_stl
 
-    written: bytes = export_stl(Trimesh(*_triangles(part), process=False))
-    return written
+    return write_stl(*_triangles(part))
 
 
 def _triangles(part: BenchPart) -> tuple[NDArray[np.float64], NDArray[np.int64]]:

@@ -4,8 +4,6 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from rigid_bench.core.assembly.build import BuildModel, is_build
-from rigid_bench.core.bench.collision_meshes import pack_collision_meshes
 from rigid_bench.core.bench.documents import (
     BenchFeature,
     BenchMate,
@@ -16,19 +14,21 @@ from rigid_bench.core.bench.documents import (
     Placed,
     labels,
 )
-from rigid_bench.core.documents import read_json
-from rigid_bench.core.errors import UnreadableFile
-from rigid_bench.core.exercise.exercise import Exercise
-from rigid_bench.core.exercise.pointable import pointables
-from rigid_bench.core.exercise.pointing import Pointable
+from rigid_bench.core.exercise.authoring.pointable import pointables
+from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.exercise.references import read_reference
-from rigid_bench.core.exercise.words import number
-from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.holes import find_holes
-from rigid_bench.core.geometry.mesh_body import face_triangles
-from rigid_bench.core.grading.submission import Submission, read_submission
-from rigid_bench.core.names import slug, unique
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.formats.build import BuildModel, is_build
+from rigid_bench.core.formats.documents import read_json
+from rigid_bench.core.formats.pointing import Pointable
+from rigid_bench.core.grading.intake.submission import Submission, read_submission
+from rigid_bench.core.kernel.meshes.collision_meshes import pack_collision_meshes
+from rigid_bench.core.kernel.meshes.mesh_body import face_triangles
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.holes import find_holes
+from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.core.values.names import slug, unique
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.datums import number
 
 #: Triangles stay this near to a part, as a share of its size.
 _FINE = 0.004

@@ -3,9 +3,9 @@
 from collections.abc import Mapping
 
 from rigid_bench.core.bench.documents import BenchState
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.step_writer import Component, write_assembly
+from rigid_bench.core.kernel.step_writer import Component, write_assembly
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.errors import FormRejected
 
 
 def step_of_bench(state: BenchState, shapes: Mapping[str, PartFeatures], names: Mapping[str, str]) -> bytes:

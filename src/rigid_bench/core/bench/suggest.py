@@ -6,13 +6,13 @@ from functools import lru_cache
 
 import numpy as np
 
-from rigid_bench.core.assembly.contact_words import contact_words
-from rigid_bench.core.assembly.contacts import NEAR_MM, Contact, find_contacts
-from rigid_bench.core.bench.collision_meshes import CollisionMesh
+from rigid_bench.core.assembly.contact.contacts import NEAR_MM, Contact, find_contacts
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Suggestion, labels, side
 from rigid_bench.core.bench.work import Answer, takes_any
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.contacts import contact_words
 
 #: Suggestions that are made at most.
 _MOST = 120

@@ -7,15 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.build import Build, Instance, Mate, make_mate
-from rigid_bench.core.assembly.freedom import Freedom, freedom
-from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.states import State, state_of
+from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
+from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.freedom.states import State, state_of
 from rigid_bench.core.bench.documents import BenchMate, BenchPart, BenchParts, BenchState, Placed
-from rigid_bench.core.errors import FormRejected
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.grading.wording import motions_words
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.formats.build import Build, Instance, Mate, make_mate
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.quantities import motions_words
 
 _Array = NDArray[np.float64]
 #: mm between a part that is brought in and what stands there.

@@ -2,11 +2,12 @@
 
 from functools import lru_cache
 
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import Exercise, PartModel
-from rigid_bench.core.geometry.features import PartFeatures, read_features
-from rigid_bench.core.geometry.step_file import read_step
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.exercise.bundle import Exercise, PartModel
+from rigid_bench.core.kernel.feature_reader import read_features
+from rigid_bench.core.kernel.step_file import read_step
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.tolerance import Tolerance
 
 
 def read_reference(exercise: Exercise, part: PartModel, *, tolerance: Tolerance) -> PartFeatures:

@@ -4,20 +4,20 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from rigid_bench.core.assembly.build import Build, Instance
-from rigid_bench.core.assembly.clearance import Clearance, PlacedSolid, clearances, place
-from rigid_bench.core.assembly.contacts import Contact, contact_build, find_contacts
-from rigid_bench.core.assembly.freedom import Freedom, freedom
-from rigid_bench.core.assembly.way_in import Placing, Way, removal_sequence
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import Exercise
-from rigid_bench.core.frames import Pose
-from rigid_bench.core.geometry.correspond import RegisteredPart
-from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.grading.match import Matching
-from rigid_bench.core.grading.report import CheckResult, Report
-from rigid_bench.core.grading.submission import Submission
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.assembly.contact.clearance import Clearance, PlacedSolid, clearances, place
+from rigid_bench.core.assembly.contact.contacts import Contact, contact_build, find_contacts
+from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
+from rigid_bench.core.assembly.motion.removal import Placing, Way, removal_sequence
+from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.formats.build import Build, Instance
+from rigid_bench.core.grading.intake.submission import Submission
+from rigid_bench.core.grading.matching.match import Matching
+from rigid_bench.core.grading.report.models import CheckResult, Report
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
 
 
 @dataclass(frozen=True, eq=False)

@@ -2,20 +2,20 @@
 
 from collections.abc import Callable, Mapping
 
-from rigid_bench.core.errors import MeshCannotAnswer
-from rigid_bench.core.exercise.exercise import Exercise
+from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.exercise.references import read_reference
-from rigid_bench.core.geometry.features import PartFeatures
 from rigid_bench.core.grading.checks import kind_of
 from rigid_bench.core.grading.checks.base import Task
-from rigid_bench.core.grading.consequential_errors import mark_consequences
 from rigid_bench.core.grading.context import Context
-from rigid_bench.core.grading.match import Matching, match
-from rigid_bench.core.grading.repairs import follow_repairs
-from rigid_bench.core.grading.report import CheckResult, CheckText, Report, add_up
-from rigid_bench.core.grading.submission import Submission, read_submission
-from rigid_bench.core.grading.swapped_parts import swapped_names
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.grading.diagnosis.consequential_errors import mark_consequences
+from rigid_bench.core.grading.diagnosis.repairs import follow_repairs
+from rigid_bench.core.grading.intake.submission import Submission, read_submission
+from rigid_bench.core.grading.matching.match import Matching, match
+from rigid_bench.core.grading.matching.swapped_parts import swapped_names
+from rigid_bench.core.grading.report.models import CheckResult, CheckText, Report, add_up
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.errors import MeshCannotAnswer
+from rigid_bench.core.values.tolerance import Tolerance
 
 
 def grade(

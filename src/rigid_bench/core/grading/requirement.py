@@ -5,14 +5,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from rigid_bench.core.documents import Document, FeatureModel
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.geometry.measure import MEASURES
-from rigid_bench.core.grading.wording import POWERS
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document, FeatureModel
+from rigid_bench.core.measurement.measure import MEASURES
 from rigid_bench.core.standards.fits import limits as fit_limits
 from rigid_bench.core.standards.general_tolerances import angle_tolerance, linear_tolerance, radius_tolerance
-from rigid_bench.core.units import MM_PER_UNIT, evaluate
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.units import MM_PER_UNIT, evaluate
+from rigid_bench.core.wording.quantities import POWERS
 
 _NonNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
 #: mm: the shorter leg of an angle is not known, so the widest range of the general tolerance counts.

@@ -8,7 +8,7 @@ import re
 from bisect import bisect_left
 from dataclasses import dataclass
 
-from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.values.errors import InvalidDocument
 
 #: Upper ends of the main ranges of nominal sizes, mm.
 _RANGES = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)

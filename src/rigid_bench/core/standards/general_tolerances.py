@@ -7,7 +7,7 @@ no deviation: that has to stand beside the size.
 import math
 from bisect import bisect_left
 
-from rigid_bench.core.errors import InvalidDocument
+from rigid_bench.core.values.errors import InvalidDocument
 
 #: Upper end of each range of nominal sizes, mm; the first range begins at 0.5.
 RANGES = (3.0, 6.0, 30.0, 120.0, 400.0, 1000.0, 2000.0, 4000.0)

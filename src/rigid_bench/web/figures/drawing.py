@@ -5,8 +5,8 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from rigid_bench.core.exercise.dimension_layout import TEXT, DrawnDimension, DrawnView
-from rigid_bench.core.exercise.pictures import Polyline, ViewModel
+from rigid_bench.core.drawing.dimension_layout import TEXT, DrawnDimension, DrawnView
+from rigid_bench.core.formats.pictures import Polyline, ViewModel
 from rigid_bench.web.figures.svg import element, n
 
 _INK, _SOFT = "#17242b", "#56606a"

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from rigid_bench.core.grading.report import Gauge
-from rigid_bench.core.grading.wording import number
+from rigid_bench.core.grading.report.models import Gauge
+from rigid_bench.core.wording.quantities import number
 from rigid_bench.web.figures.svg import element, n, svg
 
 _WIDTH, _HEIGHT, _EDGE, _LINE = 176.0, 40.0, 14.0, 20.0

@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from markupsafe import Markup
 
-from rigid_bench.core.grading.report import RoseModel
+from rigid_bench.core.grading.report.models import RoseModel
 from rigid_bench.web.figures.svg import element, n, svg
 
 _SIZE, _MIDDLE, _REACH = 124.0, 62.0, 42.0

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from rigid_bench.core.exercise.pictures import Polyline, ViewModel
-from rigid_bench.core.exercise.pointing import Pointable
+from rigid_bench.core.formats.pictures import Polyline, ViewModel
+from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.web.figures.svg import n, svg
 
 _MARGIN = 6.0

@@ -4,9 +4,9 @@ import importlib
 import pkgutil
 from typing import Any
 
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel
+from rigid_bench.core.exercise.bundle import FILE, CheckModel
 from rigid_bench.core.grading.checks.base import CheckKind
+from rigid_bench.core.values.errors import InvalidDocument
 
 __all__ = ["KINDS", "kind_of"]
 

@@ -6,12 +6,12 @@ from typing import Any, Generic, Literal, TypeVar
 
 from pydantic import ValidationError
 
-from rigid_bench.core.documents import Document, document_error
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document, document_error
 from rigid_bench.core.grading.context import Context
-from rigid_bench.core.grading.report import Cause, CheckResult, Verdict
-from rigid_bench.core.grading.swapped_parts import merged
+from rigid_bench.core.grading.matching.swapped_parts import merged
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Verdict
+from rigid_bench.core.values.errors import InvalidDocument
 
 Strip = Literal["parts", "assembly", "fit", "by hand"]
 Fields = TypeVar("Fields", bound=Document)

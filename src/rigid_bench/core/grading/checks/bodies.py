@@ -4,10 +4,10 @@ from typing import Annotated
 
 from pydantic import Field
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.report import Cause, CheckResult
+from rigid_bench.core.grading.report.models import Cause, CheckResult
 
 
 class BodiesFields(Document):

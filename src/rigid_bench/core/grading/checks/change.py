@@ -4,13 +4,13 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.errors import InvalidDocument, RigidBenchError
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise, after_change
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise, after_change
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task
-from rigid_bench.core.grading.report import Cause, CheckResult, Report
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Report
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
-from rigid_bench.core.grading.wording import listed, quantity
+from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError
+from rigid_bench.core.wording.quantities import listed, quantity
 
 #: Kinds of check, and measures of a whole part, that any other size changes too: they are left out.
 _KINDS = ("change", "shape", "moved", "judged", "names")

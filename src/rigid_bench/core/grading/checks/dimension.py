@@ -2,24 +2,24 @@
 
 from typing import Any
 
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.geometry.correspond import RegisteredPart
-from rigid_bench.core.geometry.measure import measure
-from rigid_bench.core.geometry.measure_request import Request
-from rigid_bench.core.grading import causes, part_causes
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.consequential_errors import feature_keys
-from rigid_bench.core.grading.described import NAMELESS, measure_described
-from rigid_bench.core.grading.dual_units import excuse
-from rigid_bench.core.grading.extras import without_extras
-from rigid_bench.core.grading.material import stated_material, wrong_material
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
+from rigid_bench.core.grading.diagnosis import causes, part_causes
+from rigid_bench.core.grading.diagnosis.consequential_errors import feature_keys
+from rigid_bench.core.grading.diagnosis.dual_units import excuse
+from rigid_bench.core.grading.diagnosis.extras import without_extras
+from rigid_bench.core.grading.diagnosis.material import stated_material, wrong_material
+from rigid_bench.core.grading.intake.statements import stated_number
+from rigid_bench.core.grading.matching.described import NAMELESS, measure_described
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.requirement import DimensionFields, Requirement, dimension_of, requirement_of
-from rigid_bench.core.grading.statements import stated_number
-from rigid_bench.core.grading.wording import POWERS, band, number, quantity, sum_words, unit_of
+from rigid_bench.core.measurement.measure import measure
+from rigid_bench.core.measurement.measure_request import Request
+from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.standards.materials import DENSITIES
-from rigid_bench.core.units import MM_PER_UNIT
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.quantities import POWERS, band, number, quantity, sum_words, unit_of
 
 #: Measures that extra features change, and are measured without them where a part may have some.
 _OF_THE_WHOLE = ("volume", "mass", "likeness")

@@ -5,14 +5,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from rigid_bench.core.assembly.freedom_report import MotionReport
-from rigid_bench.core.assembly.sweep import ROUND, run
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
+from rigid_bench.core.assembly.motion.sweep import ROUND, run
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, moving
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import motion_words, quantity
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.wording.quantities import motion_words, quantity
 
 
 class EndPositionFields(Document):

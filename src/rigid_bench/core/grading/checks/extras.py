@@ -1,11 +1,11 @@
 """What a part has besides what the sheet asks: shown always, marked only where the exercise says so."""
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.checks.shape import differences
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import listed
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.wording.quantities import listed
 
 _ASKED = {
     "forbidden": "nothing besides what the sheet asks",

@@ -4,14 +4,14 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
-from rigid_bench.core.documents import Document, FeatureModel, PlaneModel
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.geometry.measure_request import Request
-from rigid_bench.core.geometry.outline import Outline, room_inside
-from rigid_bench.core.geometry.sizes import own_outline
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document, FeatureModel, PlaneModel
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
-from rigid_bench.core.grading.wording import number, quantity
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
+from rigid_bench.core.measurement.measure_request import Request
+from rigid_bench.core.measurement.sizes import own_outline
+from rigid_bench.core.part.recognition.outline import Outline, room_inside
+from rigid_bench.core.wording.quantities import number, quantity
 
 _DUST = 1e-6
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]

@@ -8,24 +8,24 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from rigid_bench.core.assembly.advice import advise
-from rigid_bench.core.assembly.freedom import Freedom
-from rigid_bench.core.assembly.freedom_report import MotionReport, motion_report
-from rigid_bench.core.assembly.ladder import ladder
-from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.spaces import holds_space, is_same_space, petals, space_of
-from rigid_bench.core.assembly.states import state_of
-from rigid_bench.core.documents import Document
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.feature import CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.frames import Pose, unit
-from rigid_bench.core.geometry.features import PartFeatures
+from rigid_bench.core.assembly.freedom.advice import advise
+from rigid_bench.core.assembly.freedom.analysis import Freedom
+from rigid_bench.core.assembly.freedom.dof_steps import ladder
+from rigid_bench.core.assembly.freedom.freedom_report import MotionReport, motion_report
+from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.freedom.spaces import holds_space, is_same_space, petals, space_of
+from rigid_bench.core.assembly.freedom.states import state_of
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
-from rigid_bench.core.grading.freedom_causes import explain
-from rigid_bench.core.grading.report import Cause, CheckResult, DofStepModel, RoseModel
-from rigid_bench.core.grading.wording import listed, motion_words, motions_words
+from rigid_bench.core.grading.diagnosis.freedom_causes import explain
+from rigid_bench.core.grading.report.models import Cause, CheckResult, DofStepModel, RoseModel
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.datums import CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import Pose, unit
+from rigid_bench.core.wording.quantities import listed, motion_words, motions_words
 
 _Array = NDArray[np.float64]
 #: Stands for the world where a freedom is judged to no part.

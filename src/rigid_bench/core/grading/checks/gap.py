@@ -6,21 +6,21 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from rigid_bench.core.assembly.clearance import clearance, place
-from rigid_bench.core.assembly.freedom_report import MotionReport
-from rigid_bench.core.assembly.sweep import free_way, nearest_along
-from rigid_bench.core.documents import Document, FeatureModel, Vector
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.feature import AxisFeature, CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.frames import unit
-from rigid_bench.core.grading import causes
+from rigid_bench.core.assembly.contact.clearance import clearance, place
+from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
+from rigid_bench.core.assembly.motion.sweep import free_way, nearest_along
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document, FeatureModel, Vector
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, own_motion
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
-from rigid_bench.core.grading.wording import looking, number, quantity
+from rigid_bench.core.grading.diagnosis import causes
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
 from rigid_bench.core.standards.allowances import ALLOWANCES
 from rigid_bench.core.standards.fits import limits
+from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import unit
+from rigid_bench.core.wording.quantities import looking, number, quantity
 
 _DUST = 1e-6
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]

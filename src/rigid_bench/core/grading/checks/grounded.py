@@ -1,11 +1,11 @@
 """Is the base fixed, in one of the ways the exercise accepts?"""
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise, Grounding
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise, Grounding
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import listed
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.quantities import listed
 
 _WORDS: dict[Grounding, str] = {"declared": "grounded", "first": "first one in", "origin": "on the origin"}
 

@@ -8,15 +8,15 @@ import numpy as np
 from pydantic import Field
 from scipy.optimize import linear_sum_assignment
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.geometry.box_frame import box_frames
-from rigid_bench.core.geometry.correspond import RegisteredPart
-from rigid_bench.core.geometry.holes import Hole, find_holes, is_closed_at_end
-from rigid_bench.core.grading import causes
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import listed, number, quantity
+from rigid_bench.core.grading.diagnosis import causes
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.measurement.box_frame import box_frames
+from rigid_bench.core.part.recognition.holes import Hole, find_holes, is_closed_at_end
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.wording.quantities import listed, number, quantity
 
 _Length = Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
 _Place = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]

@@ -5,13 +5,13 @@ from typing import Annotated
 
 from pydantic import Field
 
-from rigid_bench.core.assembly.clearance import Clearance
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.assembly.contact.clearance import Clearance
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.part_or_place import of_overlaps
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import listed, number
+from rigid_bench.core.grading.diagnosis.part_or_place import of_overlaps
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.wording.quantities import listed, number
 
 #: Share of a part's volume that lies in another when it lies wholly in it.
 _WHOLLY = 0.999

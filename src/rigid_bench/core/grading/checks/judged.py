@@ -4,11 +4,11 @@ from typing import Annotated
 
 from pydantic import Field
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task
-from rigid_bench.core.grading.report import CheckResult
+from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.values.errors import InvalidDocument
 
 
 class LevelModel(Document):

@@ -4,13 +4,13 @@ from typing import Annotated
 
 from pydantic import Field
 
-from rigid_bench.core.assembly.mates import KINDS
-from rigid_bench.core.documents import Document
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
+from rigid_bench.core.assembly.mates.kinds import KINDS
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.report import CheckResult
-from rigid_bench.core.grading.wording import WORDS, listed
+from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.quantities import WORDS, listed
 
 
 class MateFields(Document):

@@ -4,13 +4,13 @@ from typing import Annotated
 
 from pydantic import Field
 
-from rigid_bench.core.assembly.freedom import Freedom
-from rigid_bench.core.assembly.spaces import holds_space, space_of
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
+from rigid_bench.core.assembly.freedom.analysis import Freedom
+from rigid_bench.core.assembly.freedom.spaces import holds_space, space_of
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.checks.freedom import idle_spin
-from rigid_bench.core.grading.report import Cause, CheckResult
+from rigid_bench.core.grading.report.models import Cause, CheckResult
 
 #: A build that nothing holds moves as a whole, six ways.
 _COMMON = 6

@@ -6,17 +6,17 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from rigid_bench.core.assembly.freedom_report import MotionReport
-from rigid_bench.core.assembly.motions import Motion
-from rigid_bench.core.assembly.spaces import holds_space, space_of
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
+from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.freedom.spaces import holds_space, space_of
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, spin_axis
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.two_exports import fitted
-from rigid_bench.core.grading.wording import looking, motions_words, quantity
+from rigid_bench.core.grading.intake.two_exports import fitted
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.quantities import looking, motions_words, quantity
 
 
 class MovedFields(Document):

@@ -2,15 +2,15 @@
 
 import itertools
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.feature import CylinderFeature
-from rigid_bench.core.geometry.correspond import RegisteredPart
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task
-from rigid_bench.core.grading.part_causes import is_mirrored
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.swapped_parts import merged
-from rigid_bench.core.grading.wording import listed, quantity
+from rigid_bench.core.grading.diagnosis.part_causes import is_mirrored
+from rigid_bench.core.grading.matching.swapped_parts import merged
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.datums import CylinderFeature
+from rigid_bench.core.wording.quantities import listed, quantity
 
 #: mm: two instances that are nearer stand in one place.
 _ONE_PLACE_MM = 0.01

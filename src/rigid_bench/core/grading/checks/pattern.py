@@ -8,13 +8,13 @@ from pydantic import Field
 from scipy.optimize import linear_sum_assignment
 from scipy.spatial.transform import Rotation
 
-from rigid_bench.core.documents import CylinderModel, Document, FeatureModel
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.feature import AxisFeature
-from rigid_bench.core.geometry.faces import Cylinder
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
-from rigid_bench.core.grading.wording import quantity
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
+from rigid_bench.core.part.faces import Cylinder
+from rigid_bench.core.values.datums import AxisFeature
+from rigid_bench.core.wording.quantities import quantity
 
 _Array = NDArray[np.float64]
 _DUST = 1e-6

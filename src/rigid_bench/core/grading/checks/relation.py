@@ -6,21 +6,21 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from rigid_bench.core.assembly.build import Mate, OperandModel, Sense
-from rigid_bench.core.assembly.mates import check_mate, equations
-from rigid_bench.core.assembly.system import Residual
-from rigid_bench.core.documents import Coordinate, Document
-from rigid_bench.core.errors import RigidBenchError
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.feature import Feature
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.assembly.mates.kinds import check_mate, equations
+from rigid_bench.core.assembly.mates.system import Residual
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.build import Mate, OperandModel, Sense
+from rigid_bench.core.formats.documents import Coordinate, Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.place_causes import Side, of_placing
-from rigid_bench.core.grading.placement import mates_to_undo, misplaced, right_feature
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.swapped_parts import swapped_places
-from rigid_bench.core.grading.wording import WORDS, feature_words, listed, number, quantity
-from rigid_bench.core.units import MM_PER_UNIT
+from rigid_bench.core.grading.diagnosis.place_causes import Side, of_placing
+from rigid_bench.core.grading.matching.placement import mates_to_undo, misplaced, right_feature
+from rigid_bench.core.grading.matching.swapped_parts import swapped_places
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.values.datums import Feature
+from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.quantities import WORDS, feature_words, listed, number, quantity
 
 #: So many parts that are off together are a sub-build.
 _SUB_BUILD = 2

@@ -6,17 +6,17 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.way_in import Placing
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.feature import PlaneFeature
-from rigid_bench.core.frames import any_normal
-from rigid_bench.core.geometry.faces import Cylinder, Plane
-from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.flat_bounds import FlatBounds
+from rigid_bench.core.assembly.motion.removal import Placing
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import quantity
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.flat_bounds import FlatBounds
+from rigid_bench.core.values.datums import PlaneFeature
+from rigid_bench.core.values.frames import any_normal
+from rigid_bench.core.wording.quantities import quantity
 
 #: Each ring takes about this share of the way from the bore to the outside (common practice, no source).
 _RING = 1 / 3

@@ -5,20 +5,20 @@ For supplied parts, which must come back unaltered, and for made ones whose extr
 
 from collections import Counter
 
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.geometry.correspond import RegisteredPart
-from rigid_bench.core.geometry.distance import mirrored
-from rigid_bench.core.geometry.feature_report import feature_report
-from rigid_bench.core.geometry.features import PartFeatures
-from rigid_bench.core.geometry.inventory import inventory_of
-from rigid_bench.core.geometry.read_model import read_part
-from rigid_bench.core.geometry.summary import feature_list
-from rigid_bench.core.geometry.symmetry import is_same_shape
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import listed, number
-from rigid_bench.core.tolerance import Tolerance
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.kernel.distance import mirrored
+from rigid_bench.core.kernel.read_model import read_part
+from rigid_bench.core.measurement.feature_report import feature_report
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.inventory import inventory_of
+from rigid_bench.core.part.symmetry import is_same_shape
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.features import feature_list
+from rigid_bench.core.wording.quantities import listed, number
 
 
 class ShapeFields(Document):

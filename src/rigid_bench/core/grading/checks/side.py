@@ -2,14 +2,14 @@
 
 import numpy as np
 
-from rigid_bench.core.documents import CylinderModel, Document, FeatureModel, PlaneModel
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.feature import AxisFeature, PlaneFeature
-from rigid_bench.core.geometry.correspond import RegisteredPart
-from rigid_bench.core.geometry.faces import Cone, Cylinder, Plane
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel, PlaneModel
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.part_causes import MIRRORED, is_mirrored
-from rigid_bench.core.grading.report import Cause, CheckResult
+from rigid_bench.core.grading.diagnosis.part_causes import MIRRORED, is_mirrored
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.part.faces import Cone, Cylinder, Plane
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 
 #: mm, and cosine: how near two walls are to sharing an axis.
 _ON_AXIS, _ALONG = 1e-3, 1 - 1e-6

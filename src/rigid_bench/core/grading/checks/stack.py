@@ -11,16 +11,16 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
-from rigid_bench.core.documents import CylinderModel, Document, FeatureModel
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.feature import AxisFeature
-from rigid_bench.core.geometry.faces import Cylinder, Plane
-from rigid_bench.core.geometry.flat_bounds import FlatBounds
-from rigid_bench.core.geometry.holes import Hole, find_holes, is_closed_at_end
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
-from rigid_bench.core.grading.wording import number, quantity
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
+from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.part.flat_bounds import FlatBounds
+from rigid_bench.core.part.recognition.holes import Hole, find_holes, is_closed_at_end
+from rigid_bench.core.values.datums import AxisFeature
+from rigid_bench.core.wording.quantities import number, quantity
 
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 #: mm and cosine: a hole this near to the axis is one that the screw or pin goes through.

@@ -1,13 +1,13 @@
 """Is one face proud of its neighbour, flush with it, or sunk? Proud above 0, flush 0, sunk below."""
 
-from rigid_bench.core.documents import FeatureModel
-from rigid_bench.core.errors import InvalidDocument
-from rigid_bench.core.exercise.exercise import FILE, CheckModel, Exercise
-from rigid_bench.core.feature import PlaneFeature
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import FeatureModel
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.gap import GapFields, between_faces
-from rigid_bench.core.grading.report import Cause, CheckResult, Gauge
-from rigid_bench.core.grading.wording import number, quantity
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
+from rigid_bench.core.values.datums import PlaneFeature
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.quantities import number, quantity
 
 _DUST = 1e-6
 #: mm: less is flush.

@@ -3,14 +3,14 @@
 import math
 from typing import Literal
 
-from rigid_bench.core.assembly.way_in import Way, blockers
-from rigid_bench.core.documents import Document
-from rigid_bench.core.exercise.exercise import CheckModel, Exercise
-from rigid_bench.core.frames import Pose
+from rigid_bench.core.assembly.motion.removal import Way, blockers
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.placement import base_of
-from rigid_bench.core.grading.report import Cause, CheckResult
-from rigid_bench.core.grading.wording import listed, looking, number
+from rigid_bench.core.grading.matching.placement import base_of
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.quantities import listed, looking, number
 
 
 class WayInFields(Document):

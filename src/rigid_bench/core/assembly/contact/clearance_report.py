@@ -1,0 +1,67 @@
+"""The clearance report: gaps and overlaps of a build or a STEP assembly, in the published format."""
+
+from collections.abc import Sequence
+from typing import Literal
+
+from rigid_bench.core.assembly.contact.clearance import Clearance
+from rigid_bench.core.assembly.contact.contacts import Contact
+from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.wording.contacts import contact_words
+
+
+class PairReport(Document):
+    """Two instances and how they stand to each other; mm and mm3."""
+
+    a: str
+    b: str
+    gap: float
+    overlap_volume: float
+    state: str
+    at: list[list[float]]
+
+
+class ContactReport(Document):
+    """Two instances whose faces or axes stand as a mate would make them; a candidate mate."""
+
+    a: str
+    b: str
+    kind: Literal["meet", "level", "seated", "in line"]
+    #: mm; below 0 where they overlap.
+    gap: float
+    text: str
+
+
+class ClearanceReport(Document):
+    """All pairs, nearest first, as in `docs/schemas/clearance-report.json`."""
+
+    pairs: list[PairReport]
+    #: What the geometry shows of relations, without any declared mate.
+    contacts: list[ContactReport] = []
+    warnings: list[str] = []
+
+
+def clearance_report(
+    found: Sequence[Clearance],
+    *,
+    contacts: Sequence[Contact] = (),
+    instances: Sequence[str] = (),
+    warnings: Sequence[str] = (),
+) -> ClearanceReport:
+    """Write measured pairs, and the contacts between instances, as the published format does."""
+    pairs = [
+        PairReport(
+            a=each.a,
+            b=each.b,
+            gap=round(each.gap_mm, 6) + 0.0,
+            overlap_volume=round(each.overlap_mm3, 6),
+            state=each.state,
+            at=[[round(float(value), 6) + 0.0 for value in point] for point in each.at],
+        )
+        for each in found
+    ]
+    touching = [
+        ContactReport(a=a, b=b, kind=each.kind, gap=round(each.gap_mm, 6) + 0.0, text=contact_words(each, a, b))
+        for each in contacts
+        for a, b in [(instances[each.a], instances[each.b])]
+    ]
+    return ClearanceReport(pairs=pairs, contacts=touching, warnings=list(warnings))

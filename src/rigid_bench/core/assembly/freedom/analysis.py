@@ -1,0 +1,274 @@
+"""What can still move in a build, which mates are redundant, and which conflict.
+
+Mobility is the dimension of the null space of all mates' rows. It is narrowed mate by
+mate, in the file's order, so that each mate's own share is known.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.linalg import null_space
+
+from rigid_bench.core.assembly.freedom.blocks import Free
+from rigid_bench.core.assembly.freedom.motions import Motion, name_motions, span
+from rigid_bench.core.assembly.mates.relax import relax
+from rigid_bench.core.assembly.mates.system import Residual, System
+from rigid_bench.core.formats.build import Build
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+#: Speeds that are rounding only; motions are scaled so that they are about 1.
+_NO_SPEED = 1e-6
+
+#: mm and rad: mates that are off by less hold exactly.
+_EXACT = 1e-10
+#: How far, as a share of the part's size, a motion is followed to see whether it carries on.
+_FOLLOWED = 0.02
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Conflict:
+    """A mate that does not hold in the given pose."""
+
+    mate: str
+    residual: Residual
+
+
+@dataclass(frozen=True, eq=False)
+class Freedom:
+    """What a build's mates leave free, in the given pose."""
+
+    system: System
+    #: Where the instances stand once the mates that nearly hold hold exactly.
+    poses: tuple[Pose, ...]
+    #: What all mates leave free.
+    free: Free
+    #: Equations of all mates and of the ground, as the format counts them.
+    equations: int
+    redundant_mates: tuple[str, ...]
+    conflicts: tuple[Conflict, ...]
+
+    @property
+    def mobility(self) -> int:
+        """How many independent motions the whole build has."""
+        return self.free.mobility
+
+    @property
+    def rank(self) -> int:
+        """How many of the equations are independent."""
+        return 6 * len(self.poses) - self.mobility
+
+    def degrees(self, index: int) -> int:
+        """Return how many independent motions an instance has relative to ground."""
+        return self._all_degrees[index]
+
+    @cached_property
+    def _all_degrees(self) -> list[int]:
+        return self.free.all_degrees()
+
+    @cached_property
+    def velocities(self) -> _Array:
+        """(6 n, mobility) orthonormal basis of all possible velocities, in the system's scaled measure."""
+        return np.linalg.qr(self.free.velocities())[0]
+
+    @cached_property
+    def _is_tree(self) -> bool:
+        """No two ways of mates lead from one instance to another: every motion carries on."""
+        above = {index: (-1 if each.grounded else index) for index, each in enumerate(self.system.build.instances)}
+        above[-1] = -1
+
+        def top(index: int) -> int:
+            while above[index] != index:
+                above[index] = above[above[index]]
+                index = above[index]
+            return index
+
+        for mate in self.system.mates:
+            a, b = top(mate.a), top(mate.b)
+            if a == b:
+                return False
+            above[max(a, b)] = min(a, b)
+        return True
+
+    def relative_twists(self, index: int, to: int | None = None) -> _Array:
+        """Return a basis of an instance's possible velocities relative to another, or to ground.
+
+        Parameters
+        ----------
+        index, to
+            Places of the instances in the build; `to` None is the ground.
+
+        Returns
+        -------
+        (6, d) float
+            Twists about the world's origin, rad and mm.
+        """
+        twists = self._twists(index, self._middle(index))
+        if to is not None:
+            twists = twists - self._twists(to, self._middle(index))
+        basis = span(twists, rank=self.system.tolerance.rank, length=self.system.lengths[index])
+        return _about(basis, self._middle(index), np.zeros(3))
+
+    def motions(self, index: int, to: int | None = None) -> list[Motion]:
+        """Name an instance's motions relative to another, or to ground; each with `finite`."""
+        basis = self.relative_twists(index, to)
+        centred = _about(basis, np.zeros(3), self._middle(index))
+        named = name_motions(centred, length=self.system.lengths[index])
+        placed = [each.moved(Pose(np.eye(3), self._middle(index))) for each in named]
+        return [replace(each, finite=self._carries_on(each, index, to)) for each in placed]
+
+    def moves_alone(self, index: int, motion: Motion) -> bool:
+        """Say whether an instance can make a motion while all others stand still."""
+        block = np.concatenate([motion.twist[:3] * self.system.lengths[index], np.zeros(3)])
+        block[3:] = _about(motion.twist[:, None], np.zeros(3), self._middle(index))[3:, 0]
+        wanted = np.zeros(len(self.velocities))
+        wanted[6 * index : 6 * index + 6] = block
+        left = wanted - self.velocities @ (self.velocities.T @ wanted)
+        return bool(np.linalg.norm(left) < 1e-6 * np.linalg.norm(wanted))
+
+    def velocity_of(self, motion: Motion, index: int, to: int | None) -> _Array:
+        """Return the least velocity of all instances, (6 n,), that comes nearest to a motion of one: 1 rad or mm."""
+        middle = self._middle(index)
+        twists = self._twists(index, middle)
+        if to is not None:
+            twists = twists - self._twists(to, middle)
+        scale = np.array([float(self.system.lengths[index])] * 3 + [1.0] * 3)
+        wanted = _about(motion.twist[:, None], np.zeros(3), middle)[:, 0]
+        mix, *_ = np.linalg.lstsq(twists * scale[:, None], wanted * scale, rcond=1e-9)
+        velocity: _Array = self.velocities @ mix
+        return velocity
+
+    def velocity_towards(self, index: int, point: _Array, way: _Array, *, sight: _Array | None = None) -> _Array:
+        """Return the least velocity of all instances, (6 n,), that takes a point of one nearest to where it is pulled.
+
+        It goes as far as it can without turning; what is left of the way, it turns.
+
+        Parameters
+        ----------
+        index
+            The instance's place in the build.
+        point
+            (3,) mm, in the world.
+        way
+            (3,) mm: how far and whither.
+        sight
+            (3,) unit: nearest as it is seen along this direction; in space without one.
+        """
+        seen = np.eye(3) if sight is None else np.eye(3) - np.outer(sight, sight)
+        twists = self._twists(index, point)
+        speeds, way = seen @ twists[3:], seen @ way
+        still = null_space(twists[:3], rcond=1e-6)
+        straight = still @ _least(speeds @ still, way)
+        rest = _least(speeds, way - speeds @ straight)
+        velocity: _Array = self.velocities @ (straight + rest)
+        return velocity
+
+    def at(self, poses: Sequence[Pose]) -> "Freedom":
+        """Return what the same mates leave free where the instances stand elsewhere."""
+        return replace(self, poses=tuple(poses), free=_free(self.system, poses))
+
+    def _middle(self, index: int) -> _Array:
+        return self.poses[index].point(self.system.middles[index])
+
+    def _twists(self, index: int, about: _Array) -> _Array:
+        """Return an instance's twists in all motions, (6, mobility), about a point."""
+        block = self.velocities[6 * index : 6 * index + 6].copy()
+        block[:3] /= self.system.lengths[index]
+        return _about(block, self._middle(index), about)
+
+    def _carries_on(self, motion: Motion, index: int, to: int | None) -> bool:
+        """Follow a motion a finite step: put the mates right again and see whether it stayed."""
+        if self._is_tree:
+            return True
+        if self.conflicts:
+            return True  # mates that do not hold where they stand say nothing of where they lead
+        velocity = self.velocity_of(motion, index, to)
+        step = velocity * (_FOLLOWED * self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
+        start = list(self.poses)
+        followed = self.system.stepped(start, step)
+        if self._holds_exactly(followed):
+            return True  # faces that slide on faces: nothing needs to be put right
+        arrived, error = relax(self.system, followed)
+        if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
+            return False
+        return _way(self.system, start, arrived, index, to) > 0.5 * _way(self.system, start, followed, index, to)
+
+    def _holds_exactly(self, poses: Sequence[Pose]) -> bool:
+        residuals = (self.system.residual(mate, poses) for mate in self.system.mates)
+        return all(each.mm < _EXACT and each.rad < _EXACT for each in residuals)
+
+
+def _least(speeds: _Array, way: _Array) -> _Array:
+    """Return the least mix of motions, (k,), that goes a way, (3,), as far as their speeds, (3, k), can."""
+    # a point on the axis of a turn has no speed but noise, which a share of the greatest would not cut off
+    left, sizes, right = np.linalg.svd(speeds, full_matrices=False)
+    known = sizes > _NO_SPEED
+    mix: _Array = right[known].T @ (left[:, known].T @ way / sizes[known])
+    return mix
+
+
+def _way(system: System, start: Sequence[Pose], arrived: Sequence[Pose], index: int, to: int | None) -> float:
+    """Return how far an instance went relative to another: mm, turns times its own size."""
+
+    def seen(poses: Sequence[Pose]) -> Pose:
+        return poses[index] if to is None else poses[to].inverse() @ poses[index]
+
+    before, after = seen(start), seen(arrived)
+    corners = system.middles[index] + system.lengths[index] * np.vstack([np.eye(3), -np.eye(3)])
+    return float(np.linalg.norm(before.point(corners) - after.point(corners)))
+
+
+def _about(twists: _Array, old: _Array, new: _Array) -> _Array:
+    """Carry twists, (6, k), from the point that their linear part speaks of to another."""
+    moved = twists.copy()
+    moved[3:] += np.cross(twists[:3], new - old, axis=0) if twists.shape[1] else 0.0
+    return moved
+
+
+def _free(system: System, poses: Sequence[Pose]) -> Free:
+    return Free(system, poses, [system.mate_rows(mate, poses) for mate in system.mates])
+
+
+def freedom(build: Build, *, tolerance: Tolerance) -> Freedom:
+    """Find what a build's mates leave free.
+
+    Parameters
+    ----------
+    build
+        Instances with poses, and mates.
+    tolerance
+        Says when a mate holds, when features agree, and when a row adds nothing.
+
+    Returns
+    -------
+    Freedom
+        First order, in the given pose. Mates that hold within tolerance count as exact.
+
+    Raises
+    ------
+    NotSupported, InvalidDocument
+        A mate is of an unknown kind, or cannot be meant.
+    """
+    system = System(build, tolerance)
+    given = system.poses
+    residuals = [(mate, system.residual(mate, given)) for mate in system.mates]
+    conflicts = tuple(
+        Conflict(mate=mate.id, residual=residual) for mate, residual in residuals if not residual.holds(tolerance)
+    )
+    # a pose that nearly holds is first made to hold, so that rounding does not pass for a constraint
+    is_exact = all(residual.mm < _EXACT and residual.rad < _EXACT for _, residual in residuals)
+    poses = tuple(given) if conflicts or is_exact else tuple(relax(system, given)[0])
+    free = _free(system, poses)
+    clashing = {conflict.mate for conflict in conflicts}
+    return Freedom(
+        system=system,
+        poses=poses,
+        free=free,
+        equations=6 * len(system.held) + sum(len(system.mate_equations(mate, poses)) for mate in system.mates),
+        redundant_mates=tuple(mate.id for mate in free.useless if mate.id not in clashing),
+        conflicts=conflicts,
+    )

@@ -1,0 +1,161 @@
+"""What a whole build's mates leave free, worked out loop by loop.
+
+Instances that hang together by one instance alone do not share equations, so the build is
+split there (its biconnected components), and each block is worked out with its root held.
+A chain costs as much as its links, however long it is.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import networkx as nx
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.freedom.elimination import Elimination
+from rigid_bench.core.assembly.mates.system import System
+from rigid_bench.core.formats.build import Mate
+from rigid_bench.core.values.frames import Pose
+
+_Array = NDArray[np.float64]
+#: Stands for all grounded instances.
+_GROUND = -1
+Rows = tuple[_Array, _Array, _Array]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Block:
+    """Instances that loops hold together, and the one through which they hang on the rest."""
+
+    root: int
+    members: tuple[int, ...]
+    free: Elimination
+
+
+class Free:
+    """What the mates of a build leave free where its instances stand.
+
+    Parameters
+    ----------
+    system
+        The mates.
+    poses
+        Where the instances stand.
+    rows
+        Those of each mate, as `System.mate_rows` gives them.
+    """
+
+    def __init__(self, system: System, poses: Sequence[Pose], rows: Sequence[Rows]) -> None:
+        self._rank, self._count = system.tolerance.rank, len(poses)
+        self._lengths = system.lengths
+        self._middles = np.array([pose.point(middle) for pose, middle in zip(poses, system.middles, strict=True)])
+        self._held = set(system.held)
+        #: Mates that add no rank, in file order.
+        self.useless: tuple[Mate, ...] = ()
+        self._blocks = self._eliminated(system, rows)
+        hung = {index for block in self._blocks for index in block.members} | self._held
+        #: Instances that nothing holds and that others hang on, or that have no mate at all.
+        self._loose = [index for index in range(self._count) if index not in hung]
+
+    def _eliminated(self, system: System, rows: Sequence[Rows]) -> list[_Block]:
+        graph: nx.Graph[int] = nx.Graph()
+        graph.add_nodes_from([_GROUND, *(index for index in range(self._count) if index not in self._held)])
+        ends = [(self._end(mate.a), self._end(mate.b)) for mate in system.mates]
+        graph.add_edges_from(each for each in ends if each[0] != each[1])
+        order = _hanging(graph)
+        place = {member: number for number, (_, members) in enumerate(order) for member in members}
+        states, places = [], []
+        for root, members in order:
+            nodes = [root, *members]
+            states.append(Elimination(len(nodes), [0], rank=self._rank))
+            places.append({node: k for k, node in enumerate(nodes)})
+        useless = []
+        for mate, (a, b), (rows_a, rows_b, _) in zip(system.mates, ends, rows, strict=True):
+            # an edge lies in the block of whichever of its ends hangs lower
+            number = max(place.get(a, -1), place.get(b, -1))
+            if a == b or not states[number].add(places[number][a], places[number][b], rows_a, rows_b):
+                useless.append(mate)
+        self.useless = tuple(useless)
+        return [
+            _Block(root=root, members=tuple(members), free=state)
+            for (root, members), state in zip(order, states, strict=True)
+        ]
+
+    def _end(self, index: int) -> int:
+        return _GROUND if index in self._held else index
+
+    @property
+    def mobility(self) -> int:
+        """How many independent motions the build has; six for each part of it that nothing holds."""
+        return sum(block.free.mobility for block in self._blocks) + 6 * len(self._loose)
+
+    def all_degrees(self) -> list[int]:
+        """Return the dimension of each instance's possible twists."""
+        spans = {_GROUND: np.zeros((6, 0)), **{index: np.eye(6) for index in self._loose}}
+        for block in self._blocks:
+            for member, own in self._own(block):
+                spans[member] = _spanned(
+                    np.hstack([self._carried(spans[block.root], block.root, member), own]), self._rank
+                )
+        return [0 if index in self._held else spans[index].shape[1] for index in range(self._count)]
+
+    def velocities(self) -> _Array:
+        """Return a basis of all possible twists, (6 n, mobility), in the system's scaled measure."""
+        found = np.zeros((self._count + 1, 6, self.mobility))  # the last one stands for the ground
+        column = 0
+        for index in self._loose:
+            found[index, :, column : column + 6] = np.eye(6)
+            column += 6
+        for block in self._blocks:
+            width = block.free.mobility
+            for member, own in self._own(block):
+                found[member] = self._carried(found[block.root], block.root, member)
+                found[member, :, column : column + width] += own
+            column += width
+        return found[: self._count].reshape(6 * self._count, -1)
+
+    def _own(self, block: _Block) -> list[tuple[int, _Array]]:
+        """List the members of a block with their twists while its root is held."""
+        return [(member, block.free.twists(k)) for k, member in enumerate(block.members, 1)]
+
+    def _carried(self, twists: _Array, root: int, member: int) -> _Array:
+        """Return the twists that an instance has when it moves along with another, both scaled."""
+        if root == _GROUND:
+            return twists
+        turning = twists[:3] / self._lengths[root]
+        arm = self._middles[member] - self._middles[root]
+        shift = twists[3:] + np.cross(turning, arm[:, None], axis=0)
+        return np.vstack([turning * self._lengths[member], shift])
+
+
+def _hanging(graph: "nx.Graph[int]") -> list[tuple[int, list[int]]]:
+    """List the blocks from the ground outwards: the root of each, and what hangs on it."""
+    found_blocks: Any = nx.biconnected_components(graph)  # its stubs say a list of sets for each set
+    blocks = [set[int](each) for each in found_blocks]
+    at: dict[int, list[int]] = {}
+    for number, block in enumerate(blocks):
+        for node in block:
+            at.setdefault(node, []).append(number)
+    found, seen = [], set[int]()
+    # the ground first; then the first instance of each part of the build that nothing holds
+    for start in sorted(graph.nodes):
+        queue = [start]
+        while queue:
+            root = queue.pop()
+            for number in at.get(root, []):
+                if number not in seen:
+                    seen.add(number)
+                    members = sorted(blocks[number] - {root})
+                    found.append((root, members))
+                    queue += members
+    return found
+
+
+def _spanned(twists: _Array, rank: float) -> _Array:
+    """Return an orthonormal basis of the span, (6, d)."""
+    if twists.shape[1] == 0:
+        return twists
+    left, sizes, _ = np.linalg.svd(twists, full_matrices=False)
+    basis: _Array = left[:, sizes > rank]
+    return basis

@@ -1,0 +1,45 @@
+"""Which mate took which freedom: rung by rung, in the file's order, from six to what is left."""
+
+from dataclasses import dataclass
+
+from rigid_bench.core.assembly.freedom.analysis import Freedom
+from rigid_bench.core.assembly.freedom.elimination import Elimination
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DofStep:
+    """What one mate did to one of its two instances."""
+
+    mate: str
+    #: Place of the instance in the build.
+    instance: int
+    #: Degrees of freedom relative to ground, without and with the mate; those before it hold already.
+    before: int
+    after: int
+
+
+def ladder(found: Freedom) -> list[DofStep]:
+    """Say what each mate took away, when the mates are put in one after the other.
+
+    Parameters
+    ----------
+    found
+        What the mates leave free in the end.
+
+    Returns
+    -------
+    list of DofStep
+        Two for each mate, one for an instance that is grounded on the other side.
+    """
+    held = set(found.system.held)
+    rungs = []
+    free = Elimination(len(found.poses), found.system.held, rank=found.system.tolerance.rank)
+    for mate in found.system.mates:
+        before = {index: free.degrees(index) for index in (mate.a, mate.b) if index not in held}
+        rows_a, rows_b, _ = found.system.mate_rows(mate, found.poses)
+        free.add(mate.a, mate.b, rows_a, rows_b)
+        rungs += [
+            DofStep(mate=mate.id, instance=index, before=degrees, after=free.degrees(index))
+            for index, degrees in before.items()
+        ]
+    return rungs

@@ -1,0 +1,202 @@
+"""The freedom report: what can still move in a build, in the published format."""
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
+from rigid_bench.core.assembly.freedom.dof_steps import ladder
+from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.freedom.states import State, state_of
+from rigid_bench.core.assembly.freedom.travel import reach
+from rigid_bench.core.assembly.mates.joints import Standing
+from rigid_bench.core.formats.build import Build
+from rigid_bench.core.formats.documents import Coordinate, Document, Vector
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.tolerance import Tolerance
+
+
+class AxisReport(Document):
+    """A line: a point in mm, a unit direction."""
+
+    point: Vector = [0, 0, 0]
+    direction: Vector
+
+
+class MotionReport(Document):
+    """One motion; fields that do not belong to its kind are left out."""
+
+    kind: Literal["rotation", "translation", "screw"]
+    axis: AxisReport | None = None
+    direction: Vector | None = None
+    #: mm per turn, of a screw.
+    pitch: Coordinate | None = None
+    #: False where the motion does not carry on to finite size.
+    finite: bool | None = None
+    #: How far it carries on, where joints of the build have limits.
+    range: "RangeReport | None" = None
+
+
+class RangeReport(Document):
+    """How far a motion carries on both ways: degrees for a turn, else mm; and which mates' limits stop it."""
+
+    back: float
+    forward: float
+    stopped_by: list[str | None]
+
+
+class JointReport(Document):
+    """Where a joint that has limits stands: degrees or mm."""
+
+    mate: str
+    kind: Literal["rotation", "translation"]
+    value: float
+    least: float
+    greatest: float
+    state: Literal["within", "at least", "at greatest", "beyond"]
+
+
+class InstanceFreedom(Document):
+    """What one instance can do relative to ground."""
+
+    degrees: int
+    motions: list[MotionReport]
+
+
+class ConflictReport(Document):
+    """A mate that does not hold in the given pose."""
+
+    mate: str
+    residual_mm: float
+    residual_deg: float
+
+
+class RungReport(Document):
+    """What one mate took from one instance, when the mates are put in in the file's order."""
+
+    mate: str
+    instance: str
+    #: Degrees of freedom relative to ground, without and with the mate.
+    before: int
+    after: int
+
+
+class FreedomReport(Document):
+    """The whole build, as in `docs/schemas/freedom-report.json`."""
+
+    mobility: int
+    equations: int
+    rank: int
+    redundancy: int
+    grounded: list[str]
+    satisfied: bool
+    instances: dict[str, InstanceFreedom]
+    redundant_mates: list[str]
+    conflicts: list[ConflictReport]
+    ladder: list[RungReport]
+    #: How each instance stands, in a word.
+    states: dict[str, State]
+    #: Joints that have limits.
+    limits: list[JointReport] = []
+
+
+def freedom_report(build: Build, *, to: str | None = None, tolerance: Tolerance) -> FreedomReport:
+    """Work out what can still move in a build.
+
+    Parameters
+    ----------
+    build
+        Instances and mates.
+    to
+        Id of the instance that motions are relative to; None is the ground.
+    tolerance
+        As for `freedom`.
+
+    Returns
+    -------
+    FreedomReport
+
+    Raises
+    ------
+    NotSupported, InvalidDocument
+        A mate is of an unknown kind, or cannot be meant; or there is no such instance.
+    """
+    other = None if to is None else _place(build, to)
+    found = freedom(build, tolerance=tolerance)
+    names = [each.id for each in build.instances]
+    instances, states = {}, {}
+    for index, instance in enumerate(build.instances):
+        motions = found.motions(index, other) if index != other else []
+        reports = [_with_range(found, each, index, other) for each in motions]
+        states[instance.id] = state_of(found, index, len(motions))
+        instances[instance.id] = InstanceFreedom(degrees=len(motions), motions=reports)
+    return FreedomReport(
+        mobility=found.mobility,
+        equations=found.equations,
+        rank=found.rank,
+        redundancy=found.equations - found.rank,
+        grounded=[each.id for each in build.instances if each.grounded],
+        satisfied=not found.conflicts,
+        instances=instances,
+        redundant_mates=list(found.redundant_mates),
+        conflicts=[
+            ConflictReport(
+                mate=each.mate,
+                residual_mm=round(each.residual.mm, 9),
+                residual_deg=round(math.degrees(each.residual.rad), 9),
+            )
+            for each in found.conflicts
+        ],
+        ladder=[
+            RungReport(mate=each.mate, instance=names[each.instance], before=each.before, after=each.after)
+            for each in ladder(found)
+        ],
+        states=states,
+        limits=joint_reports([standing for _, standing, _ in found.system.limited(found.poses)]),
+    )
+
+
+def joint_reports(standings: Sequence[Standing]) -> list[JointReport]:
+    """Write where joints stand between their limits."""
+    reports = []
+    for each in standings:
+        scale = 180 / math.pi if each.kind == "rotation" else 1.0
+        value, least, greatest = (round(scale * own, 9) + 0.0 for own in (each.value, each.least, each.greatest))
+        reports.append(
+            JointReport(mate=each.mate, kind=each.kind, value=value, least=least, greatest=greatest, state=each.state)
+        )
+    return reports
+
+
+def _place(build: Build, instance: str) -> int:
+    try:
+        return build.index_of(instance)
+    except KeyError as exc:
+        known = ", ".join(each.id for each in build.instances)
+        raise InvalidDocument("build", f"there is no instance '{instance}'", f"Name one of: {known}") from exc
+
+
+def _with_range(found: Freedom, motion: Motion, index: int, to: int | None) -> MotionReport:
+    """Write a motion; where joints have limits, with how far it carries on both ways."""
+    report = motion_report(motion)
+    if found.conflicts or not found.system.limited(found.poses):
+        return report
+    back, forward = (reach(found, motion, index, to, way=way) for way in (-1, 1))
+    scale = 180 / math.pi if motion.kind == "rotation" else 1.0
+    own = RangeReport(
+        back=round(scale * back.amount, 4),
+        forward=round(scale * forward.amount, 4),
+        stopped_by=[back.stopped_by, forward.stopped_by],
+    )
+    return report.model_copy(update={"range": own})
+
+
+def motion_report(motion: Motion) -> MotionReport:
+    """Write one motion; `finite` stands only where it is false, as the format says."""
+    finite = None if motion.finite else False
+    direction = [round(float(value), 9) + 0.0 for value in motion.direction]
+    if motion.kind == "translation":
+        return MotionReport(kind=motion.kind, direction=direction, finite=finite)
+    axis = AxisReport(point=[round(float(value), 9) + 0.0 for value in motion.point], direction=direction)
+    pitch = round(motion.pitch, 9) if motion.kind == "screw" else None
+    return MotionReport(kind=motion.kind, axis=axis, pitch=pitch, finite=finite)

@@ -1,0 +1,230 @@
+"""A build as one system of equations: its mates' residuals and rows, ready for a rank or a step.
+
+Every instance's twist is taken about its own middle, its angular columns are divided by
+its own size, and angular rows are multiplied by the smaller size of the two, so that
+every entry weighs alike: for parts of half a millimetre and of five metres, in one build
+too, near and far.
+"""
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.mates.joints import Standing, limit_equations, standings
+from rigid_bench.core.assembly.mates.kinds import Equation, Row, equations
+from rigid_bench.core.formats.build import Build, Mate
+from rigid_bench.core.values.datums import Feature, FrameFeature, PlaneFeature, PointFeature, make_frame
+from rigid_bench.core.values.frames import Pose, angle_between, cross, turn_of
+from rigid_bench.core.values.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Residual:
+    """How far a mate is from holding."""
+
+    mm: float
+    rad: float
+
+    def holds(self, tolerance: Tolerance) -> bool:
+        """Say whether the mate holds within the format's tolerance."""
+        return self.mm <= tolerance.mate_mm and self.rad <= tolerance.mate_rad
+
+
+@dataclass(frozen=True, eq=False)
+class System:
+    """The mates of a build as equations on the twists of its instances."""
+
+    build: Build
+    tolerance: Tolerance
+
+    @cached_property
+    def mates(self) -> tuple[Mate, ...]:
+        """The mates that groups stand for, then the build's own, with noise taken off features."""
+        mates = [*_group_mates(self.build), *self.build.mates]
+        return tuple(_without_noise(mates, self.tolerance))
+
+    @cached_property
+    def lengths(self) -> _Array:
+        """(n,) mm, how far each instance's features lie from its middle; where they meet in a point, the least."""
+        squares: list[list[float]] = [[] for _ in self.build.instances]
+        for mate in self.mates:
+            for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
+                squares[index].append(float(np.sum((feature.point - self.middles[index]) ** 2)))
+        spreads = np.array([float(np.sqrt(np.mean(each))) if each else 0.0 for each in squares])
+        known = [float(size) for size in spreads if size > 1e-6]
+        # a size that is too small only weighs turns less; one that is far too large would hide a constraint
+        moving = [size for index, size in enumerate(spreads) if size > 1e-6 and index not in self.held]
+        least = min(moving or known, default=1.0)
+        lengths: _Array = np.where(spreads > 1e-6, spreads, least)
+        return lengths
+
+    @cached_property
+    def middles(self) -> _Array:
+        """(n, 3) mm, the middle of each instance's features in its own coordinates."""
+        sums, counts = np.zeros((len(self.build.instances), 3)), np.zeros(len(self.build.instances))
+        for mate in self.mates:
+            for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
+                sums[index] += feature.point
+                counts[index] += 1
+        middles: _Array = sums / np.maximum(counts, 1)[:, None]
+        return middles
+
+    @property
+    def poses(self) -> list[Pose]:
+        """The poses that the build gives."""
+        return [each.pose for each in self.build.instances]
+
+    @cached_property
+    def held(self) -> list[int]:
+        """Indices of the grounded instances."""
+        return [index for index, each in enumerate(self.build.instances) if each.grounded]
+
+    def mate_equations(self, mate: Mate, poses: Sequence[Pose]) -> list[Equation]:
+        """List the equations of one mate where its instances stand."""
+        a, b = poses[mate.a], poses[mate.b]
+        known = self._known.get(id(mate))
+        if known is not None and known[0] is mate and known[1] is a and known[2] is b:
+            return known[3]  # residuals, ranks and rows ask for the same one after the other
+        found = equations(mate, mate.feature_a.moved(a), mate.feature_b.moved(b))
+        self._known[id(mate)] = (mate, a, b, found)
+        return found
+
+    @cached_property
+    def _known(self) -> dict[int, tuple[Mate, Pose, Pose, list[Equation]]]:
+        return {}
+
+    def residual(self, mate: Mate, poses: Sequence[Pose]) -> Residual:
+        """Return how far a mate is from holding."""
+        found = self.mate_equations(mate, poses)
+        return Residual(
+            mm=math.hypot(*(each.residual for each in found if not each.is_angular)),
+            rad=math.hypot(*(each.residual for each in found if each.is_angular)),
+        )
+
+    def mate_rows(self, mate: Mate, poses: Sequence[Pose], *, limits: bool = False) -> tuple[_Array, _Array, _Array]:
+        """Return a mate's rows on the twists of a and of b, (k, 6) each, and its residuals, (k,) mm.
+
+        With `limits`, also the rows that bring it back where it is beyond its limits.
+        """
+        found = self.mate_equations(mate, poses)
+        if limits:
+            found = [*found, *limit_equations(mate, poses)]
+        lever = float(min(self.lengths[mate.a], self.lengths[mate.b]))
+        scales = np.array([lever if each.is_angular else 1.0 for each in found])
+        blocks = []
+        for index, sign in ((mate.a, -1.0), (mate.b, 1.0)):
+            middle = poses[index].point(self.middles[index])
+            rows = np.array([_row(each, middle, self.lengths[index]) for each in found]).reshape(-1, 6)
+            blocks.append(sign * scales[:, None] * rows)
+        return blocks[0], blocks[1], scales * np.array([each.residual for each in found])
+
+    def limited(self, poses: Sequence[Pose]) -> list[tuple[Mate, Standing, Row]]:
+        """List the coordinates of all joints that have limits, where the instances stand."""
+        return [(mate, standing, row) for mate in self.mates for standing, row in standings(mate, poses)]
+
+    def rate(self, mate: Mate, row: Row, poses: Sequence[Pose], velocity: _Array) -> float:
+        """Return how fast a joint's coordinate changes with a velocity of all instances, (6 n,)."""
+        equation, rate = row.equation(0.0), 0.0
+        for index, sign in ((mate.b, 1.0), (mate.a, -1.0)):
+            own = _row(equation, poses[index].point(self.middles[index]), self.lengths[index])
+            rate += sign * float(own @ velocity[6 * index : 6 * index + 6])
+        return rate
+
+    def stepped(self, poses: Sequence[Pose], step: _Array) -> list[Pose]:
+        """Move every instance by its six entries of a step, (6 n,) mm, turning about its middle."""
+        moved = []
+        for index, pose in enumerate(poses):
+            turn, shift = step[6 * index : 6 * index + 3] / self.lengths[index], step[6 * index + 3 : 6 * index + 6]
+            middle = pose.point(self.middles[index])
+            rotation = Pose.from_rotation_vector(turn, [0, 0, 0]).rotation @ pose.rotation
+            moved.append(Pose(rotation, middle + shift - rotation @ self.middles[index]))
+        return moved
+
+    def displacement(self, before: Sequence[Pose], after: Sequence[Pose]) -> _Array:
+        """Return how far every instance went, (6 n,) mm: its turn times its size, and the shift of its middle."""
+        entries = []
+        for index, (start, end) in enumerate(zip(before, after, strict=True)):
+            turn = turn_of(end.rotation @ start.rotation.T) * self.lengths[index]
+            entries += [turn, end.point(self.middles[index]) - start.point(self.middles[index])]
+        return np.concatenate(entries) if entries else np.zeros(0)
+
+    def free_columns(self) -> NDArray[np.bool_]:
+        """Mark the columns of the instances that are not grounded, (6 n,)."""
+        free = np.ones(6 * len(self.build.instances), dtype=bool)
+        for index in self.held:
+            free[6 * index : 6 * index + 6] = False
+        return free
+
+
+def _row(equation: Equation, middle: _Array, length: float) -> _Array:
+    """Return one equation's six entries on a twist about a middle, angular ones divided by a length."""
+    if equation.is_angular:
+        return np.concatenate([equation.angular / length, np.zeros(3)])
+    angular = equation.angular + cross(equation.point - middle, equation.linear)
+    return np.concatenate([angular / length, equation.linear])
+
+
+def _group_mates(build: Build) -> Iterator[Mate]:
+    """A group of n instances counts as n - 1 fixed mates, to its first."""
+    first: dict[str, int] = {}
+    for index, each in enumerate(build.instances):
+        if each.group is None:
+            continue
+        if each.group not in first:
+            first[each.group] = index
+            continue
+        lead = build.instances[first[each.group]].pose
+        frame = make_frame(np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0]))
+        yield Mate(
+            id=f"group {each.group}: {each.id}",
+            kind="fixed",
+            a=first[each.group],
+            feature_a=frame.moved(lead.inverse() @ each.pose),
+            b=index,
+            feature_b=frame,
+            sense="aligned",
+        )
+
+
+def _without_noise(mates: Sequence[Mate], tolerance: Tolerance) -> Iterator[Mate]:
+    """Give features of one instance that differ by export noise the same directions and points."""
+    directions: dict[int, list[_Array]] = {}
+    points: dict[int, list[_Array]] = {}
+
+    def clean(index: int, feature: Feature) -> Feature:
+        point = _first_like(points.setdefault(index, []), feature.point, tolerance.agree_mm)
+        if isinstance(feature, PointFeature):
+            return PointFeature(point)
+        if isinstance(feature, FrameFeature):
+            return FrameFeature(point, feature.direction, feature.x)
+        direction = _like_direction(directions.setdefault(index, []), feature.direction, tolerance.agree_rad)
+        if isinstance(feature, PlaneFeature):
+            return PlaneFeature(point, direction)
+        return replace(feature, point=point, direction=direction)
+
+    for mate in mates:
+        yield replace(mate, feature_a=clean(mate.a, mate.feature_a), feature_b=clean(mate.b, mate.feature_b))
+
+
+def _first_like(known: list[_Array], point: _Array, near: float) -> _Array:
+    for other in known:
+        if np.linalg.norm(point - other) <= near:
+            return other
+    known.append(point)
+    return point
+
+
+def _like_direction(known: list[_Array], direction: _Array, near: float) -> _Array:
+    for other in known:
+        if angle_between(other, direction) <= near:
+            return other
+        if angle_between(-other, direction) <= near:
+            return -other
+    known.append(direction)
+    return direction

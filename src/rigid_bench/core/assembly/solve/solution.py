@@ -1,0 +1,186 @@
+"""Put a build right: where its instances stand when all mates hold, or which mates cannot hold together."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.mates.joints import Standing
+from rigid_bench.core.assembly.mates.relax import assemble, relax
+from rigid_bench.core.assembly.mates.system import System
+from rigid_bench.core.formats.build import Build
+from rigid_bench.core.values.frames import Pose, rotation_by
+from rigid_bench.core.values.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+#: Starts that are tried one after the other when the given poses lead nowhere, and steps from each.
+_STARTS, _STEPS = 24, 80
+#: Starts while someone waits.
+_QUICK = 3
+#: Rounds in which a solution is drawn nearer to where the instances were.
+_ROUNDS = 25
+#: Larger builds are searched for a conflict with fewer starts.
+_FEW_STARTS = 4
+#: mm, and rad times a part's size: an instance that went less far did not move.
+_STILL = 1e-6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Solution:
+    """Where the instances of a build should stand."""
+
+    #: One for each instance, in the build's order.
+    poses: tuple[Pose, ...]
+    #: All mates hold there.
+    satisfied: bool
+    #: Ids of the instances that moved.
+    moved: tuple[str, ...]
+    #: Where the joints that have limits stand.
+    standings: tuple[Standing, ...]
+    #: Mates that cannot hold together: without any one of them, the others of the set hold. Empty when satisfied.
+    conflict_set: tuple[str, ...]
+
+
+def solve(build: Build, *, is_quick: bool = False, tolerance: Tolerance) -> Solution:
+    """Move the ungrounded instances the least until all mates hold, joints within their limits.
+
+    Parameters
+    ----------
+    build
+        Instances where they stand, and mates.
+    is_quick
+        Set out from a few places only, and do not find out which mates clash: for someone who waits.
+    tolerance
+        Says when a mate holds.
+
+    Returns
+    -------
+    Solution
+        The side and branch nearest to where the instances were. When the mates cannot all
+        hold, the pose that comes nearest to it, and a minimal set that clashes.
+
+    Raises
+    ------
+    NotSupported, InvalidDocument
+        A mate is of an unknown kind, or cannot be meant.
+    """
+    system = System(build, tolerance)
+    start = system.poses
+    poses, satisfied = _search(system, start, starts=_QUICK if is_quick else _STARTS)
+    if satisfied:
+        poses = _drawn_near(system, start, poses)
+    moved = tuple(
+        each.id for each, away in zip(build.instances, _ways(system, start, poses), strict=True) if away > _STILL
+    )
+    conflict = () if satisfied or is_quick else _conflict_set(build, tolerance)
+    return Solution(
+        poses=tuple(poses),
+        satisfied=satisfied,
+        moved=moved,
+        standings=tuple(standing for _, standing, _ in system.limited(poses)),
+        conflict_set=conflict,
+    )
+
+
+def _holds(system: System, poses: Sequence[Pose]) -> bool:
+    if not all(system.residual(mate, poses).holds(system.tolerance) for mate in system.mates):
+        return False
+    return all(
+        abs(each.beyond) <= (system.tolerance.mate_rad if each.kind == "rotation" else system.tolerance.mate_mm)
+        for _, each, _ in system.limited(poses)
+    )
+
+
+def _search(system: System, start: Sequence[Pose], *, starts: int) -> tuple[list[Pose], bool]:
+    """Settle from the given poses, then mate by mate, then from turned ones; the best pose and whether all holds."""
+    best, least = list(start), np.inf
+    for attempt in _attempts(system, start, starts):
+        poses, error = relax(system, attempt, steps=_STEPS, limits=True)
+        if _holds(system, poses):
+            return poses, True
+        if error < least:
+            best, least = poses, error
+    return best, False
+
+
+def _attempts(system: System, start: Sequence[Pose], starts: int) -> Iterator[list[Pose]]:
+    yield list(start)
+    yield _mate_by_mate(system, start)
+    random = np.random.default_rng(0)  # the same build has the same answer
+    size = float(np.max(system.lengths, initial=1.0))
+    for number in range(starts):
+        # from small shakes to any turn at all
+        share = min(1.0, (number + 1) / 8)
+        shaken = [
+            pose
+            if index in system.held
+            else Pose(
+                rotation_by(share * np.pi * random.normal(size=3)) @ pose.rotation,
+                pose.position + share * size * random.normal(size=3),
+            )
+            for index, pose in enumerate(start)
+        ]
+        yield _mate_by_mate(system, shaken)
+
+
+def _mate_by_mate(system: System, start: Sequence[Pose]) -> list[Pose]:
+    """Settle with the first mate, then with the first two, and so on, as one puts parts together by hand."""
+    poses = list(start)
+    mates = system.mates  # those that stand for groups among them
+    loose = tuple(replace(each, group=None) for each in system.build.instances)
+    for count in range(1, len(mates)):
+        partial = System(replace(system.build, mates=tuple(mates[:count]), instances=loose), system.tolerance)
+        poses, _ = relax(partial, poses, steps=12, limits=True)
+    return poses
+
+
+def _drawn_near(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> list[Pose]:
+    """Slide a solution along what the mates leave free until it is nearest to where the instances were."""
+    current, free = list(poses), system.free_columns()
+    away = _away(system, start, current)
+    for _ in range(_ROUNDS):
+        rows, _ = assemble(system, current)
+        back = -system.displacement(start, current)[free]
+        held = rows[:, free]
+        # what is left of the way back when the mates' part is taken off it
+        back = back - np.linalg.lstsq(held, held @ back, rcond=1e-10)[0] if len(held) else back
+        if np.linalg.norm(back) < _STILL:
+            break
+        step = np.zeros(rows.shape[1])
+        step[free] = back
+        for _halving in range(5):
+            trial, _ = relax(system, system.stepped(current, step), steps=_STEPS, limits=True)
+            nearer = _away(system, start, trial)
+            if nearer < away - _STILL and _holds(system, trial):
+                current, away = trial, nearer
+                break
+            step = step / 2
+        else:
+            break
+    return current
+
+
+def _away(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> float:
+    return float(np.linalg.norm(system.displacement(start, poses)))
+
+
+def _ways(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> list[float]:
+    apart = system.displacement(start, poses).reshape(-1, 6)
+    return [float(each) for each in np.linalg.norm(apart, axis=1)]
+
+
+def _conflict_set(build: Build, tolerance: Tolerance) -> tuple[str, ...]:
+    """Return a minimal set of mates that cannot hold together, by leaving out one after the other.
+
+    A mate without which the others still clash is no part of the set (deletion filter:
+    Chinneck, *Feasibility and Infeasibility in Optimization*, 2008, section 6.1). The last mates are left
+    out first, so that the set names the earliest clash.
+    """
+    kept = list(build.mates)
+    for mate in reversed(build.mates):
+        without = [each for each in kept if each is not mate]
+        system = System(replace(build, mates=tuple(without)), tolerance)
+        if not _search(system, system.poses, starts=_FEW_STARTS)[1]:
+            kept = without
+    return tuple(each.id for each in kept)

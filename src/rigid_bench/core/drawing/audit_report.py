@@ -1,0 +1,107 @@
+"""The audit of an exercise's dimensions, in the published format, and in words."""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.drawing.audit import Missing, PartAudit, audit_part
+from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.formats.audit import AuditReport, MissingReport, PartAuditReport, RedundantReport
+from rigid_bench.core.formats.documents import feature_model
+from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.datums import number
+
+_DIGITS = 4
+_AXES = "XYZ"
+
+
+def audit_exercise(
+    exercise: Exercise, *, tolerance: Tolerance, progress: Callable[[str], None] = lambda text: None
+) -> AuditReport:
+    """Say for each part that students make whether its dimensions fix every size and position.
+
+    Raises
+    ------
+    InvalidDocument
+        A reference file does not hold exactly one solid.
+    UnreadableFile
+        A reference file cannot be read.
+    """
+    parts = {}
+    for model in exercise.model.parts:
+        if model.origin != "made" or model.file is None:
+            continue
+        progress(f"Looking what fixes {model.name}")
+        features = read_reference(exercise, model, tolerance=tolerance)
+        found = audit_part(features, model, exercise.model.checks, mm=exercise.mm)
+        parts[model.id] = _report(found, exercise.mm)
+    return AuditReport(parts=parts)
+
+
+def _report(found: PartAudit, mm: float) -> PartAuditReport:
+    count = len(found.missing)
+    words = [f"loose in {count} way{'' if count == 1 else 's'}"] if count else []
+    words += ["dimensioned twice"] if found.redundant else []
+    return PartAuditReport(
+        complete=found.complete,
+        verdict=" and ".join(words) or "rigid",
+        missing=[
+            MissingReport(
+                feature=feature_model(each.unknown.feature, mm=mm),
+                direction=_numbers(each.direction),
+                text=missing_words(each, mm),
+            )
+            for each in found.missing
+        ],
+        redundant=[RedundantReport(check=each) for each in found.redundant],
+        without_tie=list(found.without_tie),
+    )
+
+
+def missing_words(missing: Missing, mm: float) -> str:
+    """Say what is missing, as a teacher would ask for it."""
+    feature, way = missing.unknown.feature, missing.direction
+    what = _words(feature, mm)
+    match missing.unknown.kind:
+        case "place":
+            return f"No dimension says where {what} stands along {_way(way)}."
+        case "slant":
+            return f"No angle says how {what} slants."
+        case "radius":
+            return f"No diameter is given for {what}."
+        case "depth":
+            return f"No depth is given for {what}."
+        case "rounding":
+            return f"No radius is given for the rounding at {_place(feature, mm)}."
+        case "chamfer" | "chamfer angle":
+            size = "leg" if missing.unknown.kind == "chamfer" else "angle"
+            return f"No {size} is given for the chamfer at {_place(feature, mm)}."
+        case _:
+            return f"The surface at {_place(feature, mm)} is neither flat nor round: no dimension fixes it."
+
+
+def _words(feature: Feature, mm: float) -> str:
+    if isinstance(feature, CylinderFeature):
+        return f"the Ø{number(2 * feature.radius / mm)} wall about {_place(feature, mm)}"
+    if isinstance(feature, PlaneFeature):
+        return f"the face at {_place(feature, mm)} that looks along {_way(feature.normal)}"
+    return f"the axis through {_place(feature, mm)}"
+
+
+def _place(feature: Feature, mm: float) -> str:
+    assert isinstance(feature, PlaneFeature | AxisFeature)
+    return f"({', '.join(number(float(each) / mm) for each in feature.point)})"
+
+
+def _way(direction: NDArray[np.float64]) -> str:
+    for name, axis in zip(_AXES, np.eye(3), strict=True):
+        if abs(float(direction @ axis)) > 1 - 1e-6:
+            return name
+    return "a slant"
+
+
+def _numbers(values: NDArray[np.float64]) -> list[float]:
+    return [round(float(each), _DIGITS) + 0.0 for each in values]

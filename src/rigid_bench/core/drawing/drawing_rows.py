@@ -1,0 +1,254 @@
+"""What a drawing says of a part's unknowns, as equations: what is drawn so, and what its dimensions give."""
+
+import itertools
+import math
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.drawing.unknowns import ALONG, ON, Row, Unknowns, is_one
+from rigid_bench.core.part.faces import Plane
+from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.frames import cross, unit
+
+_Array = NDArray[np.float64]
+
+
+class DrawingRows(Unknowns):
+    """A part's unknowns, with the rows of what a drawing says of them."""
+
+    # what is drawn so
+
+    def tangencies(self) -> Iterator[Row]:
+        """Yield the rows of round walls that run into flat faces without a kink."""
+        for k, (surface, wall) in enumerate(self.walls):
+            for edge, other in self.part.edges.beyond(surface):
+                if not self.part.edges.is_smooth(edge) or not isinstance(self.part.surfaces[other], Plane):
+                    continue
+                flat = self._flat_with(self.part.surfaces[other].faces)
+                if flat is None or abs(float(self.flats[flat].normal @ wall.direction)) > 1e-6:
+                    continue
+                side = float((wall.point - self.flats[flat].point) @ self.flats[flat].normal)
+                yield self._axis_plane(self._axis_of(k), flat) - math.copysign(1.0, side) * self._unit(("r", k))
+
+    def equal_treatments(self) -> Iterator[Row]:
+        """Yield the rows of roundings and chamfers of one size: one dimension says them all."""
+        for name, sizes in (
+            ("rounding", self.rounded),
+            ("chamfer", {k: each.legs for k, each in self.chamfered.items()}),
+            (
+                "chamfer angle",
+                {k: each.legs for k, each in self.chamfered.items() if ("chamfer angle", k) in self._columns},
+            ),
+        ):
+            first: dict[object, int] = {}
+            for surface, size in sizes.items():
+                if size in first:
+                    yield self._unit((name, surface)) - self._unit((name, first[size]))
+                first.setdefault(size, surface)
+
+    def mirrored(self, plane: PlaneFeature) -> list[Row]:
+        """Return the rows of what stands on both sides of a plane of symmetry alike."""
+        rows: list[Row] = []
+
+        def image(point: _Array) -> _Array:
+            return point - 2 * float((point - plane.point) @ plane.normal) * plane.normal
+
+        def turned(way: _Array) -> _Array:
+            return way - 2 * float(way @ plane.normal) * plane.normal
+
+        for k, flat in enumerate(self.flats):
+            for m, other in enumerate(self.flats):
+                is_level = abs(float((image(flat.point) - other.point) @ other.normal)) < ON
+                if m >= k and float(turned(flat.normal) @ other.normal) > ALONG and is_level:
+                    # the plane of symmetry itself is where the two, or the middle of all, put it
+                    rows.append(self._unit(("s", k)) - self._unit(("s", m)))
+        for k, axis in enumerate(self.axes):
+            for m, other_axis in enumerate(self.axes):
+                apart = cross(image(axis.point) - other_axis.point, other_axis.direction)
+                if m < k or np.linalg.norm(apart) > ON:
+                    continue
+                if abs(float(turned(axis.direction) @ other_axis.direction)) < ALONG:
+                    continue
+                for way in np.eye(3):
+                    row = self._shift(k, turned(way)) - self._shift(m, way)
+                    if np.any(np.abs(row) > 1e-12):
+                        rows.append(row)
+                rows += [
+                    self._unit(("r", a)) - self._unit(("r", b))
+                    for a in axis.walls
+                    for b in other_axis.walls
+                    if a != b and abs(self.walls[a][1].radius - self.walls[b][1].radius) < ON
+                ]
+        return rows
+
+    # what dimensions say
+
+    def distance(self, a: Feature, b: Feature, *, axis: str | None = None) -> Row | None:
+        """Return the row of a distance between two flat faces, a face and an axis, or two axes."""
+        first, second = self._find(a), self._find(b)
+        if first is None or second is None:
+            return None
+        (kind_a, k), (kind_b, m) = first, second
+        if kind_a == kind_b == "s":
+            sign = 1.0 if float(self.flats[k].normal @ self.flats[m].normal) < 0 else -1.0
+            return self._unit(("s", k)) + sign * self._unit(("s", m))
+        if kind_a == kind_b == "u":
+            if axis in ("x", "y", "z"):
+                way = np.eye(3)["xyz".index(axis)]
+            else:
+                apart = self.axes[m].point - self.axes[k].point
+                apart = apart - float(apart @ self.axes[k].direction) * self.axes[k].direction
+                if np.linalg.norm(apart) < ON:
+                    return None
+                way = unit(apart)
+            return self._shift(m, way) - self._shift(k, way)
+        flat, line = (k, m) if kind_a == "s" else (m, k)
+        return self._axis_plane(line, flat)
+
+    def radius(self, feature: Feature) -> Row | None:
+        """Return the row of a diameter or radius."""
+        wall = self._wall_of(feature)
+        return self.treatment(feature) if wall is None else self._unit(("r", wall))
+
+    def depth(self, feature: Feature) -> Row | None:
+        """Return the row of a hole's depth, between where it begins and ends."""
+        k = self._wall_of(feature)
+        if k is None:
+            return None
+        wall = self.walls[k][1]
+        row, count = self._row(), 0
+        for end, sign in ((0, -1.0), (1, 1.0)):
+            level = wall.point if end == 0 else wall.end
+            flat = self._flat_at(level, wall.direction)
+            if flat is not None:
+                row += sign * float(self.flats[flat].normal @ wall.direction) * self._unit(("s", flat))
+                count += 1
+            elif ("end", k, end) in self._columns:
+                row += sign * self._unit(("end", k, end))
+                count += 1
+        return row if count == 2 else None
+
+    def is_through(self, feature: Feature) -> bool:
+        """Say whether a hole opens at both ends: its depth then says "through", and is no dimension given twice."""
+        k = self._wall_of(feature)
+        if k is None:
+            return False
+        wall = self.walls[k][1]
+        ends = [self._flat_at(level, wall.direction) for level in (wall.point, wall.end)]
+        outward = [
+            sign * float(self.flats[flat].normal @ wall.direction) > 0
+            for flat, sign in zip(ends, (-1, 1), strict=True)
+            if flat is not None
+        ]
+        return len(outward) == 2 and all(outward)
+
+    def extent(self, axis: int) -> Row:
+        """Return the row of an overall size."""
+        way = np.eye(3)[axis]
+        return self._extreme(way) + self._extreme(-way)
+
+    def angle(self, a: Feature, b: Feature) -> Row | None:
+        """Return the row of an angle between two directions."""
+        ways = [each.direction for each in (a, b) if isinstance(each, PlaneFeature | AxisFeature)]
+        if len(ways) != 2:
+            return None
+        across = cross(ways[0], ways[1])
+        row = self._row()
+        for way, sign in zip(ways, (1.0, -1.0), strict=True):
+            for key, turn in self._slants(way):
+                if key in self._columns:
+                    row[self._columns[key]] += sign * float(turn @ across)
+        return row
+
+    def treatment(self, feature: Feature, *, is_angle: bool = False) -> Row | None:
+        """Return the row of a rounding's radius, a chamfer's leg, or its angle."""
+        name = "chamfer angle" if is_angle else "chamfer"
+        for key, column in self._columns.items():
+            if key[0] in ((name,) if is_angle else ("rounding", "chamfer")):
+                own = self.all[column].feature
+                if is_one(own, feature):
+                    return self._unit(key)
+        return None
+
+    def edge_distance(self, feature: Feature) -> Row | None:
+        """Return the row of a hole's distance from the nearest flat outside."""
+        found = self._find(feature)
+        if found is None or found[0] != "u":
+            return None
+        axis = self.axes[found[1]]
+        beside = [k for k, each in enumerate(self.flats) if abs(float(each.normal @ axis.direction)) < 1e-9]
+        if not beside:
+            return None
+        point = axis.point
+        nearest = min(beside, key=lambda k: abs(float((point - self.flats[k].point) @ self.flats[k].normal)))
+        return self._axis_plane(found[1], nearest)
+
+    def same_radius(self, feature: Feature) -> list[Row]:
+        """Return the rows of "4 x": all walls of the radius of the one named are of one radius."""
+        k = self._wall_of(feature)
+        if k is None:
+            return []
+        own = self.walls[k][1]
+        return [
+            self._unit(("r", m)) - self._unit(("r", k))
+            for m, (_, wall) in enumerate(self.walls)
+            if m != k and wall.is_hollow == own.is_hollow and abs(wall.radius - own.radius) < ON
+        ]
+
+    def holes_of(self, diameter: float) -> list[Row]:
+        """Return the rows of a hole table for one diameter: size, place from the overall box, depth."""
+        rows: list[Row] = []
+        for k, (_, wall) in enumerate(self.walls):
+            if not wall.is_hollow or abs(2 * wall.radius - diameter) > ON:
+                continue
+            rows.append(self._unit(("r", k)))
+            axis = self._axis_of(k)
+            rows += [self._shift(axis, way) + self._extreme(-way) for way in self._square(wall.direction)]
+            depth = self.depth(CylinderFeature(wall.point, wall.direction, wall.radius))
+            rows += [] if depth is None else [depth]
+        return rows
+
+    def pattern(self, feature: Feature, *, is_circle: bool) -> list[Row]:
+        """Return the rows of a pattern of equal holes: evenly spaced on a circle, or in line."""
+        k = self._wall_of(feature)
+        if k is None:
+            return []
+        own = self.walls[k][1]
+        like = [
+            a
+            for a, axis in enumerate(self.axes)
+            if any(abs(self.walls[w][1].radius - own.radius) < ON for w in axis.walls)
+            and abs(float(axis.direction @ own.direction)) > ALONG
+        ]
+        if len(like) < 2:
+            return []
+        points = np.array([self._foot(a, own.direction) for a in like])
+        return self._circle(like, points, own.direction) if is_circle else self._line(like, points)
+
+    def _circle(self, like: Sequence[int], points: _Array, direction: _Array) -> list[Row]:
+        """The members keep their places on the circle, whose diameter is given; the centre moves with them."""
+        middle = points.mean(axis=0)
+        rows = []
+        for a, point in zip(like, points, strict=True):
+            radial = unit(point - middle)
+            for way in (radial, cross(direction, radial)):
+                mean = sum((self._shift(b, way) for b in like), self._row()) / len(like)
+                rows.append(self._shift(a, way) - mean)
+        others = [(k, axis) for k, axis in enumerate(self.axes) if k not in like]
+        centred = next((k for k, axis in others if self._is_through(axis, middle, direction)), None)
+        if centred is not None:
+            for way in self._square(direction):
+                mean = sum((self._shift(b, way) for b in like), self._row()) / len(like)
+                rows.append(mean - self._shift(centred, way))
+        return rows
+
+    def _line(self, like: Sequence[int], points: _Array) -> list[Row]:
+        """Neighbours keep their distance, and the row its direction."""
+        order = np.argsort(points @ unit(points[-1] - points[0]))
+        return [
+            self._shift(like[int(b)], way) - self._shift(like[int(a)], way)
+            for a, b in itertools.pairwise(order)
+            for way in self._square(self.axes[like[0]].direction)
+        ]

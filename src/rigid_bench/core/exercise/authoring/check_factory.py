@@ -1,0 +1,195 @@
+"""Checks of an assembly, made from two features or instances and what they are to do."""
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from rigid_bench.core.formats.documents import Document, FeatureModel, feature_document
+from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.frames import Pose, angle_between
+
+#: What two features may do -> the relation's kind, and its sense for two flat faces.
+DOING = {
+    "faces meet": ("coincident", "opposed"),
+    "faces level": ("coincident", "aligned"),
+    "share an axis": ("coaxial", "either"),
+    "keep a gap": ("distance", "opposed"),
+    "run along each other": ("parallel", "either"),
+    "stand square": ("perpendicular", "either"),
+    "at an angle": ("angle", "either"),
+    "touch all along": ("tangent", "either"),
+}
+_AXES = "xyz"
+_DIGITS = 6
+
+
+class PlacedInstance(Document):
+    """An instance of the reference build, its pose in the exercise's unit."""
+
+    part: str
+    name: str
+    position: list[float]
+    quaternion: list[float]
+
+    @property
+    def pose(self) -> Pose:
+        """Where it stands."""
+        return Pose.from_quaternion(self.position, self.quaternion)
+
+
+class Picked(Document):
+    """A feature of an instance, in the coordinates of its part."""
+
+    instance: str
+    feature: FeatureModel
+
+
+def relation(
+    doing: str, one: Picked, other: Picked, places: Mapping[str, PlacedInstance], *, value: float | None = None
+) -> dict[str, Any]:
+    """Make a check of what two features do.
+
+    Parameters
+    ----------
+    doing
+        A key of `DOING`.
+    one, other
+        On two instances.
+    places
+        The reference build.
+    value
+        Of a gap or an angle (degrees), in the exercise's unit; as in the reference without one.
+
+    Raises
+    ------
+    FormRejected
+        The two features cannot do this.
+    """
+    if doing not in DOING:
+        raise FormRejected("relation", f"there is no '{doing}'", f"Choose one of: {', '.join(DOING)}")
+    if one.instance == other.instance:
+        raise FormRejected("relation", "both features are of one part", "Choose features of two parts")
+    kind, sense = DOING[doing]
+    a, b = (each.feature.feature() for each in (one, other))
+    flats = sum(isinstance(each, PlaneFeature) for each in (a, b))
+    if (doing.startswith("faces") and flats < 2) or (kind == "coaxial" and flats) or (kind == "tangent" and flats == 2):
+        needs = {"coaxial": "two round walls", "tangent": "a round wall"}.get(kind, "two flat faces")
+        raise FormRejected("relation", f"'{doing}' needs {needs}", "Choose other features, or another relation")
+    check: dict[str, Any] = {
+        "title": f"{places[other.instance].name} and {places[one.instance].name}: {doing}",
+        "kind": "relation",
+        "relation": kind,
+        "sense": sense if flats == 2 else "either",
+        "marks": 1,
+    }
+    for side, picked, feature in (("a", one, a), ("b", other, b)):
+        check[side] = {"instance": picked.instance, **feature_document(as_related(feature, kind))}
+    if kind in ("distance", "angle"):
+        check["value"] = round(_as_placed(kind, one, other, places) if value is None else value, _DIGITS)
+    return check
+
+
+def as_related(feature: Feature, kind: str) -> Feature:
+    """Return a feature as relations and mates of a kind have it: a round wall as its axis, unless it is touched."""
+    if isinstance(feature, CylinderFeature) and kind != "tangent":
+        return AxisFeature(feature.point, feature.direction)
+    return feature
+
+
+def _as_placed(kind: str, one: Picked, other: Picked, places: Mapping[str, PlacedInstance]) -> float:
+    a, b = (each.feature.feature().moved(places[each.instance].pose) for each in (one, other))
+    assert isinstance(a, PlaneFeature | AxisFeature)
+    assert isinstance(b, PlaneFeature | AxisFeature)
+    if kind == "angle":
+        return math.degrees(angle_between(a.direction, b.direction))
+    apart = b.point - a.point
+    if isinstance(a, PlaneFeature):
+        return float(apart @ a.normal)
+    if isinstance(b, PlaneFeature):
+        return float(-apart @ b.normal)
+    return float(np.linalg.norm(apart - float(apart @ a.direction) * a.direction))
+
+
+def freedom(
+    instance: str,
+    to: str,
+    *,
+    slides: Sequence[str],
+    turns: Sequence[str],
+    through: Picked | None,
+    places: Mapping[str, PlacedInstance],
+) -> dict[str, Any]:
+    """Make a check of what an instance may still do.
+
+    Parameters
+    ----------
+    instance, to
+        Judged relative to `to`, in whose coordinates the directions are.
+    slides, turns
+        The open ones of "x", "y" and "z".
+    through
+        A round wall whose axis the turns go through; through the instance's origin without it.
+    places
+        The reference build.
+    """
+    if instance == to:
+        raise FormRejected("freedom", "a part is judged relative to another", "Choose two parts")
+    back = places[to].pose.inverse()
+    point = back.point(places[instance].pose.position)
+    if through is not None:
+        feature = through.feature.feature().moved(back @ places[through.instance].pose)
+        assert isinstance(feature, PlaneFeature | AxisFeature)
+        point = feature.point
+    ways = {name: np.eye(3)[k].tolist() for k, name in enumerate(_AXES)}
+    motions: list[dict[str, Any]] = [{"kind": "translation", "direction": ways[each]} for each in slides]
+    at = [round(float(each), _DIGITS) + 0.0 for each in point]
+    motions += [{"kind": "rotation", "axis": {"point": at, "direction": ways[each]}} for each in turns]
+    does = [f"slides along {each.upper()}" for each in slides] + [f"turns about {each.upper()}" for each in turns]
+    return {
+        "title": f"{places[instance].name} {' and '.join(does) or 'held'}",
+        "kind": "freedom",
+        "marks": 2,
+        "instance": instance,
+        "to": to,
+        "motions": motions,
+    }
+
+
+def gap(
+    a: str,
+    b: str,
+    places: Mapping[str, PlacedInstance],
+    *,
+    least: float | None = None,
+    most: float | None = None,
+    fit: str = "",
+    between: tuple[Picked, Picked] | None = None,
+) -> dict[str, Any]:
+    """Make a check of the gap between two instances: a range, or a fit; all round, or between two of their faces."""
+    if between is not None:
+        a, b = between[0].instance, between[1].instance
+    if a == b:
+        raise FormRejected("gap", "a gap is between two parts", "Choose two parts")
+    if not fit and least is None and most is None:
+        raise FormRejected("gap", "it has no limits", "Give a least or greatest gap, or a fit such as: turn, printed")
+    check: dict[str, Any] = {
+        "title": f"Gap of {places[b].name} to {places[a].name}",
+        "kind": "gap",
+        "marks": 1,
+        "a": a,
+        "b": b,
+    }
+    check |= {"fit": fit} if fit else {k: v for k, v in (("min", least), ("max", most)) if v is not None}
+    if between is not None:
+        check["between"] = [each.feature.model_dump(mode="json", exclude_none=True) for each in between]
+    return check
+
+
+def change(check: Mapping[str, Any], value: float | None) -> dict[str, Any]:
+    """Make a check of what a change of one dimension does to the rest."""
+    if value is None:
+        raise FormRejected("change", "no new value was given", "Type what the size is to become")
+    return {"title": f"Follows a change of {check['title']}", "kind": "change", "marks": 2, "set": {check["id"]: value}}

@@ -1,0 +1,82 @@
+"""What changed between two versions of an exercise, in words."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from rigid_bench.core.exercise.bundle import ExerciseModel
+
+_WHOLE = ("title", "intro", "units", "flow", "slips", "tolerance", "grounding", "contacts")
+
+
+def differences(before: ExerciseModel, after: ExerciseModel) -> list[str]:
+    """List what is new, what is gone and what is otherwise.
+
+    Parameters
+    ----------
+    before, after
+        Two versions of one exercise.
+
+    Examples
+    --------
+    >>> model = ExerciseModel.model_validate({"format": "rigid-bench/exercise", "id": "e", "title": "E",
+    ...     "parts": [{"id": "p", "name": "P"}], "checks": []})
+    >>> differences(model, model.model_copy(update={"title": "F"}))
+    ['title: E → F']
+    """
+    return [
+        *_fields(before.model_dump(), after.model_dump(), _WHOLE, ""),
+        *_parts(before, after),
+        *_checks(before, after),
+    ]
+
+
+def _parts(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
+    old, new = ({each.id: each for each in model.parts} for model in (before, after))
+    for name in (each for each in new if each not in old):
+        yield f"new part: {new[name].name}"
+    for name in (each for each in old if each not in new):
+        yield f"part gone: {old[name].name}"
+    for name in (each for each in new if each in old):
+        fields = tuple(type(new[name]).model_fields)
+        yield from _fields(old[name].model_dump(), new[name].model_dump(), fields, f"{new[name].name}, ")
+
+
+def _checks(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
+    old, new = ({each.id: each for each in model.checks} for model in (before, after))
+    for name in (each for each in new if each not in old):
+        yield f"new check: {new[name].title}, {_mark(new[name].marks)}"
+    for name in (each for each in old if each not in new):
+        yield f"check gone: {old[name].title}"
+    for name in (each for each in new if each in old):
+        a, b = old[name].model_dump(), new[name].model_dump()
+        yield from _fields(a, b, tuple(dict.fromkeys([*a, *b])), f"{new[name].title}, ")
+
+
+def _fields(before: dict[str, Any], after: dict[str, Any], names: tuple[str, ...], where: str) -> Iterator[str]:
+    for name in names:
+        a, b = before.get(name), after.get(name)
+        if a == b:
+            continue
+        is_short = all(map(_is_short, (a, b)))
+        yield f"{where}{name}: {_words(a)} → {_words(b)}" if is_short else f"{where}{name} changed"
+
+
+def _is_short(value: Any) -> bool:
+    """Numbers, words, limits and lists of words say themselves; of the rest only the name is said."""
+    is_limits = isinstance(value, dict) and {"minus", "plus"} <= set(value)
+    is_list = isinstance(value, list) and all(isinstance(each, str) for each in value)
+    return (value is None or isinstance(value, str | int | float) or is_limits or is_list) and len(str(value)) < 80
+
+
+def _words(value: Any) -> str:
+    if isinstance(value, dict) and {"minus", "plus"} <= set(value):
+        return f"+{value['plus']:g}/-{value['minus']:g}"
+    if isinstance(value, float):
+        return f"{value:g}"
+    if isinstance(value, list):
+        return ", ".join(map(str, value))
+    return "none" if value in (None, "") else str(value)
+
+
+def _mark(marks: float) -> str:
+    return f"{marks:g} mark{'' if marks == 1 else 's'}"

@@ -1,0 +1,128 @@
+"""Faults of a sheet that no drawing rule finds: what cannot be made, or will not work. Advice, before release.
+
+Values of the trade are common practice, no source.
+"""
+
+from collections.abc import Iterator, Sequence
+
+from rigid_bench.core.assembly.contact.clearance import clearances, place
+from rigid_bench.core.assembly.contact.contacts import find_contacts
+from rigid_bench.core.drawing.unknowns import is_one
+from rigid_bench.core.exercise.authoring.bought_in import bought_in_faults
+from rigid_bench.core.exercise.authoring.process_advice import process_advice
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise, PartModel, features_of
+from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.measurement.feature_measures import edge_distance
+from rigid_bench.core.measurement.measure_request import Request
+from rigid_bench.core.part.faces import Plane
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.inventory import inventory_of
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.registration.register import Registration
+from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
+
+#: mm, the thinnest wall that a process makes.
+LEAST_WALL = {"printed": 1.2, "vacuum formed": 1.0, "milled": 2.0, "turned": 2.0, "sawn": 2.0}
+#: A hole's middle stays so many diameters from an edge.
+EDGE = 1.5
+#: Processes in which parts of equal sizes do not go together: they need a gap.
+_NEED_A_GAP = ("printed", "sawn", "laser cut")
+#: mm: less is no gap.
+_NO_GAP = 1e-3
+
+
+def find_faults(exercise: Exercise, *, tolerance: Tolerance) -> list[str]:
+    """Return what is likely to be wrong with an exercise, each with what to do.
+
+    Parameters
+    ----------
+    exercise
+        With its reference models.
+    tolerance
+        For reading features and contacts.
+    """
+    parts = {each.id: each for each in exercise.model.parts if each.file}
+    shapes = {name: read_reference(exercise, each, tolerance=tolerance) for name, each in parts.items()}
+    found = [fault for name, part in parts.items() for fault in _of_part(part, shapes[name], exercise, tolerance)]
+    return found + _of_fits(exercise, parts, shapes, tolerance)
+
+
+def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance: Tolerance) -> list[str]:
+    mm, checks = exercise.mm, exercise.model.checks
+    if part.origin == "bought":
+        return list(bought_in_faults(part, shape, mm=mm))
+    if part.origin != "made":
+        return []
+    found = [*process_advice(part, shape, mm=mm, tolerance=tolerance), *_unsaid(part, shape, checks, mm, tolerance)]
+    least = LEAST_WALL.get(part.process or "", 0.0)
+    wall = inventory_of(shape, tolerance).least_wall
+    if wall is not None and wall.thickness < least - _NO_GAP:
+        found.append(
+            f"{part.name}: a wall of {wall.thickness / mm:.3g} is thinner than what is {part.process} "
+            f"({least / mm:.3g} at least). Make it thicker, or choose another process."
+        )
+    laid = RegisteredPart(shape, shape, Registration(pose=Pose.identity(), likeness=1.0))
+    for hole in inventory_of(shape, tolerance).holes:
+        own = hole.cylinder
+        feature = CylinderFeature(own.point, own.direction, own.radius)
+        away = edge_distance(laid, Request(measure="edge_distance", features=(feature,), where=part.id))
+        if away is not None and away < 2 * EDGE * own.radius - _NO_GAP:
+            found.append(
+                f"{part.name}: the hole Ø{2 * own.radius / mm:.4g} is {away / mm:.3g} from an edge; "
+                f"{2 * EDGE * own.radius / mm:.3g} is usual, {EDGE:g} diameters. Move it in, or make it smaller."
+            )
+    return found
+
+
+def _unsaid(
+    part: PartModel, shape: PartFeatures, checks: Sequence[CheckModel], mm: float, tolerance: Tolerance
+) -> Iterator[str]:
+    """A width of a regular polygon says that it is across its flats."""
+    sides = {k for each in inventory_of(shape, tolerance).polygons for k in each.walls}
+    flats = [each for k, each in enumerate(shape.surfaces) if k in sides and isinstance(each, Plane)]
+    for check in checks:
+        if check.fields.get("part") != part.id or check.fields.get("measure") != "length":
+            continue
+        ends = features_of(check, mm)
+        on_sides = [any(is_one(end, PlaneFeature(flat.point, flat.normal)) for flat in flats) for end in ends]
+        if on_sides and all(on_sides) and "flat" not in check.title.lower():
+            yield (
+                f"{part.name}: {check.title} is the width of a regular polygon and does not say across what. "
+                "Call it across flats, or ask the measure across_flats."
+            )
+
+
+def _of_fits(
+    exercise: Exercise, parts: dict[str, PartModel], shapes: dict[str, PartFeatures], tolerance: Tolerance
+) -> list[str]:
+    """Round parts in holes of their own size, where the process needs a gap; and overlaps that nobody declared."""
+    reference = exercise.reference
+    if reference is None:
+        return []
+    placed = [each for each in reference.instances if each.part in shapes]
+    found = []
+    for contact in find_contacts([(shapes[each.part], each.pose) for each in placed], tolerance=tolerance):
+        sides = [parts[placed[index].part] for index in (contact.a, contact.b)]
+        needy = [each for each in sides if each.process in _NEED_A_GAP]
+        if contact.kind == "seated" and abs(contact.gap_mm) < _NO_GAP and needy:
+            names = " and ".join(each.name for each in sides)
+            found.append(
+                f"{names}: a hole and a round part of one size; {needy[0].process} parts need a gap. "
+                "Give one of them some."
+            )
+    declared = {
+        frozenset((each["a"], each["b"]))
+        for check in exercise.model.checks
+        if check.kind == "interference"
+        for each in check.fields.get("expected") or []
+    }
+    solids = [place(each.id, shapes[each.part], each.pose) for each in placed]
+    for pair in clearances(solids, tolerance=tolerance):
+        if pair.state == "interfering" and frozenset((pair.a, pair.b)) not in declared:
+            names = " and ".join(exercise.instance_name(each) for each in (pair.a, pair.b))
+            found.append(
+                f"{names} overlap in the model by {pair.overlap_mm3:.3g} mm³. Move them, or declare it as meant."
+            )
+    return list(dict.fromkeys(found))

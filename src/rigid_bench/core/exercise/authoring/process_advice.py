@@ -1,0 +1,108 @@
+"""Advice by how a part is to be made: corners that no cutter reaches, walls that are uneven, parts too large.
+
+Values of the trade are common practice, no source.
+"""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from rigid_bench.core.exercise.bundle import PartModel
+from rigid_bench.core.measurement.box_frame import box_frames
+from rigid_bench.core.part.edges import LINE
+from rigid_bench.core.part.faces import Cylinder
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.inventory import inventory_of
+from rigid_bench.core.part.walls import flat_walls
+from rigid_bench.core.standards.stock import SHEETS
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.datums import number
+
+#: Processes with a cutter that turns, and the least radius of the corners that it leaves, mm.
+CUTTERS = {"milled": 1.5, "routed": 1.5}
+#: Processes that warp or sink where a wall is so many times as thick as another.
+_UNEVEN = {"printed": 4.0, "vacuum formed": 2.0, "cast": 2.0}
+#: mm2 of a wall's face for each mm2 of its thickness squared.
+_WIDE = 9.0
+#: mm: what a school's machine takes, the largest size first.
+ROOM = {"printed": (250.0, 210.0, 210.0), "laser cut": (600.0, 400.0, 10.0), "milled": (400.0, 200.0, 100.0),
+        "turned": (250.0, 100.0, 100.0), "vacuum formed": (450.0, 400.0, 200.0)}  # fmt: skip
+#: Cosine and mm: sharp inside edges meet in a corner.
+_CORNER_MM, _SHARP = 1e-3, 0.2
+_EXACT = 0.01
+
+
+def likely_process(shape: PartFeatures) -> str:
+    """Propose how a part is made, by its shape: from sheet, on the lathe, or printed.
+
+    A plate of a thickness that is sold, cut square through, comes from sheet; what is round about one axis is
+    turned; all else can be printed.
+    """
+    pose, sizes = box_frames(shape)[0]
+    thin = int(np.argmin(sizes))
+    through = pose.rotation[:, thin]
+    flats = all(
+        min(abs(float(each.normal @ through)), 1 - abs(float(each.normal @ through))) < 1e-6 for each in shape.planes
+    )
+    walls = all(abs(float(each.direction @ through)) > 1 - 1e-6 for each in shape.cylinders)
+    levels = {round(float(each.point @ through), 3) for each in shape.planes if abs(float(each.normal @ through)) > 0.5}
+    if _is_sold(float(sizes[thin])) and flats and walls and not shape.others and not shape.cones and len(levels) == 2:
+        return "laser cut"
+    axes = [each.direction for each in shape.cylinders]
+    along = bool(axes) and all(abs(float(each @ axes[0])) > 1 - 1e-6 for each in axes)
+    if along and all(abs(float(each.normal @ axes[0])) > 1 - 1e-6 for each in shape.planes) and not shape.others:
+        return "turned"
+    return "printed"
+
+
+def _is_sold(thickness: float) -> bool:
+    return any(abs(thickness - size) < _EXACT for sizes in SHEETS.values() for size in sizes)
+
+
+def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance: Tolerance) -> Iterator[str]:
+    """Yield what is likely to go wrong when a part is made as its exercise says, each with what to do."""
+    process = part.process or ""
+    if process in CUTTERS and _sharp_pockets(shape):
+        yield (
+            f"{part.name}: {_sharp_pockets(shape)} inside corners are sharp; a round cutter leaves a radius there "
+            f"({number(CUTTERS[process] / mm)} at least). Round them, or say that they are filed."
+        )
+    for each in inventory_of(shape, tolerance).fillets if process in CUTTERS else ():
+        wall = shape.surfaces[each.surface]
+        if isinstance(wall, Cylinder) and wall.is_hollow and each.radius < CUTTERS[process] - _EXACT:
+            yield (
+                f"{part.name}: an inside corner of R{number(each.radius / mm)} is sharper than the cutter "
+                f"(R{number(CUTTERS[process] / mm)} at least). Make it larger."
+            )
+    if process in _UNEVEN:
+        yield from _uneven(part, shape, process)
+    sizes = sorted(box_frames(shape)[0][1].tolist(), reverse=True)
+    if process in ROOM and any(a > b for a, b in zip(sizes, ROOM[process], strict=True)):
+        own = " × ".join(number(each / mm) for each in sizes)
+        room = " × ".join(number(each / mm) for each in ROOM[process])
+        yield f"{part.name}: {own} is larger than what is usually {process} at school ({room}). Split it, or ask."
+    if process == "laser cut" and not _is_sold(sizes[-1]):
+        yield f"{part.name}: no sheet is {number(sizes[-1] / mm)} thick. Take a thickness that is sold."
+
+
+def _uneven(part: PartModel, shape: PartFeatures, process: str) -> Iterator[str]:
+    walls = [
+        each.thickness
+        for each in flat_walls(shape)
+        # a wall is much wider than thick; what is as high as wide is the body itself
+        if min(shape.surfaces[k].area for k in each.surfaces) > _WIDE * each.thickness**2
+    ]
+    if walls and max(walls) > _UNEVEN[process] * min(walls):
+        run = f"{min(walls):.3g} to {max(walls):.3g} mm"
+        yield f"{part.name}: its walls run from {run}; what is {process} sinks or warps there. Make them more even."
+
+
+def _sharp_pockets(shape: PartFeatures) -> int:
+    """Count the corners where three sharp inside edges meet: two walls and a floor."""
+    edges = shape.edges
+    inside = [k for k, angle in enumerate(edges.angles) if angle > _SHARP and edges.kinds[k] == LINE]
+    ends = np.array([point for k in inside for point in (edges.starts[k], edges.ends[k])]).reshape(-1, 3)
+    if not len(ends):
+        return 0
+    corners = np.unique(np.round(ends / _CORNER_MM).astype(np.int64), axis=0, return_counts=True)[1]
+    return int(np.count_nonzero(corners >= 3))

@@ -1,0 +1,119 @@
+"""What is found of an exercise before it is released: does it hold together, and would its own model pass?"""
+
+from collections.abc import Callable
+from typing import Any
+
+from rigid_bench.core.drawing.audit_report import audit_exercise
+from rigid_bench.core.drawing.sheet import make_sheet
+from rigid_bench.core.exercise.authoring.check_factory import PlacedInstance
+from rigid_bench.core.exercise.authoring.faults import find_faults
+from rigid_bench.core.exercise.authoring.pointable import numbers_of, pointables
+from rigid_bench.core.exercise.authoring.propose_sizes import missing_dimensions
+from rigid_bench.core.exercise.authoring.sheet_faults import find_sheet_faults
+from rigid_bench.core.exercise.bundle import Exercise, features_of
+from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.exercise.review.examined import Examined, OwnMark
+from rigid_bench.core.formats.audit import AuditReport
+from rigid_bench.core.grading.grade import describe, grade
+from rigid_bench.core.grading.report.models import Prepared
+from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
+from rigid_bench.core.values.tolerance import Tolerance
+
+#: Kinds of check that need a second model, which no exercise has with it.
+_SECOND = ("change", "moved")
+
+
+def examine(
+    exercise: Exercise,
+    files: dict[str, bytes],
+    *,
+    tolerance: Tolerance,
+    progress: Callable[[str], None] = lambda text: None,
+) -> Examined:
+    """Examine an exercise.
+
+    Parameters
+    ----------
+    exercise
+        As read from its bundle.
+    files
+        The bundle's files: the reference build and the part files are graded as if a student had handed them in.
+    tolerance
+        For reading and measuring.
+    progress
+        Told what is being done.
+
+    Raises
+    ------
+    RigidBenchError
+        The exercise cannot be meant.
+    """
+    checks = describe(exercise)
+    sheet = make_sheet(exercise, progress=progress)
+    audit = audit_exercise(exercise, tolerance=tolerance, progress=progress)
+    progress("Naming what can be pointed at")
+    pointed = _pointed(exercise, audit, tolerance)
+    progress("Looking for faults of the sheet")
+    faults = [*find_sheet_faults(exercise, _nominals(exercise)), *find_faults(exercise, tolerance=tolerance)]
+    progress("Grading the reference by its own exercise")
+    named = {each.file for each in exercise.model.parts if each.file} | {exercise.model.reference}
+    handed_in = {name: data for name, data in files.items() if name in named}
+    report = grade(exercise, handed_in, tolerance=tolerance, progress=progress) if handed_in else None
+    judged = [each for each in report.checks if not each.levels and each.kind not in _SECOND] if report else []
+    return Examined(
+        prepared=Prepared(sheet=sheet, checks=checks),
+        audit=audit,
+        awarded=sum(each.awarded for each in judged),
+        available=sum(each.available for each in judged),
+        missed=[
+            OwnMark(id=each.id, title=each.title, verdict=each.verdict, measured=each.measured, required=each.required)
+            for each in judged
+            if each.verdict != "met"
+        ],
+        faults=faults,
+        places=_places(exercise),
+        **pointed,
+    )
+
+
+def _places(exercise: Exercise) -> dict[str, PlacedInstance]:
+    instances = exercise.reference.instances if exercise.reference else ()
+    return {
+        each.id: PlacedInstance(
+            part=each.part,
+            name=exercise.instance_name(each.id),
+            position=(each.pose.position / exercise.mm).tolist(),
+            quaternion=each.pose.quaternion(),
+        )
+        for each in instances
+    }
+
+
+def _nominals(exercise: Exercise) -> dict[str, float]:
+    """Return what each dimension asks, in the exercise's unit."""
+    sizes = [each for each in exercise.model.checks if each.kind == "dimension"]
+    return {
+        each.id: requirement_of(each, DimensionFields.model_validate(each.fields), exercise).nominal for each in sizes
+    }
+
+
+def _pointed(exercise: Exercise, audit: AuditReport, tolerance: Tolerance) -> dict[str, Any]:
+    """Say what can be pointed at, what of it is loose, and of what each dimension speaks."""
+    mm, checks = exercise.mm, exercise.model.checks
+    found: dict[str, dict[str, Any]] = {"pointable": {}, "loose": {}, "offered": {}, "speaks_of": {}}
+    for part in exercise.model.parts:
+        if part.file is None:
+            continue
+        features = read_reference(exercise, part, tolerance=tolerance)
+        listed = pointables(features, mm=mm)
+        own = [each.feature.feature() for each in listed]
+        found["pointable"][part.id] = listed
+        for check in checks:
+            if check.kind == "dimension" and check.fields.get("part") == part.id:
+                found["speaks_of"][check.id] = numbers_of(features_of(check), own)
+        report = audit.parts.get(part.id)
+        if report and report.missing:
+            loose = [each.feature.feature() for each in report.missing]
+            found["loose"][part.id] = numbers_of(loose, own)
+            found["offered"][part.id] = missing_dimensions(part, features, checks, mm=mm, tolerance=tolerance)
+    return found

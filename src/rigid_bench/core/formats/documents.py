@@ -1,0 +1,217 @@
+"""What the JSON documents have in common: features, finite numbers, one-line errors."""
+
+import json
+import math
+import re
+from collections.abc import Iterable
+from typing import Annotated, Any
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic_core import from_json
+
+from rigid_bench.core.values.datums import (
+    AxisFeature,
+    CylinderFeature,
+    Feature,
+    FrameFeature,
+    PlaneFeature,
+    PointFeature,
+    make_frame,
+)
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import unit
+
+#: Within ten kilometres; a coordinate beyond it is a slip or an attack, and spoils every sum.
+Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
+Vector = Annotated[list[Coordinate], Field(min_length=3, max_length=3)]
+Quaternion = Annotated[list[Coordinate], Field(min_length=4, max_length=4)]
+Identifier = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f\x7f]+$")]
+
+_DEEPEST = 40
+#: So many brackets opened in a row are deeper than anything meant.
+_OPENS_DEEP = re.compile(rf"(?:[\[{{]\s*){{{_DEEPEST + 1}}}")
+#: Escapes that are JSON and yet no text: the null character, half of a pair (RFC 8259, section 8.2).
+_NO_TEXT = re.compile("[\0\ud800-\udfff]")
+
+
+class Document(BaseModel):
+    """Base of every model of a file: frozen; fields of a later version are passed over."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+
+class PlaneModel(Document):
+    """`plane`: a point on it and the normal out of the material."""
+
+    point: Vector
+    normal: Vector
+
+
+class AxisModel(Document):
+    """`axis`: a point on it and a direction."""
+
+    point: Vector
+    direction: Vector
+
+
+class CylinderModel(AxisModel):
+    """`cylinder`: axis and radius."""
+
+    radius: Annotated[Coordinate, Field(gt=0)]
+
+
+class FrameModel(Document):
+    """`frame`: z is the joint's axis, x its zero direction."""
+
+    origin: Vector
+    z: Vector
+    x: Vector
+
+
+class FeatureModel(Document):
+    """Exactly one of plane, axis, cylinder, point, frame."""
+
+    plane: PlaneModel | None = None
+    axis: AxisModel | None = None
+    cylinder: CylinderModel | None = None
+    point: Vector | None = None
+    frame: FrameModel | None = None
+
+    @model_validator(mode="after")
+    def _one(self) -> "FeatureModel":
+        given = (self.plane, self.axis, self.cylinder, self.point, self.frame)
+        if sum(each is not None for each in given) != 1:
+            raise ValueError("needs exactly one of plane, axis, cylinder, point, frame")
+        return self
+
+    def feature(self, *, mm: float = 1.0) -> Feature:
+        """Convert to core values.
+
+        Parameters
+        ----------
+        mm
+            Millimetres in the document's unit.
+
+        Raises
+        ------
+        InvalidDocument
+            A direction has length zero.
+        """
+        if self.plane:
+            return PlaneFeature(mm * np.array(self.plane.point), unit(self.plane.normal, where="plane normal"))
+        if self.cylinder:
+            point, direction = mm * np.array(self.cylinder.point), unit(self.cylinder.direction)
+            return CylinderFeature(point, direction, mm * self.cylinder.radius)
+        if self.axis:
+            return AxisFeature(mm * np.array(self.axis.point), unit(self.axis.direction, where="axis direction"))
+        if self.frame:
+            return make_frame(mm * np.array(self.frame.origin), np.array(self.frame.z), np.array(self.frame.x))
+        return PointFeature(mm * np.array(self.point))
+
+
+def feature_model(feature: Feature, *, mm: float = 1.0) -> FeatureModel:
+    """Write a flat face, axis, round wall or frame as documents do.
+
+    Parameters
+    ----------
+    feature
+        In mm.
+    mm
+        Millimetres in the document's unit.
+    """
+    assert isinstance(feature, PlaneFeature | AxisFeature | FrameFeature)
+    point = [round(float(each), 7) + 0.0 for each in feature.point / mm]
+    way = [round(float(each), 10) + 0.0 for each in feature.direction]
+    if isinstance(feature, PlaneFeature):
+        return FeatureModel(plane=PlaneModel(point=point, normal=way))
+    if isinstance(feature, FrameFeature):
+        across = [round(float(each), 10) + 0.0 for each in feature.x]
+        return FeatureModel(frame=FrameModel(origin=point, z=way, x=across))
+    if isinstance(feature, CylinderFeature):
+        return FeatureModel(cylinder=CylinderModel(point=point, direction=way, radius=round(feature.radius / mm, 7)))
+    return FeatureModel(axis=AxisModel(point=point, direction=way))
+
+
+def feature_document(feature: Feature, *, mm: float = 1.0) -> dict[str, Any]:
+    """Write a feature as plain data; parameters as for `feature_model`."""
+    return feature_model(feature, mm=mm).model_dump(mode="json", exclude_none=True)
+
+
+def read_json(data: bytes, *, name: str) -> dict[str, Any]:
+    """Read a JSON object.
+
+    Raises
+    ------
+    InvalidDocument
+        The data is not UTF-8, not JSON, nested absurdly deep, or no object; a number in it is not finite, or a text
+        holds what no text can.
+    """
+    hint = "Write the file again from your program, or mend it at that place"
+    try:
+        text = data.removeprefix(b"\xef\xbb\xbf").decode("utf-8")
+    except UnicodeDecodeError as exc:
+        raise InvalidDocument(name, f"byte {exc.start} is not UTF-8 text", hint) from exc
+    try:
+        value = from_json(text)
+    except ValueError:
+        value = _read_slowly(text, name=name, hint=hint)
+    if not isinstance(value, dict):
+        raise InvalidDocument(name, "the outermost value is no object", hint)
+    if fault := _unmeant(value):
+        place, problem = fault
+        raise InvalidDocument(f"{name}, at {_place(place)}" if place else name, problem, hint)
+    return value
+
+
+def _read_slowly(text: str, *, name: str, hint: str) -> Any:
+    """Read what the fast parser refuses: the slow one says better what is wrong, or lets it pass to be looked at."""
+    deep = InvalidDocument(name, f"brackets are nested more than {_DEEPEST} deep", hint)
+    if _OPENS_DEEP.search(text):
+        raise deep
+    try:
+        return json.loads(text)
+    except json.JSONDecodeError as exc:
+        where = f"{name}, line {exc.lineno} column {exc.colno}"
+        raise InvalidDocument(where, f"not JSON: {exc.msg}", hint) from exc
+    except RecursionError as exc:
+        raise deep from exc
+    except ValueError as exc:  # an integer of thousands of digits
+        raise InvalidDocument(name, "a number in it is too long", hint) from exc
+
+
+def _unmeant(value: dict[str, Any]) -> tuple[tuple[str | int, ...], str] | None:
+    """Return the place of a number or text that the parser lets pass and no database keeps, or that goes too deep."""
+    stack: list[tuple[Any, tuple[str | int, ...]]] = [(value, ())]
+    while stack:
+        holder, place = stack.pop()
+        if len(place) >= _DEEPEST:
+            return (), f"brackets are nested more than {_DEEPEST} deep"
+        is_object = isinstance(holder, dict)
+        if is_object and any(_NO_TEXT.search(key) for key in holder):
+            return place, "a name holds a character that no text has"
+        for key, held in holder.items() if is_object else enumerate(holder):
+            if isinstance(held, float):
+                if not math.isfinite(held):
+                    return (*place, key), "the number is not finite"
+            elif isinstance(held, str):
+                if _NO_TEXT.search(held):
+                    return (*place, key), "the text holds a character that no text has"
+            elif isinstance(held, dict | list):
+                stack.append((held, (*place, key)))
+    return None
+
+
+def document_error(name: str, exc: ValidationError) -> InvalidDocument:
+    """Turn the first complaint of a model into one line that says the place in the file."""
+    first = exc.errors()[0]
+    place = _place(first["loc"])
+    problem = first["msg"].removeprefix("Value error, ").rstrip(".")
+    more = f" (and {len(exc.errors()) - 1} more)" if len(exc.errors()) > 1 else ""
+    where = f"{name}, at {place}" if place else name
+    return InvalidDocument(where, problem[0].lower() + problem[1:] + more, "Mend that place and try again")
+
+
+def _place(parts: Iterable[str | int]) -> str:
+    text = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in parts)
+    return text.removeprefix(".")

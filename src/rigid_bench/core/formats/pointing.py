@@ -1,0 +1,20 @@
+"""What can be pointed at on a part, as pages and files have it."""
+
+from rigid_bench.core.formats.documents import Document, FeatureModel
+from rigid_bench.core.formats.pictures import Polyline
+
+
+class Pointable(Document):
+    """One flat face, or one round wall."""
+
+    words: str
+    #: In the exercise's unit.
+    feature: FeatureModel
+    #: Material is all round it.
+    is_hole: bool = False
+    #: Of a hole, in the exercise's unit.
+    depth: float | None = None
+    #: The part's faces that it is made of.
+    faces: list[int] = []
+    #: By the view's name: the edges by which it is pointed at, mm in the view's plane.
+    lines: dict[str, list[Polyline]]

@@ -1,0 +1,173 @@
+"""Check the text of a STEP file before the kernel sees it.
+
+The kernel takes some broken files in silence, and ends the process on others. Loads no
+kernel itself.
+"""
+
+import re
+from collections.abc import Mapping
+
+import numpy as np
+
+from rigid_bench.core.values.errors import UnreadableFile
+
+EXPORT_AGAIN = "Export the model again as STEP (AP214 or AP242) and hand in the new file"
+#: Brackets deeper than this end the process inside the kernel's reader.
+_DEEPEST = 64
+#: More leaves than a class ever hands in; reading them would only wear out the worker.
+MOST_INSTANCES = 10_000
+_ENTITY = re.compile(rb"^\s*#(\d+)\s*=", re.MULTILINE)
+_STRING = re.compile(rb"'[^']*'")
+#: Some programs write these for a size that they could not work out; the kernel may never end on them.
+_NO_NUMBER = re.compile(rb"[(,]\s*[-+]?(?:NAN|INF|INFINITY|1\.#\w+)\s*[,)]", re.IGNORECASE)
+#: More than 1e30, in whatever unit.
+_ABSURD = re.compile(rb"[\d.]E\+?(?:[3-9]\d|\d{3,})\s*[,)]", re.IGNORECASE)
+
+
+def check_text(data: bytes, *, name: str) -> None:
+    """Refuse what the kernel would take in silence, or end the process on.
+
+    Raises
+    ------
+    UnreadableFile
+        Saying what is wrong with the text.
+    """
+
+    def refuse(problem: str) -> UnreadableFile:
+        return UnreadableFile(name, problem, EXPORT_AGAIN)
+
+    text = data.removeprefix(b"\xef\xbb\xbf").strip()
+    if not text:
+        raise refuse("the file is empty")
+    if not text.startswith(b"ISO-10303-21;"):
+        raise refuse("this is not a STEP file, whatever its name says: it does not begin with ISO-10303-21")
+    if b"\x00" in text:
+        raise refuse("the file holds NUL bytes, so it was damaged on the way")
+    if not text.endswith(b"END-ISO-10303-21;"):
+        raise refuse("the STEP file is cut off: its last line is missing")
+    if text.count(b"END-ISO-10303-21;") > 1:
+        raise refuse("two STEP files were joined into one")
+    numbers = _ENTITY.findall(text)
+    if len(numbers) != len(set(numbers)):
+        raise refuse("an entity number is used twice")
+    bare = _STRING.sub(b"''", text)
+    if _bracket_depth(bare) > _DEEPEST:
+        raise refuse(f"brackets are nested more than {_DEEPEST} deep")
+    if _NO_NUMBER.search(bare):
+        raise refuse("a coordinate or size in it is not a number")
+    if _ABSURD.search(bare):
+        raise refuse("a coordinate or size in it is larger than anything that can be made")
+    leaves = _count_leaves(bare)
+    if leaves is None:
+        raise refuse("the assembly contains itself")
+    if leaves > MOST_INSTANCES:
+        raise too_many_instances(name, leaves)
+
+
+def too_many_instances(name: str, count: int) -> UnreadableFile:
+    """Return the refusal of an assembly that stands for more instances than a class ever hands in."""
+    return UnreadableFile(
+        name,
+        f"the assembly has {count} instances, more than {MOST_INSTANCES}",
+        "Hand in the build without the patterns that multiply it",
+    )
+
+
+def _bracket_depth(text: bytes) -> int:
+    marks = np.frombuffer(text, dtype=np.uint8)
+    steps = (marks == ord("(")).astype(np.int32) - (marks == ord(")")).astype(np.int32)
+    return int(np.cumsum(steps).max(initial=0))
+
+
+_USAGE = re.compile(rb"NEXT_ASSEMBLY_USAGE_OCCURRENCE\s*\([^#;]*#(\d+)\s*,\s*#(\d+)")
+
+
+def _count_leaves(text: bytes) -> int | None:
+    """Count the leaves of the assembly by multiplying, not expanding; None where it contains itself."""
+    below: dict[bytes, list[bytes]] = {}
+    for above, part in _USAGE.findall(text):
+        below.setdefault(above, []).append(part)
+    counts: dict[bytes, int] = {}
+    open_now: set[bytes] = set()
+    stack = [(root, False) for root in set(below) - {part for parts in below.values() for part in parts}]
+    if below and not stack:
+        return None
+    roots = [root for root, _ in stack]
+    while stack:
+        node, is_done = stack.pop()
+        if is_done:
+            counts[node] = sum(counts[each] for each in below[node])
+            open_now.discard(node)
+        elif node not in counts and node not in below:
+            counts[node] = 1
+        elif node not in counts:
+            open_now.add(node)
+            stack.append((node, True))
+            if open_now & set(below[node]):
+                return None
+            stack += [(each, False) for each in below[node]]
+    return sum(counts[root] for root in roots)
+
+
+_STATEMENT = re.compile(rb"#(\d+)\s*=([^;]*?UNIT[^;]*);")
+_PREFIXES = {b"$": 1.0, b".MILLI.": 1e-3, b".CENTI.": 1e-2, b".DECI.": 0.1, b".MICRO.": 1e-6, b".KILO.": 1e3}
+#: metres -> name
+_UNIT_NAMES = {
+    1.0: "metre",
+    1e-3: "millimetre",
+    1e-2: "centimetre",
+    0.1: "decimetre",
+    1e-6: "micrometre",
+    1e3: "kilometre",
+    0.0254: "inch",
+    0.3048: "foot",
+    0.9144: "yard",
+    2.54e-5: "thousandth of an inch",
+}
+
+
+def length_units(data: bytes) -> list[str]:
+    """Name the units of length that the contexts of a STEP file are in, each once.
+
+    Parameters
+    ----------
+    data
+        The whole file.
+
+    Returns
+    -------
+    list of str
+        As in "millimetre" or "inch"; "" where a context names none, or one that leads nowhere.
+
+    Examples
+    --------
+    >>> length_units(b"#1=(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT($,.METRE.));#2=(GLOBAL_UNIT_ASSIGNED_CONTEXT((#1)));")
+    ['metre']
+    >>> length_units(b"#2=(GLOBAL_UNIT_ASSIGNED_CONTEXT((#1)));")
+    ['']
+    """
+    statements = {int(number): body for number, body in _STATEMENT.findall(_STRING.sub(b"''", data))}
+    found = []
+    for body in statements.values():
+        context = re.search(rb"GLOBAL_UNIT_ASSIGNED_CONTEXT\s*\(\s*\(([^)]*)\)", body)
+        if context:
+            sizes = [_metres(int(each), statements, ()) for each in re.findall(rb"#(\d+)", context[1])]
+            size = next((each for each in sizes if each), None)
+            found.append(_UNIT_NAMES.get(round(size, 9), f"{size * 1000:g} mm") if size else "")
+    return list(dict.fromkeys(found))
+
+
+def _metres(number: int, statements: Mapping[int, bytes], above: tuple[int, ...]) -> float | None:
+    """Return how long a unit is, m; None for a unit of something else, or one that leads nowhere."""
+    body = statements.get(number, b"")
+    if number in above or (not above and b"LENGTH_UNIT" not in body):
+        return None
+    si = re.search(rb"SI_UNIT\s*\(\s*([.\w$]+)\s*,\s*\.METRE\.", body)
+    if si:
+        return _PREFIXES.get(si[1])
+    other = re.search(rb"CONVERSION_BASED_UNIT\s*\([^#]*#(\d+)", body)
+    if other:
+        return _metres(int(other[1]), statements, (*above, number))
+    measure = re.search(rb"MEASURE\s*\(\s*([-+.\dE]+)\s*\)\s*,\s*#(\d+)", body)
+    base = _metres(int(measure[2]), statements, (*above, number)) if measure else None
+    return float(measure[1]) * base if measure and base else None

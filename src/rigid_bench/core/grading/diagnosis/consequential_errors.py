@@ -1,0 +1,140 @@
+"""One slip, one message: checks that fall for the same reason are gathered under the first of them.
+
+Those that follow keep their verdict and, by the exercise's default, their marks; they say
+what they follow from.
+"""
+
+from collections.abc import Sequence
+
+from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.values.tolerance import Tolerance
+
+#: Causes that, found more than once on a part, are one slip of the whole part.
+_OF_THE_PART = {"inch-for-mm", "mm-for-inch", "decimal-point", "unit-of-part", "mirrored"}
+#: Measures that every wrong size of a part changes.
+_OF_THE_WHOLE = {"volume", "mass", "area", "likeness", "centre_of_mass"}
+#: Kinds of check that measure one part.
+_OF_PARTS = ("dimension", "holes", "side")
+#: How much of one wrong size another may be off by.
+_SHARES = (1.0, 0.5, 2.0)
+
+
+def mark_consequences(
+    results: Sequence[CheckResult], exercise: ExerciseModel, *, mm: float, tolerance: Tolerance
+) -> list[CheckResult]:
+    """Say each slip once.
+
+    Parameters
+    ----------
+    results
+        In the order of the exercise.
+    exercise
+        Its checks, and whether those that follow lose marks.
+    mm
+        Millimetres in the exercise's unit.
+    tolerance
+        Its `model_mm` is how closely one size must explain another.
+
+    Returns
+    -------
+    list of CheckResult
+        In the same order.
+    """
+    checks = {each.id: each for each in exercise.checks}
+    roots: dict[str, str] = {}
+    for result in results:
+        root = _root(result, results, checks, tolerance.model_mm / mm)
+        while root in roots:
+            root = roots[root]
+        if root and root != result.id:
+            roots[result.id] = root
+    titles = {each.id: each.title for each in results}
+    led = {root: [titles[each] for each, other in roots.items() if other == root] for root in set(roots.values())}
+    return [_told(each, roots.get(each.id), titles, led.get(each.id, []), exercise) for each in results]
+
+
+def _told(
+    result: CheckResult, root: str | None, titles: dict[str, str], led: list[str], exercise: ExerciseModel
+) -> CheckResult:
+    if root is None:
+        return result.model_copy(update={"leads_to": led}) if led else result
+    awarded = result.available if exercise.slips == "first only" else result.awarded
+    return result.model_copy(
+        update={
+            "follows": root,
+            "awarded": awarded,
+            "cause": Cause(code="follows", text=f"This follows from {titles[root]}.", root=root),
+            "next_step": f"Put {titles[root]} right, then look at this one again.",
+        }
+    )
+
+
+def _root(result: CheckResult, results: Sequence[CheckResult], checks: dict[str, CheckModel], window: float) -> str:
+    """Return the first check that fell for the same reason, the check itself, or "" where there is none."""
+    if result.verdict not in ("missed", "near"):
+        return ""
+    if result.cause and result.cause.root:
+        return result.cause.root
+    if result.cause and result.cause.code == "merged":
+        return next(each.id for each in results if each.cause and each.cause.code == "merged")
+    before = [each for each in _same_part(result, results, checks) if each.verdict in ("missed", "near")]
+    if result.cause and result.cause.code in _OF_THE_PART:
+        return next((each.id for each in before if each.cause and each.cause.code == result.cause.code), result.id)
+    if checks[result.id].fields.get("measure") in _OF_THE_WHOLE:
+        sizes = [each for each in before if checks[each.id].fields.get("measure") not in _OF_THE_WHOLE]
+        return sizes[0].id if sizes else result.id
+    if result.cause is None and result.difference:
+        return next((each.id for each in before if _explains(each, result, checks, window)), result.id)
+    return result.id
+
+
+def _same_part(result: CheckResult, results: Sequence[CheckResult], checks: dict[str, CheckModel]) -> list[CheckResult]:
+    """List the dimensions of the same part that stand before a check; for the whole part, all others."""
+    part = checks[result.id].fields.get("part")
+    if result.kind not in _OF_PARTS:
+        return []
+    is_whole = checks[result.id].fields.get("measure") in _OF_THE_WHOLE
+    place = next(k for k, each in enumerate(results) if each.id == result.id)
+    return [
+        each
+        for k, each in enumerate(results)
+        if each.kind in _OF_PARTS and checks[each.id].fields.get("part") == part and (k < place or is_whole)
+        if each.id != result.id
+    ]
+
+
+def _explains(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel], window: float) -> bool:
+    """Say whether one wrong size makes another wrong by as much, by half, or by twice: they share a face or axis."""
+    if not root.difference or not other.difference:
+        return False
+    if not shared_features(checks[root.id], checks[other.id]):
+        return False
+    return any(abs(abs(other.difference) - share * abs(root.difference)) <= window for share in _SHARES)
+
+
+def shared_features(a: CheckModel, b: CheckModel) -> bool:
+    """Say whether two checks of a part speak of a common face or axis; an overall size speaks of all."""
+    first, second = feature_keys(a), feature_keys(b)
+    whole = any(each.fields.get("measure") == "extent" for each in (a, b))
+    return whole or bool(first & second)
+
+
+def feature_keys(check: CheckModel) -> set[tuple[object, ...]]:
+    """Return the faces and axes that a check speaks of, each as rounded numbers that tell it from others."""
+    fields = check.fields
+    features = [*(fields.get("between") or []), *([fields["of"]] if fields.get("of") else [])]
+    return {key for each in features if isinstance(each, dict) and (key := _key(each))}
+
+
+def _key(feature: dict[str, object]) -> tuple[object, ...] | None:
+    for kind, way in (("plane", "normal"), ("axis", "direction"), ("cylinder", "direction")):
+        given = feature.get(kind)
+        if isinstance(given, dict):
+            point, direction = given.get("point", [0, 0, 0]), given.get(way, [0, 0, 1])
+            level = sum(p * d for p, d in zip(point, direction, strict=True))
+            if kind == "plane":
+                return ("plane", *(round(each, 3) for each in direction), round(level, 3))
+            foot = [p - level * d for p, d in zip(point, direction, strict=True)]
+            return ("axis", *(round(abs(each), 3) for each in direction), *(round(each, 3) for each in foot))
+    return None

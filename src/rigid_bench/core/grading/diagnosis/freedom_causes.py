@@ -1,0 +1,73 @@
+"""Why a part has another freedom than asked, and the one step that puts it right, in a student's words."""
+
+from collections.abc import Sequence
+
+from rigid_bench.core.assembly.freedom.advice import Advice
+from rigid_bench.core.formats.build import Mate
+from rigid_bench.core.grading.report.models import Cause
+from rigid_bench.core.wording.quantities import WORDS, feature_words
+
+
+def explain(
+    advice: Advice, own: Sequence[Mate], *, name: str, other: str, asked: str, seen: str
+) -> tuple[Cause | None, str]:
+    """Say what is too much or too little, and what to do.
+
+    Parameters
+    ----------
+    advice
+        What would put the freedom right.
+    own
+        The instance's mates.
+    name, other
+        What the instance and the one it is judged to are called.
+    asked, seen
+        The motions in words, as in "can slide along X".
+
+    Returns
+    -------
+    cause : Cause or None
+    next_step : str
+    """
+    if not own:
+        text = f"{name} is placed, but nothing holds it: it would drag away."
+        return Cause(code="placed-not-held", text=text), f"Mate {name} to {other}."
+    if advice.missing:
+        lost = asked.removeprefix("can ")
+        return _lost(advice, own, name, lost), _giving_back(advice, name, lost)
+    if advice.too_many:
+        text = f"{name} {seen}; {asked} was asked."
+        return Cause(code="mate-short", text=text), _taking_away(advice, name, other)
+    return None, f"{name} moves another way than asked; check which faces its mates use."
+
+
+def _lost(advice: Advice, own: Sequence[Mate], name: str, lost: str) -> Cause | None:
+    fixing = next((mate.id for mate in own if mate.kind == "fixed"), None)
+    if fixing:
+        text = f"The mate '{fixing}' fixes {name}, but it should {lost}."
+        return Cause(code="fixed-where-it-should-move", text=text)
+    mate = advice.drop or (advice.loosen[0] if advice.loosen else None)
+    if mate is None:
+        return None
+    return Cause(code="mate-too-many", text=f"The mate '{mate}' holds {name}, which should {lost}.")
+
+
+def _giving_back(advice: Advice, name: str, lost: str) -> str:
+    if advice.drop:
+        return f"Take out '{advice.drop}': then {name} can {lost}."
+    if advice.loosen:
+        mate, kind = advice.loosen
+        return f"Replace '{mate}' by '{WORDS.get(kind, kind)}' ({kind}): then {name} can {lost}."
+    return f"A mate too many holds {name}; it should {lost}."
+
+
+def _taking_away(advice: Advice, name: str, other: str) -> str:
+    if advice.add is None:
+        return f"Add a mate between {name} and {other} that takes away what is too much."
+    mate = advice.add
+    words = WORDS.get(mate.kind, mate.kind)
+    if mate.kind == "coincident" and mate.sense != "either":
+        words = "faces level" if mate.sense == "aligned" else "faces meet"
+    doing = f"'{words}' ({mate.kind})"
+    own, theirs = feature_words(mate.feature_b), feature_words(mate.feature_a)
+    return f"Add {doing} between {own} of {name} and {theirs} of {other}."

@@ -1,0 +1,140 @@
+"""Reasons for a wrong size that show on the student's part itself, not in the numbers."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from rigid_bench.core.grading.report.models import Cause
+from rigid_bench.core.kernel.distance import mirrored
+from rigid_bench.core.kernel.read_model import read_part
+from rigid_bench.core.measurement.feature_measures import edge_differences
+from rigid_bench.core.measurement.measure_request import Request
+from rigid_bench.core.measurement.sizes import unanswered_walls
+from rigid_bench.core.part.recognition.facets import allowance
+from rigid_bench.core.part.recognition.holes import find_holes
+from rigid_bench.core.part.symmetry import is_same_shape
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.datums import AxisFeature
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.quantities import listed, number
+
+#: Measures that a mirror image answers differently, because they name faces.
+_PLACES = ("position", "edge_distance", "length", "depth", "corner", "centre_of_mass")
+MIRRORED = "The part is the mirror image of what was asked: left and right have changed places."
+#: Volume and area of a mirror image are the same to this share.
+_SAME = 1e-6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Facets:
+    """That flats stand in for a round wall, and how much that may take from its size."""
+
+    text: str
+    #: In the exercise's unit.
+    allowance: float
+
+
+def of_facets(laid: RegisteredPart, request: Request, value: float, units: str) -> Facets | None:
+    """Say whether a measured diameter or radius is that of a ring of facets.
+
+    Parameters
+    ----------
+    laid, request
+        What was measured.
+    value
+        As measured to the corners, in the exercise's unit.
+    units
+        "mm" or "in".
+
+    Notes
+    -----
+    Across its flats a ring is narrower by D (1 - cos(pi / n)); any size between is taken as meant.
+    """
+    if request.measure not in ("diameter", "radius") or not request.features or laid.part.is_mesh:
+        return None
+    feature = request.features[0]
+    wall = laid.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
+    if wall is None or not wall.facets:
+        return None
+    share = 1.0 if request.measure == "diameter" else 0.5
+    short = share * allowance(wall) * laid.scale / MM_PER_UNIT[units]
+    degrees = number(180 / wall.facets)
+    sum_shown = f"{number(value)} × (1 − cos {degrees}°) = {number(short)}"
+    text = f"to the corners of {wall.facets} flats in place of a round (allowed for: {sum_shown})"
+    return Facets(text=text, allowance=short)
+
+
+def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: float) -> Cause | None:
+    """Name what is wrong with the part itself, if it explains a wrong size.
+
+    Parameters
+    ----------
+    laid, request
+        What was measured.
+    tolerance
+        For finding features.
+    mm
+        Millimetres in the exercise's unit.
+    """
+    if laid.part.is_mesh:
+        return None
+    if request.measure in ("fillets", "chamfers"):
+        return _edges(laid, request.measure, tolerance, mm)
+    if request.measure == "count":
+        return _count(laid, request, mm)
+    if request.measure in _PLACES and is_mirrored(laid, tolerance):
+        return Cause(code="mirrored", text=MIRRORED)
+    return _through(laid, request) if request.measure == "depth" else None
+
+
+@lru_cache(maxsize=32)
+def is_mirrored(laid: RegisteredPart, tolerance: Tolerance) -> bool:
+    """Say whether a part is the mirror image of its reference, and not its like."""
+    ref, own = laid.reference, laid.part
+    if abs(ref.volume / own.volume - 1) > _SAME or abs(ref.area / own.area - 1) > _SAME:
+        return False
+    if is_same_shape(ref, own, tolerance=tolerance):
+        return False
+    return is_same_shape(read_part(mirrored(ref.shape), tolerance=tolerance), own, tolerance=tolerance)
+
+
+def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> Cause | None:
+    """Name the rounded or chamfered edges that are missing or too many."""
+    missing, extra = edge_differences(laid, name, tolerance=tolerance)
+    said = [
+        f"{text} at {', '.join(number(each / mm, 1) for each in place)} {word}"
+        for word, found in (("is missing", missing), ("is too many", extra))
+        for text, place in found
+    ]
+    return Cause(code="edges", text=f"{'; '.join(said[:6])}.") if said else None
+
+
+def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
+    """Say where a hole or boss is missing, by its place on the sheet."""
+    places = [laid.reference.cylinders[index].point for index in unanswered_walls(laid, request)]
+    if not places:
+        return None
+    said = listed([f"({', '.join(number(each / mm, 1) for each in place)})" for place in places[:6]])
+    return Cause(code="wrong-count", text=f"Missing: the hole or boss that stands at {said} on the sheet.")
+
+
+def _through(laid: RegisteredPart, request: Request) -> Cause | None:
+    """Say that a hole goes through where it should not, or the other way round."""
+    feature = request.features[0] if len(request.features) == 1 else None
+    wall = laid.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
+    if wall is None or wall.facets:
+        return None
+    own = next((each for each in find_holes(laid.part) if each.cylinder.faces == wall.faces), None)
+    assert isinstance(feature, AxisFeature)
+    wanted = next((each for each in find_holes(laid.reference) if _is_at(each.cylinder.point, feature)), None)
+    if own is None or wanted is None or own.through == wanted.through:
+        return None
+    if own.through:
+        return Cause(code="through", text="The hole goes right through, where it should end inside.")
+    return Cause(code="not-through", text="The hole ends inside, where it should go right through.")
+
+
+def _is_at(point: np.ndarray, feature: AxisFeature) -> bool:
+    return bool(np.linalg.norm(np.cross(point - feature.point, feature.direction)) < 1e-2)

@@ -1,0 +1,90 @@
+"""Whose fault is an overlap: the part's or the place's? The parts are tried where they should stand."""
+
+from collections.abc import Sequence
+
+from rigid_bench.core.assembly.contact.clearance import Clearance, clearance, place
+from rigid_bench.core.grading.context import Context
+from rigid_bench.core.grading.matching.placement import base_of
+from rigid_bench.core.grading.report.models import Cause
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.quantities import listed
+
+#: Kinds of check that say how parts stand.
+_OF_PLACE = ("relation", "step", "gap")
+
+
+def of_overlaps(context: Context, overlaps: Sequence[Clearance]) -> Cause | None:
+    """Say whether overlaps stay when the student's own parts stand where they should.
+
+    Parameters
+    ----------
+    context
+        The submission, matched, with the checks that are done.
+    overlaps
+        Pairs that pass through each other.
+
+    Returns
+    -------
+    Cause or None
+        Named only where it explains all of them: a wrong size of a part, or a part that is off its place.
+    """
+    stays = [_stays(context, int(each.a), int(each.b)) for each in overlaps]
+    if not overlaps or None in stays:
+        return None
+    indices = {int(index) for each in overlaps for index in (each.a, each.b)}
+    if all(stays):
+        return _wrong_size(context, indices)
+    if any(stays):
+        return None
+    names = listed([context.name_of(index) for index in sorted(indices)])
+    told = _first(context, indices, _OF_PLACE)
+    text = f"Where they should stand, {names} clear each other: the place is at fault, not the parts."
+    return Cause(code="out-of-place", text=text, root=told)
+
+
+def _wrong_size(context: Context, indices: set[int]) -> Cause | None:
+    root = _first(context, indices, ("dimension", "holes"))
+    if not root:
+        return None
+    size = next(each for each in context.done if each.id == root)
+    text = (
+        f"Where they should stand, they overlap as well: the part is at fault. {size.title} measures {size.measured} "
+        f"where {size.required} was asked."
+    )
+    return Cause(code="wrong-size-of-part", text=text, root=root)
+
+
+def _first(context: Context, indices: set[int], kinds: Sequence[str]) -> str:
+    """Return the first check of some kinds that is missed and speaks of these instances or their parts; "" for none."""
+    names = {name for name, index in context.matching.instances.items() if index in indices}
+    parts = {context.part_of(each, where=each) for each in names}
+    fields = {each.id: each.fields for each in context.exercise.model.checks}
+    for each in context.done:
+        if each.verdict not in ("near", "missed") or each.kind not in kinds:
+            continue
+        own = fields[each.id]
+        named = {value["instance"] if isinstance(value, dict) else value for value in (own.get("a"), own.get("b"))}
+        if own.get("part") in parts or named & names:
+            return each.id
+    return ""
+
+
+def _stays(context: Context, a: int, b: int) -> bool | None:
+    """Say whether two parts overlap where they should stand; None where it is not known where that is."""
+    poses = [_wanted(context, each) for each in (a, b)]
+    if poses[0] is None or poses[1] is None:
+        return None
+    one, two = (
+        place(str(index), context.solids[index].part, pose)
+        for index, pose in zip((a, b), poses, strict=True)
+        if pose is not None
+    )
+    return clearance(one, two, tolerance=context.tolerance).state == "interfering"
+
+
+def _wanted(context: Context, index: int) -> Pose | None:
+    world, reference = base_of(context), context.exercise.reference
+    name = next((each for each, own in context.matching.instances.items() if own == index), None)
+    if world is None or reference is None or name is None or not context.registrations(index):
+        return None
+    return world @ reference.instances[reference.index_of(name)].pose @ context.registrations(index)[0].pose.inverse()

@@ -1,0 +1,53 @@
+"""One wrong mate holds up many parts: freedoms that come right with another check's step follow from it."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from rigid_bench.core.grading.context import Context
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+
+#: Kinds of check that a change of mates puts right.
+_OF_MATES = ("freedom", "mobility")
+
+
+def follow_repairs(
+    context: Context, results: Sequence[CheckResult], judge: Callable[[Context, str], CheckResult]
+) -> list[CheckResult]:
+    """Name, for each freedom that is wrong, the check whose repair puts it right too.
+
+    Parameters
+    ----------
+    context
+        With the repairs that its checks proposed.
+    results
+        In the exercise's order.
+    judge
+        Judges one check, by its id, in a context.
+
+    Returns
+    -------
+    list of CheckResult
+        Where one repair puts several right, the others have its check as their cause's root.
+    """
+    wrong = [each.id for each in results if each.kind in _OF_MATES and each.verdict == "missed"]
+    cured: dict[str, list[str]] = {}
+    for proposed_by, build in context.repairs.items():
+        mended = replace(
+            context,
+            submission=replace(context.submission, build=build),
+            done=[],
+            repairs={},
+            progress=lambda text: None,
+        )
+        cured[proposed_by] = [each for each in wrong if judge(mended, each).verdict == "met"]
+    if not cured:
+        return list(results)
+    root = max(cured, key=lambda each: len(cured[each]))
+    if len(cured[root]) < 2:
+        return list(results)
+    return [
+        each.model_copy(update={"cause": Cause(code="follows", text="", root=root)})
+        if each.id in cured[root] and each.id != root
+        else each
+        for each in results
+    ]

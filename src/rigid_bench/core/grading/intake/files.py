@@ -1,0 +1,148 @@
+"""Sort what was handed in by content: files of parts and a build file, also out of a zip.
+
+Loads no kernel, so that a page can refuse a wrong file at once.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from rigid_bench.core.assembly.mates.kinds import check_mate
+from rigid_bench.core.formats.archive import is_zip, read_zip
+from rigid_bench.core.formats.build import is_build, read_build
+from rigid_bench.core.formats.mesh_text import check_mesh, is_mesh, mesh_kind
+from rigid_bench.core.formats.step_text import check_text
+from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
+from rigid_bench.core.grading.intake.statements import read_statements
+from rigid_bench.core.values.errors import UnreadableFile
+
+HAND_IN = "Hand in STEP, STL or 3MF files, a build file, or a zip of them"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Files:
+    """The files of a submission, sorted by what they are."""
+
+    models: Mapping[str, bytes]
+    #: The same assembly exported again after dragging: files whose name ends in "moved".
+    moved: Mapping[str, bytes]
+    #: The model after a size was changed, with its build file: files whose name ends in "changed".
+    changed: Mapping[str, bytes]
+    #: Name and bytes of the build file, or None.
+    build: tuple[str, bytes] | None
+    #: What the student says beside it, by check id.
+    statements: Mapping[str, str]
+
+
+def sort_files(files: Mapping[str, bytes]) -> Files:
+    """Sort what was handed in by content, whatever the names say.
+
+    Parameters
+    ----------
+    files
+        By name; a zip counts as the files in it.
+
+    Returns
+    -------
+    Files
+
+    Raises
+    ------
+    UnreadableFile
+        There is nothing in it, a file of another kind, or more than one build file.
+    """
+    unpacked = _unpacked(files)
+    changed = {name: data for name, data in unpacked.items() if _ends_in(name, "changed")}
+    if len(changed) == len(unpacked):
+        changed = {}
+    models: dict[str, bytes] = {}
+    builds: list[tuple[str, bytes]] = []
+    statements: dict[str, str] = {}
+    for name, data in unpacked.items():
+        if name in changed and not name.lower().endswith(".build.json"):
+            _known_kind(name, data)
+        elif name in changed:
+            continue
+        elif is_build(data):
+            builds.append((name, data))
+        elif name.rsplit("/", 1)[-1] == STATEMENTS:
+            statements |= read_statements(data)
+        else:
+            _known_kind(name, data)
+            models[name] = data
+    if len(builds) > 1:
+        raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
+    if not models and not builds:
+        raise UnreadableFile("submission", "there is no file in it", HAND_IN)
+    moved = {name: data for name, data in models.items() if _ends_in(name, "moved")}
+    if len(moved) == len(models):
+        moved = {}
+    rest = {name: data for name, data in models.items() if name not in moved}
+    return Files(models=rest, moved=moved, changed=changed, build=builds[0] if builds else None, statements=statements)
+
+
+def _known_kind(name: str, data: bytes) -> None:
+    """Refuse what is no model."""
+    if is_mesh(name, data) or is_step(name, data):
+        return
+    if name.lower().endswith(".json"):
+        raise UnreadableFile(name, "this JSON file is not a build file", HAND_IN)
+    raise UnreadableFile(name, "this is neither a STEP, STL or 3MF file nor a build file", HAND_IN)
+
+
+def _ends_in(name: str, word: str) -> bool:
+    return name.lower().rsplit("/", 1)[-1].split(".", 1)[0].endswith(word)
+
+
+def is_step(name: str, data: bytes) -> bool:
+    """Say whether a file is STEP, or says so by its name."""
+    says_so = name.lower().endswith((".step", ".stp", ".p21"))
+    return says_so or data.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"ISO-10303-21")
+
+
+def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
+    flat: dict[str, bytes] = {}
+    for name, data in files.items():
+        holds_files = is_zip(data) and mesh_kind(data) is None
+        for inner, content in (read_zip(data, name=name) if holds_files else {name: data}).items():
+            if inner in flat:
+                raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
+            flat[inner] = content
+    return flat
+
+
+#: A build file of a class has some ten thousand letters; beyond this it is refused unread, bytes.
+_LARGEST_BUILD = 2_000_000
+#: What is larger than this is read by the worker that looks at it: a page is not held up by it, bytes.
+_READ_AT_ONCE = {"build": 100_000, "model": 600_000}
+
+
+def check_files(files: Mapping[str, bytes]) -> None:
+    """Refuse at once what can be refused without measuring, and in no time.
+
+    Raises
+    ------
+    UnreadableFile, InvalidDocument, NotSupported
+        Saying which file, which place in it, and what to do.
+    """
+    found = sort_files(_checked_sizes(files))
+    changed = {name: data for name, data in found.changed.items() if not is_build(data)}
+    for name, data in {**found.models, **found.moved, **changed}.items():
+        if len(data) > _READ_AT_ONCE["model"]:
+            continue
+        if is_mesh(name, data):
+            check_mesh(data, name=name)
+        else:
+            check_text(data, name=name)
+    if found.build and len(found.build[1]) <= _READ_AT_ONCE["build"]:
+        for mate in read_build(found.build[1], name=found.build[0]).mates:
+            check_mate(mate)
+
+
+def _checked_sizes(files: Mapping[str, bytes]) -> dict[str, bytes]:
+    """Refuse JSON that is too large to be a build file, also out of a zip."""
+    unpacked = _unpacked(files)
+    for name, data in unpacked.items():
+        if len(data) > _LARGEST_BUILD and (name.lower().endswith(".json") or is_build(data)):
+            problem = f"it has {len(data) / 1e6:.1f} MB, more than the {_LARGEST_BUILD / 1e6:g} MB of a build file"
+            raise UnreadableFile(name, problem, "Write it again from your program, without what is not asked for")
+    return unpacked

@@ -1,0 +1,252 @@
+"""What a student handed in and what it says: parts with geometry, instances with poses, mates."""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from rigid_bench.core.formats.build import Build, Part, read_build
+from rigid_bench.core.grading.intake.files import HAND_IN, Files, sort_files
+from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
+from rigid_bench.core.grading.intake.two_exports import where_moved
+from rigid_bench.core.kernel.read_model import read_model, read_part
+from rigid_bench.core.part.model import Model, ModelPart
+from rigid_bench.core.part.symmetry import is_same_shape
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
+
+#: A STEP pose and a build pose that differ by more are two different placings.
+_SAME_MM, _SAME_RAD = 1e-2, 1e-3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Submission:
+    """What a student says: parts with geometry, instances with poses, mates if declared."""
+
+    parts: tuple[SubmittedPart, ...]
+    #: Those of the build file first, in its order, so that they share its indices.
+    instances: tuple[SubmittedInstance, ...]
+    build: Build | None
+    #: Each unit of length that the files of parts are in.
+    units: tuple[str, ...]
+    warnings: tuple[str, ...]
+    #: What the student says beside the model, by check id.
+    statements: Mapping[str, str]
+    #: Where each instance stands in the export after dragging, or None; empty without such an export.
+    moved: tuple[Pose | None, ...] = ()
+    #: The files of the model after a size was changed; empty without such.
+    changed: Mapping[str, bytes] = field(default_factory=dict)
+
+
+def read_submission(
+    files: Mapping[str, bytes], *, tolerance: Tolerance, progress: Callable[[str], None] = lambda text: None
+) -> Submission:
+    """Read what a student handed in.
+
+    Parameters
+    ----------
+    files
+        By name: STEP files, at most one build file, or a zip of them.
+    tolerance
+        For reading features.
+    progress
+        Told what is being read.
+
+    Returns
+    -------
+    Submission
+
+    Raises
+    ------
+    UnreadableFile, InvalidDocument
+        Saying which file, which place in it, and what to do.
+    """
+    sorted_files = sort_files(files)
+    build = read_build(sorted_files.build[1], name=sorted_files.build[0]) if sorted_files.build else None
+    models = _read_all(sorted_files.models, progress)
+    reader = _Reader(models, tolerance, progress, sorted_files.statements)
+    found = reader.declared(build, sorted_files) if build else reader.placed()
+    found = replace(found, changed=sorted_files.changed)
+    if not sorted_files.moved:
+        return found
+    moved = _read_all(sorted_files.moved, progress)
+    return replace(found, moved=where_moved(found.instances, found.parts, moved, tolerance=tolerance))
+
+
+def _read_all(files: Mapping[str, bytes], progress: Callable[[str], None]) -> dict[str, Model]:
+    models = {}
+    for name, data in files.items():
+        progress(f"Reading {name}")
+        models[name] = read_model(data, name=name)
+    return models
+
+
+class _Reader:
+    """Reads each part's features once, however often it is used."""
+
+    def __init__(
+        self,
+        models: Mapping[str, Model],
+        tolerance: Tolerance,
+        progress: Callable[[str], None],
+        statements: Mapping[str, str],
+    ) -> None:
+        self.statements = statements
+        self.models, self.tolerance, self.progress = models, tolerance, progress
+        self.parts: list[SubmittedPart] = []
+        self.warnings = [f"{name}: {text}" for name, model in models.items() for text in model.warnings]
+        self.units = tuple(dict.fromkeys(model.source_units for model in models.values()))
+        self._index: dict[tuple[str, str], int] = {}
+
+    def part(self, file: str, part_id: str) -> int | None:
+        """Return the index of a part of a file, read now if it was not yet."""
+        step_part = next(each for each in self.models[file].parts if each.id == part_id)
+        if not step_part.solids:
+            return None
+        if (file, part_id) not in self._index:
+            self.progress(f"Reading the faces of {step_part.name}")
+            self._index[file, part_id] = len(self.parts)
+            self.parts.append(
+                SubmittedPart(
+                    id=step_part.id,
+                    name=step_part.name,
+                    product=f"{file}:{step_part.product}",
+                    features=read_part(step_part.shape, tolerance=self.tolerance),
+                )
+            )
+        return self._index[file, part_id]
+
+    def placed(self) -> Submission:
+        """Read the STEP files alone: parts and poses, nothing declared."""
+        instances = [
+            SubmittedInstance(
+                id=each.id, name=each.name, part=self.part(file, each.part), pose=each.pose, grounded=False
+            )
+            for file, model in self.models.items()
+            for each in model.instances
+        ]
+        kept = tuple(each for each in instances if each.part is not None)
+        return Submission(
+            parts=tuple(self.parts),
+            instances=kept,
+            build=None,
+            units=self.units,
+            warnings=tuple(self.warnings),
+            statements=self.statements,
+        )
+
+    def declared(self, build: Build, files: Files) -> Submission:
+        """Read the build file, with the geometry that its parts name."""
+        by_id = {each.id: each for each in build.parts}
+        indices = {each.id: self._geometry(each, files) for each in build.parts}
+        if not build.parts:
+            indices = self._by_name(sorted({each.part for each in build.instances}))
+        instances = tuple(
+            SubmittedInstance(
+                id=each.id,
+                name=by_id[each.part].name if each.part in by_id else each.part,
+                part=indices.get(each.part),
+                pose=each.pose,
+                grounded=each.grounded,
+            )
+            for each in build.instances
+        )
+        self._compare_poses(instances)
+        instances += tuple(self._left_out())
+        return Submission(
+            parts=tuple(self.parts),
+            instances=instances,
+            build=build,
+            units=self.units,
+            warnings=tuple(self.warnings),
+            statements=self.statements,
+        )
+
+    def _left_out(self) -> Iterator[SubmittedInstance]:
+        """Yield the placings of parts that the STEP files hold and the build file does not name.
+
+        A program may write each copy of a part as a product of its own: a part that is called
+        like one the build names, or has its shape, is that one.
+        """
+        named = set(self._index)
+        for file, model in self.models.items():
+            for each in model.instances:
+                if (file, each.part) in named or (index := self.part(file, each.part)) is None:
+                    continue
+                if not self._is_copy(index, named):
+                    self.warnings.append(f"'{each.name}' is in {file} but not in the build file, so nothing holds it.")
+                    yield SubmittedInstance(id=each.id, name=each.name, part=index, pose=each.pose, grounded=False)
+
+    def _is_copy(self, index: int, named: set[tuple[str, str]]) -> bool:
+        own = self.parts[index]
+        others = [self.parts[self._index[key]] for key in named]
+        return any(
+            own.name.lower() == other.name.lower()
+            or is_same_shape(own.features, other.features, tolerance=self.tolerance)
+            for other in others
+        )
+
+    def _geometry(self, part: Part, files: Files) -> int | None:
+        """Find the geometry of one part of the build file."""
+        if not self.models:
+            return None
+        if part.file is None:
+            found = self._by_name([part.id, part.name])
+            return next((index for index in found.values() if index is not None), None)
+        file = self._file(part.file, files)
+        return self.part(file, self._product(part, file, files).id)
+
+    def _file(self, wanted: str, files: Files) -> str:
+        base = wanted.replace("\\", "/").rsplit("/", 1)[-1].lower()
+        for name in self.models:
+            if name.lower() == base:
+                return name
+        build = files.build[0] if files.build else "build file"
+        handed = ", ".join(self.models)
+        raise InvalidDocument(
+            build, f"it names the file '{wanted}', which was not handed in (there is: {handed})", HAND_IN
+        )
+
+    def _product(self, part: Part, file: str, files: Files) -> ModelPart:
+        parts = self.models[file].parts
+        wanted = [each for each in (part.product, part.name, part.id) if each]
+        for name in wanted:
+            for each in parts:
+                if name.lower() in (each.name.lower(), each.id):
+                    return each
+        if len(parts) == 1:
+            return parts[0]
+        build = files.build[0] if files.build else "build file"
+        names = ", ".join(each.name for each in parts)
+        raise InvalidDocument(
+            f"{build}, part '{part.id}'", f"'{file}' has no product '{wanted[0]}'", f"Name one of: {names}"
+        )
+
+    def _by_name(self, names: Sequence[str]) -> dict[str, int | None]:
+        return {
+            name: self.part(file, each.id)
+            for name in names
+            for file, model in self.models.items()
+            for each in model.parts
+            if name.lower() in (each.name.lower(), each.id)
+        }
+
+    def _compare_poses(self, instances: Sequence[SubmittedInstance]) -> None:
+        """Warn where the STEP assembly places an instance elsewhere than the build file does."""
+        for model in self.models.values():
+            if len(model.instances) < 2:
+                continue
+            for index, part in enumerate(self.parts):
+                self._compare_part(index, part, model, instances)
+
+    def _compare_part(
+        self, index: int, part: SubmittedPart, model: Model, instances: Sequence[SubmittedInstance]
+    ) -> None:
+        names = {each.id: each.name.lower() for each in model.parts}
+        placed = [each.pose for each in model.instances if names[each.part] == part.name.lower()]
+        for each in instances:
+            if each.part != index or not placed:
+                continue
+            if not any(each.pose.is_close(pose, mm=_SAME_MM, rad=_SAME_RAD) for pose in placed):
+                self.warnings.append(
+                    f"'{each.id}' stands elsewhere in the STEP file than in the build file; the build file counts."
+                )

@@ -1,0 +1,197 @@
+"""The grade report: verdicts, marks, stages. Field names as in the published format."""
+
+from collections.abc import Sequence
+from typing import Any, Literal
+
+from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
+from rigid_bench.core.assembly.freedom.states import State
+from rigid_bench.core.exercise.bundle import ExerciseModel
+from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.pictures import Polyline, Sheet
+
+#: Written into every run; raise it when the same submission may get another report.
+ENGINE_VERSION = "1"
+
+Verdict = Literal["met", "near", "missed", "unchecked"]
+
+
+class Cause(Document):
+    """The likely reason for a wrong value, with its arithmetic."""
+
+    code: str
+    text: str
+    #: The check whose slip this one follows from, or "".
+    root: str = ""
+
+
+class Gauge(Document):
+    """A measured value on its scale, in the exercise's unit."""
+
+    low: float | None
+    high: float | None
+    measured: float | None
+    unit: str
+
+
+class DofStepModel(Document):
+    """What one mate took from a part's six motions."""
+
+    mate: str
+    before: int
+    after: int
+
+
+class RoseModel(Document):
+    """Three slides and three turns along the axes of the part it is judged to: open or closed."""
+
+    state: State
+    slides: list[bool]
+    turns: list[bool]
+    required_slides: list[bool]
+    required_turns: list[bool]
+    words: str
+    motions: list[MotionReport] = []
+    #: Mate by mate, in the order in which they were made.
+    ladder: list[DofStepModel] = []
+
+
+class PictureModel(Document):
+    """The student's part with what is meant lit up, the right position as a ghost, and an arrow; mm, y upwards."""
+
+    box: list[list[float]]
+    visible: list[Polyline]
+    hidden: list[Polyline] = []
+    lit: list[Polyline] = []
+    ghost: list[Polyline] = []
+    #: From where it is to where it should be, or along what is measured.
+    arrow: list[list[float]] | None = None
+    label: str = ""
+
+
+class CheckText(Document):
+    """What the sheet says of one check, before anything is handed in."""
+
+    id: str
+    title: str
+    kind: str
+    strip: str
+    #: The part that a dimension is of, or None.
+    part: str | None
+    required: str
+    marks: float
+    hint: str
+    #: A student may say something for it: the value assumed, or why it was left out.
+    takes_note: bool = False
+
+
+class Prepared(Document):
+    """What pages show of an exercise: its pictures, and what each check asks."""
+
+    sheet: Sheet
+    checks: list[CheckText]
+
+
+class CheckResult(Document):
+    """One row of the card."""
+
+    id: str
+    title: str
+    kind: str
+    #: "parts", "assembly", "fit" or "by hand": the strip of the card that it stands on.
+    strip: str = "parts"
+    verdict: Verdict
+    awarded: float
+    available: float
+    required: str
+    measured: str
+    difference: float | None = None
+    cause: Cause | None = None
+    next_step: str = ""
+    hint: str = ""
+    gauge: Gauge | None = None
+    rose: RoseModel | None = None
+    #: A small picture of the place.
+    picture: PictureModel | None = None
+    #: The check whose slip is the reason for this one too: its marks are not taken twice.
+    follows: str | None = None
+    #: Of a row that a person marks: its levels, each with `name`, `text` and `marks`.
+    levels: list[dict[str, Any]] = []
+    #: Titles of the checks that follow from this one's slip.
+    leads_to: list[str] = []
+
+
+class StageResult(Document):
+    """Whether a stage is reached, and which of its checks still stand open."""
+
+    name: str
+    complete: bool
+    open_checks: list[str] = []
+
+
+class Report(Document):
+    """What the grader found, as in `docs/schemas/grade-report.json`."""
+
+    exercise: str
+    title: str = ""
+    awarded: float
+    available: float
+    percent: float
+    #: The last stage reached, or "" before the first.
+    stage: str
+    checks: list[CheckResult]
+    stages: list[StageResult] = []
+    #: What was understood of the submission: parts, with the name they had and the part they were taken for.
+    parts: list[dict[str, Any]] = []
+    warnings: list[str] = []
+
+
+def add_up(
+    exercise: ExerciseModel,
+    results: Sequence[CheckResult],
+    *,
+    parts: Sequence[dict[str, Any]] = (),
+    warnings: Sequence[str] = (),
+) -> Report:
+    """Add up the marks and find the stage that is reached.
+
+    Parameters
+    ----------
+    exercise
+        Gives the stages, in the order in which they are reached.
+    results
+        One per check.
+    parts, warnings
+        What was understood, to be shown with the marks.
+
+    Returns
+    -------
+    Report
+
+    Examples
+    --------
+    >>> model = ExerciseModel.model_validate({"format": "rigid-bench/exercise", "id": "e", "title": "E",
+    ...     "parts": [{"id": "p", "name": "P", "file": "p.step"}], "checks": []})
+    >>> add_up(model, []).percent
+    0.0
+    """
+    awarded, available = sum(each.awarded for each in results), sum(each.available for each in results)
+    stages, reached, is_open = [], "", False
+    for stage in exercise.stages:
+        # a row that a person marks holds up no stage
+        wanted = [each for each in results if ("*" in stage.checks or each.id in stage.checks) and not each.levels]
+        missing = [each.id for each in wanted if each.verdict != "met"]
+        is_open = is_open or bool(missing)
+        reached = reached if is_open else stage.name
+        stages.append(StageResult(name=stage.name, complete=not is_open, open_checks=missing))
+    return Report(
+        exercise=exercise.id,
+        title=exercise.title,
+        awarded=round(awarded, 4),
+        available=round(available, 4),
+        percent=round(100 * awarded / available, 2) if available else 0.0,
+        stage=reached,
+        checks=list(results),
+        stages=stages,
+        parts=list(parts),
+        warnings=list(warnings),
+    )

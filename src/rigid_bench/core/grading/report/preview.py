@@ -1,0 +1,116 @@
+"""What was understood of a submission, said before it counts: parts, counts, units, what is missing."""
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+
+from rigid_bench.core.assembly.contact.contacts import find_contacts
+from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.formats.preview import PartUnderstood, Preview
+from rigid_bench.core.grading.grade import read_references
+from rigid_bench.core.grading.intake.submission import Submission, read_submission
+from rigid_bench.core.grading.intake.submitted_parts import SubmittedPart
+from rigid_bench.core.grading.matching.match import Matching, match
+from rigid_bench.core.measurement.feature_report import feature_report
+from rigid_bench.core.part.recognition.inventory import take_inventory
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.contacts import contact_words
+from rigid_bench.core.wording.features import feature_lines
+
+#: So many relations are said at most.
+_MOST_RELATIONS = 60
+
+
+def preview_submission(
+    exercise: Exercise,
+    files: Mapping[str, bytes],
+    *,
+    tolerance: Tolerance,
+    progress: Callable[[str], None] = lambda text: None,
+) -> Preview:
+    """Say what a submission holds, and what of the exercise is missing in it.
+
+    Parameters
+    ----------
+    exercise
+        What was asked.
+    files
+        What was handed in, by name.
+    tolerance
+        For reading features and matching parts.
+    progress
+        Told what is being done.
+
+    Returns
+    -------
+    Preview
+
+    Raises
+    ------
+    UnreadableFile, InvalidDocument, GeometryError
+        A file cannot be used.
+    """
+    submission = read_submission(files, tolerance=tolerance, progress=progress)
+    progress("Finding the parts")
+    matching = match(exercise, read_references(exercise, tolerance=tolerance), submission, tolerance=tolerance)
+    build = submission.build
+    return Preview(
+        units=list(submission.units),
+        parts=_parts(exercise, submission, matching, tolerance),
+        instances=len(submission.instances),
+        missing=_missing(exercise, matching),
+        mates=len(build.mates) if build else None,
+        grounded=[each.name for each in submission.instances if each.grounded],
+        relations=_relations(submission, tolerance),
+        has_moved=bool(submission.moved),
+        warnings=list(submission.warnings),
+    )
+
+
+def _relations(submission: Submission, tolerance: Tolerance) -> list[str]:
+    placed = [each for each in submission.instances if each.part is not None]
+    shapes = [(submission.parts[each.part].features, each.pose) for each in placed if each.part is not None]
+    contacts = find_contacts(shapes, tolerance=tolerance)
+    said = Counter(contact_words(each, placed[each.a].name, placed[each.b].name) for each in contacts)
+    return [f"{text} ({count} times)" if count > 1 else text for text, count in said.most_common(_MOST_RELATIONS)]
+
+
+def _parts(
+    exercise: Exercise, submission: Submission, matching: Matching, tolerance: Tolerance
+) -> list[PartUnderstood]:
+    wanted = {part.id: part.count for part in exercise.model.parts}
+    found = []
+    taken: set[int] = set()
+    for part, copies in matching.copies.items():
+        own = [submission.instances[k] for k in copies]
+        index = next((each.part for each in own if each.part is not None), None)
+        handed = None if index is None else submission.parts[index]
+        name = handed.name if handed else own[0].name if own else part
+        found.append(_part(name, handed, exercise.part_name(part), len(own), wanted[part], tolerance))
+        taken |= set(copies)
+    for index, handed in enumerate(submission.parts):
+        rest = [k for k, each in enumerate(submission.instances) if each.part == index and k not in taken]
+        if rest:
+            found.append(_part(handed.name, handed, None, len(rest), None, tolerance))
+    return found
+
+
+def _part(
+    name: str, handed: SubmittedPart | None, taken_for: str | None, count: int, wanted: int | None, tolerance: Tolerance
+) -> PartUnderstood:
+    part = handed.features if handed else None
+    sizes = [round(float(size), 3) for size in part.extents] if part else []
+    lines = feature_lines(feature_report(part, take_inventory(part, tolerance=tolerance)), sizes) if part else []
+    return PartUnderstood(
+        name=name,
+        taken_for=taken_for,
+        count=count,
+        wanted=wanted,
+        sizes=sizes,
+        features=lines,
+        is_mesh=bool(part and part.is_mesh),
+    )
+
+
+def _missing(exercise: Exercise, matching: Matching) -> dict[str, int]:
+    short = {part.id: part.count - len(matching.copies.get(part.id, ())) for part in exercise.model.parts}
+    return {exercise.part_name(part): count for part, count in short.items() if count > 0}

@@ -1,0 +1,176 @@
+"""The exact gap and overlap of two solids, where they stand."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
+from OCP.GProp import GProp_GProps
+from OCP.TopoDS import TopoDS_Shape
+from trimesh import Trimesh
+
+from rigid_bench.core.kernel.binding import kernel, solids_of, transformation
+from rigid_bench.core.kernel.feature_reader import tight_box
+from rigid_bench.core.kernel.meshes.mesh_body import carried, mesh_gap, mesh_overlap, meshed
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.model import Body
+from rigid_bench.core.values.frames import Pose, any_normal
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Gap:
+    """How far two solids are apart."""
+
+    #: mm, 0 where they touch or overlap.
+    gap_mm: float
+    #: (2, 3) mm, the nearest point of each.
+    at: NDArray[np.float64]
+    #: A plane between the two is known, so that they share nothing.
+    is_apart: bool = False
+
+
+@lru_cache(maxsize=4096)
+def extreme(part: PartFeatures, direction: tuple[float, float, float]) -> float:
+    """Return how far a part reaches along a direction, mm from its origin.
+
+    Parameters
+    ----------
+    part
+        Its solid.
+    direction
+        (3,) unit, in the part's coordinates.
+    """
+    way = np.array(direction)
+    first = any_normal(way)
+    square = np.array([way, first, np.cross(way, first)])
+    return float(tight_box(moved(part.shape, Pose(square, np.zeros(3))))[1][0])
+
+
+def moved(shape: Body, pose: Pose) -> Body:
+    """Return a body carried by a rigid motion.
+
+    Raises
+    ------
+    GeometryError
+        The kernel refuses the motion.
+    """
+    if isinstance(shape, Trimesh):
+        return carried(shape, pose)
+    with kernel("placing a part"):
+        return BRepBuilderAPI_Transform(shape, transformation(pose), True).Shape()
+
+
+def behind(
+    shape: TopoDS_Shape, *, point: NDArray[np.float64], normal: NDArray[np.float64], reach: float
+) -> TopoDS_Shape:
+    """Return what of a solid lies behind a plane: a section.
+
+    Parameters
+    ----------
+    shape
+        The solid.
+    point, normal
+        (3,) mm and (3,) unit: of the plane, the normal towards what is taken away.
+    reach
+        mm, more than the solid's size.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot cut it.
+    """
+    with kernel("cutting a section"):
+        plane = gp_Pln(gp_Pnt(*point.tolist()), gp_Dir(*normal.tolist()))
+        face = BRepBuilderAPI_MakeFace(plane, -reach, reach, -reach, reach).Face()
+        half = BRepPrimAPI_MakePrism(face, gp_Vec(*(reach * normal).tolist())).Shape()
+        return BRepAlgoAPI_Cut(shape, half).Shape()
+
+
+def scaled(shape: Body, factor: float) -> Body:
+    """Return a body made larger or smaller about the origin.
+
+    Raises
+    ------
+    GeometryError
+        The kernel refuses.
+    """
+    if isinstance(shape, Trimesh):
+        return Trimesh(np.asarray(shape.vertices) * factor, shape.faces, process=False)
+    change = gp_Trsf()
+    with kernel("scaling a part"):
+        change.SetScale(gp_Pnt(0, 0, 0), factor)
+        return BRepBuilderAPI_Transform(shape, change, True).Shape()
+
+
+def mirrored(shape: Body) -> Body:
+    """Return the mirror image of a body.
+
+    Raises
+    ------
+    GeometryError
+        The kernel refuses.
+    """
+    if isinstance(shape, Trimesh):
+        return Trimesh(np.asarray(shape.vertices) * [-1, 1, 1], shape.faces[:, ::-1], process=False)
+    change = gp_Trsf()
+    with kernel("mirroring a part"):
+        change.SetMirror(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)))
+        return BRepBuilderAPI_Transform(shape, change, True).Shape()
+
+
+def measure_gap(a: Body, b: Body) -> Gap:
+    """Measure the exact shortest distance between two bodies.
+
+    Parameters
+    ----------
+    a, b
+        One body each, in one frame: between compounds the kernel overlooks that one
+        lies within the other. A solid beside a mesh is meshed to 0.01 mm.
+
+    Returns
+    -------
+    Gap
+
+    Raises
+    ------
+    GeometryError
+        The kernel finds no distance.
+    """
+    if isinstance(a, Trimesh) or isinstance(b, Trimesh):
+        gap, at = mesh_gap(_as_mesh(a), _as_mesh(b))
+        return Gap(gap_mm=gap, at=at)
+    with kernel("measuring a gap"):
+        found = BRepExtrema_DistShapeShape(a, b)
+        points = [found.PointOnShape1(1), found.PointOnShape2(1)] if found.NbSolution() else []
+        at = np.array([[p.X(), p.Y(), p.Z()] for p in points]).reshape(-1, 3)
+        return Gap(gap_mm=found.Value(), at=at if len(at) else np.zeros((2, 3)))
+
+
+def overlap_volume(a: Body, b: Body) -> float:
+    """Return the volume that two bodies share, mm3.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot cut the solids.
+    """
+    if isinstance(a, Trimesh) or isinstance(b, Trimesh):
+        return mesh_overlap(_as_mesh(a), _as_mesh(b))
+    with kernel("measuring an overlap"):
+        common = BRepAlgoAPI_Common(a, b).Shape()
+        total = 0.0
+        for solid in solids_of(common):
+            props = GProp_GProps()
+            BRepGProp.VolumeProperties_s(solid, props, 1e-6, False, False)
+            total += abs(props.Mass())
+        return total
+
+
+def _as_mesh(body: Body) -> Trimesh:
+    return body if isinstance(body, Trimesh) else meshed(body)

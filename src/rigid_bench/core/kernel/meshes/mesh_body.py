@@ -1,0 +1,186 @@
+"""Bodies of triangles: carrying, gaps, overlaps, and the flat surfaces among their triangles."""
+
+import fcl
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Shape
+from trimesh import Trimesh
+
+from rigid_bench.core.kernel.binding import faces_of, kernel
+from rigid_bench.core.part.faces import Plane
+from rigid_bench.core.values.errors import GeometryError
+from rigid_bench.core.values.frames import Pose
+
+_Array = NDArray[np.float64]
+#: mm and rad: how near the triangles stay to a solid that is laid against a mesh.
+_DEFLECTION_MM, _DEFLECTION_RAD = 0.01, 0.1
+#: mm: how near coarse and fine triangles stay to a solid; their angle (rad) grows alike.
+COARSE_MM, FINE_MM = 0.1, 0.02
+#: A flat surface of a mesh is at least this share of its area; less is a facet of something round.
+_FLAT_SHARE = 2e-3
+
+
+def carried(mesh: Trimesh, pose: Pose) -> Trimesh:
+    """Return a mesh carried by a rigid motion."""
+    return Trimesh(pose.point(np.asarray(mesh.vertices)), mesh.faces, process=False)
+
+
+def encloses(mesh: Trimesh, point: _Array) -> bool:
+    """Say whether a point, (3,) mm, lies within a closed mesh.
+
+    By the solid angle under which its triangles are seen (van Oosterom and Strackee, IEEE Trans. Biomed. Eng. 30,
+    1983): 4 pi from within, none from without.
+    """
+    corners = np.asarray(mesh.triangles) - point
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    la, lb, lc = np.linalg.norm(corners, axis=2).T
+    triple = np.einsum("ij,ij->i", a, np.cross(b, c))
+    below = la * lb * lc + lc * (a * b).sum(axis=1) + lb * (a * c).sum(axis=1) + la * (b * c).sum(axis=1)
+    return bool(abs(2 * np.arctan2(triple, below).sum()) > 2 * np.pi)
+
+
+def triangles_of(body: TopoDS_Shape | Trimesh, *, within_mm: float) -> Trimesh:
+    """Return a body as triangles: a mesh as it is, a solid to within a distance, mm."""
+    return body if isinstance(body, Trimesh) else meshed(body, within_mm=within_mm)
+
+
+def mesh_gap(a: Trimesh, b: Trimesh) -> tuple[float, _Array]:
+    """Return the shortest distance between two meshes (mm), and the nearest point of each, (2, 3).
+
+    One mesh within the other, clear of its skin, overlaps it: the distance is 0.
+    """
+    request, result = fcl.DistanceRequest(enable_nearest_points=True), fcl.DistanceResult()
+    gap = max(0.0, float(fcl.distance(_collider(a), _collider(b), request, result)))
+    at = np.array(result.nearest_points, dtype=float).reshape(2, 3)
+    return (0.0 if gap and mesh_overlap(a, b) > 0 else gap), at
+
+
+def _collider(mesh: Trimesh) -> object:
+    return fcl.CollisionObject(hierarchy(mesh), fcl.Transform())
+
+
+def hierarchy(mesh: Trimesh) -> object:
+    """Return the triangles of a mesh as a tree of boxes, in which near ones are found quickly."""
+    model = fcl.BVHModel()
+    model.beginModel(len(mesh.vertices), len(mesh.faces))
+    model.addSubModel(np.asarray(mesh.vertices, dtype=float), np.asarray(mesh.faces))
+    model.endModel()
+    return model
+
+
+class Skin:
+    """A body's triangles, made once, for asking quickly how far apart bodies are at least."""
+
+    def __init__(self, body: TopoDS_Shape | Trimesh, *, within_mm: float) -> None:
+        is_mesh = isinstance(body, Trimesh)
+        self.model = hierarchy(body if is_mesh else meshed(body, within_mm=within_mm))
+        self.off_mm = 0.0 if is_mesh else within_mm
+
+    def least_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
+        """Return a distance, mm, that two skins keep at least where they stand; 0 where they may touch."""
+        one, two = (
+            fcl.CollisionObject(skin.model, fcl.Transform(at.rotation, at.position))
+            for skin, at in ((self, pose), (other, there))
+        )
+        found = float(fcl.distance(one, two, fcl.DistanceRequest(), fcl.DistanceResult()))
+        return max(0.0, found - self.off_mm - other.off_mm)
+
+
+def mesh_overlap(a: Trimesh, b: Trimesh) -> float:
+    """Return the volume that two meshes share, mm3.
+
+    Raises
+    ------
+    GeometryError
+        One of them is not closed.
+    """
+    return float((_manifold(a) ^ _manifold(b)).volume())
+
+
+def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
+    found = manifold3d.Manifold(
+        manifold3d.Mesh64(np.asarray(mesh.vertices, dtype=np.float64), np.asarray(mesh.faces, dtype=np.uint64))
+    )
+    if found.status() != manifold3d.Error.NoError:
+        raise GeometryError("mesh", "it is not closed, so its overlap cannot be measured", "Close it, or use STEP")
+    return found
+
+
+def meshed(shape: TopoDS_Shape, *, within_mm: float = _DEFLECTION_MM) -> Trimesh:
+    """Return a solid as a mesh that stays within a distance of it, mm.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot mesh it.
+    """
+    vertices, triangles, _ = face_triangles(shape, within_mm=within_mm)
+    mesh = Trimesh(vertices, triangles, process=False)
+    mesh.merge_vertices(digits_vertex=5)
+    return mesh
+
+
+def face_triangles(shape: TopoDS_Shape, *, within_mm: float) -> tuple[_Array, NDArray[np.int64], NDArray[np.int64]]:
+    """Return a solid's triangles face by face, for a view in which faces are pointed at.
+
+    Parameters
+    ----------
+    shape
+        A solid.
+    within_mm
+        How near the triangles stay to it.
+
+    Returns
+    -------
+    vertices : (n, 3) float, mm
+        Corners; those on an edge stand once for each face.
+    triangles : (m, 3) int
+    faces : (m,) int
+        The face of each triangle, counted as `faces_of` does.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot mesh it.
+    """
+    vertices: list[_Array] = []
+    triangles: list[NDArray[np.int64]] = []
+    faces: list[NDArray[np.int64]] = []
+    count = 0
+    with kernel("meshing a solid"):
+        BRepMesh_IncrementalMesh(shape, within_mm, False, _DEFLECTION_RAD * within_mm / _DEFLECTION_MM, False)
+        for number, face in enumerate(faces_of(shape)):
+            place = TopLoc_Location()
+            found = BRep_Tool.Triangulation_s(face, place)
+            if found is None:
+                continue
+            motion = place.Transformation()
+            points = [found.Node(k).Transformed(motion) for k in range(1, found.NbNodes() + 1)]
+            corners = np.array([found.Triangle(k).Get() for k in range(1, found.NbTriangles() + 1)]) - 1
+            if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
+                corners = corners[:, ::-1]
+            vertices.append(np.array([[p.X(), p.Y(), p.Z()] for p in points]))
+            triangles.append(corners + count)
+            faces.append(np.full(len(corners), number, dtype=np.int64))
+            count += len(points)
+    return np.vstack(vertices), np.vstack(triangles), np.concatenate(faces)
+
+
+def flat_surfaces(mesh: Trimesh) -> list[Plane]:
+    """Return the flat surfaces of a mesh: triangles that lie in one plane side by side."""
+    found = []
+    facets = [np.asarray(each) for each in mesh.facets]
+    alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
+    for group in [*facets, *alone[:, None]]:
+        areas = mesh.area_faces[group]
+        area = float(areas.sum())
+        if area > _FLAT_SHARE * mesh.area:
+            middle = (mesh.triangles_center[group] * areas[:, None]).sum(axis=0) / area
+            normal = np.asarray(mesh.face_normals[group[int(np.argmax(areas))]], dtype=float)
+            found.append(Plane(faces=tuple(sorted(group.tolist())), point=middle, normal=normal, area=area))
+    return sorted(found, key=lambda each: each.faces)

@@ -1,0 +1,173 @@
+"""Read STL and 3MF files: each closed skin of triangles is a body, and has no round features."""
+
+import io
+import re
+from collections.abc import Sequence
+
+import numpy as np
+import trimesh
+from trimesh import Trimesh
+
+from rigid_bench.core.formats.archive import check_zip
+from rigid_bench.core.formats.mesh_text import EXPORT_AGAIN, MOST_TRIANGLES, check_mesh, mesh_kind
+from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
+from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.names import plain_name, slug, unique
+
+#: mm in each unit that 3MF knows.
+_UNITS = {
+    "micron": 1e-3,
+    "millimeter": 1.0,
+    "millimeters": 1.0,
+    "centimeter": 10.0,
+    "inch": 25.4,
+    "foot": 304.8,
+    "meter": 1000.0,
+}
+#: Names of units as STEP files give them, so that reports use one word.
+_WORDS = {"millimeter": "millimetre", "millimeters": "millimetre", "centimeter": "centimetre", "meter": "metre"}
+#: What the reader calls a mesh without a name.
+_NO_NAME = re.compile(r"(geometry_\d+)?|.*\.stl", re.IGNORECASE)
+#: mm: larger than anything a class models.
+_LARGEST = 1e6
+#: What a mesh cannot answer, as the report says it.
+UNANSWERED = (
+    "diameters, radii, depths of holes, positions of axes, threads, rounded and chamfered edges, and mates "
+    "that share an axis"
+)
+
+
+def read_mesh(data: bytes, *, name: str) -> Model:
+    """Read the bodies of an STL or 3MF file.
+
+    Parameters
+    ----------
+    data
+        The whole file.
+    name
+        Its name, for messages and for parts without names.
+
+    Returns
+    -------
+    Model
+        Lengths in mm; an STL file does not say its unit, and is taken to be in mm.
+
+    Raises
+    ------
+    UnreadableFile
+        The data is neither, is cut off or broken, or holds no triangles.
+    """
+    check_mesh(data, name=name)
+    kind = mesh_kind(data)
+    assert kind
+    if kind == "3MF":
+        check_zip(data, name=name)
+    scene = _load(data, kind, name)
+    unit = "unknown" if kind == "STL" else next((str(mesh.units) for _, mesh, _ in scene if mesh.units), "millimeter")
+    factor = _UNITS.get(unit, 1.0)
+    collector = _Collector(name)
+    for label, mesh, pose in scene:
+        collector.add(label, mesh, pose, factor)
+    warnings = [f"'{name}' is a mesh: {UNANSWERED} cannot be measured on it. Hand in STEP for these."]
+    if kind == "STL":
+        warnings.insert(0, "An STL file does not say its unit of length; millimetres were taken.")
+    if not collector.parts:
+        raise UnreadableFile(name, "there are no triangles in it", EXPORT_AGAIN)
+    return Model(
+        schema=kind,
+        source_units=_WORDS.get(unit, unit),
+        parts=tuple(collector.parts),
+        instances=tuple(collector.instances),
+        warnings=(*warnings, *collector.warnings),
+    )
+
+
+def _load(data: bytes, kind: str, name: str) -> list[tuple[str, Trimesh, Pose]]:
+    """Return each placed mesh with its label and pose, its own coordinates in the file's unit."""
+    try:
+        loaded = trimesh.load_scene(io.BytesIO(data), file_type=kind.lower(), process=False)
+        found = []
+        for node in loaded.graph.nodes_geometry:
+            matrix, label = loaded.graph[node]
+            found.append((plain_name(str(label)), loaded.geometry[label], np.asarray(matrix, dtype=float)))
+    except Exception as exc:  # the reader raises whatever the broken file makes it raise
+        raise UnreadableFile(name, f"the {kind} data cannot be read", EXPORT_AGAIN) from exc
+    total = sum(len(mesh.faces) for _, mesh, _ in found if isinstance(mesh, Trimesh))
+    if total > MOST_TRIANGLES:
+        raise UnreadableFile(name, f"the mesh has more than {MOST_TRIANGLES} triangles", "Export it coarser")
+    return [
+        (label, mesh, Pose(matrix[:3, :3], matrix[:3, 3])) for label, mesh, matrix in found if isinstance(mesh, Trimesh)
+    ]
+
+
+class _Collector:
+    """Sort placed meshes into parts, one for each body, and instances."""
+
+    def __init__(self, file: str) -> None:
+        self.file = file
+        self.parts: list[ModelPart] = []
+        self.instances: list[ModelInstance] = []
+        self.warnings: list[str] = []
+        self._of_label: dict[str, list[ModelPart]] = {}
+        self._shown: dict[str, int] = {}
+        self._taken: set[str] = set()
+
+    def add(self, label: str, mesh: Trimesh, pose: Pose, factor: float) -> None:
+        """Add one placed mesh."""
+        if label not in self._of_label:
+            self._of_label[label] = self._read(label, mesh, factor)
+            self.parts += self._of_label[label]
+        placed = Pose(pose.rotation, pose.position * factor)
+        for part in self._of_label[label]:
+            number = self._shown[part.id] = self._shown.get(part.id, 0) + 1
+            self.instances.append(
+                ModelInstance(
+                    id=unique(f"{part.id}-{number}", self._taken),
+                    name=f"{part.name}:{number}",
+                    part=part.id,
+                    pose=placed,
+                )
+            )
+
+    def _read(self, label: str, mesh: Trimesh, factor: float) -> list[ModelPart]:
+        vertices = np.asarray(mesh.vertices, dtype=float) * factor
+        if not len(mesh.faces):
+            return []
+        if not np.isfinite(vertices).all() or np.abs(vertices).max() > _LARGEST:
+            raise UnreadableFile(self.file, "its numbers are absurd: not finite, or above a kilometre", EXPORT_AGAIN)
+        scaled = Trimesh(vertices, mesh.faces, process=True)  # joins the corners that triangles share
+        if not np.any(scaled.area_faces > 0):
+            return []
+        name = self.file.rsplit(".", 1)[0] if _NO_NAME.fullmatch(label) else label
+        product = unique(slug(name), self._taken)
+        bodies = _bodies(scaled)
+        if not all(body.is_watertight for body in bodies):
+            self.warnings.append(f"'{name}' is not closed: its volume is a guess. Close it, then export it again.")
+        if len(bodies) == 1:
+            return [ModelPart(id=product, name=name, product=product, shape=bodies[0], solids=1)]
+        return [
+            ModelPart(
+                id=unique(f"{product}-b{k}", self._taken), name=f"{name} ({k})", product=product, shape=body, solids=1
+            )
+            for k, body in enumerate(bodies, 1)
+        ]
+
+
+def _bodies(mesh: Trimesh) -> list[Trimesh]:
+    """Split a mesh into bodies; a skin within another that looks inward is a cavity of it."""
+    skins = list(mesh.split(only_watertight=False, repair=False)) or [mesh]
+    solid = [each for each in skins if each.volume > 0 or not each.is_watertight]
+    hollow = [each for each in skins if each.volume <= 0 and each.is_watertight]
+    for cavity in hollow:
+        around = [k for k, each in enumerate(solid) if _holds(each.bounds, cavity.bounds)]
+        if around:
+            innermost = min(around, key=lambda k: float(solid[k].volume))
+            solid[innermost] = trimesh.util.concatenate([solid[innermost], cavity])
+        else:  # inside out: every triangle looks into the material
+            solid.append(Trimesh(cavity.vertices, cavity.faces[:, ::-1]))
+    return solid
+
+
+def _holds(outer: Sequence[Sequence[float]], inner: Sequence[Sequence[float]]) -> bool:
+    return bool(np.all(np.less(outer[0], inner[0])) and np.all(np.greater(outer[1], inner[1])))

@@ -1,0 +1,307 @@
+"""Measures of named features: patterns, edge treatments, polygons, edges, and of the part as a whole."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.kernel.distance import moved, overlap_volume
+from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request, needs, wall_of
+from rigid_bench.core.measurement.sizes import own_ring, surfaces_of
+from rigid_bench.core.part.edges import LINE
+from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.flat_bounds import FlatBounds
+from rigid_bench.core.part.recognition.edge_treatments import Chamfer
+from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
+from rigid_bench.core.part.recognition.patterns import Pattern
+from rigid_bench.core.part.walls import flat_walls
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.datums import AxisFeature, PlaneFeature, PointFeature
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.tolerance import Tolerance
+
+_AXES = ("x", "y", "z")
+#: How far (as a share of the part's size) a corner may stand from where it should and still be the one meant.
+_REACH = 0.25
+#: How far (as a share of the part's size) a rounded edge may stand from where it should and still be the one meant.
+_SAME_EDGE = 0.05
+
+
+def _features(laid: RegisteredPart, request: Request) -> Inventory:
+    laid.need_round_walls(where=request.where)
+    return inventory_of(laid.part, Tolerance())
+
+
+def _pattern(laid: RegisteredPart, request: Request) -> Pattern | None:
+    """Return the pattern of holes or bosses that the named one belongs to, on the student's part."""
+    wall = wall_of(laid, request)
+    if wall is None:
+        return None
+    found = _features(laid, request)
+    walls = {"hole": [each.cylinder for each in found.holes], "boss": list(found.bosses)}
+    for each in found.patterns:
+        members = [walls[each.of][k] for k in each.pattern.members] if each.of in walls else []
+        if any(member.faces == wall.faces for member in members):
+            return each.pattern
+    return None
+
+
+def pitch(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure between neighbours of a pattern, mm: along the reference's `axis` where it has two directions."""
+    found = _pattern(laid, request)
+    if found is None:
+        return None
+    if len(found.pitches) == 1:
+        return found.pitches[0]
+    if request.axis not in _AXES:
+        raise InvalidDocument(request.where, "a grid has two pitches", 'Say "axis": "x", "y" or "z"')
+    wanted = laid.pose.direction(np.eye(3)[_AXES.index(request.axis)])
+    return found.pitches[0 if abs(float(wanted @ found.direction)) > math.sqrt(0.5) else 1]
+
+
+def pitch_circle(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the diameter of the circle through a pattern's middles, mm."""
+    found = _pattern(laid, request)
+    return found.pitch_circle or None if found else None
+
+
+def pattern_count(laid: RegisteredPart, request: Request) -> float | None:
+    """Count the members of a pattern."""
+    found = _pattern(laid, request)
+    return float(len(found.members)) if found else None
+
+
+def pierces(laid: RegisteredPart, request: Request) -> float | None:
+    """Count the walls that a hole goes through: holes of its diameter on its axis."""
+    wall = wall_of(laid, request)
+    if wall is None:
+        return None
+    return float(sum(_is_on_axis(wall, each.cylinder) for each in _features(laid, request).holes))
+
+
+def _is_on_axis(wall: Cylinder, other: Cylinder) -> bool:
+    away = np.linalg.norm(np.cross(other.point - wall.point, wall.direction))
+    return bool(away < 1e-3 and abs(wall.radius - other.radius) < 1e-3)
+
+
+def edge_distance(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure from the middle of a hole to the nearest flat outside beside it, mm."""
+    wall = wall_of(laid, request)
+    if wall is None:
+        return None
+    bounds, places = FlatBounds(laid.part), wall.point + np.outer([0.5, 0.1, 0.9], wall.length * wall.direction)
+    beside = sorted(
+        (away, number)
+        for number, plane in enumerate(laid.part.surfaces)
+        if isinstance(plane, Plane) and abs(float(plane.normal @ wall.direction)) < 1e-6
+        if (away := float((plane.point - wall.point) @ plane.normal)) > 0
+    )
+    return next((away for away, number in beside if bounds.holds(number, places).any()), None)
+
+
+def fillets(laid: RegisteredPart, request: Request) -> float | None:
+    """Count the rounded edges."""
+    return float(len(_features(laid, request).fillets))
+
+
+def chamfers(laid: RegisteredPart, request: Request) -> float | None:
+    """Count the chamfered edges."""
+    return float(len(_features(laid, request).chamfers))
+
+
+def edge_differences(
+    laid: RegisteredPart, name: str, *, tolerance: Tolerance
+) -> tuple[list[tuple[str, NDArray[np.float64]]], list[tuple[str, NDArray[np.float64]]]]:
+    """Return the rounded or chamfered edges that a part lacks, and those that it has besides.
+
+    Parameters
+    ----------
+    laid
+        The reference laid over the part.
+    name
+        "fillets" or "chamfers".
+    tolerance
+        For finding features.
+
+    Returns
+    -------
+    missing, extra : list of (str, (3,) float)
+        What each is, and where its middle is in the reference's coordinates, mm.
+    """
+    wanted = _edge_places(laid.reference, name, tolerance)
+    found = [(text, laid.pose.inverse().point(place)) for text, place in _edge_places(laid.part, name, tolerance)]
+    missing = []
+    for text, place in wanted:
+        near = next(
+            (each for each in found if np.linalg.norm(each[1] - place) < _SAME_EDGE * laid.reference.size), None
+        )
+        if near is None:
+            missing.append((text, place))
+        else:
+            found.remove(near)
+    return missing, found
+
+
+def _edge_places(part: PartFeatures, name: str, tolerance: Tolerance) -> list[tuple[str, NDArray[np.float64]]]:
+    inventory, edges = inventory_of(part, tolerance), part.edges
+    sized = [(f"R{each.radius:g}", each.surface) for each in inventory.fillets]
+    if name == "chamfers":
+        sized = [(f"{each.legs[0]:g} × {each.legs[1]:g}", each.surface) for each in inventory.chamfers]
+    return [(text, edges.middles[[edge for edge, _ in edges.beyond(surface)]].mean(axis=0)) for text, surface in sized]
+
+
+def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
+    if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
+        raise needs(request, "one flat face: that of the chamfer")
+    surfaces = surfaces_of(laid, request.features[0], request)
+    own = _features(laid, request).chamfers
+    return next((each for each in own if each.surface in surfaces), None) or _chamfer_near(laid, own, request)
+
+
+def _chamfer_near(laid: RegisteredPart, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
+    """Return the chamfer on the edge where the named one should be: at another angle it is another face."""
+    feature, place = request.features[0], laid.part.edges
+    assert isinstance(feature, PlaneFeature)
+    wanted = laid.pose.point(feature.point)
+    for each in own:
+        lines = [edge for edge, _ in place.beyond(each.surface)]
+        if np.linalg.norm(place.middles[lines].mean(axis=0) - wanted) < _SAME_EDGE * laid.reference.size:
+            return each
+    return None
+
+
+def chamfer(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the shorter leg of a chamfer, mm."""
+    found = _chamfer(laid, request)
+    return found.legs[0] if found else None
+
+
+def chamfer_angle(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the angle of a chamfer to the face of its longer leg, degrees."""
+    found = _chamfer(laid, request)
+    return math.degrees(found.angle) if found else None
+
+
+def across_flats(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure across the flats of a regular polygon, by its floor, top or one of its sides, mm."""
+    ring = own_ring(laid, request)
+    return ring.outline.across_flats or None if ring else None
+
+
+def edge_length(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the straight edge in which two flat faces meet, mm."""
+    if len(request.features) != 2 or not all(isinstance(each, PlaneFeature) for each in request.features):
+        raise needs(request, "two flat faces that meet")
+    laid.need_round_walls(where=request.where)
+    first, second = (surfaces_of(laid, each, request) for each in request.features)
+    edges = laid.part.edges
+    lengths = [
+        float(np.linalg.norm(edges.ends[edge] - edges.starts[edge]))
+        for a in first
+        for edge, other in edges.beyond(a)
+        if other in second and edges.kinds[edge] == LINE
+    ]
+    return sum(lengths) or None
+
+
+def corner(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure from a corner of the part to another, or to a flat face, mm."""
+    points = [each for each in request.features if isinstance(each, PointFeature)]
+    planes = [each for each in request.features if isinstance(each, PlaneFeature)]
+    if len(request.features) != 2 or not points or len(points) + len(planes) != 2:
+        raise needs(request, "two corners (points), or a corner and a flat face")
+    laid.need_round_walls(where=request.where)
+    corners = [_corner(laid, each) for each in points]
+    first = corners[0]
+    if first is None:
+        return None
+    if planes:
+        flat = laid.flat(planes[0], where=request.where)
+        return None if flat is None else abs(float((first - flat.point) @ flat.normal))
+    second = corners[1]
+    return None if second is None else float(np.linalg.norm(first - second))
+
+
+def _corner(laid: RegisteredPart, feature: PointFeature) -> NDArray[np.float64] | None:
+    edges = laid.part.edges
+    corners = np.vstack([edges.starts, edges.ends])
+    away = np.linalg.norm(corners - laid.pose.point(feature.point), axis=1)
+    nearest = int(np.argmin(away))
+    return corners[nearest] if away[nearest] < _REACH * laid.reference.size else None
+
+
+def off_centre(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure how far an axis stands from the middle between two flat faces, mm."""
+    axes = [each for each in request.features if isinstance(each, AxisFeature)]
+    planes = [each for each in request.features if isinstance(each, PlaneFeature)]
+    if len(axes) != 1 or len(planes) != 2:
+        raise needs(request, "a round wall (of) and two flat faces (between)")
+    wall = laid.wall(axes[0], where=request.where)
+    first, second = (laid.flat(each, where=request.where) for each in planes)
+    if wall is None or first is None or second is None:
+        return None
+    middle = float((first.point + second.point) @ first.normal) / 2
+    return abs(float(wall.point @ first.normal) - middle)
+
+
+def least_wall(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the thinnest wall between flat and round surfaces, mm."""
+    found = _features(laid, request).least_wall
+    return found.thickness if found else None
+
+
+def greatest_wall(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the thickest of the walls between flat surfaces, mm."""
+    laid.need_round_walls(where=request.where)
+    walls = flat_walls(laid.part)
+    return walls[-1].thickness if walls else None
+
+
+def wall_spread(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure how much the walls between flat surfaces differ, mm: 0 for an even shell."""
+    laid.need_round_walls(where=request.where)
+    walls = flat_walls(laid.part)
+    return walls[-1].thickness - walls[0].thickness if walls else None
+
+
+def centre_of_mass(laid: RegisteredPart, request: Request) -> float | None:
+    """Return where the centre of mass is along an axis of the reference, from its origin, mm."""
+    if request.axis not in _AXES:
+        raise InvalidDocument(request.where, "a centre of mass needs an axis", 'Say "axis": "x", "y" or "z"')
+    return float(laid.pose.inverse().point(laid.part.centroid)[_AXES.index(request.axis)])
+
+
+def closed(laid: RegisteredPart, request: Request) -> float | None:
+    """Return 1 for a closed body, else 0."""
+    return float(laid.part.closed)
+
+
+def likeness(laid: RegisteredPart, request: Request) -> float | None:
+    """Return the volume shared with the reference over the joint volume, per cent."""
+    shared = overlap_volume(moved(laid.reference.shape, laid.pose), laid.part.shape)
+    return 100 * shared / (laid.reference.volume + laid.part.volume - shared)
+
+
+OF_FEATURES: dict[str, tuple[Dimension, Measure]] = {
+    "pitch": ("length", pitch),
+    "pitch_circle": ("length", pitch_circle),
+    "pattern_count": ("count", pattern_count),
+    "pierces": ("count", pierces),
+    "edge_distance": ("length", edge_distance),
+    "fillets": ("count", fillets),
+    "chamfers": ("count", chamfers),
+    "chamfer": ("length", chamfer),
+    "chamfer_angle": ("angle", chamfer_angle),
+    "across_flats": ("length", across_flats),
+    "edge_length": ("length", edge_length),
+    "corner": ("length", corner),
+    "off_centre": ("length", off_centre),
+    "least_wall": ("length", least_wall),
+    "greatest_wall": ("length", greatest_wall),
+    "wall_spread": ("length", wall_spread),
+    "centre_of_mass": ("length", centre_of_mass),
+    "closed": ("count", closed),
+    "likeness": ("share", likeness),
+}

@@ -1,0 +1,269 @@
+"""One part of the measure report: its features in the published format."""
+
+import math
+from collections import Counter
+from collections.abc import Iterable
+
+from rigid_bench.core.formats.features import (
+    AxisReport,
+    BossReport,
+    ChamferReport,
+    ConeReport,
+    FeatureReport,
+    FilletReport,
+    FlatReport,
+    HoleReport,
+    PatternReport,
+    PlaneReport,
+    PolygonReport,
+    PrismReport,
+    RoundWallReport,
+    SegmentReport,
+    ShaftReport,
+    SlotReport,
+    SphereReport,
+    StepReport,
+    SymmetryReport,
+    ThreadReport,
+    TorusReport,
+    TurnReport,
+    WallReport,
+)
+from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.holes import Hole
+from rigid_bench.core.part.recognition.inventory import FoundPattern, Inventory
+from rigid_bench.core.part.recognition.outline import Segment
+from rigid_bench.core.part.recognition.prisms import Prism
+from rigid_bench.core.part.recognition.round_walls import RoundWall
+from rigid_bench.core.part.recognition.shafts import Shaft
+from rigid_bench.core.part.recognition.slots import Slot
+from rigid_bench.core.part.symmetry import Symmetry
+from rigid_bench.core.part.walls import Wall
+from rigid_bench.core.standards.threads import match_diameter
+
+
+def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
+    """Write a part's features as the measure report does: mm, degrees, mm2."""
+    surfaces = part.surfaces
+    fillets = Counter(each.radius for each in found.fillets)
+    chamfers = Counter((each.legs, each.angle) for each in found.chamfers)
+    return FeatureReport(
+        holes=[_hole(each) for each in found.holes],
+        bosses=[_boss(each) for each in found.bosses],
+        shafts=[_shaft(each) for each in found.shafts],
+        slots=[_slot(each) for each in found.slots],
+        pockets=[_prism(each) for each in found.pockets],
+        prismatic_bosses=[_prism(each) for each in found.prismatic_bosses],
+        polygons=[_polygon(each) for each in found.polygons],
+        fillets=[FilletReport(radius=radius, count=count) for radius, count in fillets.items()],
+        chamfers=[
+            ChamferReport(legs=list(legs), angle=_degrees(angle), count=count)
+            for (legs, angle), count in chamfers.items()
+        ],
+        round_walls=[_round_wall(each) for each in found.round_walls],
+        cones=[_cone(each) for each in part.cones],
+        spheres=[_sphere(each) for each in surfaces if isinstance(each, Sphere)],
+        tori=[_torus(each) for each in surfaces if isinstance(each, Torus)],
+        planes=[_plane(each) for each in part.planes],
+        patterns=[_pattern(each) for each in found.patterns],
+        least_wall=_wall(found.least_wall) if found.least_wall else None,
+        symmetry=_symmetry(found.symmetry, found.interchangeable_holes),
+    )
+
+
+def _threads(diameter: float, *, is_hole: bool) -> list[ThreadReport] | None:
+    found = match_diameter(diameter, is_hole=is_hole)
+    return [ThreadReport(designation=each.designation, size=each.size) for each in found] or None
+
+
+def _hole(hole: Hole) -> HoleReport:
+    wall = hole.cylinder
+    return HoleReport(
+        diameter=rounded(2 * wall.radius),
+        depth=rounded(hole.depth),
+        through=hole.through,
+        entry=hole.entry,
+        position=listed(wall.point),
+        direction=listed(wall.direction),
+        tip=rounded(hole.tip) or None,
+        entry_diameter=rounded(hole.entry_diameter) or None,
+        entry_depth=rounded(hole.entry_depth) or None,
+        entry_angle=_degrees(hole.entry_angle) or None,
+        slant=_degrees(hole.slant) or None,
+        threads=_threads(2 * wall.radius, is_hole=True),
+    )
+
+
+def _boss(wall: Cylinder) -> BossReport:
+    return BossReport(
+        diameter=rounded(2 * wall.radius),
+        height=rounded(wall.length),
+        position=listed(wall.point),
+        direction=listed(wall.direction),
+        threads=_threads(2 * wall.radius, is_hole=False),
+    )
+
+
+def _shaft(shaft: Shaft) -> ShaftReport:
+    first = shaft.steps[0]
+    begin = min(first.point, first.end, key=lambda each: float(each @ shaft.direction))
+    return ShaftReport(
+        steps=[StepReport(diameter=rounded(2 * each.radius), length=rounded(each.length)) for each in shaft.steps],
+        flats=[
+            FlatReport(to_axis=rounded(each.to_axis), across=rounded(each.across), length=rounded(each.length))
+            for each in shaft.flats
+        ],
+        position=listed(begin),
+        direction=listed(shaft.direction),
+    )
+
+
+def _slot(slot: Slot) -> SlotReport:
+    return SlotReport(
+        width=rounded(slot.width),
+        length=rounded(slot.length),
+        depth=rounded(slot.depth),
+        through=slot.through,
+        ends=list(slot.ends),
+        position=listed(slot.position),
+        direction=listed(slot.direction),
+        along=listed(slot.along),
+        keyway_in=slot.keyway_in or None,
+        floor_to_axis=rounded(slot.floor_to_axis) if slot.keyway_in else None,
+    )
+
+
+def _prism(prism: Prism) -> PrismReport:
+    outline = prism.outline
+    rectangle, curved = outline.rectangle, outline.curved_slot
+    form = "rectangle" if rectangle else "polygon" if outline.sides else "curved slot" if curved else "outline"
+    return PrismReport(
+        form=form,
+        depth=rounded(prism.depth),
+        through=prism.through,
+        position=listed(prism.position),
+        direction=listed(prism.direction),
+        along=listed(prism.along),
+        area=rounded(outline.area),
+        perimeter=rounded(outline.perimeter),
+        length=rounded(rectangle[0]) if rectangle else None,
+        width=rounded(rectangle[1]) if rectangle else rounded(curved[0]) if curved else None,
+        corner_radius=rounded(rectangle[2]) if rectangle else None,
+        path_radius=rounded(curved[1]) if curved else None,
+        path_angle=_degrees(curved[2]) if curved else None,
+        outline=[_segment(each) for each in outline.segments],
+    )
+
+
+def _segment(segment: Segment) -> SegmentReport:
+    is_arc = segment.centre is not None
+    return SegmentReport(
+        start=listed(segment.start),
+        end=listed(segment.end),
+        centre=listed(segment.centre) if segment.centre is not None else None,
+        radius=rounded(segment.radius) if is_arc else None,
+        turn=_degrees(segment.turn) if is_arc else None,
+        tangent=segment.is_tangent,
+    )
+
+
+def _polygon(prism: Prism) -> PolygonReport:
+    return PolygonReport(
+        sides=prism.outline.sides,
+        across_flats=rounded(prism.outline.across_flats),
+        depth=rounded(prism.depth),
+        hollow=prism.is_hollow,
+        position=listed(prism.position),
+        direction=listed(prism.direction),
+    )
+
+
+def _round_wall(found: RoundWall) -> RoundWallReport:
+    wall = found.wall
+    return RoundWallReport(
+        radius=rounded(wall.radius),
+        length=rounded(wall.length),
+        sweep=_degrees(wall.sweep),
+        hollow=wall.is_hollow,
+        tangent=found.tangent,
+        centre=listed((wall.point + wall.end) / 2),
+        direction=listed(wall.direction),
+    )
+
+
+def _cone(cone: Cone) -> ConeReport:
+    return ConeReport(
+        half_angle=_degrees(cone.half_angle),
+        diameters=[rounded(2 * cone.radius_at(along)) for along in (cone.near, cone.far)],
+        length=rounded(cone.far - cone.near),
+        hollow=cone.is_hollow,
+        apex=listed(cone.apex),
+        direction=listed(cone.direction),
+    )
+
+
+def _sphere(sphere: Sphere) -> SphereReport:
+    return SphereReport(diameter=rounded(2 * sphere.radius), hollow=sphere.is_hollow, centre=listed(sphere.point))
+
+
+def _torus(torus: Torus) -> TorusReport:
+    return TorusReport(
+        ring_diameter=rounded(2 * torus.major),
+        tube_diameter=rounded(2 * torus.minor),
+        hollow=torus.is_hollow,
+        centre=listed(torus.point),
+        direction=listed(torus.direction),
+    )
+
+
+def _plane(plane: Plane) -> PlaneReport:
+    return PlaneReport(point=listed(plane.point), normal=listed(plane.normal), area=rounded(plane.area))
+
+
+def _pattern(found: FoundPattern) -> PatternReport:
+    pattern = found.pattern
+    return PatternReport(
+        kind=pattern.kind,
+        of=found.of,
+        count=len(pattern.members),
+        counts=list(pattern.counts),
+        pitches=listed(pattern.pitches),
+        pitch_circle=rounded(pattern.pitch_circle) or None,
+        step=_degrees(pattern.step) or None,
+        centre=listed(pattern.centre),
+        direction=listed(pattern.direction),
+        members=list(pattern.members),
+    )
+
+
+def _wall(wall: Wall) -> WallReport:
+    return WallReport(thickness=rounded(wall.thickness), at=listed(wall.at))
+
+
+def _symmetry(symmetry: Symmetry, holes: Iterable[tuple[int, ...]]) -> SymmetryReport:
+    centre = listed(symmetry.centre)
+    return SymmetryReport(
+        spin=None if symmetry.spin is None else AxisReport(point=centre, direction=listed(symmetry.spin)),
+        ball=symmetry.is_ball,
+        turns=[
+            TurnReport(axis=AxisReport(point=centre, direction=listed(each.direction)), order=each.order)
+            for each in symmetry.turns
+        ],
+        ways=len(symmetry.motions),
+        interchangeable_holes=[list(each) for each in holes],
+    )
+
+
+def _degrees(angle: float) -> float:
+    return rounded(math.degrees(angle))
+
+
+def rounded(value: float) -> float:
+    """Drop the dust of floating point: a millionth of a millimetre is far below any export's precision."""
+    return round(float(value), 6) + 0.0
+
+
+def listed(vector: Iterable[float]) -> list[float]:
+    """Write a vector as a list of numbers."""
+    return [rounded(value) for value in vector]

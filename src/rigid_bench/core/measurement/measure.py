@@ -1,0 +1,38 @@
+"""Measure one size of a student's part, by the name that an exercise gives it."""
+
+from rigid_bench.core.measurement.feature_measures import OF_FEATURES
+from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request
+from rigid_bench.core.measurement.sizes import SIZES
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.errors import InvalidDocument
+
+#: name -> what it gives, and how.
+MEASURES: dict[str, tuple[Dimension, Measure]] = {**SIZES, **OF_FEATURES}
+
+
+def measure(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure one size on the student's part.
+
+    Parameters
+    ----------
+    laid
+        The reference laid over the part.
+    request
+        What to measure, by features of the reference.
+
+    Returns
+    -------
+    float or None
+        mm, degrees, mm2, mm3, g or a count, as `MEASURES` says; None where the part lacks
+        a feature that the measure needs.
+
+    Raises
+    ------
+    InvalidDocument
+        The exercise asks for a measure that is not known, or names a feature that the
+        reference does not have.
+    """
+    if request.measure not in MEASURES:
+        known = ", ".join(sorted(MEASURES))
+        raise InvalidDocument(request.where, f"there is no measure '{request.measure}'", f"The measures are: {known}")
+    return MEASURES[request.measure][1](laid, request)

@@ -1,0 +1,133 @@
+"""The measure report: what a STEP file holds, in the published format."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.features import FeatureReport
+from rigid_bench.core.kernel.read_model import read_model, read_part
+from rigid_bench.core.measurement.feature_report import feature_report, listed, rounded
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.model import ModelPart
+from rigid_bench.core.part.recognition.inventory import take_inventory
+from rigid_bench.core.part.symmetry import is_same_shape
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
+
+
+class PoseReport(Document):
+    """Position in mm, unit quaternion [w, x, y, z]."""
+
+    position: list[float]
+    quaternion: list[float]
+
+
+class PartReport(FeatureReport):
+    """One part, with its features; of a mesh only what a mesh can carry."""
+
+    id: str
+    name: str
+    product: str
+    solids: int
+    closed: bool
+    volume: float
+    area: float
+    extents: list[float]
+    centroid: list[float]
+    shape: int
+
+
+class InstanceReport(Document):
+    """A leaf of the assembly."""
+
+    id: str
+    name: str
+    part: str
+    pose: PoseReport
+
+
+class MeasureReport(Document):
+    """The whole file, as in `docs/schemas/measure-report.json`."""
+
+    file: str
+    units: str = "mm"
+    source_units: str
+    #: Written as "schema"; Pydantic keeps that name for itself.
+    step_schema: Annotated[str, Field(serialization_alias="schema")]
+    parts: list[PartReport]
+    instances: list[InstanceReport]
+    warnings: list[str]
+
+
+def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureReport:
+    """Measure a STEP file.
+
+    Parameters
+    ----------
+    data
+        The whole file.
+    name
+        Its name, for the report and for messages.
+    tolerance
+        For reading features.
+
+    Returns
+    -------
+    MeasureReport
+        mm, mm2, mm3.
+
+    Raises
+    ------
+    UnreadableFile, GeometryError
+        The file cannot be used.
+    """
+    model = read_model(data, name=name)
+    features = [read_part(part.shape, tolerance=tolerance) for part in model.parts]
+    shapes = _shape_numbers(features, tolerance)
+    return MeasureReport(
+        file=name,
+        source_units=model.source_units,
+        step_schema=model.schema,
+        parts=[_part(*each, tolerance) for each in zip(model.parts, features, shapes, strict=True)],
+        instances=[
+            InstanceReport(id=each.id, name=each.name, part=each.part, pose=pose_report(each.pose))
+            for each in model.instances
+        ],
+        warnings=list(model.warnings),
+    )
+
+
+def _shape_numbers(features: list[PartFeatures], tolerance: Tolerance) -> list[int]:
+    """Give parts of one shape one number, counted from 1."""
+    known: list[PartFeatures] = []
+    numbers = []
+    for part in features:
+        number = next((k for k, other in enumerate(known, 1) if is_same_shape(other, part, tolerance=tolerance)), 0)
+        if not number:
+            known.append(part)
+            number = len(known)
+        numbers.append(number)
+    return numbers
+
+
+def _part(part: ModelPart, features: PartFeatures, shape: int, tolerance: Tolerance) -> PartReport:
+    found = feature_report(features, take_inventory(features, tolerance=tolerance))
+    return PartReport(
+        id=part.id,
+        name=part.name,
+        product=part.product,
+        solids=part.solids,
+        closed=features.closed,
+        volume=rounded(features.volume),
+        area=rounded(features.area),
+        extents=listed(features.extents),
+        centroid=listed(features.centroid),
+        shape=shape,
+        **dict(found),
+    )
+
+
+def pose_report(pose: Pose) -> PoseReport:
+    """Write a pose as the published formats do."""
+    return PoseReport(position=listed(pose.position), quaternion=[round(value, 12) for value in pose.quaternion()])

@@ -1,0 +1,239 @@
+"""Sizes of a student's part, and distances between two of its faces or axes.
+
+The features are named on the reference and found on the part by `RegisteredPart`; what is measured
+is always the student's own geometry.
+"""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.kernel.distance import moved
+from rigid_bench.core.kernel.feature_reader import tight_box
+from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request, needs, two_of, wall_of
+from rigid_bench.core.part.faces import Cylinder
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.holes import find_holes
+from rigid_bench.core.part.recognition.outline import Outline, greatest_deviation
+from rigid_bench.core.part.recognition.prisms import Prism, find_prisms
+from rigid_bench.core.registration.correspond import RegisteredPart, reference_flat, reference_wall
+from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import angle_between
+
+#: How far (as a share of the part's size) a hole may stand from where it should and still be the one meant.
+_NEAR = 0.1
+
+
+def length(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure between two parallel faces, mm."""
+    first, second = two_of(laid, request, PlaneFeature, PlaneFeature)
+    if first is None or second is None:
+        return None
+    return abs(float((second.point - first.point) @ first.direction))
+
+
+def diameter(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the diameter of a round wall, mm."""
+    wall = wall_of(laid, request)
+    return None if wall is None else 2 * wall.radius
+
+
+def radius(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the radius of a round wall, mm."""
+    wall = wall_of(laid, request)
+    return None if wall is None else wall.radius
+
+
+def depth(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure how deep a hole goes, without the drill point, or how far one face lies below another, mm."""
+    if len(request.features) == 2:
+        return length(laid, request)
+    wall = wall_of(laid, request)
+    return None if wall is None else wall.length
+
+
+def angle(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure between two directed faces or axes, degrees from 0 to 180."""
+    first, second = two_of(laid, request, (PlaneFeature, AxisFeature), (PlaneFeature, AxisFeature))
+    if first is None or second is None:
+        return None
+    return math.degrees(angle_between(first.direction, second.direction))
+
+
+def position(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure from an axis to a face, or from an axis to an axis, mm: straight, or along an axis of the reference."""
+    first, second = two_of(laid, request, (PlaneFeature, AxisFeature), (PlaneFeature, AxisFeature))
+    if first is None or second is None:
+        return None
+    plane = next((each for each in (first, second) if isinstance(each, PlaneFeature)), None)
+    if plane is not None:
+        return abs(float((second.point - first.point) @ plane.normal))
+    apart = second.point - first.point
+    across = apart - first.direction * float(apart @ first.direction)
+    if request.axis is None:
+        return float(np.linalg.norm(across))
+    return abs(float(across @ laid.pose.direction(np.eye(3)["xyz".index(request.axis)])))
+
+
+def extent(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the overall size along an axis of the reference, mm."""
+    if request.axis not in ("x", "y", "z"):
+        raise InvalidDocument(request.where, "an extent needs an axis", 'Say "axis": "x", "y" or "z"')
+    box = tight_box(moved(laid.part.shape, laid.pose.inverse()))
+    return float((box[1] - box[0])["xyz".index(request.axis)])
+
+
+def volume(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the volume, mm3."""
+    return laid.part.volume
+
+
+def area(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the area of all faces, mm2."""
+    return laid.part.area
+
+
+def mass(laid: RegisteredPart, request: Request) -> float | None:
+    """Work out the mass in grams from the volume and the density in g/cm3."""
+    if request.density is None:
+        raise InvalidDocument(request.where, "a mass needs a density", 'Say "density" in g/cm3')
+    return laid.part.volume / 1000 * request.density
+
+
+def count(laid: RegisteredPart, request: Request) -> float | None:
+    """Count the holes, or bosses, that have the diameter of the one named."""
+    feature = request.features[0] if request.features else None
+    if not isinstance(feature, AxisFeature):
+        raise needs(request, "one cylinder")
+    laid.need_round_walls(where=request.where)
+    named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
+    return float(sum(1 for wall in _alike(laid.part, named)))
+
+
+def unanswered_walls(laid: RegisteredPart, request: Request) -> list[int]:
+    """Return the reference's walls of the size named that no wall of that size on the part answers."""
+    feature = request.features[0]
+    assert isinstance(feature, AxisFeature)
+    named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
+    wanted, found = _alike(laid.reference, named), list(_alike(laid.part, named))
+    missing = []
+    for wall in wanted:
+        middle = laid.pose.point((wall.point + wall.end) / 2)
+        away = [float(np.linalg.norm((each.point + each.end) / 2 - middle)) for each in found]
+        if away and min(away) < _NEAR * laid.reference.size:
+            found.pop(int(np.argmin(away)))
+        else:
+            missing.append(next(k for k, each in enumerate(laid.reference.cylinders) if each.faces == wall.faces))
+    return missing
+
+
+def tangency(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure the kink where two surfaces meet, degrees: 0 where one runs into the other."""
+    laid.need_round_walls(where=request.where)
+    kinds = (PlaneFeature, AxisFeature)
+    if len(request.features) != 2 or not all(isinstance(each, kinds) for each in request.features):
+        raise needs(request, "two features, flat faces or round walls")
+    first, second = (surfaces_of(laid, each, request) for each in request.features)
+    edges = laid.part.edges
+    kinks = [abs(float(edges.angles[edge])) for a in first for edge, other in edges.beyond(a) if other in second]
+    return math.degrees(max(kinks)) if kinks else None
+
+
+def surfaces_of(laid: RegisteredPart, feature: Feature, request: Request) -> set[int]:
+    """Return the places, in the student's part, of the surfaces that a feature of the reference names."""
+    if isinstance(feature, PlaneFeature):
+        flat = laid.flat(feature, where=request.where)
+        faces = set(flat.faces) if flat else set()
+    else:
+        assert isinstance(feature, AxisFeature)
+        wall = laid.wall(feature, where=request.where)
+        faces = set(wall.faces) if wall else set()
+    return {number for number, each in enumerate(laid.part.surfaces) if faces & set(each.faces)}
+
+
+def outline(laid: RegisteredPart, request: Request) -> float | None:
+    """Measure how far the outline of a pocket or boss strays from the reference's, mm."""
+    laid.need_round_walls(where=request.where)
+    found = own_outline(laid, request)
+    return None if found is None else greatest_deviation(found, _reference_outline(laid, request))
+
+
+def own_outline(laid: RegisteredPart, request: Request) -> Outline | None:
+    """Return the outline of the student's pocket or boss that has a named floor, ground or wall; None without one.
+
+    Raises
+    ------
+    InvalidDocument
+        The reference has no such pocket or boss.
+    """
+    ring = own_ring(laid, request)
+    return ring.outline if ring else None
+
+
+def own_ring(laid: RegisteredPart, request: Request) -> Prism | None:
+    """Return the student's pocket or boss that has a named floor, ground or wall; None without one.
+
+    Raises
+    ------
+    InvalidDocument
+        The reference has no such pocket or boss.
+    """
+    _reference_outline(laid, request)
+    feature = request.features[0]
+    assert isinstance(feature, PlaneFeature)
+    return _ring(laid.part, surfaces_of(laid, feature, request), laid.pose.point(feature.point))
+
+
+def _reference_outline(laid: RegisteredPart, request: Request) -> Outline:
+    if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
+        raise needs(request, "one flat face: the floor, the ground or a wall of a pocket or boss")
+    feature = request.features[0]
+    faces = set(reference_flat(laid.reference, feature, where=request.where).faces)
+    numbers = {number for number, each in enumerate(laid.reference.surfaces) if faces & set(each.faces)}
+    ring = _ring(laid.reference, numbers, feature.point)
+    if ring is None:
+        raise InvalidDocument(
+            request.where, "the face named belongs to no pocket or boss", "Name the floor of a pocket, or one wall"
+        )
+    return ring.outline
+
+
+def _ring(part: PartFeatures, surfaces: set[int], near: NDArray[np.float64]) -> Prism | None:
+    """Return the pocket or boss nearest to a point that has one of the surfaces as floor, ground, top or wall."""
+    rings = []
+    for each in find_prisms(part):
+        own = {*each.walls, *each.ground, *(() if each.is_hollow else each.rim)}
+        if (each.is_hollow or not each.through) and surfaces & own:
+            rings.append(each)
+
+    def away(ring: Prism) -> tuple[float, bool]:
+        return round(float(np.linalg.norm(ring.position - near)), 1), not ring.is_hollow
+
+    return min(rings, key=away, default=None)
+
+
+def _alike(part: PartFeatures, named: Cylinder) -> Sequence[Cylinder]:
+    walls = [hole.cylinder for hole in find_holes(part)] if named.is_hollow else part.bosses
+    return [wall for wall in walls if abs(wall.radius - named.radius) < 5e-3]
+
+
+#: name -> what it gives, and how.
+SIZES: dict[str, tuple[Dimension, Measure]] = {
+    "length": ("length", length),
+    "thickness": ("length", length),
+    "diameter": ("length", diameter),
+    "radius": ("length", radius),
+    "depth": ("length", depth),
+    "angle": ("angle", angle),
+    "position": ("length", position),
+    "extent": ("length", extent),
+    "area": ("area", area),
+    "volume": ("volume", volume),
+    "mass": ("mass", mass),
+    "count": ("count", count),
+    "tangency": ("angle", tangency),
+    "outline": ("length", outline),
+}

@@ -1,0 +1,132 @@
+"""The edges of a part as arrays: where they are, which surfaces meet there, and at what angle.
+
+Read in one pass (`edge_reader`), so that everything asked of a part's edges afterwards needs no kernel.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+_Array = NDArray[np.float64]
+_Ints = NDArray[np.int64]
+LINE, CIRCLE, ELLIPSE, OTHER = range(4)
+#: Points along a circular edge where straight pieces will do.
+_ROUND = 25
+#: Surfaces that meet at less than this (rad) run into each other without a kink.
+SMOOTH = 1e-3
+
+
+@dataclass(frozen=True, eq=False)
+class Edges:
+    """One row per edge; an edge within one surface, such as a seam, is left out once surfaces are joined."""
+
+    #: (n,) LINE, CIRCLE, ELLIPSE or OTHER
+    kinds: _Ints
+    #: (n, 3) mm
+    starts: _Array
+    middles: _Array
+    ends: _Array
+    #: (n, 3) unit, in the middle, the way along which the first side has its surface on the left.
+    tangents: _Array
+    #: (n, 2) which surfaces meet; -1 for none.
+    sides: _Ints
+    #: Points along those edges that are neither lines nor circles, (k, 3) mm.
+    samples: Mapping[int, _Array]
+    #: (n,) rad, from the first side's normal to the second's: above 0 in an inside corner, below
+    #: 0 on an outside one.
+    angles: _Array
+
+    @classmethod
+    def none(cls) -> "Edges":
+        """Return no edges at all, as of a mesh."""
+        nowhere = np.zeros((0, 3))
+        return cls(
+            kinds=np.zeros(0, dtype=np.int64),
+            starts=nowhere,
+            middles=nowhere,
+            ends=nowhere,
+            tangents=nowhere,
+            sides=np.zeros((0, 2), dtype=np.int64),
+            samples={},
+            angles=np.zeros(0),
+        )
+
+    @cached_property
+    def around(self) -> Mapping[int, list[tuple[int, int]]]:
+        """Surface -> its edges, each with the surface beyond."""
+        found: dict[int, list[tuple[int, int]]] = {}
+        for edge, (a, b) in enumerate(self.sides.tolist()):
+            if b >= 0:
+                found.setdefault(a, []).append((edge, b))
+                found.setdefault(b, []).append((edge, a))
+        return found
+
+    def beyond(self, surface: int) -> list[tuple[int, int]]:
+        """List the edges of a surface, each with the surface beyond."""
+        return self.around.get(surface, [])
+
+    def is_smooth(self, edge: int) -> bool:
+        """Say whether the surfaces run into each other without a kink."""
+        return bool(abs(self.angles[edge]) < SMOOTH)
+
+    def extent(self, surface: int, direction: _Array) -> tuple[float, float]:
+        """Return how far the edges of a surface reach along a direction, mm; exact for lines and level circles."""
+        edges = [edge for edge, _ in self.beyond(surface)]
+        places = np.vstack([self.starts[edges], self.middles[edges], self.ends[edges]]) @ direction
+        tops = [_top(self.samples[edge] @ direction) for edge in edges if edge in self.samples]
+        bottoms = [-_top(-self.samples[edge] @ direction) for edge in edges if edge in self.samples]
+        return min([float(places.min()), *bottoms]), max([float(places.max()), *tops])
+
+    def polylines(self, surface: int) -> tuple[_Array, _Array]:
+        """Return the edges of a surface as straight pieces, their starts and ends, (n, 3) mm each."""
+        edges = np.array([edge for edge, _ in self.beyond(surface)], dtype=np.int64)
+        lines, circles = edges[self.kinds[edges] == LINE], edges[self.kinds[edges] == CIRCLE]
+        arcs = self._arcs(circles)
+        rest = [self.samples[edge] for edge in edges.tolist() if edge in self.samples]
+        starts = [self.starts[lines], arcs[:, :-1].reshape(-1, 3), *(points[:-1] for points in rest)]
+        ends = [self.ends[lines], arcs[:, 1:].reshape(-1, 3), *(points[1:] for points in rest)]
+        return np.vstack(starts), np.vstack(ends)
+
+    def _arcs(self, circles: _Ints) -> _Array:
+        """Return points along circular edges, (k, _ROUND, 3), from start, middle and the tangent there."""
+        middle, tangent = self.middles[circles], self.tangents[circles]
+        to_start = self.starts[circles] - middle
+        along = np.einsum("ij,ij->i", to_start, tangent)
+        inward = to_start - along[:, None] * tangent
+        height = np.linalg.norm(inward, axis=1)
+        radius = (along**2 + height**2) / (2 * np.maximum(height, 1e-12))
+        inward /= np.maximum(height, 1e-12)[:, None]
+        half = np.arccos(np.clip(1 - height / radius, -1, 1))
+        angles = half[:, None] * np.linspace(-1, 1, _ROUND)
+        across = radius[:, None, None] * (1 - np.cos(angles))[:, :, None] * inward[:, None]
+        points: _Array = middle[:, None] + across + (radius[:, None] * np.sin(angles))[:, :, None] * tangent[:, None]
+        return points
+
+    def joined(self, surface_of: _Ints) -> "Edges":
+        """Return the edges between joined surfaces, given which surface each face belongs to."""
+        sides = np.where(self.sides >= 0, surface_of[self.sides], -1)
+        keep = sides[:, 0] != sides[:, 1]
+        number = np.cumsum(keep) - 1
+        return Edges(
+            kinds=self.kinds[keep],
+            starts=self.starts[keep],
+            middles=self.middles[keep],
+            ends=self.ends[keep],
+            tangents=self.tangents[keep],
+            sides=sides[keep],
+            samples={int(number[edge]): points for edge, points in self.samples.items() if keep[edge]},
+            angles=self.angles[keep],
+        )
+
+
+def _top(values: _Array) -> float:
+    """Return the greatest value along a smooth curve, by the parabola through its three greatest samples."""
+    k = int(np.argmax(values))
+    if k in (0, len(values) - 1):
+        return float(values[k])
+    before, here, after = values[k - 1 : k + 2]
+    bend = before - 2 * here + after
+    return float(here - (after - before) ** 2 / (8 * bend)) if bend < 0 else float(here)

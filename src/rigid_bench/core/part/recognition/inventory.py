@@ -1,0 +1,174 @@
+"""Everything that a part is made of, found once: the features that reports, checks and pages speak of."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.part.faces import Cylinder
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.edge_treatments import Chamfer, Fillet, find_chamfers, find_fillets
+from rigid_bench.core.part.recognition.holes import Hole, find_holes
+from rigid_bench.core.part.recognition.patterns import Pattern, find_patterns
+from rigid_bench.core.part.recognition.prisms import Prism, find_prisms
+from rigid_bench.core.part.recognition.round_walls import RoundWall, find_round_walls
+from rigid_bench.core.part.recognition.shafts import Shaft, find_shafts
+from rigid_bench.core.part.recognition.slots import Slot, find_slots
+from rigid_bench.core.part.symmetry import Symmetry, alike_under, find_symmetry
+from rigid_bench.core.part.walls import Wall, least_wall
+from rigid_bench.core.values.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class FoundPattern:
+    """A pattern, and of what."""
+
+    #: "hole", "boss", "slot" or "pocket"; `members` count in the list of these.
+    of: str
+    pattern: Pattern
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Inventory:
+    """The features of one part."""
+
+    holes: tuple[Hole, ...]
+    bosses: tuple[Cylinder, ...]
+    shafts: tuple[Shaft, ...]
+    slots: tuple[Slot, ...]
+    #: Rings of walls with air inside that are no slots.
+    pockets: tuple[Prism, ...]
+    #: Rings of walls with material inside that stand on something.
+    prismatic_bosses: tuple[Prism, ...]
+    #: Rings that are regular polygons, of pockets, bosses or the whole body; squares only as pockets.
+    polygons: tuple[Prism, ...]
+    fillets: tuple[Fillet, ...]
+    chamfers: tuple[Chamfer, ...]
+    round_walls: tuple[RoundWall, ...]
+    patterns: tuple[FoundPattern, ...]
+    least_wall: Wall | None
+    symmetry: Symmetry
+    #: Places in `holes` that the part's own motions take to each other.
+    interchangeable_holes: tuple[tuple[int, ...], ...]
+
+
+def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
+    """Find all features of a part.
+
+    Parameters
+    ----------
+    part
+        Its surfaces and edges.
+    tolerance
+        For its symmetries.
+
+    Returns
+    -------
+    Inventory
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot answer on one of its faces.
+    """
+    holes = find_holes(part)
+    prisms = find_prisms(part)
+    slots = find_slots(part, prisms)
+    rings = [each for each in prisms if not _runs_round(part, each)]  # a bore with its keyway is a hole and a keyway
+    in_slots = {number for each in slots for number in each.surfaces}
+    pockets = [each for each in rings if each.is_hollow and not set(each.walls) <= in_slots]
+    polygons = [each for each in rings if each.outline.sides and (each.outline.sides != 4 or each.is_hollow)]
+    fillets = find_fillets(part)
+    sides = {number for each in polygons for number in each.walls}
+    known = {*in_slots, *(each.surface for each in fillets), *(number for each in pockets for number in each.walls)}
+    symmetry = find_symmetry(part, tolerance=tolerance)
+    middles = np.array([(each.cylinder.point + each.cylinder.end) / 2 for each in holes]).reshape(-1, 3)
+    return Inventory(
+        holes=tuple(holes),
+        bosses=part.bosses,
+        shafts=tuple(find_shafts(part)),
+        slots=tuple(slots),
+        pockets=tuple(pockets),
+        prismatic_bosses=tuple(each for each in rings if not each.is_hollow and not each.through),
+        polygons=tuple(polygons),
+        fillets=tuple(fillets),
+        chamfers=tuple(each for each in find_chamfers(part) if each.surface not in sides),
+        round_walls=tuple(find_round_walls(part, without=known)),
+        patterns=tuple(_patterns(part, holes, slots, pockets)),
+        least_wall=least_wall(part),
+        symmetry=symmetry,
+        interchangeable_holes=tuple(
+            tuple(group) for group in alike_under(symmetry.motions, middles, tolerance=tolerance)
+        ),
+    )
+
+
+@lru_cache(maxsize=32)
+def inventory_of(part: PartFeatures, tolerance: Tolerance) -> Inventory:
+    """Return the features of a part, found once however often they are asked for."""
+    return take_inventory(part, tolerance=tolerance)
+
+
+def _runs_round(part: PartFeatures, ring: Prism) -> bool:
+    return any(isinstance(wall := part.surfaces[each], Cylinder) and wall.goes_round for each in ring.walls)
+
+
+def _patterns(
+    part: PartFeatures, holes: Sequence[Hole], slots: Sequence[Slot], pockets: Sequence[Prism]
+) -> list[FoundPattern]:
+    """Find the patterns of like holes, bosses, slots and pockets."""
+    sorts: list[tuple[str, list[tuple[tuple[object, ...], _Array, _Array]]]] = [
+        ("hole", [(_hole_kind(each), each.cylinder.point, each.cylinder.direction) for each in holes]),
+        ("boss", [(_size(2 * each.radius, each.length), each.point, each.direction) for each in part.bosses]),
+        ("slot", [(_size(each.width, each.length, each.depth), each.position, each.direction) for each in slots]),
+        ("pocket", [(_size(each.outline.area, each.depth), each.position, each.direction) for each in pockets]),
+    ]
+    round_axes = [wall for wall in part.cylinders if wall.goes_round]
+    found = []
+    for of, features in sorts:
+        for group in _alike(features):
+            direction = features[group[0]][2]
+            positions = np.array([features[k][1] for k in group])
+            parallel = [each for each in round_axes if abs(float(each.direction @ direction)) > 1 - 1e-9]
+            patterns = find_patterns(positions, direction, _likely_centres(parallel, positions, direction))
+            found += [FoundPattern(of=of, pattern=each.renamed(group)) for each in patterns]
+    return found
+
+
+def _hole_kind(hole: Hole) -> tuple[object, ...]:
+    return (*_size(2 * hole.cylinder.radius, hole.depth), hole.entry, hole.through)
+
+
+def _size(*sizes: float) -> tuple[object, ...]:
+    return tuple(round(each, 3) for each in sizes)
+
+
+def _alike(features: Sequence[tuple[tuple[object, ...], _Array, _Array]]) -> list[list[int]]:
+    """Group features of one kind and size with parallel axes, three and more."""
+    groups: dict[tuple[object, ...], list[list[int]]] = {}
+    for number, (kind, _, direction) in enumerate(features):
+        for group in (same := groups.setdefault(kind, [])):
+            if abs(float(features[group[0]][2] @ direction)) > 1 - 1e-9:
+                group.append(number)
+                break
+        else:
+            same.append([number])
+    return [group for same in groups.values() for group in same if len(group) >= 3]
+
+
+def _likely_centres(walls: Sequence[Cylinder], positions: _Array, direction: _Array) -> list[_Array]:
+    """Return points of the axes about which a pattern may lie: next to its middle, and the largest walls."""
+    if not walls:
+        return []
+    offsets = np.array([each.point for each in walls]) - positions.mean(axis=0)
+    away = np.linalg.norm(offsets - np.outer(offsets @ direction, direction), axis=1)
+    areas = np.array([each.area for each in walls])
+    feet: dict[tuple[float, ...], _Array] = {}
+    for wall in (walls[k] for k in (*np.argsort(away, kind="stable")[:2], *np.argsort(-areas, kind="stable")[:3])):
+        foot = wall.point - float(wall.point @ direction) * direction
+        feet.setdefault(tuple(np.round(foot, 2).tolist()), wall.point)
+    return list(feet.values())

@@ -1,0 +1,301 @@
+"""Find a reference's features on a student's part, face by face, under a registration.
+
+Faces are paired one to one, so that a face that is missing stays missing and is not
+answered by its neighbour.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import linear_sum_assignment
+
+from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.facets import faceted_walls
+from rigid_bench.core.registration.register import Registration
+from rigid_bench.core.values.datums import (
+    AxisFeature,
+    CylinderFeature,
+    Feature,
+    FrameFeature,
+    PlaneFeature,
+    PointFeature,
+)
+from rigid_bench.core.values.errors import InvalidDocument, MeshCannotAnswer
+from rigid_bench.core.values.frames import Pose
+
+_Array = NDArray[np.float64]
+#: How far (rad) a face may be tilted and still be the face that was meant.
+_TILT = np.radians(10)
+#: How far off, as a share of the part's size, a face may stand and still be the one meant; and where a size was
+#: changed on purpose.
+_REACH, AFTER_A_CHANGE = 0.25, 2.0
+#: A shift of a face within its own plane says less than a shift of the plane.
+_LATERAL = 0.25
+#: Between faces that are about as near, the one of like area is meant: as a share of the part's size.
+_UNLIKE = 2e-3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Flat:
+    """All flat faces of a part in one plane, facing one way."""
+
+    faces: tuple[int, ...]
+    point: NDArray[np.float64]
+    normal: NDArray[np.float64]
+    #: mm2
+    area: float
+
+
+@dataclass(frozen=True, eq=False)
+class RegisteredPart:
+    """A reference part laid over a student's part."""
+
+    reference: PartFeatures
+    part: PartFeatures
+    registration: Registration
+    #: The student's part is so many times as large; `part` is as large as it should be.
+    scale: float = 1.0
+    #: How far off, as a share of the part's size, a face may stand and still be the one meant.
+    reach: float = _REACH
+
+    @property
+    def pose(self) -> Pose:
+        """From the reference's coordinates to the part's."""
+        return self.registration.pose
+
+    @cached_property
+    def _flats(self) -> dict[int, int]:
+        wanted, found = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
+        sizes = [np.array([each.area for each in flats_of(part)]) for part in (self.reference, self.part)]
+        unlike = np.abs(np.log(sizes[0])[:, None] - np.log(sizes[1])[None])
+        costs = self._flat_costs(*wanted, *found) + _UNLIKE * self.reference.size * np.minimum(unlike, 1.0)
+        return _assign(costs, self.reach * self.reference.size)
+
+    def _flat_costs(self, points: _Array, normals: _Array, own_points: _Array, own_normals: _Array) -> _Array:
+        turned, placed = self.pose.direction(normals), self.pose.point(points)
+        apart = own_points[None] - placed[:, None]
+        place = np.abs(np.einsum("rsk,rk->rs", apart, turned))
+        lateral = np.sqrt(np.maximum((apart**2).sum(axis=2) - place**2, 0.0))
+        is_tilted = turned @ own_normals.T < np.cos(_TILT)
+        return np.where(is_tilted, np.inf, place + _LATERAL * lateral)
+
+    @cached_property
+    def _walls(self) -> dict[int, int]:
+        return self._pairs_of(self.part.cylinders)
+
+    @cached_property
+    def _facets(self) -> dict[int, Cylinder]:
+        """Rings of facets that stand where the part has no round wall."""
+        found = faceted_walls(self.part)
+        taken = {index: found[own] for index, own in self._pairs_of(found).items()}
+        return {index: wall for index, wall in taken.items() if index not in self._walls}
+
+    def _pairs_of(self, found: tuple[Cylinder, ...]) -> dict[int, int]:
+        wanted = self.reference.cylinders
+        if not wanted or not found:
+            return {}
+        axes, own = self.pose.direction(np.array([each.direction for each in wanted])), _walls_of(found)
+        apart = own.middles[None] - self.pose.point(_walls_of(wanted).middles)[:, None]
+        along = np.abs(np.einsum("rsk,rk->rs", apart, axes))
+        beside = np.sqrt(np.maximum((apart**2).sum(axis=2) - along**2, 0.0))
+        ref = _walls_of(wanted)
+        cost = beside + _LATERAL * along + 0.5 * np.abs(ref.radii[:, None] - own.radii[None])
+        is_other = ref.hollow[:, None] != own.hollow[None]
+        is_other |= np.abs(axes @ own.directions.T) < np.cos(_TILT)
+        is_other |= ref.whole[:, None] & ~own.whole[None]
+        return _assign(np.where(is_other, np.inf, cost), self.reach * self.reference.size)
+
+    def flat(self, feature: PlaneFeature, *, where: str) -> Flat | None:
+        """Return the student's face for a plane of the reference, or None where it is missing."""
+        index = _reference_flat(flats_of(self.reference), feature, where)
+        return flats_of(self.part)[self._flats[index]] if index in self._flats else None
+
+    def wall(self, feature: AxisFeature, *, where: str) -> Cylinder | None:
+        """Return the student's round wall for a cylinder or axis of the reference, or None.
+
+        Where facets stand in for it, it is the circle through their corners.
+
+        Raises
+        ------
+        MeshCannotAnswer
+            The part came as a mesh.
+        """
+        self.need_round_walls(where=where)
+        index = reference_wall(self.reference, feature, where=where)
+        if index in self._walls:
+            return self.part.cylinders[self._walls[index]]
+        return self._facets.get(index)
+
+    @cached_property
+    def unasked(self) -> frozenset[int]:
+        """The faces of the part that answer to no surface of the reference."""
+        known = {face for index in self._flats.values() for face in flats_of(self.part)[index].faces}
+        known |= {face for index in self._walls.values() for face in self.part.cylinders[index].faces}
+        known |= {face for wall in self._facets.values() for face in wall.faces}
+        rounds = (*self.reference.cones, *self.reference.others)
+        alike = {face for each in (*self.part.cones, *self.part.others) for face in each.faces} if rounds else set()
+        return frozenset(face for each in self.part.surfaces for face in each.faces) - known - alike
+
+    def need_round_walls(self, *, where: str) -> None:
+        """Refuse to look for round walls on a mesh.
+
+        Raises
+        ------
+        MeshCannotAnswer
+            The part came as a mesh.
+        """
+        if self.part.is_mesh:
+            raise MeshCannotAnswer(where, "a mesh has no round walls", "Hand in this part as STEP to have it measured")
+
+    def feature(self, feature: Feature, *, where: str) -> Feature | None:
+        """Return the student's own feature for one of the reference, in the part's coordinates.
+
+        Parameters
+        ----------
+        feature
+            In the reference's coordinates. Points and frames belong to no face and are
+            carried over; planes, cylinders and axes are answered by the student's face.
+
+        Returns
+        -------
+        Feature or None
+            None where the student's part has no such face.
+
+        Raises
+        ------
+        InvalidDocument
+            The reference has no such face: the exercise is at fault.
+        """
+        match feature:
+            case PlaneFeature():
+                flat = self.flat(feature, where=where)
+                return PlaneFeature(flat.point, flat.normal) if flat else None
+            case AxisFeature():
+                return self._axis(feature, where)
+            case PointFeature() | FrameFeature():
+                return feature.moved(self.pose)
+
+    def _axis(self, feature: AxisFeature, where: str) -> Feature | None:
+        wall = self.wall(feature, where=where)
+        if wall is None:
+            return None
+        expected = feature.moved(self.pose)
+        # the wall's direction is the kernel's; the exercise's is the one that `sense` means
+        direction = wall.direction if wall.direction @ expected.direction > 0 else -wall.direction
+        point = wall.point + direction * float((expected.point - wall.point) @ direction)
+        return CylinderFeature(point, direction, wall.radius)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Walls:
+    """Round walls as arrays, for comparing each with each."""
+
+    middles: _Array
+    directions: _Array
+    radii: _Array
+    hollow: NDArray[np.bool_]
+    whole: NDArray[np.bool_]
+
+
+@lru_cache(maxsize=64)
+def _walls_of(walls: tuple[Cylinder, ...]) -> _Walls:
+    return _Walls(
+        middles=np.array([(each.point + each.end) / 2 for each in walls]),
+        directions=np.array([each.direction for each in walls]),
+        radii=np.array([each.radius for each in walls]),
+        hollow=np.array([each.is_hollow for each in walls]),
+        whole=np.array([each.goes_round for each in walls]),
+    )
+
+
+def _stacked(faces: Sequence[Flat]) -> tuple[_Array, _Array]:
+    points = np.array([each.point for each in faces]).reshape(-1, 3)
+    return points, np.array([each.normal for each in faces]).reshape(-1, 3)
+
+
+@lru_cache(maxsize=64)
+def flats_of(part: PartFeatures) -> list[Flat]:
+    """Group a part's flat faces that lie in one plane and face one way."""
+    groups: list[list[Plane]] = []
+    normals, points = np.empty((len(part.planes), 3)), np.empty((len(part.planes), 3))
+    for plane in part.planes:
+        known = len(groups)
+        level = np.abs(((plane.point - points[:known]) * normals[:known]).sum(axis=1)) < 1e-4
+        group = np.flatnonzero(level & (normals[:known] @ plane.normal > 1 - 1e-9))
+        if len(group):
+            groups[int(group[0])].append(plane)
+        else:
+            normals[known], points[known] = plane.normal, plane.point
+            groups.append([plane])
+    return [_flat(group) for group in groups]
+
+
+def _flat(group: list[Plane]) -> Flat:
+    area = sum(each.area for each in group)
+    point = sum((each.area / area * each.point for each in group), np.zeros(3))
+    faces = tuple(sorted(face for each in group for face in each.faces))
+    return Flat(faces=faces, point=point, normal=group[0].normal, area=area)
+
+
+def reference_flat(reference: PartFeatures, feature: PlaneFeature, *, where: str) -> Flat:
+    """Return the flat face of a reference that a feature names.
+
+    Raises
+    ------
+    InvalidDocument
+        There is none.
+    """
+    wanted = flats_of(reference)
+    return wanted[_reference_flat(wanted, feature, where)]
+
+
+def _reference_flat(wanted: Sequence[Flat], feature: PlaneFeature, where: str) -> int:
+    points, normals = _stacked(wanted)
+    level = np.abs(((feature.point - points) * normals).sum(axis=1)) < 1e-2
+    found = np.flatnonzero(level & (normals @ feature.normal > 1 - 1e-6))
+    if len(found):
+        return int(found[0])
+    raise _not_there(where, f"the reference part has no face at {_text(feature.point)} facing {_text(feature.normal)}")
+
+
+def reference_wall(reference: PartFeatures, feature: AxisFeature, *, where: str) -> int:
+    """Return the index of the reference's round wall that a feature names.
+
+    Raises
+    ------
+    InvalidDocument
+        The reference has no round wall there.
+    """
+    radius = feature.radius if isinstance(feature, CylinderFeature) else None
+    if reference.cylinders:
+        walls = _walls_of(reference.cylinders)
+        apart = walls.middles - feature.point
+        along = apart @ feature.direction
+        away = np.sqrt(np.maximum((apart**2).sum(axis=1), 0.0))
+        fits = np.sqrt(np.maximum(away**2 - along**2, 0.0)) < 1e-2
+        fits &= np.abs(walls.directions @ feature.direction) > 1 - 1e-6
+        if radius is not None:
+            fits &= np.abs(radius - walls.radii) < 1e-2
+        if fits.any():
+            return int(np.argmin(np.where(fits, away, np.inf)))
+    size = f"of radius {radius:g} " if radius is not None else ""
+    raise _not_there(where, f"the reference part has no round wall {size}about {_text(feature.point)}")
+
+
+def _not_there(where: str, problem: str) -> InvalidDocument:
+    return InvalidDocument(where, problem, "Give a feature of the reference part, in its own coordinates")
+
+
+def _text(vector: NDArray[np.float64]) -> str:
+    return "[" + ", ".join(f"{value:g}" for value in vector) + "]"
+
+
+def _assign(cost: _Array, reach: float) -> dict[int, int]:
+    """Pair rows and columns one to one at least cost, leaving out pairs beyond reach."""
+    bounded = np.where(cost < reach, cost, 1e3 * reach)
+    rows, columns = linear_sum_assignment(bounded)
+    return {int(r): int(c) for r, c in zip(rows, columns, strict=True) if cost[r, c] < reach}

@@ -1,0 +1,93 @@
+"""A part's features in a few short lines, as a person would say them; sizes in mm."""
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from rigid_bench.core.formats.features import FeatureReport, HoleReport, PrismReport, SlotReport
+
+#: mm: a wall thinner than the part by less is the part's own thickness.
+_WHOLE = 1e-3
+_POLYGONS = {3: "triangle", 4: "square", 5: "pentagon", 6: "hexagon", 8: "octagon"}
+
+
+def feature_lines(part: FeatureReport, extents: Sequence[float]) -> list[str]:
+    """Say what was found on a part, like features together.
+
+    Parameters
+    ----------
+    part
+        Its features.
+    extents
+        Its overall sizes, mm: a wall as thick as the part is no news.
+
+    Returns
+    -------
+    list of str
+        Such as "4 × hole Ø8, through"; empty for a plain block.
+    """
+    lines = [f"{count} × {text}" if count > 1 else text for text, count in Counter(feature_list(part)).items()]
+    lines += _patterns(part)
+    if part.least_wall and part.least_wall.thickness < min(extents) - _WHOLE:
+        lines.append(f"least wall {_n(part.least_wall.thickness)}")
+    return lines
+
+
+def feature_list(part: FeatureReport) -> list[str]:
+    """Say each feature of a part, like ones in the same words; patterns and walls left out."""
+    return [
+        *map(_hole, part.holes),
+        *(f"boss Ø{_n(each.diameter)}, {_n(each.height)} long" for each in part.bosses),
+        *map(_slot, part.slots),
+        *(_prism("pocket", each) for each in part.pockets if each.form != "polygon"),
+        *(_prism("boss", each) for each in part.prismatic_bosses if each.form != "polygon"),
+        *(
+            f"{_POLYGONS.get(each.sides, f'{each.sides}-sided')} {'socket' if each.hollow else 'block'}, "
+            f"{_n(each.across_flats)} across flats, {_n(each.depth)} {'deep' if each.hollow else 'high'}"
+            for each in part.polygons
+        ),
+        *(f"rounded edge R{_n(each.radius)}" for each in part.fillets for _ in range(each.count)),
+        *(f"chamfer {' × '.join(map(_n, each.legs))}" for each in part.chamfers for _ in range(each.count)),
+        *(
+            f"{'half bore or saddle' if each.hollow else 'round end'} R{_n(each.radius)}, {_n(each.sweep)}° round"
+            for each in part.round_walls
+        ),
+    ]
+
+
+def _n(value: float) -> str:
+    return f"{round(value, 3):g}"
+
+
+def _hole(hole: HoleReport) -> str:
+    text = f"hole Ø{_n(hole.diameter)}, {'through' if hole.through else f'{_n(hole.depth)} deep'}"
+    if hole.entry_diameter:
+        text += f", {hole.entry} Ø{_n(hole.entry_diameter)}"
+    return f"{text}, {_n(hole.slant)}° askew" if hole.slant else text
+
+
+def _slot(slot: SlotReport) -> str:
+    depth = "through" if slot.through else f"{_n(slot.depth)} deep"
+    name = f"keyway in a {slot.keyway_in}" if slot.keyway_in else "slot"
+    return f"{name} {_n(slot.length)} × {_n(slot.width)}, {depth}, ends {' and '.join(slot.ends)}"
+
+
+def _prism(name: str, prism: PrismReport) -> str:
+    depth = "through" if prism.through else f"{_n(prism.depth)} {'deep' if name == 'pocket' else 'high'}"
+    if prism.form == "rectangle":
+        corner = f", corners R{_n(prism.corner_radius)}" if prism.corner_radius else ""
+        return f"{name} {_n(prism.length or 0)} × {_n(prism.width or 0)}, {depth}{corner}"
+    if prism.form == "curved slot":
+        return f"curved slot {_n(prism.width or 0)} wide on R{_n(prism.path_radius or 0)}, {depth}"
+    return f"shaped {name}, {_n(prism.area)} mm², {depth}"
+
+
+def _patterns(part: FeatureReport) -> Iterator[str]:
+    for each in part.patterns:
+        name = f"{each.count} {each.of}s"
+        if each.kind == "circular":
+            yield f"{name} on a circle Ø{_n(each.pitch_circle or 0)}"
+        elif each.kind == "rectangular":
+            counts, pitches = " × ".join(map(str, each.counts)), " and ".join(map(_n, each.pitches))
+            yield f"{name} in a grid of {counts}, {pitches} apart"
+        else:
+            yield f"{name} in a row, {_n(each.pitches[0])} apart"

@@ -1,0 +1,67 @@
+"""The job on a draft of an exercise: make an exercise of a model, and say what is found of it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.exercise.authoring.from_table import from_table
+from rigid_bench.core.exercise.review.examined import Examined
+from rigid_bench.core.formats.archive import is_zip, read_zip
+from rigid_bench.jobs import enqueue
+from rigid_bench.jobs.job import Job, Tools
+from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.store.queries import draft_queries
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DraftWork:
+    """A draft as it was read."""
+
+    name: str
+    title: str
+    source: bytes
+    #: None before an exercise was made of the source.
+    bundle: bytes | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ExamineDraft(Job[DraftWork, tuple[dict[str, bytes], Examined]]):
+    """Make an exercise of a teacher's model, if it is none yet, and examine it."""
+
+    draft_id: int
+    NAME = enqueue.DRAFT
+
+    def load(self, session: Session) -> DraftWork | None:
+        """Take the draft as it stands."""
+        draft = draft_queries.draft_work(session, self.draft_id)
+        if draft is None:
+            return None
+        return DraftWork(name=draft.source_name, title=draft.title, source=draft.source, bundle=draft.bundle)
+
+    def run(self, work: DraftWork, tools: Tools) -> tuple[dict[str, bytes], Examined]:
+        """Return the bundle's files and what is found of them."""
+        files = dict(read_zip(work.bundle, name=work.name)) if work.bundle else _proposed(work, tools.sandbox)
+        return files, tools.sandbox.run("examine_exercise", files, name=work.name)
+
+    def keep(self, session: Session, work: DraftWork, result: tuple[dict[str, bytes], Examined]) -> None:
+        """Keep it, unless the draft was changed meanwhile: a newer job reads it as it is then."""
+        files, examined = result
+        if draft_queries.is_as_read(session, self.draft_id, work.bundle):
+            document = examined.model_dump(mode="json")
+            draft_queries.keep_examined(session, self.draft_id, bundle=files, examined=document)
+
+    def refuse(self, session: Session, work: DraftWork | None, error: Mapping[str, str]) -> None:
+        """Keep why it could not be examined, likewise."""
+        if work is None or draft_queries.is_as_read(session, self.draft_id, work.bundle):
+            draft_queries.refuse_draft(session, self.draft_id, dict(error))
+
+
+def _proposed(work: DraftWork, sandbox: Sandbox) -> dict[str, bytes]:
+    """Return the files of a bundle, of a table of values, or of an exercise that is proposed for a model."""
+    if is_zip(work.source):
+        return dict(read_zip(work.source, name=work.name))
+    if work.name.lower().endswith(".csv"):
+        return from_table(work.source, name=work.name, title=work.title)
+    files: dict[str, bytes] = sandbox.run("propose_exercise", work.source, work.name, work.title, name=work.name)
+    return files

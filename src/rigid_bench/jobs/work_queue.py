@@ -1,0 +1,82 @@
+"""The queue as a worker sees it: every job by name, tried again when the program fails, and the chores."""
+
+from collections.abc import Callable
+from typing import Any
+
+import procrastinate
+import structlog
+from procrastinate import JobContext
+
+from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, WriteStep
+from rigid_bench.jobs.build_jobs import GradeBuild, LookAtBuild, TryVersion
+from rigid_bench.jobs.draft_jobs import ExamineDraft
+from rigid_bench.jobs.job import Job, Tools, perform
+from rigid_bench.jobs.print_jobs import PrintCards
+from rigid_bench.store.returning import return_due
+
+log = structlog.get_logger()
+
+#: Every kind of job.
+JOBS: tuple[type[Job[Any, Any]], ...] = (
+    GradeBuild, LookAtBuild, TryVersion, ExamineDraft, PrepareBench, DrawApart, FindWays, WriteStep, PrintCards,
+)  # fmt: skip
+RETURN, RESCUE = "return_cards", "rescue_jobs"
+#: Tried again this often when the program or the database fails, not when the build is at fault.
+_ATTEMPTS = 4
+_RETRY = procrastinate.RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=2)
+_GAVE_UP = {
+    "where": "measuring",
+    "problem": "the program failed on this several times; this is no fault of yours",
+    "next_step": "Tell your teacher, or whoever runs the program; the files are kept, and can be tried again",
+}
+
+
+def open_work_queue(connector: Any, *, chores_cron: str) -> procrastinate.App:
+    """Return the queue on a connector, with all jobs known.
+
+    Parameters
+    ----------
+    chores_cron
+        When a worker does what comes again and again.
+    """
+    app = procrastinate.App(connector=connector)
+    for kind in JOBS:
+        app.task(name=kind.NAME, retry=_RETRY, pass_context=True)(_task(kind))
+    for name, chore in ((RETURN, return_cards), (RESCUE, rescue_jobs)):
+        app.periodic(cron=chores_cron)(app.task(name=name, queueing_lock=name, pass_context=True)(chore))
+    return app
+
+
+def _task(kind: type[Job[Any, Any]]) -> Callable[..., None]:
+    def do(context: JobContext, **numbers: int) -> None:
+        perform_or_give_up(context, kind(**numbers))
+
+    return do
+
+
+def perform_or_give_up(context: JobContext, job: Job[Any, Any]) -> None:
+    """Do a job; when it failed too often by no fault of the files', say so in the build, draft or bench."""
+    tools: Tools = context.additional_context["tools"]
+    try:
+        perform(job, tools)
+    except Exception:
+        log.exception("job failed", job=repr(job), attempt=context.job.attempts)
+        if context.job.attempts + 1 >= _ATTEMPTS:
+            with tools.database.session() as session:
+                job.refuse(session, None, _GAVE_UP)
+        raise
+
+
+def return_cards(context: JobContext, timestamp: int) -> None:
+    """Return all cards whose set time has come."""
+    tools: Tools = context.additional_context["tools"]
+    with tools.database.session() as session:
+        return_due(session)
+
+
+async def rescue_jobs(context: JobContext, timestamp: int) -> None:
+    """Give jobs whose worker was killed to another worker."""
+    silent_for: float = context.additional_context["silent_seconds"]
+    for job in await context.app.job_manager.get_stalled_jobs(seconds_since_heartbeat=silent_for):
+        log.warning("job taken up again", job=job.id, task=job.task_name)
+        await context.app.job_manager.retry_job(job)

@@ -1,0 +1,232 @@
+"""What is asked of the database about builds, by name. Each function is one sentence of the program."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import Any
+
+from sqlalchemy import and_, delete, exists, func, or_, select, update
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from rigid_bench.core.values.errors import NotFound
+from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.store.tables import (
+    COUNTED,
+    UNCOUNTED,
+    Assignment,
+    Build,
+    BuildFile,
+    Classroom,
+    ClassTeacher,
+    ExerciseVersion,
+    Membership,
+    Run,
+    Terms,
+)
+
+_LOOK = "Go back to your start page and follow the link there"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Task:
+    """One exercise of a student's class, with the student's newest build for it."""
+
+    classroom: Classroom
+    version: ExerciseVersion
+    build: Build | None
+
+
+def tasks_of_student(session: Session, student_id: int) -> list[Task]:
+    """List a student's exercises, each with the newest build handed in for it."""
+    query = (
+        select(Classroom, ExerciseVersion)
+        .join(Membership, Membership.class_id == Classroom.id)
+        .join(Assignment, Assignment.class_id == Classroom.id)
+        .join(ExerciseVersion, ExerciseVersion.id == Assignment.version_id)
+        .where(Membership.student_id == student_id)
+        .order_by(Classroom.name, Assignment.place, ExerciseVersion.id)
+    )
+    newest = {
+        (build.class_id, build.version_id): build for build in _newest_builds(session, Build.student_id == student_id)
+    }
+    return [
+        Task(classroom=room, version=version, build=newest.get((room.id, version.id)))
+        for room, version in session.execute(query)
+    ]
+
+
+def newest_build_of(session: Session, class_id: int, version_id: int, student_id: int) -> Build | None:
+    """Return a student's newest build for an exercise, or None."""
+    own = and_(Build.class_id == class_id, Build.version_id == version_id, Build.student_id == student_id)
+    return next(iter(_newest_builds(session, own)), None)
+
+
+def build_before(session: Session, build: Build) -> Build | None:
+    """Return what the student handed in for the same exercise before a build, with its runs; None for the first."""
+    query = (
+        select(Build)
+        .where(
+            Build.class_id == build.class_id,
+            Build.version_id == build.version_id,
+            Build.student_id == build.student_id,
+            Build.state == "graded",
+            Build.counts,
+            Build.id < build.id,
+        )
+        .order_by(Build.id.desc())
+        .limit(1)
+        .options(selectinload(Build.runs))
+    )
+    return session.scalar(query)
+
+
+def builds_of_exercise(session: Session, class_id: int, version_id: int) -> Sequence[Build]:
+    """List each student's newest build for an exercise, with all that belongs to it."""
+    return _newest_builds(session, and_(Build.class_id == class_id, Build.version_id == version_id))
+
+
+def ready_builds(session: Session, build: Build) -> Sequence[Build]:
+    """List the other students' newest builds for the same exercise that are measured and not returned."""
+    builds = builds_of_exercise(session, build.class_id, build.version_id)
+    return [each for each in builds if each.id != build.id and each.state == "graded" and not each.returns]
+
+
+def count_to_return(session: Session, class_ids: Sequence[int]) -> dict[int, int]:
+    """Count the newest builds of classes whose cards are ready and not returned."""
+    newest = (
+        select(func.max(Build.id))
+        .where(Build.class_id.in_(class_ids), Build.state.in_(COUNTED), Build.counts)
+        .group_by(Build.class_id, Build.version_id, Build.student_id)
+    )
+    ready = Build.state.in_(["graded", "failed"])
+    query = select(Build.class_id, func.count()).where(Build.id.in_(newest), ready, ~Build.returns.any())
+    return {row[0]: row[1] for row in session.execute(query.group_by(Build.class_id))}
+
+
+def _newest_builds(session: Session, condition: Any) -> Sequence[Build]:
+    query = (
+        select(Build)
+        .where(condition, Build.state.in_(COUNTED), Build.counts)
+        .ext(distinct_on(Build.class_id, Build.version_id, Build.student_id))
+        .order_by(Build.class_id, Build.version_id, Build.student_id, Build.id.desc())
+        .options(
+            selectinload(Build.runs).joinedload(Run.version),
+            selectinload(Build.overrides),
+            selectinload(Build.returns),
+            selectinload(Build.questions),
+        )
+    )
+    return session.scalars(query).all()
+
+
+def add_build(
+    session: Session,
+    *,
+    class_id: int,
+    version_id: int,
+    student_id: int,
+    files: Mapping[str, bytes],
+    state: str = "queued",
+    evidence: Mapping[str, bytes] = MappingProxyType({}),
+) -> Build:
+    """Keep what a student handed in, waiting to be measured; or chose, waiting to be looked at.
+
+    What the student chose for the same exercise before, and never handed in, gives way.
+    """
+    session.execute(
+        delete(Build).where(
+            Build.class_id == class_id,
+            Build.version_id == version_id,
+            Build.student_id == student_id,
+            or_(Build.state.in_(UNCOUNTED), and_(Build.counts.is_(False), Build.state.in_(["graded", "failed"]))),
+        )
+    )
+    build = Build(class_id=class_id, version_id=version_id, student_id=student_id, state=state)
+    build.files = [
+        BuildFile(name=name, size=len(content), content=content, is_evidence=is_evidence)
+        for is_evidence, given in ((False, files), (True, evidence))
+        for name, content in given.items()
+    ]
+    session.add(build)
+    session.flush()
+    return build
+
+
+def build_for(session: Session, build_id: int, user: Person) -> Build:
+    """Return a build with its runs, for its student or for the class's teacher.
+
+    Raises
+    ------
+    NotFound
+        There is none that this person may see.
+    """
+    query = (
+        select(Build)
+        .where(Build.id == build_id)
+        .options(
+            joinedload(Build.version),
+            joinedload(Build.student),
+            selectinload(Build.files),
+            selectinload(Build.runs),
+            selectinload(Build.overrides),
+            selectinload(Build.returns),
+            selectinload(Build.questions),
+        )
+    )
+    if user.is_teacher:
+        own = select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == user.id)
+        query = query.where(Build.class_id.in_(own), Build.state.in_(COUNTED), Build.counts)
+    else:
+        query = query.where(or_(Build.student_id == user.id, and_(Build.counts, _partner_of(user.id))))
+    found = session.scalar(query)
+    if found is None:
+        raise NotFound("build", "there is no such build for you", _LOOK)
+    return found
+
+
+def _partner_of(student_id: int) -> Any:
+    """A build of somebody who works with this student on that exercise."""
+    return exists().where(
+        Terms.class_id == Build.class_id,
+        Terms.version_id == Build.version_id,
+        Terms.student_id == student_id,
+        Terms.partner_id == Build.student_id,
+    )
+
+
+def count_attempts(session: Session, *, class_id: int, version_id: int, student_id: int) -> int:
+    """Count the builds that a student handed in for an exercise."""
+    own = (Build.class_id == class_id, Build.version_id == version_id, Build.student_id == student_id)
+    query = select(func.count()).select_from(Build).where(*own, Build.state.in_(COUNTED), Build.counts)
+    return session.scalar(query) or 0
+
+
+def builds_before(session: Session, build: Build) -> int:
+    """Count the builds that wait or are measured before this one."""
+    waiting = Build.state.in_(["looking", "queued", "measuring"])
+    query = select(func.count()).select_from(Build).where(waiting, Build.id < build.id)
+    return session.scalar(query) or 0
+
+
+def count_build(session: Session, build: Build) -> bool:
+    """Let a build count from now on; False if it counts already, or was refused.
+
+    One that was checked before is not measured again.
+    """
+    chosen = Build.state.in_(["looking", "looked"])
+    queued = {"state": "queued", "progress": "", "counts": True, "handed_in_at": func.now()}
+    changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**queued).returning(Build.id))
+    if changed.scalar() is not None:
+        return True
+    counted = {"counts": True, "handed_in_at": func.now()}
+    session.execute(update(Build).where(Build.id == build.id, Build.counts.is_(False)).values(**counted))
+    return False
+
+
+def check_build(session: Session, build: Build) -> bool:
+    """Let a build be measured without counting; False if it is already, or was refused."""
+    chosen = Build.state.in_(["looking", "looked"])
+    values = {"state": "queued", "progress": "", "counts": False}
+    changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**values).returning(Build.id))
+    return changed.scalar() is not None

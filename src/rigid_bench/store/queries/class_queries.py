@@ -1,0 +1,316 @@
+"""What is asked of the database about classes and their people, by name."""
+
+from collections.abc import Collection, Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import collate, delete, func, or_, select, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session, joinedload, selectinload, undefer
+
+from rigid_bench.core.values.errors import NotAllowed, NotFound
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.codes import bare_code, new_code
+from rigid_bench.store.tables import (
+    Allowance,
+    Assignment,
+    Bench,
+    Build,
+    BuildFile,
+    Classroom,
+    ClassTeacher,
+    Hand,
+    Membership,
+    Notice,
+    Terms,
+    User,
+)
+
+#: Of a class: all that its teachers may be, and those who may change its people and terms.
+ANY_ROLE, TEACHES = ("owner", "teacher", "assistant"), ("owner", "teacher")
+_LOOK = "Go back to your start page and follow the link there"
+
+
+def add_class(
+    session: Session,
+    *,
+    name: str,
+    teacher: User,
+    students: Sequence[User] = (),
+    settings: ClassSettings | None = None,
+) -> Classroom:
+    """Add a class with its owner and students."""
+    own = settings.model_dump(mode="json") if settings else {}
+    classroom = Classroom(name=name, code=new_code(), settings=own)
+    session.add(classroom)
+    session.flush()
+    session.add(ClassTeacher(class_id=classroom.id, teacher_id=teacher.id, role="owner"))
+    session.add_all(Membership(class_id=classroom.id, student_id=each.id) for each in students)
+    return classroom
+
+
+def classes_of_teacher(session: Session, teacher_id: int, *, roles: Sequence[str] = ANY_ROLE) -> Sequence[Classroom]:
+    """List the classes in which a teacher has one of some roles."""
+    query = select(Classroom).join(ClassTeacher, ClassTeacher.class_id == Classroom.id)
+    own = (ClassTeacher.teacher_id == teacher_id, ClassTeacher.role.in_(roles))
+    return session.scalars(query.where(*own).order_by(Classroom.name, Classroom.id)).all()
+
+
+def class_of_teacher(
+    session: Session, class_id: int, teacher_id: int, *, roles: Sequence[str] = ANY_ROLE
+) -> tuple[Classroom, str]:
+    """Return one of a teacher's own classes, and what the teacher is in it.
+
+    Raises
+    ------
+    NotFound
+        There is none, or it is another teacher's.
+    NotAllowed
+        The teacher has another role in it than those asked for.
+    """
+    query = select(Classroom, ClassTeacher.role).join(ClassTeacher, ClassTeacher.class_id == Classroom.id)
+    found = session.execute(query.where(Classroom.id == class_id, ClassTeacher.teacher_id == teacher_id)).first()
+    if found is None:
+        raise NotFound("class", "there is no such class among yours", _LOOK)
+    classroom, role = found
+    if role not in roles:
+        who = "its owner does" if roles == ("owner",) else "its teachers do"
+        raise NotAllowed("class", f"this is not for an {role} of the class: {who} it", "Ask them")
+    return classroom, role
+
+
+def students_of_class(session: Session, class_id: int) -> Sequence[User]:
+    """List a class's students by name, in the order of the class's language."""
+    own = session.scalar(select(Classroom.settings).where(Classroom.id == class_id)) or {}
+    order = collate(User.name, ClassSettings.model_validate(own).collation)
+    query = select(User).join(Membership, Membership.student_id == User.id).where(Membership.class_id == class_id)
+    return session.scalars(query.order_by(order, User.id)).all()
+
+
+def class_by_code(session: Session, code: str) -> Classroom | None:
+    """Return the class that students join with a code, however it is typed."""
+    return session.scalar(select(Classroom).where(func.replace(Classroom.code, "-", "") == bare_code(code)))
+
+
+def change_code(session: Session, classroom: Classroom) -> None:
+    """Give a class a new code: the old one joins nobody any more."""
+    session.execute(update(Classroom).where(Classroom.id == classroom.id).values(code=new_code()))
+
+
+def change_class(session: Session, classroom: Classroom, *, name: str, settings: dict[str, Any]) -> None:
+    """Keep a class's name and settings."""
+    session.execute(update(Classroom).where(Classroom.id == classroom.id).values(name=name, settings=settings))
+
+
+def join(session: Session, class_id: int, student_id: int) -> bool:
+    """Put a student into a class; False for one who is in it already."""
+    row = insert(Membership).values(class_id=class_id, student_id=student_id).on_conflict_do_nothing()
+    return session.execute(row.returning(Membership.student_id)).first() is not None
+
+
+def leave(session: Session, class_id: int, student_id: int) -> None:
+    """Take a student out of a class: nobody's partner any more, no hand raised; the builds stay."""
+    session.execute(delete(Membership).where(Membership.class_id == class_id, Membership.student_id == student_id))
+    unpair = update(Terms).where(
+        Terms.class_id == class_id, or_(Terms.student_id == student_id, Terms.partner_id == student_id)
+    )
+    session.execute(unpair.values(partner_id=None))
+    session.execute(delete(Hand).where(Hand.class_id == class_id, Hand.student_id == student_id))
+
+
+def lock_membership(session: Session, class_id: int, student_id: int) -> None:
+    """Let nobody else hand in for a student, or take the student out, until this transaction ends.
+
+    Raises
+    ------
+    NotFound
+        The student is not in the class (any more).
+    """
+    query = select(Membership).where(Membership.class_id == class_id, Membership.student_id == student_id)
+    if session.scalar(query.with_for_update()) is None:
+        raise NotFound("class", "you are not in this class any more", "Ask your teacher, or join it with its code")
+
+
+def teachers_of_class(session: Session, class_id: int) -> Sequence[ClassTeacher]:
+    """List a class's teachers with their roles: its owner first, then by name."""
+    query = select(ClassTeacher).join(ClassTeacher.teacher).where(ClassTeacher.class_id == class_id)
+    return session.scalars(query.order_by(ClassTeacher.role != "owner", User.name)).all()
+
+
+def owner_of_class(session: Session, class_id: int) -> int | None:
+    """Return the id of a class's owner; None for a class that nobody owns."""
+    query = select(ClassTeacher.teacher_id).where(ClassTeacher.class_id == class_id, ClassTeacher.role == "owner")
+    return session.scalar(query)
+
+
+def share_class(session: Session, class_id: int, teacher_id: int, *, role: str = "teacher") -> None:
+    """Let another teacher share a class as teacher or assistant; its owner stays that."""
+    row = insert(ClassTeacher).values(class_id=class_id, teacher_id=teacher_id, role=role)
+    again = row.on_conflict_do_update(
+        index_elements=["class_id", "teacher_id"], set_={"role": role}, where=ClassTeacher.role != "owner"
+    )
+    session.execute(again)
+
+
+def unshare_class(session: Session, class_id: int, teacher_id: int) -> bool:
+    """End a teacher's share of a class; False for its owner, or one who has none."""
+    own = delete(ClassTeacher).where(
+        ClassTeacher.class_id == class_id, ClassTeacher.teacher_id == teacher_id, ClassTeacher.role != "owner"
+    )
+    return session.execute(own.returning(ClassTeacher.teacher_id)).first() is not None
+
+
+def student_of_class(session: Session, class_id: int, student_id: int) -> User:
+    """Return a student of a class.
+
+    Raises
+    ------
+    NotFound
+        The class has no such student.
+    """
+    query = select(User).join(Membership, Membership.student_id == User.id)
+    found = session.scalar(query.where(Membership.class_id == class_id, User.id == student_id))
+    if found is None:
+        raise NotFound("student", "there is no such student in the class", _LOOK)
+    return found
+
+
+def student_with_work(session: Session, class_id: int, student_id: int) -> User:
+    """Return a student of a class, or one who left it and whose work it still holds.
+
+    Raises
+    ------
+    NotFound
+        There is neither.
+    """
+    if student_id in {each.id for each in former_students(session, class_id)}:
+        return session.get_one(User, student_id)
+    return student_of_class(session, class_id, student_id)
+
+
+def former_students(session: Session, class_id: int) -> Sequence[User]:
+    """List who left a class, by name, as long as it holds work of theirs."""
+    has_work = or_(
+        User.id.in_(select(Build.student_id).where(Build.class_id == class_id)),
+        User.id.in_(select(Bench.student_id).where(Bench.class_id == class_id)),
+    )
+    members = select(Membership.student_id).where(Membership.class_id == class_id)
+    return session.scalars(select(User).where(has_work, User.id.not_in(members)).order_by(User.name)).all()
+
+
+def record_of_student(session: Session, student_id: int, class_ids: Sequence[int]) -> Sequence[Build]:
+    """List all builds of a student in some classes, with their files, runs and what teachers added."""
+    query = (
+        select(Build)
+        .where(Build.student_id == student_id, Build.class_id.in_(class_ids))
+        .order_by(Build.id)
+        .options(
+            selectinload(Build.files).options(undefer(BuildFile.content)),
+            selectinload(Build.runs),
+            selectinload(Build.overrides),
+            selectinload(Build.returns),
+            selectinload(Build.questions),
+        )
+    )
+    return session.scalars(query).all()
+
+
+def assignment_of(session: Session, class_id: int, version_id: int) -> Assignment:
+    """Return how a class works on an exercise.
+
+    Raises
+    ------
+    NotFound
+        It does not work on it.
+    """
+    found = session.get(Assignment, (class_id, version_id))
+    if found is None:
+        raise NotFound("exercise", "the class does not work on it", _LOOK)
+    return found
+
+
+def assignments_of_class(session: Session, class_id: int) -> dict[int, Assignment]:
+    """Return how a class works on its exercises, by version."""
+    found = session.scalars(select(Assignment).where(Assignment.class_id == class_id))
+    return {each.version_id: each for each in found}
+
+
+def terms_of_class(session: Session, class_id: int) -> dict[tuple[int, int], Terms]:
+    """Return what is agreed with single students, by student and version."""
+    found = session.scalars(select(Terms).where(Terms.class_id == class_id))
+    return {(each.student_id, each.version_id): each for each in found}
+
+
+def terms_of_student(session: Session, class_id: int, version_id: int, student_id: int) -> Terms | None:
+    """Return what is agreed with a student for an exercise, or None."""
+    return session.get(Terms, (class_id, version_id, student_id))
+
+
+def agree(
+    session: Session,
+    *,
+    class_id: int,
+    version_id: int,
+    student_id: int,
+    due_at: datetime | None,
+    is_absent: bool,
+    partner_id: int | None,
+) -> None:
+    """Keep what is agreed with a student for an exercise; a pair is agreed with both, and ends what either had."""
+    pair = [each for each in (student_id, partner_id) if each is not None]
+    in_it = or_(Terms.student_id.in_(pair), Terms.partner_id.in_(pair))
+    own = (Terms.class_id == class_id, Terms.version_id == version_id)
+    session.execute(select(Assignment).where(
+        Assignment.class_id == class_id, Assignment.version_id == version_id
+    ).with_for_update())  # two pairings at once would each undo half of the other  # fmt: skip
+    session.execute(update(Terms).where(*own, in_it).values(partner_id=None))
+    values = {"due_at": due_at, "is_absent": is_absent, "partner_id": partner_id}
+    _keep_terms(session, class_id, version_id, student_id, values)
+    if partner_id is not None:
+        _keep_terms(session, class_id, version_id, partner_id, {"partner_id": student_id})
+
+
+def _keep_terms(session: Session, class_id: int, version_id: int, student_id: int, values: dict[str, Any]) -> None:
+    row = insert(Terms).values(class_id=class_id, version_id=version_id, student_id=student_id, **values)
+    session.execute(row.on_conflict_do_update(index_elements=["class_id", "version_id", "student_id"], set_=values))
+
+
+def settings_of_classes(session: Session, class_ids: Collection[int]) -> dict[int, ClassSettings]:
+    """Return the settings of classes."""
+    query = select(Classroom.id, Classroom.settings).where(Classroom.id.in_(class_ids))
+    return {class_id: ClassSettings.model_validate(own) for class_id, own in session.execute(query)}
+
+
+def notify(
+    session: Session, user_ids: Sequence[int], text: str, *, build_id: int | None = None, return_id: int | None = None
+) -> None:
+    """Tell people something on their start page."""
+    told = [Notice(user_id=user_id, text=text, build_id=build_id, return_id=return_id) for user_id in user_ids]
+    session.add_all(told)
+
+
+def notices_of(session: Session, user_id: int) -> Sequence[Notice]:
+    """List what a person has not marked as read, newest first."""
+    query = select(Notice).where(Notice.user_id == user_id, Notice.seen_at.is_(None)).options(joinedload(Notice.build))
+    return session.scalars(query.order_by(Notice.id.desc()).limit(20)).all()
+
+
+def see_notices(session: Session, user_id: int) -> None:
+    """Mark a person's notices as read."""
+    unseen = update(Notice).where(Notice.user_id == user_id, Notice.seen_at.is_(None))
+    session.execute(unseen.values(seen_at=func.now()))
+
+
+def allowances(session: Session) -> dict[str, dict[str, tuple[float, float]]]:
+    """Return the school's own classroom values, gaps a side in mm, by process and by what the fit does."""
+    found: dict[str, dict[str, tuple[float, float]]] = {}
+    for each in session.scalars(select(Allowance)):
+        found.setdefault(each.process, {})[each.action] = (each.least, each.most)
+    return found
+
+
+def set_allowance(session: Session, *, process: str, action: str, least: float, most: float) -> None:
+    """Keep the school's own value for a fit."""
+    values = {"least": least, "most": most}
+    row = insert(Allowance).values(process=process, action=action, **values)
+    session.execute(row.on_conflict_do_update(index_elements=["process", "action"], set_=values))

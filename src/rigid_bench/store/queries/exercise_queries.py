@@ -1,0 +1,94 @@
+"""What is asked of the database about exercises and where they are set, by name."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.values.errors import NotFound
+from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.store.tables import (
+    Assignment,
+    ClassTeacher,
+    ExerciseVersion,
+    Membership,
+)
+
+_LOOK = "Go back to your start page and follow the link there"
+
+
+def add_version(
+    session: Session, *, exercise: str, title: str, digest: str, bundle: bytes, document: Any, prepared: Any
+) -> ExerciseVersion:
+    """Add the next version of an exercise; the same bundle again is the version that it was."""
+    same = select(ExerciseVersion).where(ExerciseVersion.exercise == exercise, ExerciseVersion.digest == digest)
+    found = session.scalar(same)
+    if found is not None:
+        return found
+    newest = session.scalar(select(func.max(ExerciseVersion.number)).where(ExerciseVersion.exercise == exercise))
+    version = ExerciseVersion(
+        exercise=exercise,
+        number=(newest or 0) + 1,
+        title=title,
+        digest=digest,
+        bundle=bundle,
+        document=document,
+        prepared=prepared,
+    )
+    session.add(version)
+    session.flush()
+    return version
+
+
+def assign(session: Session, *, class_id: int, version_id: int, place: int = 0) -> Assignment:
+    """Give a class an exercise to work on, at a place among its others."""
+    assignment = Assignment(class_id=class_id, version_id=version_id, place=place)
+    session.add(assignment)
+    return assignment
+
+
+def exercises_of_class(session: Session, class_id: int) -> Sequence[ExerciseVersion]:
+    """List the exercise versions that a class works on."""
+    query = (
+        select(ExerciseVersion)
+        .join(Assignment, Assignment.version_id == ExerciseVersion.id)
+        .where(Assignment.class_id == class_id)
+        .order_by(Assignment.place, ExerciseVersion.id)
+    )
+    return session.scalars(query).all()
+
+
+def assigned_version(session: Session, *, class_id: int, version_id: int, user: Person) -> ExerciseVersion:
+    """Return an exercise of a class, with its sheet, for one of the class's students or its teacher.
+
+    Raises
+    ------
+    NotFound
+        The class does not work on it, or the person is not of the class.
+    """
+    belongs = (
+        select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == user.id)
+        if user.is_teacher
+        else select(Membership.class_id).where(Membership.student_id == user.id)
+    )
+    query = (
+        select(ExerciseVersion)
+        .join(Assignment, Assignment.version_id == ExerciseVersion.id)
+        .where(Assignment.class_id == class_id, Assignment.version_id == version_id, Assignment.class_id.in_(belongs))
+    )
+    found = session.scalar(query)
+    if found is None:
+        raise NotFound("exercise", "there is no such exercise for you", _LOOK)
+    return found
+
+
+def version(session: Session, version_id: int) -> ExerciseVersion:
+    """Return a version of an exercise that there is."""
+    return session.get_one(ExerciseVersion, version_id)
+
+
+def versions_of(session: Session, exercise: str) -> Sequence[ExerciseVersion]:
+    """List the versions of an exercise, newest first."""
+    query = select(ExerciseVersion).where(ExerciseVersion.exercise == exercise)
+    return session.scalars(query.order_by(ExerciseVersion.number.desc())).all()

@@ -1,0 +1,123 @@
+"""What is asked of the database about people who sign in, by name."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+from sqlalchemy import delete, func, select, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.store.tables import (
+    TEACHING,
+    SentForm,
+    SignIn,
+    User,
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Person:
+    """Who is signed in: a plain value, so that an error page can show it after the transaction is gone."""
+
+    id: int
+    name: str
+    role: str
+
+    @property
+    def is_teacher(self) -> bool:
+        """Somebody who teaches: an administrator is a teacher, too."""
+        return self.role in TEACHING
+
+    @property
+    def is_student(self) -> bool:
+        """Somebody who hands in."""
+        return self.role == "student"
+
+    @property
+    def is_administrator(self) -> bool:
+        """Somebody who looks after the school's accounts."""
+        return self.role == "administrator"
+
+
+def user_by_login(session: Session, login: str) -> User | None:
+    """Return the person with a sign-in name, or None."""
+    return session.scalar(select(User).where(User.login == login))
+
+
+def user_by_id(session: Session, user_id: int) -> User:
+    """Return a person who is signed in, whole."""
+    return session.get_one(User, user_id)
+
+
+def add_user(
+    session: Session, *, login: str, name: str, role: str, password_hash: str, home_teacher_id: int | None = None
+) -> User:
+    """Add somebody.
+
+    Raises
+    ------
+    FormRejected
+        Somebody has that sign-in name already, be it since a moment ago.
+    """
+    user = User(login=login, name=name, role=role, password_hash=password_hash, home_teacher_id=home_teacher_id)
+    try:
+        with session.begin_nested():
+            session.add(user)
+    except IntegrityError as exc:
+        raise FormRejected("sign-in name", f"'{login}' is taken", "Choose another", "login") from exc
+    return user
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KnownPassword:
+    """What checking a password needs."""
+
+    user_id: int
+    login: str
+    name: str
+    password_hash: str
+
+
+def password_of(session: Session, *, login: str) -> KnownPassword | None:
+    """Return what checking the password of a sign-in name needs; None where nobody with it may sign in."""
+    user = user_by_login(session, login)
+    if user is None or user.disabled_at:
+        return None
+    return KnownPassword(user_id=user.id, login=user.login, name=user.name, password_hash=user.password_hash)
+
+
+def renew_hash(session: Session, *, user_id: int, password_hash: str) -> None:
+    """Keep another hash of the same password."""
+    session.execute(update(User).where(User.id == user_id).values(password_hash=password_hash))
+
+
+def start_sign_in(session: Session, *, user_id: int, token_hash: str, hours: int) -> None:
+    """Note that a person is signed in, and forget sessions that have run out."""
+    session.execute(delete(SignIn).where(SignIn.expires_at < func.now()))
+    session.add(SignIn(token_hash=token_hash, user_id=user_id, expires_at=datetime.now(UTC) + timedelta(hours=hours)))
+
+
+def signed_in_person(session: Session, token_hash: str) -> Person | None:
+    """Return who a session belongs to, or None once it has run out."""
+    is_open = (SignIn.token_hash == token_hash, SignIn.expires_at > func.now(), User.disabled_at.is_(None))
+    found = session.scalar(select(SignIn).join(SignIn.user).where(*is_open))
+    return Person(id=found.user.id, name=found.user.name, role=found.user.role) if found else None
+
+
+def end_sign_in(session: Session, token_hash: str) -> None:
+    """Forget a session."""
+    session.execute(delete(SignIn).where(SignIn.token_hash == token_hash))
+
+
+def people_exist(session: Session) -> bool:
+    """Say whether there is anybody yet."""
+    return session.scalar(select(func.count()).select_from(User)) != 0
+
+
+def keep_sent(session: Session, token: str) -> bool:
+    """Note that a form was sent; False if it was before. Forms of yesterday are forgotten."""
+    session.execute(delete(SentForm).where(SentForm.sent_at < func.now() - timedelta(days=1)))
+    row = insert(SentForm).values(token=token).on_conflict_do_nothing().returning(SentForm.token)
+    return session.scalar(row) is not None

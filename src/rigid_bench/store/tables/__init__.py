@@ -1,0 +1,54 @@
+"""The tables of the database."""
+
+from rigid_bench.store.tables.base import Base
+from rigid_bench.store.tables.benches import Bench, BenchStep
+from rigid_bench.store.tables.builds import COUNTED, UNCOUNTED, Build, BuildFile, Override, Question, Return, Run, Scene
+from rigid_bench.store.tables.classes import (
+    Allowance,
+    Assignment,
+    Classroom,
+    ClassTeacher,
+    Membership,
+    StudentList,
+    Terms,
+    Withdrawal,
+)
+from rigid_bench.store.tables.exercises import Draft, ExerciseVersion
+from rigid_bench.store.tables.marking import BankComment, Hand, LogEntry, Notice, Printout
+from rigid_bench.store.tables.people import TEACHING, SentForm, SignIn, SignInCards, StartCode, User
+
+__all__ = [
+    "COUNTED",
+    "TEACHING",
+    "UNCOUNTED",
+    "Allowance",
+    "Assignment",
+    "BankComment",
+    "Base",
+    "Bench",
+    "BenchStep",
+    "Build",
+    "BuildFile",
+    "ClassTeacher",
+    "Classroom",
+    "Draft",
+    "ExerciseVersion",
+    "Hand",
+    "LogEntry",
+    "Membership",
+    "Notice",
+    "Override",
+    "Printout",
+    "Question",
+    "Return",
+    "Run",
+    "Scene",
+    "SentForm",
+    "SignIn",
+    "SignInCards",
+    "StartCode",
+    "StudentList",
+    "Terms",
+    "User",
+    "Withdrawal",
+]

@@ -1,0 +1,77 @@
+"""Tables of people, and of what signing in needs."""
+
+from datetime import datetime
+
+from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary, func
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from rigid_bench.store.tables.base import Base
+
+#: Roles of people who teach.
+TEACHING = ("administrator", "teacher")
+
+
+class User(Base):
+    """A person of the school: a display name and what signing in needs, no more.
+
+    An administrator is a teacher who also looks after the school's accounts.
+    """
+
+    __tablename__ = "users"
+    __table_args__ = (CheckConstraint("role in ('administrator', 'teacher', 'student')", name="role_is_known"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    login: Mapped[str] = mapped_column(unique=True)
+    name: Mapped[str]
+    role: Mapped[str]
+    password_hash: Mapped[str]
+    #: The teacher who made a student's account and answers for it; None leaves it to the administrators.
+    home_teacher_id: Mapped[int | None] = mapped_column(ForeignKey("users.id", ondelete="SET NULL"), index=True)
+    #: Since when the person may not sign in.
+    disabled_at: Mapped[datetime | None]
+
+    @property
+    def is_teacher(self) -> bool:
+        """A teacher, or an administrator, who is one too."""
+        return self.role in TEACHING
+
+
+class SignIn(Base):
+    """A signed-in session; only a hash of its token is kept."""
+
+    __tablename__ = "sign_ins"
+
+    token_hash: Mapped[str] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    expires_at: Mapped[datetime]
+    user: Mapped[User] = relationship(lazy="joined")
+
+
+class StartCode(Base):
+    """A one-time code that a server printed, with which the first person is made; only its hash is kept."""
+
+    __tablename__ = "start_codes"
+
+    code_hash: Mapped[str] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class SentForm(Base):
+    """A form that was sent and done: sent a second time, by a second press, it does nothing."""
+
+    __tablename__ = "sent_forms"
+
+    token: Mapped[str] = mapped_column(primary_key=True)
+    sent_at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
+
+
+class SignInCards(Base):
+    """Sign-in names with new passwords, to be printed: sealed with a key that only their maker's session has."""
+
+    __tablename__ = "sign_in_cards"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    maker_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
+    class_id: Mapped[int | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    sealed: Mapped[bytes] = mapped_column(LargeBinary)

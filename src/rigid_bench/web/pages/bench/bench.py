@@ -1,0 +1,205 @@
+"""The bench: a student puts the parts together, and sees after each mate what can still move."""
+
+from typing import Annotated, Any
+
+from fastapi import Depends, Form, Query, Request
+from fastapi.responses import JSONResponse, RedirectResponse, Response
+
+from rigid_bench.core.bench import mating, work
+from rigid_bench.core.bench.documents import Exploded, labels
+from rigid_bench.core.formats.archive import read_zip
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.jobs import enqueue
+from rigid_bench.store.queries import bench_queries, build_queries, class_queries
+from rigid_bench.store.tables import Bench
+from rigid_bench.web.pages.bench.bench_answer import parts_of, settings_of, side, stands, state_at
+from rigid_bench.web.print.apart import apart_pdf
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import (
+    AssignedExercise,
+    CheckedForm,
+    DbSession,
+    Id,
+    MarkableBuild,
+    SentOnce,
+    SignedIn,
+    Student,
+    Teacher,
+)
+
+door = page_router("/classes/{class_id}/exercises/{version_id}")
+on_bench = page_router("/benches/{bench_id}")
+of_build = page_router("/builds/{build_id}")
+_Text = Annotated[str, Form(max_length=400)]
+
+
+def own_bench(bench_id: Id, user: SignedIn, session: DbSession) -> Bench:
+    """Return a bench: a student's own, or of a teacher's class."""
+    return bench_queries.bench_for(session, bench_id, user)
+
+
+VisibleBench = Annotated[Bench, Depends(own_bench)]
+
+
+@door.get("/bench", name="bench_door")
+def bench_door(
+    request: Request, class_id: Id, version: AssignedExercise, user: Student, session: DbSession
+) -> Response:
+    """Go on at the student's bench, or choose what to begin with."""
+    mine = {"class_id": class_id, "version_id": version.id, "student_id": user.id}
+    found = bench_queries.newest_bench(session, **mine)
+    newest = build_queries.newest_build_of(session, class_id, version.id, user.id)
+    settings = class_queries.settings_of_classes(session, [class_id])[class_id]
+    return page(
+        request, "bench_door.html", class_id=class_id, version=version, bench=found, build=newest, settings=settings
+    )
+
+
+@door.post("/bench", name="start_bench", dependencies=[CheckedForm, SentOnce])
+def start_bench(
+    request: Request,
+    class_id: Id,
+    version: AssignedExercise,
+    user: Student,
+    session: DbSession,
+    source: Annotated[str, Form()] = "exercise",
+) -> Response:
+    """Set up a bench with the exercise's parts, or with those of the newest build."""
+    files = None
+    if source == "build":
+        newest = build_queries.newest_build_of(session, class_id, version.id, user.id)
+        if newest is None:
+            raise FormRejected("bench", "you have handed in no build yet", "Begin with the exercise's parts")
+        files = {each.name: each.content for each in newest.files if not each.is_evidence}
+    made = bench_queries.start_bench(session, class_id=class_id, version_id=version.id, student_id=user.id, files=files)
+    enqueue.prepare_bench(session, request.app.state.queue, made.id)
+    return RedirectResponse(request.url_for("bench", bench_id=made.id), status_code=303)
+
+
+@of_build.post("/bench", name="open_on_bench", dependencies=[CheckedForm])
+def open_on_bench(request: Request, build: MarkableBuild, session: DbSession) -> Response:
+    """Lay a build that was handed in on a bench of its own, for the teacher to look at."""
+    found = bench_queries.bench_of_build(session, build.id)
+    if found is None:
+        files = {each.name: each.content for each in build.files if not each.is_evidence}
+        found = bench_queries.start_bench(
+            session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id, files=files,
+            build_id=build.id,
+        )  # fmt: skip
+        enqueue.prepare_bench(session, request.app.state.queue, found.id)
+    return RedirectResponse(request.url_for("bench", bench_id=found.id), status_code=303)
+
+
+@on_bench.get("", name="bench")
+def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSession) -> Response:
+    """Show the bench; to a teacher for looking and replaying."""
+    is_own = user.is_student
+    steps = [] if is_own else bench_queries.steps_of(session, found)
+    first = side(found, session, is_own=is_own) if found.state == "ready" else ""
+    mates = [] if is_own else state_at(found, session).mates
+    return page(request, "bench.html", steps=steps, mates=mates, side=first, is_own=is_own, **apart_of(found, session))
+
+
+@on_bench.get("/parts.json", name="bench_parts")
+def bench_parts(found: VisibleBench, session: DbSession) -> Response:
+    """Give the parts with their triangles, for drawing and pointing."""
+    headers = {"Content-Encoding": "gzip", "Cache-Control": "private, max-age=3600"}
+    return Response(bench_queries.drawn_parts_of(session, found), media_type="application/json", headers=headers)
+
+
+@on_bench.get("/state", name="bench_state")
+def bench_state(
+    found: VisibleBench,
+    user: SignedIn,
+    session: DbSession,
+    chosen: Annotated[str, Query(max_length=200)] = "",
+    step: Annotated[int | None, Query(ge=0, le=10**6)] = None,
+) -> Response:
+    """Give where the bench stands, or where it stood after a step."""
+    return stands(found, session, is_own=user.is_student, chosen=chosen, step=step)
+
+
+@on_bench.get("/doing", name="bench_doing")
+def bench_doing(
+    found: VisibleBench,
+    session: DbSession,
+    a: Annotated[str, Query(max_length=200)] = "",
+    b: Annotated[str, Query(max_length=200)] = "",
+) -> Response:
+    """Give what two features can do, the nearest first."""
+    able = mating.applicable_mates(state_at(found, session), parts_of(found), a, b)
+    return JSONResponse([{"doing": each, "term": mating.term(each), "limits": each in mating.LIMITED} for each in able])
+
+
+@on_bench.post("/notes", name="bench_note", dependencies=[CheckedForm])
+def bench_note(
+    request: Request, found: VisibleBench, user: Teacher, session: DbSession, mate: _Text, text: _Text = ""
+) -> Response:
+    """Let a teacher write on a mate."""
+    if not any(each.id == mate for each in state_at(found, session).mates):
+        raise FormRejected("note", "there is no such mate on the bench now", "Load the page again")
+    bench_queries.note_on_mate(session, found, mate, text=text.strip(), who=user.name)
+    return RedirectResponse(request.url_for("bench", bench_id=found.id), status_code=303)
+
+
+@on_bench.post("/hand-in", name="bench_hand_in", dependencies=[CheckedForm])
+def bench_hand_in(request: Request, found: VisibleBench, user: Student, session: DbSession) -> Response:
+    """Hand in what the bench holds: it is looked at first, like any other files."""
+    class_queries.lock_membership(session, found.class_id, user.id)
+    files = bench_files(found, session)
+    drawn = printed_apart(found, session) if found.apart_at == found.at else None
+    build_id = enqueue.look_at(
+        session,
+        request.app.state.queue,
+        class_id=found.class_id,
+        version_id=found.version_id,
+        student_id=user.id,
+        files=files,
+        evidence={"drawn-apart.pdf": drawn} if drawn else {},
+    )
+    return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
+
+
+def apart_of(found: Bench, session: DbSession) -> dict[str, Any]:
+    """Return what the page shows of a bench drawn apart."""
+    given = found.apart or {}
+    apart = Exploded.model_validate(given) if "view" in given else None
+    return {
+        "bench": found,
+        "settings": settings_of(found, session),
+        "apart": apart,
+        "called": labels(state_at(found, session, found.apart_at), parts_of(found)) if apart else {},
+        "waiting": "waiting" in given,
+        "error": given if "problem" in given else None,
+        "is_old": found.apart_at != found.at,
+    }
+
+
+def printed_apart(found: Bench, session: DbSession) -> bytes | None:
+    """Return a bench drawn apart as PDF; None where it was not."""
+    own = apart_of(found, session)
+    if own["apart"] is None:
+        return None
+    return apart_pdf(own["apart"], title=found.version.title, name=found.student.name, called=own["called"])
+
+
+def bench_files(found: Bench, session: DbSession) -> dict[str, bytes]:
+    """Return what the bench holds as files: its models, and its build file."""
+    state, parts = state_at(found, session), parts_of(found)
+    if not state.placed:
+        raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
+    own = bench_queries.files_of(session, found)
+    if own is None:
+        given = read_zip(found.version.bundle, name="exercise")
+        used = {each.part for each in state.placed}
+        models = {each.file: given[each.file] for each in parts.parts if each.id in used}
+        return {**models, "bench.build.json": work.build_bytes(state, parts)}
+    models = {name: data for name, data in read_zip(own, name="bench").items() if not name.lower().endswith(".json")}
+    return {**models, "bench.build.json": work.build_bytes(state, parts, source=next(iter(models)))}
+
+
+router = page_router()
+router.include_router(door)
+router.include_router(on_bench)
+router.include_router(of_build)

@@ -1,0 +1,204 @@
+"""What the bench's pages answer: where it stands, and the lists and roses beside the view."""
+
+from collections.abc import Callable, Collection
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import numpy as np
+from fastapi.responses import JSONResponse
+from sqlalchemy.orm import Session, object_session
+
+from rigid_bench.core.assembly.freedom.freedom_report import motion_report
+from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.freedom.spaces import petals
+from rigid_bench.core.bench import work
+from rigid_bench.core.bench.documents import BenchParts, BenchState, Suggestion, labels
+from rigid_bench.core.grading.report.models import RoseModel
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.quantities import motion_words, motions_words
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.queries import bench_queries
+from rigid_bench.store.tables import Bench, Classroom
+from rigid_bench.web.render import said_in, templates
+
+if TYPE_CHECKING:
+    from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh
+
+_T = TypeVar("_T")
+
+
+def parts_of(found: Bench) -> BenchParts:
+    """Return what lies on a bench, without triangles.
+
+    Raises
+    ------
+    FormRejected
+        It is still being laid out, or could not be.
+    """
+    if found.parts is None:
+        raise FormRejected("bench", "its parts are still being laid out", "Wait a moment")
+    return _once(found, "parts", lambda: BenchParts.model_validate(found.parts))
+
+
+@lru_cache(maxsize=32)
+def _known_skins(data: bytes) -> "dict[str, CollisionMesh]":
+    """Unpack skins; benches with the same parts, such as those of a class, share what is kept of them here."""
+    # with it come the mesh libraries, which a server needs only once somebody works on a bench
+    from rigid_bench.core.kernel.meshes.collision_meshes import unpack_collision_meshes
+
+    return unpack_collision_meshes(data)
+
+
+def skins_of(found: Bench, session: Session) -> "dict[str, CollisionMesh]":
+    """Return the skins of a bench's parts; none for a bench that was laid out before they were kept."""
+    data = bench_queries.skins_of(session, found)
+    return _known_skins(data) if data else {}
+
+
+def state_at(found: Bench, session: Session, number: int | None = None) -> BenchState:
+    """Return where a bench stands, or stood after a step."""
+
+    def read() -> BenchState:
+        step = bench_queries.step_of(session, found, number)
+        return BenchState.model_validate(step.document) if step else BenchState()
+
+    return _once(found, found.at if number is None else number, read)
+
+
+def take_step(found: Bench, session: Session, after: BenchState, *, base: int, who: str, words: str) -> None:
+    """Keep a step, and what stands there after it for the rest of the answer."""
+    document = after.model_dump(mode="json")
+    made = bench_queries.take_step(session, found, base=base, who=who, words=words, document=document)
+    _once(found, made.number, lambda: after)
+
+
+def _once(found: Bench, what: int | str, read: Callable[[], _T]) -> _T:
+    """Read something of a bench once for an answer: its database session keeps it."""
+    session = object_session(found)
+    assert session is not None
+    known: dict[tuple[int, int | str], _T] = session.info.setdefault("benches", {})
+    if (found.id, what) not in known:
+        known[found.id, what] = read()
+    return known[found.id, what]
+
+
+def suggestions_of(found: Bench, session: Session, state: BenchState, parts: BenchParts) -> list[Suggestion]:
+    """List what may be suggested where a bench stands."""
+    skins = skins_of(found, session) if parts.may_suggest and state.placed else {}
+    if not skins:
+        return []
+    from rigid_bench.core.bench.suggest import suggest  # with the mesh libraries, as the skins
+
+    return suggest(state, parts, skins, answered(state), tolerance=Tolerance())
+
+
+def answered(state: BenchState) -> work.Answer:
+    """Work out what is free, once for each state: the page asks after each step for what was said of the one before."""
+    return _answered(state.model_dump_json())
+
+
+@lru_cache(maxsize=64)
+def _answered(state: str) -> work.Answer:
+    return work.answer(BenchState.model_validate_json(state), tolerance=Tolerance())
+
+
+def poses_of(state: BenchState) -> dict[str, list[float]]:
+    """Write poses as 4 x 4 matrices, column by column, as the browser's drawing takes them."""
+    found = {}
+    for each in state.placed:
+        matrix = np.eye(4)
+        matrix[:3, :3], matrix[:3, 3] = each.pose.rotation, each.pose.position
+        found[each.id] = np.round(matrix.T.ravel(), 9).tolist()
+    return found
+
+
+def stands(
+    found: Bench,
+    session: Session,
+    *,
+    is_own: bool = True,
+    chosen: str = "",
+    said: str = "",
+    touching: Collection[str] = (),
+    step: int | None = None,
+) -> JSONResponse:
+    """Answer where a bench stands, or stood after a step; with features that touch, as "instance:number"."""
+    state, parts = state_at(found, session, step), parts_of(found)
+    called = labels(state, parts)
+    placed = {each.id: {"part": each.part, "grounded": each.grounded, "name": called[each.id]} for each in state.placed}
+    ways = known_ways(found) if step is None else None
+    return JSONResponse(
+        {
+            "at": found.at if step is None else step,
+            "poses": poses_of(state),
+            "placed": placed,
+            "apart": ways["shifts"] if ways else None,
+            "side": side(found, session, is_own=is_own, chosen=chosen, step=step),
+            "said": said_in(said, settings_of(found, session)),
+            "touching": list(touching),
+        }
+    )
+
+
+def settings_of(found: Bench, session: Session) -> ClassSettings:
+    """Return how the bench's class says things."""
+    return ClassSettings.model_validate(session.get_one(Classroom, found.class_id).settings)
+
+
+def known_ways(found: Bench) -> dict[str, Any] | None:
+    """Return how a bench comes apart where it stands now, as `Ways` in JSON; None while that is not known."""
+    is_known = found.ways is not None and found.ways_at == found.at and "shifts" in found.ways
+    return found.ways if is_known else None
+
+
+def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "", step: int | None = None) -> str:
+    """Render the lists beside the view: parts, mates, and the chosen part's rose; with what its owner can do."""
+    state, parts = state_at(found, session, step), parts_of(found)
+    answer = answered(state) if state.placed else None
+    if not state.instance(chosen):
+        chosen = state.placed[-1].id if state.placed else ""
+    motions = answer.motions(chosen) if answer and chosen else []
+    text: str = templates.env.get_template("_bench_side.html").render(
+        state=state,
+        left={part: count for part, count in work.left_over(state, parts).items() if count},
+        names={each.id: each.name for each in parts.parts},
+        called=labels(state, parts),
+        answer=answer,
+        chosen=chosen,
+        rose_model=_rose(answer, chosen, motions) if answer and chosen else None,
+        before=_before(found, session, chosen, len(motions), step) if chosen else None,
+        motions=[motion_words(each) for each in motions],
+        suggestions=suggestions_of(found, session, state, parts) if step is None else [],
+        steps=bench_queries.steps_of(session, found),
+        at=found.at if step is None else step,
+        is_own=is_own,
+        notes=found.notes,
+        settings=settings_of(found, session),
+    )
+    return text
+
+
+def _before(found: Bench, session: Session, chosen: str, degrees: int, step: int | None) -> RoseModel | None:
+    """Return the rose that a part had before the last step, if that step changed its freedom."""
+    newest = bench_queries.step_of(session, found, step)
+    before = state_at(found, session, newest.parent) if newest else BenchState()
+    if not before.instance(chosen):
+        return None
+    answer = answered(before)
+    motions = answer.motions(chosen)
+    return None if len(motions) == degrees else _rose(answer, chosen, motions)
+
+
+def _rose(answer: work.Answer, name: str, motions: list[Motion]) -> RoseModel:
+    index = next(k for k, each in enumerate(answer.found.system.build.instances) if each.id == name)
+    slides, turns = petals(motions, answer.found.system.lengths[index])
+    return RoseModel(
+        state=answer.instances[name].state,
+        slides=slides,
+        turns=turns,
+        required_slides=slides,
+        required_turns=turns,
+        words=motions_words(motions),
+        motions=[motion_report(each) for each in motions],
+    )

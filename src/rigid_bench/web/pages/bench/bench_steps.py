@@ -1,0 +1,291 @@
+"""What is done on the bench: steps that are kept, and pictures of a part that is dragged or nudged."""
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Annotated
+
+import numpy as np
+from fastapi import Form
+from fastapi.responses import JSONResponse, Response
+
+from rigid_bench.core.bench import mating, moving, work
+from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.store.queries import bench_queries
+from rigid_bench.store.tables import Bench
+from rigid_bench.web.forms import FormId, number_or_none
+from rigid_bench.web.pages.bench.bench import VisibleBench
+from rigid_bench.web.pages.bench.bench_answer import (
+    answered,
+    parts_of,
+    poses_of,
+    skins_of,
+    stands,
+    state_at,
+    suggestions_of,
+    take_step,
+)
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, Student
+
+if TYPE_CHECKING:
+    from rigid_bench.core.bench.collision_limits import CollisionLimits
+
+router = page_router("/benches/{bench_id}")
+_Text = Annotated[str, Form(max_length=400)]
+#: Where up to some hundred parts stand, as matrices.
+_Poses = Annotated[str, Form(max_length=200_000)]
+_Switch = Annotated[bool, Form()]
+#: The step that is looked at; without one, where the bench stands.
+_Step = Annotated[int | None, Form(ge=0, le=10**6)]
+#: Frames of a nudge that are sent at most.
+_FRAMES = 40
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """What a student asked for, as its form brought it."""
+
+    a: str = ""
+    wish: mating.MateRequest | None = None
+
+
+_Do = Callable[[BenchState, BenchParts, _Asked], tuple[BenchState, str]]
+
+
+def _place(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
+    after = work.place(state, parts, asked.a)
+    return after, f"brought in {labels(after, parts)[after.placed[-1].id]}"
+
+
+def _take(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
+    return work.take_away(state, asked.a), f"put {labels(state, parts)[asked.a]} back"
+
+
+def _ground(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
+    after = work.ground(state, asked.a)
+    own = after.instance(asked.a)
+    return after, f"{'grounded' if own and own.grounded else 'let go of'} {labels(state, parts)[asked.a]}"
+
+
+def _mate(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
+    assert asked.wish is not None
+    after = mating.mate(state, parts, asked.wish, tolerance=Tolerance())
+    return after, after.mates[-1].words
+
+
+def _unmate(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
+    return work.unmate(state, asked.a), f"took away mate {asked.a}"
+
+
+_DOES: dict[str, _Do] = {"place": _place, "ground": _ground, "mate": _mate, "take": _take, "unmate": _unmate}
+
+
+@router.post("/steps", name="bench_step", dependencies=[CheckedForm])
+def bench_step(
+    found: VisibleBench,
+    user: Student,
+    session: DbSession,
+    action: _Text,
+    base: FormId = 0,
+    a: _Text = "",
+    b: _Text = "",
+    doing: _Text = "",
+    value: _Text = "",
+    least: _Text = "",
+    most: _Text = "",
+    flipped: _Switch = False,
+    quarters: Annotated[int, Form(ge=0, le=3)] = 0,
+    preview: _Switch = False,
+    chosen: _Text = "",
+) -> Response:
+    """Take a step and give where the bench stands after it; a preview is given and not kept."""
+    if action in ("undo", "redo", "go to"):
+        bench_queries.stands_at(session, found, base)
+        if action == "go to":
+            _go_to(found, session, a)
+        else:
+            (bench_queries.undo_step if action == "undo" else bench_queries.redo_step)(session, found)
+        return stands(found, session, chosen=chosen)
+    before, parts = state_at(found, session), parts_of(found)
+    if action == "suggested":
+        after, words = _suggested(found, session, before, parts, a)
+    elif action in _DOES:
+        wish = mating.MateRequest(
+            a=a, b=b, doing=doing, value=number_or_none(value), is_flipped=flipped, quarters=quarters,
+            limits=_limits(least, most),
+        )  # fmt: skip
+        after, words = _DOES[action](before, parts, _Asked(a, wish))
+    else:
+        raise FormRejected("bench", f"there is no '{action[:20]}' on it", "Load the page again")
+    if preview:
+        return JSONResponse({"poses": poses_of(after), "preview": True})
+    take_step(found, session, after, base=base, who=user.name, words=words)
+    focus = after.mates[-1].b.instance if action == "mate" else after.placed[-1].id if action == "place" else chosen
+    said = _said(before, after, parts, focus) if action == "mate" else words
+    return stands(found, session, chosen=focus, said=said)
+
+
+def _suggested(
+    found: Bench, session: DbSession, state: BenchState, parts: BenchParts, name: str
+) -> tuple[BenchState, str]:
+    """Keep one suggestion, or all."""
+    wanted = [each for each in suggestions_of(found, session, state, parts) if name in ("", each.mate.id)]
+    if not wanted:
+        raise FormRejected("suggestion", "it is not there any more", "Look at the bench as it is now")
+    before = len(state.mates)
+    for each in wanted:
+        if work.takes(each.mate, answered(state)):  # the ones before it may hold all that it would
+            own = each.mate.model_copy(update={"id": mating.next_id(state)})
+            state = mating.with_mate(state, own, tolerance=Tolerance())
+    kept = len(state.mates) - before
+    return state, wanted[0].words if len(wanted) == 1 else f"kept {kept} suggestions; the others follow from these"
+
+
+def _go_to(found: Bench, session: DbSession, number: str) -> None:
+    if not (number.isdecimal() and len(number) < 9) or not bench_queries.go_to_step(session, found, int(number)):
+        raise FormRejected("step", "there is no such step", "Choose one of the list")
+
+
+def _limits(least: str, most: str) -> tuple[float, float] | None:
+    low, high = number_or_none(least), number_or_none(most)
+    if low is None and high is None:
+        return None
+    if low is None or high is None or low >= high:
+        raise FormRejected("limits", "they need a least and a greater most", "Write both, or neither")
+    return low, high
+
+
+def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -> str:
+    """Say what a mate did: the part's motions before and after, and which mates it repeats or clashes with."""
+    if after.instance(name) is None:
+        return ""
+    now, was = answered(after), answered(before).motions(name)
+    words = work.difference_words(labels(after, parts)[name], was, now.motions(name))
+    newest = after.mates[-1]
+    if newest.id in now.clashing:
+        others = ", ".join(mating.conflicting_mates(after, newest, tolerance=Tolerance()))
+        words += f" {newest.id} clashes with {others or 'the ground'}: flip it, or take one away."
+    elif newest.id in now.redundant:
+        others = ", ".join(mating.conflicting_mates(after, newest, tolerance=Tolerance()))
+        words += f" {newest.id} holds nothing that {others or 'the ground'} did not hold already."
+    return words
+
+
+@router.post("/drag", name="bench_drag", dependencies=[CheckedForm])
+def bench_drag(
+    found: VisibleBench,
+    user: SignedIn,
+    session: DbSession,
+    name: _Text,
+    start: _Text,
+    end: _Text,
+    sight: _Text = "",
+    poses: _Poses = "",
+    limits: _Switch = True,
+    contacts: _Switch = False,
+    kept: _Switch = False,
+    base: FormId = 0,
+    step: _Step = None,
+) -> Response:
+    """Give where the parts go when one is pulled, picture by picture; the last pull of a drag is kept as a step."""
+    state, parts = state_at(found, session, step), parts_of(found)
+    standing = moving.standing(state, _read_poses(poses))
+    moved = moving.drag(
+        standing, name, start=_point(start), end=_point(end), sight=_point(sight) if sight else None, has_limits=limits,
+        stops=_stops(found, session, standing, parts) if contacts else None, tolerance=Tolerance(),
+    )  # fmt: skip
+    if not kept or not user.is_student:
+        return _pictures(moved, state, parts)
+    words = f"moved {labels(state, parts)[name]}"
+    take_step(found, session, moved.states[-1], base=base, who=user.name, words=words)
+    said = _stopped(moved, state, parts)
+    return stands(found, session, chosen=name, said=said, touching=_touching(moved))
+
+
+@router.post("/nudge", name="bench_nudge", dependencies=[CheckedForm])
+def bench_nudge(
+    found: VisibleBench,
+    session: DbSession,
+    name: _Text,
+    motion: Annotated[int, Form(ge=0, le=5)] = 0,
+    limits: _Switch = True,
+    contacts: _Switch = False,
+    step: _Step = None,
+) -> Response:
+    """Give the pictures of one of the motions that are left."""
+    state, parts = state_at(found, session, step), parts_of(found)
+    stops = _stops(found, session, state, parts) if contacts else None
+    moved = moving.nudge(state, parts, name, motion, has_limits=limits, stops=stops, tolerance=Tolerance())
+    return _pictures(moved, state, parts, most=_FRAMES)
+
+
+def _pictures(moved: moving.Moved, state: BenchState, parts: BenchParts, *, most: int = 1000) -> Response:
+    every = max(1, len(moved.states) // most)
+    states = [*moved.states[:-1:every], moved.states[-1]]
+    return JSONResponse(
+        {
+            "frames": [poses_of(each) for each in states],
+            "poses": poses_of(states[-1]),
+            "touching": _touching(moved),
+            "said": _stopped(moved, state, parts),
+        }
+    )
+
+
+def _touching(moved: moving.Moved) -> list[str]:
+    return sorted({each for pair in moved.touching for each in pair})
+
+
+def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> str:
+    """Say what stopped a part."""
+    if moved.limit:
+        return f"Mate {moved.limit} is at its limit."
+    called, met = labels(state, parts), list[str]()
+    for pair in moved.touching:
+        sides = []
+        for name, _, number in (each.rpartition(":") for each in pair):
+            own = state.instance(name)
+            assert own is not None
+            features = work.part_of(parts, own).features
+            what = features[int(number)].words if 0 <= int(number) < len(features) else "a face"
+            sides.append(f"{what} of {called[name]}")
+        met.append(" meets ".join(sides))
+    return f"Stopped: {'; '.join(dict.fromkeys(met))}." if met else ""
+
+
+def _stops(found: Bench, session: DbSession, state: BenchState, parts: BenchParts) -> "CollisionLimits | None":
+    from rigid_bench.core.bench.collision_limits import (
+        CollisionLimits,  # with the mesh libraries: only where a drag is stopped by contacts
+    )
+
+    skins = skins_of(found, session)
+    return CollisionLimits(state, parts, skins, tolerance=Tolerance()) if skins else None
+
+
+def _point(text: str) -> list[float]:
+    try:
+        values = [float(each) for each in text.split(",")]
+    except ValueError:
+        values = []
+    if len(values) != 3 or not all(abs(each) < 1e6 for each in values):
+        raise FormRejected("drag", "it names no place", "Load the page again")
+    return values
+
+
+def _read_poses(text: str) -> dict[str, Pose]:
+    """Read where a drag has brought parts so far: 4 x 4 matrices, column by column, as `poses_of` writes them."""
+    if not text:
+        return {}
+    try:
+        given = {name: np.array(values, dtype=float).reshape(4, 4).T for name, values in json.loads(text).items()}
+    except (ValueError, TypeError, AttributeError, RecursionError):
+        given = {"": np.zeros((4, 4))}
+    for matrix in given.values():
+        square = matrix[:3, :3] @ matrix[:3, :3].T
+        if not (np.abs(matrix) < 1e6).all() or not np.allclose(square, np.eye(3), atol=1e-6):
+            raise FormRejected("drag", "it says not where the parts stand", "Load the page again")
+    return {name: Pose(matrix[:3, :3], matrix[:3, 3]) for name, matrix in given.items()}

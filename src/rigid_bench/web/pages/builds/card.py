@@ -1,0 +1,114 @@
+"""The travelling card: a build's checks with what was required and measured, marks and a stamp."""
+
+from typing import Annotated
+
+from fastapi import Form, Request
+from fastapi.responses import RedirectResponse, Response
+
+from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.values.names import slug
+from rigid_bench.store.log import log
+from rigid_bench.store.queries import marking_queries
+from rigid_bench.store.standing import newest_report
+from rigid_bench.store.tables import UNCOUNTED, Build, BuildFile
+from rigid_bench.web.files import safe_file
+from rigid_bench.web.pages.builds.card_view import view_card
+from rigid_bench.web.print.cards import card_pdf
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, Id, OwnBuild, SignedIn, Student, VisibleBuild
+
+router = page_router("/builds/{build_id}")
+_LONGEST = 1000
+
+
+@router.get("")
+def card(request: Request, build: VisibleBuild, user: SignedIn, session: DbSession) -> Response:
+    """Show the card, or where the build is in the queue; what does not count yet has a page of its own."""
+    if build.state in UNCOUNTED:
+        return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+    if user.is_teacher:
+        log(session, "card-read", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
+    elif build.returns:
+        marking_queries.note_seen(session, [build.id])
+    return page(request, "card.html", card=view_card(session, build, user))
+
+
+@router.get("/progress")
+def card_progress(request: Request, build: VisibleBuild, user: SignedIn, session: DbSession) -> Response:
+    """Show the live line while the build waits or is measured, then the card in its place."""
+    return page(request, "_card.html", card=view_card(session, build, user))
+
+
+@router.get("/card.pdf")
+def card_as_pdf(build: VisibleBuild, user: SignedIn, session: DbSession) -> Response:
+    """Give the card as PDF."""
+    found = view_card(session, build, user)
+    if found.report is None or found.seen == "nothing":
+        raise NotFound("card", "there is no card to print yet", "Wait until it is returned")
+    name = slug(f"{build.version.title}-{build.student.name}")
+    headers = {"Content-Disposition": f'attachment; filename="{name}.pdf"'}
+    return Response(card_pdf([found]), media_type="application/pdf", headers=headers)
+
+
+@router.get("/files/{file_id}", name="build_file")
+def build_file(build: VisibleBuild, file_id: Id, user: SignedIn, session: DbSession) -> Response:
+    """Give a file that was handed in: pictures to look at, all else to keep; nothing is run."""
+    found = session.get(BuildFile, file_id)
+    if found is None or found.build_id != build.id:
+        raise NotFound("file", "this build has no such file", "Open the card again")
+    return safe_file(found.name, found.content)
+
+
+@router.post("/checks/{check_id}/question", name="ask", dependencies=[CheckedForm])
+def ask(
+    request: Request,
+    check_id: str,
+    build: OwnBuild,
+    user: Student,
+    session: DbSession,
+    text: Annotated[str, Form(max_length=_LONGEST)] = "",
+) -> Response:
+    """Let the student question one check with a sentence."""
+    check = find_check(build, check_id)
+    if not text.strip():
+        raise FormRejected("question", "there are no words in it", "Write one sentence", "text")
+    if marking_queries.ask(session, build, check_id=check.id, text=text.strip()):
+        log(session, "questioned", who_id=user.id, class_id=build.class_id, check=check.title, build=build.id)
+    return to_check(request, build, check_id)
+
+
+@router.post("/checks/{check_id}/hand", name="raise_hand", dependencies=[CheckedForm])
+def raise_hand(request: Request, check_id: str, build: OwnBuild, user: Student, session: DbSession) -> Response:
+    """Raise a hand on a check, in a lesson."""
+    check = find_check(build, check_id)
+    marking_queries.raise_hand(session, build, student_id=user.id, check_id=check.id)
+    return to_check(request, build, check_id)
+
+
+@router.post("/hand/down", name="take_hand_down", dependencies=[CheckedForm])
+def take_hand_down(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
+    """Take the hand down again."""
+    marking_queries.lower_hands(session, build.class_id, user.id)
+    return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+
+
+def find_check(build: Build, check_id: str) -> CheckResult:
+    """Return a check of a build's newest report.
+
+    Raises
+    ------
+    NotFound
+        There is none.
+    """
+    report = newest_report(build)
+    check = next((each for each in report.checks if each.id == check_id), None) if report else None
+    if check is None:
+        raise NotFound("check", "this build has no such check", "Open the card again")
+    return check
+
+
+def to_check(request: Request, build: Build, check_id: str, *, route: str = "card") -> Response:
+    """Go back to a check on the card."""
+    return RedirectResponse(f"{request.url_for(route, build_id=build.id)}#{check_id}", status_code=303)

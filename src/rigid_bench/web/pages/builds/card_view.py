@@ -1,0 +1,233 @@
+"""What a card shows, gathered: rows with marks, comments and questions; what changed; how much a student sees yet."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Literal
+
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
+from rigid_bench.core.grading.intake.statements import MENDED, read_statements
+from rigid_bench.core.grading.report.models import CheckResult, Report
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.queries import bench_queries, build_queries, exercise_queries, marking_queries
+from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.store.rules import rules_of_build
+from rigid_bench.store.standing import (
+    WORDS,
+    BuildState,
+    Rules,
+    Standing,
+    before_return,
+    brief,
+    build_state,
+    comments,
+    needs_a_person,
+    newest_overrides,
+    newest_report,
+    standing,
+)
+from rigid_bench.store.tables import Build, BuildFile, Classroom, Override, Question
+
+STRIPS = (("parts", "Parts"), ("assembly", "Assembly"), ("fit", "Fit"), ("by hand", "Marked by hand"))
+#: How much of a card is seen: all, stamps without numbers and causes, or that it was handed in.
+Seen = Literal["full", "verdicts", "nothing"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Row:
+    """One check on the card: what was measured, and what people said about it."""
+
+    check: CheckResult
+    override: Override | None = None
+    comments: Sequence[Override] = ()
+    questions: Sequence[Question] = ()
+    #: Why a person should look at it, or "".
+    why: str = ""
+    #: The reason why it counts for nobody, or "".
+    withdrawn: str = ""
+    #: What counts: as measured, or as a teacher decided; "withdrawn" where nothing does.
+    verdict: str = "met"
+    #: It still needs another look.
+    is_off: bool = False
+
+    @property
+    def marks(self) -> float:
+        """The marks that count."""
+        return self.check.awarded if self.override is None or self.override.marks is None else self.override.marks
+
+    @property
+    def is_open(self) -> bool:
+        """It is to be put right, and is no consequence of another."""
+        return self.is_off and not self.check.follows
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Changes:
+    """What a build changed against the one before, by titles of checks."""
+
+    mended: list[str]
+    still: list[str]
+    new: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CardView:
+    """A card as the page shows it."""
+
+    build: Build
+    report: Report | None
+    strips: list[tuple[str, list[Row]]]
+    state: BuildState
+    rules: Rules
+    seen: Seen
+    #: How many builds are measured before this one.
+    before: int
+    attempts: int
+    changes: Changes | None
+    settings: ClassSettings
+    standing: Standing
+    #: The number of the exercise's version by which it was measured, or will be.
+    version_number: int
+    #: The student's hand is up on the check, since when.
+    hand: tuple[str, datetime] | None = None
+    #: A return just made, that nobody has seen, can be taken back without trace.
+    is_fresh: bool = False
+    #: Names and sizes of what was handed in beside the model.
+    evidence: list[BuildFile] = field(default_factory=list)
+    #: What the teacher wrote on mates, looking at the build on a bench: the mate, and the text.
+    mate_notes: list[tuple[str, str]] = field(default_factory=list)
+    #: What the student found and mended, in their words.
+    mended: str = ""
+
+    @property
+    def word(self) -> str:
+        """Where it stands, in words."""
+        if not self.build.counts and self.build.state == "graded":
+            return "checked, not handed in"
+        return WORDS["returned" if self.build.returns else self.build.state]
+
+    @property
+    def is_waiting(self) -> bool:
+        """The page looks again by itself."""
+        return self.build.state in ("queued", "measuring")
+
+    @property
+    def rows(self) -> list[Row]:
+        """All rows, in the order of the card."""
+        return [row for _, rows in self.strips for row in rows]
+
+    @property
+    def open_rows(self) -> list[Row]:
+        """The checks that are not met, in the order to do them; not those that follow from another."""
+        return [row for row in self.rows if row.is_open]
+
+    @property
+    def strengths(self) -> list[str]:
+        """What is right, by titles."""
+        return [row.check.title for row in self.rows if row.verdict == "met" and row.check.available]
+
+    @property
+    def next_stage(self) -> tuple[str, list[str]] | None:
+        """The first stage that is not reached, and the titles of what it still needs."""
+        return self.standing.reached(self.rules)[1]
+
+    @property
+    def percent(self) -> float:
+        """The marks as a percentage."""
+        return self.state.percent or 0.0
+
+    @property
+    def grade(self) -> str:
+        """The class's grade for it, or ""."""
+        return self.settings.grade(self.percent) if self.state.available else ""
+
+    @property
+    def changed_since_returned(self) -> float | None:
+        """The marks as they were returned, where they are others now; None where nothing changed."""
+        last = self.build.returns[-1].total if self.build.returns else None
+        return None if last is None or last == self.state.awarded else last
+
+
+def view_card(session: Session, build: Build, user: Person) -> CardView:
+    """Gather what the card shows to a person."""
+    report, rules = newest_report(build), rules_of_build(session, build)
+    found = standing(build)
+    overrides, said = newest_overrides(build), comments(build)
+    looked_at = bench_queries.bench_of_build(session, build.id)
+    if user.is_student and not build.returns:
+        found, overrides, said, looked_at = before_return(found), {}, {}, None
+    rows = [
+        Row(
+            check=each,
+            override=overrides.get(each.id),
+            comments=said.get(each.id, ()),
+            questions=[asked for asked in build.questions if asked.check_id == each.id],
+            why=needs_a_person(brief(each), found),
+            withdrawn=rules.withdrawn.get(each.id, ""),
+            verdict=found.verdict(brief(each), rules),
+            is_off=found.is_open(brief(each), rules),
+        )
+        for each in (report.checks if report else ())
+    ]
+    strips = [(title, [row for row in rows if row.check.strip == key]) for key, title in STRIPS]
+    before = build_queries.build_before(session, build) if report else None
+    classroom = session.get_one(Classroom, build.class_id)
+    return CardView(
+        build=build,
+        report=report if build.state == "graded" else None,
+        strips=[(title, found_rows) for title, found_rows in strips if found_rows],
+        state=build_state(found, rules),
+        rules=rules,
+        seen=seen_by(build, rules, user),
+        before=build_queries.builds_before(session, build),
+        attempts=build_queries.count_attempts(
+            session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id
+        ),
+        changes=_changes(before, report) if report else None,
+        settings=ClassSettings.model_validate(classroom.settings),
+        standing=found,
+        version_number=_version_number(session, build, found),
+        hand=_hand(session, build, user),
+        is_fresh=marking_queries.is_fresh(build, now=datetime.now(UTC)),
+        evidence=[each for each in build.files if each.is_evidence],
+        mate_notes=[(mate, own["text"]) for mate, own in (looked_at.notes if looked_at else {}).items()],
+        mended=_mended(build),
+    )
+
+
+def _version_number(session: Session, build: Build, found: Standing) -> int:
+    """Return the number of the version that the card's numbers are of: builds may be marked anew by another."""
+    return exercise_queries.version(session, found.version_id).number if found.version_id else build.version.number
+
+
+def _hand(session: Session, build: Build, user: Person) -> tuple[str, datetime] | None:
+    hand = marking_queries.hand_of(session, build.class_id, user.id if user.is_student else build.student_id)
+    return (hand.check_id, hand.raised_at) if hand and hand.build_id == build.id else None
+
+
+def _mended(build: Build) -> str:
+    said = next((each for each in build.files if each.name == STATEMENTS), None)
+    return read_statements(said.content).get(MENDED, "") if said else ""
+
+
+def seen_by(build: Build, rules: Rules, user: Person) -> Seen:
+    """Say how much of a card a person sees: a student all of it once it is returned."""
+    if user.is_teacher or build.returns or rules.assignment is None:
+        return "full"
+    shows = rules.assignment.shows
+    return "verdicts" if shows == "verdicts" else "nothing" if shows == "nothing" else "full"
+
+
+def _changes(before: Build | None, report: Report) -> Changes | None:
+    old = newest_report(before) if before else None
+    if old is None:
+        return None
+    was = {each.id: each.verdict for each in old.checks}
+    known = [each for each in report.checks if each.id in was]
+    return Changes(
+        mended=[each.title for each in known if each.verdict == "met" and was[each.id] != "met"],
+        still=[each.title for each in known if each.verdict != "met" and was[each.id] not in ("met", "unchecked")],
+        new=[each.title for each in known if each.verdict in ("near", "missed") and was[each.id] == "met"],
+    )

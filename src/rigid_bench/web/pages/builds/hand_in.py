@@ -1,0 +1,196 @@
+"""Handing in: files are chosen, what was understood is shown, and then the student lets them count.
+
+What can be known to be wrong without measuring is refused at once.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from types import MappingProxyType
+from typing import Annotated
+
+from fastapi import File, Form, Request, UploadFile
+from fastapi.responses import RedirectResponse, Response
+
+from rigid_bench.core.formats.preview import Preview
+from rigid_bench.core.grading.intake.files import check_files
+from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
+from rigid_bench.core.grading.intake.statements import MENDED, write_statements
+from rigid_bench.core.values.errors import FormRejected, RigidBenchError
+from rigid_bench.core.values.names import plain_name
+from rigid_bench.jobs import enqueue
+from rigid_bench.store.handing_in import check_may_hand_in
+from rigid_bench.store.queries import build_queries, class_queries
+from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
+from rigid_bench.web.files import split_evidence
+from rigid_bench.web.pages.exercises.sheet import read_version
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import (
+    AssignedExercise,
+    CheckedForm,
+    DbSession,
+    Id,
+    OwnBuild,
+    Student,
+    VisibleBuild,
+)
+
+chosen = page_router("/classes/{class_id}/exercises/{version_id}/hand-in")
+looked = page_router("/builds/{build_id}")
+
+_NOTHING = FormRejected("files", "no file was chosen", "Choose STEP, STL or 3MF files, a build file, or a zip of them")
+
+
+@chosen.get("")
+def hand_in(request: Request, class_id: Id, version: AssignedExercise, user: Student, session: DbSession) -> Response:
+    """Show the form."""
+    check_may_hand_in(session, class_id=class_id, version=version, student_id=user.id, now=datetime.now(UTC))
+    return page(request, "hand_in.html", class_id=class_id, version=version, notes=_notes(version), error=None)
+
+
+@chosen.post("", name="take_build", dependencies=[CheckedForm])
+def take_build(
+    request: Request,
+    class_id: Id,
+    version: AssignedExercise,
+    user: Student,
+    session: DbSession,
+    files: Annotated[list[UploadFile], File()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    note_for: Annotated[list[str], Form()] = [],  # noqa: B006
+    note: Annotated[list[str], Form()] = [],  # noqa: B006
+    mended: Annotated[str, Form(max_length=1000)] = "",
+) -> Response:
+    """Keep the files and queue a look at them, or say what is wrong and keep nothing."""
+    check_may_hand_in(session, class_id=class_id, version=version, student_id=user.id, now=datetime.now(UTC))
+    said = {check: text for check, text in zip(note_for, note, strict=False) if text.strip()}
+    said |= {MENDED: mended.strip()} if mended.strip() else {}
+    try:
+        contents, evidence = split_evidence(_contents(files))
+        if said and STATEMENTS not in contents:
+            contents[STATEMENTS] = write_statements(said)
+        check_files(contents)
+    except RigidBenchError as exc:
+        if "hx-request" in request.headers:
+            raise  # said below the form, which keeps the files that were chosen
+        notes = _notes(version, said)
+        return page(request, "hand_in.html", status=422, class_id=class_id, version=version, notes=notes, error=exc)
+    build_id = enqueue.look_at(
+        session,
+        request.app.state.queue,
+        class_id=class_id,
+        version_id=version.id,
+        student_id=user.id,
+        files=contents,
+        evidence=evidence,
+    )
+    return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteView:
+    """A check for which the student may say something."""
+
+    id: str
+    title: str
+    required: str
+    text: str
+
+
+def _notes(version: ExerciseVersion, said: Mapping[str, str] = MappingProxyType({})) -> list[NoteView]:
+    _, prepared = read_version(version)
+    return [
+        NoteView(id=each.id, title=each.title, required=each.required, text=said.get(each.id, ""))
+        for each in prepared.checks
+        if each.takes_note
+    ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LookView:
+    """What was understood of files that do not count yet."""
+
+    build: Build
+    understood: Preview | None
+    #: How many builds are looked at or measured before this one.
+    before: int
+    #: What a student sees before the card is returned; with "nothing" there is nothing to check for.
+    can_check: bool
+    attempts_left: int | None
+
+    @property
+    def is_waiting(self) -> bool:
+        """The page looks again by itself."""
+        return self.build.state == "looking"
+
+
+def _view(session: DbSession, build: Build) -> LookView:
+    terms = class_queries.assignment_of(session, build.class_id, build.version_id)
+    used = build_queries.count_attempts(
+        session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id
+    )
+    return LookView(
+        build=build,
+        understood=Preview.model_validate(build.understood) if build.understood else None,
+        before=build_queries.builds_before(session, build),
+        can_check=terms.shows != "nothing",
+        attempts_left=None if terms.attempts is None else max(0, terms.attempts - used),
+    )
+
+
+@looked.get("/look")
+def look(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
+    """Show what was understood; a build that counts already has its card instead."""
+    if build.state in COUNTED:
+        return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+    return page(request, "look.html", look=_view(session, build))
+
+
+@looked.get("/look/progress")
+def look_progress(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
+    """Show the live line while the files are looked at, then what was understood in its place."""
+    return page(request, "_look.html", look=_view(session, build))
+
+
+@looked.post("/hand-in", name="count_build", dependencies=[CheckedForm])
+def count_build(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
+    """Let the build count from now on; one that counts already has its card."""
+    if build.state == "refused":
+        return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+    if build.state in COUNTED and build.counts:
+        return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+    check_may_hand_in(
+        session, class_id=build.class_id, version=build.version, student_id=user.id, now=datetime.now(UTC)
+    )
+    enqueue.hand_in_chosen(session, request.app.state.queue, build)
+    return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+
+
+@looked.post("/check", name="check_build", dependencies=[CheckedForm])
+def check_build(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
+    """Measure the build for a card that does not count yet."""
+    terms = class_queries.assignment_of(session, build.class_id, build.version_id)
+    if terms.shows == "nothing":
+        raise FormRejected("check", "this exercise shows nothing before it is returned", "Hand in instead")
+    enqueue.check_chosen(session, request.app.state.queue, build)
+    return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
+
+
+def _contents(files: list[UploadFile]) -> dict[str, bytes]:
+    """Read what was uploaded, by name; a name is shown, never used as a path."""
+    contents: dict[str, bytes] = {}
+    for file in files:
+        name = plain_name((file.filename or "").replace("\\", "/").rsplit("/", 1)[-1])
+        if not name:
+            continue  # the browser sends an empty field where nothing was chosen
+        if name in contents:
+            raise FormRejected(name, "two files have this name", "Give each file its own name")
+        contents[name] = file.file.read()
+    if not contents:
+        raise _NOTHING
+    return contents
+
+
+router = page_router()
+router.include_router(chosen)
+router.include_router(looked)

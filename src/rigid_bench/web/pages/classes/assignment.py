@@ -1,0 +1,312 @@
+"""How a class works on one exercise: due, shown, late, returned; single students; checks withdrawn; marked anew."""
+
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from fastapi import Form, Query, Request
+from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.values.errors import FormRejected, NotFound, ToBeConfirmed
+from rigid_bench.jobs import enqueue
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.log import log
+from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries
+from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.store.returning import ready_to_return, return_builds, returned_totals
+from rigid_bench.store.rules import rules_of_class
+from rigid_bench.store.standing import standing, tally
+from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
+from rigid_bench.web.forms import FormId, moment_or_none, number_between, whole_between
+from rigid_bench.web.pages.builds.marking import ask_if_unfinished
+from rigid_bench.web.pages.exercises.sheet import read_version
+from rigid_bench.web.paging import PAGE, Pages
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, Id, OwnAssignment, OwnStudent, TaughtClass, Teacher
+
+router = page_router("/classes/{class_id}/exercises/{version_id}")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trial:
+    """What marking anew would change for one student."""
+
+    build: Build
+    before: float
+    after: float
+    #: Titles of checks whose marks would change.
+    checks: list[str]
+
+
+@router.get("", name="assignment")
+def assignment(
+    request: Request,
+    class_id: Id,
+    classroom: TaughtClass,
+    found: OwnAssignment,
+    session: DbSession,
+    q: Annotated[str, Query(max_length=100)] = "",
+    at: Annotated[int, Query(ge=1, le=10_000)] = 1,
+) -> Response:
+    """Show how the class works on the exercise; of its students a page of those whom the words find."""
+    version = exercise_queries.version(session, found.version_id)
+    _, prepared = read_version(version)
+    students = class_queries.students_of_class(session, class_id)
+    meant = [each for each in students if all(word in each.name.casefold() for word in q.casefold().split())]
+    terms = class_queries.terms_of_class(session, class_id)
+    trials, waiting = _trials(session, classroom, version)
+    return page(
+        request,
+        "assignment.html",
+        classroom=classroom,
+        version=version,
+        assignment=found,
+        settings=ClassSettings.model_validate(classroom.settings),
+        people=[(each, terms.get((each.id, version.id))) for each in meant[(at - 1) * PAGE : at * PAGE]],
+        pages=Pages(at=at, count=len(meant)),
+        q=q,
+        classmates=students,
+        names={each.id: each.name for each in students},
+        logins={each.id: each.login for each in students},
+        withdrawn=marking_queries.withdrawn_of_class(session, class_id).get(version.exercise, {}),
+        checks=prepared.checks,
+        versions=[each for each in exercise_queries.versions_of(session, version.exercise) if each.id != version.id],
+        trials=trials,
+        waiting=waiting,
+        ready=len(ready_to_return(session, class_id, version.id)),
+    )
+
+
+def _trials(session: Session, classroom: Classroom, version: ExerciseVersion) -> tuple[list[Trial], int]:
+    """Compare trial runs with what counts now; and count those that are still being made."""
+    rules, found, waiting = rules_of_class(session, classroom.id), [], 0
+    for build in build_queries.builds_of_exercise(session, classroom.id, version.id):
+        runs = [run for run in build.runs if run.is_trial]
+        if not runs:
+            waiting += build.progress.startswith(enqueue.TRYING)
+            continue
+        own = rules.of(version, build.student_id)
+        now = standing(build)
+        then = standing(build, run=runs[-1])
+        titles = {each.id: each.title for each in then.checks or ()}
+        was = {each.id: now.given(each) for each in now.checks or ()}
+        changed = [
+            titles[each.id] for each in then.checks or () if abs(was.get(each.id, 0.0) - then.given(each)) > 1e-9
+        ]
+        found.append(Trial(build=build, before=tally(now, own)[0], after=tally(then, own)[0], checks=changed))
+    return found, waiting
+
+
+@router.post("/terms", name="change_assignment", dependencies=[CheckedForm])
+def change_assignment(
+    request: Request,
+    classroom: TaughtClass,
+    found: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    due_at: Annotated[str, Form(max_length=40)] = "",
+    return_at: Annotated[str, Form(max_length=40)] = "",
+    shows: Annotated[Literal["full", "verdicts", "nothing"], Form()] = "full",
+    attempts: Annotated[str, Form(max_length=10)] = "",
+    late: Annotated[Literal["taken", "minus", "refused"], Form()] = "taken",
+    late_percent: Annotated[str, Form(max_length=10)] = "",
+    sure: Annotated[bool, Form()] = False,
+) -> Response:
+    """Keep when it is due, what is shown before, and what happens to late builds."""
+    zone = ClassSettings.model_validate(classroom.settings).zone
+    with _returned_marks(session, found, sure=sure):
+        found.due_at = moment_or_none(due_at, zone, field="due_at")
+        found.return_at = moment_or_none(return_at, zone, field="return_at")
+        found.shows, found.late = shows, late
+        found.attempts = None
+        if attempts.strip():
+            found.attempts = whole_between(attempts, 1, 1000, where="hand-ins at most", field="attempts")
+        found.late_percent = 0.0
+        if late_percent.strip():
+            found.late_percent = number_between(late_percent, 0, 100, where="percent off", field="late_percent")
+    _log(session, user, "terms-changed", found)
+    return _back(request, found)
+
+
+@contextmanager
+def _returned_marks(session: Session, found: Assignment, *, sure: bool) -> Iterator[None]:
+    """Guard marks that were returned: what an act within changes of them is shown first, and told once it is meant.
+
+    Raises
+    ------
+    ToBeConfirmed
+        It would change marks that students have; nothing is kept.
+    """
+    before = returned_totals(session, found.class_id, found.version_id)
+    yield
+    session.flush()
+    session.expire_all()
+    after = returned_totals(session, found.class_id, found.version_id)
+    changed = [
+        (student_id, was, after.get(student_id)) for student_id, was in before.items() if after.get(student_id) != was
+    ]
+    if not changed:
+        return
+    title = exercise_queries.version(session, found.version_id).title
+    names = {student_id: session.get_one(User, student_id).name for student_id, _, _ in changed}
+    if not sure:
+        lines = tuple(
+            f"{names[student_id]}: {was.words} would become {now.words if now else 'another build, not returned yet'}"
+            for student_id, was, now in changed
+        )
+        problem = f"this changes marks of {title} that were returned"
+        raise ToBeConfirmed("returned marks", problem, "Change them and tell the students, or leave it", lines)
+    for student_id, was, now in changed:
+        became = now.words if now else "those of a build that is not returned yet"
+        text = f"Your marks for {title} have changed: they were {was.words}, and are {became}."
+        class_queries.notify(session, [student_id], text, build_id=now.build_id if now else was.build_id)
+
+
+@router.post("/students/{student_id}", name="agree", dependencies=[CheckedForm])
+def agree(
+    request: Request,
+    classroom: TaughtClass,
+    student: OwnStudent,
+    found: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    due_at: Annotated[str, Form(max_length=40)] = "",
+    is_absent: Annotated[bool, Form()] = False,
+    partner: Annotated[str, Form(max_length=200)] = "",
+    sure: Annotated[bool, Form()] = False,
+) -> Response:
+    """Keep more time, absence or a partner for one student."""
+    partner_id = _partner(session, classroom, student, partner)
+    with _returned_marks(session, found, sure=sure):
+        class_queries.agree(
+            session,
+            class_id=classroom.id,
+            version_id=found.version_id,
+            student_id=student.id,
+            due_at=moment_or_none(due_at, ClassSettings.model_validate(classroom.settings).zone, field="due_at"),
+            is_absent=is_absent,
+            partner_id=partner_id,
+        )
+    _log(session, user, "agreed", found, person_id=student.id)
+    return _back(request, found)
+
+
+def _partner(session: Session, classroom: Classroom, student: User, text: str) -> int | None:
+    """Find a partner by sign-in name, or by name where one classmate has it."""
+    words = text.strip().casefold()
+    if not words:
+        return None
+    classmates = class_queries.students_of_class(session, classroom.id)
+    meant = [each for each in classmates if each.login == words] or [
+        each for each in classmates if each.name.casefold() == words
+    ]
+    if len(meant) != 1:
+        problem = f"{'several classmates are' if meant else 'no classmate is'} called '{text.strip()[:40]}'"
+        raise FormRejected("partner", problem, "Choose the sign-in name from the list", "partner")
+    if meant[0].id == student.id:
+        raise FormRejected("partner", "nobody is their own partner", "Choose another student", "partner")
+    return meant[0].id
+
+
+@router.post("/return", name="return_all", dependencies=[CheckedForm])
+def return_all(
+    request: Request, found: OwnAssignment, user: Teacher, session: DbSession, sure: Annotated[bool, Form()] = False
+) -> Response:
+    """Return all cards that are ready."""
+    builds = ready_to_return(session, found.class_id, found.version_id)
+    rules, batch = rules_of_class(session, found.class_id), uuid.uuid4().hex
+    if not sure:
+        ask_if_unfinished(builds, rules)
+    if count := return_builds(session, builds, rules, teacher_id=user.id, batch=batch):
+        _log(session, user, "cards-returned", found, count=count)
+    address = request.url_for("class_table", class_id=found.class_id).include_query_params(returned=batch)
+    return RedirectResponse(address, status_code=303)
+
+
+@router.post("/checks/{check_id}/withdraw", name="withdraw", dependencies=[CheckedForm])
+def withdraw(
+    request: Request,
+    check_id: str,
+    found: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    reason: Annotated[str, Form(max_length=500)] = "",
+    back: Annotated[bool, Form()] = False,
+    sure: Annotated[bool, Form()] = False,
+) -> Response:
+    """Let a check count for nobody in the class, or count again; students with returned marks are told."""
+    version = exercise_queries.version(session, found.version_id)
+    _, prepared = read_version(version)
+    check = next((each for each in prepared.checks if each.id == check_id), None)
+    if check is None:
+        raise NotFound("check", "the exercise has no such check", "Open its page again")
+    if not back and not reason.strip():
+        raise FormRejected("reason", "a check is not withdrawn without one", "Write a few words", "reason")
+    of_check: dict[str, Any] = {"class_id": found.class_id, "exercise": version.exercise, "check_id": check_id}
+    with _returned_marks(session, found, sure=sure):
+        if back:
+            marking_queries.reinstate(session, **of_check)
+        else:
+            marking_queries.withdraw(session, **of_check, reason=reason.strip(), teacher_id=user.id)
+    _log(session, user, "check-reinstated" if back else "check-withdrawn", found, check=check.title)
+    return _back(request, found)
+
+
+@router.post("/try", name="try_version", dependencies=[CheckedForm])
+def try_version(
+    request: Request,
+    found: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    other: FormId = 0,
+) -> Response:
+    """Mark all builds anew by another version of the exercise, to see what would change."""
+    version = exercise_queries.version(session, found.version_id)
+    if other not in [each.id for each in exercise_queries.versions_of(session, version.exercise)]:
+        raise NotFound("version", "the exercise has no such version", "Choose one from the list")
+    builds = [each.id for each in build_queries.builds_of_exercise(session, found.class_id, version.id) if each.runs]
+    marking_queries.drop_trials(session, builds)
+    for build_id in builds:
+        enqueue.try_version(session, request.app.state.queue, build_id=build_id, version_id=other)
+    _log(session, user, "version-tried", found)
+    return _back(request, found)
+
+
+@router.post("/apply", name="apply_trials", dependencies=[CheckedForm])
+def apply_trials(
+    request: Request,
+    found: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    do: Annotated[Literal["apply", "drop"], Form()] = "drop",
+) -> Response:
+    """Let the new marks count and tell those whose returned card changed; or forget them."""
+    version = exercise_queries.version(session, found.version_id)
+    classroom, _ = class_queries.class_of_teacher(session, found.class_id, user.id)
+    trials, _ = _trials(session, classroom, version)
+    builds = [each.build.id for each in trials]
+    if do == "drop":
+        marking_queries.drop_trials(session, builds)
+        return _back(request, found)
+    marking_queries.apply_trials(session, builds)
+    for each in trials:
+        if each.build.returns and abs(each.after - each.before) > 1e-9:
+            text = f"Your marks for {version.title} have changed from {each.before:g} to {each.after:g}: marked anew."
+            owners = marking_queries.students_of(session, each.build)
+            class_queries.notify(session, owners, text, build_id=each.build.id)
+    _log(session, user, "marks-applied", found, count=len(builds))
+    return _back(request, found)
+
+
+def _log(session: Session, user: Person, action: str, found: Assignment, **about: Any) -> None:
+    title = exercise_queries.version(session, found.version_id).title
+    log(session, action, who_id=user.id, class_id=found.class_id, title=title, **about)
+
+
+def _back(request: Request, found: Assignment) -> Response:
+    address = request.url_for("assignment", class_id=found.class_id, version_id=found.version_id)
+    return RedirectResponse(address, status_code=303)

@@ -1,0 +1,107 @@
+"""The room: in a lesson, where to go next. Raised hands, longest first; then checks missed three times in a row."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import datetime
+
+from fastapi import Request
+from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.grading.report.models import Report
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.log import log
+from rigid_bench.store.queries import class_queries, exercise_queries, marking_queries
+from rigid_bench.store.standing import newest_report
+from rigid_bench.store.tables import Build
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, Id, OwnClass, Teacher
+
+router = page_router("/classes/{class_id}/room")
+#: So often in a row the same check was missed: the student is stuck.
+_STUCK = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Seat:
+    """A student to go to, and why."""
+
+    student_id: int
+    name: str
+    check: str
+    exercise: str
+    build_id: int
+    #: Since when a hand is up; None for one who is stuck without asking.
+    since: datetime | None
+    times: int = 0
+
+
+@router.get("", name="room")
+def room(request: Request, classroom: OwnClass, session: DbSession) -> Response:
+    """Show where to go next; asked by htmx, the list alone."""
+    seats = _hands(session, classroom.id) + _stuck(session, classroom.id)
+    name = "_room_list.html" if "hx-request" in request.headers else "room.html"
+    settings = ClassSettings.model_validate(classroom.settings)
+    return page(request, name, classroom=classroom, seats=seats, settings=settings)
+
+
+def _hands(session: Session, class_id: int) -> list[Seat]:
+    found = []
+    for hand in marking_queries.hands_up(session, class_id):
+        build = session.get_one(Build, hand.build_id)
+        report = newest_report(build)
+        titles = {each.id: each.title for each in report.checks} if report else {}
+        found.append(
+            Seat(
+                student_id=hand.student_id,
+                name=hand.student.name,
+                check=titles.get(hand.check_id, hand.check_id),
+                exercise=build.version.title,
+                build_id=build.id,
+                since=hand.raised_at,
+            )
+        )
+    return found
+
+
+def _stuck(session: Session, class_id: int) -> list[Seat]:
+    """Find students whose last three builds miss the same check; the deepest stuck first."""
+    runs: dict[tuple[int, int], list[tuple[int, Report]]] = defaultdict(list)
+    for student_id, version_id, run in marking_queries.reports_since(session, class_id):
+        runs[student_id, version_id].append((run.build_id, Report.model_validate(run.report)))
+    students = {each.id: each.name for each in class_queries.students_of_class(session, class_id)}
+    titles = {each.id: each.title for each in exercise_queries.exercises_of_class(session, class_id)}
+    found = []
+    for (student_id, version_id), reports in runs.items():
+        if student_id not in students or version_id not in titles:
+            continue
+        for check in reports[-1][1].checks:
+            times = 0
+            for _, report in reversed(reports):
+                verdict = next((each.verdict for each in report.checks if each.id == check.id), "")
+                if verdict != "missed":
+                    break
+                times += 1
+            if times >= _STUCK and not check.follows:
+                found.append(
+                    Seat(
+                        student_id=student_id,
+                        name=students[student_id],
+                        check=check.title,
+                        exercise=titles[version_id],
+                        build_id=reports[-1][0],
+                        since=None,
+                        times=times,
+                    )
+                )
+    return sorted(found, key=lambda each: -each.times)
+
+
+@router.post("/{student_id}/seen", name="lower_hand", dependencies=[CheckedForm])
+def lower_hand(request: Request, classroom: OwnClass, student_id: Id, user: Teacher, session: DbSession) -> Response:
+    """Lower a student's hand: the teacher was there."""
+    student = class_queries.student_of_class(session, classroom.id, student_id)
+    marking_queries.lower_hands(session, classroom.id, student.id)
+    log(session, "hand-lowered", who_id=user.id, class_id=classroom.id, person_id=student.id)
+    return RedirectResponse(request.url_for("room", class_id=classroom.id), status_code=303)

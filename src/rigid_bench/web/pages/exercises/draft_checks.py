@@ -1,0 +1,264 @@
+"""New checks of a draft: dimensions by pointing, what the audit offers, relations, freedoms, gaps, or any as JSON."""
+
+from typing import Annotated, Any
+
+from fastapi import Form, Query, Request
+from fastapi.responses import Response
+from pydantic import ValidationError
+
+from rigid_bench.core.exercise.authoring import check_factory
+from rigid_bench.core.exercise.authoring.check_factory import Picked
+from rigid_bench.core.exercise.authoring.offers import Offer, offers
+from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
+from rigid_bench.core.exercise.cautions import cautions
+from rigid_bench.core.exercise.review.examined import Examined
+from rigid_bench.core.formats.documents import document_error, read_json
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.names import slug, unique
+from rigid_bench.jobs import enqueue
+from rigid_bench.store.queries import draft_queries
+from rigid_bench.store.tables import Draft
+from rigid_bench.web.forms import FormId, number_or_none
+from rigid_bench.web.pages.exercises.draft import keep_draft
+from rigid_bench.web.print.sheet import Angle, Paper, drawn_parts, sheet_pdf
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
+
+router = page_router("/drafts/{draft_id}")
+_LONGEST = 20_000
+_Text = Annotated[str, Form(max_length=200)]
+
+
+@router.get("/offers", name="draft_offers")
+def draft_offers(
+    request: Request,
+    found: OwnDraft,
+    part: Annotated[str, Query(max_length=200)],
+    a: Annotated[str, Query(max_length=9)] = "",
+    b: Annotated[str, Query(max_length=9)] = "",
+) -> Response:
+    """Show the dimensions that one or two pointed-at features have."""
+    given = _offers(_examined(found), part, a, b) if a else []
+    instances = [each for each, placed in _examined(found).places.items() if placed.part == part]
+    return page(request, "_offers.html", draft=found, part=part, a=a, b=b, offers=given, instances=instances)
+
+
+def _offers(examined: Examined, part: str, a: str, b: str) -> list[Offer]:
+    listed = examined.pointable.get(part, [])
+    chosen = [int(each) for each in (a, b) if each.isdecimal() and int(each) < len(listed)]
+    return offers(*(listed[each] for each in dict.fromkeys(chosen))) if chosen else []
+
+
+@router.post("/dimensions", name="add_dimension", dependencies=[CheckedForm])
+def add_dimension(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    part: _Text,
+    a: _Text = "",
+    b: _Text = "",
+    offer: FormId = 0,
+) -> Response:
+    """Add one of the dimensions that were shown."""
+    given = _offers(_examined(found), part, a, b)
+    if not 0 <= offer < len(given):
+        raise FormRejected("dimension", "there is no such dimension", "Point at the faces again")
+    taken = given[offer]
+    check = {"title": taken.title, "kind": "dimension", "marks": 1, "part": part, "measure": taken.measure}
+    return _add(request, session, found, {**check, **taken.fields, "nominal": taken.nominal}, prefix=part)
+
+
+@router.post("/offered", name="add_offered", dependencies=[CheckedForm])
+def add_offered(request: Request, found: OwnDraft, session: DbSession, part: _Text, check: _Text = "") -> Response:
+    """Add one of the dimensions that the audit offers, or all."""
+    given = _examined(found).offered.get(part, [])
+    wanted = [each for each in given if not check or each["id"] == check]
+    if not wanted:
+        raise FormRejected("dimension", "it is not offered any more", "Look at the draft again")
+    return _add(request, session, found, *wanted, prefix=part)
+
+
+@router.post("/relations", name="add_relation", dependencies=[CheckedForm])
+def add_relation(
+    request: Request, found: OwnDraft, session: DbSession, doing: _Text, a: _Text = "", b: _Text = "", value: _Text = ""
+) -> Response:
+    """Add what two features do."""
+    examined = _examined(found)
+    one, other = _picked(examined, a), _picked(examined, b)
+    return _add(
+        request, session, found, check_factory.relation(doing, one, other, examined.places, value=number_or_none(value))
+    )
+
+
+@router.post("/freedoms", name="add_freedom", dependencies=[CheckedForm])
+def add_freedom(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    instance: _Text = "",
+    to: _Text = "",
+    slide: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    turn: Annotated[list[str], Form()] = [],  # noqa: B006
+    through: _Text = "",
+) -> Response:
+    """Add what a part may still do."""
+    examined = _examined(found)
+    ways = [[each for each in given if each in "xyz"] for given in (slide, turn)]
+    check = check_factory.freedom(
+        _instance(examined, instance),
+        _instance(examined, to),
+        slides=ways[0],
+        turns=ways[1],
+        through=_picked(examined, through) if through else None,
+        places=examined.places,
+    )
+    return _add(request, session, found, check)
+
+
+@router.post("/gaps", name="add_gap", dependencies=[CheckedForm])
+def add_gap(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    a: _Text = "",
+    b: _Text = "",
+    least: _Text = "",
+    most: _Text = "",
+    fit: _Text = "",
+) -> Response:
+    """Add a gap between two parts, or between a face of each."""
+    examined, given = _examined(found), (a, b)
+    between = (_picked(examined, a), _picked(examined, b)) if all(":" in each for each in given) else None
+    names = [_instance(examined, each.partition(":")[0]) for each in given]
+    check = check_factory.gap(
+        names[0],
+        names[1],
+        examined.places,
+        least=number_or_none(least),
+        most=number_or_none(most),
+        fit=fit.strip(),
+        between=between,
+    )
+    return _add(request, session, found, check)
+
+
+@router.post("/changes", name="add_change", dependencies=[CheckedForm])
+def add_change(request: Request, found: OwnDraft, session: DbSession, size: _Text = "", value: _Text = "") -> Response:
+    """Add a change test: one size set to another value, and the model handed in again."""
+    sizes = [each for each in (found.document or {}).get("checks", []) if each["kind"] == "dimension"]
+    check = next((each for each in sizes if each["id"] == size), None)
+    if check is None:
+        raise FormRejected("change", "no size was chosen", "Choose a dimension")
+    return _add(request, session, found, check_factory.change(check, number_or_none(value)))
+
+
+@router.post("/shifts", name="shift_dimension", dependencies=[CheckedForm])
+def shift_dimension(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    check: _Text = "",
+    x: Annotated[float, Form(ge=-400, le=400)] = 0.0,
+    y: Annotated[float, Form(ge=-400, le=400)] = 0.0,
+) -> Response:
+    """Move a dimension on the sheet, from where it stands, mm on paper."""
+    document = dict(found.document or {})
+    shifts = dict(document.get("shifts", {}))
+    before = shifts.get(check, (0.0, 0.0))
+    shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
+    if any(each["id"] == check for each in document.get("checks", [])):
+        draft_queries.move_on_sheet(session, found, {**document, "shifts": shifts})
+        if found.state == "waiting":  # the look at it that is under way is of the draft as it was
+            enqueue.examine_draft(session, request.app.state.queue, found.id)
+    return _sheet(request, found)
+
+
+@router.get("/sheet", name="draft_sheet")
+def draft_sheet(request: Request, found: OwnDraft) -> Response:
+    """Show the sheet as students will see it; its dimensions can be moved."""
+    return _sheet(request, found)
+
+
+def _sheet(request: Request, found: Draft) -> Response:
+    examined, exercise = _examined(found), ExerciseModel.model_validate(found.document)
+    processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
+    name = "_draft_drawings.html" if "hx-request" in request.headers else "draft_sheet.html"
+    return page(
+        request,
+        name,
+        draft=found,
+        exercise=exercise,
+        prepared=examined.prepared,
+        drawn=drawn_parts(exercise, examined.prepared),
+        cautions=cautions(processes, exercise.uses),
+    )
+
+
+@router.get("/sheet.pdf", name="draft_pdf")
+def draft_pdf(
+    found: OwnDraft, paper: Paper = "a4", angle: Angle = "third", blanks: bool = False, both: bool = False
+) -> Response:
+    """Give the draft's sheet as PDF."""
+    prepared = _examined(found).prepared
+    exercise = ExerciseModel.model_validate(found.document)
+    pdf = sheet_pdf("draft", exercise, prepared, school="", paper=paper, angle=angle, blanks=blanks, both=both)
+    headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
+    return Response(pdf, media_type="application/pdf", headers=headers)
+
+
+@router.post("/checks", name="add_check", dependencies=[CheckedForm])
+def add_check(
+    request: Request, found: OwnDraft, session: DbSession, text: Annotated[str, Form(max_length=_LONGEST)] = ""
+) -> Response:
+    """Add a check of any kind as JSON, or put it in the place of the one with its id."""
+    given = read_json(text.encode(errors="replace"), name="check")
+    try:
+        CheckModel.model_validate({"id": "x", **given})
+    except ValidationError as exc:
+        raise document_error("check", exc) from exc
+    return _add(request, session, found, given, replaces=True)
+
+
+def _add(
+    request: Request,
+    session: DbSession,
+    found: Draft,
+    *checks: dict[str, Any],
+    prefix: str = "",
+    replaces: bool = False,
+) -> Response:
+    """Add checks to the draft, under ids that are free."""
+    document = dict(found.document or {})
+    own = list(document.get("checks", []))
+    for check in checks:
+        taken = {each["id"] for each in own}
+        if replaces and check.get("id") in taken:
+            own = [check if each["id"] == check["id"] else each for each in own]
+            continue
+        words = slug(str(check["title"]))
+        wanted = check.get("id") or (f"{prefix}.{words}" if prefix else words)
+        own.append({**check, "id": unique(wanted, taken)})
+    place = f"part-{prefix}" if prefix else "assembly"
+    return keep_draft(request, session, found, {**document, "checks": own}, place=place)
+
+
+def _examined(found: Draft) -> Examined:
+    if found.examined is None:
+        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+    return Examined.model_validate(found.examined)
+
+
+def _instance(examined: Examined, name: str) -> str:
+    if name not in examined.places:
+        raise FormRejected("part", "none was chosen", "Choose a part of the assembly")
+    return name
+
+
+def _picked(examined: Examined, text: str) -> Picked:
+    """Read "instance:number", as the lists of features write it."""
+    name, _, number = text.rpartition(":")
+    listed = examined.pointable.get(examined.places[_instance(examined, name)].part, [])
+    if not number.isdecimal() or int(number) >= len(listed):
+        raise FormRejected("feature", "none was chosen", "Choose a face or hole of a part")
+    return Picked(instance=name, feature=listed[int(number)].feature)

@@ -1,0 +1,104 @@
+"""Setting exercises: from a solved model or a bundle to a draft, to a released version, to a class."""
+
+import re
+from typing import Annotated, Any
+
+from fastapi import File, Form, Request, UploadFile
+from fastapi.responses import RedirectResponse, Response
+
+from rigid_bench.core.formats.archive import is_zip
+from rigid_bench.core.grading.intake.files import is_step
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.names import plain_name
+from rigid_bench.jobs import enqueue
+from rigid_bench.store.log import log
+from rigid_bench.store.queries import class_queries, draft_queries
+from rigid_bench.web.forms import FormId
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, Id, SentOnce, TaughtClass, Teacher, own_settings
+
+of_all = page_router("/exercises")
+of_class = page_router("/classes/{class_id}/exercises")
+
+
+@of_all.get("", name="exercises")
+def exercises(request: Request, user: Teacher, session: DbSession) -> Response:
+    """Show drafts and released exercises, and a form for a new one."""
+    return page(
+        request,
+        "exercises.html",
+        drafts=draft_queries.drafts_of(session, user.id),
+        versions=draft_queries.all_versions(session),
+        classes=class_queries.classes_of_teacher(session, user.id, roles=class_queries.TEACHES),
+        settings=own_settings(session, user.id),
+    )
+
+
+@of_all.post("", name="add_draft", dependencies=[CheckedForm, SentOnce])
+def add_draft(
+    request: Request,
+    user: Teacher,
+    session: DbSession,
+    title: Annotated[str, Form(max_length=200)] = "",
+    source: Annotated[UploadFile | None, File()] = None,
+) -> Response:
+    """Take a solved model, or a bundle, and make a draft of it."""
+    name = plain_name((source.filename or "").replace("\\", "/").rsplit("/", 1)[-1]) if source else ""
+    if source is None or not name:
+        next_step = "Choose a STEP file of the solved assembly, or a bundle"
+        raise FormRejected("file", "no file was chosen", next_step, "source")
+    data = source.file.read()
+    if not is_zip(data) and not is_step(name, data) and not name.lower().endswith(".csv"):
+        problem = "it is neither a STEP file, a table of values nor an exercise bundle"
+        raise FormRejected(name, problem, "Export the model as STEP", "source")
+    words = " ".join(title.split()) or name.rsplit(".", 1)[0]
+    draft = draft_queries.add_draft(session, teacher_id=user.id, title=words, source_name=name, source=data)
+    enqueue.examine_draft(session, request.app.state.queue, draft.id)
+    return RedirectResponse(request.url_for("draft", draft_id=draft.id), status_code=303)
+
+
+@of_all.get("/versions/{version_id}/bundle.zip", name="version_bundle")
+def version_bundle(version_id: Id, user: Teacher, session: DbSession) -> Response:
+    """Give a released version as a bundle."""
+    found = draft_queries.get_version(session, version_id)
+    return zipped(f"{found.exercise}-v{found.number}", found.bundle)
+
+
+@of_all.post("/versions/{version_id}/draft", name="draft_of_version", dependencies=[CheckedForm, SentOnce])
+def draft_of_version(request: Request, version_id: Id, user: Teacher, session: DbSession) -> Response:
+    """Start a draft from a released version: it becomes the next one."""
+    found = draft_queries.get_version(session, version_id)
+    made = draft_queries.add_draft(
+        session,
+        teacher_id=user.id,
+        title=found.title,
+        source_name=f"{found.exercise}-v{found.number}.zip",
+        source=found.bundle,
+    )
+    enqueue.examine_draft(session, request.app.state.queue, made.id)
+    return RedirectResponse(request.url_for("draft", draft_id=made.id), status_code=303)
+
+
+@of_class.post("", name="give_exercise", dependencies=[CheckedForm])
+def give_exercise(
+    request: Request, classroom: TaughtClass, user: Teacher, session: DbSession, version: FormId = 0
+) -> Response:
+    """Give a class a released exercise."""
+    found = draft_queries.get_version(session, version)
+    if draft_queries.give(session, classroom.id, found.id):
+        about: dict[str, Any] = {"title": found.title, "number": found.number}
+        log(session, "exercise-given", who_id=user.id, class_id=classroom.id, **about)
+    return RedirectResponse(request.url_for("assignment", class_id=classroom.id, version_id=found.id), status_code=303)
+
+
+def zipped(name: str, content: bytes) -> Response:
+    """Give a zip with a plain name."""
+    plain = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "exercise"
+    headers = {"Content-Disposition": f'attachment; filename="{plain}.zip"'}
+    return Response(content, media_type="application/zip", headers=headers)
+
+
+router = page_router()
+for each in (of_all, of_class):
+    router.include_router(each)

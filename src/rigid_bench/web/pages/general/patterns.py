@@ -1,0 +1,60 @@
+"""Every component in every state on one page: what screenshots and the accessibility test look at."""
+
+from fastapi import Request
+from fastapi.responses import Response
+
+from rigid_bench.core.assembly.freedom.states import State
+from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge, RoseModel, Verdict
+from rigid_bench.store.standing import WORDS
+from rigid_bench.web.pages.builds.card_view import Row
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import SignedIn
+
+router = page_router()
+
+
+def _check(verdict: Verdict, measured: float | None) -> Row:
+    is_met = verdict == "met"
+    return Row(
+        check=CheckResult(
+            id=f"sample-{verdict}",
+            title=f"Collar bore, {verdict}",
+            kind="dimension",
+            verdict=verdict,
+            awarded=2 if is_met else 0,
+            available=2,
+            required="16.4 ±0.1 mm",
+            measured="not measured" if measured is None else f"{measured:g} mm",
+            cause=Cause(code="sample", text="It is exactly half of what was asked.") if verdict == "missed" else None,
+            next_step="" if is_met else "Change it and hand in again.",
+            gauge=Gauge(low=16.3, high=16.5, measured=measured, unit="mm"),
+        ),
+        verdict=verdict,
+        is_off=not is_met,
+    )
+
+
+def _rose(state: State, slides: list[bool], turns: list[bool]) -> RoseModel:
+    return RoseModel(
+        state=state,
+        slides=slides,
+        turns=turns,
+        required_slides=[True, False, False],
+        required_turns=[False, False, False],
+        words=state,
+    )
+
+
+@router.get("/patterns")
+def patterns(request: Request, user: SignedIn) -> Response:
+    """Show the components."""
+    rows = [_check("met", 16.42), _check("near", 16.58), _check("missed", 8.2), _check("unchecked", None)]
+    roses = [
+        _rose("loose", [True] * 3, [True] * 3),
+        _rose("guided", [True, False, False], [False] * 3),
+        _rose("held", [False] * 3, [False] * 3),
+        _rose("over-held", [False] * 3, [False] * 3),
+        _rose("clashing", [False] * 3, [False, False, True]),
+    ]
+    return page(request, "patterns.html", rows=rows, roses=roses, states=WORDS)

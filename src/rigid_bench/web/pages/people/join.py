@@ -1,0 +1,86 @@
+"""Students join a class by its code: as somebody new, or as who they are already."""
+
+from functools import partial
+from typing import Annotated
+
+from fastapi import Form, Request
+from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.values.errors import FormRejected, TooManyTries
+from rigid_bench.store.log import log
+from rigid_bench.store.queries import class_queries, people_queries
+from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.web.pages.people.sign_in import let_in
+from rigid_bench.web.people import NewPerson, check_free_login, check_new_person
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, MaybePerson, client_address, in_session, person
+from rigid_bench.web.security.passwords import hash_password, in_turn
+from rigid_bench.web.security.throttle import CODES
+
+router = page_router(prefix="/join")
+
+
+@router.get("")
+def join(request: Request, user: MaybePerson, code: str = "") -> Response:
+    """Show the form."""
+    return page(request, "join.html", error=None, code=code[:20], name="", login="", field="")
+
+
+@router.post("", name="join_class", dependencies=[CheckedForm])
+async def join_class(
+    request: Request,
+    code: Annotated[str, Form(max_length=40)] = "",
+    name: Annotated[str, Form(max_length=200)] = "",
+    login: Annotated[str, Form(max_length=200)] = "",
+    password: Annotated[str, Form(max_length=1000)] = "",
+) -> Response:
+    """Put the student into the class."""
+    user = await in_session(request, partial(person, request))
+    home = RedirectResponse(request.url_for("home"), status_code=303)
+    throttle, address = request.app.state.throttle, client_address(request)
+    try:
+        throttle.check(CODES, address)
+        class_id = await in_session(request, partial(_class_by_code, code=code, user=user))
+        if class_id is None:
+            throttle.note(CODES, address)
+            problem = f"there is no class '{code.strip()}'"
+            raise FormRejected("class code", problem, "Check the letters and digits", "code")
+        if user:
+            await in_session(request, partial(_join, class_id=class_id, user_id=user.id))
+            return home
+        newcomer = check_new_person(login=login, name=name, password=password)
+        await in_session(request, partial(check_free_login, login=newcomer.login))
+        password_hash = await in_turn(request, partial(hash_password, password))
+        user_id = await in_session(request, partial(_add, class_id=class_id, who=newcomer, password_hash=password_hash))
+    except (FormRejected, TooManyTries) as exc:
+        status, field = (429, "") if isinstance(exc, TooManyTries) else (422, exc.field)
+        return page(request, "join.html", status=status, error=exc, code=code, name=name, login=login, field=field)
+    return await let_in(request, user_id, home)
+
+
+def _class_by_code(session: Session, *, code: str, user: Person | None) -> int | None:
+    if user and not user.is_student:
+        raise FormRejected("class code", "only students join with it", "Let a teacher of the class add you", "code")
+    classroom = class_queries.class_by_code(session, code)
+    return classroom.id if classroom else None
+
+
+def _join(session: Session, *, class_id: int, user_id: int) -> None:
+    if class_queries.join(session, class_id, user_id):
+        log(session, "joined", who_id=user_id, class_id=class_id)
+
+
+def _add(session: Session, *, class_id: int, who: NewPerson, password_hash: str) -> int:
+    """Add a newcomer, for whom the owner of the class answers."""
+    user = people_queries.add_user(
+        session,
+        login=who.login,
+        name=who.name,
+        role="student",
+        password_hash=password_hash,
+        home_teacher_id=class_queries.owner_of_class(session, class_id),
+    )
+    _join(session, class_id=class_id, user_id=user.id)
+    return user.id

@@ -1,0 +1,86 @@
+"""Signing in and out."""
+
+from functools import partial
+from typing import Annotated
+
+from fastapi import Form, Request
+from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.values.errors import FormRejected, TooManyTries
+from rigid_bench.store.queries import account_queries, people_queries
+from rigid_bench.web.render import page, set_session_cookie
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import COOKIE, CheckedForm, DbSession, MaybePerson, client_address, in_session
+from rigid_bench.web.security.passwords import digest, hash_password, in_turn, is_outdated, is_password, new_token
+from rigid_bench.web.security.throttle import ACCOUNT, ADDRESS
+
+router = page_router()
+
+_WRONG = FormRejected(
+    "sign-in", "that name and password do not go together", "Check both, capital letters too, or ask your teacher"
+)
+
+
+@router.get("/sign-in")
+def sign_in(request: Request, user: MaybePerson, session: DbSession) -> Response:
+    """Show the form, or the start page to whoever is signed in."""
+    if user:
+        return RedirectResponse(request.url_for("home"), status_code=303)
+    if not people_queries.people_exist(session):
+        return RedirectResponse(request.url_for("start"), status_code=303)
+    return page(request, "sign_in.html", error=None, login="")
+
+
+@router.post("/sign-in", name="check_sign_in", dependencies=[CheckedForm])
+async def check_sign_in(
+    request: Request,
+    login: Annotated[str, Form(max_length=200)] = "",
+    password: Annotated[str, Form(max_length=1000)] = "",
+) -> Response:
+    """Start a session with a new token, so that one planted before is worth nothing."""
+    account, address, throttle = login.strip().lower(), client_address(request), request.app.state.throttle
+    try:
+        throttle.check(ADDRESS, address)
+        throttle.take(ACCOUNT, account)
+    except TooManyTries as exc:
+        return page(request, "sign_in.html", status=429, error=exc, login=login, wait_s=exc.wait_s)
+    known = await in_session(request, partial(people_queries.password_of, login=account))
+    fits = await in_turn(request, partial(is_password, password, known.password_hash if known else None))
+    if known is None or not fits:
+        throttle.note(ADDRESS, address)
+        return page(request, "sign_in.html", status=422, error=_WRONG, login=login)
+    throttle.forget(ACCOUNT, account)
+    if is_outdated(known.password_hash):
+        renewed = await in_turn(request, partial(hash_password, password))
+        await in_session(request, partial(people_queries.renew_hash, user_id=known.user_id, password_hash=renewed))
+    return await let_in(request, known.user_id, RedirectResponse(request.url_for("home"), status_code=303))
+
+
+async def let_in(request: Request, user_id: int, response: Response) -> Response:
+    """Start a session for a person with a new token, and put it into the answer."""
+    token, hours = new_token(), request.app.state.settings.session_hours
+    await in_session(
+        request, partial(people_queries.start_sign_in, user_id=user_id, token_hash=digest(token), hours=hours)
+    )
+    set_session_cookie(request, response, token)
+    return response
+
+
+async def change_own_password(request: Request, user_id: int, password: str) -> None:
+    """Keep a person's new password; all sessions end."""
+    password_hash = await in_turn(request, partial(hash_password, password))
+
+    def keep(session: Session) -> None:
+        account_queries.set_password(session, user_id, password_hash)
+
+    await in_session(request, keep)
+
+
+@router.post("/sign-out", dependencies=[CheckedForm])
+def sign_out(request: Request, session: DbSession) -> Response:
+    """End the session."""
+    people_queries.end_sign_in(session, digest(request.cookies.get(COOKIE, "")))
+    response = RedirectResponse(request.url_for("sign_in"), status_code=303)
+    response.delete_cookie(COOKIE, path="/")
+    return response

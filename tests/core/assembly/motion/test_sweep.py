@@ -1,0 +1,79 @@
+"""Gaps through a motion against closed formulas, and how far a part goes until it meets another."""
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from build123d import Box, Cylinder, Pos
+
+from rigid_bench.core.assembly.contact.clearance import PlacedSolid, place
+from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
+from rigid_bench.core.assembly.motion.sweep import nearest_along, run
+from rigid_bench.core.formats.build import Limits
+from rigid_bench.core.values.frames import Pose
+from tests import mechanisms as m
+from tests.shapes import TOLERANCE, features
+
+#: A disc on an arm, 30 mm from the axis that it turns about.
+ARM, REACH, DISC, POST = 40.0, 30.0, 4.0, 3.0
+
+
+def solids(*shapes: Any) -> dict[int, PlacedSolid]:
+    return {k: place(f"i{k}", features(shape), Pose(np.eye(3), np.zeros(3))) for k, shape in enumerate(shapes)}
+
+
+def turning(limits: Limits | None = None) -> Freedom:
+    return freedom(m.mechanism(m.Joint(kind="revolute", bodies=(0, 1), limits=limits)), tolerance=TOLERANCE)
+
+
+def post(distance: float, degrees: float) -> Any:
+    angle = math.radians(degrees)
+    return Pos(distance * math.cos(angle), distance * math.sin(angle), 0) * Cylinder(POST, 10)
+
+
+DISC_ON_ARM = Pos(REACH, 0, 0) * Cylinder(DISC, 10)
+
+
+@pytest.mark.parametrize("degrees", [41.3, -77.7])
+def test_an_arm_that_passes_a_post_comes_nearest_in_line_with_it(degrees: float) -> None:
+    found = turning()
+    (turn,) = found.motions(1)
+    own = solids(post(38.2, degrees), DISC_ON_ARM)
+    nearest = nearest_along(found, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    assert nearest.gap_mm == pytest.approx(38.2 - REACH - DISC - POST, abs=1e-4)
+    assert abs(abs(math.degrees(nearest.amount)) - abs(degrees)) < 0.5
+
+
+def test_limits_end_the_range_in_which_a_gap_is_looked_for() -> None:
+    """The arm may turn to 20 degrees, and the post stands at 40."""
+    found = turning(Limits(rotation=(math.radians(-5), math.radians(20))))
+    (turn,) = found.motions(1)
+    own = solids(post(REACH, 40), DISC_ON_ARM)
+    nearest = nearest_along(found, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    chord = 2 * REACH * math.sin(math.radians(10))
+    assert nearest.gap_mm == pytest.approx(chord - DISC - POST, abs=0.7)  # within one step of the limit
+
+
+def test_a_turning_arm_stops_where_it_meets_a_post_on_its_circle() -> None:
+    found = turning()
+    (turn,) = found.motions(1)
+    stop = run(found, turn, 1, None, solids(post(REACH, 60), DISC_ON_ARM), way=1, tolerance=TOLERANCE)
+    touching = 2 * math.asin((DISC + POST) / (2 * REACH))
+    sign = 1 if turn.direction[2] > 0 else -1
+    angle = math.radians(60) - touching if sign > 0 else math.radians(300) - touching
+    assert stop.by == (0, 1)
+    assert stop.amount == pytest.approx(angle, abs=2e-3)
+
+
+def test_a_slide_on_a_floor_goes_to_the_wall_and_touching_the_floor_does_not_stop_it() -> None:
+    floor = Pos(0, 0, -5) * Box(120, 20, 10) + Pos(50, 0, 5) * Box(4, 20, 10)
+    found = freedom(
+        m.mechanism(m.Joint(kind="prismatic", bodies=(0, 1), along=m.X, limits=Limits(translation=(-20.0, 200.0)))),
+        tolerance=TOLERANCE,
+    )
+    (slide,) = found.motions(1)
+    own = solids(floor, Pos(0, 0, 4) * Box(16, 10, 8))
+    assert run(found, slide, 1, None, own, way=1, tolerance=TOLERANCE).amount == pytest.approx(40, abs=1e-2)
+    back = run(found, slide, 1, None, own, way=-1, tolerance=TOLERANCE)
+    assert (back.by, back.amount) == ("m0", pytest.approx(20, abs=1e-3))

@@ -1,0 +1,98 @@
+"""From a solved model to an exercise: rigid, nothing said twice, and the model itself earns full marks."""
+
+import json
+from functools import cache
+from types import ModuleType
+from typing import Any
+
+import pytest
+from build123d import Box, Compound, Cylinder, Pos, Rot
+
+from rigid_bench.core.drawing.audit_report import audit_exercise
+from rigid_bench.core.exercise.authoring.propose import propose
+from rigid_bench.core.exercise.authoring.propose_sizes import dimensions
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.exercise.review.examine import examine
+from rigid_bench.core.kernel.step_file import read_step
+from rigid_bench.core.kernel.step_writer import write_step
+from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
+from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
+from tests.core.kernel.test_mesh import stl
+from tests.shapes import TOLERANCE, features, plate_with_four_holes
+
+MODULES = (drill_jig, seed_drawer, pedal_bin, weather_mast)
+
+
+@cache
+def proposed(module: ModuleType) -> dict[str, bytes]:
+    right = next(each for each in module.SAMPLES if each.slip == "none")
+    model = next(data for name, data in right.files().items() if name.endswith(".step"))
+    return propose(model, name="model.step", title="A new one", tolerance=TOLERANCE)
+
+
+@pytest.mark.parametrize("module", MODULES, ids=[each.__name__.rsplit(".", 1)[-1] for each in MODULES])
+def test_the_draft_of_a_solved_model_is_sound(module: ModuleType) -> None:
+    bundle = proposed(module)
+    found = examine(read_exercise(bundle), bundle, tolerance=TOLERANCE)
+    assert {
+        name: (part.missing, part.redundant) for name, part in found.audit.parts.items() if part.verdict != "rigid"
+    } == {}
+    assert [(each.id, each.measured) for each in found.missed] == []
+    assert found.awarded == found.available > 15
+    assert found.is_sound
+
+
+def test_parts_are_counted_by_shape_and_standard_items_are_bought_in() -> None:
+    document = json.loads(proposed(weather_mast)["exercise.json"])
+    parts = {each["name"]: each for each in document["parts"]}
+    assert (parts["Screw M5 x 16"]["count"], parts["Dowel"]["count"]) == (4, 2)
+    bought = {each["name"] for each in document["parts"] if each["origin"] == "bought"}
+    assert bought == {"Bearing 608", "Screw M5 x 16", "Dowel"}
+    assert {name: each.get("process") for name, each in parts.items() if name not in bought} == {
+        "Base": "printed", "Mast": "turned", "Collar": "printed", "Vane": "printed", "Rotor": "printed",
+    }  # fmt: skip
+    overlap = next(each for each in document["checks"] if each["id"] == "overlap")
+    assert len(overlap["expected"]) == 4  # four screws in their threads
+
+
+@pytest.mark.parametrize("turn", [(0, 0, 0), (0, 0, 30), (20, 35, -50)], ids=["square", "turned", "askew"])
+def test_a_part_drawn_askew_takes_as_many_dimensions(turn: tuple[float, float, float]) -> None:
+    shape = Rot(*turn) * (Box(60, 40, 8) - [Pos(x, y, 0) * Cylinder(4, 50) for x, y in ((-20, -10), (15, 5))])
+    found = dimensions("p", features(shape), TOLERANCE)
+    sizes = [each for each in found if each["measure"] != "count"]
+    # three overall, one diameter for both holes ("2 x"), two places each
+    assert (len(sizes), sum(each["measure"] == "count" for each in found)) == (8, 1)
+
+
+def test_a_single_part_has_no_assembly() -> None:
+    bundle = propose(step_bytes(plate_with_four_holes(), "Plate"), name="p.step", title="Plate", tolerance=TOLERANCE)
+    document = json.loads(bundle["exercise.json"])
+    assert "reference" not in document
+    assert {each["kind"] for each in document["checks"]} == {"dimension"}
+    assert audit_exercise(read_exercise(bundle), tolerance=TOLERANCE).parts["plate"].verdict == "rigid"
+
+
+def test_copies_that_are_products_of_their_own_are_one_part() -> None:
+    pin = Cylinder(3, 20)
+    placed = [
+        Placed(name="Block", solid=Box(40, 40, 10) - Pos(10, 0, 0) * Cylinder(3, 50) - Pos(-10, 0, 0) * Cylinder(3, 50))
+    ]
+    placed += [
+        Placed(name=f"Pin {k}", solid=Pos(0, 0, 5 * k) * pin, position=(x, 0, -5 * k)) for k, x in ((0, 10), (1, -10))
+    ]
+    bundle = propose(assembly_bytes(placed, "Kit"), name="k.step", title="Kit", tolerance=TOLERANCE)
+    found = examine(read_exercise(bundle), bundle, tolerance=TOLERANCE)
+    assert (json.loads(bundle["exercise.json"])["parts"][1]["count"], found.missed) == (2, [])
+
+
+def test_what_is_written_is_read_back() -> None:
+    solid = plate_with_four_holes().solid()
+    (part,) = read_step(write_step(solid.wrapped, name="Plate"), name="x.step").parts
+    assert (part.name, round(features(solid).volume, 6)) == ("Plate", round(features(Compound(part.shape)).volume, 6))
+
+
+@pytest.mark.parametrize("data", [b"ISO-10303-21;", stl(Box(5, 5, 5))], ids=["broken", "triangles"])
+def test_a_model_that_cannot_be_used_says_why(data: Any) -> None:
+    with pytest.raises(RigidBenchError):
+        propose(data, name="model.step", title="X", tolerance=TOLERANCE)

@@ -1,0 +1,58 @@
+"""What a student is told of a build before it counts."""
+
+import pytest
+from build123d import Box, Pos
+
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.formats.preview import Preview
+from rigid_bench.core.grading.report.preview import preview_submission
+from rigid_bench.demo.modelling import Placed, assembly_bytes
+from tests import latch
+from tests.core.kernel.test_mesh import stl
+from tests.shapes import TOLERANCE, inch_step
+
+EXERCISE = read_exercise(latch.bundle())
+
+
+def understood(files: dict[str, bytes]) -> Preview:
+    return preview_submission(EXERCISE, files, tolerance=TOLERANCE)
+
+
+def test_parts_counts_and_features_are_said() -> None:
+    found = understood({"kit.step": latch.assembly()})
+    rows = {each.taken_for: (each.name, each.count, each.wanted, each.features) for each in found.parts}
+    assert rows["Body"] == ("Body", 1, 1, ["2 × hole Ø4, through"])
+    assert rows["Dowel"] == ("Dowel", 2, 2, ["boss Ø4, 12 long"])
+    assert (found.units, found.instances, found.missing, found.mates) == (["millimetre"], 4, {}, None)
+
+
+def test_what_is_missing_and_what_is_not_asked_for_are_said() -> None:
+    extra = [Placed(name="Body", solid=latch.body()), Placed(name="Brick", solid=Pos(0, 0, 40) * Box(9, 8, 7))]
+    found = understood({"kit.step": assembly_bytes(extra, "Kit")})
+    assert found.missing == {"Bolt": 1, "Dowel": 2}
+    assert [(each.name, each.taken_for, each.wanted) for each in found.parts] == [
+        ("Body", "Body", 1),
+        ("Brick", None, None),
+    ]
+
+
+def test_a_build_file_shows_its_mates_and_its_base() -> None:
+    files = {"kit.step": latch.assembly(), "b.json": latch.build(latch.all_mates(), source="kit.step")}
+    found = understood(files)
+    assert (found.mates, found.grounded) == (len(latch.all_mates()), ["Body"])
+    alone = understood({"b.json": latch.build(latch.all_mates())})
+    assert {each.taken_for: each.sizes for each in alone.parts} == {"Body": [], "Bolt": [], "Dowel": []}
+
+
+@pytest.mark.parametrize(
+    ("files", "unit", "is_mesh", "warning"),
+    [
+        ({"body.step": inch_step(latch.body(), "Body")}, "inch", False, ""),
+        ({"body.stl": stl(latch.body())}, "unknown", True, "does not say its unit"),
+    ],
+)
+def test_units_meshes_and_warnings_are_said(files: dict[str, bytes], unit: str, is_mesh: bool, warning: str) -> None:
+    found = understood(files)
+    assert (found.units, [each.is_mesh for each in found.parts]) == ([unit], [is_mesh])
+    assert found.parts[0].taken_for == "Body"
+    assert any(warning in each for each in found.warnings) or not warning

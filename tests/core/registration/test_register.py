@@ -1,0 +1,102 @@
+"""One part over another: whatever its origin, orientation and wrong sizes."""
+
+from typing import Any
+
+import numpy as np
+import pytest
+from build123d import Box, Cylinder, Pos, Rot
+
+from rigid_bench.core.measurement.measure import measure
+from rigid_bench.core.measurement.measure_request import Request
+from rigid_bench.core.part.symmetry import is_same_shape
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.registration.register import register
+from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.demo.drawer_parts import Sizes, drawer
+from tests.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes
+
+
+def laid(reference: Any, part: Any) -> RegisteredPart:
+    found = features(part)
+    return RegisteredPart(features(reference), found, register(features(reference), found, tolerance=TOLERANCE)[0])
+
+
+@pytest.mark.parametrize(
+    ("shape", "ways"), [(Box(3, 4, 5), 4), (Box(4, 4, 4), 24), (plate_with_four_holes(), 4), (handed_bracket(), 1)]
+)
+def test_a_symmetric_part_lies_in_as_many_ways_as_it_has(shape: Any, ways: int) -> None:
+    """Orders of the rotation groups: 4 of a block, 24 of a cube."""
+    found = register(features(shape), features(Pos(9, 8, 7) * Rot(11, 22, 33) * shape), tolerance=TOLERANCE)
+    assert len(found) == ways
+    assert all(each.likeness == pytest.approx(1) for each in found)
+
+
+def test_the_motion_is_found_to_the_last_digit() -> None:
+    motion = Pos(9, 8, 7) * Rot(11, 22, 33)
+    (found,) = register(features(handed_bracket()), features(motion * handed_bracket()), tolerance=TOLERANCE)
+    np.testing.assert_allclose(found.pose.point([0, 0, 0]), [9, 8, 7], atol=1e-6)
+
+
+def test_a_mirror_image_is_another_shape() -> None:
+    assert not is_same_shape(features(handed_bracket()), features(mirrored(handed_bracket())), tolerance=TOLERANCE)
+    assert is_same_shape(features(handed_bracket()), features(Rot(0, 0, 77) * handed_bracket()), tolerance=TOLERANCE)
+
+
+@pytest.mark.parametrize(
+    "wrong", [Sizes(width=61), Sizes(wall=2), Sizes(length=84), Sizes(height=33), Sizes(hole=4.2), Sizes(floor=5)]
+)
+def test_one_wrong_size_spoils_no_other(wrong: Sizes) -> None:
+    """Every other size of a turned drawer is measured as it was made."""
+    found = laid(drawer(Sizes()), Pos(30, -20, 10) * Rot(70, 20, 130) * drawer(wrong))
+    left, right = (
+        PlaneFeature(np.array([40.0, 0, 15]), np.array([0.0, -1, 0])),
+        PlaneFeature(np.array([40.0, 60, 15]), np.array([0.0, 1, 0])),
+    )
+    inner = PlaneFeature(np.array([40.0, 3, 15]), np.array([0.0, 1, 0]))
+    hole = CylinderFeature(np.array([0.0, 30, 15]), np.array([1.0, 0, 0]), 4.2)
+    assert measure(found, Request(measure="length", features=(left, right))) == pytest.approx(wrong.width)
+    assert measure(found, Request(measure="thickness", features=(left, inner))) == pytest.approx(wrong.wall)
+    assert measure(found, Request(measure="diameter", features=(hole,))) == pytest.approx(wrong.hole)
+    assert measure(found, Request(measure="position", features=(hole, left))) == pytest.approx(30)
+    assert measure(found, Request(measure="extent", axis="x")) == pytest.approx(wrong.length, abs=1e-4)
+
+
+def test_a_missing_feature_is_not_answered_by_its_neighbour() -> None:
+    found = laid(drawer(Sizes()), Box(90, 60, 30))
+    inner = PlaneFeature(np.array([40.0, 3, 15]), np.array([0.0, 1, 0]))
+    assert found.flat(inner, where="t") is None
+    assert found.wall(CylinderFeature(np.array([0.0, 30, 15]), np.array([1.0, 0, 0]), 4.2), where="t") is None
+
+
+@pytest.mark.parametrize(
+    ("name", "value"),
+    [
+        ("volume", 80 * 60 * 6 - 4 * np.pi * 96),
+        ("mass", 1.24 * (28.8 - 4 * np.pi * 0.096)),
+        ("count", 4),
+        ("radius", 4),
+    ],
+)
+def test_whole_part_measures(name: str, value: float) -> None:
+    """PLA is 1.24 g/cm3 by data sheets: mass is volume times density."""
+    hole = CylinderFeature(np.array([20.0, 15, 0]), np.array([0.0, 0, 1]), 4.0)
+    features_asked = (hole,) if name in ("count", "radius") else ()
+    request = Request(measure=name, features=features_asked, density=1.24)
+    assert measure(laid(plate_with_four_holes(), plate_with_four_holes()), request) == pytest.approx(value)
+
+
+def test_an_angle_is_between_directed_faces() -> None:
+    wedge = Box(40, 40, 20) - Pos(0, 0, 20) * Rot(0, 30, 0) * Box(200, 200, 20)
+    slope = max(features(wedge).planes, key=lambda plane: abs(plane.normal[0] * plane.normal[2]))
+    bottom = PlaneFeature(np.array([0.0, 0, -10]), np.array([0.0, 0, -1]))
+    request = Request(measure="angle", features=(PlaneFeature(slope.point, slope.normal), bottom))
+    assert measure(laid(wedge, wedge), request) == pytest.approx(150)
+
+
+def test_a_round_part_is_found_at_any_spin() -> None:
+    found = register(
+        features(Cylinder(3, 20)), features(Pos(1, 2, 3) * Rot(90, 0, 0) * Cylinder(3, 20)), tolerance=TOLERANCE
+    )
+    assert found[0].likeness == pytest.approx(1)
+    assert isinstance(found[0].pose, Pose)
