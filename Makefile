@@ -1,4 +1,4 @@
-.PHONY: setup demo test lint css lock schemas bench screenshots
+.PHONY: setup demo test test-core lint css lock schemas bench screenshots
 
 setup:
 	@scripts/setup
@@ -7,9 +7,14 @@ setup:
 demo: setup
 	@exec .venv/bin/rigid-bench demo $(if $(PORT),--port $(PORT)) $(if $(FRESH),--fresh)
 
-# make test [JOBS=2]: with jobs, files of tests are run beside each other
+# make test [JOBS=1]: files of tests are run beside each other, one more than there are processors, as pages wait
+JOBS ?= $(shell expr $$(nproc) + 1)
 test: lint
-	.venv/bin/python -m pytest -q $(if $(JOBS),-n $(JOBS) --dist loadfile)
+	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile)
+
+# the core alone, for daily work
+test-core: setup
+	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile) src/rigid_bench/core tests/core tests/test_layers.py
 
 lint: setup
 	.venv/bin/ruff check -q

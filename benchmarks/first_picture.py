@@ -98,7 +98,7 @@ def main() -> None:
         class_id, people, versions, graded = make_class(database, students=1)
         models = {k: v for k, v in graded[3].samples["mast-right"].files.items() if k.endswith(".step")}
         bundle = dict(graded[3].bundle)
-        mast: LaidOut = sandbox.run("lay_out", bundle, models, name="mast")
+        mast: LaidOut = sandbox.run("benches.lay_out", bundle, models, name="mast")
         mine = {"class_id": class_id, "version_id": versions[3].id, "student_id": people[0].id}
         bare = LaidOut(parts=BenchParts(parts=[]), skins=pack_collision_meshes({}))
         full, empty = kept(database, mast, **mine), kept(database, bare, **mine)

@@ -3,16 +3,16 @@
 import json
 from pathlib import Path
 
-from rigid_bench.core.assembly.contact.clearance_report import ClearanceReport
 from rigid_bench.core.assembly.freedom.freedom_report import FreedomReport
 from rigid_bench.core.assembly.solve.solve_report import SolveReport
 from rigid_bench.core.exercise.bundle import ExerciseModel
 from rigid_bench.core.formats.audit import AuditReport
 from rigid_bench.core.formats.build import BuildModel
+from rigid_bench.core.formats.clearance import ClearanceReport
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.measure import MeasureReport
 from rigid_bench.core.grading.checks import KINDS
 from rigid_bench.core.grading.report.models import Report
-from rigid_bench.core.measurement.measure_report import MeasureReport
 
 FOLDER = Path(__file__).parents[1] / "docs" / "schemas"
 

@@ -45,6 +45,19 @@ _CHROMIUM_FLAGS = [
 ]
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Files that drive a browser or run a worker come first: run beside each other, the longest must not come last."""
+
+    def weight(item: pytest.Item) -> int:
+        wanted = set(getattr(item, "fixturenames", ()))
+        return -len(wanted & {"browser", "worker", "address"})
+
+    by_file: dict[str, int] = {}
+    for item in items:
+        by_file[str(item.path)] = min(weight(item), by_file.get(str(item.path), 0))
+    items.sort(key=lambda item: by_file[str(item.path)])
+
+
 @pytest.fixture(scope="session")
 def cluster_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     cluster = Cluster(tmp_path_factory.mktemp("cluster"), is_lasting=False)

@@ -50,7 +50,7 @@ def add_exercise(database: Database, sandbox: Sandbox, files: Mapping[str, bytes
     RigidBenchError
         The exercise cannot be used.
     """
-    prepared: Prepared = sandbox.run("prepare_exercise", dict(files), name="exercise")
+    prepared: Prepared = sandbox.run("grading.prepare_exercise", dict(files), name="exercise")
     with database.session() as session:
         return keep_version(session, files, prepared.model_dump(mode="json"))
 

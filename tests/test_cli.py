@@ -68,7 +68,9 @@ def test_freedom_gives_the_format_without_loading_the_kernel(folder: Path) -> No
     assert found["instances"]["bolt-1"] == {"degrees": 1, "motions": [{"kind": "translation", "direction": [1, 0, 0]}]}
     axis = {"point": [10, 8, 0], "direction": [0, 0, 1]}
     assert found["instances"]["pin-1"]["motions"] == [{"kind": "rotation", "axis": axis}]
-    code = "import sys, rigid_bench.cli, rigid_bench.core.assembly.freedom.freedom_report; sys.exit('OCP' in sys.modules)"
+    code = (
+        "import sys, rigid_bench.cli, rigid_bench.core.assembly.freedom.freedom_report; sys.exit('OCP' in sys.modules)"
+    )
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
 
 

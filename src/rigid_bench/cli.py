@@ -12,20 +12,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
-from rich.console import Console
-from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
 
-from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
-from rigid_bench.core.assembly.solve.solution import solve as solve_build
-from rigid_bench.core.assembly.solve.solve_report import placed_build, solve_report
-from rigid_bench.core.exercise.bundle import FILE as EXERCISE_FILE
-from rigid_bench.core.formats.archive import is_zip, read_zip
-from rigid_bench.core.formats.build import is_build, read_build
 from rigid_bench.core.values.errors import NotFound, RigidBenchError, UnreadableFile
-from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.features import feature_lines
-from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.store.queries import people_queries
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
@@ -61,9 +49,8 @@ def _fail(line: str) -> None:
 @app.command()
 def measure(file: Annotated[Path, typer.Argument(help="A STEP, STL or 3MF file.")], json: Json = False) -> None:
     """Measure a STEP, STL or 3MF file: parts and their features, sizes, instances."""
-    data = _read(file)
-    with _sandbox(f"Measuring {file.name}") as run:
-        report = run("measure_step", data, file.name, name=file.name)
+    with _sandbox(f"Measuring {file.name}", "measuring", json) as run:
+        report = run("measuring.measure_step", _read(file), file.name, name=file.name)
     _print(report, json, _measure_lines)
 
 
@@ -74,6 +61,10 @@ def freedom(
     json: Json = False,
 ) -> None:
     """Say what can still move in a build, and which mates are redundant or conflict."""
+    from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
+    from rigid_bench.core.formats.build import read_build
+    from rigid_bench.core.values.tolerance import Tolerance
+
     report = freedom_report(read_build(_read(file), name=file.name), to=to, tolerance=Tolerance())
     _print(report, json, _freedom_lines, skip_none=True)
 
@@ -85,6 +76,11 @@ def solve(
     json: Json = False,
 ) -> None:
     """Move the ungrounded instances the least so that all mates hold, and write the build with its new poses."""
+    from rigid_bench.core.assembly.solve.solution import solve as solve_build
+    from rigid_bench.core.assembly.solve.solve_report import placed_build, solve_report
+    from rigid_bench.core.formats.build import read_build
+    from rigid_bench.core.values.tolerance import Tolerance
+
     data = _read(file)
     build = read_build(data, name=file.name)
     solution = solve_build(build, tolerance=Tolerance())
@@ -116,9 +112,8 @@ def clearance(
     every: Annotated[bool, typer.Option("--all", help="Also pairs more than 1 mm apart.")] = False,
 ) -> None:
     """Measure gaps and overlaps of all pairs of parts."""
-    files = _with_named_files(file)
-    with _sandbox(f"Measuring {file.name}") as run:
-        report = run("measure_clearances", files, every, name=file.name)
+    with _sandbox(f"Measuring {file.name}", "clearances", json) as run:
+        report = run("clearances.measure_clearances", _with_named_files(file), every, name=file.name)
     _print(report, json, _clearance_lines)
 
 
@@ -128,9 +123,8 @@ def audit(
     json: Json = False,
 ) -> None:
     """Say whether an exercise's dimensions fix every size and position of its parts."""
-    bundle = _read_bundle(exercise)
-    with _sandbox(f"Auditing {exercise.name}") as run:
-        report = run("audit_files", bundle, name=exercise.name)
+    with _sandbox(f"Auditing {exercise.name}", "auditing", json, skip_none=True) as run:
+        report = run("auditing.audit_files", _read_bundle(exercise), name=exercise.name)
     _print(report, json, _audit_lines, skip_none=True)
 
 
@@ -141,9 +135,9 @@ def grade(
     json: Json = False,
 ) -> None:
     """Grade a submission against an exercise."""
-    bundle, files = _read_bundle(exercise), _with_named_files(submission)
-    with _sandbox(f"Grading {submission.name}") as run:
-        report = run("grade_report", bundle, files, name=submission.name)
+    with _sandbox(f"Grading {submission.name}", "grading", json, skip_none=True) as run:
+        bundle, files = _read_bundle(exercise), _with_named_files(submission)
+        report = run("grading.grade_report", bundle, files, name=submission.name)
     _print(report, json, _grade_lines, skip_none=True)
 
 
@@ -174,7 +168,7 @@ def add_teacher(
 ) -> None:
     """Add a teacher, and print the password; the first one administers the school."""
     from rigid_bench.store.codes import new_password
-    from rigid_bench.store.queries import account_queries
+    from rigid_bench.store.queries import account_queries, people_queries
     from rigid_bench.web.people import check_new_person
     from rigid_bench.web.security.passwords import hash_password
 
@@ -194,7 +188,7 @@ def add_teacher(
 def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name.")]) -> None:
     """Give a teacher or student a new password, and print it."""
     from rigid_bench.store.codes import new_password
-    from rigid_bench.store.queries import account_queries
+    from rigid_bench.store.queries import account_queries, people_queries
     from rigid_bench.web.security.passwords import hash_password
 
     password = new_password()
@@ -247,18 +241,20 @@ def _read(path: Path) -> bytes:
 
 
 def _read_bundle(path: Path) -> dict[str, bytes]:
+    from rigid_bench.core.formats.archive import is_zip, read_zip
+
     if path.is_dir():
         return {each.name: _read(each) for each in sorted(path.iterdir()) if each.is_file()}
     data = _read(path)
     if not is_zip(data):
-        raise UnreadableFile(
-            str(path), "an exercise is a folder or a zip", f"Name the folder that holds {EXERCISE_FILE}"
-        )
+        raise UnreadableFile(str(path), "an exercise is a folder or a zip", "Name the folder that holds exercise.json")
     return dict(read_zip(data, name=path.name))
 
 
 def _with_named_files(path: Path) -> dict[str, bytes]:
     """Read a submission; beside a build file also the STEP files that it names, from its folder."""
+    from rigid_bench.core.formats.build import is_build, read_build
+
     data = _read(path)
     files = {path.name: data}
     if not is_build(data):
@@ -270,31 +266,44 @@ def _with_named_files(path: Path) -> dict[str, bytes]:
 
 
 @contextmanager
-def _sandbox(title: str) -> Iterator[Callable[..., Any]]:
-    """Give a function that runs a geometry task, its progress shown on a terminal only."""
+def _sandbox(title: str, module: str, json: bool, *, skip_none: bool = False) -> Iterator[Callable[..., Any]]:
+    """Give a function that runs a task of a module of `jobs.geometry`, its progress shown on a terminal only.
+
+    The child begins to load at once, beside reading the file; a report that is asked for as JSON is written there.
+    """
+    from rich.console import Console
+    from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
+
+    from rigid_bench.jobs.sandbox import Sandbox
+
     console = Console(stderr=True)
     columns = (SpinnerColumn(), TextColumn("{task.description}"), TimeElapsedColumn())
     with (
-        Sandbox() as sandbox,
+        Sandbox(modules=[module]) as sandbox,
         Progress(*columns, console=console, transient=True, disable=not console.is_terminal) as bar,
     ):
+        sandbox.start()
         line = bar.add_task(title, total=None)
 
         def run(task: str, *values: Any, name: str) -> Any:
-            return sandbox.run(task, *values, name=name, progress=lambda text: bar.update(line, description=text))
+            asked = ("as_json.as_json", task, skip_none) if json else (task,)
+            return sandbox.run(*asked, *values, name=name, progress=lambda text: bar.update(line, description=text))
 
         yield run
 
 
 def _print(report: Any, json: bool, lines: Callable[[Any], Iterator[str]], *, skip_none: bool = False) -> None:
     if json:
-        print(report.model_dump_json(indent=2, by_alias=True, exclude_none=skip_none))
+        is_written = isinstance(report, str)
+        print(report if is_written else report.model_dump_json(indent=2, by_alias=True, exclude_none=skip_none))
         return
     for line in lines(report):
         print(line)
 
 
 def _measure_lines(report: Any) -> Iterator[str]:
+    from rigid_bench.core.wording.features import feature_lines
+
     yield f"{report.file}: {report.step_schema}, in {report.source_units}"
     for part in report.parts:
         sizes = " × ".join(f"{size:g}" for size in part.extents)

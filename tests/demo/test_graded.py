@@ -17,7 +17,7 @@ CASES = [(0, "jig-radius-for-diameter"), (1, "too-wide"), (2, "bin-joint-short")
 def test_the_shipped_state_is_what_the_grader_finds(sandbox: Sandbox, place: int, name: str) -> None:
     shipped = read_graded()[place]
     sample = shipped.samples[name]
-    graded = sandbox.run("grade_files", dict(shipped.bundle), dict(sample.files), name=name)
+    graded = sandbox.run("grading.grade_files", dict(shipped.bundle), dict(sample.files), name=name)
     now = json.loads(graded.report.model_dump_json())
     assert [(each["id"], each["verdict"], each["measured"]) for each in now["checks"]] == [
         (each["id"], each["verdict"], each["measured"]) for each in sample.report["checks"]

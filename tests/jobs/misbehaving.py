@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from rigid_bench.jobs.geometry_tasks import measure_step
+from rigid_bench.jobs.geometry.measuring import measure_step
 
 __all__ = ["crash", "forever", "greedy", "measure_step", "slow"]
 

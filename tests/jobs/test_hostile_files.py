@@ -19,9 +19,9 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
+from rigid_bench.core.formats.measure import MeasureReport
 from rigid_bench.core.formats.step_text import check_text
 from rigid_bench.core.kernel.distance import measure_gap
-from rigid_bench.core.measurement.measure_report import MeasureReport
 from rigid_bench.core.values.errors import RigidBenchError, UnreadableFile
 from rigid_bench.jobs.sandbox import Limits, Sandbox
 from tests.shapes import features, plate_with_four_holes, step
@@ -40,7 +40,7 @@ def outcome(measuring: Sandbox, data: bytes) -> MeasureReport | str:
     started = time.monotonic()
     line = ""
     try:
-        found: MeasureReport = measuring.run("measure_step", data, "kit.step", name="kit.step")
+        found: MeasureReport = measuring.run("measuring.measure_step", data, "kit.step", name="kit.step")
     except RigidBenchError as exc:
         line = str(exc)
     assert time.monotonic() - started < 40

@@ -12,7 +12,7 @@ from tests.shapes import plate_with_four_holes, step
 
 
 def sandbox_of(seconds: float) -> Sandbox:
-    return Sandbox(Limits(seconds=seconds, memory_bytes=3 * 1024**3), tasks="tests.jobs.misbehaving")
+    return Sandbox(Limits(seconds=seconds, memory_bytes=3 * 1024**3), tasks="tests.jobs", modules=["misbehaving"])
 
 
 @pytest.fixture
@@ -23,9 +23,11 @@ def small() -> Sandbox:
 def test_a_part_is_measured_and_says_what_it_does(small: Sandbox) -> None:
     told: list[str] = []
     with small:
-        report = small.run("measure_step", step(plate_with_four_holes()), "p.step", name="p", progress=told.append)
+        report = small.run(
+            "misbehaving.measure_step", step(plate_with_four_holes()), "p.step", name="p", progress=told.append
+        )
         assert report.parts[0].extents == [80.0, 60.0, 6.0]
-        small.run("slow", 0.7, name="slow", progress=told.append)
+        small.run("misbehaving.slow", 0.7, name="slow", progress=told.append)
     assert "still at it" in told
 
 
@@ -43,19 +45,19 @@ def test_a_limit_or_a_crash_becomes_a_message_and_the_next_file_is_measured(
     with sandbox_of(seconds) as small:
         started = time.monotonic()
         with pytest.raises(error, match=says):
-            small.run(task, name="kit.step")
+            small.run(f"misbehaving.{task}", name="kit.step")
         assert time.monotonic() - started < 30
-        assert small.run("slow", 0.0, name="next") == "done"
+        assert small.run("misbehaving.slow", 0.0, name="next") == "done"
 
 
 def test_an_error_of_the_file_arrives_with_its_facts(small: Sandbox) -> None:
     with small, pytest.raises(UnreadableFile) as caught:
-        small.run("measure_step", b"", "kit.step", name="kit.step")
+        small.run("misbehaving.measure_step", b"", "kit.step", name="kit.step")
     assert (caught.value.where, caught.value.problem) == ("kit.step", "the file is empty")
 
 
 def test_nothing_is_left_behind(small: Sandbox, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
     with small, pytest.raises(MeasuringStopped):
-        small.run("crash", name="kit.step")
+        small.run("misbehaving.crash", name="kit.step")
     assert os.listdir(tmp_path) == []

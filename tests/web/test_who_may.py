@@ -237,7 +237,7 @@ def test_a_removal_and_a_hand_in_at_once_leave_no_build_of_somebody_outside(
 
 
 def test_every_code_of_the_log_has_its_words_and_every_word_its_code() -> None:
-    source = Path(build_queries.__file__).parents[1]
+    source = Path(build_queries.__file__).parents[2]
     paths = [path for path in source.rglob("*.py") if path.name != "log_words.py"]
     nodes = [node for path in paths for node in ast.walk(ast.parse(path.read_text()))]
     texts = {node.value for node in nodes if isinstance(node, ast.Constant) and isinstance(node.value, str)}

@@ -55,11 +55,11 @@ def grade_samples(sandbox: Sandbox, *, progress: Callable[[str], None]) -> bytes
         folder = f"{place}-{json.loads(bundle['exercise.json'])['id']}"
         progress(f"Preparing {folder}")
         packed |= {f"{folder}/bundle/{name}": data for name, data in bundle.items()}
-        packed[f"{folder}/prepared.json"] = _json(sandbox.run("prepare_exercise", bundle, name=folder))
+        packed[f"{folder}/prepared.json"] = _json(sandbox.run("grading.prepare_exercise", bundle, name=folder))
         for sample in module.SAMPLES:
             progress(f"Grading {sample.name}")
             files = sample.files()
-            graded: Graded = sandbox.run("grade_files", bundle, files, name=sample.name)
+            graded: Graded = sandbox.run("grading.grade_files", bundle, files, name=sample.name)
             packed |= {f"{folder}/{sample.name}/files/{name}": data for name, data in files.items()}
             packed[f"{folder}/{sample.name}/report.json"] = _json(graded.report)
             if graded.scene:

@@ -56,7 +56,7 @@ class PrepareBench(Job[NewBench, LaidOut]):
 
     def run(self, work: NewBench, tools: Tools) -> LaidOut:
         """Read the parts."""
-        laid_out: LaidOut = tools.sandbox.run("lay_out", *_unpacked(work.bundle, work.own_files), name="bench")
+        laid_out: LaidOut = tools.sandbox.run("benches.lay_out", *_unpacked(work.bundle, work.own_files), name="bench")
         return laid_out
 
     def keep(self, session: Session, work: NewBench, result: LaidOut) -> None:
@@ -113,7 +113,7 @@ class DrawApart(_StepJob):
     """Draw apart what a bench held at a step."""
 
     percent: int = 100
-    NAME, TASK = enqueue.APART, "draw_apart"
+    NAME, TASK = enqueue.APART, "benches.draw_apart"
 
     def options(self, work: HeldBench) -> tuple[Any, ...]:
         """How far on its way out each part is drawn."""
@@ -132,7 +132,7 @@ class DrawApart(_StepJob):
 class FindWays(_StepJob):
     """Find how what a bench held at a step comes apart."""
 
-    NAME, TASK = enqueue.WAYS, "find_bench_ways"
+    NAME, TASK = enqueue.WAYS, "benches.find_bench_ways"
 
     def keep(self, session: Session, work: HeldBench, result: Any) -> None:
         """Keep the ways."""
@@ -147,7 +147,7 @@ class FindWays(_StepJob):
 class WriteStep(_StepJob):
     """Write what a bench held at a step as a STEP file."""
 
-    NAME, TASK = enqueue.STEP, "write_bench"
+    NAME, TASK = enqueue.STEP, "benches.write_bench"
 
     def options(self, work: HeldBench) -> tuple[Any, ...]:
         """The names of its parts."""

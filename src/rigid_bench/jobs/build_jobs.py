@@ -43,7 +43,7 @@ class _BuildJob(Job[Work, Result]):
 class GradeBuild(_BuildJob[Graded]):
     """Measure and grade a build; done twice, it keeps two runs."""
 
-    NAME, TASK = enqueue.GRADE, "grade_files"
+    NAME, TASK = enqueue.GRADE, "grading.grade_files"
 
     def load(self, session: Session) -> Work | None:
         """Mark the build as being measured."""
@@ -69,7 +69,7 @@ class GradeBuild(_BuildJob[Graded]):
 class LookAtBuild(_BuildJob[Preview]):
     """Say what is understood of a build before it counts."""
 
-    NAME, TASK = enqueue.LOOK, "preview_files"
+    NAME, TASK = enqueue.LOOK, "grading.preview_files"
 
     def load(self, session: Session) -> Work | None:
         """Take the files that were chosen."""
@@ -89,7 +89,7 @@ class TryVersion(_BuildJob[Graded]):
     """Measure a build by another version of its exercise; the run counts once a teacher applies it."""
 
     version_id: int
-    NAME, TASK = enqueue.TRY, "grade_files"
+    NAME, TASK = enqueue.TRY, "grading.grade_files"
 
     def load(self, session: Session) -> Work | None:
         """Take the build's files and the other version."""

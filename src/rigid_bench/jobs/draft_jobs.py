@@ -42,7 +42,7 @@ class ExamineDraft(Job[DraftWork, tuple[dict[str, bytes], Examined]]):
     def run(self, work: DraftWork, tools: Tools) -> tuple[dict[str, bytes], Examined]:
         """Return the bundle's files and what is found of them."""
         files = dict(read_zip(work.bundle, name=work.name)) if work.bundle else _proposed(work, tools.sandbox)
-        return files, tools.sandbox.run("examine_exercise", files, name=work.name)
+        return files, tools.sandbox.run("authoring.examine_exercise", files, name=work.name)
 
     def keep(self, session: Session, work: DraftWork, result: tuple[dict[str, bytes], Examined]) -> None:
         """Keep it, unless the draft was changed meanwhile: a newer job reads it as it is then."""
@@ -63,5 +63,7 @@ def _proposed(work: DraftWork, sandbox: Sandbox) -> dict[str, bytes]:
         return dict(read_zip(work.source, name=work.name))
     if work.name.lower().endswith(".csv"):
         return from_table(work.source, name=work.name, title=work.title)
-    files: dict[str, bytes] = sandbox.run("propose_exercise", work.source, work.name, work.title, name=work.name)
+    files: dict[str, bytes] = sandbox.run(
+        "authoring.propose_exercise", work.source, work.name, work.title, name=work.name
+    )
     return files

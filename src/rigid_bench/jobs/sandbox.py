@@ -12,7 +12,7 @@ import os
 import resource
 import signal
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,8 +23,9 @@ from pebble import ProcessExpired, ProcessPool
 
 from rigid_bench.core.values.errors import LimitReached, MeasuringStopped
 
-#: The functions that run in the child: plain values in, plain values out.
-_TASKS = "rigid_bench.jobs.geometry_tasks"
+#: The functions that run in the child, plain values in, plain values out: a package, and all its modules.
+_TASKS = "rigid_bench.jobs.geometry"
+_MODULES = ("measuring", "clearances", "auditing", "grading", "authoring", "benches")
 _LOOK_EVERY_S = 0.5
 #: The number of prctl's PR_SET_PDEATHSIG (linux/prctl.h).
 _DIE_WITH_PARENT = 1
@@ -41,10 +42,20 @@ class Limits:
 
 
 class Sandbox(AbstractContextManager["Sandbox"]):
-    """Runs geometry tasks one at a time in a child process that is kept warm."""
+    """Runs geometry tasks one at a time in a child process that is kept warm.
 
-    def __init__(self, limits: Limits | None = None, *, tasks: str = _TASKS) -> None:
-        self.limits, self.tasks = limits or Limits(), tasks
+    Parameters
+    ----------
+    limits
+        What one task may use.
+    tasks
+        The package of the tasks.
+    modules
+        Those of its modules that the child loads at once; others are loaded when they are called.
+    """
+
+    def __init__(self, limits: Limits | None = None, *, tasks: str = _TASKS, modules: Sequence[str] = _MODULES) -> None:
+        self.limits, self.tasks, self.modules = limits or Limits(), tasks, tuple(modules)
         self._pool: ProcessPool | None = None
 
     def __enter__(self) -> Self:
@@ -62,14 +73,22 @@ class Sandbox(AbstractContextManager["Sandbox"]):
             self._pool.join()
             self._pool = None
 
+    def start(self) -> None:
+        """Let the child load what it needs, beside whatever else is done meanwhile."""
+        self._running().schedule(_nothing)
+
+    def wake(self) -> None:
+        """Wait until the child has loaded what it needs, so that the first build need not."""
+        self._running().schedule(_nothing).result()
+
     def run(self, task: str, *values: Any, name: str, progress: Callable[[str], None] | None = None) -> Any:
         """Run a task and wait for what it returns.
 
         Parameters
         ----------
         task
-            The name of a function in `geometry_tasks` (or the module given instead); it is called with `values` and the
-            path of a file to which it writes what it is doing.
+            Module and name of a function of the package, as in "measuring.measure_step"; it is called with `values` and
+            the path of a file to which it writes what it is doing.
         values
             Plain values that can be pickled.
         name
@@ -111,7 +130,7 @@ class Sandbox(AbstractContextManager["Sandbox"]):
     def _running(self) -> ProcessPool:
         if self._pool is None:
             context = multiprocessing.get_context("forkserver")
-            context.set_forkserver_preload([self.tasks])
+            context.set_forkserver_preload([f"{self.tasks}.{module}" for module in self.modules])
             self._pool = ProcessPool(
                 max_workers=1, context=context, initializer=_confine, initargs=(self.limits.memory_bytes,)
             )
@@ -128,9 +147,14 @@ class Sandbox(AbstractContextManager["Sandbox"]):
                 progress(text)
 
 
-def _call(module: str, task: str, *values: Any) -> Any:
+def _call(package: str, task: str, *values: Any) -> Any:
     """Find the task in the child, so that the parent never loads the kernel."""
-    return getattr(importlib.import_module(module), task)(*values)
+    module, _, function = task.rpartition(".")
+    return getattr(importlib.import_module(f"{package}.{module}"), function)(*values)
+
+
+def _nothing() -> None:
+    """Do nothing: that the child runs at all loads what it needs."""
 
 
 def _confine(memory_bytes: int) -> None:

@@ -49,7 +49,7 @@ def run_worker(*, print_cards: PrintCards) -> None:
     limits = Limits(seconds=given.measure_seconds, memory_bytes=given.measure_bytes)
     database = Database(given.database_url)
     with Sandbox(limits) as sandbox:
-        sandbox.run("wake", name="the measuring process")
+        sandbox.wake()
         asyncio.run(_work(given, Tools(database, sandbox, print_cards)))
     database.close()
 

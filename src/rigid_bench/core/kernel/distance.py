@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 from functools import lru_cache
+from types import ModuleType
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,11 +15,9 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.TopoDS import TopoDS_Shape
-from trimesh import Trimesh
 
 from rigid_bench.core.kernel.binding import kernel, solids_of, transformation
 from rigid_bench.core.kernel.feature_reader import tight_box
-from rigid_bench.core.kernel.meshes.mesh_body import carried, mesh_gap, mesh_overlap, meshed
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.frames import Pose, any_normal
@@ -60,8 +60,8 @@ def moved(shape: Body, pose: Pose) -> Body:
     GeometryError
         The kernel refuses the motion.
     """
-    if isinstance(shape, Trimesh):
-        return carried(shape, pose)
+    if not isinstance(shape, TopoDS_Shape):
+        return _meshes().carried(shape, pose)
     with kernel("placing a part"):
         return BRepBuilderAPI_Transform(shape, transformation(pose), True).Shape()
 
@@ -100,8 +100,8 @@ def scaled(shape: Body, factor: float) -> Body:
     GeometryError
         The kernel refuses.
     """
-    if isinstance(shape, Trimesh):
-        return Trimesh(np.asarray(shape.vertices) * factor, shape.faces, process=False)
+    if not isinstance(shape, TopoDS_Shape):
+        return _meshes().scaled(shape, factor)
     change = gp_Trsf()
     with kernel("scaling a part"):
         change.SetScale(gp_Pnt(0, 0, 0), factor)
@@ -116,8 +116,8 @@ def mirrored(shape: Body) -> Body:
     GeometryError
         The kernel refuses.
     """
-    if isinstance(shape, Trimesh):
-        return Trimesh(np.asarray(shape.vertices) * [-1, 1, 1], shape.faces[:, ::-1], process=False)
+    if not isinstance(shape, TopoDS_Shape):
+        return _meshes().mirrored(shape)
     change = gp_Trsf()
     with kernel("mirroring a part"):
         change.SetMirror(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)))
@@ -142,8 +142,8 @@ def measure_gap(a: Body, b: Body) -> Gap:
     GeometryError
         The kernel finds no distance.
     """
-    if isinstance(a, Trimesh) or isinstance(b, Trimesh):
-        gap, at = mesh_gap(_as_mesh(a), _as_mesh(b))
+    if not (isinstance(a, TopoDS_Shape) and isinstance(b, TopoDS_Shape)):
+        gap, at = _meshes().mesh_gap(_as_mesh(a), _as_mesh(b))
         return Gap(gap_mm=gap, at=at)
     with kernel("measuring a gap"):
         found = BRepExtrema_DistShapeShape(a, b)
@@ -160,8 +160,8 @@ def overlap_volume(a: Body, b: Body) -> float:
     GeometryError
         The kernel cannot cut the solids.
     """
-    if isinstance(a, Trimesh) or isinstance(b, Trimesh):
-        return mesh_overlap(_as_mesh(a), _as_mesh(b))
+    if not (isinstance(a, TopoDS_Shape) and isinstance(b, TopoDS_Shape)):
+        return float(_meshes().mesh_overlap(_as_mesh(a), _as_mesh(b)))
     with kernel("measuring an overlap"):
         common = BRepAlgoAPI_Common(a, b).Shape()
         total = 0.0
@@ -172,5 +172,12 @@ def overlap_volume(a: Body, b: Body) -> float:
         return total
 
 
-def _as_mesh(body: Body) -> Trimesh:
-    return body if isinstance(body, Trimesh) else meshed(body)
+def _as_mesh(body: Body) -> Any:
+    return _meshes().meshed(body) if isinstance(body, TopoDS_Shape) else body
+
+
+def _meshes() -> ModuleType:
+    """Return what is done with triangles: its libraries load as slowly as the kernel, and most files are solids."""
+    from rigid_bench.core.kernel.meshes import mesh_body
+
+    return mesh_body

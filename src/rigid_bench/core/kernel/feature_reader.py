@@ -14,7 +14,6 @@ from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
-from trimesh import Trimesh
 
 from rigid_bench.core.kernel.binding import faces_of, kernel, shells_of, xyz
 from rigid_bench.core.kernel.edge_reader import read_edges, with_angles
@@ -107,7 +106,7 @@ def _classifier(shape: TopoDS_Shape) -> Callable[[NDArray[np.float64]], bool]:
 
 def tight_box(shape: Body) -> NDArray[np.float64]:
     """Return the least and greatest corner of the tight box along the axes, (2, 3) mm."""
-    if isinstance(shape, Trimesh):
+    if not isinstance(shape, TopoDS_Shape):
         return np.asarray(shape.bounds, dtype=float)
     box = Bnd_Box()
     BRepBndLib.AddOptimal_s(shape, box, False, False)

@@ -6,12 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from rigid_bench.core.part.edges import SMOOTH, Edges
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus, joined_arcs
+from rigid_bench.core.part.nearby import Points, connected
 from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -48,15 +46,7 @@ def _groups(surfaces: Sequence[Surface], edges: Edges, tolerance: Tolerance) -> 
     """Group faces across edges without a kink whose surfaces are one; walls are joined by axis instead."""
     smooth = (np.abs(edges.angles) < SMOOTH) & (edges.sides[:, 1] >= 0) & (edges.sides[:, 0] != edges.sides[:, 1])
     pairs = [(a, b) for a, b in edges.sides[smooth].tolist() if _is_one(surfaces[a], surfaces[b], tolerance)]
-    if not pairs:
-        return [[face] for face in range(len(surfaces))]
-    ends = np.array(pairs)
-    links = coo_array((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(len(surfaces), len(surfaces)))
-    _, labels = connected_components(links, directed=False)
-    groups: dict[int, list[int]] = {}
-    for face, label in enumerate(labels.tolist()):
-        groups.setdefault(label, []).append(face)
-    return list(groups.values())
+    return connected(len(surfaces), pairs)
 
 
 def _is_one(a: Surface, b: Surface, tolerance: Tolerance) -> bool:
@@ -208,13 +198,8 @@ def axis_groups(walls: Sequence[Cylinder]) -> list[list[Cylinder]]:
     points = np.array([each.point for each in walls])
     feet = points - directions * np.einsum("ij,ij->i", points, directions)[:, None]
     places = np.hstack([directions * _AXIS_WEIGHT, feet])
-    pairs = cKDTree(places).query_pairs(_SAME_AXIS, output_type="ndarray")
-    links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(walls), len(walls)))
-    _, labels = connected_components(links, directed=False)
-    groups: dict[int, list[Cylinder]] = {}
-    for label, wall in zip(labels, walls, strict=True):
-        groups.setdefault(int(label), []).append(wall)
-    return list(groups.values())
+    groups = connected(len(walls), Points(places).pairs_within(_SAME_AXIS))
+    return [[walls[place] for place in group] for group in groups]
 
 
 def _is_one_wall(a: Cylinder, b: Cylinder, tolerance: Tolerance) -> bool:

@@ -12,12 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
-from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.part.faces import Cone, Cylinder, OtherFace, Plane, Sphere, Surface, Torus
 from rigid_bench.core.part.features import PartFeatures
-from rigid_bench.core.values.frames import Pose, any_normal, unit
+from rigid_bench.core.part.nearby import Points
+from rigid_bench.core.values.frames import Pose, any_normal, turn_of, unit
 from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -99,9 +98,9 @@ def alike_under(motions: Sequence[Pose], positions: _Array, *, tolerance: Tolera
     """
     if not len(positions):
         return []
-    tree, group = cKDTree(positions), list(range(len(positions)))
+    points, group = Points(positions), list(range(len(positions)))
     for motion in motions:
-        away, nearest = (np.atleast_1d(each) for each in tree.query(motion.point(positions)))
+        away, nearest = points.nearest(motion.point(positions))
         for here in np.flatnonzero(away < tolerance.model_mm).tolist():
             first, second = sorted((group[here], group[int(nearest[here])]))
             group = [first if each == second else each for each in group]
@@ -134,11 +133,11 @@ def motions_between(a: PartFeatures, b: PartFeatures, *, tolerance: Tolerance) -
     own, theirs = kinds[: len(marks.offsets)], kinds[len(marks.offsets) :]
     if not np.array_equal(np.sort(own), np.sort(theirs)):
         return
-    tree, own_tree = cKDTree(_keyed(theirs, others.offsets)), cKDTree(_keyed(own, marks.offsets))
+    points, own_points = Points(_keyed(theirs, others.offsets)), Points(_keyed(own, marks.offsets))
     for rotation in _rotations(marks.offsets, own, others.offsets, theirs, near):
         # both ways: several pieces of one surface may share a mark
-        there = tree.query(_keyed(own, marks.offsets @ rotation.T))[0]
-        back = own_tree.query(_keyed(theirs, others.offsets @ rotation))[0]
+        there = points.nearest(_keyed(own, marks.offsets @ rotation.T))[0]
+        back = own_points.nearest(_keyed(theirs, others.offsets @ rotation))[0]
         if max(np.max(there), np.max(back)) < near:
             yield Pose(rotation, b.centroid - rotation @ a.centroid)
 
@@ -229,11 +228,18 @@ def _rotations(
             fits = np.abs(np.linalg.norm(theirs - theirs[a], axis=1) - apart) < 2 * near
             partners = np.flatnonzero((their_kinds == own_kinds[second]) & fits)
             pair = own[[first, second]]
-            turns = [Rotation.align_vectors(theirs[[a, b]], pair)[0].as_matrix() for b in partners.tolist()]
+            turns = [_best_turn(pair, theirs[[a, b]]) for b in partners.tolist()]
         for turn in turns:
             if not any(np.abs(turn - other).max() < 1e-6 for other in seen):
                 seen.append(turn)
                 yield turn
+
+
+def _best_turn(own: _Array, theirs: _Array) -> _Array:
+    """Return the turn that brings vectors, (n, 3), nearest to others (Kabsch, Acta Crystallographica A32, 1976)."""
+    left, _, right = np.linalg.svd(theirs.T @ own)
+    turn: _Array = left @ np.diag([1.0, 1.0, np.linalg.det(left @ right)]) @ right
+    return turn
 
 
 def _frame(vector: _Array) -> _Array:
@@ -272,7 +278,7 @@ def _turns(motions: Sequence[Pose]) -> Iterator[Turn]:
     """Yield the axes of turns that are not the one that changes nothing, with their orders."""
     axes: list[tuple[_Array, int]] = []
     for motion in motions:
-        vector = Rotation.from_matrix(motion.rotation).as_rotvec()
+        vector = turn_of(motion.rotation)
         angle = float(np.linalg.norm(vector))
         if angle < 1e-6:
             continue

@@ -12,11 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.flat_bounds import FlatBounds
+from rigid_bench.core.part.nearby import Points
 
 _Array = NDArray[np.float64]
 #: Pairs that are looked at before giving up, and neighbours of a hole among many.
@@ -188,7 +188,7 @@ def _near_pairs(hollow: list[_Numbered], direction: _Array) -> Iterator[tuple[_N
         return
     feet = np.array([each.point - float(each.point @ direction) * direction for _, each in hollow])
     count = min(len(hollow), _NEIGHBOURS)
-    near = np.asarray(cKDTree(feet).query(feet, k=count)[1]).reshape(len(feet), -1)
+    near = Points(feet).several(feet, count)[1]
     pairs = {(min(a, b), max(a, b)) for a, others in enumerate(near.tolist()) for b in others if a != b}
     yield from ((hollow[a], hollow[b]) for a, b in sorted(pairs))
 

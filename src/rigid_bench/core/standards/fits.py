@@ -88,7 +88,7 @@ def limits(designation: str, nominal_mm: float) -> Limits:
     Limits(lower=-0.035, upper=-0.014)
     >>> limits("H7", 600)
     Traceback (most recent call last):
-    rigid_bench.core.errors.InvalidDocument: fit 'H7': the tables end at 500 mm. Give limits...
+    rigid_bench.core.values.errors.InvalidDocument: fit 'H7': the tables end at 500 mm. Give limits...
     """
     where = f"fit '{designation}'"
     found = _DESIGNATION.fullmatch(designation)

@@ -54,7 +54,7 @@ def linear_tolerance(nominal_mm: float, name: str) -> float:
     0.1
     >>> linear_tolerance(0.4, "ISO 2768-m")
     Traceback (most recent call last):
-    rigid_bench.core.errors.InvalidDocument: tolerance 'ISO 2768-m': the standard gives none for 0.4 mm. ...
+    rigid_bench.core.values.errors.InvalidDocument: tolerance 'ISO 2768-m': the standard gives none for 0.4 mm. ...
     """
     name_of_class = _class(name)
     size = abs(nominal_mm)

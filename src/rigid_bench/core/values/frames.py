@@ -37,7 +37,7 @@ def unit(vector: ArrayLike, *, where: str = "direction") -> NDArray[np.float64]:
     array([0., 0., 1.])
     >>> unit([0, 0, 0])
     Traceback (most recent call last):
-    rigid_bench.core.errors.InvalidDocument: direction: a direction of length zero. Give ...
+    rigid_bench.core.values.errors.InvalidDocument: direction: a direction of length zero. Give ...
     """
     array = np.asarray(vector, dtype=float)
     length = _length(array) if array.ndim == 1 else float(np.linalg.norm(array))

@@ -73,7 +73,7 @@ def evaluate(text: str, *, names: Mapping[str, float] | None = None, unit: str =
     6.5
     >>> evaluate("")
     Traceback (most recent call last):
-    rigid_bench.core.errors.InvalidDocument: expression '': it ends too early. Write ...
+    rigid_bench.core.values.errors.InvalidDocument: expression '': it ends too early. Write ...
     """
     if len(text) > _LONGEST:
         raise _wrong(text[:20] + "...", f"longer than {_LONGEST} characters")

@@ -149,7 +149,7 @@ def dimension_text(check: CheckModel, required: str, units: str, *, both: bool =
 
     Examples
     --------
-    >>> from rigid_bench.core.exercise.exercise import CheckModel
+    >>> from rigid_bench.core.exercise.bundle import CheckModel
     >>> given = {"id": "b", "title": "Bore", "kind": "dimension", "marks": 1, "measure": "diameter"}
     >>> dimension_text(CheckModel.model_validate({**given, "tolerance": "H7"}), "Ø6 H7 mm (5 + 1)", "mm")
     'Ø6 H7'

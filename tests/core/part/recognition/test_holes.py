@@ -6,7 +6,8 @@ from typing import Any
 import pytest
 from build123d import Box, Cone, Cylinder, Pos, Rot
 
-from rigid_bench.core.measurement.measure_report import PartReport, measure_file
+from rigid_bench.core.formats.measure import PartReport
+from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.part.recognition.holes import find_holes
 from tests.shapes import TOLERANCE, features, step
 

@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rigid_bench.core.measurement.measure_report import PartReport, measure_file
+from rigid_bench.core.formats.measure import PartReport
+from rigid_bench.core.measurement.measure_report import measure_file
 from tests.core.part.recognition.random_parts import Made, make_part, moved, r3, split_faces
 from tests.shapes import TOLERANCE, inch_step, metre_step, step
 

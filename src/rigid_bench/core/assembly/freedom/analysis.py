@@ -10,7 +10,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import null_space
 
 from rigid_bench.core.assembly.freedom.blocks import Free
 from rigid_bench.core.assembly.freedom.motions import Motion, name_motions, span
@@ -161,7 +160,7 @@ class Freedom:
         seen = np.eye(3) if sight is None else np.eye(3) - np.outer(sight, sight)
         twists = self._twists(index, point)
         speeds, way = seen @ twists[3:], seen @ way
-        still = null_space(twists[:3], rcond=1e-6)
+        still = _null_space(twists[:3])
         straight = still @ _least(speeds @ still, way)
         rest = _least(speeds, way - speeds @ straight)
         velocity: _Array = self.velocities @ (straight + rest)
@@ -227,6 +226,14 @@ def _about(twists: _Array, old: _Array, new: _Array) -> _Array:
     moved = twists.copy()
     moved[3:] += np.cross(twists[:3], new - old, axis=0) if twists.shape[1] else 0.0
     return moved
+
+
+def _null_space(matrix: _Array) -> _Array:
+    """Return an orthonormal basis of what a matrix, (m, n), takes to nothing, (n, k)."""
+    _, sizes, right = np.linalg.svd(matrix)
+    rank = int(np.sum(sizes > 1e-6 * sizes.max(initial=0.0)))
+    basis: _Array = right[rank:].T
+    return basis
 
 
 def _free(system: System, poses: Sequence[Pose]) -> Free:

@@ -7,12 +7,11 @@ A chain costs as much as its links, however long it is.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
-import networkx as nx
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.assembly.freedom.biconnected import biconnected
 from rigid_bench.core.assembly.freedom.elimination import Elimination
 from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.formats.build import Mate
@@ -59,11 +58,9 @@ class Free:
         self._loose = [index for index in range(self._count) if index not in hung]
 
     def _eliminated(self, system: System, rows: Sequence[Rows]) -> list[_Block]:
-        graph: nx.Graph[int] = nx.Graph()
-        graph.add_nodes_from([_GROUND, *(index for index in range(self._count) if index not in self._held)])
+        loose = [index for index in range(self._count) if index not in self._held]
         ends = [(self._end(mate.a), self._end(mate.b)) for mate in system.mates]
-        graph.add_edges_from(each for each in ends if each[0] != each[1])
-        order = _hanging(graph)
+        order = _hanging([_GROUND, *loose], [pair for pair in ends if pair[0] != pair[1]])
         place = {member: number for number, (_, members) in enumerate(order) for member in members}
         states, places = [], []
         for root, members in order:
@@ -129,17 +126,16 @@ class Free:
         return np.vstack([turning * self._lengths[member], shift])
 
 
-def _hanging(graph: "nx.Graph[int]") -> list[tuple[int, list[int]]]:
+def _hanging(nodes: Sequence[int], pairs: Sequence[tuple[int, int]]) -> list[tuple[int, list[int]]]:
     """List the blocks from the ground outwards: the root of each, and what hangs on it."""
-    found_blocks: Any = nx.biconnected_components(graph)  # its stubs say a list of sets for each set
-    blocks = [set[int](each) for each in found_blocks]
+    blocks = biconnected(nodes, pairs)
     at: dict[int, list[int]] = {}
     for number, block in enumerate(blocks):
         for node in block:
             at.setdefault(node, []).append(number)
     found, seen = [], set[int]()
     # the ground first; then the first instance of each part of the build that nothing holds
-    for start in sorted(graph.nodes):
+    for start in sorted(nodes):
         queue = [start]
         while queue:
             root = queue.pop()

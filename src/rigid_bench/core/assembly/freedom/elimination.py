@@ -5,11 +5,11 @@ follow from others, and these are put in where they were used; only what a mate 
 worked on. The order of the mates is kept, so that each one's own share is known.
 """
 
+import math
 from collections.abc import Iterable
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import lapack
 
 _Array = NDArray[np.float64]
 #: A parameter that only one instance uses is made to follow where its entry is at least this large:
@@ -102,14 +102,9 @@ class Elimination:
             columns = np.flatnonzero(allowed & open_now)
             if not len(columns) or not len(left) or not left.size:
                 continue
-            upper, order, tau, _, _ = lapack.dgeqp3(left[:, columns])
-            sizes = np.abs(np.diag(upper))
-            count = int(np.sum(sizes > least))
-            taken = columns[order[:count] - 1]  # LAPACK counts from one
-            chosen += taken.tolist()
+            taken, left = _pivoted(left, columns, least)
+            chosen += taken
             open_now[taken] = False
-            turned, _, _ = lapack.dormqr("L", "T", upper[:, : len(tau)], tau, left, 64 * left.shape[1])
-            left = turned[count:]
         return np.array(chosen, dtype=np.intp)
 
     def _put_in(self, gone: NDArray[np.intp], rest: NDArray[np.intp], follows: _Array) -> None:
@@ -122,6 +117,27 @@ class Elimination:
         self._uses[np.ix_(users, rest)] = True
         self._uses[:, gone] = False
         self._is_free[gone] = False
+
+
+def _pivoted(rows: _Array, columns: NDArray[np.intp], least: float) -> tuple[list[int], _Array]:
+    """Choose independent columns, the longest that is left first, and return the rows that are left.
+
+    Householder reflections with column pivoting (Golub and Van Loan, Matrix Computations, 5.4): a mate has six rows at
+    most, so that a handful of steps does, and a linear algebra library would take longer to load than to be spared.
+    """
+    chosen: list[int] = []
+    left = rows
+    while len(left):
+        sizes = np.sqrt(np.einsum("ij,ij->j", left[:, columns], left[:, columns]))
+        best = int(np.argmax(sizes))
+        if sizes[best] <= least:
+            break
+        column = int(columns[best])
+        mirror = left[:, column].copy()
+        mirror[0] += math.copysign(float(sizes[best]), float(mirror[0]))
+        left = (left - np.outer(mirror, (2 / (mirror @ mirror)) * (mirror @ left)))[1:]
+        chosen.append(column)
+    return chosen, left
 
 
 def _solved(square: _Array, right: _Array) -> _Array:

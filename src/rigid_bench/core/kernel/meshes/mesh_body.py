@@ -30,6 +30,16 @@ def carried(mesh: Trimesh, pose: Pose) -> Trimesh:
     return Trimesh(pose.point(np.asarray(mesh.vertices)), mesh.faces, process=False)
 
 
+def scaled(mesh: Trimesh, factor: float) -> Trimesh:
+    """Return a mesh made larger or smaller about the origin."""
+    return Trimesh(np.asarray(mesh.vertices) * factor, mesh.faces, process=False)
+
+
+def mirrored(mesh: Trimesh) -> Trimesh:
+    """Return the mirror image of a mesh."""
+    return Trimesh(np.asarray(mesh.vertices) * [-1, 1, 1], mesh.faces[:, ::-1], process=False)
+
+
 def encloses(mesh: Trimesh, point: _Array) -> bool:
     """Say whether a point, (3,) mm, lies within a closed mesh.
 

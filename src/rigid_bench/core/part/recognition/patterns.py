@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
+from rigid_bench.core.part.nearby import Points
 from rigid_bench.core.values.frames import any_normal
 
 _Array = NDArray[np.float64]
@@ -201,21 +201,21 @@ def _round(points: _Array, centre: _Array, *, least: int) -> Iterator[NDArray[np
 
 def _longest_row(points: _Array) -> tuple[list[int], _Array, float] | None:
     """Return the longest row at equal distances: its members, direction and pitch."""
-    tree = cKDTree(points)
-    _, near = tree.query(points, k=min(len(points), _NEIGHBOURS + 1))
+    tree = Points(points)
+    _, near = tree.several(points, min(len(points), _NEIGHBOURS + 1))
     best: tuple[list[int], _Array, float] | None = None
-    for first, others in enumerate(np.asarray(near).tolist()):
+    for first, others in enumerate(near.tolist()):
         for second in others:
             step = points[second] - points[first]
             pitch = math.hypot(*step)
-            if pitch < _NEAR or tree.query(points[first] - step)[0] < _NEAR:
+            if pitch < _NEAR or tree.nearest((points[first] - step)[None])[0][0] < _NEAR:
                 continue  # no step, or not the first of its row
             row = [first, second]
             while len(row) < len(points):
-                away, after = tree.query(points[row[-1]] + step)
-                if away > _NEAR:
+                away, after = tree.nearest((points[row[-1]] + step)[None])
+                if away[0] > _NEAR:
                     break
-                row.append(int(after))
+                row.append(int(after[0]))
             if len(row) >= _LEAST and (best is None or len(row) > len(best[0])):
                 best = row, step / pitch, pitch
     return best

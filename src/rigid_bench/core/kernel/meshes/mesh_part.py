@@ -1,0 +1,39 @@
+"""Read a mesh into named surfaces and its mass properties."""
+
+from functools import partial
+
+import numpy as np
+from trimesh import Trimesh
+
+from rigid_bench.core.kernel.meshes.mesh_body import encloses, flat_surfaces
+from rigid_bench.core.part.edges import Edges
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.errors import GeometryError
+
+#: A mesh of less volume, as a share of its size cubed, encloses nothing.
+_FLAT = 1e-10
+
+
+def read_mesh_part(mesh: Trimesh) -> PartFeatures:
+    """Read a mesh as `read_features` reads a solid.
+
+    Raises
+    ------
+    GeometryError
+        It encloses nothing.
+    """
+    box = np.asarray(mesh.bounds, dtype=float)
+    if abs(float(mesh.volume)) < _FLAT * float(np.linalg.norm(box[1] - box[0])) ** 3:
+        raise GeometryError("part", "its triangles enclose no volume", "Close the body, then export it again")
+    return PartFeatures(
+        shape=mesh,
+        is_mesh=True,
+        is_inside=partial(encloses, mesh),
+        surfaces=tuple(flat_surfaces(mesh)),
+        edges=Edges.none(),
+        closed=bool(mesh.is_watertight),
+        volume=abs(float(mesh.volume)),
+        area=float(mesh.area),
+        centroid=np.asarray(mesh.center_mass, dtype=float),
+        box=box,
+    )

@@ -1,0 +1,14 @@
+"""Dimensions of an exercise audited: runs in the sandbox, files in, reports out."""
+
+from collections.abc import Mapping
+
+from rigid_bench.core.drawing.audit_report import audit_exercise
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.formats.audit import AuditReport
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.jobs.geometry.progress import noting
+
+
+def audit_files(exercise: Mapping[str, bytes], note: str) -> AuditReport:
+    """Say whether the dimensions of an exercise fix its parts."""
+    return audit_exercise(read_exercise(exercise), tolerance=Tolerance(), progress=noting(note))

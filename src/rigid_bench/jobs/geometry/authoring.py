@@ -1,0 +1,21 @@
+"""Exercises proposed and examined: runs in the sandbox, files in, reports out."""
+
+from collections.abc import Mapping
+
+from rigid_bench.core.exercise.authoring.propose import propose
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.exercise.review.examine import examine
+from rigid_bench.core.exercise.review.examined import Examined
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.jobs.geometry.progress import noting
+
+
+def propose_exercise(data: bytes, name: str, title: str, note: str) -> dict[str, bytes]:
+    """Propose an exercise for a solved model."""
+    noting(note)(f"Reading {name}")
+    return propose(data, name=name, title=title, tolerance=Tolerance())
+
+
+def examine_exercise(exercise: Mapping[str, bytes], note: str) -> Examined:
+    """Say what is found of an exercise before it is released."""
+    return examine(read_exercise(exercise), dict(exercise), tolerance=Tolerance(), progress=noting(note))

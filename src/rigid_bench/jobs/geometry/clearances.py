@@ -1,0 +1,41 @@
+"""Gaps of a build measured: runs in the sandbox, files in, reports out."""
+
+from collections.abc import Mapping
+
+from rigid_bench.core.assembly.contact.clearance import NEAR_MM, clearances, place
+from rigid_bench.core.assembly.contact.clearance_report import clearance_report
+from rigid_bench.core.assembly.contact.contacts import find_contacts
+from rigid_bench.core.formats.clearance import ClearanceReport
+from rigid_bench.core.grading.intake.submission import read_submission
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.jobs.geometry.progress import noting
+
+
+def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) -> ClearanceReport:
+    """Measure the gaps of a build or a STEP assembly.
+
+    Raises
+    ------
+    InvalidDocument
+        An instance has no geometry.
+    """
+    progress, tolerance = noting(note), Tolerance()
+    submission = read_submission(files, tolerance=tolerance, progress=progress)
+    for each in submission.instances:
+        if each.part is None:
+            raise InvalidDocument(
+                f"instance '{each.id}'",
+                f"there is no geometry for its part '{each.name}'",
+                "Name its STEP file in the build",
+            )
+    solids = [
+        place(each.id, submission.parts[each.part].features, each.pose)
+        for each in submission.instances
+        if each.part is not None
+    ]
+    within = None if want_all else NEAR_MM
+    found = clearances(solids, tolerance=tolerance, within_mm=within, progress=progress)
+    contacts = find_contacts([(each.part, each.pose) for each in solids], tolerance=tolerance)
+    names = [each.instance for each in solids]
+    return clearance_report(found, contacts=contacts, instances=names, warnings=submission.warnings)
