@@ -51,8 +51,8 @@ def stack() -> tuple[BenchParts, BenchState]:
     state = work.ground(work.place(BenchState(), parts, "p"), "p-1")
     for k in range(2, 31):
         state = work.place(state, parts, "p")
-        done = [(0, 1, "faces meet"), (2, 2, "faces level"), (3, 3, "faces level")]
-        for a, b, doing in [*done, *([(4, 4, "share an axis")] if k > 18 else [])]:
+        done = [(0, 1, "faces-meet"), (2, 2, "faces-level"), (3, 3, "faces-level")]
+        for a, b, doing in [*done, *([(4, 4, "share-an-axis")] if k > 18 else [])]:
             wish = mating.MateRequest(a=f"p-{k - 1}:{a}", b=f"p-{k}:{b}", doing=doing)
             state = mating.mate(state, parts, wish, tolerance=tolerance)
     return parts, state.model_copy(update={"mates": state.mates[:-1]})
@@ -94,7 +94,7 @@ def at_work(database: Database, parts: BenchParts, state: BenchState) -> list[fl
         client = signed_in(address, login)
         time.sleep(wait)
         for k in range(_EACH):
-            mate = {"action": "mate", "a": "p-29:4", "b": "p-30:4", "doing": "share an axis"}
+            mate = {"action": "mate", "a": "p-29:4", "b": "p-30:4", "doing": "share-an-axis"}
             started = time.perf_counter()
             answer = client.post(f"/benches/{bench_id}/steps", data={**mate, "csrf": token(client), "base": 1 + k})
             taken.append(time.perf_counter() - started)
@@ -134,7 +134,7 @@ def main() -> None:
     tolerance = Tolerance()
     solving, after = timed(
         lambda: mating.mate(
-            state, parts, mating.MateRequest(a="p-29:4", b="p-30:4", doing="share an axis"), tolerance=tolerance
+            state, parts, mating.MateRequest(a="p-29:4", b="p-30:4", doing="share-an-axis"), tolerance=tolerance
         )
     )
     freeing, answer = timed(lambda: work.answer(after, tolerance=tolerance))

@@ -18,7 +18,7 @@ FLOORS = [
     {"core.values"},
     {"core.standards"},
     {"core.formats"},
-    {"core.part"},
+    {"core.part", "core.wording.notices"},
     {"core.kernel"},
     {"core.registration"},
     {"core.measurement"},
@@ -29,7 +29,7 @@ FLOORS = [
     {"core.exercise.authoring"},
     {"core.grading"},
     {"core.exercise.review"},
-    {"core.bench"},
+    {"core.bench", "core.marking"},
     {"settings", "logs", "store"},
     {"jobs", "demo.people", "demo.modelling"},
     {"web"},
@@ -82,6 +82,8 @@ def test_imports_only_go_down(path: Path) -> None:
 def test_the_core_knows_no_web_no_database_and_no_clock(path: Path) -> None:
     outside = {"fastapi", "starlette", "jinja2", "sqlalchemy", "psycopg", "procrastinate", "time", "datetime", "random"}
     if name_of(path).startswith("core"):
+        if name_of(path).startswith("core.marking"):  # due dates are values; what time it is, is told
+            outside.remove("datetime")
         assert not {name.split(".")[0] for name in imports(path)} & outside
 
 

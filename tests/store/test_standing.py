@@ -10,6 +10,9 @@ from sqlalchemy import event
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
+from rigid_bench.core.marking.rules import Rules
+from rigid_bench.core.marking.standing import CheckMarks, Standing, before_return
+from rigid_bench.core.marking.state import TWO_READINGS, build_state, tally
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.store.class_settings import ClassSettings, Grade
 from rigid_bench.store.database import Database
@@ -23,15 +26,16 @@ from rigid_bench.store.queries import (
 )
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.returning import return_due
-from rigid_bench.store.standing import CheckMarks, Rules, Standing, before_return, build_state, tally
-from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
+from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
 from rigid_bench.web.pages.classes.class_table import read_table
 
 DUE = datetime(2026, 5, 4, 12, tzinfo=UTC)
 
 
-def check(name: str, awarded: float, *, verdict: str = "met", kind: str = "dimension") -> CheckMarks:
-    return CheckMarks(id=name, title=name, kind=kind, verdict=verdict, awarded=awarded, available=2.0, follows=None)
+def check(name: str, awarded: float, *, verdict: str = "met", by_person: bool = False) -> CheckMarks:
+    return CheckMarks(
+        id=name, title=name, verdict=verdict, awarded=awarded, available=2.0, follows=None, by_person=by_person
+    )
 
 
 def standing(*checks: CheckMarks, minutes: float = -5, **more: Any) -> Standing:
@@ -43,7 +47,7 @@ def standing(*checks: CheckMarks, minutes: float = -5, **more: Any) -> Standing:
 
 
 def rules(late: str = "taken", percent: float = 0.0, **withdrawn: str) -> Rules:
-    return Rules(withdrawn=withdrawn, assignment=Assignment(due_at=DUE, late=late, late_percent=percent))
+    return Rules(withdrawn=withdrawn, due_at=DUE, late_percent=percent if late == "minus" else 0.0)
 
 
 @pytest.mark.parametrize(
@@ -63,16 +67,19 @@ def test_marks_that_count(found: Standing, decided: Rules, marks: tuple[float, f
 
 
 def test_what_needs_a_person_is_said() -> None:
-    near, judged = check("n", 1, verdict="near"), check("j", 0, verdict="unchecked", kind="judged")
-    assert build_state(standing(near, judged)).review_reasons == ("to be judged", "near")
-    assert build_state(standing(near, judged, marks={"n": 2.0, "j": 1.0})).review_reasons == ()
-    assert build_state(standing(near, questions=frozenset("n"))).review_reasons == ("question",)
-    assert build_state(standing(near, parts=[(None, None), ("a", 0.4)])).review_reasons[1:] == (
-        "unmatched part",
-        "doubtful match",
-    )
+    near, judged = check("n", 1, verdict="near"), check("j", 0, verdict="unchecked", by_person=True)
+    assert build_state(standing(near, judged)).review_reasons == {"to-judge": 1, "near": 1}
+    assert build_state(standing(near, judged, marks={"n": 2.0, "j": 1.0})).review_reasons == {}
+    assert build_state(standing(near, questions=frozenset("n"))).review_reasons == {"question": 1}
+    assert build_state(standing(near, parts=[(None, None), ("a", 0.4)])).review_reasons == {
+        "near": 1,
+        "unmatched-part": 1,
+        "doubtful-match": 1,
+    }
+    for code in TWO_READINGS:
+        assert build_state(standing(notices=[code])).review_reasons == {"two-readings": 1}
     failed = Standing(id=1, student_id=1, state="failed", handed_in_at=DUE, is_returned=False, marks={})
-    assert build_state(failed).review_reasons == ("could not be measured",)
+    assert build_state(failed).review_reasons == {"failed": 1}
 
 
 def test_a_teachers_marks_are_seen_once_the_card_is_returned() -> None:

@@ -16,8 +16,8 @@ class Step:
 def _seated(part: str, name: str, seat: tuple[str, str], axes: tuple[str, str]) -> list[Step]:
     """A face on a face, then an axis on an axis."""
     return [
-        Step(seat[0], f"{name}: {seat[1]}", "faces meet", part),
-        Step(axes[0], f"{name}: {axes[1]}", "share an axis"),
+        Step(seat[0], f"{name}: {seat[1]}", "faces-meet", part),
+        Step(axes[0], f"{name}: {axes[1]}", "share-an-axis"),
     ]
 
 
@@ -34,8 +34,8 @@ STEPS = [
             (f"Base: Ø4 hole, {at}", "Ø4 round, x = 0, y = 0"),
         )
     ),
-    Step("Base: top face, z = 12", "Mast: bottom face, z = 0", "faces meet", "Mast"),
-    *(Step(f"Dowel ({k}): Ø4 round, x = 0, y = 0", f"Mast: Ø4 hole, {at}", "share an axis")
+    Step("Base: top face, z = 12", "Mast: bottom face, z = 0", "faces-meet", "Mast"),
+    *(Step(f"Dowel ({k}): Ø4 round, x = 0, y = 0", f"Mast: Ø4 hole, {at}", "share-an-axis")
       for k, at in enumerate(_DOWELS, 1)),
     *_seated("Bearing 608", "Bearing 608", ("Mast: top face, z = 201", "bottom face, z = 0"),
              ("Mast: Ø8 round, x = 0, y = 0", "Ø8 hole, x = 0, y = 0")),
@@ -51,7 +51,7 @@ STEPS = [
             (f"Mast: Ø5.5 hole, {at}", "Ø5 round, x = 0, y = 0"),
         )
     ),
-    Step("Mast: Ø20 round, x = 0, y = 0", "Collar: Ø20.4 hole, x = 0, y = 0", "share an axis", "Collar"),
+    Step("Mast: Ø20 round, x = 0, y = 0", "Collar: Ø20.4 hole, x = 0, y = 0", "share-an-axis", "Collar"),
     *_seated("Vane", "Vane", ("Collar: top face, z = 20", "bottom face, z = 0"),
              ("Mast: Ø20 round, x = 0, y = 0", "Ø20.4 hole, x = 0, y = 0")),
 ]  # fmt: skip

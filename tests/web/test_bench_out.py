@@ -101,7 +101,7 @@ def test_what_cannot_be_meant_is_refused_with_words_and_changes_nothing(
         at = student.get(f"{path}/state").json()["at"]
         assert student.post(f"{path}/steps", data={"action": "place", "a": part, "base": str(at)}).status_code == 200
     at = student.get(f"{path}/state").json()["at"]
-    pair = {"a": "housing-1:0", "b": "drawer-1:0", "doing": "keep a gap"}
+    pair = {"a": "housing-1:0", "b": "drawer-1:0", "doing": "keep-a-gap"}
     for sent, status in (
         ({"action": "mate", **pair, "value": "nan"}, 422),
         ({"action": "mate", **pair, "value": "1e300"}, 422),

@@ -213,7 +213,7 @@ def test_all_cards_are_taken_back_at_once(address: str, database: Database, scho
 
 @pytest.fixture(scope="module")
 def examined(sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> dict[str, Any]:
-    found: dict[str, Any] = sandbox.run("examine_exercise", seed_drawer, name="drawer").model_dump(mode="json")
+    found: dict[str, Any] = sandbox.run("authoring.examine_exercise", seed_drawer, name="drawer").model_dump(mode="json")
     return found
 
 

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
+from rigid_bench.core.marking.state import tally
 from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
 from rigid_bench.store.database import Database
@@ -22,7 +23,7 @@ from rigid_bench.store.queries import (
 )
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.rules import rules_of_class
-from rigid_bench.store.standing import standing, tally
+from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
 from rigid_bench.web.security.passwords import hash_password
 

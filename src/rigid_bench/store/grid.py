@@ -20,7 +20,7 @@ with counted as (
     window newest as (partition by version_id, student_id order by id desc)
 )
 select counted.id, student_id, version_id, state, handed_in_at, attempts,
-       run.measured_by, run.stages, run.parts, run.warnings, run.checks,
+       run.measured_by, run.stages, run.parts, run.notices, run.checks,
        exists (select from returns where build_id = counted.id and taken_back_at is null) as is_returned,
        array(select check_id from questions where build_id = counted.id and answer is null) as questions,
        (select jsonb_object_agg(check_id, marks) from (
@@ -29,14 +29,14 @@ select counted.id, student_id, version_id, state, handed_in_at, attempts,
             order by check_id, id desc) as given) as marks
 from counted
 left join lateral (
-    select runs.version_id as measured_by, report->'warnings' as warnings,
+    select runs.version_id as measured_by, jsonb_path_query_array(report, '$.notices[*].code') as notices,
            (select jsonb_agg(jsonb_build_array(stage->'name', stage->'checks') order by place)
             from exercise_versions, jsonb_array_elements(document->'stages') with ordinality as each(stage, place)
             where exercise_versions.id = runs.version_id and jsonb_typeof(document->'stages') = 'array') as stages,
            (select jsonb_agg(jsonb_build_array(part->'part', part->'likeness'))
             from jsonb_array_elements(report->'parts') as part) as parts,
-           (select jsonb_agg(jsonb_build_array(c->'id', c->'title', c->'kind', c->'verdict', c->'awarded',
-                                               c->'available', c->'follows') order by place)
+           (select jsonb_agg(jsonb_build_array(c->'id', c->'title', c->'verdict', c->'awarded', c->'available',
+                                               c->'follows', coalesce(c->'levels', '[]') <> '[]') order by place)
             from jsonb_array_elements(report->'checks') with ordinality as each(c, place)) as checks
     from runs where build_id = counted.id and not is_trial order by id desc limit 1
 ) as run on true
@@ -61,8 +61,9 @@ class GridBuild:
     stages: Sequence[tuple[str, Sequence[str]]]
     #: Each part's required part (None for one that was not asked for) and likeness.
     parts: Sequence[tuple[str | None, float | None]]
-    warnings: Sequence[str]
-    #: id, title, kind, verdict, awarded, available, follows; None before it was measured.
+    #: Codes of what the grader noticed.
+    notices: Sequence[str]
+    #: id, title, verdict, awarded, available, follows, whether a person marks it; None before it was measured.
     checks: Sequence[Sequence[Any]] | None
     #: Checks with a question that waits.
     questions: Sequence[str]
@@ -114,7 +115,7 @@ def grid_builds(session: Session, class_id: int) -> dict[tuple[int, int], GridBu
             measured_by=row.measured_by,
             stages=row.stages or (),
             parts=row.parts or (),
-            warnings=row.warnings or (),
+            notices=row.notices or (),
             checks=(row.checks or ()) if row.measured_by is not None else None,
             questions=row.questions,
             marks=row.marks or {},

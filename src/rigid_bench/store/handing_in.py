@@ -26,8 +26,8 @@ def check_may_hand_in(
         It was due already, or all attempts are used, where the exercise says so.
     """
     class_queries.lock_membership(session, class_id, student_id)
-    rules = rules_of_class(session, class_id).of(version, student_id)
-    terms = rules.assignment
+    decided = rules_of_class(session, class_id)
+    rules, terms = decided.of(version, student_id), decided.assignments.get(version.id)
     if terms is None:
         return
     if terms.late == "refused" and rules.due_at and rules.due_at < now:

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from rigid_bench.core.marking.state import tally
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries
 from rigid_bench.store.rules import ClassRules, rules_of_class
-from rigid_bench.store.standing import standing, tally
+from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Assignment, Build
 
 
@@ -38,7 +39,7 @@ def unfinished(builds: Sequence[Build], rules: ClassRules) -> list[Unfinished]:
         own, withdrawn = standing(build), rules.of(build.version, build.student_id).withdrawn
         counted = [check for check in own.checks or () if check.id not in withdrawn]
         questions = [check.title for check in counted if check.id in own.questions]
-        unjudged = [check.title for check in counted if check.kind == "judged" and check.id not in own.marks]
+        unjudged = [check.title for check in counted if check.by_person and check.id not in own.marks]
         if questions or unjudged:
             found.append(Unfinished(build=build, questions=questions, unjudged=unjudged))
     return found

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from rigid_bench.core.marking.rules import Rules, latest_due
 from rigid_bench.store.queries import class_queries, marking_queries
-from rigid_bench.store.standing import Rules
-from rigid_bench.store.tables import Assignment, Build, ExerciseVersion, Terms
+from rigid_bench.store.tables import Assignment, ExerciseVersion, Terms
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,11 +26,13 @@ class ClassRules:
         partner_id = terms.partner_id if terms else None
         # a partner without terms of their own has everybody's: an empty agreement says so
         partner_terms = self.terms.get((partner_id, version.id), Terms()) if partner_id else None
+        assignment = self.assignments.get(version.id)
+        agreed = [terms.due_at if terms else None, *([partner_terms.due_at] if partner_terms else [])]
         return Rules(
             withdrawn=self.withdrawn.get(version.exercise, {}),
-            assignment=self.assignments.get(version.id),
-            terms=terms,
-            partner_terms=partner_terms,
+            due_at=latest_due(assignment.due_at if assignment else None, agreed),
+            late_percent=assignment.late_percent if assignment and assignment.late == "minus" else 0.0,
+            is_absent=bool(terms and terms.is_absent),
         )
 
 
@@ -41,8 +43,3 @@ def rules_of_class(session: Session, class_id: int) -> ClassRules:
         terms=class_queries.terms_of_class(session, class_id),
         withdrawn=marking_queries.withdrawn_of_class(session, class_id),
     )
-
-
-def rules_of_build(session: Session, build: Build) -> Rules:
-    """Read what counts for one build."""
-    return rules_of_class(session, build.class_id).of(build.version, build.student_id)

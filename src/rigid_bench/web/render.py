@@ -2,6 +2,7 @@
 
 import re
 import secrets
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,7 @@ from fastapi.responses import HTMLResponse, Response
 from fastapi.templating import Jinja2Templates
 from jinja2 import StrictUndefined
 
+from rigid_bench.core.wording.marking import STATES, reason_words
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.web.figures.gauge import gauge_strip
@@ -60,7 +62,12 @@ def _once() -> str:
     return secrets.token_urlsafe(12)
 
 
+def _reasons(reasons: Mapping[str, int]) -> str:
+    return ", ".join(reason_words(reason, count) for reason, count in reasons.items())
+
+
 templates.env.filters.update(when=say_time, said=said_in)
+templates.env.filters.update(state_words=STATES.__getitem__, reason=reason_words, reasons=_reasons)
 templates.env.globals.update(back_address=back_address, once=_once)
 
 

@@ -48,12 +48,12 @@ def mated(state: BenchState, a: tuple[str, str], b: tuple[str, str], doing: str,
 
 #: The mast on its base, the collar, the vane and the rotor: what stands, what comes, on which axis and seat.
 STEPS = [
-    ("mast", ("base-1", "Ø4 hole, x = 22, y = 0"), ("mast-1", "Ø4 hole, x = 22, y = 0"), "share an axis"),
-    ("", ("base-1", "Ø4 hole, x = -22, y = 0"), ("mast-1", "Ø4 hole, x = -22, y = 0"), "share an axis"),
-    ("", ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces meet"),
-    ("collar", ("mast-1", "Ø20 round, x = 0, y = 0"), ("collar-1", "Ø20.4 hole, x = 0, y = 0"), "share an axis"),
-    ("vane", ("collar-1", "Ø20.4 hole, x = 0, y = 0"), ("vane-1", "Ø20.4 hole, x = 0, y = 0"), "share an axis"),
-    ("", ("collar-1", "top face, z = 20"), ("vane-1", "bottom face, z = 0"), "faces meet"),
+    ("mast", ("base-1", "Ø4 hole, x = 22, y = 0"), ("mast-1", "Ø4 hole, x = 22, y = 0"), "share-an-axis"),
+    ("", ("base-1", "Ø4 hole, x = -22, y = 0"), ("mast-1", "Ø4 hole, x = -22, y = 0"), "share-an-axis"),
+    ("", ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces-meet"),
+    ("collar", ("mast-1", "Ø20 round, x = 0, y = 0"), ("collar-1", "Ø20.4 hole, x = 0, y = 0"), "share-an-axis"),
+    ("vane", ("collar-1", "Ø20.4 hole, x = 0, y = 0"), ("vane-1", "Ø20.4 hole, x = 0, y = 0"), "share-an-axis"),
+    ("", ("collar-1", "top face, z = 20"), ("vane-1", "bottom face, z = 0"), "faces-meet"),
 ]
 
 

@@ -39,8 +39,8 @@ def test_a_positioned_model_becomes_a_declared_build() -> None:
 def test_they_come_from_where_parts_stand_now_and_go_once_they_are_held() -> None:
     apart = work.place(work.ground(work.place(BenchState(), loose(), "base"), "base-1"), loose(), "mast")
     assert seen(apart) == []
-    over = mated(apart, ("base-1", "Ø4 hole, x = 22, y = 0"), ("mast-1", "Ø4 hole, x = 22, y = 0"), "share an axis")
-    met = mated(over, ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces meet")
+    over = mated(apart, ("base-1", "Ø4 hole, x = 22, y = 0"), ("mast-1", "Ø4 hole, x = 22, y = 0"), "share-an-axis")
+    met = mated(over, ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces-meet")
     assert {each.words for each in seen(met)} == {"share an axis: Base and Mast"}  # of the other holes in line
     assert {each.words for each in seen(work.unmate(met, "m2"))} == {
         "faces meet: Base and Mast",
@@ -50,7 +50,7 @@ def test_they_come_from_where_parts_stand_now_and_go_once_they_are_held() -> Non
         work.place(met, loose(), "dowel"),
         ("base-1", "Ø4 hole, x = 22, y = 0"),
         ("dowel-1", "Ø4 round, x = 0, y = 0"),
-        "share an axis",
+        "share-an-axis",
     )
     # nor what the mates that there are hold already
     assert not any("Dowel" in each.words for each in seen(pinned) if each.words.startswith("share an axis"))

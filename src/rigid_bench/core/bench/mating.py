@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.freedom.analysis import freedom
-from rigid_bench.core.assembly.mates.kinds import check_mate
+from rigid_bench.core.assembly.mates.kind import Choice, MateKind, as_related, surfaces_pair
+from rigid_bench.core.assembly.mates.registry import check_mate, choices
 from rigid_bench.core.assembly.solve.solution import solve
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Placed, labels, side
 from rigid_bench.core.bench.work import at_poses, bench_build, known, part_of
-from rigid_bench.core.exercise.authoring.check_factory import DOING, as_related
 from rigid_bench.core.formats.build import Sense
 from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature, make_frame
 from rigid_bench.core.values.errors import FormRejected
@@ -21,10 +21,6 @@ from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
 _OPPOSITE: dict[Sense, Sense] = {"opposed": "aligned", "aligned": "opposed"}
-#: What two features may do as a joint -> its kind, after ISO 10303-105.
-_JOINTS = {"turn about": "revolute", "slide along": "prismatic", "fix together": "fixed", "screw into": "screw"}
-#: The coordinate of a joint that can be limited.
-LIMITED = {"turn about": "rotation", "slide along": "translation"}
 _QUARTER = math.pi / 2
 
 
@@ -35,7 +31,7 @@ class MateRequest:
     #: "instance:number", as `picked` reads them; the second comes to the first.
     a: str
     b: str
-    #: One of `applicable_mates`.
+    #: The id of one of `applicable_mates`.
     doing: str
     #: Of a gap (mm), an angle (degrees), the place along a joint's axis or a pitch (mm).
     value: float | None = None
@@ -45,11 +41,6 @@ class MateRequest:
     quarters: int = 0
     #: Least and greatest of a joint's turn (degrees) or travel (mm).
     limits: tuple[float, float] | None = None
-
-
-def term(doing: str) -> str:
-    """Return the standard term for what two features do."""
-    return _JOINTS[doing] if doing in _JOINTS else DOING[doing][0]
 
 
 def picked(state: BenchState, parts: BenchParts, text: str) -> tuple[Placed, Feature, str]:
@@ -69,21 +60,17 @@ def picked(state: BenchState, parts: BenchParts, text: str) -> tuple[Placed, Fea
     return own, feature.feature.feature(), feature.words
 
 
-def applicable_mates(state: BenchState, parts: BenchParts, a: str, b: str) -> list[str]:
+def applicable_mates(state: BenchState, parts: BenchParts, a: str, b: str) -> list[tuple[Choice, MateKind]]:
     """List what two features can do, the nearest as they stand first."""
     (one, first, _), (other, second, _) = picked(state, parts, a), picked(state, parts, b)
     if one.id == other.id:
         return []
-    flats = [isinstance(each, PlaneFeature) for each in (first, second)]
-    if all(flats):
-        against = float(_direction(one, first) @ _direction(other, second)) <= 0
-        faces = ["faces meet", "faces level"] if against else ["faces level", "faces meet"]
-        rest = ["run along each other", "stand square", "at an angle"]
-        return [*faces, "keep a gap", "slide along", "fix together", *rest]
-    if not any(flats):
-        rest = ["run along each other", "touch all along", "stand square", "keep a gap", "at an angle"]
-        return ["share an axis", *_JOINTS, *rest]
-    return ["touch all along", "run along each other", "stand square", "keep a gap", "fix together"]
+    pair = surfaces_pair(first, second)
+    near = _nearest(one, other, first, second)
+
+    able = [(choice, kind) for choice, kind in choices().values() if pair in choice.places]
+    # of two ways round, first the one that is nearer as the parts stand
+    return sorted(able, key=lambda offered: (offered[0].places[pair], offered[0].sense != near))
 
 
 def mate(state: BenchState, parts: BenchParts, request: MateRequest, *, tolerance: Tolerance) -> BenchState:
@@ -104,21 +91,23 @@ def mate(state: BenchState, parts: BenchParts, request: MateRequest, *, toleranc
         The two cannot do this.
     """
     (one, first, words), (other, second, other_words) = picked(state, parts, request.a), picked(state, parts, request.b)
-    if request.doing not in applicable_mates(state, parts, request.a, request.b):
-        raise FormRejected("mate", f"these two cannot {request.doing}", "Choose other features, or another mate")
-    if request.limits is not None and request.doing not in LIMITED:
-        raise FormRejected("limits", f"'{request.doing}' has none", f"Give them to: {', '.join(LIMITED)}")
+    able = {choice.id: (choice, kind) for choice, kind in applicable_mates(state, parts, request.a, request.b)}
+    if request.doing not in able:
+        known_choice = choices().get(request.doing)
+        doing = f"'{known_choice[0].words}'" if known_choice else "do that"
+        raise FormRejected("mate", f"these two cannot {doing}", "Choose other features, or another mate")
+    choice, kind = able[request.doing]
+    if request.limits is not None and not choice.limited:
+        limited = ", ".join(other.words for other, _ in choices().values() if other.limited)
+        raise FormRejected("limits", f"'{choice.words}' has none", f"Give them to: {limited}")
     start = _turned(state, one, other, first, second, request)
     moved = start.instance(other.id) or other
-    own = (
-        _joint(one, moved, first, second, request)
-        if request.doing in _JOINTS
-        else _relation(one, moved, first, second, request)
-    )
+    fields = _joint if choice.is_joint else _relation
+    own = fields(choice, kind, one, moved, first, second, request)
     name = next_id(state)
     called = labels(state, parts)
     value = f" ({request.value:g})" if request.value is not None else ""
-    shown = f"{request.doing}{value}: {called[other.id]}, {other_words}; {called[one.id]}, {words}"
+    shown = f"{choice.words}{value}: {called[other.id]}, {other_words}; {called[one.id]}, {words}"
     return with_mate(state, BenchMate(id=name, words=shown, **own), start=start, tolerance=tolerance)
 
 
@@ -137,54 +126,54 @@ def _nearest(one: Placed, other: Placed, first: Feature, second: Feature) -> Sen
     return "opposed" if float(_direction(one, first) @ _direction(other, second)) < 0 else "aligned"
 
 
-def _relation(one: Placed, other: Placed, first: Feature, second: Feature, request: MateRequest) -> dict[str, Any]:
+def _relation(
+    choice: Choice, kind: MateKind, one: Placed, other: Placed, first: Feature, second: Feature, request: MateRequest
+) -> dict[str, Any]:
     """Return the fields of a mate between two surfaces."""
-    kind, usual = DOING[request.doing]
-    flats = all(isinstance(each, PlaneFeature) for each in (first, second))
-    sense: Sense = "aligned" if usual == "aligned" else "opposed" if flats and usual == "opposed" else "either"
+    sense: Sense = choice.sense if surfaces_pair(first, second) == "flat-flat" else "either"
     if request.is_flipped:
         sense = _OPPOSITE[sense if sense != "either" else _nearest(one, other, first, second)]
-    value = request.value
-    if kind in ("distance", "angle") and value is None:
-        value = 0.0 if kind == "distance" else 90.0
+    usual = {"": None, "mm": 0.0, "deg": 90.0}[kind.value_unit]
     return {
-        "kind": kind, "sense": sense, "value": value if kind in ("distance", "angle") else None,
+        "kind": kind.name, "sense": sense,
+        "value": usual if request.value is None or usual is None else request.value,
         "a": side(one.id, as_related(first, kind)), "b": side(other.id, as_related(second, kind)),
     }  # fmt: skip
 
 
-def _joint(one: Placed, other: Placed, first: Feature, second: Feature, request: MateRequest) -> dict[str, Any]:
+def _joint(
+    choice: Choice, kind: MateKind, one: Placed, other: Placed, first: Feature, second: Feature, request: MateRequest
+) -> dict[str, Any]:
     """Return the fields of a joint: its frames lie in the features, turned towards each other as the parts stand."""
     assert isinstance(first, PlaneFeature | AxisFeature)
-    kind = _JOINTS[request.doing]
     frame = make_frame(first.point, first.direction, any_normal(first.direction))
     sense = _nearest(one, other, first, second)
-    if request.is_flipped and kind != "fixed":
+    if request.is_flipped and kind.name != "fixed":
         sense = _OPPOSITE[sense]
     # the least turn that brings the second's axis onto the first's, about the second's own point
     there = other.pose
-    if kind != "fixed":
+    if kind.name != "fixed":
         z = _direction(one, first) * (1.0 if sense == "aligned" else -1.0)
         turn = _least_turn(_direction(other, second), z)
         there = Pose.about(turn, other.pose.point(second.point)) @ other.pose
     seen = there.inverse() @ one.pose
     x = seen.direction(frame.x)
-    if kind == "fixed" or isinstance(first, PlaneFeature):
+    if kind.name == "fixed" or isinstance(first, PlaneFeature):
         # as they stand: the same place, seen from the other part
         other_frame = make_frame(seen.point(frame.point), seen.direction(frame.direction), x)
         sense = "aligned"
     else:
         other_frame = make_frame(second.point, second.direction, x)  # type: ignore[union-attr]  # an axis
-    own: dict[str, Any] = {"kind": kind, "sense": sense}
-    if kind == "revolute":
+    own: dict[str, Any] = {"kind": kind.name, "sense": sense}
+    if kind.name == "revolute":
         along = float(_direction(one, first) @ (other.pose.point(second.point) - one.pose.point(first.point)))
         own["offset"] = round(along, 9) if request.value is None else request.value
-    elif kind == "screw":
+    elif kind.name == "screw":
         if not request.value:
             raise FormRejected("pitch", "a screw needs one, mm in a turn", "Write it into the value: 0.8 for an M5")
         own["pitch"] = request.value
     if request.limits is not None:
-        own["limits"] = {LIMITED[request.doing]: list(request.limits)}
+        own["limits"] = {choice.limited: list(request.limits)}
     return {**own, "a": side(one.id, frame), "b": side(other.id, other_frame)}
 
 
@@ -202,7 +191,7 @@ def _turned(
 ) -> BenchState:
     """Turn the second part and what hangs on it by quarters, and over where it is fixed the other way round."""
     turns = [request.quarters % 4 * _QUARTER * _direction(one, first)]
-    if request.is_flipped and request.doing == "fix together":
+    if request.is_flipped and request.doing == "fix-together":
         turns.append(math.pi * any_normal(_direction(one, first)))
     moving = _hangs_on(state, other.id, one.id)
     motion = Pose.identity()

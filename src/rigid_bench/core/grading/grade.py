@@ -16,6 +16,7 @@ from rigid_bench.core.grading.report.models import CheckResult, CheckText, Repor
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import MeshCannotAnswer
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.notices import said
 
 
 def grade(
@@ -81,8 +82,8 @@ def grade_whole(
     told = mark_consequences(
         follow_repairs(context, done, _judged), exercise.model, mm=exercise.mm, tolerance=tolerance
     )
-    warnings = [*submission.warnings, *swapped_names(context)]
-    return add_up(exercise.model, told, parts=parts, warnings=warnings), context
+    notices = said([*submission.notices, *swapped_names(context)])
+    return add_up(exercise.model, told, parts=parts, notices=notices), context
 
 
 def _judged(context: Context, check_id: str) -> CheckResult:

@@ -22,6 +22,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
+from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.formats.step_text import (
     EXPORT_AGAIN,
     MOST_INSTANCES,
@@ -80,7 +81,7 @@ def read_step(data: bytes, *, name: str) -> Model:
         source_units=next((each for each in units if each), "unknown"),
         parts=tuple(model.parts),
         instances=tuple(model.instances),
-        warnings=(*_unit_warnings(units), *model.warnings),
+        notices=(*_unit_notices(units), *model.notices),
     )
 
 
@@ -90,15 +91,13 @@ def _schema(data: bytes) -> str:
     return next((short for mark, short in _SCHEMA_NAMES if mark in written), written or "unknown")
 
 
-def _unit_warnings(units: list[str]) -> list[str]:
-    named = [each for each in units if each]
+def _unit_notices(units: list[str]) -> list[Message]:
+    named = [unit for unit in units if unit]
     if len(named) > 1:
-        return [f"The file mixes units of length ({', '.join(named)}); check the sizes."]
+        return [notice("unit-mixed", units=", ".join(named))]
     if not named:
-        return ["The file does not say its unit of length; millimetres were taken."]
-    if len(units) > 1:
-        return [f"Part of the file does not say its unit of length; the rest is in {named[0]}. Check the sizes."]
-    return []
+        return [notice("unit-unknown")]
+    return [notice("unit-partly", unit=named[0])] if len(units) > 1 else []
 
 
 class _Collector:
@@ -108,7 +107,7 @@ class _Collector:
         self.tool, self.file = tool, file
         self.parts: list[ModelPart] = []
         self.instances: list[ModelInstance] = []
-        self.warnings: list[str] = []
+        self.notices: list[Message] = []
         self._of_label: dict[str, list[ModelPart]] = {}
         self._leaves: dict[str, int] = {}
         self._shown: Counter[str] = Counter()
@@ -170,7 +169,7 @@ class _Collector:
         product = unique(slug(name), self._taken)
         solids: list[TopoDS_Shape] = list(solids_of(shape))
         if not solids:
-            self.warnings.append(f"'{name}' holds no solid body: close its surfaces and export it again.")
+            self.notices.append(notice("no-solid", name=name))
             return [ModelPart(id=product, name=name, product=product, shape=shape, solids=0)]
         if len(solids) == 1:
             return [ModelPart(id=product, name=name, product=product, shape=solids[0], solids=1)]

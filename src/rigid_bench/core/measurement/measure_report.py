@@ -9,6 +9,7 @@ from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.part.symmetry import is_same_shape
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.notices import said
 
 
 def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureReport:
@@ -45,7 +46,7 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureRepo
             InstanceReport(id=each.id, name=each.name, part=each.part, pose=pose_report(each.pose))
             for each in model.instances
         ],
-        warnings=list(model.warnings),
+        warnings=[found.text for found in said(model.notices)],
     )
 
 

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any, TypeAlias
 
+from rigid_bench.core.formats.message import Message
 from rigid_bench.core.values.frames import Pose
 
 #: A solid of the kernel, or a closed skin of triangles: only `core/kernel` looks inside.
@@ -47,4 +48,4 @@ class Model:
     source_units: str
     parts: tuple[ModelPart, ...]
     instances: tuple[ModelInstance, ...]
-    warnings: tuple[str, ...]
+    notices: tuple[Message, ...]

@@ -84,24 +84,6 @@ def sum_words(expression: str) -> str:
     return text.replace("*", "×").replace("/", "÷").replace("-", "−")
 
 
-#: What each relation does, and for `coincident` of faces by sense.
-WORDS = {
-    "coincident": "meet",
-    "distance": "keep a gap",
-    "coaxial": "share an axis",
-    "parallel": "stay parallel",
-    "perpendicular": "stand square",
-    "angle": "keep an angle",
-    "tangent": "touch along a line",
-    "fixed": "fixed together",
-    "revolute": "turn about one axis",
-    "prismatic": "slide along one direction",
-    "screw": "screw together",
-    "cylindrical": "turn and slide on one axis",
-    "planar": "slide on one another",
-    "spherical": "turn about one point",
-}
-
 _AXES = "XYZ"
 
 

@@ -9,6 +9,7 @@ from rigid_bench.core.formats.clearance import ClearanceReport
 from rigid_bench.core.grading.intake.submission import read_submission
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.notices import said
 from rigid_bench.jobs.geometry.progress import noting
 
 
@@ -38,4 +39,5 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
     found = clearances(solids, tolerance=tolerance, within_mm=within, progress=progress)
     contacts = find_contacts([(each.part, each.pose) for each in solids], tolerance=tolerance)
     names = [each.instance for each in solids]
-    return clearance_report(found, contacts=contacts, instances=names, warnings=submission.warnings)
+    warnings = [notice.text for notice in said(submission.notices)]
+    return clearance_report(found, contacts=contacts, instances=names, warnings=warnings)

@@ -183,8 +183,8 @@ async function offer() {
     const found = await ask(`/doing?a=${encodeURIComponent(a.value)}&b=${encodeURIComponent(b.value)}`);
     if (mine !== asked) return;
     doing.append(...found.map((each) => {
-      const option = new Option(`${each.doing} (${each.term})`, each.doing);
-      option.dataset.limited = each.limits ? "1" : "";
+      const option = new Option(`${each.words} (${each.term})`, each.doing);
+      Object.assign(option.dataset, { limited: each.limits, value: each.value });
       return option;
     }));
     doing.disabled = !found.length;
@@ -198,11 +198,11 @@ async function offer() {
 // what the chosen mate takes besides its two features
 function fields() {
   const { doing, value } = form.elements;
-  const asked = { "keep a gap": "Gap, mm", "at an angle": "Angle, degrees", "turn about": "Place along it, mm", "screw into": "Pitch, mm" }[doing.value];
+  const option = doing.selectedOptions[0];
+  const asked = option && option.dataset.value;
   form.querySelector("[data-value]").hidden = !asked;
   form.querySelector("[data-value] span").textContent = asked || "Value";
   if (!asked) value.value = "";
-  const option = doing.selectedOptions[0];
   form.querySelector("[data-limits]").hidden = !(option && option.dataset.limited);
 }
 

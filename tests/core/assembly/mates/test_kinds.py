@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 
 from rigid_bench.core.assembly.freedom.analysis import freedom
-from rigid_bench.core.assembly.mates.kinds import KINDS
+from rigid_bench.core.assembly.mates.registry import KINDS
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.values.tolerance import Tolerance

@@ -1,6 +1,5 @@
 """What to do about a missed freedom: which motion is too many and what would take it away, or which mate to drop."""
 
-import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -10,26 +9,19 @@ from numpy.typing import NDArray
 from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.spaces import complement, holds_space, is_same_space, scaled_span, space_of
-from rigid_bench.core.assembly.mates.kinds import equations
+from rigid_bench.core.assembly.mates.kind import MateKind
+from rigid_bench.core.assembly.mates.registry import KINDS, equations, joins
 from rigid_bench.core.formats.build import Build, Mate, Sense
 from rigid_bench.core.values.datums import AxisFeature, Feature, FrameFeature, PlaneFeature, make_frame
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.values.frames import any_normal
 
 _Array = NDArray[np.float64]
-#: What is tried to take a motion away, the simplest first.
-_ADDED = ("coincident", "coaxial", "distance", "parallel", "perpendicular", "angle")
-#: What a kind may be loosened to, the tightest first.
-_LOOSER = {
-    "fixed": ("revolute", "prismatic", "cylindrical", "planar"),
-    "revolute": ("cylindrical",),
-    "prismatic": ("cylindrical", "planar"),
-    "coaxial": ("parallel",),
-    "coincident": ("parallel",),
-    "distance": ("parallel",),
-    "cylindrical": ("parallel",),
-    "planar": ("parallel",),
-}
+
+
+def _advised() -> list[MateKind]:
+    """List what is tried to take a motion away, the simplest first."""
+    return sorted((kind for kind in KINDS.values() if kind.advised), key=lambda kind: kind.advised)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -125,15 +117,15 @@ def _candidates(
     own, theirs = _used(found, index) + list(features[0]), _used(found, other) + list(features[1])
     for b in own:
         for a in theirs:
-            for rank, kind in enumerate(_ADDED):
+            for rank, kind in enumerate(_advised()):
                 mate = Mate(
                     id="proposed",
-                    kind=kind,
+                    kind=kind.name,
                     a=other,
                     feature_a=a.moved(found.poses[other].inverse()),
                     b=index,
                     feature_b=b.moved(found.poses[index].inverse()),
-                    value=_value(kind, a, b),
+                    value=kind.as_placed(a, b),
                     sense=_sense(a, b),
                 )
                 if _holds(found, mate):
@@ -154,19 +146,6 @@ def _used(found: Freedom, index: int) -> list[Feature]:
             else:
                 own.append(placed)
     return own
-
-
-def _value(kind: str, a: Feature, b: Feature) -> float | None:
-    """Return the value with which a mate holds as the features stand; None where it needs none."""
-    if kind == "distance":
-        apart = b.point - a.point
-        if isinstance(a, PlaneFeature):
-            return float(apart @ a.normal)
-        if isinstance(a, AxisFeature) and isinstance(b, AxisFeature):
-            return float(np.linalg.norm(np.cross(apart, a.direction)))
-    if kind == "angle" and isinstance(a, PlaneFeature | AxisFeature) and isinstance(b, PlaneFeature | AxisFeature):
-        return math.degrees(math.acos(float(np.clip(a.direction @ b.direction, -1, 1))))
-    return None
 
 
 def _sense(a: Feature, b: Feature) -> Sense:
@@ -229,7 +208,9 @@ def _is_right(found: Freedom, index: int, to: int | None, wanted: Sequence[Motio
 
 def _loosened(found: Freedom, mate: Mate, wanted: Sequence[Motion]) -> Iterator[Mate]:
     """Yield looser kinds of a mate; joints turn about, or slide along, what is wanted."""
-    for kind in _LOOSER.get(mate.kind, ()):
+    for kind in KINDS[mate.kind].looser:
+        if not joins(kind, mate.feature_a, mate.feature_b):
+            continue
         yield replace(mate, kind=kind, value=None, offset=0.0, limits=None)
         if isinstance(mate.feature_a, FrameFeature):
             for motion in wanted:

@@ -10,16 +10,14 @@ from typing import Literal
 
 import numpy as np
 
-from rigid_bench.core.assembly.mates.kinds import Equation, Row
+from rigid_bench.core.assembly.mates.equations import Equation, Row
+from rigid_bench.core.assembly.mates.registry import KINDS
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import AxisFeature, Feature, FrameFeature
 from rigid_bench.core.values.frames import Pose, cross
 
 #: A joint this near (rad, mm) to a limit is at it.
 AT_LIMIT = 1e-6
-#: Kinds that turn about, and travel along, the z of their frames.
-_TURNING = ("revolute", "cylindrical", "screw", "planar")
-_TRAVELLING = ("prismatic", "cylindrical", "screw")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,14 +58,14 @@ def standings(mate: Mate, poses: Sequence[Pose]) -> Iterator[tuple[Standing, Row
     if mate.limits is None:
         return
     a, b = mate.feature_a.moved(poses[mate.a]), mate.feature_b.moved(poses[mate.b])
-    if mate.limits.rotation and mate.kind in _TURNING and isinstance(a, FrameFeature) and isinstance(b, FrameFeature):
+    if mate.limits.rotation and KINDS[mate.kind].turns and isinstance(a, FrameFeature) and isinstance(b, FrameFeature):
         least, greatest = mate.limits.rotation
         value = _nearest_turn(_turn(a, b), least, greatest)
         yield (
             Standing(mate=mate.id, kind="rotation", value=value, least=least, greatest=greatest),
             Row(angular=a.direction, linear=np.zeros(3), point=np.zeros(3), is_angular=True),
         )
-    if mate.limits.translation and mate.kind in _TRAVELLING and _has_axis(a) and _has_axis(b):
+    if mate.limits.translation and KINDS[mate.kind].travels and _has_axis(a) and _has_axis(b):
         least, greatest = mate.limits.translation
         along = a.direction  # type: ignore[union-attr]  # asked one line above
         value = float((b.point - a.point) @ along)

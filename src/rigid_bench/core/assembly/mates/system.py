@@ -14,8 +14,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.assembly.mates.equations import Equation, Row
 from rigid_bench.core.assembly.mates.joints import Standing, limit_equations, standings
-from rigid_bench.core.assembly.mates.kinds import Equation, Row, equations
+from rigid_bench.core.assembly.mates.registry import equations
 from rigid_bench.core.formats.build import Build, Mate
 from rigid_bench.core.values.datums import Feature, FrameFeature, PlaneFeature, PointFeature, make_frame
 from rigid_bench.core.values.frames import Pose, angle_between, cross, turn_of

@@ -1,27 +1,17 @@
 """Checks of an assembly, made from two features or instances and what they are to do."""
 
-import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
 
+from rigid_bench.core.assembly.mates.kind import Choice, MateKind, as_related, surfaces_pair
+from rigid_bench.core.assembly.mates.registry import choices
 from rigid_bench.core.formats.documents import Document, FeatureModel, feature_document
-from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 from rigid_bench.core.values.errors import FormRejected
-from rigid_bench.core.values.frames import Pose, angle_between
+from rigid_bench.core.values.frames import Pose
 
-#: What two features may do -> the relation's kind, and its sense for two flat faces.
-DOING = {
-    "faces meet": ("coincident", "opposed"),
-    "faces level": ("coincident", "aligned"),
-    "share an axis": ("coaxial", "either"),
-    "keep a gap": ("distance", "opposed"),
-    "run along each other": ("parallel", "either"),
-    "stand square": ("perpendicular", "either"),
-    "at an angle": ("angle", "either"),
-    "touch all along": ("tangent", "either"),
-}
 _AXES = "xyz"
 _DIGITS = 6
 
@@ -47,6 +37,11 @@ class Picked(Document):
     feature: FeatureModel
 
 
+def relations() -> dict[str, tuple[Choice, MateKind]]:
+    """Return what two surfaces may be asked to do, by id."""
+    return {name: found for name, found in choices().items() if found[0].is_relation}
+
+
 def relation(
     doing: str, one: Picked, other: Picked, places: Mapping[str, PlacedInstance], *, value: float | None = None
 ) -> dict[str, Any]:
@@ -55,7 +50,7 @@ def relation(
     Parameters
     ----------
     doing
-        A key of `DOING`.
+        The id of one of `relations()`.
     one, other
         On two instances.
     places
@@ -68,49 +63,36 @@ def relation(
     FormRejected
         The two features cannot do this.
     """
-    if doing not in DOING:
-        raise FormRejected("relation", f"there is no '{doing}'", f"Choose one of: {', '.join(DOING)}")
+    offered = relations()
+    if doing not in offered:
+        raise FormRejected("relation", f"there is no '{doing}'", f"Choose one of: {', '.join(offered)}")
     if one.instance == other.instance:
         raise FormRejected("relation", "both features are of one part", "Choose features of two parts")
-    kind, sense = DOING[doing]
+    choice, kind = offered[doing]
     a, b = (each.feature.feature() for each in (one, other))
-    flats = sum(isinstance(each, PlaneFeature) for each in (a, b))
-    if (doing.startswith("faces") and flats < 2) or (kind == "coaxial" and flats) or (kind == "tangent" and flats == 2):
-        needs = {"coaxial": "two round walls", "tangent": "a round wall"}.get(kind, "two flat faces")
-        raise FormRejected("relation", f"'{doing}' needs {needs}", "Choose other features, or another relation")
+    pair = surfaces_pair(a, b)
+    if pair not in choice.places:
+        able = ", ".join(f"'{other.words}'" for other, _ in offered.values() if pair in other.places)
+        raise FormRejected("relation", f"these two cannot '{choice.words}'", f"Choose other features, or: {able}")
     check: dict[str, Any] = {
-        "title": f"{places[other.instance].name} and {places[one.instance].name}: {doing}",
+        "title": f"{places[other.instance].name} and {places[one.instance].name}: {choice.words}",
         "kind": "relation",
-        "relation": kind,
-        "sense": sense if flats == 2 else "either",
+        "relation": kind.name,
+        "sense": choice.sense if pair == "flat-flat" else "either",
         "marks": 1,
     }
     for side, picked, feature in (("a", one, a), ("b", other, b)):
         check[side] = {"instance": picked.instance, **feature_document(as_related(feature, kind))}
-    if kind in ("distance", "angle"):
+    if kind.value_unit:
         check["value"] = round(_as_placed(kind, one, other, places) if value is None else value, _DIGITS)
     return check
 
 
-def as_related(feature: Feature, kind: str) -> Feature:
-    """Return a feature as relations and mates of a kind have it: a round wall as its axis, unless it is touched."""
-    if isinstance(feature, CylinderFeature) and kind != "tangent":
-        return AxisFeature(feature.point, feature.direction)
-    return feature
-
-
-def _as_placed(kind: str, one: Picked, other: Picked, places: Mapping[str, PlacedInstance]) -> float:
-    a, b = (each.feature.feature().moved(places[each.instance].pose) for each in (one, other))
-    assert isinstance(a, PlaneFeature | AxisFeature)
-    assert isinstance(b, PlaneFeature | AxisFeature)
-    if kind == "angle":
-        return math.degrees(angle_between(a.direction, b.direction))
-    apart = b.point - a.point
-    if isinstance(a, PlaneFeature):
-        return float(apart @ a.normal)
-    if isinstance(b, PlaneFeature):
-        return float(-apart @ b.normal)
-    return float(np.linalg.norm(apart - float(apart @ a.direction) * a.direction))
+def _as_placed(kind: MateKind, one: Picked, other: Picked, places: Mapping[str, PlacedInstance]) -> float:
+    a, b = (picked.feature.feature().moved(places[picked.instance].pose) for picked in (one, other))
+    value = kind.as_placed(as_related(a, kind), as_related(b, kind))
+    assert value is not None, "a relation that takes a value reads it off its surfaces"
+    return value
 
 
 def freedom(

@@ -4,13 +4,13 @@ from typing import Annotated
 
 from pydantic import Field
 
-from rigid_bench.core.assembly.mates.kinds import KINDS
+from rigid_bench.core.assembly.mates.registry import KINDS, words_of
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.quantities import WORDS, listed
+from rigid_bench.core.wording.quantities import listed
 
 
 class MateFields(Document):
@@ -23,7 +23,7 @@ class MateFields(Document):
 
 
 def _required(check: CheckModel, fields: MateFields, exercise: Exercise) -> str:
-    said = " or ".join(f"{WORDS.get(kind, kind)} ({kind})" for kind in fields.kinds)
+    said = " or ".join(f"{words_of(kind)} ({kind})" for kind in fields.kinds)
     return f"{exercise.instance_name(fields.a)} and {exercise.instance_name(fields.b)}: {said}"
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from rigid_bench.core.assembly.mates.kinds import check_mate, equations
+from rigid_bench.core.assembly.mates.registry import check_mate, equations, words_of
 from rigid_bench.core.assembly.mates.system import Residual
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.build import Mate, OperandModel, Sense
@@ -20,7 +20,7 @@ from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import WORDS, feature_words, listed, number, quantity
+from rigid_bench.core.wording.quantities import feature_words, listed, number, quantity
 
 #: So many parts that are off together are a sub-build.
 _SUB_BUILD = 2
@@ -53,7 +53,7 @@ def _mate(check: CheckModel, fields: RelationFields, exercise: Exercise) -> Mate
 
 
 def _required(check: CheckModel, fields: RelationFields, exercise: Exercise) -> str:
-    doing = WORDS.get(fields.relation, fields.relation)
+    doing = words_of(fields.relation)
     if fields.relation == "coincident" and fields.a.plane and fields.b.plane:
         doing = {"aligned": "faces level", "opposed": "faces meet", "either": "faces meet or level"}[fields.sense]
     if fields.value is not None:

@@ -3,9 +3,10 @@
 from collections.abc import Sequence
 
 from rigid_bench.core.assembly.freedom.advice import Advice
+from rigid_bench.core.assembly.mates.registry import words_of
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.grading.report.models import Cause
-from rigid_bench.core.wording.quantities import WORDS, feature_words
+from rigid_bench.core.wording.quantities import feature_words
 
 
 def explain(
@@ -57,7 +58,7 @@ def _giving_back(advice: Advice, name: str, lost: str) -> str:
         return f"Take out '{advice.drop}': then {name} can {lost}."
     if advice.loosen:
         mate, kind = advice.loosen
-        return f"Replace '{mate}' by '{WORDS.get(kind, kind)}' ({kind}): then {name} can {lost}."
+        return f"Replace '{mate}' by '{words_of(kind)}' ({kind}): then {name} can {lost}."
     return f"A mate too many holds {name}; it should {lost}."
 
 
@@ -65,7 +66,7 @@ def _taking_away(advice: Advice, name: str, other: str) -> str:
     if advice.add is None:
         return f"Add a mate between {name} and {other} that takes away what is too much."
     mate = advice.add
-    words = WORDS.get(mate.kind, mate.kind)
+    words = words_of(mate.kind)
     if mate.kind == "coincident" and mate.sense != "either":
         words = "faces level" if mate.sense == "aligned" else "faces meet"
     doing = f"'{words}' ({mate.kind})"

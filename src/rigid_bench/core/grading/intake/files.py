@@ -6,7 +6,7 @@ Loads no kernel, so that a page can refuse a wrong file at once.
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from rigid_bench.core.assembly.mates.kinds import check_mate
+from rigid_bench.core.assembly.mates.registry import check_mate
 from rigid_bench.core.formats.archive import is_zip, read_zip
 from rigid_bench.core.formats.build import is_build, read_build
 from rigid_bench.core.formats.mesh_text import check_mesh, is_mesh, mesh_kind

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from rigid_bench.core.formats.build import Build, Part, read_build
+from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.grading.intake.files import HAND_IN, Files, sort_files
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
 from rigid_bench.core.grading.intake.two_exports import where_moved
@@ -28,7 +29,7 @@ class Submission:
     build: Build | None
     #: Each unit of length that the files of parts are in.
     units: tuple[str, ...]
-    warnings: tuple[str, ...]
+    notices: tuple[Message, ...]
     #: What the student says beside the model, by check id.
     statements: Mapping[str, str]
     #: Where each instance stands in the export after dragging, or None; empty without such an export.
@@ -93,7 +94,11 @@ class _Reader:
         self.statements = statements
         self.models, self.tolerance, self.progress = models, tolerance, progress
         self.parts: list[SubmittedPart] = []
-        self.warnings = [f"{name}: {text}" for name, model in models.items() for text in model.warnings]
+        self.notices = [
+            found.model_copy(update={"params": {**found.params, "file": name}})
+            for name, model in models.items()
+            for found in model.notices
+        ]
         self.units = tuple(dict.fromkeys(model.source_units for model in models.values()))
         self._index: dict[tuple[str, str], int] = {}
 
@@ -130,7 +135,7 @@ class _Reader:
             instances=kept,
             build=None,
             units=self.units,
-            warnings=tuple(self.warnings),
+            notices=tuple(self.notices),
             statements=self.statements,
         )
 
@@ -157,7 +162,7 @@ class _Reader:
             instances=instances,
             build=build,
             units=self.units,
-            warnings=tuple(self.warnings),
+            notices=tuple(self.notices),
             statements=self.statements,
         )
 
@@ -173,7 +178,7 @@ class _Reader:
                 if (file, each.part) in named or (index := self.part(file, each.part)) is None:
                     continue
                 if not self._is_copy(index, named):
-                    self.warnings.append(f"'{each.name}' is in {file} but not in the build file, so nothing holds it.")
+                    self.notices.append(notice("not-in-build", name=each.name, in_file=file))
                     yield SubmittedInstance(id=each.id, name=each.name, part=index, pose=each.pose, grounded=False)
 
     def _is_copy(self, index: int, named: set[tuple[str, str]]) -> bool:
@@ -247,6 +252,4 @@ class _Reader:
             if each.part != index or not placed:
                 continue
             if not any(each.pose.is_close(pose, mm=_SAME_MM, rad=_SAME_RAD) for pose in placed):
-                self.warnings.append(
-                    f"'{each.id}' stands elsewhere in the STEP file than in the build file; the build file counts."
-                )
+                self.notices.append(notice("stands-elsewhere", instance=each.id))

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from rigid_bench.core.assembly.mates.kinds import equations
+from rigid_bench.core.assembly.mates.registry import equations
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature

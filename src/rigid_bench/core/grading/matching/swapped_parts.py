@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.kernel.distance import moved, overlap_volume
@@ -18,7 +19,7 @@ _SAME_SUM = 1e-4
 _IN_PLACE = 0.05
 
 
-def swapped_names(context: Context) -> list[str]:
+def swapped_names(context: Context) -> list[Message]:
     """Say which parts bear each other's names, by their shapes.
 
     Parameters
@@ -28,14 +29,14 @@ def swapped_names(context: Context) -> list[str]:
 
     Returns
     -------
-    list of str
-        One sentence for each pair.
+    list of Message
+        One for each pair.
     """
     names = {part: context.submission.parts[k].name.lower() for part, k in context.matching.parts.items()}
     called = {each.id: {each.id.lower(), each.name.lower()} for each in context.exercise.model.parts}
-    said = context.exercise.part_name
+    called_in_exercise = context.exercise.part_name
     return [
-        f"'{said(a)}' and '{said(b)}' are swapped: each has the other's shape or name."
+        notice("names-swapped", one=called_in_exercise(a), other=called_in_exercise(b))
         for a, b in itertools.combinations(names, 2)
         if names[a] in called[b] - called[a] and names[b] in called[a] - called[b]
     ]

@@ -7,6 +7,7 @@ from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
 from rigid_bench.core.assembly.freedom.states import State
 from rigid_bench.core.exercise.bundle import ExerciseModel
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message
 from rigid_bench.core.formats.pictures import Polyline, Sheet
 
 #: Written into every run; raise it when the same submission may get another report.
@@ -142,7 +143,9 @@ class Report(Document):
     stages: list[StageResult] = []
     #: What was understood of the submission: parts, with the name they had and the part they were taken for.
     parts: list[dict[str, Any]] = []
+    #: The sentences of `notices`.
     warnings: list[str] = []
+    notices: list[Message] = []
 
 
 def add_up(
@@ -150,7 +153,7 @@ def add_up(
     results: Sequence[CheckResult],
     *,
     parts: Sequence[dict[str, Any]] = (),
-    warnings: Sequence[str] = (),
+    notices: Sequence[Message] = (),
 ) -> Report:
     """Add up the marks and find the stage that is reached.
 
@@ -160,7 +163,7 @@ def add_up(
         Gives the stages, in the order in which they are reached.
     results
         One per check.
-    parts, warnings
+    parts, notices
         What was understood, to be shown with the marks.
 
     Returns
@@ -193,5 +196,6 @@ def add_up(
         checks=list(results),
         stages=stages,
         parts=list(parts),
-        warnings=list(warnings),
+        warnings=[found.text for found in notices],
+        notices=list(notices),
     )

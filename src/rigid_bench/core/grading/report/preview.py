@@ -15,6 +15,7 @@ from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.contacts import contact_words
 from rigid_bench.core.wording.features import feature_lines
+from rigid_bench.core.wording.notices import said
 
 #: So many relations are said at most.
 _MOST_RELATIONS = 60
@@ -62,7 +63,7 @@ def preview_submission(
         grounded=[each.name for each in submission.instances if each.grounded],
         relations=_relations(submission, tolerance),
         has_moved=bool(submission.moved),
-        warnings=list(submission.warnings),
+        warnings=[found.text for found in said(submission.notices)],
     )
 
 

@@ -10,6 +10,7 @@ from trimesh import Trimesh
 
 from rigid_bench.core.formats.archive import check_zip
 from rigid_bench.core.formats.mesh_text import EXPORT_AGAIN, MOST_TRIANGLES, check_mesh, mesh_kind
+from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
@@ -69,9 +70,9 @@ def read_mesh(data: bytes, *, name: str) -> Model:
     collector = _Collector(name)
     for label, mesh, pose in scene:
         collector.add(label, mesh, pose, factor)
-    warnings = [f"'{name}' is a mesh: {UNANSWERED} cannot be measured on it. Hand in STEP for these."]
+    notices = [notice("is-mesh", name=name, unanswered=UNANSWERED)]
     if kind == "STL":
-        warnings.insert(0, "An STL file does not say its unit of length; millimetres were taken.")
+        notices.insert(0, notice("stl-unit"))
     if not collector.parts:
         raise UnreadableFile(name, "there are no triangles in it", EXPORT_AGAIN)
     return Model(
@@ -79,7 +80,7 @@ def read_mesh(data: bytes, *, name: str) -> Model:
         source_units=_WORDS.get(unit, unit),
         parts=tuple(collector.parts),
         instances=tuple(collector.instances),
-        warnings=(*warnings, *collector.warnings),
+        notices=(*notices, *collector.notices),
     )
 
 
@@ -108,7 +109,7 @@ class _Collector:
         self.file = file
         self.parts: list[ModelPart] = []
         self.instances: list[ModelInstance] = []
-        self.warnings: list[str] = []
+        self.notices: list[Message] = []
         self._of_label: dict[str, list[ModelPart]] = {}
         self._shown: dict[str, int] = {}
         self._taken: set[str] = set()
@@ -143,7 +144,7 @@ class _Collector:
         product = unique(slug(name), self._taken)
         bodies = _bodies(scaled)
         if not all(body.is_watertight for body in bodies):
-            self.warnings.append(f"'{name}' is not closed: its volume is a guess. Close it, then export it again.")
+            self.notices.append(notice("not-closed", name=name))
         if len(bodies) == 1:
             return [ModelPart(id=product, name=name, product=product, shape=bodies[0], solids=1)]
         return [

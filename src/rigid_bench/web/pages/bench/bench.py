@@ -129,7 +129,18 @@ def bench_doing(
 ) -> Response:
     """Give what two features can do, the nearest first."""
     able = mating.applicable_mates(state_at(found, session), parts_of(found), a, b)
-    return JSONResponse([{"doing": each, "term": mating.term(each), "limits": each in mating.LIMITED} for each in able])
+    return JSONResponse(
+        [
+            {
+                "doing": choice.id,
+                "words": choice.words,
+                "term": kind.name,
+                "value": choice.value_label,
+                "limits": choice.limited,
+            }
+            for choice, kind in able
+        ]
+    )
 
 
 @on_bench.post("/notes", name="bench_note", dependencies=[CheckedForm])

@@ -10,25 +10,16 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import MENDED, read_statements
 from rigid_bench.core.grading.report.models import CheckResult, Report
+from rigid_bench.core.marking.rules import Rules
+from rigid_bench.core.marking.standing import Standing, before_return, brief
+from rigid_bench.core.marking.state import BuildState, build_state, needs_a_person
+from rigid_bench.core.wording.marking import STATES
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import bench_queries, build_queries, exercise_queries, marking_queries
 from rigid_bench.store.queries.people_queries import Person
-from rigid_bench.store.rules import rules_of_build
-from rigid_bench.store.standing import (
-    WORDS,
-    BuildState,
-    Rules,
-    Standing,
-    before_return,
-    brief,
-    build_state,
-    comments,
-    needs_a_person,
-    newest_overrides,
-    newest_report,
-    standing,
-)
-from rigid_bench.store.tables import Build, BuildFile, Classroom, Override, Question
+from rigid_bench.store.rules import rules_of_class
+from rigid_bench.store.standing import comments, newest_overrides, newest_report, standing
+from rigid_bench.store.tables import Assignment, Build, BuildFile, Classroom, Override, Question
 
 STRIPS = (("parts", "Parts"), ("assembly", "Assembly"), ("fit", "Fit"), ("by hand", "Marked by hand"))
 #: How much of a card is seen: all, stamps without numbers and causes, or that it was handed in.
@@ -106,7 +97,7 @@ class CardView:
         """Where it stands, in words."""
         if not self.build.counts and self.build.state == "graded":
             return "checked, not handed in"
-        return WORDS["returned" if self.build.returns else self.build.state]
+        return STATES["returned" if self.build.returns else self.build.state]
 
     @property
     def is_waiting(self) -> bool:
@@ -152,7 +143,8 @@ class CardView:
 
 def view_card(session: Session, build: Build, user: Person) -> CardView:
     """Gather what the card shows to a person."""
-    report, rules = newest_report(build), rules_of_build(session, build)
+    decided = rules_of_class(session, build.class_id)
+    report, rules = newest_report(build), decided.of(build.version, build.student_id)
     found = standing(build)
     overrides, said = newest_overrides(build), comments(build)
     looked_at = bench_queries.bench_of_build(session, build.id)
@@ -180,7 +172,7 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         strips=[(title, found_rows) for title, found_rows in strips if found_rows],
         state=build_state(found, rules),
         rules=rules,
-        seen=seen_by(build, rules, user),
+        seen=seen_by(build, decided.assignments.get(build.version_id), user),
         before=build_queries.builds_before(session, build),
         attempts=build_queries.count_attempts(
             session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id
@@ -212,11 +204,11 @@ def _mended(build: Build) -> str:
     return read_statements(said.content).get(MENDED, "") if said else ""
 
 
-def seen_by(build: Build, rules: Rules, user: Person) -> Seen:
+def seen_by(build: Build, assignment: Assignment | None, user: Person) -> Seen:
     """Say how much of a card a person sees: a student all of it once it is returned."""
-    if user.is_teacher or build.returns or rules.assignment is None:
+    if user.is_teacher or build.returns or assignment is None:
         return "full"
-    shows = rules.assignment.shows
+    shows = assignment.shows
     return "verdicts" if shows == "verdicts" else "nothing" if shows == "nothing" else "full"
 
 

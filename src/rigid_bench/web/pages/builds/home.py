@@ -6,10 +6,12 @@ from datetime import UTC, datetime
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
+from rigid_bench.core.marking.standing import before_return
+from rigid_bench.core.marking.state import BuildState, build_state
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import build_queries, class_queries, marking_queries
 from rigid_bench.store.rules import rules_of_class
-from rigid_bench.store.standing import BuildState, before_return, build_state, standing
+from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, Notice
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router

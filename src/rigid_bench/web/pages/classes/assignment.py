@@ -10,6 +10,7 @@ from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.core.marking.state import tally
 from rigid_bench.core.values.errors import FormRejected, NotFound, ToBeConfirmed
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
@@ -18,7 +19,7 @@ from rigid_bench.store.queries import build_queries, class_queries, exercise_que
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.returning import ready_to_return, return_builds, returned_totals
 from rigid_bench.store.rules import rules_of_class
-from rigid_bench.store.standing import standing, tally
+from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
 from rigid_bench.web.forms import FormId, moment_or_none, number_between, whole_between
 from rigid_bench.web.pages.builds.marking import ask_if_unfinished

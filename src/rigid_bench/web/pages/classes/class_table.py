@@ -10,11 +10,13 @@ from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.core.marking.standing import Standing
+from rigid_bench.core.marking.state import BuildState, build_state
 from rigid_bench.store.grid import grid_builds, grid_exercises
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, marking_queries, work_queries
 from rigid_bench.store.rules import ClassRules
-from rigid_bench.store.standing import BuildState, Standing, build_state, standing_of_grid
+from rigid_bench.store.standing import standing_of_grid
 from rigid_bench.store.tables import Classroom, ExerciseVersion, Terms, User
 from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
@@ -118,7 +120,7 @@ def read_table(session: Session, classroom: Classroom) -> Table:
         cells = []
         for each in exercises:
             own = rules.of(each.version, student.id)
-            build = shared(standings, own.terms, each.version.id, student.id)
+            build = shared(standings, rules.terms.get((student.id, each.version.id)), each.version.id, student.id)
             cells.append(Cell(build=build, state=build_state(build, own)))
         rows.append((student, cells))
     hands = frozenset(hand.student_id for hand in marking_queries.hands_up(session, classroom.id))

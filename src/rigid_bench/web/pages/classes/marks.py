@@ -10,6 +10,7 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.marking import STATES
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.tables import Classroom
 from rigid_bench.web.pages.classes.class_table import Table, read_table
@@ -76,7 +77,7 @@ def _rows(table: Table, settings: ClassSettings) -> Iterator[list[_Value]]:
                 student.login,
                 version.title,
                 version.number,
-                state.word,
+                STATES[state.key],
                 state.awarded,
                 state.available,
                 None if percent is None else round(percent, 1),

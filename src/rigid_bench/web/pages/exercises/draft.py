@@ -7,7 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from rigid_bench.core.drawing.scheme import with_scheme
-from rigid_bench.core.exercise.authoring.check_factory import DOING
+from rigid_bench.core.exercise.authoring.check_factory import relations
 from rigid_bench.core.exercise.authoring.differences import differences
 from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.exercise.bundle import ExerciseModel
@@ -47,7 +47,7 @@ def draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
         examined=examined,
         required={each.id: each.required for each in examined.prepared.checks} if examined else {},
         tolerance_words=tolerance_words,
-        doing=DOING,
+        relations={name: choice.words for name, (choice, _) in relations().items()},
         uses=list(USES),
         changed=_since_released(session, document),
         versions=draft_queries.all_versions(session),

@@ -5,7 +5,7 @@ from fastapi.responses import Response
 
 from rigid_bench.core.assembly.freedom.states import State
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge, RoseModel, Verdict
-from rigid_bench.store.standing import WORDS
+from rigid_bench.core.wording.marking import STATES
 from rigid_bench.web.pages.builds.card_view import Row
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -57,4 +57,4 @@ def patterns(request: Request, user: SignedIn) -> Response:
         _rose("over-held", [False] * 3, [False] * 3),
         _rose("clashing", [False] * 3, [False, False, True]),
     ]
-    return page(request, "patterns.html", rows=rows, roses=roses, states=WORDS)
+    return page(request, "patterns.html", rows=rows, roses=roses, states=STATES)

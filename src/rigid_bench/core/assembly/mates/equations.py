@@ -1,0 +1,137 @@
+"""What mates are made of: scalar equations on the twist of one part less that of another.
+
+Each has a residual (mm or rad) and one row on the twist of b less the twist of a, ``[angular, linear]`` about the
+world's origin: the velocity of a point p is ``linear + angular x p``.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.formats.build import Mate
+from rigid_bench.core.values.datums import AxisFeature, FrameFeature, PlaneFeature
+from rigid_bench.core.values.frames import angle_between, any_normal, cross, turn_of
+
+_Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Equation:
+    """One scalar equation of a mate."""
+
+    #: mm, or rad where `is_angular`.
+    residual: float
+    #: (3,) on the angular part of the relative twist about `point`.
+    angular: _Array
+    #: (3,) on the linear part.
+    linear: _Array
+    #: (3,) mm: the linear part is the velocity of this point.
+    point: _Array
+    is_angular: bool
+
+    def reversed(self) -> "Equation":
+        """Return the same equation on the twist of a less the twist of b."""
+        return Equation(
+            residual=self.residual,
+            angular=-self.angular,
+            linear=-self.linear,
+            point=self.point,
+            is_angular=self.is_angular,
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Row:
+    """What an equation says of a twist, without its residual."""
+
+    angular: _Array
+    linear: _Array
+    point: _Array
+    is_angular: bool
+
+    def equation(self, residual: float) -> Equation:
+        """Return the equation that is off by so much, mm or rad."""
+        return Equation(
+            residual=residual,
+            angular=self.angular,
+            linear=self.linear,
+            point=self.point,
+            is_angular=self.is_angular,
+        )
+
+
+def turn(residual: float, axis: _Array) -> Equation:
+    """Make the equation of a turn, rad, about an axis, (3,) unit."""
+    return Equation(residual=residual, angular=axis, linear=np.zeros(3), point=np.zeros(3), is_angular=True)
+
+
+def shift(residual: float, direction: _Array, point: _Array, *, angular: _Array | None = None) -> Equation:
+    """Make the equation of a shift, mm, of a point, (3,) mm, along a direction, (3,) unit."""
+    turning = np.zeros(3) if angular is None else angular
+    return Equation(residual=residual, angular=turning, linear=direction, point=point, is_angular=False)
+
+
+def sign(u: _Array, v: _Array, mate: Mate) -> float:
+    """Return +1 where the directions shall agree, -1 where they shall oppose."""
+    if mate.sense == "either":
+        return 1.0 if u @ v >= 0 else -1.0
+    return 1.0 if mate.sense == "aligned" else -1.0
+
+
+def parallel(u: _Array, v: _Array, mate: Mate) -> list[Equation]:
+    """Keep two directions, (3,) unit, parallel, the way round that the mate's sense says: two equations."""
+    wanted = sign(u, v, mate) * v
+    off = angle_between(u, wanted)
+    axis = cross(u, wanted)
+    size = float(np.linalg.norm(axis))
+    # flipped right over, any axis across turns it back; the residual is then 180 degrees
+    turned = axis * (off / size) if size > 1e-12 else any_normal(u) * off
+    first = any_normal(u)
+    return [turn(float(turned @ t), t) for t in (first, cross(u, first))]
+
+
+def at_angle(u: _Array, v: _Array, angle: float) -> list[Equation]:
+    """Keep two directions, (3,) unit, at an angle, rad: one equation."""
+    axis = cross(u, v)
+    size = float(np.linalg.norm(axis))
+    return [turn(angle_between(u, v) - angle, axis / size if size > 1e-9 else any_normal(u))]
+
+
+def on_plane(plane: PlaneFeature | FrameFeature, point: _Array, distance: float = 0.0) -> list[Equation]:
+    """Keep a point, (3,) mm, on a plane, or at a signed distance from it, mm: one equation."""
+    normal = plane.direction
+    return [shift(float(normal @ (point - plane.point)) - distance, normal, point)]
+
+
+def on_axis(axis: AxisFeature | FrameFeature, point: _Array) -> list[Equation]:
+    """Keep a point, (3,) mm, on an axis: two equations."""
+    first = any_normal(axis.direction)
+    return [shift(float(t @ (point - axis.point)), t, point) for t in (first, cross(axis.direction, first))]
+
+
+def at_point(target: _Array, point: _Array) -> list[Equation]:
+    """Keep a point at another, (3,) mm both: three equations."""
+    return [shift(float(t @ (point - target)), t, point) for t in np.eye(3)]
+
+
+def away(target: _Array, point: _Array, distance: float, across: _Array | None = None) -> list[Equation]:
+    """Keep a distance from a point, or (with `across`) from the line along it."""
+    apart = point - target
+    if across is not None:
+        apart = apart - across * float(apart @ across)
+    size = float(np.linalg.norm(apart))
+    if size < 1e-9:
+        direction = any_normal(across) if across is not None else np.array([1.0, 0.0, 0.0])
+    else:
+        direction = apart / size
+    return [shift(size - distance, direction, point)]
+
+
+def frames_agree(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
+    """Keep two frames turned alike, b's z and the rest of it the way round that the sense says: three equations."""
+    z = sign(a.direction, b.direction, mate) * b.direction
+    target = np.column_stack([a.x, cross(a.direction, a.x), a.direction])
+    actual = np.column_stack([b.x, cross(z, b.x), z])
+    turned = turn_of(actual @ target.T)
+    return [turn(float(turned @ t), t) for t in np.eye(3)]

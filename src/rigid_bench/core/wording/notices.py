@@ -1,0 +1,35 @@
+"""What was noticed of a file or a build, in words."""
+
+from collections.abc import Iterable
+
+from rigid_bench.core.formats.message import Message
+
+#: Code -> sentence. Where a `file` is among the parameters, it stands before the sentence.
+NOTICES = {
+    "unit-mixed": "The file mixes units of length ({units}); check the sizes.",
+    "unit-unknown": "The file does not say its unit of length; millimetres were taken.",
+    "unit-partly": "Part of the file does not say its unit of length; the rest is in {unit}. Check the sizes.",
+    "no-solid": "'{name}' holds no solid body: close its surfaces and export it again.",
+    "is-mesh": "'{name}' is a mesh: {unanswered} cannot be measured on it. Hand in STEP for these.",
+    "stl-unit": "An STL file does not say its unit of length; millimetres were taken.",
+    "not-closed": "'{name}' is not closed: its volume is a guess. Close it, then export it again.",
+    "not-in-build": "'{name}' is in {in_file} but not in the build file, so nothing holds it.",
+    "stands-elsewhere": "'{instance}' stands elsewhere in the STEP file than in the build file; the build file counts.",
+    "names-swapped": "'{one}' and '{other}' are swapped: each has the other's shape or name.",
+}
+
+
+def said(notices: Iterable[Message]) -> list[Message]:
+    """Return notices with their sentences.
+
+    Examples
+    --------
+    >>> said([Message(code="no-solid", params={"name": "Lid", "file": "kit.step"})])[0].text
+    "kit.step: 'Lid' holds no solid body: close its surfaces and export it again."
+    """
+    return [found.model_copy(update={"text": _sentence(found)}) for found in notices]
+
+
+def _sentence(found: Message) -> str:
+    before = f"{found.params['file']}: " if "file" in found.params else ""
+    return before + NOTICES[found.code].format(**found.params)
