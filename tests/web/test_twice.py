@@ -25,6 +25,7 @@ from tests import school as people
 from tests.school import School, Visitor
 
 Measure = Callable[[int], int]
+LEVELS = [{"name": "Shown", "marks": 2}, {"name": "Not shown", "marks": 0}]
 
 
 def check(name: str, **other: object) -> dict[str, object]:
@@ -38,7 +39,7 @@ def measured(database: Database, school: School) -> Measure:
 
     def make(student_id: int) -> int:
         given: dict[str, Any] = {"class_id": school.class_id, "version_id": school.version_id, "student_id": student_id}
-        checks = [check("bore"), check("idea", kind="judged", verdict="unchecked", strip="by hand")]
+        checks = [check("bore"), check("idea", kind="judged", verdict="unchecked", strip="by hand", levels=LEVELS)]
         report = {"exercise": "e", "awarded": 0, "available": 4, "percent": 0, "stage": "", "checks": checks}
         with database.session() as session:
             build = build_queries.add_build(session, **given, files={"a": b""})
@@ -213,7 +214,9 @@ def test_all_cards_are_taken_back_at_once(address: str, database: Database, scho
 
 @pytest.fixture(scope="module")
 def examined(sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> dict[str, Any]:
-    found: dict[str, Any] = sandbox.run("authoring.examine_exercise", seed_drawer, name="drawer").model_dump(mode="json")
+    found: dict[str, Any] = sandbox.run("authoring.examine_exercise", seed_drawer, name="drawer").model_dump(
+        mode="json"
+    )
     return found
 
 

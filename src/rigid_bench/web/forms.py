@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
-from fastapi import Form
+from fastapi import Depends, Form, Request
 
 from rigid_bench.core.values.errors import FormRejected
 
@@ -14,6 +14,8 @@ LARGEST_ID = 2**31 - 1
 FormId = Annotated[int, Form(ge=0, le=LARGEST_ID)]
 #: No length or angle that is meant is larger.
 _LARGEST = 1e6
+#: Letters of one answer.
+_LONGEST_ANSWER = 20_000
 #: Times that are meant lie between these years.
 _YEARS = (2000, 2200)
 
@@ -107,3 +109,19 @@ def moment_or_none(text: str, zone: ZoneInfo, *, field: str) -> datetime | None:
         problem = f"on {typed:%-d %b %Y} there is no {typed:%H:%M}: the clocks are put forward"
         raise FormRejected("time", problem, "Choose an hour earlier or later", field)
     return moment
+
+
+async def _typed(request: Request) -> dict[str, list[str]]:
+    """Return all that was typed into a form whose fields are not known beforehand."""
+    form = await request.form()
+    typed: dict[str, list[str]] = {}
+    for name, value in form.multi_items():
+        if isinstance(value, str):
+            if len(value) > _LONGEST_ANSWER:
+                raise FormRejected(name[:40], "it is too long", f"Use {_LONGEST_ANSWER} letters at most", name)
+            typed.setdefault(name, []).append(value)
+    return typed
+
+
+#: By field.
+TypedForm = Annotated[dict[str, list[str]], Depends(_typed)]

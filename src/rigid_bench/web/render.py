@@ -11,6 +11,7 @@ from fastapi.responses import HTMLResponse, Response
 from fastapi.templating import Jinja2Templates
 from jinja2 import StrictUndefined
 
+from rigid_bench.core.formats.model_formats import extensions
 from rigid_bench.core.wording.marking import STATES, reason_words
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.store.class_settings import ClassSettings
@@ -68,7 +69,7 @@ def _reasons(reasons: Mapping[str, int]) -> str:
 
 templates.env.filters.update(when=say_time, said=said_in)
 templates.env.filters.update(state_words=STATES.__getitem__, reason=reason_words, reasons=_reasons)
-templates.env.globals.update(back_address=back_address, once=_once)
+templates.env.globals.update(back_address=back_address, once=_once, model_endings=extensions)
 
 
 def page(request: Request, template: str, /, *, status: int = 200, **values: Any) -> HTMLResponse:

@@ -9,7 +9,7 @@ from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.pictures import Polyline, Sheet, ViewModel
 from rigid_bench.core.kernel.distance import moved
 from rigid_bench.core.kernel.feature_reader import tight_box
-from rigid_bench.core.kernel.step_file import read_step
+from rigid_bench.core.kernel.read_model import read_model
 from rigid_bench.core.kernel.views import View, draw_view
 from rigid_bench.core.part.directions import FRONT, PICTORIAL, SIDE, TOP, Direction
 from rigid_bench.core.part.model import Body
@@ -38,7 +38,7 @@ def make_sheet(exercise: Exercise, *, progress: Callable[[str], None] = lambda t
     shapes = {}
     drawn = [(part, part.file) for part in exercise.model.parts if part.file]
     for part, file in drawn:
-        solids = [each.shape for each in read_step(exercise.part_files[part.id], name=file).parts if each.solids]
+        solids = [each.shape for each in read_model(exercise.part_files[part.id], name=file).parts if each.solids]
         if not solids:
             raise InvalidDocument(file, "it holds no solid", "Give one solid per part file")
         shapes[part.id] = solids[0]

@@ -4,7 +4,7 @@ from functools import lru_cache
 
 from rigid_bench.core.exercise.bundle import Exercise, PartModel
 from rigid_bench.core.kernel.feature_reader import read_features
-from rigid_bench.core.kernel.step_file import read_step
+from rigid_bench.core.kernel.read_model import read_model
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
@@ -26,7 +26,7 @@ def read_reference(exercise: Exercise, part: PartModel, *, tolerance: Tolerance)
 
 @lru_cache(maxsize=128)  # a class hands in thirty builds of one exercise
 def _read(data: bytes, name: str, where: str, tolerance: Tolerance) -> PartFeatures:
-    solids = [each for each in read_step(data, name=name).parts if each.solids]
+    solids = [each for each in read_model(data, name=name).parts if each.solids]
     if len(solids) != 1:
         raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
     return read_features(solids[0].shape, tolerance=tolerance)

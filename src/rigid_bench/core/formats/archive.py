@@ -40,12 +40,13 @@ def read_zip(data: bytes, *, name: str) -> Mapping[str, bytes]:
     Raises
     ------
     UnreadableFile
-        It is broken, encrypted, too large, or two files in it have one name.
+        It is broken, encrypted, too large, leads out of its folder, or two files in it have one name.
     """
     files: dict[str, bytes] = {}
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             members = [each for each in archive.infolist() if _is_wanted(each)]
+            _check_paths(members, name)
             _check_sizes(members, name)
             for member in members:
                 base = plain_name(PurePosixPath(member.filename.replace("\\", "/")).name)
@@ -76,6 +77,14 @@ def _is_wanted(member: zipfile.ZipInfo) -> bool:
     path = PurePosixPath(member.filename.replace("\\", "/"))
     is_link = (member.external_attr >> 16) & 0o170000 == 0o120000
     return not (member.is_dir() or is_link or "__MACOSX" in path.parts or path.name.startswith("."))
+
+
+def _check_paths(members: list[zipfile.ZipInfo], name: str) -> None:
+    """Refuse paths that lead out of the folder into which a zip is unpacked: no program writes them by accident."""
+    for member in members:
+        path = member.filename.replace("\\", "/")
+        if path.startswith("/") or ".." in path.split("/") or path[1:2] == ":":
+            raise UnreadableFile(name, f"the path '{plain_name(path)}' in it leads out of its folder", _PACK_AGAIN)
 
 
 def _check_sizes(members: list[zipfile.ZipInfo], name: str) -> None:

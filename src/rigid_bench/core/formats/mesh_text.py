@@ -30,11 +30,6 @@ def mesh_kind(data: bytes) -> str | None:
     return "STL" if data[:5].lower() == b"solid" and b"facet" in data[:2000] else None
 
 
-def is_mesh(name: str, data: bytes) -> bool:
-    """Say whether a file is a mesh, or says so by its name."""
-    return mesh_kind(data) is not None or name.lower().endswith((".stl", ".3mf"))
-
-
 def check_mesh(data: bytes, *, name: str) -> None:
     """Refuse a mesh file that is cut off or absurdly large.
 

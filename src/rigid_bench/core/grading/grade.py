@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.exercise.references import read_reference
-from rigid_bench.core.grading.checks import kind_of
+from rigid_bench.core.grading.checks import KINDS, kind_of
 from rigid_bench.core.grading.checks.base import Task
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.diagnosis.consequential_errors import mark_consequences
@@ -79,8 +79,13 @@ def grade_whole(
         progress(f"Checking: {check.title}")
         done.append(_judged(context, check.id))
     parts = _understood(exercise, submission, matching)
+    mended = {name for name, kind in KINDS.items() if kind.mended_by_mates}
     told = mark_consequences(
-        follow_repairs(context, done, _judged), exercise.model, mm=exercise.mm, tolerance=tolerance
+        follow_repairs(context, done, _judged, mended_by_mates=mended),
+        exercise.model,
+        spreading={name for name, kind in KINDS.items() if kind.spreads},
+        mm=exercise.mm,
+        tolerance=tolerance,
     )
     notices = said([*submission.notices, *swapped_names(context)])
     return add_up(exercise.model, told, parts=parts, notices=notices), context

@@ -1,28 +1,31 @@
 """Read any file of parts, and any part of it, whichever reader it needs."""
 
+import importlib
+
 from OCP.TopoDS import TopoDS_Shape
 
-from rigid_bench.core.formats.mesh_text import is_mesh
+from rigid_bench.core.formats.model_formats import format_names, format_of
 from rigid_bench.core.kernel.feature_reader import read_features
-from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body, Model
+from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.tolerance import Tolerance
 
 
 def read_model(data: bytes, *, name: str) -> Model:
-    """Read the parts and instances of a STEP, STL or 3MF file.
+    """Read the parts and instances of a file of any format that is known.
 
     Raises
     ------
     UnreadableFile
-        The data is none of these, is cut off or broken, or holds no body.
+        The data is of none of them, is cut off or broken, or holds no body.
     """
-    if not is_mesh(name, data):
-        return read_step(data, name=name)
-    from rigid_bench.core.kernel.meshes.mesh_file import read_mesh  # the mesh libraries only where a mesh comes
-
-    return read_mesh(data, name=name)
+    found = format_of(name, data)
+    if found is None:
+        raise UnreadableFile(name, f"this is no {format_names()} file", "Export the model again, best as STEP")
+    module, _, function = found.reader.partition(":")
+    model: Model = getattr(importlib.import_module(module), function)(data, name=name)
+    return model
 
 
 def read_part(body: Body, *, tolerance: Tolerance) -> PartFeatures:

@@ -13,6 +13,7 @@ NOTICES = {
     "is-mesh": "'{name}' is a mesh: {unanswered} cannot be measured on it. Hand in STEP for these.",
     "stl-unit": "An STL file does not say its unit of length; millimetres were taken.",
     "not-closed": "'{name}' is not closed: its volume is a guess. Close it, then export it again.",
+    "left-aside": "Not looked at, as nothing is measured on it: {names}.",
     "not-in-build": "'{name}' is in {in_file} but not in the build file, so nothing holds it.",
     "stands-elsewhere": "'{instance}' stands elsewhere in the STEP file than in the build file; the build file counts.",
     "names-swapped": "'{one}' and '{other}' are swapped: each has the other's shape or name.",

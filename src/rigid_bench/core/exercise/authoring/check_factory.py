@@ -35,6 +35,8 @@ class Picked(Document):
 
     instance: str
     feature: FeatureModel
+    #: The instance's part.
+    part: str = ""
 
 
 def relations() -> dict[str, tuple[Choice, MateKind]]:
@@ -95,6 +97,29 @@ def _as_placed(kind: MateKind, one: Picked, other: Picked, places: Mapping[str, 
     return value
 
 
+def motions_of(
+    instance: str,
+    to: str,
+    *,
+    slides: Sequence[str],
+    turns: Sequence[str],
+    through: Picked | None,
+    places: Mapping[str, PlacedInstance],
+) -> list[dict[str, Any]]:
+    """List motions along and about the axes of the instance relative to which they are; parameters as for `freedom`."""
+    back = places[to].pose.inverse() if to in places else Pose.identity()
+    point = back.point(places[instance].pose.position) if instance in places else np.zeros(3)
+    if through is not None:
+        feature = through.feature.feature().moved(back @ places[through.instance].pose)
+        assert isinstance(feature, PlaneFeature | AxisFeature)
+        point = feature.point
+    ways = {name: np.eye(3)[k].tolist() for k, name in enumerate(_AXES)}
+    at = [round(float(value), _DIGITS) + 0.0 for value in point]
+    motions: list[dict[str, Any]] = [{"kind": "translation", "direction": ways[axis]} for axis in slides]
+    motions += [{"kind": "rotation", "axis": {"point": at, "direction": ways[axis]}} for axis in turns]
+    return motions
+
+
 def freedom(
     instance: str,
     to: str,
@@ -119,17 +144,8 @@ def freedom(
     """
     if instance == to:
         raise FormRejected("freedom", "a part is judged relative to another", "Choose two parts")
-    back = places[to].pose.inverse()
-    point = back.point(places[instance].pose.position)
-    if through is not None:
-        feature = through.feature.feature().moved(back @ places[through.instance].pose)
-        assert isinstance(feature, PlaneFeature | AxisFeature)
-        point = feature.point
-    ways = {name: np.eye(3)[k].tolist() for k, name in enumerate(_AXES)}
-    motions: list[dict[str, Any]] = [{"kind": "translation", "direction": ways[each]} for each in slides]
-    at = [round(float(each), _DIGITS) + 0.0 for each in point]
-    motions += [{"kind": "rotation", "axis": {"point": at, "direction": ways[each]}} for each in turns]
-    does = [f"slides along {each.upper()}" for each in slides] + [f"turns about {each.upper()}" for each in turns]
+    motions = motions_of(instance, to, slides=slides, turns=turns, through=through, places=places)
+    does = [f"slides along {axis.upper()}" for axis in slides] + [f"turns about {axis.upper()}" for axis in turns]
     return {
         "title": f"{places[instance].name} {' and '.join(does) or 'held'}",
         "kind": "freedom",

@@ -7,6 +7,7 @@ from rigid_bench.core.drawing.audit_report import audit_exercise
 from rigid_bench.core.drawing.sheet import make_sheet
 from rigid_bench.core.exercise.authoring.check_factory import PlacedInstance
 from rigid_bench.core.exercise.authoring.faults import find_faults
+from rigid_bench.core.exercise.authoring.kind_form import form_of
 from rigid_bench.core.exercise.authoring.pointable import numbers_of, pointables
 from rigid_bench.core.exercise.authoring.propose_sizes import missing_dimensions
 from rigid_bench.core.exercise.authoring.sheet_faults import find_sheet_faults
@@ -14,13 +15,11 @@ from rigid_bench.core.exercise.bundle import Exercise, features_of
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.exercise.review.examined import Examined, OwnMark
 from rigid_bench.core.formats.audit import AuditReport
+from rigid_bench.core.grading.checks import KINDS
 from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report.models import Prepared
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.values.tolerance import Tolerance
-
-#: Kinds of check that need a second model, which no exercise has with it.
-_SECOND = ("change", "moved")
 
 
 def examine(
@@ -59,9 +58,14 @@ def examine(
     named = {each.file for each in exercise.model.parts if each.file} | {exercise.model.reference}
     handed_in = {name: data for name, data in files.items() if name in named}
     report = grade(exercise, handed_in, tolerance=tolerance, progress=progress) if handed_in else None
-    judged = [each for each in report.checks if not each.levels and each.kind not in _SECOND] if report else []
+    judged = (
+        [each for each in report.checks if not each.levels and not KINDS[each.kind].needs_second_model]
+        if report
+        else []
+    )
     return Examined(
         prepared=Prepared(sheet=sheet, checks=checks),
+        forms={name: form_of(kind.fields) for name, kind in KINDS.items()},
         audit=audit,
         awarded=sum(each.awarded for each in judged),
         available=sum(each.available for each in judged),

@@ -3,6 +3,7 @@
 from typing import Any
 
 from rigid_bench.core.exercise.authoring.check_factory import PlacedInstance
+from rigid_bench.core.exercise.authoring.kind_form import FormField
 from rigid_bench.core.formats.audit import AuditReport
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.formats.pointing import Pointable
@@ -40,6 +41,8 @@ class Examined(Document):
     places: dict[str, PlacedInstance] = {}
     #: By check: the places among these of what a dimension speaks of.
     speaks_of: dict[str, list[int]] = {}
+    #: By kind of check: what its form asks.
+    forms: dict[str, list[FormField]] = {}
 
     @property
     def is_sound(self) -> bool:

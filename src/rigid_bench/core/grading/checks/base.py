@@ -35,6 +35,18 @@ class CheckKind(Generic[Fields]):
     required: Callable[[CheckModel, Fields, Exercise], str]
     #: Judge one check of one submission.
     judge: Callable[["Task[Fields]"], CheckResult]
+    #: What it is about.
+    subject: Literal["part", "mate", "assembly"] = "assembly"
+    #: A slip that is found here may be the reason why other rows of the same part are off.
+    spreads: bool = False
+    #: A change of mates may put it right.
+    mended_by_mates: bool = False
+    #: A person judges it.
+    by_person: bool = False
+    #: It needs a second model of the build, changed or moved.
+    needs_second_model: bool = False
+    #: It is asked again of a build in which a size was changed.
+    outlives_change: bool = True
     #: Refuse what cannot be meant before anything is measured.
     verify: Callable[[CheckModel, Fields, Exercise], None] = lambda check, fields, exercise: None
 

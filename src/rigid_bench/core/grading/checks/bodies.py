@@ -51,4 +51,6 @@ def _verify(check: CheckModel, fields: BodiesFields, exercise: Exercise) -> None
     known_part(check, exercise, fields.part)
 
 
-KIND = CheckKind(name="bodies", strip="parts", fields=BodiesFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="bodies", subject="part", strip="parts", fields=BodiesFields, required=_required, judge=_judge, verify=_verify
+)

@@ -12,8 +12,7 @@ from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError
 from rigid_bench.core.wording.quantities import listed, quantity
 
-#: Kinds of check, and measures of a whole part, that any other size changes too: they are left out.
-_KINDS = ("change", "shape", "moved", "judged", "names")
+#: Measures of a whole part, which any other size changes too: they are left out.
 _WHOLE = ("volume", "mass", "area", "likeness", "centre_of_mass", "extent")
 #: So many checks that broke are named.
 _NAMED = 3
@@ -63,10 +62,12 @@ def _judge(task: Task[ChangeFields]) -> CheckResult:
 
 def _altered(exercise: Exercise, fields: ChangeFields) -> Exercise:
     """Return the exercise as it is asked after the change."""
+    from rigid_bench.core.grading.checks import kind_of  # the registry, of which this kind is one entry
+
     kept = []
     for check in exercise.model.checks:
         of_the_whole = check.kind == "dimension" and check.fields.get("measure") in _WHOLE
-        if (check.kind in _KINDS or of_the_whole) and check.id not in fields.set:
+        if (not kind_of(check).outlives_change or of_the_whole) and check.id not in fields.set:
             continue
         if check.id in fields.set:
             check = check.model_copy(update={"nominal": fields.set[check.id]})
@@ -100,4 +101,13 @@ def _verify(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> None
             requirement_of(other, DimensionFields.model_validate(other.fields), altered)
 
 
-KIND = CheckKind(name="change", strip="fit", fields=ChangeFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="change",
+    needs_second_model=True,
+    outlives_change=False,
+    strip="fit",
+    fields=ChangeFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
+)

@@ -272,5 +272,12 @@ def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> N
 
 
 KIND = CheckKind(
-    name="dimension", strip="parts", fields=DimensionFields, required=_required, judge=_judge, verify=_verify
+    name="dimension",
+    subject="part",
+    spreads=True,
+    strip="parts",
+    fields=DimensionFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
 )

@@ -47,4 +47,6 @@ def _verify(check: CheckModel, fields: ExtrasFields, exercise: Exercise) -> None
     known_part(check, exercise, fields.part)
 
 
-KIND = CheckKind(name="extras", strip="parts", fields=ExtrasFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="extras", subject="part", strip="parts", fields=ExtrasFields, required=_required, judge=_judge, verify=_verify
+)

@@ -322,5 +322,11 @@ def _verify(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> Non
 
 
 KIND = CheckKind(
-    name="freedom", strip="assembly", fields=FreedomFields, required=_required, judge=_judge, verify=_verify
+    name="freedom",
+    mended_by_mates=True,
+    strip="assembly",
+    fields=FreedomFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
 )

@@ -169,4 +169,13 @@ def _verify(check: CheckModel, fields: HolesFields, exercise: Exercise) -> None:
     known_part(check, exercise, fields.part, described=True)
 
 
-KIND = CheckKind(name="holes", strip="parts", fields=HolesFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="holes",
+    subject="part",
+    spreads=True,
+    strip="parts",
+    fields=HolesFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
+)

@@ -42,4 +42,13 @@ def _verify(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> None
         raise InvalidDocument(where, f"a level gives {most:g} marks, the check only {check.marks:g}", "Raise its marks")
 
 
-KIND = CheckKind(name="judged", strip="by hand", fields=JudgedFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="judged",
+    by_person=True,
+    outlives_change=False,
+    strip="by hand",
+    fields=JudgedFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
+)

@@ -54,4 +54,6 @@ def _verify(check: CheckModel, fields: MateFields, exercise: Exercise) -> None:
         )
 
 
-KIND = CheckKind(name="mate", strip="assembly", fields=MateFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="mate", subject="mate", strip="assembly", fields=MateFields, required=_required, judge=_judge, verify=_verify
+)

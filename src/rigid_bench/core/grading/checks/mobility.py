@@ -74,4 +74,6 @@ def _spins(task: Task[MobilityFields], found: Freedom, index: int) -> bool:
     return holds_space(space, space_of(own, length)) and found.moves_alone(index, own[0])
 
 
-KIND = CheckKind(name="mobility", strip="assembly", fields=MobilityFields, required=_required, judge=_judge)
+KIND = CheckKind(
+    name="mobility", mended_by_mates=True, strip="assembly", fields=MobilityFields, required=_required, judge=_judge
+)

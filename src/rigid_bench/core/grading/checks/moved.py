@@ -126,4 +126,13 @@ def _verify(check: CheckModel, fields: MovedFields, exercise: Exercise) -> None:
     _wanted(check, fields, exercise)
 
 
-KIND = CheckKind(name="moved", strip="assembly", fields=MovedFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="moved",
+    needs_second_model=True,
+    outlives_change=False,
+    strip="assembly",
+    fields=MovedFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
+)

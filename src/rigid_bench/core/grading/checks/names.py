@@ -49,4 +49,12 @@ def _judge(task: Task[NamesFields]) -> CheckResult:
     return task.result("missed", f"{len(names) - len(wrong)} of {len(names)} names", cause=cause, next_step=step)
 
 
-KIND = CheckKind(name="names", strip="assembly", fields=NamesFields, required=_required, judge=_judge)
+KIND = CheckKind(
+    name="names",
+    subject="part",
+    outlives_change=False,
+    strip="assembly",
+    fields=NamesFields,
+    required=_required,
+    judge=_judge,
+)

@@ -116,4 +116,6 @@ def _verify(check: CheckModel, fields: PatternFields, exercise: Exercise) -> Non
     known_part(check, exercise, fields.b.part)
 
 
-KIND = CheckKind(name="pattern", strip="fit", fields=PatternFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="pattern", subject="part", strip="fit", fields=PatternFields, required=_required, judge=_judge, verify=_verify
+)

@@ -223,5 +223,11 @@ def _verify(check: CheckModel, fields: RelationFields, exercise: Exercise) -> No
 
 
 KIND = CheckKind(
-    name="relation", strip="assembly", fields=RelationFields, required=_required, judge=_judge, verify=_verify
+    name="relation",
+    subject="mate",
+    strip="assembly",
+    fields=RelationFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
 )

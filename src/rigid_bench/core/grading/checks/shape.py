@@ -70,4 +70,13 @@ def _verify(check: CheckModel, fields: ShapeFields, exercise: Exercise) -> None:
     known_part(check, exercise, fields.part)
 
 
-KIND = CheckKind(name="shape", strip="parts", fields=ShapeFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="shape",
+    subject="part",
+    outlives_change=False,
+    strip="parts",
+    fields=ShapeFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
+)

@@ -78,4 +78,13 @@ def _verify(check: CheckModel, fields: SideFields, exercise: Exercise) -> None:
     known_part(check, exercise, fields.part)
 
 
-KIND = CheckKind(name="side", strip="parts", fields=SideFields, required=_required, judge=_judge, verify=_verify)
+KIND = CheckKind(
+    name="side",
+    subject="part",
+    spreads=True,
+    strip="parts",
+    fields=SideFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
+)

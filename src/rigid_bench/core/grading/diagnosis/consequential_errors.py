@@ -4,7 +4,7 @@ Those that follow keep their verdict and, by the exercise's default, their marks
 what they follow from.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.grading.report.models import Cause, CheckResult
@@ -14,14 +14,17 @@ from rigid_bench.core.values.tolerance import Tolerance
 _OF_THE_PART = {"inch-for-mm", "mm-for-inch", "decimal-point", "unit-of-part", "mirrored"}
 #: Measures that every wrong size of a part changes.
 _OF_THE_WHOLE = {"volume", "mass", "area", "likeness", "centre_of_mass"}
-#: Kinds of check that measure one part.
-_OF_PARTS = ("dimension", "holes", "side")
 #: How much of one wrong size another may be off by.
 _SHARES = (1.0, 0.5, 2.0)
 
 
 def mark_consequences(
-    results: Sequence[CheckResult], exercise: ExerciseModel, *, mm: float, tolerance: Tolerance
+    results: Sequence[CheckResult],
+    exercise: ExerciseModel,
+    *,
+    spreading: Collection[str],
+    mm: float,
+    tolerance: Tolerance,
 ) -> list[CheckResult]:
     """Say each slip once.
 
@@ -31,6 +34,8 @@ def mark_consequences(
         In the order of the exercise.
     exercise
         Its checks, and whether those that follow lose marks.
+    spreading
+        Kinds of check in which a slip may be the reason for other rows of the same part.
     mm
         Millimetres in the exercise's unit.
     tolerance
@@ -42,9 +47,10 @@ def mark_consequences(
         In the same order.
     """
     checks = {each.id: each for each in exercise.checks}
+    of_parts = [result for result in results if result.kind in spreading]
     roots: dict[str, str] = {}
     for result in results:
-        root = _root(result, results, checks, tolerance.model_mm / mm)
+        root = _root(result, results, of_parts, checks, tolerance.model_mm / mm)
         while root in roots:
             root = roots[root]
         if root and root != result.id:
@@ -70,7 +76,13 @@ def _told(
     )
 
 
-def _root(result: CheckResult, results: Sequence[CheckResult], checks: dict[str, CheckModel], window: float) -> str:
+def _root(
+    result: CheckResult,
+    results: Sequence[CheckResult],
+    of_parts: Sequence[CheckResult],
+    checks: dict[str, CheckModel],
+    window: float,
+) -> str:
     """Return the first check that fell for the same reason, the check itself, or "" where there is none."""
     if result.verdict not in ("missed", "near"):
         return ""
@@ -78,7 +90,7 @@ def _root(result: CheckResult, results: Sequence[CheckResult], checks: dict[str,
         return result.cause.root
     if result.cause and result.cause.code == "merged":
         return next(each.id for each in results if each.cause and each.cause.code == "merged")
-    before = [each for each in _same_part(result, results, checks) if each.verdict in ("missed", "near")]
+    before = [each for each in _same_part(result, of_parts, checks) if each.verdict in ("missed", "near")]
     if result.cause and result.cause.code in _OF_THE_PART:
         return next((each.id for each in before if each.cause and each.cause.code == result.cause.code), result.id)
     if checks[result.id].fields.get("measure") in _OF_THE_WHOLE:
@@ -89,18 +101,19 @@ def _root(result: CheckResult, results: Sequence[CheckResult], checks: dict[str,
     return result.id
 
 
-def _same_part(result: CheckResult, results: Sequence[CheckResult], checks: dict[str, CheckModel]) -> list[CheckResult]:
+def _same_part(
+    result: CheckResult, of_parts: Sequence[CheckResult], checks: dict[str, CheckModel]
+) -> list[CheckResult]:
     """List the dimensions of the same part that stand before a check; for the whole part, all others."""
     part = checks[result.id].fields.get("part")
-    if result.kind not in _OF_PARTS:
+    place = next((k for k, other in enumerate(of_parts) if other.id == result.id), None)
+    if place is None:
         return []
     is_whole = checks[result.id].fields.get("measure") in _OF_THE_WHOLE
-    place = next(k for k, each in enumerate(results) if each.id == result.id)
     return [
-        each
-        for k, each in enumerate(results)
-        if each.kind in _OF_PARTS and checks[each.id].fields.get("part") == part and (k < place or is_whole)
-        if each.id != result.id
+        other
+        for k, other in enumerate(of_parts)
+        if checks[other.id].fields.get("part") == part and (k < place or is_whole) and k != place
     ]
 
 

@@ -1,17 +1,18 @@
 """One wrong mate holds up many parts: freedoms that come right with another check's step follow from it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 
-#: Kinds of check that a change of mates puts right.
-_OF_MATES = ("freedom", "mobility")
-
 
 def follow_repairs(
-    context: Context, results: Sequence[CheckResult], judge: Callable[[Context, str], CheckResult]
+    context: Context,
+    results: Sequence[CheckResult],
+    judge: Callable[[Context, str], CheckResult],
+    *,
+    mended_by_mates: Collection[str],
 ) -> list[CheckResult]:
     """Name, for each freedom that is wrong, the check whose repair puts it right too.
 
@@ -23,13 +24,15 @@ def follow_repairs(
         In the exercise's order.
     judge
         Judges one check, by its id, in a context.
+    mended_by_mates
+        Kinds of check that a change of mates may put right.
 
     Returns
     -------
     list of CheckResult
         Where one repair puts several right, the others have its check as their cause's root.
     """
-    wrong = [each.id for each in results if each.kind in _OF_MATES and each.verdict == "missed"]
+    wrong = [each.id for each in results if each.kind in mended_by_mates and each.verdict == "missed"]
     cured: dict[str, list[str]] = {}
     for proposed_by, build in context.repairs.items():
         mended = replace(

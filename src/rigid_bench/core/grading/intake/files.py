@@ -9,13 +9,12 @@ from dataclasses import dataclass
 from rigid_bench.core.assembly.mates.registry import check_mate
 from rigid_bench.core.formats.archive import is_zip, read_zip
 from rigid_bench.core.formats.build import is_build, read_build
-from rigid_bench.core.formats.mesh_text import check_mesh, is_mesh, mesh_kind
-from rigid_bench.core.formats.step_text import check_text
+from rigid_bench.core.formats.model_formats import format_names, format_of, is_model
 from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import read_statements
 from rigid_bench.core.values.errors import UnreadableFile
 
-HAND_IN = "Hand in STEP, STL or 3MF files, a build file, or a zip of them"
+HAND_IN = f"Hand in {format_names()} files, a build file, or a zip of them"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,6 +30,8 @@ class Files:
     build: tuple[str, bytes] | None
     #: What the student says beside it, by check id.
     statements: Mapping[str, str]
+    #: Names of files out of a zip that nobody asked for: pictures, texts.
+    left_aside: tuple[str, ...] = ()
 
 
 def sort_files(files: Mapping[str, bytes]) -> Files:
@@ -48,9 +49,9 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
     Raises
     ------
     UnreadableFile
-        There is nothing in it, a file of another kind, or more than one build file.
+        There is nothing in it, a file of another kind beside a zip, or more than one build file.
     """
-    unpacked = _unpacked(files)
+    unpacked, left_aside = _wanted(files)
     changed = {name: data for name, data in unpacked.items() if _ends_in(name, "changed")}
     if len(changed) == len(unpacked):
         changed = {}
@@ -77,32 +78,49 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
     if len(moved) == len(models):
         moved = {}
     rest = {name: data for name, data in models.items() if name not in moved}
-    return Files(models=rest, moved=moved, changed=changed, build=builds[0] if builds else None, statements=statements)
+    return Files(
+        models=rest,
+        moved=moved,
+        changed=changed,
+        build=builds[0] if builds else None,
+        statements=statements,
+        left_aside=left_aside,
+    )
+
+
+def _wanted(files: Mapping[str, bytes]) -> tuple[dict[str, bytes], tuple[str, ...]]:
+    """Return the files to be read, and the names of those in zips that are none: they are left where they are."""
+    unpacked = _unpacked(files)
+    aside = [
+        name
+        for name, data in unpacked.items()
+        if name not in files
+        and format_of(name, data) is None
+        and not is_build(data)
+        and not name.lower().endswith(".json")
+    ]
+    if len(aside) == len(unpacked):  # nothing is left: say what was expected
+        return unpacked, ()
+    return {name: data for name, data in unpacked.items() if name not in aside}, tuple(aside)
 
 
 def _known_kind(name: str, data: bytes) -> None:
     """Refuse what is no model."""
-    if is_mesh(name, data) or is_step(name, data):
+    if format_of(name, data) is not None:
         return
     if name.lower().endswith(".json"):
         raise UnreadableFile(name, "this JSON file is not a build file", HAND_IN)
-    raise UnreadableFile(name, "this is neither a STEP, STL or 3MF file nor a build file", HAND_IN)
+    raise UnreadableFile(name, f"this is neither a {format_names()} file nor a build file", HAND_IN)
 
 
 def _ends_in(name: str, word: str) -> bool:
     return name.lower().rsplit("/", 1)[-1].split(".", 1)[0].endswith(word)
 
 
-def is_step(name: str, data: bytes) -> bool:
-    """Say whether a file is STEP, or says so by its name."""
-    says_so = name.lower().endswith((".step", ".stp", ".p21"))
-    return says_so or data.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"ISO-10303-21")
-
-
 def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
     flat: dict[str, bytes] = {}
     for name, data in files.items():
-        holds_files = is_zip(data) and mesh_kind(data) is None
+        holds_files = is_zip(data) and not is_model(data)
         for inner, content in (read_zip(data, name=name) if holds_files else {name: data}).items():
             if inner in flat:
                 raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
@@ -129,10 +147,8 @@ def check_files(files: Mapping[str, bytes]) -> None:
     for name, data in {**found.models, **found.moved, **changed}.items():
         if len(data) > _READ_AT_ONCE["model"]:
             continue
-        if is_mesh(name, data):
-            check_mesh(data, name=name)
-        else:
-            check_text(data, name=name)
+        if known := format_of(name, data):
+            known.check(data, name=name)
     if found.build and len(found.build[1]) <= _READ_AT_ONCE["build"]:
         for mate in read_build(found.build[1], name=found.build[0]).mates:
             check_mate(mate)

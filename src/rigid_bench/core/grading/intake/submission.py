@@ -67,6 +67,9 @@ def read_submission(
     reader = _Reader(models, tolerance, progress, sorted_files.statements)
     found = reader.declared(build, sorted_files) if build else reader.placed()
     found = replace(found, changed=sorted_files.changed)
+    if sorted_files.left_aside:
+        aside = notice("left-aside", names=", ".join(sorted_files.left_aside))
+        found = replace(found, notices=(*found.notices, aside))
     if not sorted_files.moved:
         return found
     moved = _read_all(sorted_files.moved, progress)

@@ -1,24 +1,25 @@
-"""New checks of a draft: dimensions by pointing, what the audit offers, relations, freedoms, gaps, or any as JSON."""
+"""New checks of a draft: by pointing, as the audit offers them, by the form of any kind, or as JSON."""
 
 from typing import Annotated, Any
 
-from fastapi import Form, Query, Request
+from fastapi import Form, Path, Query, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
 from rigid_bench.core.exercise.authoring import check_factory
 from rigid_bench.core.exercise.authoring.check_factory import Picked
+from rigid_bench.core.exercise.authoring.kind_form import answers
 from rigid_bench.core.exercise.authoring.offers import Offer, offers
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.documents import document_error, read_json
-from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
-from rigid_bench.web.forms import FormId, number_or_none
+from rigid_bench.web.forms import FormId, TypedForm, number_or_none
 from rigid_bench.web.pages.exercises.draft import keep_draft
 from rigid_bench.web.print.sheet import Angle, Paper, drawn_parts, sheet_pdf
 from rigid_bench.web.render import page
@@ -205,6 +206,30 @@ def draft_pdf(
     pdf = sheet_pdf("draft", exercise, prepared, school="", paper=paper, angle=angle, blanks=blanks, both=both)
     headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
+
+
+@router.post("/kinds/{kind}", name="add_kind", dependencies=[CheckedForm])
+def add_kind(
+    request: Request, found: OwnDraft, session: DbSession, kind: Annotated[str, Path(max_length=60)], form: TypedForm
+) -> Response:
+    """Add a check of any kind by the form that is made from its fields."""
+    examined = _examined(found)
+    if kind not in examined.forms:
+        raise NotFound(
+            "check", f"there is no kind '{kind[:40]}'", f"The kinds are: {', '.join(sorted(examined.forms))}"
+        )
+    features = {
+        f"{name}:{number}": Picked(instance=name, feature=listed.feature, part=place.part)
+        for name, place in examined.places.items()
+        for number, listed in enumerate(examined.pointable.get(place.part, []))
+    }
+    given = {
+        "title": " ".join(" ".join(form.get("title", [])).split()) or kind.replace("_", " ").capitalize(),
+        "kind": kind,
+        "marks": number_or_none(" ".join(form.get("marks", []))) or 1,
+        **answers(examined.forms[kind], form, features=features, places=examined.places),
+    }
+    return _add(request, session, found, given)
 
 
 @router.post("/checks", name="add_check", dependencies=[CheckedForm])

@@ -7,7 +7,7 @@ from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.formats.archive import is_zip
-from rigid_bench.core.grading.intake.files import is_step
+from rigid_bench.core.formats.model_formats import format_of
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import plain_name
 from rigid_bench.jobs import enqueue
@@ -49,7 +49,9 @@ def add_draft(
         next_step = "Choose a STEP file of the solved assembly, or a bundle"
         raise FormRejected("file", "no file was chosen", next_step, "source")
     data = source.file.read()
-    if not is_zip(data) and not is_step(name, data) and not name.lower().endswith(".csv"):
+    known = format_of(name, data)
+    is_exact = known is not None and known.is_exact
+    if not is_zip(data) and not is_exact and not name.lower().endswith(".csv"):
         problem = "it is neither a STEP file, a table of values nor an exercise bundle"
         raise FormRejected(name, problem, "Export the model as STEP", "source")
     words = " ".join(title.split()) or name.rsplit(".", 1)[0]

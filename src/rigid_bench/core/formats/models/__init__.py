@@ -1,0 +1,1 @@
+"""Formats of model files: every module here that has a `FORMAT`."""

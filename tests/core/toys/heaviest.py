@@ -1,0 +1,36 @@
+"""A toy check: which part is the heaviest?"""
+
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
+from rigid_bench.core.grading.report.models import CheckResult
+
+
+class HeaviestFields(Document):
+    """Its fields."""
+
+    part: str
+
+
+def _required(check: CheckModel, fields: HeaviestFields, exercise: Exercise) -> str:
+    return f"{exercise.part_name(fields.part)} is the largest"
+
+
+def _judge(task: Task[HeaviestFields]) -> CheckResult:
+    parts = task.context.submission.parts
+    largest = max(range(len(parts)), key=lambda index: parts[index].features.volume)
+    is_met = task.context.matching.parts.get(task.fields.part) == largest
+    return task.result(
+        "met" if is_met else "missed", f"the largest is {parts[largest].name}", next_step="Make it larger."
+    )
+
+
+KIND = CheckKind(
+    name="heaviest",
+    strip="parts",
+    fields=HeaviestFields,
+    subject="part",
+    required=_required,
+    judge=_judge,
+    verify=lambda check, fields, exercise: known_part(check, exercise, fields.part),
+)
