@@ -1,4 +1,4 @@
-.PHONY: setup demo test test-core lint css lock schemas bench screenshots
+.PHONY: setup demo test test-core lint css lock schemas bench soak screenshots
 
 setup:
 	@scripts/setup
@@ -38,9 +38,9 @@ schemas: setup
 screenshots: setup
 	.venv/bin/python scripts/screenshots.py
 
+# all but the soak of half an hour, into docs/benchmarks.md
 bench: setup
-	.venv/bin/python -m benchmarks.sign_in
-	.venv/bin/python -m benchmarks.read
-	.venv/bin/python -m benchmarks.register
-	.venv/bin/python -m benchmarks.causes
-	.venv/bin/python -m benchmarks.grade
+	.venv/bin/python -m benchmarks.everything
+
+soak: setup
+	.venv/bin/python -m benchmarks.soak

@@ -1,7 +1,8 @@
-"""Gaps of thirty instances, beside the kernel's exact distance over all pairs: a ratio of one run.
+"""Gaps of thirty instances, beside the kernel's exact distance of the pairs that are near: a ratio of one run.
 
-The reference run is `BRepExtrema_DistShapeShape` over all 435 pairs of the same solids in the
-same process. The answers are compared for all pairs within 1 mm.
+Numerator: `clearances`, from placed solids to all gaps within 1 mm. Denominator: `BRepExtrema_DistShapeShape` of those
+pairs of the same solids whose boxes stand within 1 mm of each other, in the same process. The answers are compared for
+all pairs within 1 mm; that none is missing, with the exact distance of every one of the 435 pairs, outside the times.
 """
 
 import itertools
@@ -13,6 +14,7 @@ from build123d import Axis, Box, Cylinder, Pos, fillet
 from rigid_bench.core.assembly.contact.clearance import PlacedSolid, clearances, place
 from rigid_bench.core.assembly.contact.contacts import find_contacts
 from rigid_bench.core.kernel.distance import measure_gap
+from rigid_bench.core.kernel.feature_reader import tight_box
 from rigid_bench.core.kernel.read_model import read_part
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
@@ -39,6 +41,12 @@ def build() -> list[PlacedSolid]:
     ]
 
 
+def boxes_are_near(a: PlacedSolid, b: PlacedSolid) -> bool:
+    """Say whether the boxes of two solids along the world's axes stand within 1 mm."""
+    (low, high), (other_low, other_high) = tight_box(a.shape), tight_box(b.shape)
+    return bool(np.all(low <= other_high + 1) and np.all(other_low <= high + 1))
+
+
 def main() -> None:
     """Print the table."""
     solids = build()
@@ -48,19 +56,20 @@ def main() -> None:
     started = time.perf_counter()
     found = clearances(solids, tolerance=_TOLERANCE)
     ours = time.perf_counter() - started
-    started = time.perf_counter()
-    exact = {
-        frozenset((a.instance, b.instance)): measure_gap(a.shape, b.shape).gap_mm
-        for a, b in itertools.combinations(solids, 2)
-    }
-    reference = time.perf_counter() - started
+    exact = {}
+    reference = 0.0
+    for a, b in itertools.combinations(solids, 2):
+        started = time.perf_counter()
+        exact[frozenset((a.instance, b.instance))] = measure_gap(a.shape, b.shape).gap_mm
+        if boxes_are_near(a, b):
+            reference += time.perf_counter() - started
     near = {pair for pair, gap in exact.items() if gap <= 1.0}
     own = {frozenset((each.a, each.b)): each.gap_mm for each in found}
     worst = max(abs(own[pair] - exact[pair]) for pair in near)
-    print("instances  pairs within 1 mm  same pairs  worst difference mm  contacts s  ours s  all exact s  ratio")
+    print("instances  pairs within 1 mm  same pairs  worst difference mm  contacts s  ours s  near exact s  ratio")
     print(
         f"{len(solids):9} {len(near):18} {near == set(own)!s:>11} {worst:20.1e} {finding:11.3f} {ours:7.3f} "
-        f"{reference:12.3f} {reference / ours:6.1f}"
+        f"{reference:13.3f} {ours / reference:6.2f}"
     )
     print(f"{len(contacts)} contacts")
 
