@@ -38,13 +38,7 @@ def run(name: str) -> str:
     command = [sys.executable, "-m", f"benchmarks.{name}"]
     started = time.perf_counter()
     try:
-        done = subprocess.run(
-            [sys.executable, "-m", f"benchmarks.{name}"],
-            capture_output=True,
-            text=True,
-            timeout=_LONGEST_S,
-            check=False,
-        )
+        done = subprocess.run(command, capture_output=True, text=True, timeout=_LONGEST_S, check=False)
         printed = done.stdout.rstrip() if done.returncode == 0 else f"ended with {done.returncode}"
     except subprocess.TimeoutExpired:
         printed = f"took more than {_LONGEST_S} s"
@@ -57,8 +51,8 @@ def main() -> None:
     """Run them and write the table."""
     names = sys.argv[1:] or sorted(path.stem for path in _FOLDER.glob("*.py") if path.stem not in _LEFT_OUT)
     head = (
-        "# Benchmarks\n\n`make bench` writes this page. Each benchmark says in its first lines what is in numerator and "
-        "denominator.\n\n"
+        "# Benchmarks\n\n`make bench` writes this page. Each benchmark says in its first lines what is in numerator "
+        "and denominator.\n\n"
         f"Machine: {os.cpu_count()} processors, Python {platform.python_version()}; "
         f"reference figure, a loop that counts to ten million: {reference_s():.2f} s.\n\n"
     )

@@ -1,7 +1,7 @@
 """How long a grading takes beside the bare reading of the same files: ratios of one run, both from the files' bytes.
 
 Numerator: reading the exercise, its references and the build, matching, checks, causes, report. Denominator: the
-kernel's reading of the same STEP files and the naming of their faces. Nothing is kept from one run to the next in either.
+kernel's reading of the same STEP files and the naming of their faces. Neither keeps anything from run to run.
 """
 
 import time
