@@ -38,6 +38,12 @@ def main() -> None:
         _fail(f"rigid-bench: {exc.format_message()} Try: rigid-bench --help")
     except (BrokenPipeError, KeyboardInterrupt):
         sys.exit(130)
+    except Exception as exc:  # a fault of ours: one line, and all of it for whoever asks
+        if os.environ.get("RIGID_BENCH_TRACEBACK"):
+            raise
+        what = " ".join(f"{type(exc).__name__}: {exc}".split())
+        print(f"rigid-bench: a fault of the program ({what}). Please report it with the file.", file=sys.stderr)
+        sys.exit(1)
     sys.exit(code if isinstance(code, int) else 0)
 
 
@@ -49,8 +55,8 @@ def _fail(line: str) -> None:
 @app.command()
 def measure(file: Annotated[Path, typer.Argument(help="A STEP, STL or 3MF file.")], json: Json = False) -> None:
     """Measure a STEP, STL or 3MF file: parts and their features, sizes, instances."""
-    with _sandbox(f"Measuring {file.name}", "measuring", json) as run:
-        report = run("measuring.measure_step", _read(file), file.name, name=file.name)
+    with _sandbox(f"Measuring {_name(file)}", "measuring", json) as run:
+        report = run("measuring.measure_step", _read(file), _name(file), name=_name(file))
     _print(report, json, _measure_lines)
 
 
@@ -65,7 +71,7 @@ def freedom(
     from rigid_bench.core.formats.build import read_build
     from rigid_bench.core.values.tolerance import Tolerance
 
-    report = freedom_report(read_build(_read(file), name=file.name), to=to, tolerance=Tolerance())
+    report = freedom_report(read_build(_read(file), name=_name(file)), to=to, tolerance=Tolerance())
     _print(report, json, _freedom_lines, skip_none=True)
 
 
@@ -82,7 +88,7 @@ def solve(
     from rigid_bench.core.values.tolerance import Tolerance
 
     data = _read(file)
-    build = read_build(data, name=file.name)
+    build = read_build(data, name=_name(file))
     solution = solve_build(build, tolerance=Tolerance())
     placed = placed_build(data, build, solution)
     if out:
@@ -102,7 +108,7 @@ def _write(path: Path, data: bytes) -> None:
     except OSError as exc:
         beside.unlink(missing_ok=True)
         problem = f"it cannot be written ({exc.strerror})"
-        raise UnreadableFile(str(path), problem, "Name a file in a folder of yours") from exc
+        raise UnreadableFile(_shown(path), problem, "Name a file in a folder of yours") from exc
 
 
 @app.command()
@@ -112,8 +118,8 @@ def clearance(
     every: Annotated[bool, typer.Option("--all", help="Also pairs more than 1 mm apart.")] = False,
 ) -> None:
     """Measure gaps and overlaps of all pairs of parts."""
-    with _sandbox(f"Measuring {file.name}", "clearances", json) as run:
-        report = run("clearances.measure_clearances", _with_named_files(file), every, name=file.name)
+    with _sandbox(f"Measuring {_name(file)}", "clearances", json) as run:
+        report = run("clearances.measure_clearances", _with_named_files(file), every, name=_name(file))
     _print(report, json, _clearance_lines)
 
 
@@ -123,8 +129,8 @@ def audit(
     json: Json = False,
 ) -> None:
     """Say whether an exercise's dimensions fix every size and position of its parts."""
-    with _sandbox(f"Auditing {exercise.name}", "auditing", json, skip_none=True) as run:
-        report = run("auditing.audit_files", _read_bundle(exercise), name=exercise.name)
+    with _sandbox(f"Auditing {_name(exercise)}", "auditing", json, skip_none=True) as run:
+        report = run("auditing.audit_files", _read_bundle(exercise), name=_name(exercise))
     _print(report, json, _audit_lines, skip_none=True)
 
 
@@ -135,9 +141,9 @@ def grade(
     json: Json = False,
 ) -> None:
     """Grade a submission against an exercise."""
-    with _sandbox(f"Grading {submission.name}", "grading", json, skip_none=True) as run:
+    with _sandbox(f"Grading {_name(submission)}", "grading", json, skip_none=True) as run:
         bundle, files = _read_bundle(exercise), _with_named_files(submission)
-        report = run("grading.grade_report", bundle, files, name=submission.name)
+        report = run("grading.grade_report", bundle, files, name=_name(submission))
     _print(report, json, _grade_lines, skip_none=True)
 
 
@@ -228,16 +234,29 @@ def demo(
     run_demo(port=port, fresh=fresh)
 
 
+def _shown(path: Path) -> str:
+    """Return a path as it can be shown: some systems have names that are no text."""
+    return str(path).encode("utf-8", "replace").decode("utf-8")
+
+
+def _name(path: Path) -> str:
+    return _shown(Path(path.name))
+
+
 def _read(path: Path) -> bytes:
     try:
         if path.stat().st_size > _LARGEST:
-            raise UnreadableFile(str(path), f"larger than {_LARGEST // 1_000_000} MB", "Hand in a smaller file")
+            raise UnreadableFile(
+                _shown(path),
+                f"larger than {_LARGEST // 1_000_000} MB",
+                "Hand in a smaller file",
+            )
         return path.read_bytes()
     except IsADirectoryError as exc:
-        raise UnreadableFile(str(path), "this is a folder", "Name the file in it") from exc
+        raise UnreadableFile(_shown(path), "this is a folder", "Name the file in it") from exc
     except (OSError, ValueError) as exc:
         reason = getattr(exc, "strerror", None) or str(exc)
-        raise UnreadableFile(str(path), reason.lower(), "Check the path and try again") from exc
+        raise UnreadableFile(_shown(path), reason.lower(), "Check the path and try again") from exc
 
 
 def _read_bundle(path: Path) -> dict[str, bytes]:
@@ -247,8 +266,12 @@ def _read_bundle(path: Path) -> dict[str, bytes]:
         return {each.name: _read(each) for each in sorted(path.iterdir()) if each.is_file()}
     data = _read(path)
     if not is_zip(data):
-        raise UnreadableFile(str(path), "an exercise is a folder or a zip", "Name the folder that holds exercise.json")
-    return dict(read_zip(data, name=path.name))
+        raise UnreadableFile(
+            _shown(path),
+            "an exercise is a folder or a zip",
+            "Name the folder that holds exercise.json",
+        )
+    return dict(read_zip(data, name=_name(path)))
 
 
 def _with_named_files(path: Path) -> dict[str, bytes]:
@@ -256,10 +279,10 @@ def _with_named_files(path: Path) -> dict[str, bytes]:
     from rigid_bench.core.formats.build import is_build, read_build
 
     data = _read(path)
-    files = {path.name: data}
+    files = {_name(path): data}
     if not is_build(data):
         return files
-    for named in sorted({part.file for part in read_build(data, name=path.name).parts if part.file}):
+    for named in sorted({part.file for part in read_build(data, name=_name(path)).parts if part.file}):
         beside = path.parent / named.replace("\\", "/")
         files[beside.name] = _read(beside)
     return files

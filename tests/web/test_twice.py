@@ -25,7 +25,7 @@ from tests import school as people
 from tests.school import School, Visitor
 
 Measure = Callable[[int], int]
-LEVELS = [{"name": "Shown", "marks": 2}, {"name": "Not shown", "marks": 0}]
+LEVELS = [{"name": "Shown", "text": "", "marks": 2}, {"name": "Not shown", "text": "", "marks": 0}]
 
 
 def check(name: str, **other: object) -> dict[str, object]:

@@ -49,4 +49,6 @@ class MeasureReport(Document):
     step_schema: Annotated[str, Field(serialization_alias="schema")]
     parts: list[PartReport]
     instances: list[InstanceReport]
+    #: Relative error that volumes and areas may have.
+    volume_tolerance: float = 1e-7
     warnings: list[str]

@@ -20,8 +20,10 @@ _ENTITY = re.compile(rb"^\s*#(\d+)\s*=", re.MULTILINE)
 _STRING = re.compile(rb"'[^']*'")
 #: Some programs write these for a size that they could not work out; the kernel may never end on them.
 _NO_NUMBER = re.compile(rb"[(,]\s*[-+]?(?:NAN|INF|INFINITY|1\.#\w+)\s*[,)]", re.IGNORECASE)
-#: More than 1e30, in whatever unit.
-_ABSURD = re.compile(rb"[\d.]E\+?(?:[3-9]\d|\d{3,})\s*[,)]", re.IGNORECASE)
+#: Numbers with so large an exponent, and what no number in a file is above, in whatever unit. Zero may have any
+#: exponent, and some exporters write three digits of it always.
+_LARGE = re.compile(rb"(\d[\d.]*E\+?0*(?:[3-9]\d|[1-9]\d{2,}))\s*[,)]", re.IGNORECASE)
+_LARGEST = 1e30
 
 
 def check_text(data: bytes, *, name: str) -> None:
@@ -55,13 +57,50 @@ def check_text(data: bytes, *, name: str) -> None:
         raise refuse(f"brackets are nested more than {_DEEPEST} deep")
     if _NO_NUMBER.search(bare):
         raise refuse("a coordinate or size in it is not a number")
-    if _ABSURD.search(bare):
+    if any(not float(number) <= _LARGEST for number in _LARGE.findall(bare)):
         raise refuse("a coordinate or size in it is larger than anything that can be made")
     leaves = _count_leaves(bare)
     if leaves is None:
         raise refuse("the assembly contains itself")
     if leaves > MOST_INSTANCES:
         raise too_many_instances(name, leaves)
+
+
+_HIGH = re.compile(rb"[\x80-\xff]")
+
+
+def with_plain_letters(data: bytes) -> bytes:
+    r"""Return the text with what old exporters write as single bytes of ISO 8859-1 in the standard's own way.
+
+    ISO 10303-21, 6.4.3.3: ``\X\`` and two hexadecimal digits. UTF-8, which newer exporters write, stays as it is.
+
+    Examples
+    --------
+    >>> with_plain_letters("Größe".encode("latin-1")), with_plain_letters("Größe".encode()) == "Größe".encode()
+    (b'Gr\\X\\F6\\X\\DFe', True)
+    """
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError:
+        return _HIGH.sub(lambda byte: b"\\X\\%02X" % ord(byte[0]), data)
+    return data
+
+
+_REFERRED = re.compile(rb"DOCUMENT_FILE\s*\(\s*'([^']*)'", re.IGNORECASE)
+_APPLIED = re.compile(rb"APPLIED_EXTERNAL_IDENTIFICATION_ASSIGNMENT\s*\(\s*'([^']*\.(?:stp|step|p21))'", re.IGNORECASE)
+
+
+def referred_files(data: bytes) -> list[str]:
+    """List the files in which a STEP file says that its parts lie, by their bare names.
+
+    Examples
+    --------
+    >>> referred_files(b"#1=DOCUMENT_FILE('ROD.stp','','',#2,'',$);")
+    ['ROD.stp']
+    """
+    named = [*_REFERRED.findall(data), *_APPLIED.findall(data)]
+    bare = [name.decode("utf-8", "replace").replace("\\", "/").rsplit("/", 1)[-1] for name in named]
+    return [name for name in dict.fromkeys(bare) if name.lower().endswith((".stp", ".step", ".p21"))]
 
 
 def too_many_instances(name: str, count: int) -> UnreadableFile:
@@ -168,6 +207,7 @@ def _metres(number: int, statements: Mapping[int, bytes], above: tuple[int, ...]
     other = re.search(rb"CONVERSION_BASED_UNIT\s*\([^#]*#(\d+)", body)
     if other:
         return _metres(int(other[1]), statements, (*above, number))
-    measure = re.search(rb"MEASURE\s*\(\s*([-+.\dE]+)\s*\)\s*,\s*#(\d+)", body)
+    # with a type, LENGTH_MEASURE(25.4), or without one
+    measure = re.search(rb"MEASURE_WITH_UNIT\s*\(\s*(?:\w+\s*\(\s*)?([-+.\dE]+)\s*\)?\s*,\s*#(\d+)", body)
     base = _metres(int(measure[2]), statements, (*above, number)) if measure else None
     return float(measure[1]) * base if measure and base else None

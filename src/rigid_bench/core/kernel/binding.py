@@ -51,6 +51,13 @@ def shells_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
     return list(_explore(shape, TopAbs_ShapeEnum.TopAbs_SHELL))
 
 
+def has_more_than_solids(shape: TopoDS_Shape) -> bool:
+    """Say whether faces or edges stand beside the solids of a shape."""
+    kinds = TopAbs_ShapeEnum
+    loose = ((kinds.TopAbs_FACE, kinds.TopAbs_SOLID), (kinds.TopAbs_EDGE, kinds.TopAbs_FACE))
+    return any(TopExp_Explorer(shape, kind, within).More() for kind, within in loose)
+
+
 def _explore(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> Iterator[TopoDS_Shape]:
     explorer = TopExp_Explorer(shape, kind)
     while explorer.More():

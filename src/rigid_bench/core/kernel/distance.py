@@ -10,14 +10,13 @@ from numpy.typing import NDArray
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from OCP.BRepGProp import BRepGProp
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
-from OCP.GProp import GProp_GProps
 from OCP.TopoDS import TopoDS_Shape
 
 from rigid_bench.core.kernel.binding import kernel, solids_of, transformation
 from rigid_bench.core.kernel.feature_reader import tight_box
+from rigid_bench.core.kernel.mass_properties import volume_of
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.frames import Pose, any_normal
@@ -166,9 +165,7 @@ def overlap_volume(a: Body, b: Body) -> float:
         common = BRepAlgoAPI_Common(a, b).Shape()
         total = 0.0
         for solid in solids_of(common):
-            props = GProp_GProps()
-            BRepGProp.VolumeProperties_s(solid, props, 1e-6, False, False)
-            total += abs(props.Mass())
+            total += abs(volume_of(solid)[0])
         return total
 
 

@@ -8,15 +8,14 @@ from OCP.Bnd import Bnd_Box
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
-from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_State
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from rigid_bench.core.kernel.binding import faces_of, kernel, shells_of, xyz
 from rigid_bench.core.kernel.edge_reader import read_edges, with_angles
+from rigid_bench.core.kernel.mass_properties import area_of, volume_of
 from rigid_bench.core.kernel.surfaces import read_surface
 from rigid_bench.core.part.edges import CIRCLE, ELLIPSE, LINE
 from rigid_bench.core.part.faces import Surface
@@ -26,10 +25,10 @@ from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.tolerance import Tolerance
 
-#: Relative error that the kernel's integration over a curved face may have.
-_INTEGRATION = 1e-10
 #: A solid of less volume, as a share of its size cubed, is a crossed or crushed sketch.
 _FLAT = 1e-10
+#: The share of edges with a face on one side only, up to which faces are a body that is not closed.
+_MOST_OPEN = 0.5
 
 
 def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
@@ -60,10 +59,10 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
             surface = BRepAdaptor_Surface(face)
             is_simple = _is_simple(surface, kinds)
             all_simple = all_simple and is_simple
-            area, point = _area(face, is_simple=is_simple)
+            area, point = area_of(face, is_simple=is_simple)
             by_face.append(read_surface(index, face, surface, point=point, area=area, tolerance=tolerance))
         edges = with_angles(raw, faces, by_face)
-        volume, centroid = _volume(shape, is_simple=all_simple)
+        volume, centroid = volume_of(shape, is_simple=all_simple)
         box = tight_box(shape)
         closed = all(shell.Closed() for shell in shells_of(shape))
     if abs(volume) < _FLAT * float(np.linalg.norm(box[1] - box[0])) ** 3:
@@ -89,6 +88,13 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
         centroid=centroid,
         box=box,
     )
+
+
+def is_nearly_closed(shape: TopoDS_Shape) -> bool:
+    """Say whether faces are a body that lacks some, and not a plane or sheet: most edges have a face on both sides."""
+    faces = faces_of(shape)
+    sides = read_edges(faces)[0].sides if faces else np.zeros((0, 2))
+    return bool(len(sides)) and float((sides[:, 1] < 0).mean()) <= _MOST_OPEN
 
 
 def _classifier(shape: TopoDS_Shape) -> Callable[[NDArray[np.float64]], bool]:
@@ -133,21 +139,3 @@ def _is_simple(surface: BRepAdaptor_Surface, kinds: set[int]) -> bool:
     if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
         return kinds <= _FLAT_EDGES
     return surface.GetType() in _SIMPLE_SURFACES and kinds <= _SIMPLE_EDGES
-
-
-def _area(face: TopoDS_Face, *, is_simple: bool) -> tuple[float, NDArray[np.float64]]:
-    props = GProp_GProps()
-    if is_simple:
-        BRepGProp.SurfaceProperties_s(face, props)
-    else:
-        BRepGProp.SurfaceProperties_s(face, props, _INTEGRATION)
-    return props.Mass(), xyz(props.CentreOfMass())
-
-
-def _volume(shape: TopoDS_Shape, *, is_simple: bool) -> tuple[float, NDArray[np.float64]]:
-    props = GProp_GProps()
-    if is_simple:
-        BRepGProp.VolumeProperties_s(shape, props, False, False, False)
-    else:
-        BRepGProp.VolumeProperties_s(shape, props, _INTEGRATION, False, False)
-    return props.Mass(), xyz(props.CentreOfMass())

@@ -1,6 +1,7 @@
 """Read any file of parts, and any part of it, whichever reader it needs."""
 
 import importlib
+from collections.abc import Mapping
 
 from OCP.TopoDS import TopoDS_Shape
 
@@ -12,8 +13,17 @@ from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.tolerance import Tolerance
 
 
-def read_model(data: bytes, *, name: str) -> Model:
+def read_model(data: bytes, *, name: str, beside: Mapping[str, bytes] | None = None) -> Model:
     """Read the parts and instances of a file of any format that is known.
+
+    Parameters
+    ----------
+    data
+        The whole file.
+    name
+        Its name, for messages.
+    beside
+        Files to which it refers, by name.
 
     Raises
     ------
@@ -24,7 +34,8 @@ def read_model(data: bytes, *, name: str) -> Model:
     if found is None:
         raise UnreadableFile(name, f"this is no {format_names()} file", "Export the model again, best as STEP")
     module, _, function = found.reader.partition(":")
-    model: Model = getattr(importlib.import_module(module), function)(data, name=name)
+    more = {"beside": beside} if beside else {}
+    model: Model = getattr(importlib.import_module(module), function)(data, name=name, **more)
     return model
 
 

@@ -6,8 +6,12 @@ silence, and ends the process on others.
 
 import io
 import re
+import tempfile
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from pathlib import Path
+from types import MappingProxyType
 
 import numpy as np
 from OCP.collections import Sequence_TDF_Label
@@ -28,14 +32,21 @@ from rigid_bench.core.formats.step_text import (
     MOST_INSTANCES,
     check_text,
     length_units,
+    referred_files,
     too_many_instances,
+    with_plain_letters,
 )
-from rigid_bench.core.kernel.binding import kernel, solids_of
+from rigid_bench.core.kernel.binding import faces_of, has_more_than_solids, kernel, solids_of
+from rigid_bench.core.kernel.distance import mirrored, scaled
+from rigid_bench.core.kernel.feature_reader import is_nearly_closed
 from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import plain_name, slug, unique
 
+#: A change of size that is rounding.
+_SAME_SIZE = 1e-6
+_BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 _SCHEMA = re.compile(rb"FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'", re.IGNORECASE)
 _SCHEMA_NAMES = (
     ("AP242", "AP242"),
@@ -46,7 +57,7 @@ _SCHEMA_NAMES = (
 )
 
 
-def read_step(data: bytes, *, name: str) -> Model:
+def read_step(data: bytes, *, name: str, beside: Mapping[str, bytes] = MappingProxyType({})) -> Model:
     """Read the parts and instances of a STEP file.
 
     Parameters
@@ -55,6 +66,8 @@ def read_step(data: bytes, *, name: str) -> Model:
         The whole file.
     name
         The file's name, for messages.
+    beside
+        Files that were handed in with it, by name: an assembly may say that its parts lie in them.
 
     Returns
     -------
@@ -64,17 +77,22 @@ def read_step(data: bytes, *, name: str) -> Model:
     Raises
     ------
     UnreadableFile
-        The data is no STEP file, is cut off or broken, or holds no solid body.
+        The data is no STEP file, is cut off or broken, or holds no solid body; or its parts lie in files that are not
+        there, which the message names.
     """
     check_text(data, name=name)
+    data = with_plain_letters(data)
+    named = {other.lower(): other for other in beside}
+    referred = [(wanted, named.get(wanted.lower())) for wanted in referred_files(data)]
     reader = STEPCAFControl_Reader()
     reader.SetNameMode(True)
     document = TDocStd_Document(TCollection_ExtendedString("rigid-bench"))
     with kernel(name):
-        status = reader.ReadStream("model.step", io.BytesIO(data.removeprefix(b"\xef\xbb\xbf")))
-        if status != IFSelect_ReturnStatus.IFSelect_RetDone or not reader.Transfer(document):
+        others = {wanted: beside[other] for wanted, other in referred if other}
+        if not _read(reader, document, data, others):
             raise UnreadableFile(name, "the STEP data cannot be read", EXPORT_AGAIN)
-        model = _Collector(XCAFDoc_DocumentTool.ShapeTool_s(document.Main()), name).collect()
+        lacking = [wanted for wanted, other in referred if not other]
+        model = _Collector(XCAFDoc_DocumentTool.ShapeTool_s(document.Main()), name, lacking).collect()
     units = length_units(data)
     return Model(
         schema=_schema(data),
@@ -83,6 +101,20 @@ def read_step(data: bytes, *, name: str) -> Model:
         instances=tuple(model.instances),
         notices=(*_unit_notices(units), *model.notices),
     )
+
+
+def _read(reader: STEPCAFControl_Reader, document: TDocStd_Document, data: bytes, others: Mapping[str, bytes]) -> bool:
+    """Read a file into a document, with others to which it refers: the kernel looks for them in the same folder."""
+    text, done = data.removeprefix(_BYTE_ORDER_MARK), IFSelect_ReturnStatus.IFSelect_RetDone
+    if not others:
+        return bool(reader.ReadStream("model.step", io.BytesIO(text)) == done and reader.Transfer(document))
+    with tempfile.TemporaryDirectory(prefix="rigid-bench-") as folder:
+        for other, content in others.items():
+            check_text(content, name=other)
+            (Path(folder) / other).write_bytes(with_plain_letters(content).removeprefix(_BYTE_ORDER_MARK))
+        main = Path(folder) / "assembly.step"
+        main.write_bytes(text)
+        return bool(reader.ReadFile(str(main)) == done and reader.Transfer(document))
 
 
 def _schema(data: bytes) -> str:
@@ -103,12 +135,12 @@ def _unit_notices(units: list[str]) -> list[Message]:
 class _Collector:
     """Walk the document once; products become parts, leaves become instances."""
 
-    def __init__(self, tool: XCAFDoc_ShapeTool, file: str) -> None:
-        self.tool, self.file = tool, file
+    def __init__(self, tool: XCAFDoc_ShapeTool, file: str, lacking: Sequence[str]) -> None:
+        self.tool, self.file, self.lacking = tool, file, lacking
         self.parts: list[ModelPart] = []
         self.instances: list[ModelInstance] = []
         self.notices: list[Message] = []
-        self._of_label: dict[str, list[ModelPart]] = {}
+        self._of_label: dict[tuple[str, float], list[ModelPart]] = {}
         self._leaves: dict[str, int] = {}
         self._shown: Counter[str] = Counter()
         self._taken: set[str] = set()
@@ -121,8 +153,15 @@ class _Collector:
         if count > MOST_INSTANCES:
             raise too_many_instances(self.file, count)
         for label in labels:
-            self._walk(label, TopLoc_Location(), _label_name(label))
-        if not any(part.solids for part in self.parts):
+            self._walk(label)
+        is_empty = not any(part.solids for part in self.parts)
+        if self.lacking and is_empty:
+            raise UnreadableFile(
+                self.file, f"the parts lie in {', '.join(self.lacking)}", "Hand in all of them, best in one zip"
+            )
+        if self.lacking:
+            self.notices.append(notice("lacking", names=", ".join(self.lacking)))
+        if is_empty:
             raise UnreadableFile(
                 self.file, "there is no solid body in it", "Close the surfaces to a solid, then export it again"
             )
@@ -130,21 +169,33 @@ class _Collector:
 
     def _count_leaves(self, label: TDF_Label) -> int:
         """Multiply before expanding: an instance tree can stand for a thousand million leaves."""
-        target = _referred(label)
-        key = _entry(target)
-        if key not in self._leaves:
-            below = list(_components(target)) if XCAFDoc_ShapeTool.IsAssembly_s(target) else []
-            self._leaves[key] = sum(self._count_leaves(each) for each in below) if below else 1
-        return self._leaves[key]
+        waiting = [_referred(label)]
+        while waiting:  # a stack of our own: sub-assemblies may be hundreds deep
+            target = waiting[-1]
+            below = [_referred(each) for each in _components(target)] if XCAFDoc_ShapeTool.IsAssembly_s(target) else []
+            unknown = [each for each in below if _entry(each) not in self._leaves]
+            if unknown:
+                waiting += unknown
+                continue
+            self._leaves[_entry(target)] = sum(self._leaves[_entry(each)] for each in below) if below else 1
+            waiting.pop()
+        return self._leaves[_entry(_referred(label))]
 
-    def _walk(self, label: TDF_Label, above: TopLoc_Location, name: str) -> None:
-        target = _referred(label)
-        here = above.Multiplied(XCAFDoc_ShapeTool.GetLocation_s(label))
-        if XCAFDoc_ShapeTool.IsAssembly_s(target):
-            for component in _components(target):
-                self._walk(component, here, _label_name(component))
-            return
-        for part in self._parts_of(target):
+    def _walk(self, root: TDF_Label) -> None:
+        waiting = [(root, TopLoc_Location())]
+        while waiting:
+            label, above = waiting.pop()
+            target = _referred(label)
+            here = above.Multiplied(XCAFDoc_ShapeTool.GetLocation_s(label))
+            if XCAFDoc_ShapeTool.IsAssembly_s(target):
+                waiting += [(component, here) for component in reversed(list(_components(target)))]
+            else:
+                self._place(target, here.Transformation(), _label_name(label))
+
+    def _place(self, target: TDF_Label, motion: gp_Trsf, name: str) -> None:
+        """Add an instance of each part of a product."""
+        pose, change = _rigid(motion)
+        for part in self._parts_of(target, change):
             self._shown[part.id] += 1
             number = self._shown[part.id]
             self.instances.append(
@@ -152,25 +203,46 @@ class _Collector:
                     id=unique(f"{part.id}-{number}", self._taken),
                     name=name or f"{part.name}:{number}",
                     part=part.id,
-                    pose=_pose(here.Transformation()),
+                    pose=pose,
                 )
             )
 
-    def _parts_of(self, label: TDF_Label) -> list[ModelPart]:
-        key = _entry(label)
+    def _parts_of(self, label: TDF_Label, change: float) -> list[ModelPart]:
+        """Return the parts of a product, mirrored where the change of size is below 0."""
+        key = (_entry(label), round(change, 9))
         if key not in self._of_label:
-            self._of_label[key] = self._read_parts(label)
-            self.parts.extend(self._of_label[key])
+            parts = self._read_parts(label) if change == 1 else self._changed(label, change)
+            self._of_label[key] = parts
+            self.parts.extend(parts)
         return self._of_label[key]
+
+    def _changed(self, label: TDF_Label, change: float) -> list[ModelPart]:
+        """Return the parts of a product of another hand or size, as parts of their own."""
+        parts = []
+        for part in self._parts_of(label, 1.0):
+            what = "mirrored" if change < 0 else "scaled"
+            self.notices.append(notice(f"instance-{what}", name=part.name, times=abs(change)))
+            shape = mirrored(part.shape) if change < 0 else part.shape
+            shape = scaled(shape, abs(change)) if abs(abs(change) - 1) > _SAME_SIZE else shape
+            identity = unique(f"{part.id}-{what}", self._taken)
+            parts.append(replace(part, id=identity, product=identity, name=f"{part.name} ({what})", shape=shape))
+        return parts
 
     def _read_parts(self, label: TDF_Label) -> list[ModelPart]:
         shape = XCAFDoc_ShapeTool.GetShape_s(label)
         name = _label_name(label) or f"Part {len(self.parts) + 1}"
+        solids: list[TopoDS_Shape] = [solid for solid in solids_of(shape) if faces_of(solid)]
+        if not solids and not is_nearly_closed(shape):
+            # a sketch, a datum plane, an open surface: nothing that can be measured as a body
+            if faces_of(shape) or not self.lacking:  # what lies in another file is told by its name
+                self.notices.append(notice("left-out", name=name))
+            return []
         product = unique(slug(name), self._taken)
-        solids: list[TopoDS_Shape] = list(solids_of(shape))
         if not solids:
             self.notices.append(notice("no-solid", name=name))
             return [ModelPart(id=product, name=name, product=product, shape=shape, solids=0)]
+        if has_more_than_solids(shape):
+            self.notices.append(notice("left-out-of", name=name))
         if len(solids) == 1:
             return [ModelPart(id=product, name=name, product=product, shape=solids[0], solids=1)]
         return [
@@ -209,6 +281,11 @@ def _label_name(label: TDF_Label) -> str:
     return "" if name.startswith("=>[") else name  # the kernel's stand-in for no name
 
 
-def _pose(motion: gp_Trsf) -> Pose:
+def _rigid(motion: gp_Trsf) -> tuple[Pose, float]:
+    """Split a motion into a rigid one and the change of size before it, below 0 where it mirrors in x."""
     matrix = np.array([[motion.Value(row, column) for column in range(1, 5)] for row in range(1, 4)])
-    return Pose(matrix[:, :3], matrix[:, 3])
+    linear = matrix[:, :3]
+    size = float(np.cbrt(np.linalg.det(linear)))
+    rotation = linear / size if size > 0 else linear / abs(size) @ np.diag([-1.0, 1.0, 1.0])
+    change = 1.0 if abs(size - 1) < _SAME_SIZE else size
+    return Pose(rotation, matrix[:, 3]), change

@@ -42,6 +42,9 @@ from rigid_bench.core.part.symmetry import Symmetry
 from rigid_bench.core.part.walls import Wall
 from rigid_bench.core.standards.threads import match_diameter
 
+#: mm, mm2, mm3: below this a number is nothing but rounding.
+_DUST = 1e-9
+
 
 def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
     """Write a part's features as the measure report does: mm, degrees, mm2."""
@@ -260,8 +263,17 @@ def _degrees(angle: float) -> float:
 
 
 def rounded(value: float) -> float:
-    """Drop the dust of floating point: a millionth of a millimetre is far below any export's precision."""
-    return round(float(value), 6) + 0.0
+    """Drop the dust of floating point: a millionth of a millimetre, or the seventh digit of what is smaller than one.
+
+    Examples
+    --------
+    >>> rounded(12.00000004), rounded(0.0412345678), rounded(-1e-15)
+    (12.0, 0.04123457, 0.0)
+    """
+    number = float(value)
+    if abs(number) < _DUST:
+        return 0.0
+    return round(number, max(6, 6 - math.floor(math.log10(abs(number))))) + 0.0
 
 
 def listed(vector: Iterable[float]) -> list[float]:

@@ -1,12 +1,14 @@
 """The measure report: what a STEP file holds, in the published format."""
 
 from rigid_bench.core.formats.measure import InstanceReport, MeasureReport, PartReport, PoseReport
+from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.measurement.feature_report import feature_report, listed, rounded
 from rigid_bench.core.part.features import PartFeatures
-from rigid_bench.core.part.model import ModelPart
+from rigid_bench.core.part.model import Model, ModelPart
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.part.symmetry import is_same_shape
+from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.notices import said
@@ -35,19 +37,36 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureRepo
         The file cannot be used.
     """
     model = read_model(data, name=name)
-    features = [read_part(part.shape, tolerance=tolerance) for part in model.parts]
-    shapes = _shape_numbers(features, tolerance)
+    features, notices = _read_features(model, name, tolerance)
+    parts = [part for part in model.parts if part.id in features]
+    shapes = _shape_numbers(list(features.values()), tolerance)
     return MeasureReport(
         file=name,
         source_units=model.source_units,
         step_schema=model.schema,
-        parts=[_part(*each, tolerance) for each in zip(model.parts, features, shapes, strict=True)],
+        parts=[_part(*each, tolerance) for each in zip(parts, features.values(), shapes, strict=True)],
         instances=[
             InstanceReport(id=each.id, name=each.name, part=each.part, pose=pose_report(each.pose))
             for each in model.instances
+            if each.part in features
         ],
-        warnings=[found.text for found in said(model.notices)],
+        warnings=[found.text for found in said([*model.notices, *notices])],
     )
+
+
+def _read_features(model: Model, name: str, tolerance: Tolerance) -> tuple[dict[str, PartFeatures], list[Message]]:
+    """Return the features of each part, by id; what encloses nothing is left out where anything else is there."""
+    features: dict[str, PartFeatures] = {}
+    notices = []
+    for part in model.parts:
+        try:
+            features[part.id] = read_part(part.shape, tolerance=tolerance)
+        except GeometryError as exc:
+            problem = exc
+            notices.append(notice("no-volume", name=part.name))
+    if not features:
+        raise GeometryError(name, problem.problem, problem.next_step)
+    return features, notices
 
 
 def _shape_numbers(features: list[PartFeatures], tolerance: Tolerance) -> list[int]:

@@ -70,8 +70,10 @@ def find_symmetry(part: PartFeatures, *, tolerance: Tolerance) -> Symmetry:
     motions = tuple(itertools.islice(motions_between(part, part, tolerance=tolerance), _MOST_TURNS))
     offsets = _Marks(part).offsets
     spin = _spin(part, offsets, tolerance)
-    is_ball = all(isinstance(each, Sphere) for each in part.surfaces) and not np.any(
-        np.linalg.norm(offsets, axis=1) > tolerance.touch_mm
+    is_ball = (
+        bool(part.surfaces)
+        and all(isinstance(each, Sphere) for each in part.surfaces)
+        and not np.any(np.linalg.norm(offsets, axis=1) > tolerance.touch_mm)
     )
     turns = tuple(_turns(motions))
     if spin is not None:
@@ -129,6 +131,10 @@ def motions_between(a: PartFeatures, b: PartFeatures, *, tolerance: Tolerance) -
     if len(marks.offsets) != len(others.offsets):
         return
     near = tolerance.touch_mm
+    if not len(marks.offsets):  # a mesh without flat faces: only where it lies the same way is known
+        if np.abs((a.box - a.centroid) - (b.box - b.centroid)).max() < near:
+            yield Pose(np.eye(3), b.centroid - a.centroid)
+        return
     kinds = _classes(np.vstack([marks.sizes, others.sizes]), near)
     own, theirs = kinds[: len(marks.offsets)], kinds[len(marks.offsets) :]
     if not np.array_equal(np.sort(own), np.sort(theirs)):

@@ -16,6 +16,7 @@ def plain_name(text: str) -> str:
     >>> plain_name("")
     ''
     """
+    text = text.encode("utf-8", "replace").decode("utf-8")  # bytes of a file name that were no text
     kept = "".join(" " if char.isspace() else char for char in text if char.isspace() or char.isprintable())
     return " ".join(kept.split())[:_LONGEST]
 

@@ -17,12 +17,15 @@ KINDS: dict[str, MateKind] = {
     for module in pkgutil.iter_modules(kinds.__path__)
     for kind in [importlib.import_module(f"{kinds.__name__}.{module.name}").KIND]
 }
+_FLATS = "flat-flat"
 _FEATURE_NAMES = {"PlaneFeature": "plane", "AxisFeature": "axis", "PointFeature": "point", "FrameFeature": "frame"}
 
 
 def choices() -> dict[str, tuple[Choice, MateKind]]:
-    """Return what two surfaces may be chosen to do, by id, with the kind that brings it about."""
-    return {choice.id: (choice, kind) for kind in KINDS.values() for choice in kind.choices}
+    """Return what two surfaces may be chosen to do, by id, with the kind that brings it about; the usual ones first."""
+    found = [(choice, kind) for kind in KINDS.values() for choice in kind.choices]
+    found.sort(key=lambda offered: (_FLATS not in offered[0].places, offered[0].places.get(_FLATS, 0)))
+    return {choice.id: (choice, kind) for choice, kind in found}
 
 
 def words_of(kind: str) -> str:

@@ -5,13 +5,14 @@ from dataclasses import dataclass, field, replace
 
 from rigid_bench.core.formats.build import Build, Part, read_build
 from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.step_text import referred_files
 from rigid_bench.core.grading.intake.files import HAND_IN, Files, sort_files
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
 from rigid_bench.core.grading.intake.two_exports import where_moved
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.part.model import Model, ModelPart
 from rigid_bench.core.part.symmetry import is_same_shape
-from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.errors import GeometryError, InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
@@ -77,10 +78,18 @@ def read_submission(
 
 
 def _read_all(files: Mapping[str, bytes], progress: Callable[[str], None]) -> dict[str, Model]:
+    named = {name.lower(): name for name in files}
+    referred = {
+        name: [named.get(other.lower(), other) for other in referred_files(data)] for name, data in files.items()
+    }
+    joined = {other for others in referred.values() for other in others}
     models = {}
     for name, data in files.items():
+        if name in joined:  # its parts are read with the assembly that refers to it
+            continue
         progress(f"Reading {name}")
-        models[name] = read_model(data, name=name)
+        beside = {other: files[other] for other in referred[name] if other in files}
+        models[name] = read_model(data, name=name, beside=beside)
     return models
 
 
@@ -104,21 +113,29 @@ class _Reader:
         ]
         self.units = tuple(dict.fromkeys(model.source_units for model in models.values()))
         self._index: dict[tuple[str, str], int] = {}
+        #: Parts that enclose nothing: left out.
+        self._empty: set[tuple[str, str]] = set()
 
     def part(self, file: str, part_id: str) -> int | None:
         """Return the index of a part of a file, read now if it was not yet."""
         step_part = next(each for each in self.models[file].parts if each.id == part_id)
-        if not step_part.solids:
+        if not step_part.solids or (file, part_id) in self._empty:
             return None
         if (file, part_id) not in self._index:
             self.progress(f"Reading the faces of {step_part.name}")
+            try:
+                features = read_part(step_part.shape, tolerance=self.tolerance)
+            except GeometryError:
+                self._empty.add((file, part_id))
+                self.notices.append(notice("no-volume", name=step_part.name, file=file))
+                return None
             self._index[file, part_id] = len(self.parts)
             self.parts.append(
                 SubmittedPart(
                     id=step_part.id,
                     name=step_part.name,
                     product=f"{file}:{step_part.product}",
-                    features=read_part(step_part.shape, tolerance=self.tolerance),
+                    features=features,
                 )
             )
         return self._index[file, part_id]

@@ -29,6 +29,8 @@ _UNITS = {
 #: Names of units as STEP files give them, so that reports use one word.
 _WORDS = {"millimeter": "millimetre", "millimeters": "millimetre", "centimeter": "centimetre", "meter": "metre"}
 #: What the reader calls a mesh without a name.
+#: Triangles that enclose less, as a share of their size cubed, are left over from cutting: no body.
+_SLIVER = 1e-9
 _NO_NAME = re.compile(r"(geometry_\d+)?|.*\.stl", re.IGNORECASE)
 #: mm: larger than anything a class models.
 _LARGEST = 1e6
@@ -74,7 +76,8 @@ def read_mesh(data: bytes, *, name: str) -> Model:
     if kind == "STL":
         notices.insert(0, notice("stl-unit"))
     if not collector.parts:
-        raise UnreadableFile(name, "there are no triangles in it", EXPORT_AGAIN)
+        problem = "its triangles enclose no volume" if collector.notices else "there are no triangles in it"
+        raise UnreadableFile(name, problem, EXPORT_AGAIN)
     return Model(
         schema=kind,
         source_units=_WORDS.get(unit, unit),
@@ -142,7 +145,14 @@ class _Collector:
             return []
         name = self.file.rsplit(".", 1)[0] if _NO_NAME.fullmatch(label) else label
         product = unique(slug(name), self._taken)
-        bodies = _bodies(scaled)
+        skins = list(scaled.split(only_watertight=False, repair=False)) or [scaled]
+        solid = [skin for skin in skins if not _is_sliver(skin)]
+        bodies = _bodies(solid)
+        if not bodies:
+            self.notices.append(notice("no-volume", name=name))
+            return []
+        if len(solid) < len(skins):
+            self.notices.append(notice("slivers", name=name))
         if not all(body.is_watertight for body in bodies):
             self.notices.append(notice("not-closed", name=name))
         if len(bodies) == 1:
@@ -155,9 +165,8 @@ class _Collector:
         ]
 
 
-def _bodies(mesh: Trimesh) -> list[Trimesh]:
-    """Split a mesh into bodies; a skin within another that looks inward is a cavity of it."""
-    skins = list(mesh.split(only_watertight=False, repair=False)) or [mesh]
+def _bodies(skins: Sequence[Trimesh]) -> list[Trimesh]:
+    """Return the bodies that skins enclose; a skin within another that looks inward is a cavity of it."""
     solid = [each for each in skins if each.volume > 0 or not each.is_watertight]
     hollow = [each for each in skins if each.volume <= 0 and each.is_watertight]
     for cavity in hollow:
@@ -168,6 +177,14 @@ def _bodies(mesh: Trimesh) -> list[Trimesh]:
         else:  # inside out: every triangle looks into the material
             solid.append(Trimesh(cavity.vertices, cavity.faces[:, ::-1]))
     return solid
+
+
+def _is_sliver(mesh: Trimesh) -> bool:
+    """Say whether a skin encloses next to nothing, for its size."""
+    size = float(np.linalg.norm(np.ptp(mesh.bounds, axis=0)))
+    corners = np.asarray(mesh.triangles) - mesh.bounds[0]
+    volume = float(np.linalg.det(corners).sum()) / 6
+    return abs(volume) < _SLIVER * size**3
 
 
 def _holds(outer: Sequence[Sequence[float]], inner: Sequence[Sequence[float]]) -> bool:
