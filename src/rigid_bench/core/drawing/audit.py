@@ -106,6 +106,7 @@ def _said_beside(unknowns: DrawingRows, own: Sequence[CheckModel], mm: float) ->
     for check in own:
         yield from counted_rows(unknowns, check, mm)
         yield from _tabled(unknowns, check, mm)
+        yield from _threaded(unknowns, check, mm)
     yield from unknowns.equal_treatments()
 
 
@@ -174,10 +175,18 @@ def rows_of(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
         return _known(unknowns.treatment(features[0]))
     if measure == "chamfer_angle" and len(features) == 1:
         return _known(unknowns.treatment(features[0], is_angle=True))
+    if measure in ("sphere_diameter", "tube_radius", "cone_angle") and len(features) == 1:
+        return _known(unknowns.round_size(features[0]))
+    if measure in ("countersink_diameter", "countersink_angle") and len(features) == 1:
+        return _known(unknowns.countersink(features[0], is_angle=measure == "countersink_angle"))
     if measure == "edge_distance" and len(features) == 1:
         return _known(unknowns.edge_distance(features[0]))
+    if measure == "across_flats" and len(features) == 1:
+        return unknowns.polygon(features[0])
     if len(features) != 2:
         return []
+    if measure == "corner":
+        return _known(unknowns.corner_distance(*features))
     if measure == "angle":
         return _known(unknowns.angle(*features))
     if measure in ("length", "thickness", "depth", "position", "across_flats"):
@@ -194,7 +203,7 @@ def counted_rows(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Ro
     features = features_of(check, mm)
     if check.kind != "dimension" or check.fields.get("measure") not in ("count", "pattern_count") or not features:
         return []
-    return unknowns.same_radius(features[0])
+    return unknowns.same_holes(features[0])
 
 
 def _tabled(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
@@ -206,6 +215,14 @@ def _tabled(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
         if isinstance(each, dict) and isinstance(each.get("diameter"), int | float):
             rows += unknowns.holes_of(float(each["diameter"]) * mm)
     return rows
+
+
+def _threaded(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
+    """Return the rows of a thread: its designation says the diameter of the wall, its depth the least of the hole."""
+    if check.kind != "thread":
+        return []
+    (feature,) = features_of(check, mm)
+    return _known(unknowns.radius(feature))
 
 
 def _symmetries(unknowns: DrawingRows, model: PartModel, mm: float) -> list[Row]:

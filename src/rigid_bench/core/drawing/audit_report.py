@@ -10,7 +10,15 @@ from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.formats.audit import AuditReport, MissingReport, PartAuditReport, RedundantReport
 from rigid_bench.core.formats.documents import feature_model
-from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.datums import (
+    AxisFeature,
+    ConeFeature,
+    CylinderFeature,
+    Feature,
+    PlaneFeature,
+    SphereFeature,
+    TorusFeature,
+)
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.datums import number
 
@@ -79,6 +87,14 @@ def missing_words(missing: Missing, mm: float) -> str:
         case "chamfer" | "chamfer angle":
             size = "leg" if missing.unknown.kind == "chamfer" else "angle"
             return f"No {size} is given for the chamfer at {_place(feature, mm)}."
+        case "countersink angle":
+            return f"No angle is given for the countersink at {_place(feature, mm)}."
+        case "shape" if isinstance(feature, SphereFeature):
+            return f"No diameter is given for the ball at {_place(feature, mm)}."
+        case "shape" if isinstance(feature, TorusFeature):
+            return f"No radius is given for the ring at {_place(feature, mm)}."
+        case "shape" if isinstance(feature, ConeFeature):
+            return f"No size is given for the cone at {_place(feature, mm)}."
         case _:
             return f"The surface at {_place(feature, mm)} is neither flat nor round: no dimension fixes it."
 
@@ -88,11 +104,13 @@ def _words(feature: Feature, mm: float) -> str:
         return f"the Ø{number(2 * feature.radius / mm)} wall about {_place(feature, mm)}"
     if isinstance(feature, PlaneFeature):
         return f"the face at {_place(feature, mm)} that looks along {_way(feature.normal)}"
+    if isinstance(feature, SphereFeature):
+        return f"the ball of SØ{number(2 * feature.radius / mm)} about {_place(feature, mm)}"
     return f"the axis through {_place(feature, mm)}"
 
 
 def _place(feature: Feature, mm: float) -> str:
-    assert isinstance(feature, PlaneFeature | AxisFeature)
+    assert isinstance(feature, PlaneFeature | AxisFeature | SphereFeature)
     return f"({', '.join(number(float(each) / mm) for each in feature.point)})"
 
 

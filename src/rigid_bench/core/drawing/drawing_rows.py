@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.drawing.unknowns import ALONG, ON, Row, Unknowns, is_one
-from rigid_bench.core.part.faces import Plane
-from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature, PointFeature
 from rigid_bench.core.values.frames import cross, unit
 
 _Array = NDArray[np.float64]
@@ -172,6 +172,22 @@ class DrawingRows(Unknowns):
                     return self._unit(key)
         return None
 
+    def round_size(self, feature: Feature) -> Row | None:
+        """Return the row of the size of a ball, of a ring's tube, or of a cone's angle."""
+        own = (key for key in self._columns if key[0] in ("shape", "rounding"))
+        return next((self._unit(key) for key in own if is_one(self.all[self._columns[key]].feature, feature)), None)
+
+    def countersink(self, feature: Feature, *, is_angle: bool) -> Row | None:
+        """Return the row of a countersink's diameter or angle, by the axis of its hole."""
+        if not isinstance(feature, AxisFeature):
+            return None
+        axis = AxisFeature(feature.point, feature.direction)
+        for surface in self.sunk:
+            key = ("countersink angle" if is_angle else "shape", surface)
+            if is_one(self.all[self._columns[key]].feature, axis):
+                return self._unit(key)
+        return None
+
     def edge_distance(self, feature: Feature) -> Row | None:
         """Return the row of a hole's distance from the nearest flat outside."""
         found = self._find(feature)
@@ -185,17 +201,120 @@ class DrawingRows(Unknowns):
         nearest = min(beside, key=lambda k: abs(float((point - self.flats[k].point) @ self.flats[k].normal)))
         return self._axis_plane(found[1], nearest)
 
-    def same_radius(self, feature: Feature) -> list[Row]:
-        """Return the rows of "4 x": all walls of the radius of the one named are of one radius."""
+    def same_holes(self, feature: Feature) -> list[Row]:
+        """Return the rows of "4 x": all holes like the one named are of one radius, depth and mouth."""
         k = self._wall_of(feature)
         if k is None:
             return []
-        own = self.walls[k][1]
-        return [
-            self._unit(("r", m)) - self._unit(("r", k))
-            for m, (_, wall) in enumerate(self.walls)
-            if m != k and wall.is_hollow == own.is_hollow and abs(wall.radius - own.radius) < ON
+        own, rows = self.walls[k][1], list[Row]()
+        for m, (_, wall) in enumerate(self.walls):
+            if m == k or wall.is_hollow != own.is_hollow or abs(wall.radius - own.radius) > ON:
+                continue
+            rows.append(self._unit(("r", m)) - self._unit(("r", k)))
+            rows += self._same_depth(k, m)
+            for w, v in itertools.product(self._beside(k), self._beside(m)):
+                one, other = self.walls[w][1], self.walls[v][1]
+                if abs(one.radius - other.radius) < ON and one.is_hollow == other.is_hollow:
+                    rows.append(self._unit(("r", v)) - self._unit(("r", w)))
+                    rows += self._same_depth(w, v)
+            rows += self._same_mouth(own, wall)
+        return rows
+
+    def _beside(self, k: int) -> list[int]:
+        """List the other walls about the axis of one, such as its counterbore."""
+        return [w for w in self.axes[self._axis_of(k)].walls if w != k]
+
+    def _same_depth(self, k: int, m: int) -> list[Row]:
+        one, other = self.walls[k][1], self.walls[m][1]
+        if abs(one.length - other.length) > ON:
+            return []
+        depths = [self.depth(CylinderFeature(wall.point, wall.direction, wall.radius)) for wall in (one, other)]
+        if depths[0] is None or depths[1] is None:
+            return []
+        row = depths[1] - depths[0]
+        return [row] if np.any(row) else []
+
+    def _same_mouth(self, one: Cylinder, other: Cylinder) -> list[Row]:
+        """Return the rows of two countersinks alike."""
+        mouths = [
+            next((key for surface in self.sunk if self._is_mouth(key := ("shape", surface), wall)), None)
+            for wall in (one, other)
         ]
+        if mouths[0] is None or mouths[1] is None:
+            return []
+        angles = [("countersink angle", key[1]) for key in mouths if key]
+        return [self._unit(mouths[1]) - self._unit(mouths[0]), self._unit(angles[1]) - self._unit(angles[0])]
+
+    def _is_mouth(self, key: tuple[object, ...], wall: Cylinder) -> bool:
+        return is_one(self.all[self._columns[key]].feature, AxisFeature(wall.point, wall.direction))
+
+    def polygon(self, feature: Feature) -> list[Row]:
+        """Return the rows of a regular polygon across its flats: its sides are equally far from its middle."""
+        found = self._find(feature)
+        if found is None or found[0] != "s":
+            return []
+        normal = self.flats[found[1]].normal
+        for axis in self.frame:
+            if abs(float(axis @ normal)) > 1e-9:
+                continue
+            sides = self._sides_of_polygon(found[1], axis)
+            if len(sides) > 2:
+                return self._equally_far(sides)
+        return []
+
+    def _sides_of_polygon(self, first: int, axis: _Array) -> list[int]:
+        """List the flat faces that stand evenly about an axis, of like area, with the first among them."""
+        own = self.flats[first]
+        round_it = [
+            k
+            for k, flat in enumerate(self.flats)
+            if abs(float(flat.normal @ axis)) < 1e-9 and abs(flat.area / own.area - 1) < 1e-3
+        ]
+        turns = np.sort([math.atan2(float(self.flats[k].normal @ cross(axis, own.normal)),
+                                    float(self.flats[k].normal @ own.normal)) for k in round_it])  # fmt: skip
+        steps = np.diff([*turns, turns[0] + 2 * math.pi])
+        middle = np.mean([self.flats[k].point for k in round_it], axis=0)
+        away = [float((self.flats[k].point - middle) @ self.flats[k].normal) for k in round_it]
+        return round_it if np.ptp(steps) < 1e-6 and np.ptp(away) < ON else []
+
+    def _equally_far(self, sides: Sequence[int]) -> list[Row]:
+        """Each side's offset less that of the middle, which moves with all of them, is half the size across."""
+        middle = [
+            sum((2 / len(sides) * float(self.flats[k].normal @ way) * self._unit(("s", k)) for k in sides), self._row())
+            for way in np.eye(3)
+        ]
+        rows = []
+        for k in sides:
+            of_middle = sum((float(self.flats[k].normal[j]) * middle[j] for j in range(3)), self._row())
+            rows.append(self._unit(("s", k)) - of_middle)
+            rows += [self._unit(key) for key, _ in self._slants(self.flats[k].normal)]
+        return rows
+
+    def corner_distance(self, a: Feature, b: Feature) -> Row | None:
+        """Return the row of a distance from a corner to a flat face, or to another corner."""
+        points = [each for each in (a, b) if isinstance(each, PointFeature)]
+        plane = next((each for each in (a, b) if isinstance(each, PlaneFeature)), None)
+        if plane is not None and points:
+            found = self._find(plane)
+            if found is None or found[0] != "s":
+                return None
+            way = self.flats[found[1]].normal
+            row = self._at_corner(points[0].point, way)
+            return None if row is None else row - self._unit(("s", found[1]))
+        if len(points) != 2 or np.linalg.norm(points[1].point - points[0].point) < ON:
+            return None
+        way = unit(points[1].point - points[0].point)
+        first, second = (self._at_corner(each.point, way) for each in points)
+        return None if first is None or second is None else second - first
+
+    def _at_corner(self, point: _Array, way: _Array) -> Row | None:
+        """Return the row of how far a corner stands along a way, by the flat faces that meet there."""
+        meeting = [k for k, flat in enumerate(self.flats) if abs(float((point - flat.point) @ flat.normal)) < ON]
+        normals = np.array([self.flats[k].normal for k in meeting]).reshape(-1, 3)
+        weights = np.linalg.lstsq(normals.T, way, rcond=None)[0] if meeting else np.zeros(0)
+        if not meeting or np.linalg.norm(normals.T @ weights - way) > 1e-6:
+            return None
+        return self._of_corner(way, meeting)
 
     def holes_of(self, diameter: float) -> list[Row]:
         """Return the rows of a hole table for one diameter: size, place from the overall box, depth."""

@@ -9,11 +9,20 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
+from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.edge_treatments import find_chamfers, find_fillets
+from rigid_bench.core.part.recognition.holes import find_holes
 from rigid_bench.core.registration.correspond import flats_of
-from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.datums import (
+    AxisFeature,
+    ConeFeature,
+    CylinderFeature,
+    Feature,
+    PlaneFeature,
+    SphereFeature,
+    TorusFeature,
+)
 from rigid_bench.core.values.frames import any_normal, cross, unit
 
 _Array = NDArray[np.float64]
@@ -23,7 +32,9 @@ ALONG, ON = 1 - 1e-9, 1e-4
 #: Degrees: slants of one turn, or square to each other, are drawn so.
 _TURN = 90.0
 
-Kind = Literal["place", "slant", "radius", "depth", "rounding", "chamfer", "chamfer angle", "shape"]
+Kind = Literal[
+    "place", "slant", "radius", "depth", "rounding", "chamfer", "chamfer angle", "countersink angle", "shape"
+]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -61,6 +72,7 @@ class Unknowns:
         self.rounded = {each.surface: each.radius for each in fillets}
         self.chamfered = {each.surface: each for each in chamfers}
         faces_of_chamfers = {face for k in self.chamfered for face in part.surfaces[k].faces}
+        self.sunk = _countersinks(part)
         self.flats = [each for each in flats_of(part) if not set(each.faces) <= faces_of_chamfers]
         self.walls = [
             (k, each) for k, each in enumerate(part.surfaces) if isinstance(each, Cylinder) and k not in self.rounded
@@ -153,7 +165,10 @@ class Unknowns:
                 way = any_normal(face.direction)
             else:
                 assert isinstance(face, Torus)
-                feature, way = AxisFeature(face.point, face.direction), any_normal(face.direction)
+                feature, way = (
+                    TorusFeature(face.point, face.direction, face.major, face.minor),
+                    any_normal(face.direction),
+                )
             unknown = Unknown(kind="rounding", feature=feature, direction=way, area=face.area)
             self._add(("rounding", surface), unknown)
         for surface, chamfer in self.chamfered.items():
@@ -162,7 +177,7 @@ class Unknowns:
                 feature, way = PlaneFeature(face.point, face.normal), face.normal
             else:
                 assert isinstance(face, Cone)
-                feature, way = AxisFeature(face.apex, face.direction), face.direction
+                feature, way = cone_feature(face), face.direction
             self._add(("chamfer", surface), Unknown(kind="chamfer", feature=feature, direction=way, area=face.area))
             if abs(chamfer.legs[0] - chamfer.legs[1]) > ON:
                 angle = Unknown(kind="chamfer angle", feature=feature, direction=way, area=face.area)
@@ -172,10 +187,30 @@ class Unknowns:
                 continue
             if isinstance(face, Cone) and face.is_hollow and face.near < ON:
                 continue  # a drill's tip
-            place = face.point if isinstance(face, Sphere | Torus) else face.apex if isinstance(face, Cone) else None
-            feature = AxisFeature(np.zeros(3) if place is None else place, self.frame[0])
-            unknown = Unknown(kind="shape", feature=feature, direction=self.frame[0], area=getattr(face, "area", 0.0))
+            feature = self._shape_feature(face)
+            unknown = Unknown(kind="shape", feature=feature, direction=self.frame[0], area=face.area)
             self._add(("shape", surface), unknown)
+            if isinstance(face, Sphere):
+                self._number_ball(surface, face)
+            elif surface in self.sunk:
+                unknown = Unknown(kind="countersink angle", feature=feature, direction=self.frame[0], area=face.area)
+                self._add(("countersink angle", surface), unknown)
+
+    def _shape_feature(self, face: Surface) -> Feature:
+        if isinstance(face, Sphere):
+            return SphereFeature(face.point, face.radius)
+        if isinstance(face, Torus):
+            return TorusFeature(face.point, face.direction, face.major, face.minor)
+        return cone_feature(face) if isinstance(face, Cone) else AxisFeature(np.zeros(3), self.frame[0])
+
+    def _number_ball(self, surface: int, ball: Sphere) -> None:
+        """A ball on an axis may stand anywhere along it; one on no axis is taken to stand where it is drawn."""
+        axis = next((axis for axis in self.axes if self._is_through(axis, ball.point, axis.direction)), None)
+        if axis is not None:
+            feature = SphereFeature(ball.point, ball.radius)
+            self._add(
+                ("ball", surface), Unknown(kind="place", feature=feature, direction=axis.direction, area=ball.area)
+            )
 
     def _square(self, direction: _Array) -> _Array:
         """(2, 3): the main directions that are most square to an axis, made square to it."""
@@ -187,7 +222,7 @@ class Unknowns:
         """(n, 3): the unknowns when the whole part is shifted."""
         gauge = np.zeros((len(self.all), 3))
         for key, column in self._columns.items():
-            if key[0] in ("s", "u", "end"):
+            if key[0] in ("s", "u", "end", "ball"):
                 gauge[column] = self.all[column].direction
         return gauge
 
@@ -238,11 +273,25 @@ class Unknowns:
             for k, (_, wall) in enumerate(self.walls)
             if abs(float(wall.direction @ way)) < 1e-9 and not wall.is_hollow
         ]
+        balls = [
+            (float(face.point @ way) + face.radius, surface)
+            for surface, face in enumerate(self.part.surfaces)
+            if isinstance(face, Sphere) and not face.is_hollow and ("shape", surface) in self._columns
+        ]
         level = max((float(self.flats[k].point @ way) for k in flats), default=-math.inf)
         reach = max(rounds, default=(-math.inf, -1))
         corner, planes = self._corner(way)
+        ball = max(balls, default=(-math.inf, -1))
+        if ball[0] > max(level, reach[0], corner) + ON:
+            row = self._unit(("shape", ball[1]))
+            if ("ball", ball[1]) in self._columns:
+                column = self._columns["ball", ball[1]]
+                row[column] = float(self.all[column].direction @ way)
+            return row
         if corner > max(level, reach[0]) + ON and planes:
             return self._of_corner(way, planes)
+        if not flats and not rounds:
+            return self._row()
         if level >= reach[0] - ON:
             return self._unit(("s", max(flats, key=lambda k: float(self.flats[k].point @ way))))
         return self._shift(self._axis_of(reach[1]), way) + self._unit(("r", reach[1]))
@@ -336,6 +385,28 @@ class Unknowns:
         return missing if tips else []
 
 
+def cone_feature(cone: Cone) -> ConeFeature:
+    """Return a cone as a check names it: by the middle of its axis."""
+    return ConeFeature(cone.apex + (cone.near + cone.far) / 2 * cone.direction, cone.direction, 2 * cone.half_angle)
+
+
+def _countersinks(part: PartFeatures) -> frozenset[int]:
+    """Return the places of the cones that are the mouths of holes."""
+    sunk = [hole for hole in find_holes(part) if hole.entry == "countersink"]
+    return frozenset(
+        number
+        for number, face in enumerate(part.surfaces)
+        if isinstance(face, Cone)
+        and face.is_hollow
+        and face.near > ON
+        and any(
+            np.linalg.norm(cross(face.apex - hole.cylinder.point, hole.cylinder.direction)) < ON
+            and abs(2 * face.far * math.tan(face.half_angle) - hole.entry_diameter) < ON
+            for hole in sunk
+        )
+    )
+
+
 def _lines(given: Sequence[tuple[_Array, _Array]]) -> tuple[_Array, _Array]:
     """Return points and directions, (n, 3) each."""
     return np.array([each for each, _ in given]).reshape(-1, 3), np.array([way for _, way in given]).reshape(-1, 3)
@@ -354,7 +425,24 @@ def is_one(a: Feature, b: Feature) -> bool:
     """Say whether two features are of one face."""
     if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature):
         return float(a.normal @ b.normal) > ALONG and abs(float((a.point - b.point) @ a.normal)) < ON
+    if isinstance(a, SphereFeature) and isinstance(b, SphereFeature):
+        return bool(np.linalg.norm(a.point - b.point) < ON) and abs(a.radius - b.radius) < ON
     if isinstance(a, AxisFeature) and isinstance(b, AxisFeature):
+        if not _is_one_round(a, b):
+            return False
         is_along = abs(float(a.direction @ b.direction)) > ALONG
         return is_along and bool(np.linalg.norm(cross(a.point - b.point, a.direction)) < ON)
     return False
+
+
+def _is_one_round(a: AxisFeature, b: AxisFeature) -> bool:
+    """Say whether two round features of one axis have the sizes of one; a bare axis tells none from another."""
+    if isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature):
+        return abs(a.radius - b.radius) < ON
+    if isinstance(a, TorusFeature) and isinstance(b, TorusFeature):
+        is_there = bool(np.linalg.norm(a.point - b.point) < ON)
+        return is_there and abs(a.radius - b.radius) < ON and abs(a.tube - b.tube) < ON
+    if isinstance(a, ConeFeature) and isinstance(b, ConeFeature):
+        # of two chamfers at the ends of one shaft, the one whose middle is named
+        return bool(np.linalg.norm(a.point - b.point) < ON) and abs(a.angle - b.angle) < 1e-4
+    return AxisFeature in (type(a), type(b)) or type(a) is type(b)

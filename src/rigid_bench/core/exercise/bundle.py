@@ -7,7 +7,15 @@ from typing import Annotated, Any, Literal
 from pydantic import ConfigDict, Field, ValidationError, model_validator
 
 from rigid_bench.core.formats.build import Build, read_build
-from rigid_bench.core.formats.documents import Document, FeatureModel, Identifier, document_error, read_json
+from rigid_bench.core.formats.documents import (
+    CheckedFeature,
+    Document,
+    FeatureModel,
+    Identifier,
+    document_error,
+    nested,
+    read_json,
+)
 from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
@@ -213,4 +221,4 @@ def _check_reference(exercise: Exercise) -> None:
 def features_of(check: CheckModel, mm: float = 1.0) -> list[Feature]:
     """Return the features that a dimension names, in mm where `mm` is that of the exercise's unit."""
     given = [*(check.fields.get("between") or []), *([check.fields["of"]] if check.fields.get("of") else [])]
-    return [FeatureModel.model_validate(each).feature(mm=mm) for each in given]
+    return [CheckedFeature.model_validate(nested(each)).feature(mm=mm) for each in given]

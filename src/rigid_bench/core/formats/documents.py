@@ -7,16 +7,20 @@ from collections.abc import Iterable
 from typing import Annotated, Any
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, model_validator
 from pydantic_core import from_json
 
 from rigid_bench.core.values.datums import (
     AxisFeature,
+    ConeFeature,
+    CountersinkFeature,
     CylinderFeature,
     Feature,
     FrameFeature,
     PlaneFeature,
     PointFeature,
+    SphereFeature,
+    TorusFeature,
     make_frame,
 )
 from rigid_bench.core.values.errors import InvalidDocument
@@ -59,6 +63,26 @@ class CylinderModel(AxisModel):
     """`cylinder`: axis and radius."""
 
     radius: Annotated[Coordinate, Field(gt=0)]
+
+
+class SphereModel(Document):
+    """`sphere`: centre and radius."""
+
+    point: Vector
+    radius: Annotated[Coordinate, Field(gt=0)]
+
+
+class TorusModel(AxisModel):
+    """`torus`: centre, axis, from the axis to the middle of the tube, and the tube's radius."""
+
+    radius: Annotated[Coordinate, Field(ge=0)]
+    tube: Annotated[Coordinate, Field(gt=0)]
+
+
+class ConeModel(AxisModel):
+    """`cone`: a point on its axis, its direction, and the whole angle, degrees."""
+
+    angle: Annotated[Coordinate, Field(gt=0, lt=180)]
 
 
 class FrameModel(Document):
@@ -110,6 +134,86 @@ class FeatureModel(Document):
         return PointFeature(mm * np.array(self.point))
 
 
+class CheckedFeature(FeatureModel):
+    """What a check may name besides: sphere, torus, cone, countersink."""
+
+    sphere: SphereModel | None = None
+    torus: TorusModel | None = None
+    cone: ConeModel | None = None
+    countersink: AxisModel | None = None
+
+    @model_validator(mode="after")
+    def _one(self) -> "CheckedFeature":
+        names = ("plane", "axis", "cylinder", "point", "frame", "sphere", "torus", "cone", "countersink")
+        if sum(getattr(self, name) is not None for name in names) != 1:
+            raise ValueError(f"needs exactly one of {', '.join(names)}")
+        return self
+
+    def feature(self, *, mm: float = 1.0) -> Feature:
+        """Convert to core values; parameters and errors as for `FeatureModel.feature`."""
+        if self.sphere:
+            return SphereFeature(mm * np.array(self.sphere.point), mm * self.sphere.radius)
+        for given in (self.torus, self.cone, self.countersink):
+            if given is None:
+                continue
+            point, direction = mm * np.array(given.point), unit(given.direction, where="axis direction")
+            if isinstance(given, TorusModel):
+                return TorusFeature(point, direction, mm * given.radius, mm * given.tube)
+            if isinstance(given, ConeModel):
+                return ConeFeature(point, direction, math.radians(given.angle))
+            return CountersinkFeature(point, direction)
+        return super().feature(mm=mm)
+
+
+#: The fields of each feature that may stand flat: {"point", "direction", "radius"} is a cylinder.
+_FLAT_FORMS = (
+    ({"origin", "z", "x"}, "frame"),
+    ({"point", "normal"}, "plane"),
+    ({"point", "direction", "radius", "tube"}, "torus"),
+    ({"point", "direction", "radius"}, "cylinder"),
+    ({"point", "direction", "angle"}, "cone"),
+    ({"point", "radius"}, "sphere"),
+    ({"point", "direction"}, "axis"),
+)
+
+
+def nested(given: Any) -> Any:
+    """Return a feature in its nested form, {"cylinder": {...}}, from that or from the flat one, {"point", ...}.
+
+    Examples
+    --------
+    >>> nested({"point": [0, 0, 0], "direction": [0, 0, 1], "radius": 4})
+    {'cylinder': {'point': [0, 0, 0], 'direction': [0, 0, 1], 'radius': 4}}
+    >>> nested({"axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}})
+    {'axis': {'point': [0, 0, 0], 'direction': [0, 0, 1]}}
+    """
+    if not isinstance(given, dict):
+        return given
+    name = next((name for keys, name in _FLAT_FORMS if keys == set(given)), None)
+    return {name: given} if name else given
+
+
+def bare(given: Any) -> Any:
+    """Return a feature in its flat form, {"point", ...}, from that or from the nested one.
+
+    Examples
+    --------
+    >>> bare({"cylinder": {"point": [0, 0, 0], "direction": [0, 0, 1], "radius": 4}})
+    {'point': [0, 0, 0], 'direction': [0, 0, 1], 'radius': 4}
+    """
+    if isinstance(given, dict) and len(given) == 1:
+        inner = next(iter(given.values()))
+        return inner if isinstance(inner, dict) else given
+    return given
+
+
+#: A feature of a check, nested or flat.
+NestedFeature = Annotated[CheckedFeature, BeforeValidator(nested)]
+#: A round wall or flat face of a check, flat or nested.
+BareCylinder = Annotated[CylinderModel, BeforeValidator(bare)]
+BarePlane = Annotated[PlaneModel, BeforeValidator(bare)]
+
+
 def feature_model(feature: Feature, *, mm: float = 1.0) -> FeatureModel:
     """Write a flat face, axis, round wall or frame as documents do.
 
@@ -120,14 +224,23 @@ def feature_model(feature: Feature, *, mm: float = 1.0) -> FeatureModel:
     mm
         Millimetres in the document's unit.
     """
-    assert isinstance(feature, PlaneFeature | AxisFeature | FrameFeature)
     point = [round(float(each), 7) + 0.0 for each in feature.point / mm]
+    if isinstance(feature, SphereFeature):
+        return CheckedFeature(sphere=SphereModel(point=point, radius=round(feature.radius / mm, 7)))
+    assert isinstance(feature, PlaneFeature | AxisFeature | FrameFeature)
     way = [round(float(each), 10) + 0.0 for each in feature.direction]
     if isinstance(feature, PlaneFeature):
         return FeatureModel(plane=PlaneModel(point=point, normal=way))
     if isinstance(feature, FrameFeature):
         across = [round(float(each), 10) + 0.0 for each in feature.x]
         return FeatureModel(frame=FrameModel(origin=point, z=way, x=across))
+    if isinstance(feature, ConeFeature):
+        return CheckedFeature(cone=ConeModel(point=point, direction=way, angle=round(math.degrees(feature.angle), 7)))
+    if isinstance(feature, TorusFeature):
+        sizes = {"radius": round(feature.radius / mm, 7), "tube": round(feature.tube / mm, 7)}
+        return CheckedFeature(torus=TorusModel(point=point, direction=way, **sizes))
+    if isinstance(feature, CountersinkFeature):
+        return CheckedFeature(countersink=AxisModel(point=point, direction=way))
     if isinstance(feature, CylinderFeature):
         return FeatureModel(cylinder=CylinderModel(point=point, direction=way, radius=round(feature.radius / mm, 7)))
     return FeatureModel(axis=AxisModel(point=point, direction=way))

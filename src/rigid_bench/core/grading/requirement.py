@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
-from rigid_bench.core.formats.documents import Document, FeatureModel
+from rigid_bench.core.formats.documents import Document, NestedFeature
 from rigid_bench.core.measurement.measure import MEASURES
 from rigid_bench.core.standards.fits import limits as fit_limits
 from rigid_bench.core.standards.general_tolerances import angle_tolerance, linear_tolerance, radius_tolerance
@@ -47,8 +47,8 @@ class DimensionFields(Document):
 
     part: str
     measure: str
-    of: FeatureModel | None = None
-    between: Annotated[list[FeatureModel], Field(min_length=2, max_length=2)] | None = None
+    of: NestedFeature | None = None
+    between: Annotated[list[NestedFeature], Field(min_length=2, max_length=2)] | None = None
     axis: Literal["x", "y", "z"] | None = None
     density: Annotated[float, Field(gt=0, le=100)] | None = None
     #: Of a mass: a material of the table, instead of a density.

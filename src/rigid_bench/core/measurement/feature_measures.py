@@ -2,13 +2,14 @@
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.kernel.distance import moved, overlap_volume
 from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request, needs, wall_of
-from rigid_bench.core.measurement.sizes import own_ring, surfaces_of
+from rigid_bench.core.measurement.sizes import length, own_ring, surfaces_of
 from rigid_bench.core.part.edges import LINE
 from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.part.features import PartFeatures
@@ -17,8 +18,9 @@ from rigid_bench.core.part.recognition.edge_treatments import Chamfer
 from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
 from rigid_bench.core.part.recognition.patterns import Pattern
 from rigid_bench.core.part.walls import flat_walls
-from rigid_bench.core.registration.correspond import RegisteredPart
-from rigid_bench.core.values.datums import AxisFeature, PlaneFeature, PointFeature
+from rigid_bench.core.registration.correspond import RegisteredPart, opposite_flat
+from rigid_bench.core.registration.rounds import find_round
+from rigid_bench.core.values.datums import AxisFeature, ConeFeature, PlaneFeature, PointFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
 
@@ -27,6 +29,8 @@ _AXES = ("x", "y", "z")
 _REACH = 0.25
 #: How far (as a share of the part's size) a rounded edge may stand from where it should and still be the one meant.
 _SAME_EDGE = 0.05
+#: mm: places of a pattern that differ by less are even.
+_EVEN = 2e-3
 
 
 def _features(laid: RegisteredPart, request: Request) -> Inventory:
@@ -34,23 +38,27 @@ def _features(laid: RegisteredPart, request: Request) -> Inventory:
     return inventory_of(laid.part, Tolerance())
 
 
-def _pattern(laid: RegisteredPart, request: Request) -> Pattern | None:
-    """Return the pattern of holes or bosses that the named one belongs to, on the student's part."""
+def _patterns(laid: RegisteredPart, request: Request) -> list[tuple[Pattern, NDArray[np.float64]]]:
+    """Return the patterns of holes or bosses that the named one belongs to on the part, each with its middles."""
     wall = wall_of(laid, request)
     if wall is None:
-        return None
+        return []
     found = _features(laid, request)
     walls = {"hole": [each.cylinder for each in found.holes], "boss": list(found.bosses)}
+    own = []
     for each in found.patterns:
         members = [walls[each.of][k] for k in each.pattern.members] if each.of in walls else []
         if any(member.faces == wall.faces for member in members):
-            return each.pattern
-    return None
+            points = np.array([member.point for member in members])
+            own.append((each.pattern, points - np.outer(points @ wall.direction, wall.direction)))
+    return own
 
 
 def pitch(laid: RegisteredPart, request: Request) -> float | None:
     """Measure between neighbours of a pattern, mm: along the reference's `axis` where it has two directions."""
-    found = _pattern(laid, request)
+    patterns = _patterns(laid, request)
+    # four in a square are a grid and a circle: of several readings, the one that has pitches
+    found = min((pattern for pattern, _ in patterns), key=lambda pattern: pattern.kind == "circular", default=None)
     if found is None:
         return None
     if len(found.pitches) == 1:
@@ -62,15 +70,27 @@ def pitch(laid: RegisteredPart, request: Request) -> float | None:
 
 
 def pitch_circle(laid: RegisteredPart, request: Request) -> float | None:
-    """Measure the diameter of the circle through a pattern's middles, mm."""
-    found = _pattern(laid, request)
-    return found.pitch_circle or None if found else None
+    """Measure the diameter of the circle through a pattern's middles, mm, however else the pattern may be read."""
+    patterns = _patterns(laid, request)
+    read_so = next((pattern.pitch_circle for pattern, _ in patterns if pattern.pitch_circle), None)
+    return read_so or next((circle for _, points in patterns if (circle := _circle_through(points))), None)
+
+
+def _circle_through(points: NDArray[np.float64]) -> float | None:
+    """Return the diameter of the circle on which points stand evenly, mm; None where they do not."""
+    offsets = points - points.mean(axis=0)
+    radii = np.linalg.norm(offsets, axis=1)
+    if len(points) < 3 or np.ptp(radii) > _EVEN or radii.mean() < _EVEN:
+        return None
+    # its two neighbours on the circle are as near to each as to all others
+    beside = np.sort(np.linalg.norm(points[:, None] - points[None], axis=2), axis=1)[:, 1:3]
+    return 2 * float(radii.mean()) if np.ptp(beside) < _EVEN else None
 
 
 def pattern_count(laid: RegisteredPart, request: Request) -> float | None:
     """Count the members of a pattern."""
-    found = _pattern(laid, request)
-    return float(len(found.members)) if found else None
+    patterns = _patterns(laid, request)
+    return float(max(len(pattern.members) for pattern, _ in patterns)) if patterns else None
 
 
 def pierces(laid: RegisteredPart, request: Request) -> float | None:
@@ -153,8 +173,13 @@ def _edge_places(part: PartFeatures, name: str, tolerance: Tolerance) -> list[tu
 
 
 def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
-    if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
-        raise needs(request, "one flat face: that of the chamfer")
+    if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature | ConeFeature):
+        raise needs(request, "one flat face or cone: that of the chamfer")
+    if isinstance(request.features[0], ConeFeature):
+        cone = find_round(laid, request.features[0], where=request.where)
+        return next(
+            (each for each in _features(laid, request).chamfers if laid.part.surfaces[each.surface] is cone), None
+        )
     surfaces = surfaces_of(laid, request.features[0], request)
     own = _features(laid, request).chamfers
     return next((each for each in own if each.surface in surfaces), None) or _chamfer_near(laid, own, request)
@@ -185,7 +210,17 @@ def chamfer_angle(laid: RegisteredPart, request: Request) -> float | None:
 
 
 def across_flats(laid: RegisteredPart, request: Request) -> float | None:
-    """Measure across the flats of a regular polygon, by its floor, top or one of its sides, mm."""
+    """Measure across the flats of a regular polygon, by its floor, top or one of its sides, mm.
+
+    Two flats that look away from each other are measured as they stand.
+    """
+    if len(request.features) == 2:
+        return length(laid, request)
+    if len(request.features) == 1 and isinstance(request.features[0], PlaneFeature):
+        opposite = opposite_flat(laid.reference, request.features[0], where=request.where)
+        if opposite is not None:
+            sides = (request.features[0], PlaneFeature(opposite.point, opposite.normal))
+            return length(laid, replace(request, features=sides))
     ring = own_ring(laid, request)
     return ring.outline.across_flats or None if ring else None
 

@@ -2,12 +2,13 @@
 
 from rigid_bench.core.measurement.feature_measures import OF_FEATURES
 from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request
+from rigid_bench.core.measurement.round_measures import ROUND
 from rigid_bench.core.measurement.sizes import SIZES
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import InvalidDocument
 
 #: name -> what it gives, and how.
-MEASURES: dict[str, tuple[Dimension, Measure]] = {**SIZES, **OF_FEATURES}
+MEASURES: dict[str, tuple[Dimension, Measure]] = {**SIZES, **OF_FEATURES, **ROUND}
 
 
 def measure(laid: RegisteredPart, request: Request) -> float | None:

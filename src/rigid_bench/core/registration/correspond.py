@@ -23,6 +23,7 @@ from rigid_bench.core.values.datums import (
     FrameFeature,
     PlaneFeature,
     PointFeature,
+    SphereFeature,
 )
 from rigid_bench.core.values.errors import InvalidDocument, MeshCannotAnswer
 from rigid_bench.core.values.frames import Pose
@@ -37,6 +38,8 @@ _REACH, AFTER_A_CHANGE = 0.25, 2.0
 _LATERAL = 0.25
 #: Between faces that are about as near, the one of like area is meant: as a share of the part's size.
 _UNLIKE = 2e-3
+#: Opposite sides of a polygon have the same area, to this share.
+_LIKE_AREA = 1e-3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -176,7 +179,7 @@ class RegisteredPart:
                 return PlaneFeature(flat.point, flat.normal) if flat else None
             case AxisFeature():
                 return self._axis(feature, where)
-            case PointFeature() | FrameFeature():
+            case PointFeature() | FrameFeature() | SphereFeature():
                 return feature.moved(self.pose)
 
     def _axis(self, feature: AxisFeature, where: str) -> Feature | None:
@@ -251,6 +254,25 @@ def reference_flat(reference: PartFeatures, feature: PlaneFeature, *, where: str
     """
     wanted = flats_of(reference)
     return wanted[_reference_flat(wanted, feature, where)]
+
+
+def opposite_flat(reference: PartFeatures, feature: PlaneFeature, *, where: str) -> Flat | None:
+    """Return the flat face of like size that looks away from a side of a polygon on the outside; None without one.
+
+    Raises
+    ------
+    InvalidDocument
+        The reference has no face where the feature is.
+    """
+    side = reference_flat(reference, feature, where=where)
+    away = [
+        flat
+        for flat in flats_of(reference)
+        if float(flat.normal @ side.normal) < -1 + 1e-9
+        and float((side.point - flat.point) @ side.normal) > 0
+        and abs(flat.area / side.area - 1) < _LIKE_AREA
+    ]
+    return min(away, key=lambda flat: abs(float((side.point - flat.point) @ side.normal)), default=None)
 
 
 def _reference_flat(wanted: Sequence[Flat], feature: PlaneFeature, where: str) -> int:

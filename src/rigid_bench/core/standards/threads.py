@@ -82,7 +82,7 @@ class Thread:
 
     @property
     def tapping_drill(self) -> float:
-        """Mm (ISO 2306)"""
+        """Mm (ISO 2306)."""
         return _DRILLS[self.nominal][self.pitch]
 
 
@@ -103,6 +103,22 @@ def threads() -> list[Thread]:
         for nominal, drills in _DRILLS.items()
         for place, pitch in enumerate(drills)
     ]
+
+
+def find_thread(designation: str) -> Thread | None:
+    """Return a thread of the tables by its designation; None for one that they do not have.
+
+    Examples
+    --------
+    >>> find_thread("m8 x 1").tapping_drill, find_thread("M8x1.25").designation, find_thread("M7")
+    (7.0, 'M8', None)
+    """
+    wanted = designation.upper().replace(" ", "").replace("×", "X").replace(",", ".")
+    for thread in threads():
+        written = {f"M{thread.nominal:g}X{thread.pitch:g}", thread.designation.upper()}
+        if wanted in written:
+            return thread
+    return None
 
 
 def clearance_hole(nominal: float) -> tuple[float, float, float] | None:

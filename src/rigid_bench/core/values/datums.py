@@ -54,6 +54,54 @@ class CylinderFeature(AxisFeature):
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class CountersinkFeature(AxisFeature):
+    """The countersink at the mouth of the hole about an axis."""
+
+    def moved(self, pose: Pose) -> "CountersinkFeature":
+        """Return the feature carried by a rigid motion."""
+        return CountersinkFeature(pose.point(self.point), pose.direction(self.direction))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ConeFeature(AxisFeature):
+    """A conical surface: a point of its axis, and the whole angle."""
+
+    #: rad
+    angle: float
+
+    def moved(self, pose: Pose) -> "ConeFeature":
+        """Return the feature carried by a rigid motion."""
+        return ConeFeature(pose.point(self.point), pose.direction(self.direction), self.angle)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class TorusFeature(AxisFeature):
+    """A ring: its centre and axis, how far the middle of the tube is from it, and the tube's radius."""
+
+    #: mm, both
+    radius: float
+    tube: float
+
+    def moved(self, pose: Pose) -> "TorusFeature":
+        """Return the feature carried by a rigid motion."""
+        return TorusFeature(pose.point(self.point), pose.direction(self.direction), self.radius, self.tube)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SphereFeature:
+    """A ball or its socket."""
+
+    #: (3,) mm, the centre.
+    point: NDArray[np.float64]
+    #: mm
+    radius: float
+
+    def moved(self, pose: Pose) -> "SphereFeature":
+        """Return the feature carried by a rigid motion."""
+        return SphereFeature(pose.point(self.point), self.radius)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class PointFeature:
     """A point."""
 
@@ -81,7 +129,8 @@ class FrameFeature:
         return FrameFeature(pose.point(self.point), pose.direction(self.direction), pose.direction(self.x))
 
 
-Feature = PlaneFeature | AxisFeature | CylinderFeature | PointFeature | FrameFeature
+#: What a mate may join, and beside it what a check may name.
+Feature = PlaneFeature | AxisFeature | CylinderFeature | PointFeature | FrameFeature | SphereFeature
 
 
 def make_frame(origin: NDArray[np.float64], z: NDArray[np.float64], x: NDArray[np.float64]) -> FrameFeature:

@@ -35,7 +35,11 @@ def words_of(kind: str) -> str:
 
 def _names(feature: Feature) -> Sequence[str]:
     """What a feature can serve as: a cylinder also serves as its axis."""
-    return ("cylinder", "axis") if isinstance(feature, CylinderFeature) else (_FEATURE_NAMES[type(feature).__name__],)
+    return (
+        ("cylinder", "axis")
+        if isinstance(feature, CylinderFeature)
+        else (_FEATURE_NAMES.get(type(feature).__name__, "other"),)
+    )
 
 
 def _matching_rule(kind: MateKind, a: Feature, b: Feature) -> tuple[Rule, bool] | None:

@@ -18,7 +18,7 @@ from rigid_bench.core.assembly.mates.equations import Equation, Row
 from rigid_bench.core.assembly.mates.joints import Standing, limit_equations, standings
 from rigid_bench.core.assembly.mates.registry import equations
 from rigid_bench.core.formats.build import Build, Mate
-from rigid_bench.core.values.datums import Feature, FrameFeature, PlaneFeature, PointFeature, make_frame
+from rigid_bench.core.values.datums import Feature, FrameFeature, PlaneFeature, PointFeature, SphereFeature, make_frame
 from rigid_bench.core.values.frames import Pose, angle_between, cross, turn_of
 from rigid_bench.core.values.tolerance import Tolerance
 
@@ -202,6 +202,8 @@ def _without_noise(mates: Sequence[Mate], tolerance: Tolerance) -> Iterator[Mate
         point = _first_like(points.setdefault(index, []), feature.point, tolerance.agree_mm)
         if isinstance(feature, PointFeature):
             return PointFeature(point)
+        if isinstance(feature, SphereFeature):
+            return replace(feature, point=point)
         if isinstance(feature, FrameFeature):
             return FrameFeature(point, feature.direction, feature.x)
         direction = _like_direction(directions.setdefault(index, []), feature.direction, tolerance.agree_rad)

@@ -72,7 +72,7 @@ def _asked(name: str, field: FieldInfo) -> Iterator[FormField]:
         yield FormField(name=name, input="number", **given)
     elif kind is MotionReport or (origin is list and _bare(inner[0]) is MotionReport):
         yield FormField(name=name, input="motions", is_single=kind is MotionReport, **given)
-    elif origin is list and _bare(inner[0]) is FeatureModel:
+    elif origin is list and _is_model(inner[0]) and issubclass(_bare(inner[0]), FeatureModel):
         yield from (FormField(name=f"{name}.{k}", input="feature", **given) for k in (1, 2))
     elif origin is list and _bare(inner[0]) is str:
         yield FormField(name=name, input="words", **given)

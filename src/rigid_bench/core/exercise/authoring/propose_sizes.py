@@ -5,21 +5,33 @@ that the ones before leave free.
 """
 
 import itertools
-from collections.abc import Iterator, Sequence
+import math
+from collections.abc import Collection, Iterator, Sequence
 from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.drawing.audit import Span, counted_rows, rows_of, said_rows
 from rigid_bench.core.drawing.drawing_rows import DrawingRows
+from rigid_bench.core.drawing.unknowns import cone_feature
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel
-from rigid_bench.core.formats.documents import FeatureModel, feature_document
+from rigid_bench.core.formats.documents import CheckedFeature, feature_document
 from rigid_bench.core.measurement.measure import measure
 from rigid_bench.core.measurement.measure_request import Request
-from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
 from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.holes import find_holes
 from rigid_bench.core.part.recognition.inventory import inventory_of
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.registration.register import Registration
-from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
+from rigid_bench.core.values.datums import (
+    CountersinkFeature,
+    CylinderFeature,
+    PlaneFeature,
+    SphereFeature,
+    TorusFeature,
+)
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.core.values.tolerance import Tolerance
@@ -28,6 +40,14 @@ from rigid_bench.core.wording.datums import side_of
 _AXES = "xyz"
 #: mm: no size; and where the tables of general tolerances begin (ISO 2768-1).
 _NOTHING, _LEAST_IN_TABLE = 1e-3, 0.5
+#: A plate is thinner than this share of its width.
+_THIN = 0.4
+#: A part with more flat faces than a box may have the sides of a polygon among them.
+_MOST_BOX = 6
+#: Sides of what is said by its length and width.
+_MOST_SQUARE = 4
+#: Nearer to an edge than this share of the part, a feature stands at it.
+_THIRD = 0.4
 
 
 def dimensions(part_id: str, part: PartFeatures, tolerance: Tolerance) -> list[dict[str, Any]]:
@@ -75,7 +95,7 @@ def _in_unit(check: dict[str, Any], mm: float) -> dict[str, Any]:
         return check
 
     def turned(given: dict[str, Any]) -> dict[str, Any]:
-        return feature_document(FeatureModel.model_validate(given).feature(), mm=mm)
+        return feature_document(CheckedFeature.model_validate(given).feature(), mm=mm)
 
     is_length = check["measure"] not in ("angle", "count")
     changed = {**check, "nominal": round(check["nominal"] / mm, 5)} if is_length else dict(check)
@@ -108,14 +128,36 @@ def _adding(
             check["tolerance"] = {"minus": 0, "plus": 0}
         elif value < _LEAST_IN_TABLE:
             check["tolerance"] = {"minus": 0.05, "plus": 0.05}
-        name = unique(f"{part_id}.{slug(words)}", taken)
-        found.append({**check, "id": name, "nominal": round(float(value), 4)})
+        title = _title(words, fields, part, {each["title"] for each in found})
+        name = unique(f"{part_id}.{slug(title)}", taken)
+        found.append({**check, "title": title, "id": name, "nominal": round(float(value), 4)})
     return found
+
+
+def _title(words: str, fields: dict[str, Any], part: PartFeatures, taken: Collection[str]) -> str:
+    """Return a title that no other size of the part has: where the feature stands, if the words alone are taken."""
+    if words not in taken:
+        return words
+    features = _request(fields).features
+    place = _corner_words(features[0].point, part) if features else ""
+    told = f"{words}, {place}" if place else words
+    return next(title for title in (told, *(f"{told} ({k})" for k in range(2, 1000))) if title not in taken)
+
+
+def _corner_words(point: NDArray[np.float64], part: PartFeatures) -> str:
+    """Say in which corner of the part a place is: "front left"; "" for the middle."""
+    shares = (point - part.box[0]) / np.maximum(part.extents, _NOTHING)
+    names = (("left", "right"), ("front", "back"), ("bottom", "top"))
+    said = [
+        pair[0] if share < _THIRD else pair[1] if share > 1 - _THIRD else ""
+        for share, pair in zip(shares, names, strict=True)
+    ]
+    return " ".join(filter(None, (said[1], said[0])))
 
 
 def _request(fields: dict[str, Any]) -> Request:
     given = [*fields.get("between", []), *([fields["of"]] if "of" in fields else [])]
-    features = tuple(FeatureModel.model_validate(each).feature(mm=1.0) for each in given)
+    features = tuple(CheckedFeature.model_validate(each).feature(mm=1.0) for each in given)
     return Request(measure=fields["measure"], features=features, axis=fields.get("axis"), where="proposal")
 
 
@@ -127,14 +169,33 @@ def _candidates(
     faces = [PlaneFeature(each.point, each.normal) for each in flats]
     walls = sorted((wall for _, wall in unknowns.walls), key=lambda each: -each.area)
     rounds = [CylinderFeature(each.point, each.direction, each.radius) for each in walls]
-    for word, axis in zip(("Length", "Width", "Height"), _AXES, strict=True):
-        yield word, {"measure": "extent", "axis": axis}
-    for wall, feature in zip(walls, rounds, strict=True):
-        kind = "Bore" if wall.is_hollow else "Round"
+    overall = list(zip(_overall_words(part.extents), _AXES, np.eye(3), strict=True))
+    # what ends on a round wall is said by its diameter, never as a width
+    between_flats = [
+        axis for _, axis, way in overall if {1, -1} <= {round(float(face.normal @ way), 9) for face in faces}
+    ]
+    for face in faces:
+        if len(faces) > _MOST_BOX and len(unknowns.polygon(face)) > _MOST_SQUARE:
+            yield "Across flats", {"measure": "across_flats", "of": feature_document(face)}
+    for word, axis, _ in overall:
+        if axis in between_flats:
+            yield word, {"measure": "extent", "axis": axis}
+    inventory = inventory_of(part, tolerance)
+    narrow = {hole.cylinder.faces for hole in inventory.holes}
+    # a hole with its number first: that ties the mouths of all of them
+    in_order = sorted(zip(walls, rounds, strict=True), key=lambda pair: pair[0].is_hollow + _is_mouth(pair[0], narrow))
+    for wall, feature in in_order:
+        kind = "Counterbore" if _is_mouth(wall, narrow) else "Bore" if wall.is_hollow else "Round"
         yield f"{kind} Ø{2 * wall.radius:g}", {"measure": "diameter", "of": feature_document(feature)}
         yield f"Number of Ø{2 * wall.radius:g}", {"measure": "count", "of": feature_document(feature)}
+    circular = {
+        round(inventory.holes[k].cylinder.radius, 6)
+        for found in inventory.patterns
+        if found.of == "hole" and found.pattern.pitch_circle
+        for k in found.pattern.members
+    }
     for wall, feature in zip(walls, rounds, strict=True):
-        if wall.is_hollow and wall.goes_round:
+        if wall.is_hollow and wall.goes_round and round(wall.radius, 6) in circular:
             yield f"Hole circle of Ø{2 * wall.radius:g}", {"measure": "pitch_circle", "of": feature_document(feature)}
     for wall, feature in zip(walls, rounds, strict=True):
         # from the outside first: what lies within is then placed by its own sizes
@@ -160,14 +221,72 @@ def _candidates(
             else:
                 words = f"Angle of the {side_of(face)}"
                 yield words, {"measure": "angle", "between": [feature_document(against), feature_document(face)]}
-    for chamfer in inventory_of(part, tolerance).chamfers:
+    yield from _corners(part, faces)
+    for chamfer in inventory.chamfers:
         slant = part.surfaces[chamfer.surface]
         if isinstance(slant, Plane):
             of = feature_document(PlaneFeature(slant.point, slant.normal))
             yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": of}
             yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": of}
-    for each in inventory_of(part, tolerance).fillets:
+        elif isinstance(slant, Cone):
+            of = feature_document(cone_feature(slant))
+            yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": of}
+            yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": of}
+    for each in inventory.fillets:
         surface = part.surfaces[each.surface]
         if isinstance(surface, Cylinder):
             feature = CylinderFeature(surface.point, surface.direction, surface.radius)
             yield f"Rounding R{each.radius:g}", {"measure": "radius", "of": feature_document(feature)}
+        elif isinstance(surface, Torus):
+            ring = TorusFeature(surface.point, surface.direction, surface.major, surface.minor)
+            yield f"Rounding R{each.radius:g}", {"measure": "tube_radius", "of": feature_document(ring)}
+    yield from _rounds(part)
+    for word, axis, _ in overall:
+        if axis not in between_flats:
+            yield word, {"measure": "extent", "axis": axis}
+
+
+def _is_mouth(wall: Cylinder, narrow: Collection[tuple[int, ...]]) -> bool:
+    """Say whether a wall that goes round is the counterbore of a hole, and no hole of its own."""
+    return wall.is_hollow and wall.goes_round and wall.faces not in narrow
+
+
+def _corners(part: PartFeatures, faces: Sequence[PlaneFeature]) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Yield how far the ends of slanted faces stand from the straight ones."""
+    straight = [face for face in faces if side_of(face) != "slant"]
+    for surface, plane in enumerate(part.surfaces):
+        if not isinstance(plane, Plane) or side_of(PlaneFeature(plane.point, plane.normal)) != "slant":
+            continue
+        ends = np.unique(np.round(part.edges.polylines(surface)[0], 6), axis=0)
+        for corner, face in itertools.product(ends, straight):
+            yield (
+                f"End of the slant from the {side_of(face)}",
+                {"measure": "corner", "between": [{"point": corner.tolist()}, feature_document(face)]},
+            )
+
+
+def _overall_words(extents: NDArray[np.float64]) -> list[str]:
+    """Name the overall sizes along x, y and z: the longest is the length; the least of a plate its thickness."""
+    order = np.argsort(-extents, kind="stable")
+    last = "Thickness" if extents[order[2]] < _THIN * extents[order[1]] else "Height"
+    return [("Length", "Width", last)[int(np.flatnonzero(order == axis)[0])] for axis in range(3)]
+
+
+def _rounds(part: PartFeatures) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Yield the sizes of balls, tapers and countersinks."""
+    for hole in find_holes(part):
+        if hole.entry == "countersink":
+            wall = hole.cylinder
+            of = feature_document(CountersinkFeature(wall.point, wall.direction))
+            yield f"Countersink Ø{hole.entry_diameter:g}", {"measure": "countersink_diameter", "of": of}
+            yield "Angle of the countersink", {"measure": "countersink_angle", "of": of}
+    for surface in part.surfaces:
+        if isinstance(surface, Sphere):
+            of = feature_document(SphereFeature(surface.point, surface.radius))
+            yield f"Ball SØ{2 * surface.radius:g}", {"measure": "sphere_diameter", "of": of}
+        elif isinstance(surface, Torus):
+            ring = TorusFeature(surface.point, surface.direction, surface.major, surface.minor)
+            yield f"Ring R{surface.minor:g}", {"measure": "tube_radius", "of": feature_document(ring)}
+        elif isinstance(surface, Cone):
+            of = feature_document(cone_feature(surface))
+            yield f"Cone of {math.degrees(2 * surface.half_angle):g}°", {"measure": "cone_angle", "of": of}

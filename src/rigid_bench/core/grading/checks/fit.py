@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
-from rigid_bench.core.formats.documents import Document, FeatureModel, PlaneModel
+from rigid_bench.core.formats.documents import BarePlane, Document, FeatureModel
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
 from rigid_bench.core.measurement.measure_request import Request
@@ -21,7 +21,7 @@ class FaceOfPart(Document):
     """A flat face of a part: the floor of a pocket, the top of a boss, or a wall of either."""
 
     part: str
-    plane: PlaneModel
+    plane: BarePlane
 
 
 class FitFields(Document):

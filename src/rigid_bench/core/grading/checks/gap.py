@@ -10,7 +10,7 @@ from rigid_bench.core.assembly.contact.clearance import clearance, place
 from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
 from rigid_bench.core.assembly.motion.sweep import free_way, nearest_along
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
-from rigid_bench.core.formats.documents import Document, FeatureModel, Vector
+from rigid_bench.core.formats.documents import Document, NestedFeature, Vector
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, own_motion
 from rigid_bench.core.grading.diagnosis import causes
@@ -42,7 +42,7 @@ class GapFields(Document):
     min: _Length | None = None
     max: _Length | None = None
     #: A face of a and a face of b (or a hole and a round part): the gap is theirs, signed, overlap negative.
-    between: Annotated[list[FeatureModel], Field(min_length=2, max_length=2)] | None = None
+    between: Annotated[list[NestedFeature], Field(min_length=2, max_length=2)] | None = None
     #: Instead of a range: an ISO 286 fit of the two walls ("H7/g6"), or what it does and how it is made
     #: ("turn, printed"), from the table of classroom values or the exercise's own.
     fit: str | None = None

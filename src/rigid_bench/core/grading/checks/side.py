@@ -3,7 +3,7 @@
 import numpy as np
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
-from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel, PlaneModel
+from rigid_bench.core.formats.documents import BareCylinder, BarePlane, Document, FeatureModel
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.diagnosis.part_causes import MIRRORED, is_mirrored
 from rigid_bench.core.grading.report.models import Cause, CheckResult
@@ -19,9 +19,9 @@ class SideFields(Document):
     """Fields of a check of kind `side`, in the reference part's coordinates."""
 
     part: str
-    of: CylinderModel
+    of: BareCylinder
     #: The face on which the hole opens or the boss stands.
-    side: PlaneModel
+    side: BarePlane
     #: What the sheet calls that side.
     name: str = "the side asked for"
 

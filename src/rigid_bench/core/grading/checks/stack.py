@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
-from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel
+from rigid_bench.core.formats.documents import BareCylinder, Document, FeatureModel
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
@@ -36,7 +36,7 @@ class StackFields(Document):
 
     instance: str
     #: The shank: a round wall of the reference part.
-    of: CylinderModel
+    of: BareCylinder
     #: The part that it should reach into.
     into: str
     #: How much of the shank is in it; how far the tip is from the blind end, from a bore that crosses, or

@@ -1,7 +1,7 @@
 """Is one face proud of its neighbour, flush with it, or sunk? Proud above 0, flush 0, sunk below."""
 
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
-from rigid_bench.core.formats.documents import FeatureModel
+from rigid_bench.core.formats.documents import NestedFeature
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.gap import GapFields, between_faces
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
@@ -17,7 +17,7 @@ _FLUSH = 1e-3
 class StepFields(GapFields):
     """Fields of a check of kind `step`: how far b's face stands out over a's, in the exercise's unit."""
 
-    between: list[FeatureModel]
+    between: list[NestedFeature]
 
 
 def step_words(value: float, units: str) -> str:

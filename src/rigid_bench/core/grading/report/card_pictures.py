@@ -6,7 +6,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.formats.documents import FeatureModel
+from rigid_bench.core.formats.documents import CheckedFeature, nested
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.matching.placement import base_of
 from rigid_bench.core.grading.report.models import CheckResult, PictureModel, Report
@@ -60,7 +60,7 @@ def _picture(result: CheckResult, context: Context) -> PictureModel | None:
 
 def _features(context: Context, given: object) -> list[Feature]:
     wanted = given if isinstance(given, list) else [given] if given else []
-    return [FeatureModel.model_validate(each).feature(mm=context.exercise.mm) for each in wanted]
+    return [CheckedFeature.model_validate(nested(each)).feature(mm=context.exercise.mm) for each in wanted]
 
 
 def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -> PictureModel | None:

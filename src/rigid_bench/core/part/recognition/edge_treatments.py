@@ -83,6 +83,15 @@ def find_chamfers(part: PartFeatures) -> list[Chamfer]:
 
 
 def _flat_chamfers(part: PartFeatures) -> Iterator[Chamfer]:
+    """Yield the narrow faces between two others; of faces that could all be chamfers of each other, none is one."""
+    slanted = dict(_narrow_faces(part))
+    for chamfer, sides in slanted.values():
+        if not sides & slanted.keys():
+            yield chamfer
+
+
+def _narrow_faces(part: PartFeatures) -> Iterator[tuple[int, tuple[Chamfer, frozenset[int]]]]:
+    """Yield each flat face that could be a chamfer, with the two faces between which it is."""
     for number, plane in enumerate(part.surfaces):
         if not isinstance(plane, Plane):
             continue
@@ -95,9 +104,12 @@ def _flat_chamfers(part: PartFeatures) -> Iterator[Chamfer]:
             and plane.normal @ beyond.normal > _SLANT
         ]
         pairs = ((first, second) for k, first in enumerate(sides) for second in sides[k + 1 :])
-        legs = next((legs for first, second in pairs if (legs := _legs(part, plane, first, second))), None)
-        if legs:
-            yield Chamfer(legs=legs, surface=number)
+        found = next(
+            ((legs, first[1], second[1]) for first, second in pairs if (legs := _legs(part, plane, first, second))),
+            None,
+        )
+        if found:
+            yield number, (Chamfer(legs=found[0], surface=number), frozenset(found[1:]))
 
 
 def _legs(

@@ -1,0 +1,106 @@
+"""Is a hole or stud of the size that a thread needs: its drill, its core, or the thread's own diameter drawn plain?"""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.documents import Document, NestedFeature
+from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
+from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.part.faces import Cylinder
+from rigid_bench.core.standards.threads import Thread, find_thread, match_diameter, threads
+from rigid_bench.core.values.datums import AxisFeature
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.quantities import number, quantity
+
+#: mm: how near a plain cylinder must be to a size of the table; and how much shorter than the thread it may be.
+_NEAR = 0.06
+
+
+class ThreadFields(Document):
+    """Fields of a check of kind `thread`: lengths in the exercise's unit."""
+
+    part: str
+    #: The axis, or the round wall, of the hole or stud.
+    of: NestedFeature
+    #: "M6", "M8x1"
+    thread: Annotated[str, Field(min_length=2, max_length=20)]
+    #: How far the thread goes; the hole may be deeper.
+    depth: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    #: A model without cut threads shows no hand: it is drawn and noted, and not judged.
+    hand: Literal["right", "left"] = "right"
+
+
+def _required(check: CheckModel, fields: ThreadFields, exercise: Exercise) -> str:
+    depth = f", {quantity(fields.depth, 'length', exercise.model.units)} deep" if fields.depth else ""
+    return f"{fields.thread}{'-LH' if fields.hand == 'left' else ''}{depth}"
+
+
+def _sizes(thread: Thread, *, is_hole: bool) -> dict[str, float]:
+    """Return the diameters that a thread may be modelled with, mm, by what they are."""
+    if is_hole:
+        return {
+            "tapping drill": thread.tapping_drill,
+            "core": thread.minor_internal,
+            "nominal, drawn plain": thread.nominal,
+        }
+    return {"nominal": thread.nominal, "core": thread.root_external}
+
+
+def _judge(task: Task[ThreadFields]) -> CheckResult:
+    laid = task.context.laid(task.fields.part, where=task.where)
+    if laid is None:
+        return task.missing_part(task.fields.part)
+    exercise, fields = task.context.exercise, task.fields
+    units, thread = exercise.model.units, find_thread(task.fields.thread)
+    feature = fields.of.feature(mm=exercise.mm)
+    assert thread
+    assert isinstance(feature, AxisFeature)
+    wall = laid.wall(AxisFeature(feature.point, feature.direction), where=task.where)
+    name = exercise.part_name(fields.part)
+    if wall is None:
+        missing = Cause(code="feature-missing", text=f"{name} has no round wall where the thread should be.")
+        return task.result("missed", "not found", cause=missing, next_step=f"Add it to {name} and hand in again.")
+    measured = f"Ø{number(2 * wall.radius / MM_PER_UNIT[units])}"
+    sizes = _sizes(thread, is_hole=wall.is_hollow)
+    found = next((what for what, size in sizes.items() if abs(size - 2 * wall.radius) <= _NEAR), None)
+    if found is None:
+        wanted = next(iter(sizes.values())) / MM_PER_UNIT[units]
+        step = f"Change it to {quantity(wanted, 'length', units)}, the {next(iter(sizes))} of {thread.designation}."
+        return task.result("missed", measured, cause=_another(wall), next_step=step)
+    if fields.depth and wall.length / exercise.mm < fields.depth - _NEAR / exercise.mm:
+        deep = quantity(wall.length / exercise.mm, "length", units)
+        step = f"Make it at least {quantity(fields.depth, 'length', units)} deep, with room for the run-out."
+        return task.result("missed", f"{measured} ({found}), {deep} deep", next_step=step)
+    return task.result("met", f"{measured} ({found})")
+
+
+def _another(wall: Cylinder) -> Cause | None:
+    """Name the thread whose size it is, if it is one's."""
+    others = match_diameter(2 * wall.radius, is_hole=wall.is_hollow)
+    if not others:
+        return None
+    return Cause(code="other-thread", text=f"It is the {others[0].size} of {others[0].designation}.")
+
+
+def _verify(check: CheckModel, fields: ThreadFields, exercise: Exercise) -> None:
+    known_part(check, exercise, fields.part)
+    where = f"{FILE}, check '{check.id}'"
+    if find_thread(fields.thread) is None:
+        known = ", ".join(thread.designation for thread in threads())
+        raise InvalidDocument(where, f"there is no thread '{fields.thread}' in the table", f"The threads are: {known}")
+    if not isinstance(fields.of.feature(), AxisFeature):
+        raise InvalidDocument(where, "a thread is on a round wall", "Give the axis of its hole or stud")
+
+
+KIND = CheckKind(
+    name="thread",
+    strip="parts",
+    fields=ThreadFields,
+    subject="part",
+    required=_required,
+    judge=_judge,
+    verify=_verify,
+)

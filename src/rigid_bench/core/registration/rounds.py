@@ -1,0 +1,90 @@
+"""Find a reference's balls, rings, cones and countersinks on a student's part."""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.part.faces import Cone, Sphere, Torus
+from rigid_bench.core.part.recognition.holes import Hole, find_holes
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.datums import AxisFeature, ConeFeature, SphereFeature, TorusFeature
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import cross
+
+_Array = NDArray[np.float64]
+Round = Sphere | Torus | Cone
+RoundFeature = SphereFeature | TorusFeature | ConeFeature
+#: mm and rad: so exactly an exercise names a surface of its reference.
+_SAME_MM, _SAME_RAD = 1e-2, math.radians(0.05)
+
+
+def middle_of(surface: Round) -> _Array:
+    """Return the centre of a ball or ring, or the middle of a cone on its axis, (3,) mm."""
+    if isinstance(surface, Cone):
+        place: _Array = surface.apex + (surface.near + surface.far) / 2 * surface.direction
+        return place
+    return surface.point
+
+
+def is_named(surface: object, feature: RoundFeature) -> bool:
+    """Say whether a feature names a surface of the part in whose coordinates it is."""
+    match feature, surface:
+        case SphereFeature(), Sphere():
+            is_there = np.linalg.norm(surface.point - feature.point) < _SAME_MM
+            return bool(is_there) and abs(surface.radius - feature.radius) < _SAME_MM
+        case TorusFeature(), Torus():
+            sizes = abs(surface.major - feature.radius) < _SAME_MM and abs(surface.minor - feature.tube) < _SAME_MM
+            is_there = np.linalg.norm(surface.point - feature.point) < _SAME_MM
+            return sizes and bool(is_there) and abs(float(surface.direction @ feature.direction)) > 1 - 1e-6
+        case ConeFeature(), Cone():
+            beside = np.linalg.norm(cross(feature.point - surface.apex, surface.direction))
+            is_along = abs(float(surface.direction @ feature.direction)) > 1 - 1e-6
+            return is_along and bool(beside < _SAME_MM) and abs(2 * surface.half_angle - feature.angle) < _SAME_RAD
+        case _:
+            return False
+
+
+def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Round | None:
+    """Return the student's ball, ring or cone for one of the reference; None where it is missing.
+
+    Raises
+    ------
+    InvalidDocument
+        The reference has no such surface.
+    MeshCannotAnswer
+        The part came as a mesh.
+    """
+    laid.need_round_walls(where=where)
+    own = [surface for surface in laid.reference.surfaces if is_named(surface, feature)]
+    rounds = [surface for surface in own if isinstance(surface, Sphere | Torus | Cone)]
+    if not rounds:
+        kind = {SphereFeature: "ball", TorusFeature: "ring", ConeFeature: "cone"}[type(feature)]
+        problem = f"the reference part has no such {kind} about {np.round(feature.point, 6).tolist()}"
+        raise InvalidDocument(where, problem, "Give a feature of the reference part, in its own coordinates")
+    named = min(rounds, key=lambda surface: float(np.linalg.norm(middle_of(surface) - feature.point)))
+    wanted = laid.pose.point(middle_of(named))
+    alike = [
+        surface
+        for surface in laid.part.surfaces
+        if isinstance(surface, type(named)) and surface.is_hollow == named.is_hollow
+    ]
+    near = min(alike, key=lambda surface: float(np.linalg.norm(middle_of(surface) - wanted)), default=None)
+    if near is None or np.linalg.norm(middle_of(near) - wanted) > laid.reach * laid.reference.size:
+        return None
+    return near
+
+
+def find_hole(laid: RegisteredPart, feature: AxisFeature, *, where: str) -> Hole | None:
+    """Return the student's hole about an axis of the reference, with its entry; None where it is missing."""
+    wall = laid.wall(AxisFeature(feature.point, feature.direction), where=where)
+    if wall is None:
+        return None
+    on_axis = [
+        hole
+        for hole in find_holes(laid.part)
+        if abs(float(hole.cylinder.direction @ wall.direction)) > 1 - 1e-6
+        and np.linalg.norm(cross(hole.cylinder.point - wall.point, wall.direction)) < _SAME_MM
+    ]
+    sunk = [hole for hole in on_axis if hole.entry == "countersink"]
+    return next(iter(sunk or on_axis), None)
