@@ -22,7 +22,7 @@ from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.holes import find_holes
-from rigid_bench.core.part.recognition.inventory import inventory_of
+from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.registration.register import Registration
 from rigid_bench.core.values.datums import (
@@ -161,30 +161,48 @@ def _request(fields: dict[str, Any]) -> Request:
     return Request(measure=fields["measure"], features=features, axis=fields.get("axis"), where="proposal")
 
 
-def _candidates(
-    part: PartFeatures, unknowns: DrawingRows, tolerance: Tolerance
-) -> Iterator[tuple[str, dict[str, Any]]]:
+#: A dimension in words, with the fields of its check.
+_Candidate = tuple[str, dict[str, Any]]
+#: Round walls, each with the feature by which a check names it.
+_Walls = Sequence[tuple[Cylinder, CylinderFeature]]
+
+
+def _candidates(part: PartFeatures, unknowns: DrawingRows, tolerance: Tolerance) -> Iterator[_Candidate]:
     """Yield dimensions in the order in which people give them, each with its words."""
     flats = sorted(unknowns.flats, key=lambda each: -each.area)
     faces = [PlaneFeature(each.point, each.normal) for each in flats]
-    walls = sorted((wall for _, wall in unknowns.walls), key=lambda each: -each.area)
-    rounds = [CylinderFeature(each.point, each.direction, each.radius) for each in walls]
-    overall = list(zip(_overall_words(part.extents), _AXES, np.eye(3), strict=True))
-    # what ends on a round wall is said by its diameter, never as a width
-    between_flats = [
-        axis for _, axis, way in overall if {1, -1} <= {round(float(face.normal @ way), 9) for face in faces}
-    ]
+    sized = sorted((wall for _, wall in unknowns.walls), key=lambda each: -each.area)
+    walls = [(wall, CylinderFeature(wall.point, wall.direction, wall.radius)) for wall in sized]
+    inventory = inventory_of(part, tolerance)
+    overall, to_round_ends = _overall_sizes(part, faces)
     for face in faces:
         if len(faces) > _MOST_BOX and len(unknowns.polygon(face)) > _MOST_SQUARE:
             yield "Across flats", {"measure": "across_flats", "of": feature_document(face)}
-    for word, axis, _ in overall:
-        if axis in between_flats:
-            yield word, {"measure": "extent", "axis": axis}
-    inventory = inventory_of(part, tolerance)
+    yield from overall
+    yield from _diameters(walls, inventory)
+    yield from _places_of_walls(part, walls, faces)
+    yield from _between(walls, faces)
+    yield from _corners(part, faces)
+    yield from _edge_sizes(part, inventory)
+    yield from _rounds(part)
+    yield from to_round_ends
+
+
+def _overall_sizes(part: PartFeatures, faces: Sequence[PlaneFeature]) -> tuple[list[_Candidate], list[_Candidate]]:
+    """Return the overall sizes between flat faces; and the others, which diameters say, mostly."""
+    between_flats: list[_Candidate] = []
+    others: list[_Candidate] = []
+    for word, axis, way in zip(_overall_words(part.extents), _AXES, np.eye(3), strict=True):
+        is_flat = {1, -1} <= {round(float(face.normal @ way), 9) for face in faces}
+        (between_flats if is_flat else others).append((word, {"measure": "extent", "axis": axis}))
+    return between_flats, others
+
+
+def _diameters(walls: _Walls, inventory: Inventory) -> Iterator[_Candidate]:
+    """Yield diameters with their numbers, and hole circles."""
     narrow = {hole.cylinder.faces for hole in inventory.holes}
     # a hole with its number first: that ties the mouths of all of them
-    in_order = sorted(zip(walls, rounds, strict=True), key=lambda pair: pair[0].is_hollow + _is_mouth(pair[0], narrow))
-    for wall, feature in in_order:
+    for wall, feature in sorted(walls, key=lambda pair: pair[0].is_hollow + _is_mouth(pair[0], narrow)):
         kind = "Counterbore" if _is_mouth(wall, narrow) else "Bore" if wall.is_hollow else "Round"
         yield f"{kind} Ø{2 * wall.radius:g}", {"measure": "diameter", "of": feature_document(feature)}
         yield f"Number of Ø{2 * wall.radius:g}", {"measure": "count", "of": feature_document(feature)}
@@ -194,56 +212,57 @@ def _candidates(
         if found.of == "hole" and found.pattern.pitch_circle
         for k in found.pattern.members
     }
-    for wall, feature in zip(walls, rounds, strict=True):
+    for wall, feature in walls:
         if wall.is_hollow and wall.goes_round and round(wall.radius, 6) in circular:
             yield f"Hole circle of Ø{2 * wall.radius:g}", {"measure": "pitch_circle", "of": feature_document(feature)}
-    for wall, feature in zip(walls, rounds, strict=True):
+
+
+def _places_of_walls(part: PartFeatures, walls: _Walls, faces: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
+    """Yield where round walls stand, and how deep they go."""
+    for wall, feature in walls:
         # from the outside first: what lies within is then placed by its own sizes
         beside = [face for face in faces if abs(float(face.normal @ wall.direction)) < 1e-9]
         for face in sorted(beside, key=lambda each: -float(each.normal @ (each.point - part.centroid))):
             words = f"Ø{2 * wall.radius:g} from the {side_of(face)}"
             yield words, {"measure": "position", "between": [feature_document(feature), feature_document(face)]}
-    for wall, feature in zip(walls, rounds, strict=True):
+    for wall, feature in walls:
         if wall.is_hollow:
             yield f"Ø{2 * wall.radius:g} depth", {"measure": "depth", "of": feature_document(feature)}
-    for one, other in itertools.combinations(rounds, 2):
+
+
+def _between(walls: _Walls, faces: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
+    """Yield distances between axes, and distances and angles between faces."""
+    for (_, one), (_, other) in itertools.combinations(walls, 2):
         for axis in _AXES:
             words = f"Ø{2 * other.radius:g} from Ø{2 * one.radius:g} along {axis.upper()}"
-            yield (
-                words,
-                {"measure": "position", "between": [feature_document(one), feature_document(other)], "axis": axis},
-            )
+            between = [feature_document(one), feature_document(other)]
+            yield words, {"measure": "position", "between": between, "axis": axis}
     for k, face in enumerate(faces):
         for against in faces[:k]:
+            between = [feature_document(against), feature_document(face)]
             if abs(float(face.normal @ against.normal)) > 1 - 1e-9:
-                words = f"{side_of(face).capitalize()} to {side_of(against)}"
-                yield words, {"measure": "length", "between": [feature_document(against), feature_document(face)]}
+                yield f"{side_of(face).capitalize()} to {side_of(against)}", {"measure": "length", "between": between}
             else:
-                words = f"Angle of the {side_of(face)}"
-                yield words, {"measure": "angle", "between": [feature_document(against), feature_document(face)]}
-    yield from _corners(part, faces)
+                yield f"Angle of the {side_of(face)}", {"measure": "angle", "between": between}
+
+
+def _edge_sizes(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidate]:
+    """Yield the sizes of chamfered and rounded edges."""
     for chamfer in inventory.chamfers:
         slant = part.surfaces[chamfer.surface]
-        if isinstance(slant, Plane):
-            of = feature_document(PlaneFeature(slant.point, slant.normal))
-            yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": of}
-            yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": of}
-        elif isinstance(slant, Cone):
-            of = feature_document(cone_feature(slant))
-            yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": of}
-            yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": of}
+        named = PlaneFeature(slant.point, slant.normal) if isinstance(slant, Plane) else None
+        feature = cone_feature(slant) if isinstance(slant, Cone) else named
+        assert feature
+        yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": feature_document(feature)}
+        yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": feature_document(feature)}
     for each in inventory.fillets:
         surface = part.surfaces[each.surface]
         if isinstance(surface, Cylinder):
-            feature = CylinderFeature(surface.point, surface.direction, surface.radius)
-            yield f"Rounding R{each.radius:g}", {"measure": "radius", "of": feature_document(feature)}
+            wall = CylinderFeature(surface.point, surface.direction, surface.radius)
+            yield f"Rounding R{each.radius:g}", {"measure": "radius", "of": feature_document(wall)}
         elif isinstance(surface, Torus):
             ring = TorusFeature(surface.point, surface.direction, surface.major, surface.minor)
             yield f"Rounding R{each.radius:g}", {"measure": "tube_radius", "of": feature_document(ring)}
-    yield from _rounds(part)
-    for word, axis, _ in overall:
-        if axis not in between_flats:
-            yield word, {"measure": "extent", "axis": axis}
 
 
 def _is_mouth(wall: Cylinder, narrow: Collection[tuple[int, ...]]) -> bool:
@@ -251,7 +270,7 @@ def _is_mouth(wall: Cylinder, narrow: Collection[tuple[int, ...]]) -> bool:
     return wall.is_hollow and wall.goes_round and wall.faces not in narrow
 
 
-def _corners(part: PartFeatures, faces: Sequence[PlaneFeature]) -> Iterator[tuple[str, dict[str, Any]]]:
+def _corners(part: PartFeatures, faces: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
     """Yield how far the ends of slanted faces stand from the straight ones."""
     straight = [face for face in faces if side_of(face) != "slant"]
     for surface, plane in enumerate(part.surfaces):
@@ -272,7 +291,7 @@ def _overall_words(extents: NDArray[np.float64]) -> list[str]:
     return [("Length", "Width", last)[int(np.flatnonzero(order == axis)[0])] for axis in range(3)]
 
 
-def _rounds(part: PartFeatures) -> Iterator[tuple[str, dict[str, Any]]]:
+def _rounds(part: PartFeatures) -> Iterator[_Candidate]:
     """Yield the sizes of balls, tapers and countersinks."""
     for hole in find_holes(part):
         if hole.entry == "countersink":

@@ -23,6 +23,8 @@ _FILLET_SWEEP = math.radians(175)
 _SLANT = 0.1
 #: A chamfer's leg is at most this much of what is left of the face that it was cut from.
 _NARROW = 1.05
+#: rad: a round edge that slants by less is a taper.
+_TAPER = math.radians(12)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -150,6 +152,8 @@ def _round_chamfers(part: PartFeatures) -> Iterator[Chamfer]:
     """
     for number, cone in enumerate(part.surfaces):
         if not isinstance(cone, Cone) or cone.near < 1e-3 or (cone.is_hollow and cone.sweep > math.pi):
+            continue
+        if cone.half_angle < _TAPER:
             continue
         outside = [
             part.surfaces[other]
