@@ -8,8 +8,8 @@ from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.values.tolerance import Tolerance
 
 LENGTH = Neighbour(title="Length", nominal=80, meets=True)
-WALL = Neighbour(title="Wall", nominal=3, measure="thickness")
-SLOPE = Neighbour(title="Slope", nominal=30, measure="angle")
+WALL = Neighbour(title="Wall", nominal=3, measure="thickness", meets=True)
+SLOPE = Neighbour(title="Slope", nominal=30, measure="angle", meets=True)
 STEP = Neighbour(title="Step", nominal=12, meets=True)
 AROUND = Surroundings(others=[LENGTH, WALL, SLOPE, STEP], radius=4, chains=[(LENGTH, STEP)])
 

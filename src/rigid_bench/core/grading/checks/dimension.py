@@ -5,7 +5,7 @@ from typing import Any
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.diagnosis import causes, part_causes
-from rigid_bench.core.grading.diagnosis.consequential_errors import feature_keys
+from rigid_bench.core.grading.diagnosis.consequential_errors import feature_keys, same_direction
 from rigid_bench.core.grading.diagnosis.dual_units import excuse
 from rigid_bench.core.grading.diagnosis.extras import without_extras
 from rigid_bench.core.grading.diagnosis.material import stated_material, wrong_material
@@ -239,6 +239,7 @@ def _around(task: _Task) -> causes.Surroundings:
                 nominal=requirement_of(other, fields, exercise).nominal,
                 measure=fields.measure,
                 meets=bool(feature_keys(task.check) & feature_keys(other)),
+                along=same_direction(task.check, other),
             )
             found.append((other, neighbour))
     return causes.Surroundings(
@@ -249,7 +250,7 @@ def _around(task: _Task) -> causes.Surroundings:
             (a, b)
             for k, (first, a) in enumerate(found)
             for second, b in found[k + 1 :]
-            if a.measure == b.measure == "length" and (a.meets or b.meets)
+            if a.measure == b.measure == "length" and (a.meets or b.meets) and a.along and b.along
             if feature_keys(first) & feature_keys(second)
         ],
     )

@@ -25,6 +25,8 @@ class Neighbour:
     measure: str = "length"
     #: It has a face or axis in common with the size that is judged.
     meets: bool = False
+    #: It lies along the same direction, or both go across what is round.
+    along: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,6 +111,8 @@ LENGTHS = (
 )
 #: Measures that say where something is, and those of blocks that can be built to either side.
 _PLACED, _EXTRUDED = ("position", "length", "depth", "edge_distance"), ("length", "thickness", "extent", "depth")
+#: Measures whose numbers are taken for those of another feature of the same sort, wherever it stands.
+_OF_A_SORT = ("diameter", "radius", "thickness")
 #: mm: how exactly a number that was typed comes back; far below the precision of a model, because
 #: among many sizes some sum is near any value.
 _TYPED_MM = 0.002
@@ -196,7 +200,7 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
             yield found, Cause(code="edge-for-centre", text=f"{text}: {_s(n, sign, r, found)}.")
     if measure in ("position", "depth", "edge_distance"):
         for other in around.lengths:
-            if other.meets and other.nominal > n:
+            if other.meets and other.along and other.nominal > n:
                 found = other.nominal - n
                 text = "It looks as if it was measured from the other side"
                 yield found, Cause(code="from-other-side", text=f"{text}: {_s(other.nominal, '−', n, found)}.")
@@ -204,9 +208,12 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
     if measure in _PLACED:
         yield from _built_elsewhere(n, around)
     for other in around.others:
-        if other.measure == "angle" and 0 < other.nominal < 180 and other.nominal != 90:
+        if other.measure == "angle" and other.meets and 0 < other.nominal < 180 and other.nominal != 90:
             yield from _slants(n, other)
     for other in around.lengths:
+        # never a number that does not stand near on the drawing
+        if not (other.measure == measure in _OF_A_SORT or (other.along and other.meets)):
+            continue
         text = f"{number(other.nominal)} is the size asked for {other.title}; it may have been read from there."
         if is_misread(number(n), number(other.nominal)):
             text = f"{number(n)} seems to have been read as {number(other.nominal)}, the size asked for {other.title}."
@@ -254,7 +261,7 @@ def is_misread(asked: str, found: str) -> bool:
 def _built_elsewhere(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
     """Yield what comes of a block that was built from its middle, or to the wrong side."""
     for other in around.lengths:
-        if not (other.meets and other.measure in _EXTRUDED):
+        if not (other.meets and other.along and other.measure in _EXTRUDED):
             continue
         half, whole = other.nominal / 2, other.nominal
         for way, sign in ((-1, "−"), (1, "+")):
@@ -269,7 +276,7 @@ def _built_elsewhere(nominal: float, around: Surroundings) -> Iterator[tuple[flo
 
 def _walls(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
     for wall in around.others:
-        if wall.measure != "thickness":
+        if wall.measure != "thickness" or not (wall.meets and wall.along):
             continue
         for times in (1, 2):
             for sign, way in (("+", 1), ("−", -1)):

@@ -7,6 +7,7 @@ what they follow from.
 from collections.abc import Collection, Sequence
 
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
+from rigid_bench.core.formats.documents import nested
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.values.tolerance import Tolerance
 
@@ -133,11 +134,42 @@ def shared_features(a: CheckModel, b: CheckModel) -> bool:
     return whole or bool(first & second)
 
 
+def same_direction(a: CheckModel, b: CheckModel) -> bool:
+    """Say whether two sizes lie along one direction, or both go across what is round.
+
+    A size without a direction of its own, such as an angle, lies along any.
+    """
+    one, other = _direction(a), _direction(b)
+    if one is None or other is None:
+        return True
+    if isinstance(one, str) or isinstance(other, str):
+        return one == other
+    return abs(sum(x * y for x, y in zip(one, other, strict=True))) > 1 - 1e-6
+
+
+def _direction(check: CheckModel) -> "str | Sequence[float] | None":
+    """Return the unit direction along which a size lies, "across" for a diameter, None for what has none."""
+    fields = check.fields
+    if fields.get("measure") in ("diameter", "radius"):
+        return "across"
+    if fields.get("axis") in ("x", "y", "z"):
+        return [float(name == fields["axis"]) for name in "xyz"]
+    features = [
+        nested(each) for each in [*(fields.get("between") or []), *([fields["of"]] if fields.get("of") else [])]
+    ]
+    plane = next((each["plane"]["normal"] for each in features if "plane" in each), None)
+    if plane is not None and fields.get("measure") != "angle":
+        return [float(value) for value in plane]
+    if fields.get("measure") == "depth" and features:
+        return [float(value) for value in next(iter(features[0].values())).get("direction", (0, 0, 1))]
+    return None
+
+
 def feature_keys(check: CheckModel) -> set[tuple[object, ...]]:
     """Return the faces and axes that a check speaks of, each as rounded numbers that tell it from others."""
     fields = check.fields
     features = [*(fields.get("between") or []), *([fields["of"]] if fields.get("of") else [])]
-    return {key for each in features if isinstance(each, dict) and (key := _key(each))}
+    return {key for each in map(nested, features) if isinstance(each, dict) and (key := _key(each))}
 
 
 def _key(feature: dict[str, object]) -> tuple[object, ...] | None:
