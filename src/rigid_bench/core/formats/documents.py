@@ -277,6 +277,19 @@ def read_json(data: bytes, *, name: str) -> dict[str, Any]:
     return value
 
 
+#: What the parser says -> what is wrong with the file.
+_JSON_FAULTS = {
+    "Unterminated string": "a text begins here that never ends: a quotation mark is missing, or the file is cut off",
+    "Expecting ',' delimiter": "a comma is missing here, or another sign stands in its place",
+    "Expecting ':' delimiter": "a colon is missing here",
+    "Expecting property name": "a name in double quotes is missing here",
+    "Expecting value": "a value is missing here: the file is empty, or cut off",
+    "Invalid control character": "a text holds a line break or another sign that must be written as \\n",
+    "Invalid \\escape": "a backslash in a text is followed by a letter that means nothing: write it twice",
+    "Extra data": "the file goes on after its end: two files were joined, or a bracket too many closes it",
+}
+
+
 def _read_slowly(text: str, *, name: str, hint: str) -> Any:
     """Read what the fast parser refuses: the slow one says better what is wrong, or lets it pass to be looked at."""
     deep = InvalidDocument(name, f"brackets are nested more than {_DEEPEST} deep", hint)
@@ -286,7 +299,8 @@ def _read_slowly(text: str, *, name: str, hint: str) -> Any:
         return json.loads(text)
     except json.JSONDecodeError as exc:
         where = f"{name}, line {exc.lineno} column {exc.colno}"
-        raise InvalidDocument(where, f"not JSON: {exc.msg}", hint) from exc
+        problem = next((said for told, said in _JSON_FAULTS.items() if exc.msg.startswith(told)), exc.msg)
+        raise InvalidDocument(where, f"not JSON: {problem}", hint) from exc
     except RecursionError as exc:
         raise deep from exc
     except ValueError as exc:  # an integer of thousands of digits
@@ -317,12 +331,64 @@ def _unmeant(value: dict[str, Any]) -> tuple[tuple[str | int, ...], str] | None:
 
 def document_error(name: str, exc: ValidationError) -> InvalidDocument:
     """Turn the first complaint of a model into one line that says the place in the file."""
-    first = exc.errors()[0]
-    place = _place(first["loc"])
-    problem = first["msg"].removeprefix("Value error, ").rstrip(".")
-    more = f" (and {len(exc.errors()) - 1} more)" if len(exc.errors()) > 1 else ""
+    faults = exc.errors()
+    # of what a field may be, the reading that came furthest is the one that was meant
+    first = max((fault for fault in faults if _outer(fault) == _outer(faults[0])), key=lambda fault: len(fault["loc"]))
+    place = _place(part for part in first["loc"] if not _is_reading(part))
+    problem = _words_of(first)
+    others = len({_outer(fault) for fault in faults}) - 1
+    more = f" (and {others} more)" if others else ""
     where = f"{name}, at {place}" if place else name
-    return InvalidDocument(where, problem[0].lower() + problem[1:] + more, "Mend that place and try again")
+    return InvalidDocument(where, problem + more, "Mend that place and try again")
+
+
+#: Pydantic's kinds of error -> what is wrong, in plain words; `{}` takes its own context.
+_FAULTS = {
+    "missing": "is missing",
+    "float_parsing": "is no number",
+    "float_type": "is no number",
+    "int_parsing": "is no whole number",
+    "int_type": "is no whole number",
+    "int_from_float": "is no whole number",
+    "string_type": "is no text",
+    "bool_parsing": "is neither true nor false",
+    "finite_number": "is no finite number",
+    "list_type": "is no list",
+    "dict_type": "is no object with fields",
+    "model_type": "is no object with fields",
+    "greater_than_equal": "must be at least {ge}",
+    "greater_than": "must be more than {gt}",
+    "less_than_equal": "must be at most {le}",
+    "less_than": "must be less than {lt}",
+    "too_short": "needs at least {min_length}, and has {actual_length}",
+    "too_long": "may have {max_length} at most, and has {actual_length}",
+    "string_too_short": "is empty or too short",
+    "string_too_long": "is longer than {max_length} letters",
+    "literal_error": "must be one of: {expected}",
+    "string_pattern_mismatch": "has letters that no id has: use a to z, digits, hyphens and dots",
+}
+
+
+def _words_of(fault: Any) -> str:
+    if fault["type"] in _FAULTS:
+        return _FAULTS[fault["type"]].format(**fault.get("ctx", {}))
+    problem = fault["msg"].removeprefix("Value error, ").rstrip(".")
+    return str(problem[0].lower() + problem[1:])
+
+
+def _is_reading(part: str | int) -> bool:
+    """Say whether a part of a place is one of the readings that a field may have, and no name in the file."""
+    return isinstance(part, str) and (part[:1].isupper() or part in ("str", "float", "int") or "[" in part)
+
+
+def _outer(fault: Any) -> tuple[str | int, ...]:
+    """Return the place of a fault down to the field that has several readings."""
+    parts: list[str | int] = []
+    for part in fault["loc"]:
+        if _is_reading(part):
+            break
+        parts.append(part)
+    return tuple(parts)
 
 
 def _place(parts: Iterable[str | int]) -> str:
