@@ -352,8 +352,8 @@ def _solve_lines(report: Any) -> Iterator[str]:
     yield "All mates hold" if report.satisfied else "The mates cannot all hold"
     if report.moved:
         yield f"Moved: {', '.join(report.moved)}"
-    if report.conflict_set:
-        yield f"These cannot hold together; drop or change one: {', '.join(report.conflict_set)}"
+    for mates in report.conflict_sets:
+        yield f"These cannot hold together; drop or change one: {', '.join(mates)}"
 
 
 def _clearance_lines(report: Any) -> Iterator[str]:

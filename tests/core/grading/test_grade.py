@@ -189,7 +189,7 @@ def test_an_exercise_in_inches_reports_in_inches() -> None:
                 "nominal": "x.self",
                 "tolerance": "ISO 2768-m",
             },
-            "x.self",
+            "circle: x.self → x.self",
         ),
         ({"kind": "grounded", "instance": "lid-1"}, "no instance 'lid-1'"),
         ({"kind": "gap", "a": "body-1", "b": "bolt-1"}, "needs min, max"),

@@ -84,6 +84,7 @@ def grade_whole(
         follow_repairs(context, done, _judged, mended_by_mates=mended),
         exercise.model,
         spreading={name for name, kind in KINDS.items() if kind.spreads},
+        whole={name for name, kind in KINDS.items() if kind.follows_sizes},
         mm=exercise.mm,
         tolerance=tolerance,
     )

@@ -11,7 +11,7 @@ from rigid_bench.core.measurement.measure import MEASURES
 from rigid_bench.core.standards.fits import limits as fit_limits
 from rigid_bench.core.standards.general_tolerances import angle_tolerance, linear_tolerance, radius_tolerance
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.values.units import MM_PER_UNIT, evaluate
+from rigid_bench.core.values.units import MM_PER_UNIT, evaluate, names_in
 from rigid_bench.core.wording.quantities import POWERS
 
 _NonNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
@@ -153,12 +153,17 @@ def _nominal(
 ) -> float:
     if not isinstance(fields.nominal, str):
         return fields.nominal
-    units = exercise.model.units
+    units, named = exercise.model.units, names_in(fields.nominal)
+    if named & set(seen):
+        first = next(name for name in seen if name in named)
+        circle = " → ".join([*seen[seen.index(first) :], first])
+        step = "Give one of them its value as a number"
+        raise InvalidDocument(f"{FILE}, check '{check.id}'", f"the sums go round in a circle: {circle}", step)
     names = {
         other.id: _nominal(other, DimensionFields.model_validate(other.fields), exercise, "length", (*seen, other.id))
         * MM_PER_UNIT[units]
         for other in exercise.model.checks
-        if other.kind == "dimension" and other.id not in seen and other.id in fields.nominal
+        if other.kind == "dimension" and other.id in named
     }
     try:
         value = evaluate(fields.nominal, names=names, unit=units if POWERS[dimension] == 1 else "mm")

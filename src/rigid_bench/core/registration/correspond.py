@@ -133,6 +133,10 @@ class RegisteredPart:
             return self.part.cylinders[self._walls[index]]
         return self._facets.get(index)
 
+    def wall_at(self, index: int) -> Cylinder | None:
+        """Return the student's round wall for one of the reference's cylinders, by its place among them."""
+        return self.part.cylinders[self._walls[index]] if index in self._walls else None
+
     @cached_property
     def unasked(self) -> frozenset[int]:
         """The faces of the part that answer to no surface of the reference."""

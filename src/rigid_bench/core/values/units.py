@@ -88,6 +88,17 @@ def evaluate(text: str, *, names: Mapping[str, float] | None = None, unit: str =
     return round(result.value, _DIGITS)
 
 
+def names_in(text: str) -> set[str]:
+    """Return the words of an expression that may be names.
+
+    Examples
+    --------
+    >>> sorted(names_in("wall*2 + lid.depth"))
+    ['lid.depth', 'wall']
+    """
+    return {match["name"] for match in _TOKEN.finditer(text) if match.lastgroup == "name"}
+
+
 def _wrong(text: str, problem: str) -> InvalidDocument:
     return InvalidDocument(f"expression '{text}'", problem, "Write a sum such as (86 - 24)/2 or 3/4 in")
 

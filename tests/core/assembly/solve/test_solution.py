@@ -111,6 +111,19 @@ def test_a_conflict_names_a_minimal_set_and_not_the_innocent() -> None:
         assert solve(without, tolerance=TOLERANCE).satisfied
 
 
+def test_clashes_that_have_nothing_to_do_with_each_other_are_all_told() -> None:
+    def at(name: str, x: float) -> dict[str, object]:
+        return {
+            "id": name, "kind": "coincident", "sense": "aligned",
+            "a": {"instance": "base", "plane": {"point": [x, 0, 0], "normal": [1, 0, 0]}},
+            "b": {"instance": "lid", "plane": {"point": [5, 0, 0], "normal": [1, 0, 0]}},
+        }  # fmt: skip
+
+    build = read_build(document(on_top("two", 2.0), at("left", 5), on_top("five", 5.0), at("right", 9)), name="b")
+    solution = solve(build, tolerance=TOLERANCE)
+    assert [set(mates) for mates in solution.conflict_sets] == [{"two", "five"}, {"left", "right"}]
+
+
 def test_a_grounded_pair_that_clashes_cannot_be_put_right() -> None:
     build = read_build(document(on_top("two", 2.0), grounded=True), name="b")
     solution = solve(build, tolerance=TOLERANCE)

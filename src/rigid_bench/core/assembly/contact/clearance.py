@@ -170,7 +170,12 @@ def clearances(
         if within_mm is None or not _is_far(a, b, within_mm):
             found.append(clearance(a, b, tolerance=tolerance))
     kept = [each for each in found if within_mm is None or each.gap_mm <= within_mm]
-    return sorted(kept, key=lambda each: (-each.overlap_mm3, each.gap_mm))
+    # equal ones stay in the order of the instances: the last digits are the machine's
+    return sorted(kept, key=lambda each: (-_six_digits(each.overlap_mm3), _six_digits(each.gap_mm)))
+
+
+def _six_digits(value: float) -> float:
+    return float(f"{value:.6g}")
 
 
 def _is_far(a: PlacedSolid, b: PlacedSolid, within_mm: float) -> bool:

@@ -22,6 +22,8 @@ _QUICK = 3
 _ROUNDS = 25
 #: Larger builds are searched for a conflict with fewer starts.
 _FEW_STARTS = 4
+#: Clashes that are told; who has more mends these first.
+_MOST_CONFLICTS = 10
 #: mm, and rad times a part's size: an instance that went less far did not move.
 _STILL = 1e-6
 
@@ -38,8 +40,14 @@ class Solution:
     moved: tuple[str, ...]
     #: Where the joints that have limits stand.
     standings: tuple[Standing, ...]
-    #: Mates that cannot hold together: without any one of them, the others of the set hold. Empty when satisfied.
-    conflict_set: tuple[str, ...]
+    #: Sets of mates that cannot hold together, no mate in two of them: without any one of its mates, the others
+    #: of a set hold. Empty when satisfied.
+    conflict_sets: tuple[tuple[str, ...], ...]
+
+    @property
+    def conflict_set(self) -> tuple[str, ...]:
+        """The first of the sets that clash; empty when satisfied."""
+        return self.conflict_sets[0] if self.conflict_sets else ()
 
 
 def solve(build: Build, *, is_quick: bool = False, tolerance: Tolerance) -> Solution:
@@ -73,13 +81,13 @@ def solve(build: Build, *, is_quick: bool = False, tolerance: Tolerance) -> Solu
     moved = tuple(
         each.id for each, away in zip(build.instances, _ways(system, start, poses), strict=True) if away > _STILL
     )
-    conflict = () if satisfied or is_quick else _conflict_set(build, tolerance)
+    conflicts = () if satisfied or is_quick else _conflict_sets(build, tolerance)
     return Solution(
         poses=tuple(poses),
         satisfied=satisfied,
         moved=moved,
         standings=tuple(standing for _, standing, _ in system.limited(poses)),
-        conflict_set=conflict,
+        conflict_sets=conflicts,
     )
 
 
@@ -168,6 +176,18 @@ def _away(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> float
 def _ways(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> list[float]:
     apart = system.displacement(start, poses).reshape(-1, 6)
     return [float(each) for each in np.linalg.norm(apart, axis=1)]
+
+
+def _conflict_sets(build: Build, tolerance: Tolerance) -> tuple[tuple[str, ...], ...]:
+    """Return minimal sets of mates that clash until what is left holds: two faults are told as two."""
+    sets: list[tuple[str, ...]] = []
+    while (found := _conflict_set(build, tolerance)) and len(sets) < _MOST_CONFLICTS:
+        sets.append(found)
+        build = replace(build, mates=tuple(mate for mate in build.mates if mate.id not in found))
+        system = System(build, tolerance)
+        if _search(system, system.poses, starts=_FEW_STARTS)[1]:
+            break
+    return tuple(sets)
 
 
 def _conflict_set(build: Build, tolerance: Tolerance) -> tuple[str, ...]:

@@ -17,6 +17,8 @@ class SolveReport(Document):
     moved: list[str]
     #: A minimal set of mates that cannot hold together: drop any one of it and the rest hold.
     conflict_set: list[str]
+    #: All such sets, no mate in two of them: faults that have nothing to do with each other.
+    conflict_sets: list[list[str]] = []
     #: Joints that have limits, where they stand in the solution.
     limits: list[JointReport] = []
 
@@ -27,6 +29,7 @@ def solve_report(solution: Solution) -> SolveReport:
         satisfied=solution.satisfied,
         moved=list(solution.moved),
         conflict_set=list(solution.conflict_set),
+        conflict_sets=[list(mates) for mates in solution.conflict_sets],
         limits=joint_reports(solution.standings),
     )
 

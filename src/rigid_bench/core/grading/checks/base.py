@@ -39,6 +39,8 @@ class CheckKind(Generic[Fields]):
     subject: Literal["part", "mate", "assembly"] = "assembly"
     #: A slip that is found here may be the reason why other rows of the same part are off.
     spreads: bool = False
+    #: It falls with any wrong size of its part.
+    follows_sizes: bool = False
     #: A change of mates may put it right.
     mended_by_mates: bool = False
     #: A person judges it.

@@ -165,7 +165,7 @@ def _compared(task: _Task, wanted: Requirement, value: float, laid: RegisteredPa
     if band_of is not None:
         step = f"Nearly right: change it to {quantity(wanted.nominal, wanted.dimension, units)}."
         return task.result("near", measured, next_step=step, awarded=task.check.marks * band_of, **more)
-    step = _next_step(wanted, value, units, has_cause=cause is not None)
+    step = _next_step(wanted, value, units, cause)
     if task.fields.value == "assumed":
         step = f"The sheet leaves this open: say in a note that you took {measured}, and hand in again."
     return task.result("missed", measured, cause=cause, next_step=step, **more)
@@ -195,12 +195,16 @@ def _band(fields: DimensionFields, wanted: Requirement, value: float) -> float |
     return min(inside, key=lambda each: each.factor).share if inside else None
 
 
-def _next_step(wanted: Requirement, value: float, units: str, *, has_cause: bool) -> str:
+def _next_step(wanted: Requirement, value: float, units: str, cause: Cause | None) -> str:
+    if cause and cause.code == "unit-of-part":
+        return causes.SET_UNIT
     off = value - wanted.nominal
     nominal = quantity(wanted.nominal, wanted.dimension, units)
+    if cause and cause.code == "holes-of-other-size":
+        return "Give them the size that is asked, and hand in again."
     if wanted.dimension == "count":
         return f"There {'are' if value != 1 else 'is'} {number(value)}; make it {nominal} and hand in again."
-    if has_cause:
+    if cause:
         return f"Change it to {nominal} and hand in again."
     way = "too large" if off > 0 else "too small"
     return f"It is {quantity(abs(off), wanted.dimension, units)} {way}. Change it to {nominal} and hand in again."

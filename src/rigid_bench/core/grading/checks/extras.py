@@ -3,7 +3,7 @@
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.checks.shape import differences
+from rigid_bench.core.grading.diagnosis.feature_differences import feature_differences
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.wording.quantities import listed
 
@@ -30,9 +30,10 @@ def _judge(task: Task[ExtrasFields]) -> CheckResult:
         return task.missing_part(task.fields.part)
     laid.need_round_walls(where=task.where)
     part = task.context.exercise.part(task.fields.part)
-    extra = differences(laid, task.context.tolerance)[1] if laid.unasked else []
-    if laid.unasked and not extra:
-        extra = [f"{len(laid.unasked)} faces"]
+    found = feature_differences(laid, task.context.tolerance)
+    extra = found.extra if laid.unasked else []
+    if found.loose_faces and not extra:
+        extra = [f"{found.loose_faces} face{'s' if found.loose_faces > 1 else ''}"]
     measured = listed(extra) or "nothing besides"
     if part.extras == "wanted" and not extra:
         step = f"Add a feature of your own to {part.name} and hand in again."
@@ -48,5 +49,12 @@ def _verify(check: CheckModel, fields: ExtrasFields, exercise: Exercise) -> None
 
 
 KIND = CheckKind(
-    name="extras", subject="part", strip="parts", fields=ExtrasFields, required=_required, judge=_judge, verify=_verify
+    name="extras",
+    subject="part",
+    spreads=True,
+    strip="parts",
+    fields=ExtrasFields,
+    required=_required,
+    judge=_judge,
+    verify=_verify,
 )

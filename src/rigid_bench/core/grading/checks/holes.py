@@ -77,7 +77,7 @@ def _judge(task: Task[HolesFields]) -> CheckResult:
     cause = causes.of_scale(laid.scale) or Cause(code="holes", text=_said(task, wrong, extra))
     name = exercise.part_name(task.fields.part)
     awarded = task.check.marks * right / len(rows) if wrong else 0.0
-    step = f"Put these right on {name} and hand in again."
+    step = causes.SET_UNIT if cause.code == "unit-of-part" else f"Put these right on {name} and hand in again."
     return task.result("missed", measured, cause=cause, next_step=step, awarded=awarded)
 
 

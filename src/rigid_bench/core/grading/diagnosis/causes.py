@@ -187,6 +187,8 @@ def of_scale(scale: float) -> Cause | None:
     return Cause(code="unit-of-part", text=f"The whole part is {times}: {_SCALES[scale]}.")
 
 
+#: What to do about a part of another scale: once for all of its sizes.
+SET_UNIT = "Set the unit of the file, or scale the whole part, and hand in again."
 #: The scales of `of_scale`.
 SCALES = tuple(_SCALES)
 

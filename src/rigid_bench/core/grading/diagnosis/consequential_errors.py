@@ -13,6 +13,8 @@ from rigid_bench.core.values.tolerance import Tolerance
 
 #: Causes that, found more than once on a part, are one slip of the whole part.
 _OF_THE_PART = {"inch-for-mm", "mm-for-inch", "decimal-point", "unit-of-part", "mirrored"}
+#: Causes of a count that another row of the same holes tells, too.
+_OF_ITS_FEATURE = {"holes-of-other-size", "wrong-count"}
 #: Measures that every wrong size of a part changes.
 _OF_THE_WHOLE = {"volume", "mass", "area", "likeness", "centre_of_mass"}
 #: How much of one wrong size another may be off by.
@@ -24,6 +26,7 @@ def mark_consequences(
     exercise: ExerciseModel,
     *,
     spreading: Collection[str],
+    whole: Collection[str],
     mm: float,
     tolerance: Tolerance,
 ) -> list[CheckResult]:
@@ -37,6 +40,8 @@ def mark_consequences(
         Its checks, and whether those that follow lose marks.
     spreading
         Kinds of check in which a slip may be the reason for other rows of the same part.
+    whole
+        Kinds of check that fall with any wrong size of their part.
     mm
         Millimetres in the exercise's unit.
     tolerance
@@ -48,21 +53,24 @@ def mark_consequences(
         In the same order.
     """
     checks = {each.id: each for each in exercise.checks}
+    of_whole = {each.id for each in exercise.checks if _is_of_whole(each, whole)}
     of_parts = [result for result in results if result.kind in spreading]
     roots: dict[str, str] = {}
     for result in results:
-        root = _root(result, results, of_parts, checks, tolerance.model_mm / mm)
+        root = _root(result, results, of_parts, of_whole, checks, tolerance.model_mm / mm)
         while root in roots:
             root = roots[root]
         if root and root != result.id:
             roots[result.id] = root
     titles = {each.id: each.title for each in results}
+    of_unit = {each.id: "the unit of the file" for each in results if each.cause and each.cause.code == "unit-of-part"}
+    slips = titles | of_unit
     led = {root: [titles[each] for each, other in roots.items() if other == root] for root in set(roots.values())}
-    return [_told(each, roots.get(each.id), titles, led.get(each.id, []), exercise) for each in results]
+    return [_told(each, roots.get(each.id), slips, led.get(each.id, []), exercise) for each in results]
 
 
 def _told(
-    result: CheckResult, root: str | None, titles: dict[str, str], led: list[str], exercise: ExerciseModel
+    result: CheckResult, root: str | None, slips: dict[str, str], led: list[str], exercise: ExerciseModel
 ) -> CheckResult:
     if root is None:
         return result.model_copy(update={"leads_to": led}) if led else result
@@ -71,8 +79,8 @@ def _told(
         update={
             "follows": root,
             "awarded": awarded,
-            "cause": Cause(code="follows", text=f"This follows from {titles[root]}.", root=root),
-            "next_step": f"Put {titles[root]} right, then look at this one again.",
+            "cause": Cause(code="follows", text=f"This follows from {slips[root]}.", root=root),
+            "next_step": f"Put {slips[root]} right, then look at this one again.",
         }
     )
 
@@ -81,6 +89,7 @@ def _root(
     result: CheckResult,
     results: Sequence[CheckResult],
     of_parts: Sequence[CheckResult],
+    of_whole: Collection[str],
     checks: dict[str, CheckModel],
     window: float,
 ) -> str:
@@ -91,31 +100,47 @@ def _root(
         return result.cause.root
     if result.cause and result.cause.code == "merged":
         return next(each.id for each in results if each.cause and each.cause.code == "merged")
-    before = [each for each in _same_part(result, of_parts, checks) if each.verdict in ("missed", "near")]
+    is_whole = result.id in of_whole
+    before = [
+        each for each in _same_part(result, of_parts, checks, is_whole=is_whole) if each.verdict in ("missed", "near")
+    ]
     if result.cause and result.cause.code in _OF_THE_PART:
         return next((each.id for each in before if each.cause and each.cause.code == result.cause.code), result.id)
-    if checks[result.id].fields.get("measure") in _OF_THE_WHOLE:
-        sizes = [each for each in before if checks[each.id].fields.get("measure") not in _OF_THE_WHOLE]
-        return sizes[0].id if sizes else result.id
+    if is_whole:
+        return next((each.id for each in before if each.id not in of_whole), result.id)
+    if result.cause and result.cause.code in _OF_ITS_FEATURE:
+        return next((each.id for each in before if _is_of_its_feature(each, result, checks)), result.id)
     if result.cause is None and result.difference:
         return next((each.id for each in before if _explains(each, result, checks, window)), result.id)
     return result.id
 
 
 def _same_part(
-    result: CheckResult, of_parts: Sequence[CheckResult], checks: dict[str, CheckModel]
+    result: CheckResult, of_parts: Sequence[CheckResult], checks: dict[str, CheckModel], *, is_whole: bool
 ) -> list[CheckResult]:
     """List the dimensions of the same part that stand before a check; for the whole part, all others."""
     part = checks[result.id].fields.get("part")
     place = next((k for k, other in enumerate(of_parts) if other.id == result.id), None)
-    if place is None:
+    if place is None and not is_whole:
         return []
-    is_whole = checks[result.id].fields.get("measure") in _OF_THE_WHOLE
     return [
         other
         for k, other in enumerate(of_parts)
-        if checks[other.id].fields.get("part") == part and (k < place or is_whole) and k != place
+        if checks[other.id].fields.get("part") == part
+        and (is_whole or (place is not None and k < place))
+        and k != place
     ]
+
+
+def _is_of_whole(check: CheckModel, whole: Collection[str]) -> bool:
+    return check.kind in whole or check.fields.get("measure") in _OF_THE_WHOLE
+
+
+def _is_of_its_feature(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel]) -> bool:
+    """Say whether a row is about the size of the holes whose number another row asks, or asks it, too."""
+    is_size = checks[root.id].fields.get("measure") in ("diameter", "radius")
+    is_same = root.cause is not None and other.cause is not None and root.cause.code == other.cause.code
+    return (is_size or is_same) and shared_features(checks[root.id], checks[other.id])
 
 
 def _explains(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel], window: float) -> bool:

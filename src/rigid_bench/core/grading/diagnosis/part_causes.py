@@ -1,5 +1,6 @@
 """Reasons for a wrong size that show on the student's part itself, not in the numbers."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -112,12 +113,25 @@ def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> 
 
 
 def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
-    """Say where a hole or boss is missing, by its place on the sheet."""
-    places = [laid.reference.cylinders[index].point for index in unanswered_walls(laid, request)]
-    if not places:
+    """Say where a hole or boss is missing or of another size, by its place on the sheet."""
+    unanswered = unanswered_walls(laid, request)
+    if not unanswered:
         return None
-    said = listed([f"({', '.join(number(each / mm, 1) for each in place)})" for place in places[:6]])
-    return Cause(code="wrong-count", text=f"Missing: the hole or boss that stands at {said} on the sheet.")
+    there = {index: laid.wall_at(index) for index in unanswered}
+    missing = [index for index, wall in there.items() if wall is None]
+    if missing:
+        return Cause(
+            code="wrong-count", text=f"Missing: the hole or boss that stands at {_at(laid, missing, mm)} on the sheet."
+        )
+    asked = 2 * laid.reference.cylinders[unanswered[0]].radius / mm
+    sizes = listed([f"Ø{size}" for size in sorted({number(2 * wall.radius / mm) for wall in there.values() if wall})])
+    text = f"What stands at {_at(laid, unanswered, mm)} on the sheet is there with {sizes}"
+    return Cause(code="holes-of-other-size", text=f"{text}, where Ø{number(asked)} is asked.")
+
+
+def _at(laid: RegisteredPart, walls: Sequence[int], mm: float) -> str:
+    places = [laid.reference.cylinders[index].point / mm for index in walls[:6]]
+    return listed([f"({', '.join(number(value, 1) for value in place)})" for place in places])
 
 
 def _through(laid: RegisteredPart, request: Request) -> Cause | None:

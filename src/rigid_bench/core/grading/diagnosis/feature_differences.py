@@ -1,0 +1,121 @@
+"""What features a part lacks and which it has besides: one that is there with another size is neither."""
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from rigid_bench.core.measurement.feature_report import feature_report
+from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.edge_treatments import Chamfer, Fillet
+from rigid_bench.core.part.recognition.inventory import inventory_of
+from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.features import feature_list
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FeatureDifferences:
+    """Features in words, like ones together."""
+
+    missing: list[str]
+    extra: list[str]
+    #: Of another size than the reference's, on faces that answer to the reference's.
+    changed: list[str]
+    #: How many faces belong to no feature that is known, and answer to nothing of the reference.
+    loose_faces: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Feature:
+    text: str
+    #: "hole", "slot" ..., so that one that changed is taken for one that is missing.
+    kind: str
+    #: Places in the part's surfaces.
+    surfaces: frozenset[int]
+
+
+@lru_cache(maxsize=32)
+def feature_differences(laid: RegisteredPart, tolerance: Tolerance) -> FeatureDifferences:
+    """Compare the features of a part with those of its reference.
+
+    A blind hole that should go through has the right wall; what reads as a slot between two walls that were
+    cut low has no face of its own. Neither is one thing missing and another there besides.
+    """
+    wanted, found = _features(laid.reference, tolerance), _features(laid.part, tolerance)
+    missing, besides = _beyond(wanted, found), _beyond(found, wanted)
+    changed, extra = [], []
+    for feature in besides:
+        like = next((other for other in missing if other.kind == feature.kind), None)
+        answers = _is_known(laid, feature)
+        if answers or (answers is None and like):
+            changed.append(feature)
+            if like:
+                missing.remove(like)
+        else:
+            extra.append(feature)
+    return FeatureDifferences(
+        missing=_said(missing), extra=_said(extra), changed=_said(changed), loose_faces=_loose(laid, changed)
+    )
+
+
+def _beyond(own: Sequence[_Feature], other: Sequence[_Feature]) -> list[_Feature]:
+    """Return what one part has that the other has not in the same words."""
+    left, kept = Counter(feature.text for feature in other), []
+    for feature in own:
+        if left[feature.text]:
+            left[feature.text] -= 1
+        else:
+            kept.append(feature)
+    return kept
+
+
+def _is_known(laid: RegisteredPart, feature: _Feature) -> bool | None:
+    """Say whether most walls of a feature answer to the reference's; None for a cone or ring, of which none knows."""
+    walls = [laid.part.surfaces[number] for number in feature.surfaces]
+    faces = {face for wall in walls if isinstance(wall, Plane | Cylinder) for face in wall.faces}
+    return 2 * len(faces & laid.unasked) < len(faces) if faces else None
+
+
+def _loose(laid: RegisteredPart, changed: Sequence[_Feature]) -> int:
+    """Count the faces without an answer that do not belong to a feature that changed, such as a new floor."""
+    part = laid.part
+    near = {number for feature in changed for number in feature.surfaces}
+    near |= {beyond for number in tuple(near) for _, beyond in part.edges.beyond(number)}
+    return len(laid.unasked - {face for number in near for face in part.surfaces[number].faces})
+
+
+def _features(part: PartFeatures, tolerance: Tolerance) -> list[_Feature]:
+    found = inventory_of(part, tolerance)
+    at = {face: number for number, surface in enumerate(part.surfaces) for face in surface.faces}
+    rounds: list[Cylinder] = [*(hole.cylinder for hole in found.holes), *found.bosses]
+    prisms = [
+        prism
+        for prism in (*found.pockets, *found.prismatic_bosses)
+        if prism.outline.rectangle or not prism.outline.sides
+    ]
+    # in the order of `feature_list`: roundings and chamfers by their sizes, as the report has them
+    radii = list(dict.fromkeys(fillet.radius for fillet in found.fillets))
+    legs = list(dict.fromkeys((chamfer.legs, chamfer.angle) for chamfer in found.chamfers))
+    edges: list[Fillet | Chamfer] = [
+        *sorted(found.fillets, key=lambda fillet: radii.index(fillet.radius)),
+        *sorted(found.chamfers, key=lambda chamfer: legs.index((chamfer.legs, chamfer.angle))),
+    ]
+    surfaces = [
+        *({at[face] for face in wall.faces} for wall in rounds),
+        *(slot.surfaces for slot in found.slots),
+        *(prism.walls for prism in (*prisms, *found.polygons)),
+        *({edge.surface} for edge in edges),
+        *({wall.surface} for wall in found.round_walls),
+    ]
+    texts = feature_list(feature_report(part, found))
+    return [
+        _Feature(text=text, kind=text.split(" ")[0], surfaces=frozenset(numbers))
+        for text, numbers in zip(texts, surfaces, strict=True)
+    ]
+
+
+def _said(features: Sequence[_Feature]) -> list[str]:
+    counted = Counter(feature.text for feature in features)
+    return [f"{count} × {text}" if count > 1 else text for text, count in counted.items()]
