@@ -18,7 +18,8 @@ CORNER = (Align.MIN, Align.MIN, Align.MIN)
 
 def bracket(
     *, length: float = 100, floor: float = 10, wall: float = 30, pitch: float = 60,
-    bores: tuple[float, ...] = (5.5,) * 4, eye: float = 7, eye_deep: float = 50, rib: bool = False, besides: bool = False, scale: float = 1,
+    bores: tuple[float, ...] = (5.5,) * 4, eye: float = 7, eye_deep: float = 50,
+    rib: bool = False, besides: bool = False, scale: float = 1,
 ) -> Any:  # fmt: skip
     """A floor with four bores and an eye, and a wall at its end, mm."""
     own = Box(length, 60, floor, align=CORNER) + Box(8, 60, wall, align=CORNER)
@@ -84,6 +85,17 @@ def test_one_slip_costs_one_mark_and_is_told_once(slip: dict[str, Any], code: st
     told = [check for check in fallen if check.follows is None]
     assert [check.cause and check.cause.code for check in told] == [code]
     assert sum(check.available - check.awarded for check in report.checks) == 1
+
+
+def test_a_row_that_the_reference_misses_too_is_told_as_the_exercises_fault() -> None:
+    document = exercise().model.model_dump(mode="json", exclude_none=True)
+    document["checks"][0]["nominal"] = 101
+    files = {"exercise.json": json_bytes(document), "b.step": step_bytes(bracket(), "B")}
+    wrong = read_exercise(files)
+    report = grade(wrong, {"mine.step": step_bytes(bracket(), "B")}, tolerance=TOLERANCE)
+    (told,) = report.notices
+    assert (told.code, told.params["title"], told.params["measured"]) == ("reference-misses", "Length", "100 mm")
+    assert not graded(length=90).notices
 
 
 def test_a_right_part_loses_nothing() -> None:

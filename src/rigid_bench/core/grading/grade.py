@@ -12,6 +12,7 @@ from rigid_bench.core.grading.diagnosis.repairs import follow_repairs
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.core.grading.matching.match import Matching, match
 from rigid_bench.core.grading.matching.swapped_parts import swapped_names
+from rigid_bench.core.grading.reference_faults import reference_faults
 from rigid_bench.core.grading.report.models import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import MeshCannotAnswer
@@ -88,7 +89,7 @@ def grade_whole(
         mm=exercise.mm,
         tolerance=tolerance,
     )
-    notices = said([*submission.notices, *swapped_names(context)])
+    notices = said([*submission.notices, *swapped_names(context), *reference_faults(context, told)])
     return add_up(exercise.model, told, parts=parts, notices=notices), context
 
 

@@ -23,6 +23,8 @@ NOTICES = {
     "left-aside": "Not looked at, as nothing is measured on it: {names}.",
     "not-in-build": "'{name}' is in {in_file} but not in the build file, so nothing holds it.",
     "stands-elsewhere": "'{instance}' stands elsewhere in the STEP file than in the build file; the build file counts.",
+    "reference-misses": "The exercise's own reference misses '{title}', too ({measured} where {asked} is asked): "
+    "this is the exercise's fault, not yours. Tell your teacher.",
     "names-swapped": "'{one}' and '{other}' are swapped: each has the other's shape or name.",
 }
 

@@ -44,13 +44,24 @@ def _sane(fields: DimensionFields, wanted: Requirement) -> tuple[float, float]:
 
 
 def _request(task: _Task) -> Request:
-    models = [*(task.fields.between or []), *([task.fields.of] if task.fields.of else [])]
+    return request_of(task.check, task.fields, task.context.exercise)
+
+
+def request_of(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> Request:
+    """Return what a dimension check measures.
+
+    Raises
+    ------
+    InvalidDocument
+        Its material has no density in the table.
+    """
+    models = [*(fields.between or []), *([fields.of] if fields.of else [])]
     return Request(
-        measure=task.fields.measure,
-        features=tuple(model.feature(mm=task.context.exercise.mm) for model in models),
-        axis=task.fields.axis,
-        density=_density(task.check, task.fields),
-        where=task.where,
+        measure=fields.measure,
+        features=tuple(model.feature(mm=exercise.mm) for model in models),
+        axis=fields.axis,
+        density=_density(check, fields),
+        where=f"{FILE}, check '{check.id}'",
     )
 
 
