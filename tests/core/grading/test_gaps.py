@@ -44,7 +44,7 @@ def test_a_gap_on_the_diameter_is_shown_both_ways() -> None:
 def test_a_fit_gives_the_range_of_its_standard() -> None:
     """ISO 286-2 for 6 to 10 mm: H7 is 0/+15, g6 is -5/-14 micrometres."""
     found = graded({**ROUND, "fit": "H7/g6"})
-    assert found.required == "0.003 to 0.014 mm a side (H7/g6)"  # 2.5 to 14.5 micrometres
+    assert found.required == "0.0025 to 0.0145 mm a side (H7/g6)"  # 2.5 to 14.5 micrometres
     assert found.verdict == "missed"
 
 

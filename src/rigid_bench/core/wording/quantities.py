@@ -24,14 +24,22 @@ _UNITS = {
 POWERS = {"length": 1, "area": 2, "volume": 3, "angle": 0, "mass": 0, "count": 0, "share": 0}
 
 
-def number(value: float, digits: int = 3) -> str:
-    """Write a number without needless zeros.
+#: Decimals of a number in words; how near a number is to its digits that was typed.
+_USUAL, _EXACT = 3, 1e-9
+
+
+def number(value: float, digits: int = _USUAL) -> str:
+    """Write a number without needless zeros; one that was typed with four decimals, as inches are, keeps them.
 
     Examples
     --------
     >>> number(8.2000000001), number(-0.0), number(28196.8)
     ('8.2', '0', '28196.8')
+    >>> number(0.1875), number(3 / 16 * 25.4), number(0.18754321)
+    ('0.1875', '4.7625', '0.188')
     """
+    if digits == _USUAL and abs(value - round(value, digits + 1)) < _EXACT:
+        digits += 1
     text = f"{value:.{digits}f}".rstrip("0").rstrip(".") if digits else f"{value:.0f}"
     return "0" if text in ("-0", "") else text
 
