@@ -136,3 +136,23 @@ def test_a_mass_may_name_its_material() -> None:
     assert float(found.measured.removesuffix(" g")) == pytest.approx(base().volume / 1000 * 7.85, abs=0.01)
     with pytest.raises(InvalidDocument, match="no material 'cheese'"):
         graded(base(), [{**check, "material": "cheese"}])
+
+
+def test_a_part_that_was_joined_with_another_earns_nothing_for_its_sizes() -> None:
+    post = Cylinder(6, 40)
+    parts = [{"id": "base", "name": "Base", "file": "base.step"}, {"id": "post", "name": "Post", "file": "post.step"}]
+    wall = cylinder((0, 0, 0), (0, 0, 1), 6)
+    of_post = [
+        {**dimension("post", "diameter", 12, of=wall), "part": "post"},
+        {**dimension("height", "extent", 40, axis="z"), "part": "post"},
+    ]
+    document = {"format": "rigid-bench/exercise", "version": 1, "id": "k", "title": "K", "parts": parts}
+    bundle = {"exercise.json": json_bytes({**document, "checks": [CHECKS[0], *of_post]})}
+    exercise = read_exercise({**bundle, "base.step": step_bytes(base(), "Base"), "post.step": step_bytes(post, "Post")})
+    one = step_bytes(base() + Pos(-5, 0, 25) * post, "Base")
+    report = grade(exercise, {"mine.step": one}, tolerance=TOLERANCE)
+    rows = {check.id: check for check in report.checks}
+    assert rows["post"].cause
+    assert rows["post"].cause.code == "merged"
+    assert (rows["height"].follows, rows["post"].awarded, rows["height"].awarded) == ("post", 0, 0)
+    assert "joined" in rows["height"].next_step

@@ -15,6 +15,8 @@ from rigid_bench.core.values.tolerance import Tolerance
 _OF_THE_PART = {"inch-for-mm", "mm-for-inch", "decimal-point", "unit-of-part", "mirrored"}
 #: Causes of a count that another row of the same holes tells, too.
 _OF_ITS_FEATURE = {"holes-of-other-size", "wrong-count"}
+#: Causes that are no matter of one row: what is to be put right.
+_WORDS = {"unit-of-part": "the unit of the file", "merged": "the parts that are joined into one"}
 #: Measures that every wrong size of a part changes.
 _OF_THE_WHOLE = {"volume", "mass", "area", "likeness", "centre_of_mass"}
 #: How much of one wrong size another may be off by.
@@ -63,18 +65,30 @@ def mark_consequences(
         if root and root != result.id:
             roots[result.id] = root
     titles = {each.id: each.title for each in results}
-    of_unit = {each.id: "the unit of the file" for each in results if each.cause and each.cause.code == "unit-of-part"}
-    slips = titles | of_unit
+    slips = titles | {each.id: _WORDS[each.cause.code] for each in results if each.cause and each.cause.code in _WORDS}
     led = {root: [titles[each] for each, other in roots.items() if other == root] for root in set(roots.values())}
-    return [_told(each, roots.get(each.id), slips, led.get(each.id, []), exercise) for each in results]
+    return [
+        _told(
+            each, roots.get(each.id), slips, led.get(each.id, []), exercise, is_of_part="part" in checks[each.id].fields
+        )
+        for each in results
+    ]
 
 
 def _told(
-    result: CheckResult, root: str | None, slips: dict[str, str], led: list[str], exercise: ExerciseModel
+    result: CheckResult,
+    root: str | None,
+    slips: dict[str, str],
+    led: list[str],
+    exercise: ExerciseModel,
+    *,
+    is_of_part: bool,
 ) -> CheckResult:
     if root is None:
         return result.model_copy(update={"leads_to": led}) if led else result
-    awarded = result.available if exercise.slips == "first only" else result.awarded
+    # a part that was joined with another is not there: it earns nothing for its sizes
+    is_there = not (result.cause and result.cause.code == "merged" and is_of_part)
+    awarded = result.available if exercise.slips == "first only" and is_there else result.awarded
     return result.model_copy(
         update={
             "follows": root,
