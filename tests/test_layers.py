@@ -152,3 +152,11 @@ def test_what_needs_no_geometry_loads_no_kernel(module: str) -> None:
     asked = f"import sys, rigid_bench.{module}; print([name for name in {HEAVY!r} if name in sys.modules])"
     done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+@pytest.mark.parametrize("module", ["core.bench.suggest", "core.kernel.meshes.collision_meshes"])
+def test_the_web_servers_own_geometry_loads_no_solid_modelling_kernel(module: str) -> None:
+    """Contacts under a drag are looked for in the server: they need triangles, no solids."""
+    asked = f"import sys, rigid_bench.{module}; print('OCP' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "False"

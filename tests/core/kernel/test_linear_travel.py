@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.kernel.meshes.linear_travel import free_travel
-from rigid_bench.core.kernel.meshes.mesh_body import carried, meshed
+from rigid_bench.core.kernel.meshes.mesh_body import carried
+from rigid_bench.core.kernel.meshes.triangulation import meshed
 from rigid_bench.core.values.frames import Pose
 
 UP = np.array([0.0, 0, 1])

@@ -15,7 +15,7 @@ from build123d import Box, Compound, Cylinder, Pos, Rot, export_stl
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.kernel.distance import measure_gap, overlap_volume
-from rigid_bench.core.kernel.meshes.mesh_body import meshed
+from rigid_bench.core.kernel.meshes.triangulation import meshed
 from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.errors import UnreadableFile

@@ -22,7 +22,7 @@ from rigid_bench.core.formats.documents import read_json
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.core.kernel.meshes.collision_meshes import pack_collision_meshes
-from rigid_bench.core.kernel.meshes.mesh_body import face_triangles
+from rigid_bench.core.kernel.meshes.triangulation import face_triangles
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.holes import find_holes
 from rigid_bench.core.values.errors import UnreadableFile

@@ -170,7 +170,11 @@ def overlap_volume(a: Body, b: Body) -> float:
 
 
 def _as_mesh(body: Body) -> Any:
-    return _meshes().meshed(body) if isinstance(body, TopoDS_Shape) else body
+    if not isinstance(body, TopoDS_Shape):
+        return body
+    from rigid_bench.core.kernel.meshes.triangulation import meshed
+
+    return meshed(body)
 
 
 def _meshes() -> ModuleType:

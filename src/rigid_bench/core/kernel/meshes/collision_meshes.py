@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from trimesh import Trimesh
 
-from rigid_bench.core.kernel.meshes.mesh_body import encloses, face_triangles, hierarchy
+from rigid_bench.core.kernel.meshes.mesh_body import encloses, hierarchy
 from rigid_bench.core.part.edges import Edges
 from rigid_bench.core.part.faces import Cylinder, OtherFace, Plane, Surface
 from rigid_bench.core.part.features import PartFeatures
@@ -99,6 +99,10 @@ def pack_collision_meshes(parts: Mapping[str, tuple[PartFeatures, Mapping[int, i
     bytes
         As NumPy's `savez`, without pickles.
     """
+    from rigid_bench.core.kernel.meshes.triangulation import (
+        face_triangles,
+    )  # with the kernel, which a drag does without
+
     found: dict[str, Any] = {}
     for name, (part, numbers) in parts.items():
         vertices, triangles, faces = face_triangles(part.shape, within_mm=_WITHIN)

@@ -1,24 +1,21 @@
 """Bodies of triangles: carrying, gaps, overlaps, and the flat surfaces among their triangles."""
 
+from typing import TYPE_CHECKING
+
 import fcl
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRep import BRep_Tool
-from OCP.BRepMesh import BRepMesh_IncrementalMesh
-from OCP.TopAbs import TopAbs_Orientation
-from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS_Shape
 from trimesh import Trimesh
 
-from rigid_bench.core.kernel.binding import faces_of, kernel
 from rigid_bench.core.part.faces import Plane
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.frames import Pose
 
+if TYPE_CHECKING:
+    from OCP.TopoDS import TopoDS_Shape
+
 _Array = NDArray[np.float64]
-#: mm and rad: how near the triangles stay to a solid that is laid against a mesh.
-_DEFLECTION_MM, _DEFLECTION_RAD = 0.01, 0.1
 #: mm: how near coarse and fine triangles stay to a solid; their angle (rad) grows alike.
 COARSE_MM, FINE_MM = 0.1, 0.02
 #: A flat surface of a mesh is at least this share of its area; less is a facet of something round.
@@ -54,9 +51,13 @@ def encloses(mesh: Trimesh, point: _Array) -> bool:
     return bool(abs(2 * np.arctan2(triple, below).sum()) > 2 * np.pi)
 
 
-def triangles_of(body: TopoDS_Shape | Trimesh, *, within_mm: float) -> Trimesh:
+def triangles_of(body: "TopoDS_Shape | Trimesh", *, within_mm: float) -> Trimesh:
     """Return a body as triangles: a mesh as it is, a solid to within a distance, mm."""
-    return body if isinstance(body, Trimesh) else meshed(body, within_mm=within_mm)
+    if isinstance(body, Trimesh):
+        return body
+    from rigid_bench.core.kernel.meshes.triangulation import meshed  # with the kernel, which meshes do without
+
+    return meshed(body, within_mm=within_mm)
 
 
 def mesh_gap(a: Trimesh, b: Trimesh) -> tuple[float, _Array]:
@@ -86,10 +87,9 @@ def hierarchy(mesh: Trimesh) -> object:
 class Skin:
     """A body's triangles, made once, for asking quickly how far apart bodies are at least."""
 
-    def __init__(self, body: TopoDS_Shape | Trimesh, *, within_mm: float) -> None:
-        is_mesh = isinstance(body, Trimesh)
-        self.model = hierarchy(body if is_mesh else meshed(body, within_mm=within_mm))
-        self.off_mm = 0.0 if is_mesh else within_mm
+    def __init__(self, body: "TopoDS_Shape | Trimesh", *, within_mm: float) -> None:
+        self.model = hierarchy(triangles_of(body, within_mm=within_mm))
+        self.off_mm = 0.0 if isinstance(body, Trimesh) else within_mm
 
     def least_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
         """Return a distance, mm, that two skins keep at least where they stand; 0 where they may touch."""
@@ -119,66 +119,6 @@ def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
     if found.status() != manifold3d.Error.NoError:
         raise GeometryError("mesh", "it is not closed, so its overlap cannot be measured", "Close it, or use STEP")
     return found
-
-
-def meshed(shape: TopoDS_Shape, *, within_mm: float = _DEFLECTION_MM) -> Trimesh:
-    """Return a solid as a mesh that stays within a distance of it, mm.
-
-    Raises
-    ------
-    GeometryError
-        The kernel cannot mesh it.
-    """
-    vertices, triangles, _ = face_triangles(shape, within_mm=within_mm)
-    mesh = Trimesh(vertices, triangles, process=False)
-    mesh.merge_vertices(digits_vertex=5)
-    return mesh
-
-
-def face_triangles(shape: TopoDS_Shape, *, within_mm: float) -> tuple[_Array, NDArray[np.int64], NDArray[np.int64]]:
-    """Return a solid's triangles face by face, for a view in which faces are pointed at.
-
-    Parameters
-    ----------
-    shape
-        A solid.
-    within_mm
-        How near the triangles stay to it.
-
-    Returns
-    -------
-    vertices : (n, 3) float, mm
-        Corners; those on an edge stand once for each face.
-    triangles : (m, 3) int
-    faces : (m,) int
-        The face of each triangle, counted as `faces_of` does.
-
-    Raises
-    ------
-    GeometryError
-        The kernel cannot mesh it.
-    """
-    vertices: list[_Array] = []
-    triangles: list[NDArray[np.int64]] = []
-    faces: list[NDArray[np.int64]] = []
-    count = 0
-    with kernel("meshing a solid"):
-        BRepMesh_IncrementalMesh(shape, within_mm, False, _DEFLECTION_RAD * within_mm / _DEFLECTION_MM, False)
-        for number, face in enumerate(faces_of(shape)):
-            place = TopLoc_Location()
-            found = BRep_Tool.Triangulation_s(face, place)
-            if found is None:
-                continue
-            motion = place.Transformation()
-            points = [found.Node(k).Transformed(motion) for k in range(1, found.NbNodes() + 1)]
-            corners = np.array([found.Triangle(k).Get() for k in range(1, found.NbTriangles() + 1)]) - 1
-            if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
-                corners = corners[:, ::-1]
-            vertices.append(np.array([[p.X(), p.Y(), p.Z()] for p in points]))
-            triangles.append(corners + count)
-            faces.append(np.full(len(corners), number, dtype=np.int64))
-            count += len(points)
-    return np.vstack(vertices), np.vstack(triangles), np.concatenate(faces)
 
 
 def flat_surfaces(mesh: Trimesh) -> list[Plane]:

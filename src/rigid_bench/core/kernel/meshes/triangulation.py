@@ -1,0 +1,76 @@
+"""Solids as triangles."""
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Shape
+from trimesh import Trimesh
+
+from rigid_bench.core.kernel.binding import faces_of, kernel
+
+_Array = NDArray[np.float64]
+#: mm and rad: how near the triangles stay to a solid that is laid against a mesh.
+_DEFLECTION_MM, _DEFLECTION_RAD = 0.01, 0.1
+
+
+def meshed(shape: TopoDS_Shape, *, within_mm: float = _DEFLECTION_MM) -> Trimesh:
+    """Return a solid as a mesh that stays within a distance of it, mm.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot mesh it.
+    """
+    vertices, triangles, _ = face_triangles(shape, within_mm=within_mm)
+    mesh = Trimesh(vertices, triangles, process=False)
+    mesh.merge_vertices(digits_vertex=5)
+    return mesh
+
+
+def face_triangles(shape: TopoDS_Shape, *, within_mm: float) -> tuple[_Array, NDArray[np.int64], NDArray[np.int64]]:
+    """Return a solid's triangles face by face, for a view in which faces are pointed at.
+
+    Parameters
+    ----------
+    shape
+        A solid.
+    within_mm
+        How near the triangles stay to it.
+
+    Returns
+    -------
+    vertices : (n, 3) float, mm
+        Corners; those on an edge stand once for each face.
+    triangles : (m, 3) int
+    faces : (m,) int
+        The face of each triangle, counted as `faces_of` does.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot mesh it.
+    """
+    vertices: list[_Array] = []
+    triangles: list[NDArray[np.int64]] = []
+    faces: list[NDArray[np.int64]] = []
+    count = 0
+    with kernel("meshing a solid"):
+        BRepMesh_IncrementalMesh(shape, within_mm, False, _DEFLECTION_RAD * within_mm / _DEFLECTION_MM, False)
+        for number, face in enumerate(faces_of(shape)):
+            place = TopLoc_Location()
+            found = BRep_Tool.Triangulation_s(face, place)
+            if found is None:
+                continue
+            motion = place.Transformation()
+            points = [found.Node(k).Transformed(motion) for k in range(1, found.NbNodes() + 1)]
+            corners = np.array([found.Triangle(k).Get() for k in range(1, found.NbTriangles() + 1)]) - 1
+            if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
+                corners = corners[:, ::-1]
+            vertices.append(np.array([[p.X(), p.Y(), p.Z()] for p in points]))
+            triangles.append(corners + count)
+            faces.append(np.full(len(corners), number, dtype=np.int64))
+            count += len(points)
+    return np.vstack(vertices), np.vstack(triangles), np.concatenate(faces)
