@@ -12,13 +12,13 @@ CHROMIUM = "/usr/bin/chromium"
 _FLAGS = ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 #: What is brought in, the two features as the lists name them, and what they do.
 _MATES = (
-    ("Mast", "Base: Ø4 hole, x = 22, y = 0, 8 deep", "Mast: Ø4 hole, x = 22, y = 0, through", "share an axis"),
-    ("", "Base: Ø4 hole, x = -22, y = 0, 8 deep", "Mast: Ø4 hole, x = -22, y = 0, through", "share an axis"),
-    ("", "Base: top face, z = 12", "Mast: bottom face, z = 0", "faces meet"),
-    ("Bearing 608", "Mast: top face, z = 201", "Bearing 608: bottom face, z = 0", "faces meet"),
-    ("", "Mast: Ø8 round, x = 0, y = 0", "Bearing 608: Ø8 hole, x = 0, y = 0, through", "share an axis"),
-    ("Rotor", "Bearing 608: bottom face, z = 0", "Rotor: bottom face, z = 0", "faces level"),
-    ("", "Bearing 608: Ø22 round, x = 0, y = 0", "Rotor: Ø22 hole, x = 0, y = 0", "share an axis"),
+    ("Mast", "Base: Ø4 hole, x = 22, y = 0, 8 deep", "Mast: Ø4 hole, x = 22, y = 0, through", "share-an-axis"),
+    ("", "Base: Ø4 hole, x = -22, y = 0, 8 deep", "Mast: Ø4 hole, x = -22, y = 0, through", "share-an-axis"),
+    ("", "Base: top face, z = 12", "Mast: bottom face, z = 0", "faces-meet"),
+    ("Bearing 608", "Mast: top face, z = 201", "Bearing 608: bottom face, z = 0", "faces-meet"),
+    ("", "Mast: Ø8 round, x = 0, y = 0", "Bearing 608: Ø8 hole, x = 0, y = 0, through", "share-an-axis"),
+    ("Rotor", "Bearing 608: bottom face, z = 0", "Rotor: bottom face, z = 0", "faces-level"),
+    ("", "Bearing 608: Ø22 round, x = 0, y = 0", "Rotor: Ø22 hole, x = 0, y = 0", "share-an-axis"),
 )
 #: Students as a spreadsheet has them: one of them is in the class, one cannot be taken.
 _LIST = "Surname, First name, Sign-in\nField, Nora\nЛучко, Іван\nAshby, Noor\nLane, Otis, o!t\nWeld, Priya, priya"

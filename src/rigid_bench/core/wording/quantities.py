@@ -69,8 +69,10 @@ def band(nominal: float, minus: float, plus: float, dimension: str, units: str) 
     --------
     >>> band(16.4, 0.1, 0.1, "length", "mm"), band(12, 0.2, 0, "length", "mm")
     ('16.4 ±0.1 mm', '12 +0/−0.2 mm')
+    >>> band(4, 0.1, 0.1, "count", "mm")
+    '4'
     """
-    if minus == plus == 0:
+    if minus == plus == 0 or (dimension == "count" and max(minus, plus) < 1):
         return quantity(nominal, dimension, units)
     digits = _DIGITS[units]
     upper = f"{'−' if plus < 0 else '+'}{number(abs(plus), digits)}"

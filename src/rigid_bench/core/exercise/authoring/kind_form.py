@@ -17,6 +17,9 @@ Input = Literal["part", "instance", "feature", "choice", "number", "switch", "te
 #: Fields that name an instance of the reference build, and what else may stand for one.
 _INSTANCES, _GROUND = {"instance", "a", "b", "to", "into", "bearing"}, "ground"
 
+#: Names of fields that say too little by themselves.
+_LABELS = {"min": "At least", "max": "At most", "of": "Face or hole", "per": "Counted on", "a": "First", "b": "Second"}
+
 
 class FormField(Document):
     """One field of a form, as plain data: pages show forms without loading what the checks are judged with."""
@@ -36,7 +39,7 @@ class FormField(Document):
     @property
     def label(self) -> str:
         """The name as people read it."""
-        return self.name.replace("_", " ").replace(".", " ").capitalize()
+        return _LABELS.get(self.name) or self.name.replace("_", " ").replace(".", " ").capitalize()
 
 
 def form_of(fields: type[BaseModel]) -> list[FormField]:
