@@ -105,6 +105,10 @@ def assembly(width: float = 11.2, *, pins: int = 2, at: float = 5.0) -> bytes:
 
 
 def size_checks() -> list[dict[str, Any]]:
+    return [*bolt_sizes(), *other_sizes()]
+
+
+def bolt_sizes() -> list[dict[str, Any]]:
     side = [plane((0, 0, 0), (0, -1, 0)), plane((0, 11.2, 0), (0, 1, 0))]
     hole = cylinder((20, 5.6, 0), (0, 0, 1), 2.1)
     limits = {"minus": 0.1, "plus": 0.1}
@@ -146,6 +150,12 @@ def size_checks() -> list[dict[str, Any]]:
             "nominal": "4 cm",
             "tolerance": limits,
         },
+    ]
+
+
+def other_sizes() -> list[dict[str, Any]]:
+    size = {"kind": "dimension", "marks": 1}
+    return [
         {
             **size,
             "id": "pin.mass",

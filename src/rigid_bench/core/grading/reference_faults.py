@@ -10,8 +10,7 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.measurement.measure import measure
 from rigid_bench.core.registration.correspond import RegisteredPart
-from rigid_bench.core.registration.register import Registration
-from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.wording.quantities import POWERS, quantity
 
 
@@ -39,8 +38,10 @@ def _fault(context: Context, check: CheckModel) -> Message | None:
     if reference is None or fields.value in ("free", "assumed"):
         return None
     wanted = requirement_of(check, fields, exercise)
-    laid = RegisteredPart(reference, reference, Registration(pose=Pose.identity(), likeness=1.0))
-    found = measure(laid, request_of(check, fields, exercise))
+    try:
+        found = measure(RegisteredPart.over_itself(reference), request_of(check, fields, exercise))
+    except GeometryError:  # nothing is known then, and a build is not refused for it
+        return None
     power = POWERS[wanted.dimension]
     value = None if found is None else found / exercise.mm**power
     if value is not None and wanted.contains(value):

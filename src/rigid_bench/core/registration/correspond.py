@@ -65,6 +65,11 @@ class RegisteredPart:
     #: How far off, as a share of the part's size, a face may stand and still be the one meant.
     reach: float = _REACH
 
+    @classmethod
+    def over_itself(cls, part: PartFeatures) -> "RegisteredPart":
+        """Return a part laid over itself: to measure a reference as a student's part is measured."""
+        return cls(part, part, Registration(pose=Pose.identity(), likeness=1.0))
+
     @property
     def pose(self) -> Pose:
         """From the reference's coordinates to the part's."""

@@ -34,24 +34,29 @@ def feature_lines(part: FeatureReport, extents: Sequence[float]) -> list[str]:
 
 def feature_list(part: FeatureReport) -> list[str]:
     """Say each feature of a part, like ones in the same words; patterns and walls left out."""
-    return [
-        *map(_hole, part.holes),
-        *(f"boss Ø{_n(each.diameter)}, {_n(each.height)} long" for each in part.bosses),
-        *map(_slot, part.slots),
-        *(_prism("pocket", each) for each in part.pockets if each.form != "polygon"),
-        *(_prism("boss", each) for each in part.prismatic_bosses if each.form != "polygon"),
-        *(
+    return [text for texts in features_by_kind(part).values() for text in texts]
+
+
+def features_by_kind(part: FeatureReport) -> dict[str, list[str]]:
+    """Say each feature of a part, in the order of the report's lists; polygons are no pockets and bosses besides."""
+    return {
+        "hole": [_hole(each) for each in part.holes],
+        "boss": [f"boss Ø{_n(each.diameter)}, {_n(each.height)} long" for each in part.bosses],
+        "slot": [_slot(each) for each in part.slots],
+        "pocket": [_prism("pocket", each) for each in part.pockets if each.form != "polygon"],
+        "prismatic boss": [_prism("boss", each) for each in part.prismatic_bosses if each.form != "polygon"],
+        "polygon": [
             f"{_POLYGONS.get(each.sides, f'{each.sides}-sided')} {'socket' if each.hollow else 'block'}, "
             f"{_n(each.across_flats)} across flats, {_n(each.depth)} {'deep' if each.hollow else 'high'}"
             for each in part.polygons
-        ),
-        *(f"rounded edge R{_n(each.radius)}" for each in part.fillets for _ in range(each.count)),
-        *(f"chamfer {' × '.join(map(_n, each.legs))}" for each in part.chamfers for _ in range(each.count)),
-        *(
+        ],
+        "fillet": [f"rounded edge R{_n(each.radius)}" for each in part.fillets for _ in range(each.count)],
+        "chamfer": [f"chamfer {' × '.join(map(_n, each.legs))}" for each in part.chamfers for _ in range(each.count)],
+        "round wall": [
             f"{'half bore or saddle' if each.hollow else 'round end'} R{_n(each.radius)}, {_n(each.sweep)}° round"
             for each in part.round_walls
-        ),
-    ]
+        ],
+    }
 
 
 def _n(value: float) -> str:

@@ -18,9 +18,7 @@ from rigid_bench.core.part.faces import Plane
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.inventory import inventory_of
 from rigid_bench.core.registration.correspond import RegisteredPart
-from rigid_bench.core.registration.register import Registration
 from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
-from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
 #: mm, the thinnest wall that a process makes.
@@ -63,7 +61,7 @@ def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance
             f"{part.name}: a wall of {wall.thickness / mm:.3g} is thinner than what is {part.process} "
             f"({least / mm:.3g} at least). Make it thicker, or choose another process."
         )
-    laid = RegisteredPart(shape, shape, Registration(pose=Pose.identity(), likeness=1.0))
+    laid = RegisteredPart.over_itself(shape)
     for hole in inventory_of(shape, tolerance).holes:
         own = hole.cylinder
         feature = CylinderFeature(own.point, own.direction, own.radius)

@@ -24,7 +24,6 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.holes import find_holes
 from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
 from rigid_bench.core.registration.correspond import RegisteredPart
-from rigid_bench.core.registration.register import Registration
 from rigid_bench.core.values.datums import (
     CountersinkFeature,
     CylinderFeature,
@@ -32,7 +31,6 @@ from rigid_bench.core.values.datums import (
     SphereFeature,
     TorusFeature,
 )
-from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.datums import side_of
@@ -110,7 +108,7 @@ def _adding(
     part_id: str, part: PartFeatures, unknowns: DrawingRows, known: Span, tolerance: Tolerance, taken: set[str]
 ) -> list[dict[str, Any]]:
     """Return the candidates that add to what is known, in their order."""
-    laid = RegisteredPart(part, part, Registration(pose=Pose.identity(), likeness=1.0))
+    laid = RegisteredPart.over_itself(part)
     found: list[dict[str, Any]] = []
     for candidate in _candidates(part, unknowns, tolerance):
         if known.is_full:

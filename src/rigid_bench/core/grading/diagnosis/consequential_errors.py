@@ -68,35 +68,28 @@ def mark_consequences(
     slips = titles | {each.id: _WORDS[each.cause.code] for each in results if each.cause and each.cause.code in _WORDS}
     led = {root: [titles[each] for each, other in roots.items() if other == root] for root in set(roots.values())}
     return [
-        _told(
-            each, roots.get(each.id), slips, led.get(each.id, []), exercise, is_of_part="part" in checks[each.id].fields
-        )
+        _following(each, roots[each.id], slips[roots[each.id]], is_excused=_is_excused(each, exercise, checks))
+        if each.id in roots
+        else each.model_copy(update={"leads_to": led.get(each.id, [])})
         for each in results
     ]
 
 
-def _told(
-    result: CheckResult,
-    root: str | None,
-    slips: dict[str, str],
-    led: list[str],
-    exercise: ExerciseModel,
-    *,
-    is_of_part: bool,
-) -> CheckResult:
-    if root is None:
-        return result.model_copy(update={"leads_to": led}) if led else result
-    # a part that was joined with another is not there: it earns nothing for its sizes
-    is_there = not (result.cause and result.cause.code == "merged" and is_of_part)
-    awarded = result.available if exercise.slips == "first only" and is_there else result.awarded
+def _following(result: CheckResult, root: str, slip: str, *, is_excused: bool) -> CheckResult:
     return result.model_copy(
         update={
             "follows": root,
-            "awarded": awarded,
-            "cause": Cause(code="follows", text=f"This follows from {slips[root]}.", root=root),
-            "next_step": f"Put {slips[root]} right, then look at this one again.",
+            "awarded": result.available if is_excused else result.awarded,
+            "cause": Cause(code="follows", text=f"This follows from {slip}.", root=root),
+            "next_step": f"Put {slip} right, then look at this one again.",
         }
     )
+
+
+def _is_excused(result: CheckResult, exercise: ExerciseModel, checks: dict[str, CheckModel]) -> bool:
+    """Say whether a row that follows keeps its marks; a part that was joined with another has no sizes to earn any."""
+    is_gone = result.cause is not None and result.cause.code == "merged" and "part" in checks[result.id].fields
+    return exercise.slips == "first only" and not is_gone
 
 
 def _root(
@@ -134,16 +127,9 @@ def _same_part(
 ) -> list[CheckResult]:
     """List the dimensions of the same part that stand before a check; for the whole part, all others."""
     part = checks[result.id].fields.get("part")
-    place = next((k for k, other in enumerate(of_parts) if other.id == result.id), None)
-    if place is None and not is_whole:
-        return []
-    return [
-        other
-        for k, other in enumerate(of_parts)
-        if checks[other.id].fields.get("part") == part
-        and (is_whole or (place is not None and k < place))
-        and k != place
-    ]
+    place = next((k for k, other in enumerate(of_parts) if other.id == result.id), 0)
+    others = of_parts if is_whole else of_parts[:place]
+    return [other for other in others if other.id != result.id and checks[other.id].fields.get("part") == part]
 
 
 def _is_of_whole(check: CheckModel, whole: Collection[str]) -> bool:

@@ -1,18 +1,18 @@
 """What features a part lacks and which it has besides: one that is there with another size is neither."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.part.features import PartFeatures
-from rigid_bench.core.part.recognition.edge_treatments import Chamfer, Fillet
-from rigid_bench.core.part.recognition.inventory import inventory_of
+from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
+from rigid_bench.core.part.recognition.prisms import Prism
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.features import feature_list
+from rigid_bench.core.wording.features import features_by_kind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,7 +30,7 @@ class FeatureDifferences:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Feature:
     text: str
-    #: "hole", "slot" ..., so that one that changed is taken for one that is missing.
+    #: As `features_by_kind` has it: one that changed is taken for one of its kind that is missing.
     kind: str
     #: Places in the part's surfaces.
     surfaces: frozenset[int]
@@ -88,32 +88,37 @@ def _loose(laid: RegisteredPart, changed: Sequence[_Feature]) -> int:
 
 def _features(part: PartFeatures, tolerance: Tolerance) -> list[_Feature]:
     found = inventory_of(part, tolerance)
-    at = {face: number for number, surface in enumerate(part.surfaces) for face in surface.faces}
-    rounds: list[Cylinder] = [*(hole.cylinder for hole in found.holes), *found.bosses]
-    prisms = [
-        prism
-        for prism in (*found.pockets, *found.prismatic_bosses)
-        if prism.outline.rectangle or not prism.outline.sides
-    ]
-    # in the order of `feature_list`: roundings and chamfers by their sizes, as the report has them
-    radii = list(dict.fromkeys(fillet.radius for fillet in found.fillets))
-    legs = list(dict.fromkeys((chamfer.legs, chamfer.angle) for chamfer in found.chamfers))
-    edges: list[Fillet | Chamfer] = [
-        *sorted(found.fillets, key=lambda fillet: radii.index(fillet.radius)),
-        *sorted(found.chamfers, key=lambda chamfer: legs.index((chamfer.legs, chamfer.angle))),
-    ]
-    surfaces = [
-        *({at[face] for face in wall.faces} for wall in rounds),
-        *(slot.surfaces for slot in found.slots),
-        *(prism.walls for prism in (*prisms, *found.polygons)),
-        *({edge.surface} for edge in edges),
-        *({wall.surface} for wall in found.round_walls),
-    ]
-    texts = feature_list(feature_report(part, found))
+    surfaces = _surfaces_by_kind(part, found)
     return [
-        _Feature(text=text, kind=text.split(" ")[0], surfaces=frozenset(numbers))
-        for text, numbers in zip(texts, surfaces, strict=True)
+        _Feature(text=text, kind=kind, surfaces=frozenset(numbers))
+        for kind, texts in features_by_kind(feature_report(part, found)).items()
+        for text, numbers in zip(texts, surfaces[kind], strict=True)
     ]
+
+
+def _surfaces_by_kind(part: PartFeatures, found: Inventory) -> dict[str, list[Collection[int]]]:
+    """List the surfaces of each feature in the order in which `features_by_kind` says them."""
+    at = {face: number for number, surface in enumerate(part.surfaces) for face in surface.faces}
+    # the report counts roundings and chamfers of one size together
+    radii = list(dict.fromkeys(fillet.radius for fillet in found.fillets))
+    sizes = list(dict.fromkeys((chamfer.legs, chamfer.angle) for chamfer in found.chamfers))
+    fillets = sorted(found.fillets, key=lambda fillet: radii.index(fillet.radius))
+    chamfers = sorted(found.chamfers, key=lambda chamfer: sizes.index((chamfer.legs, chamfer.angle)))
+    return {
+        "hole": [{at[face] for face in hole.cylinder.faces} for hole in found.holes],
+        "boss": [{at[face] for face in boss.faces} for boss in found.bosses],
+        "slot": [slot.surfaces for slot in found.slots],
+        "pocket": [prism.walls for prism in found.pockets if not _is_polygon(prism)],
+        "prismatic boss": [prism.walls for prism in found.prismatic_bosses if not _is_polygon(prism)],
+        "polygon": [prism.walls for prism in found.polygons],
+        "fillet": [{fillet.surface} for fillet in fillets],
+        "chamfer": [{chamfer.surface} for chamfer in chamfers],
+        "round wall": [{wall.surface} for wall in found.round_walls],
+    }
+
+
+def _is_polygon(prism: Prism) -> bool:
+    return bool(prism.outline.sides) and not prism.outline.rectangle
 
 
 def _said(features: Sequence[_Feature]) -> list[str]:
