@@ -16,22 +16,26 @@ import uvicorn
 from argon2 import PasswordHasher
 from fastapi import FastAPI
 from hypothesis import settings as examples
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 import rigid_bench  # noqa: F401 (first: it sets how many threads numpy uses)
 from rigid_bench.demo.seed_drawer import bundle
 from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.processes import ending_with_parent
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
 from rigid_bench.web.app import create_app
 from rigid_bench.web.security import passwords
+from tests.leave_nothing import destroyed_after
 from tests.school import School, make_school
 
 # what a real hash costs, a benchmark measures; its parameters have a test
 passwords._HASHER = PasswordHasher(memory_cost=8, time_cost=1, parallelism=1)
 # the same examples in every run; HYPOTHESIS_PROFILE=default looks for new ones
 examples.register_profile("same", derandomize=True)
+# on a machine that is busy with something else a page may take long; who waits for what comes loses nothing
+expect.set_options(timeout=20_000)
 examples.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
 
 _CHROMIUM_FLAGS = [
@@ -60,11 +64,8 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 @pytest.fixture(scope="session")
 def cluster_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    cluster = Cluster(tmp_path_factory.mktemp("cluster"), is_lasting=False)
-    try:
+    with destroyed_after(Cluster(tmp_path_factory.mktemp("cluster"), is_lasting=False)) as cluster:
         yield cluster.start()
-    finally:
-        cluster.destroy()
 
 
 @pytest.fixture(scope="session")
@@ -155,7 +156,9 @@ def start_worker(settings: Settings) -> "subprocess.Popen[bytes]":
         "RIGID_BENCH_CHORES_CRON": "* * * * * */2",
     }
     command = [sys.executable, "-m", "rigid_bench.cli", "worker"]
-    return subprocess.Popen(command, env={**os.environ, **given}, start_new_session=True)
+    return subprocess.Popen(
+        command, env={**os.environ, **given}, start_new_session=True, preexec_fn=ending_with_parent()
+    )
 
 
 @pytest.fixture(scope="module")
@@ -182,7 +185,6 @@ def page(browser: Browser) -> Iterator[Page]:
     faults: list[str] = []
     found.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)
     found.on("pageerror", lambda error: faults.append(str(error)))
-    found.set_default_timeout(8_000)
     yield found
     context.close()
     # the browser notes each answer that refuses something; that is no fault of the page

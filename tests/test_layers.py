@@ -30,7 +30,7 @@ FLOORS = [
     {"core.grading"},
     {"core.exercise.review"},
     {"core.bench", "core.marking"},
-    {"settings", "logs", "store"},
+    {"settings", "logs", "processes", "store"},
     {"jobs", "demo.people", "demo.modelling"},
     {"web"},
     {"demo"},

@@ -6,13 +6,13 @@ import signal
 import subprocess
 import sys
 import tempfile
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
 from rigid_bench.demo.people import STUDENTS, TEACHER
+from rigid_bench.processes import ending_with_parent
 from rigid_bench.store.cluster import Cluster
 from tests.school import Visitor
 
@@ -20,7 +20,9 @@ from tests.school import Visitor
 def start(folder: Path, *options: str) -> "subprocess.Popen[str]":
     # a shell lets what runs in its background ignore Ctrl-C, and so would the program that is started from there
     command = ["env", "--default-signal=INT", sys.executable, "-m", "rigid_bench.cli", "demo", *options]
-    return subprocess.Popen(command, cwd=folder, stdout=subprocess.PIPE, text=True, start_new_session=True)
+    return subprocess.Popen(
+        command, cwd=folder, stdout=subprocess.PIPE, text=True, start_new_session=True, preexec_fn=ending_with_parent()
+    )
 
 
 def wait_for_address(process: "subprocess.Popen[str]") -> tuple[str, str]:
@@ -70,9 +72,7 @@ def test_it_comes_up_stops_and_comes_up_again_over_the_same_data(folder: Path) -
         assert interrupt(process) == 0
 
         process = start(folder)
-        started = time.monotonic()
         address, _ = wait_for_address(process)
-        assert time.monotonic() - started < 30
         assert Visitor(address, TEACHER).get("/classes/1").text.count("returned") == table.count("returned")
         assert interrupt(process) == 0
     finally:

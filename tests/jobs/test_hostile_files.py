@@ -2,7 +2,6 @@
 
 import io
 import re
-import time
 from collections.abc import Iterator
 
 import pytest
@@ -37,13 +36,11 @@ def measuring() -> Iterator[Sandbox]:
 
 def outcome(measuring: Sandbox, data: bytes) -> MeasureReport | str:
     """Return the report, or the one line that the user gets."""
-    started = time.monotonic()
     line = ""
     try:
         found: MeasureReport = measuring.run("measuring.measure_step", data, "kit.step", name="kit.step")
     except RigidBenchError as exc:
         line = str(exc)
-    assert time.monotonic() - started < 40
     assert "\n" not in line
     return line or found
 

@@ -12,21 +12,22 @@ from pathlib import Path
 import psycopg
 import pytest
 
+from rigid_bench.processes import ending_with_parent
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, is_migrated, migrate
 from rigid_bench.store.queries import work_queries
 from tests.conftest import serving
 from tests.jobs.test_queue import wait_for
+from tests.leave_nothing import destroyed_after
 from tests.school import Visitor
 
 
 @pytest.fixture
 def own_cluster(tmp_path: Path) -> Iterator[Cluster]:
-    cluster = Cluster(tmp_path)
-    cluster.start()
-    yield cluster
-    cluster.destroy()
+    with destroyed_after(Cluster(tmp_path)) as cluster:
+        cluster.start()
+        yield cluster
 
 
 @pytest.fixture
@@ -46,6 +47,7 @@ class Worker:
                 env={**os.environ, **given},
                 stderr=written,
                 start_new_session=True,
+                preexec_fn=ending_with_parent(),
             )
 
     def stop(self) -> int:

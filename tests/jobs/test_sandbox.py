@@ -1,7 +1,6 @@
 """A file that ends, stalls or fills the measuring process harms nobody else."""
 
 import os
-import time
 from pathlib import Path
 
 import pytest
@@ -43,10 +42,8 @@ def test_a_limit_or_a_crash_becomes_a_message_and_the_next_file_is_measured(
     task: str, seconds: float, error: type[Exception], says: str
 ) -> None:
     with sandbox_of(seconds) as small:
-        started = time.monotonic()
         with pytest.raises(error, match=says):
             small.run(f"misbehaving.{task}", name="kit.step")
-        assert time.monotonic() - started < 30
         assert small.run("misbehaving.slow", 0.0, name="next") == "done"
 
 

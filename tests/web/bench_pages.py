@@ -39,6 +39,13 @@ def bring_in(page: Page, *names: str) -> None:
         expect(page.locator("#placed ~ ul li")).to_have_count(before + 1)
 
 
+def press_step(page: Page, name: str) -> None:
+    """Press a button that makes a step, and wait until the bench stands at another step."""
+    before = page.locator("#bench").get_attribute("data-at") or ""
+    page.get_by_role("button", name=name, exact=True).click()
+    expect(page.locator("#bench")).not_to_have_attribute("data-at", before)
+
+
 def mates(page: Page) -> int:
     return page.locator("#mates ~ ol li").count()
 

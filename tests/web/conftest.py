@@ -51,7 +51,6 @@ def with_mast(database: Database, school: School) -> School:
 def student(browser: Browser, address: str) -> Iterator[Page]:
     context = browser.new_context(viewport={"width": 1280, "height": 800})
     page = context.new_page()
-    page.set_default_timeout(15_000)
     sign_in(page, address, people.STUDENT)
     yield page
     context.close()

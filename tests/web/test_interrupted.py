@@ -20,6 +20,7 @@ from rigid_bench.store.releasing import keep_version
 from rigid_bench.web.app import create_app
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token, hash_password
+from tests.leave_nothing import destroyed_after
 from tests.school import Visitor
 
 WHO = Person(login="ida", name="Ida", password="ida-password")
@@ -72,11 +73,10 @@ class Running:
 @pytest.fixture
 def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     folder: Path = tmp_path_factory.mktemp("interrupted")
-    cluster = Cluster(folder)
-    found = Running(cluster)
-    yield found
-    found.stop()
-    cluster.destroy()
+    with destroyed_after(Cluster(folder)) as cluster:
+        found = Running(cluster)
+        yield found
+        found.stop()
 
 
 def test_what_was_acknowledged_outlives_server_and_database(running: Running) -> None:

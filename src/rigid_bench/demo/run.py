@@ -1,6 +1,5 @@
 """The start command: own database cluster, sample school, web server and worker; stops what it started."""
 
-import ctypes
 import fcntl
 import os
 import signal
@@ -18,13 +17,13 @@ from types import FrameType
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER
 from rigid_bench.demo.school import fill
+from rigid_bench.processes import ending_with_parent
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
 from rigid_bench.store.queries import people_queries
 
 _VAR = Path("var")
 _READY_S, _STOP_S = 60.0, 15.0
-_DIE_WITH_PARENT = 1  # PR_SET_PDEATHSIG of prctl(2)
 
 
 class DemoFailed(RigidBenchError):
@@ -130,12 +129,10 @@ def _quiet(text: str) -> None:
 def _start(arguments: list[str]) -> "subprocess.Popen[bytes]":
     """Start one of our programs in a group of its own: Ctrl-C reaches only us, and we stop them in order."""
     return subprocess.Popen(
-        [sys.executable, "-m", "rigid_bench.cli", *arguments], start_new_session=True, preexec_fn=_die_with_parent
+        [sys.executable, "-m", "rigid_bench.cli", *arguments],
+        start_new_session=True,
+        preexec_fn=ending_with_parent(signal.SIGTERM),
     )
-
-
-def _die_with_parent() -> None:
-    ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGTERM)
 
 
 def _stop(processes: "list[subprocess.Popen[bytes]]") -> None:

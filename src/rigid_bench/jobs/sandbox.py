@@ -5,12 +5,10 @@ in the process of the web server, the worker or the command line. Nothing here i
 """
 
 import concurrent.futures
-import ctypes
 import importlib
 import multiprocessing
 import os
 import resource
-import signal
 import tempfile
 from collections.abc import Callable, Sequence
 from contextlib import AbstractContextManager
@@ -22,13 +20,12 @@ from typing import Any, Self
 from pebble import ProcessExpired, ProcessPool
 
 from rigid_bench.core.values.errors import LimitReached, MeasuringStopped
+from rigid_bench.processes import ending_with_parent
 
 #: The functions that run in the child, plain values in, plain values out: a package, and all its modules.
 _TASKS = "rigid_bench.jobs.geometry"
 _MODULES = ("measuring", "clearances", "auditing", "grading", "authoring", "benches")
 _LOOK_EVERY_S = 0.5
-#: The number of prctl's PR_SET_PDEATHSIG (linux/prctl.h).
-_DIE_WITH_PARENT = 1
 _SMALLER = "Hand in a simpler model: fewer faces, no threads or text cut into it"
 
 
@@ -160,7 +157,7 @@ def _nothing() -> None:
 def _confine(memory_bytes: int) -> None:
     """Limit the child's memory, keep what the kernel prints away from our output, and end with the worker."""
     # a worker that is killed leaves nobody to stop its child, which would keep the output open for ever
-    ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
+    ending_with_parent()()
     resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     nowhere = os.open(os.devnull, os.O_WRONLY)

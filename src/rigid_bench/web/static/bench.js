@@ -39,6 +39,7 @@ function say(text) {
 
 function take(found) {
   ({ at, placed, poses } = found);
+  bench.dataset.at = at;
   hasWays = Boolean(found.apart);
   view.away = found.apart || {};
   touching = found.touching;
