@@ -380,6 +380,8 @@ def _grade_lines(report: Any) -> Iterator[str]:
             yield f"          {check.cause.text}"
         if check.next_step:
             yield f"          {check.next_step}"
+    if any(check.caps_at is not None for check in report.checks):
+        yield f"At most {min(check.caps_at for check in report.checks if check.caps_at is not None):g} % of the marks."
     yield f"{report.awarded:g} of {report.available:g} marks, {report.percent:g} %; stage: {report.stage or 'none yet'}"
 
 

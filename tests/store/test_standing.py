@@ -32,10 +32,8 @@ from rigid_bench.web.pages.classes.class_table import read_table
 DUE = datetime(2026, 5, 4, 12, tzinfo=UTC)
 
 
-def check(name: str, awarded: float, *, verdict: str = "met", by_person: bool = False) -> CheckMarks:
-    return CheckMarks(
-        id=name, title=name, verdict=verdict, awarded=awarded, available=2.0, follows=None, by_person=by_person
-    )
+def check(name: str, awarded: float, *, verdict: str = "met", **more: Any) -> CheckMarks:
+    return CheckMarks(id=name, title=name, verdict=verdict, awarded=awarded, available=2.0, follows=None, **more)
 
 
 def standing(*checks: CheckMarks, minutes: float = -5, **more: Any) -> Standing:
@@ -64,6 +62,23 @@ def rules(late: str = "taken", percent: float = 0.0, **withdrawn: str) -> Rules:
 )
 def test_marks_that_count(found: Standing, decided: Rules, marks: tuple[float, float]) -> None:
     assert tally(found, decided) == marks
+
+
+@pytest.mark.parametrize(
+    ("more", "decided", "marks"),
+    [
+        ({}, rules(), 2.0),
+        ({}, rules("minus", 10), 2.0),
+        ({"minutes": 1}, rules("minus", 10), 1.8),
+        ({"marks": {"c": 1.0}}, rules(), 2.0),
+        ({"marks": {"c": 2.0}}, rules(), 6.0),
+        ({}, rules(c="unfair"), 4.0),
+    ],
+    ids=["open", "in time", "late", "in part", "put right", "withdrawn"],
+)
+def test_a_slip_caps_the_marks_until_it_is_put_right(more: dict[str, Any], decided: Rules, marks: float) -> None:
+    found = standing(check("a", 2), check("b", 2), check("c", 0, verdict="missed", caps_at=100 / 3), **more)
+    assert tally(found, decided)[0] == pytest.approx(marks)
 
 
 def test_what_needs_a_person_is_said() -> None:

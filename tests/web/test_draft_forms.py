@@ -49,10 +49,13 @@ def test_checks_values_and_the_sheet_of_a_draft(address: str) -> None:
     assert "Tray" in text
     assert teacher.get(f"{path}/sheet.pdf?paper=a9").status_code == 422
     settled(teacher, path)
-    teacher.post(path, data={"title": "Tray", "flow": "either", "suggestions": "false"})
+    refused = teacher.post(path, data={"title": "Tray", "cap": ["120", "", ""]})
+    assert (refused.status_code, "is not from 0 to 100" in refused.text) == (422, True)
+    teacher.post(path, data={"title": "Tray", "flow": "either", "suggestions": "false", "cap": ["", "62,5", ""]})
     assert "suggests no mates</option>" in settled(teacher, path)
     bundle = read_zip(teacher.get(f"{path}/bundle.zip").content, name="bundle")
-    assert json.loads(bundle["exercise.json"])["suggestions"] is False
+    kept = json.loads(bundle["exercise.json"])
+    assert (kept["suggestions"], kept["caps"]) == (False, {"missing part": 62.5})
     # nobody else gets at it
     assert Visitor(address, people.STUDENT).get(path).status_code in (403, 404)
 

@@ -36,7 +36,8 @@ left join lateral (
            (select jsonb_agg(jsonb_build_array(part->'part', part->'likeness'))
             from jsonb_array_elements(report->'parts') as part) as parts,
            (select jsonb_agg(jsonb_build_array(c->'id', c->'title', c->'verdict', c->'awarded', c->'available',
-                                               c->'follows', coalesce(c->'levels', '[]') <> '[]') order by place)
+                                               c->'follows', coalesce(c->'levels', '[]') <> '[]',
+                                               c->'caps_at') order by place)
             from jsonb_array_elements(report->'checks') with ordinality as each(c, place)) as checks
     from runs where build_id = counted.id and not is_trial order by id desc limit 1
 ) as run on true
@@ -63,7 +64,7 @@ class GridBuild:
     parts: Sequence[tuple[str | None, float | None]]
     #: Codes of what the grader noticed.
     notices: Sequence[str]
-    #: id, title, verdict, awarded, available, follows, whether a person marks it; None before it was measured.
+    #: id, title, verdict, awarded, available, follows, whether a person marks it, its cap; None before it was measured.
     checks: Sequence[Sequence[Any]] | None
     #: Checks with a question that waits.
     questions: Sequence[str]

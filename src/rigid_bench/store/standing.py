@@ -11,7 +11,7 @@ from rigid_bench.store.tables import Build, Override, Run
 
 def standing_of_grid(build: GridBuild) -> Standing:
     """Say where a build of a class table stands."""
-    names = ("id", "title", "verdict", "awarded", "available", "follows", "by_person")
+    names = ("id", "title", "verdict", "awarded", "available", "follows", "by_person", "caps_at")
     checks = (
         None if build.checks is None else [CheckMarks(**dict(zip(names, row, strict=True))) for row in build.checks]
     )

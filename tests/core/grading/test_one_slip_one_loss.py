@@ -1,5 +1,6 @@
 """Sizes, counts, shape, extras and volume of one part are asked: one slip costs one mark and is told once."""
 
+from dataclasses import replace
 from functools import cache
 from typing import Any
 
@@ -59,8 +60,11 @@ def exercise() -> Exercise:
     return read_exercise(files)
 
 
-def graded(**slip: Any) -> Report:
-    return grade(exercise(), {"mine.step": step_bytes(bracket(**slip), "B")}, tolerance=TOLERANCE)
+def graded(caps: dict[str, float] | None = None, **slip: Any) -> Report:
+    asked = exercise()
+    if caps:
+        asked = replace(asked, model=asked.model.model_copy(update={"caps": caps}))
+    return grade(asked, {"mine.step": step_bytes(bracket(**slip), "B")}, tolerance=TOLERANCE)
 
 
 @pytest.mark.parametrize(
@@ -106,3 +110,10 @@ def test_a_part_in_another_unit_is_told_to_set_the_unit() -> None:
     first, *others = graded(scale=25.4).checks
     assert "unit of the file" in first.next_step
     assert all(check.cause and "the unit of the file" in check.cause.text for check in others if check.follows)
+
+
+def test_a_wrong_unit_caps_the_mark_as_the_exercise_says() -> None:
+    report = graded(caps={"wrong unit": 40}, scale=25.4)
+    assert report.percent == 40
+    assert [check.caps_at for check in report.checks if check.caps_at is not None] == [40]
+    assert graded(caps={"wrong unit": 40, "missing part": 10}, length=90).percent > 90

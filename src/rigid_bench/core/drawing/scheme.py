@@ -4,7 +4,7 @@ from collections import Counter
 from typing import Any
 
 #: What belongs to a way of marking and not to an object.
-_RULES = ("tolerance", "flow", "slips", "grounding", "contacts", "allowances", "as_modelled")
+_RULES = ("tolerance", "flow", "slips", "caps", "grounding", "contacts", "allowances", "as_modelled")
 
 
 def with_scheme(document: dict[str, Any], scheme: dict[str, Any]) -> dict[str, Any]:

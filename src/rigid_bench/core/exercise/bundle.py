@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import ConfigDict, Field, ValidationError, model_validator
 
@@ -75,6 +75,11 @@ class StageModel(Document):
     checks: list[str]
 
 
+#: Slips that may cap the mark of a whole build.
+Cap = Literal["wrong unit", "missing part", "nothing mated"]
+CAPS: tuple[Cap, ...] = get_args(Cap)
+
+
 class ExerciseModel(Document):
     """The file `exercise.json` as in `docs/schemas/exercise.json`."""
 
@@ -92,6 +97,8 @@ class ExerciseModel(Document):
     grounding: list[Grounding] = ["declared", "first", "origin"]
     #: Whose marks one slip takes that reaches several checks: of the first only, or of all.
     slips: Literal["first only", "all"] = "first only"
+    #: Percent of all marks that a slip leaves at most, until it is put right.
+    caps: dict[Cap, Annotated[float, Field(ge=0, le=100)]] = {}
     #: The tolerance of sizes that give none: as modelled, or a class such as "ISO 2768-m".
     tolerance: str = "as modelled"
     #: Gaps a side in mm, by process and by what the fit does, before the program's own classroom values.

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.grading.caps import with_caps
 from rigid_bench.core.grading.checks import KINDS, kind_of
 from rigid_bench.core.grading.checks.base import Task
 from rigid_bench.core.grading.context import Context
@@ -90,7 +91,7 @@ def grade_whole(
         tolerance=tolerance,
     )
     notices = said([*submission.notices, *swapped_names(context), *reference_faults(context, told)])
-    return add_up(exercise.model, told, parts=parts, notices=notices), context
+    return add_up(exercise.model, with_caps(told, exercise.model.caps), parts=parts, notices=notices), context
 
 
 def _judged(context: Context, check_id: str) -> CheckResult:

@@ -20,6 +20,8 @@ class CheckMarks:
     follows: str | None
     #: A person marks it, by its levels.
     by_person: bool = False
+    #: Percent of all marks that its slip leaves at most, until it is put right.
+    caps_at: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,6 +67,15 @@ class Standing:
             return "met"
         return check.verdict
 
+    def capping(self, rules: Rules) -> CheckMarks | None:
+        """Return the open check whose slip leaves the least of the marks; None where nothing caps them."""
+        slips = [
+            check
+            for check in self.checks or ()
+            if check.caps_at is not None and self.verdict(check, rules) not in ("met", "withdrawn")
+        ]
+        return min(slips, key=lambda check: check.caps_at or 0.0, default=None)
+
     def is_open(self, check: CheckMarks, rules: Rules) -> bool:
         """Say whether a check still needs another look: near, missed or unchecked, and no judged row that has marks."""
         is_judged = check.by_person and check.id in self.marks
@@ -108,4 +119,5 @@ def brief(check: CheckResult) -> CheckMarks:
         available=check.available,
         follows=check.follows,
         by_person=bool(check.levels),
+        caps_at=check.caps_at,
     )

@@ -56,10 +56,15 @@ def build_state(found: Standing | None, rules: Rules = NO_RULES) -> BuildState:
 
 
 def tally(found: Standing, rules: Rules) -> tuple[float, float]:
-    """Add up the marks that count and those that there are: a teacher's first, none of withdrawn checks."""
+    """Add up the marks that count and those that there are: a teacher's first, none of withdrawn checks.
+
+    A slip that caps the mark does so before a late build loses its share.
+    """
     counted = [each for each in found.checks or () if each.id not in rules.withdrawn]
-    total = sum(found.given(each) for each in counted) * rules.share(found.handed_in_at)
-    return round(total, 4), round(sum(each.available for each in counted), 4)
+    total, available = sum(found.given(each) for each in counted), sum(each.available for each in counted)
+    if (slip := found.capping(rules)) and slip.caps_at is not None:
+        total = min(total, slip.caps_at / 100 * available)
+    return round(total * rules.share(found.handed_in_at), 4), round(available, 4)
 
 
 def needs_a_person(check: CheckMarks, found: Standing) -> str:

@@ -5,7 +5,7 @@ from typing import Any
 
 from rigid_bench.core.exercise.bundle import ExerciseModel
 
-_WHOLE = ("title", "intro", "units", "flow", "slips", "tolerance", "grounding", "contacts")
+_WHOLE = ("title", "intro", "units", "flow", "slips", "caps", "tolerance", "grounding", "contacts")
 
 
 def differences(before: ExerciseModel, after: ExerciseModel) -> list[str]:

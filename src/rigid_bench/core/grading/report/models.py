@@ -119,6 +119,8 @@ class CheckResult(Document):
     levels: list[dict[str, Any]] = []
     #: Titles of the checks that follow from this one's slip.
     leads_to: list[str] = []
+    #: Percent of all marks that this slip leaves at most.
+    caps_at: float | None = None
 
 
 class StageResult(Document):
@@ -177,7 +179,9 @@ def add_up(
     >>> add_up(model, []).percent
     0.0
     """
-    awarded, available = sum(each.awarded for each in results), sum(each.available for each in results)
+    available = sum(each.available for each in results)
+    limits = [each.caps_at / 100 * available for each in results if each.caps_at is not None]
+    awarded = min([sum(each.awarded for each in results), *limits])
     stages, reached, is_open = [], "", False
     for stage in exercise.stages:
         # a row that a person marks holds up no stage

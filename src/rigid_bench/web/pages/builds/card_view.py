@@ -11,7 +11,7 @@ from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import MENDED, read_statements
 from rigid_bench.core.grading.report.models import CheckResult, Report
 from rigid_bench.core.marking.rules import Rules
-from rigid_bench.core.marking.standing import Standing, before_return, brief
+from rigid_bench.core.marking.standing import CheckMarks, Standing, before_return, brief
 from rigid_bench.core.marking.state import BuildState, build_state, needs_a_person
 from rigid_bench.core.wording.marking import STATES
 from rigid_bench.store.class_settings import ClassSettings
@@ -123,6 +123,11 @@ class CardView:
     def next_stage(self) -> tuple[str, list[str]] | None:
         """The first stage that is not reached, and the titles of what it still needs."""
         return self.standing.reached(self.rules)[1]
+
+    @property
+    def capping(self) -> CheckMarks | None:
+        """The open check whose slip caps the marks; None where nothing does."""
+        return self.standing.capping(self.rules)
 
     @property
     def percent(self) -> float:

@@ -10,7 +10,7 @@ from rigid_bench.core.drawing.scheme import with_scheme
 from rigid_bench.core.exercise.authoring.check_factory import relations
 from rigid_bench.core.exercise.authoring.differences import differences
 from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance, tolerance_words
-from rigid_bench.core.exercise.bundle import ExerciseModel
+from rigid_bench.core.exercise.bundle import CAPS, ExerciseModel
 from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.documents import document_error
@@ -49,6 +49,7 @@ def draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
         tolerance_words=tolerance_words,
         relations={name: choice.words for name, (choice, _) in relations().items()},
         uses=list(USES),
+        caps=CAPS,
         changed=_since_released(session, document),
         versions=draft_queries.all_versions(session),
     )
@@ -76,6 +77,7 @@ def change_draft(
     tolerance: Annotated[str, Form(max_length=40)] = "",
     flow: Annotated[str, Form(max_length=20)] = "either",
     slips: Annotated[str, Form(max_length=20)] = "first only",
+    cap: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
     suggestions: Annotated[bool, Form()] = True,
     stages: Annotated[str, Form(max_length=20_000)] = "",
     uses: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
@@ -101,6 +103,8 @@ def change_draft(
     document = dict(found.document)
     document |= {"title": title.strip() or document["title"], "intro": intro.strip(), "flow": flow, "slips": slips}
     document["tolerance"] = tolerance.strip() or document.get("tolerance", "as modelled")
+    if cap:
+        document["caps"] = _caps(cap)
     document["uses"] = [each for each in uses if each in USES]
     document["suggestions"] = suggestions
     document["grounding"] = grounding or document.get("grounding", ["declared"])
@@ -130,6 +134,15 @@ def change_draft(
     dropped = {each for each in rows if each not in keep}
     document["stages"] = [each for each in _stages(stages, dropped) if each["checks"]]
     return keep_draft(request, session, found, document)
+
+
+def _caps(percents: list[str]) -> dict[str, float]:
+    """Read how many percent of the marks each slip leaves at most, in the order of `CAPS`; nothing is no cap."""
+    return {
+        cap: number_between(percent, 0, 100, where=f"cap for {cap}", field="cap")
+        for cap, percent in zip(CAPS, percents, strict=False)
+        if percent.strip()
+    }
 
 
 def _stages(text: str, dropped: set[str]) -> list[dict[str, Any]]:
