@@ -124,7 +124,7 @@ class Visitor:
         return self.http.post(path, data={**form, "csrf": token}, files=dict(files) or None)
 
     def post(
-        self, path: str, *, data: dict[str, str] | None = None, files: dict[str, bytes] | None = None
+        self, path: str, *, data: Mapping[str, str | list[str]] | None = None, files: dict[str, bytes] | None = None
     ) -> httpx.Response:
         token = form_token(self.http.cookies.get(COOKIE) or "")
         sent = [("files", (name, content)) for name, content in (files or {}).items()]

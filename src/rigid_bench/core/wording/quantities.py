@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, FrameFeature, PlaneFeature
 
 _DIGITS = {"mm": 3, "in": 4}
 #: Units of what a measure gives, for an exercise in mm and in inches.
@@ -134,7 +134,7 @@ def feature_words(feature: Feature) -> str:
             return f"the face at ({place}) that looks along {looking(feature.normal)}"
         case CylinderFeature():
             return f"the Ø{number(2 * feature.radius)} wall about ({place})"
-        case AxisFeature():
+        case AxisFeature() | FrameFeature():
             return f"the axis through ({place})"
         case _:
             return f"the point ({place})"

@@ -10,7 +10,7 @@ from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.states import state_of
 from rigid_bench.core.formats.build import Build
-from rigid_bench.core.values.datums import PlaneFeature
+from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 from rigid_bench.core.values.frames import Pose
 from tests import mechanisms as m
 from tests.shapes import TOLERANCE
@@ -79,3 +79,23 @@ def test_a_mate_that_does_not_hold_clashes() -> None:
     moved = [build.instances[0], replace(build.instances[1], pose=Pose(np.eye(3), np.array([1.0, 0, 0])))]
     own = freedom(replace(build, instances=tuple(moved)), tolerance=TOLERANCE)
     assert state_of(own, 1, 0) == "clashing"
+
+
+def test_a_nut_that_slides_on_its_thread_is_given_the_screw_joint_with_its_pitch() -> None:
+    winding = Motion(kind="screw", direction=np.array(m.Z), point=np.zeros(3), pitch=1.25)
+    nut = found(m.Joint(kind="cylindrical", bodies=(0, 1)))
+    advice = advise(nut, 1, None, [winding])
+    assert advice.add
+    assert (advice.add.kind, advice.add.pitch) == ("screw", 1.25)
+    assert advice.build
+    assert freedom(advice.build, tolerance=TOLERANCE).motions(1, None)[0].pitch == pytest.approx(1.25)
+
+
+def test_a_plate_that_turns_about_one_hole_is_mated_by_its_second_hole_and_not_by_faces_that_never_meet() -> None:
+    plate = found(m.Joint(kind="revolute", bodies=(0, 1)))
+    groove, end = (PlaneFeature(np.array([x, 0.0, 0]), np.array([1.0, 0, 0])) for x in (5.0, 40.0))
+    hole = AxisFeature(np.array([30.0, 0, 0]), np.array(m.Z))
+    assert (nearest := advise(plate, 1, None, [], features=([groove], [end])).add)
+    assert nearest.kind != "coaxial"
+    assert (second := advise(plate, 1, None, [], features=([groove, hole], [end, hole])).add)
+    assert second.kind == "coaxial"

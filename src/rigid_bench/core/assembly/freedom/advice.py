@@ -94,17 +94,21 @@ def _taking_away(
     wanted: Sequence[Motion],
     features: tuple[Sequence[Feature], Sequence[Feature]],
 ) -> Mate | None:
-    """Choose the mate that leaves just what is wanted; else the one that comes nearest without taking what is."""
+    """Choose the mate that leaves just what is wanted; else the one that comes nearest without taking what is.
+
+    Of several that do, one of features that meet comes first: faces on each other, holes in line.
+    """
     length = float(found.system.lengths[index])
     twists, goal = found.relative_twists(index, other), space_of(wanted, length)
-    best: tuple[int, int, int] | None = None
+    best: tuple[int, bool, int, int] | None = None
     chosen = None
-    for rank, mate in _candidates(found, index, other, features):
+    for rank, mate in (*_candidates(found, index, other, features), *_screws(found, index, other, wanted)):
         rows = _rows(found, mate)
         left = scaled_span(twists @ _null(rows @ twists), length)
         if left.shape[1] == twists.shape[1] or not holds_space(left, goal):
             continue
-        cost = (left.shape[1], len(rows), rank)
+        meets = mate.kind == "coaxial" or (mate.kind == "coincident" and mate.sense == "opposed")
+        cost = (left.shape[1], not meets, len(rows), rank)
         if best is None or cost < best:
             best, chosen = cost, mate
     return chosen
@@ -118,6 +122,8 @@ def _candidates(
     for b in own:
         for a in theirs:
             for rank, kind in enumerate(_advised()):
+                if not joins(kind.name, a, b):
+                    continue
                 mate = Mate(
                     id="proposed",
                     kind=kind.name,
@@ -130,6 +136,26 @@ def _candidates(
                 )
                 if _holds(found, mate):
                     yield rank, mate
+
+
+def _screws(found: Freedom, index: int, other: int, wanted: Sequence[Motion]) -> Iterator[tuple[int, Mate]]:
+    """Yield the screw joint about the axis of each screw motion that is wanted, as the two parts stand."""
+    for motion in wanted:
+        if motion.kind != "screw":
+            continue
+        frame = make_frame(motion.point, motion.direction, any_normal(motion.direction))
+        yield (
+            len(KINDS),
+            Mate(
+                id="proposed",
+                kind="screw",
+                a=other,
+                feature_a=frame.moved(found.poses[other].inverse()),
+                b=index,
+                feature_b=frame.moved(found.poses[index].inverse()),
+                pitch=motion.pitch,
+            ),
+        )
 
 
 def _used(found: Freedom, index: int) -> list[Feature]:

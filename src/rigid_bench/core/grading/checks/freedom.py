@@ -31,7 +31,7 @@ _Array = NDArray[np.float64]
 #: Stands for the world where a freedom is judged to no part.
 GROUND = "ground"
 #: So many of a part's faces, the largest ones, are offered for a mate.
-_OFFERED = 30
+_OFFERED = 20
 
 
 class FreedomFields(Document):
@@ -289,6 +289,7 @@ def _explain(
         other=_to_name(task.fields, exercise),
         asked=motions_words(_wanted(task.check, task.fields, exercise)),
         seen=motions_words(seen),
+        units=exercise.model.units,
     )
 
 
@@ -309,11 +310,12 @@ def _faces(task: Task[FreedomFields], index: int) -> list[Feature]:
     if part is None:
         return []
     features = task.context.submission.parts[part].features
-    sized: list[tuple[float, Feature]] = [
-        (each.area, PlaneFeature(each.point, each.normal)) for each in features.planes
+    planes = sorted(features.planes, key=lambda face: -face.area)[:_OFFERED]
+    walls = sorted(features.cylinders, key=lambda face: -face.area)[:_OFFERED]
+    return [
+        *(PlaneFeature(face.point, face.normal) for face in planes),
+        *(CylinderFeature(face.point, face.direction, face.radius) for face in walls),
     ]
-    sized += [(each.area, CylinderFeature(each.point, each.direction, each.radius)) for each in features.cylinders]
-    return [feature for _, feature in sorted(sized, key=lambda each: -each[0])[:_OFFERED]]
 
 
 def _verify(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> None:

@@ -6,11 +6,12 @@ from rigid_bench.core.assembly.freedom.advice import Advice
 from rigid_bench.core.assembly.mates.registry import words_of
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.grading.report.models import Cause
-from rigid_bench.core.wording.quantities import feature_words
+from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.quantities import feature_words, listed, motion_words, quantity
 
 
 def explain(
-    advice: Advice, own: Sequence[Mate], *, name: str, other: str, asked: str, seen: str
+    advice: Advice, own: Sequence[Mate], *, name: str, other: str, asked: str, seen: str, units: str
 ) -> tuple[Cause | None, str]:
     """Say what is too much or too little, and what to do.
 
@@ -24,6 +25,8 @@ def explain(
         What the instance and the one it is judged to are called.
     asked, seen
         The motions in words, as in "can slide along X".
+    units
+        Of the exercise.
 
     Returns
     -------
@@ -38,7 +41,7 @@ def explain(
         return _lost(advice, own, name, lost), _giving_back(advice, name, lost)
     if advice.too_many:
         text = f"{name} {seen}; {asked} was asked."
-        return Cause(code="mate-short", text=text), _taking_away(advice, name, other)
+        return Cause(code="mate-short", text=text), _taking_away(advice, name, other, units)
     return None, f"{name} moves another way than asked; check which faces its mates use."
 
 
@@ -62,10 +65,15 @@ def _giving_back(advice: Advice, name: str, lost: str) -> str:
     return f"A mate too many holds {name}; it should {lost}."
 
 
-def _taking_away(advice: Advice, name: str, other: str) -> str:
+def _taking_away(advice: Advice, name: str, other: str, units: str) -> str:
     if advice.add is None:
-        return f"Add a mate between {name} and {other} that takes away what is too much."
+        needless = listed([motion_words(motion) for motion in advice.too_many])
+        return f"Mate {name} and {other} so that {name} can no longer {needless}."
     mate = advice.add
+    if mate.pitch is not None:
+        pitch = quantity(mate.pitch / MM_PER_UNIT[units], "length", units)
+        joint = f"'{words_of(mate.kind)}' ({mate.kind}) with a pitch of {pitch}"
+        return f"Add {joint} about {feature_words(mate.feature_b)} of {name}: it travels that far in a turn."
     words = words_of(mate.kind)
     if mate.kind == "coincident" and mate.sense != "either":
         words = "faces level" if mate.sense == "aligned" else "faces meet"
