@@ -86,3 +86,11 @@ def test_an_overlap_that_is_meant_is_held_to_its_own_range() -> None:
     found = graded({"kind": "interference", "expected": pins})  # nothing overlaps in the right build
     assert found.cause
     assert (found.cause.code, found.measured) == ("overlap-as-meant", "0 mm³ shared")
+
+
+def test_a_round_part_beside_its_hole_has_no_gap_yet_and_the_row_of_its_mate_is_told_alone() -> None:
+    beside = graded({**ROUND, "min": 0.1, "max": 0.3}, moved=(20, 0, 0))
+    assert beside.measured == "not in line: the axes are 20 mm apart"
+    assert (beside.cause and beside.cause.code, beside.difference) == ("not-in-line", None)
+    off_centre = graded({**ROUND, "min": 0.1, "max": 0.3}, moved=(0.5, 0, 0))
+    assert "overlaps by" in off_centre.measured

@@ -145,7 +145,31 @@ def _judge(task: Task[GapFields]) -> CheckResult:
             ),
             next_step="Put the part right first, then the gap can be measured.",
         )
-    return _compared(task, found / context.exercise.mm)
+    return _beside(task) or _compared(task, found / context.exercise.mm)
+
+
+def _beside(task: Task[GapFields]) -> CheckResult | None:
+    """Judge two round walls of which one stands beside the other: there is no gap to speak of; None otherwise."""
+    pairs = _standing(task) if task.fields.between else []
+    walls = [(a, b) for a, b in pairs if isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature)]
+    if not walls:
+        return None
+    apart, smaller = min((_axes_apart(a, b), min(a.radius, b.radius)) for a, b in walls)
+    if apart <= smaller:
+        return None
+    exercise = task.context.exercise
+    words = quantity(apart / exercise.mm, "length", exercise.model.units)
+    name_a, name_b = (exercise.instance_name(name) for name in (task.fields.a, task.fields.b))
+    return task.result(
+        "missed",
+        f"not in line: the axes are {words} apart",
+        cause=Cause(
+            code="not-in-line",
+            text=f"{name_b} does not stand in line with {name_a}: there is no gap yet.",
+            root=_missed_between(task),
+        ),
+        next_step=f"Mate {name_a} and {name_b} on one axis, then look at the gap again.",
+    )
 
 
 def _compared(task: Task[GapFields], value: float) -> CheckResult:
@@ -180,6 +204,20 @@ def _compared(task: Task[GapFields], value: float) -> CheckResult:
         cause=_cause(task, value),
         next_step=f"{way} between {name_a} and {name_b}: it is {off} {'short' if value < low else 'too much'}.",
     )
+
+
+def _missed_between(task: Task[GapFields]) -> str:
+    """Return the first row that says already that these two do not stand to each other as asked, or ""."""
+    fields = {check.id: check.fields for check in task.context.exercise.model.checks}
+    both = {task.fields.a, task.fields.b}
+    missed = (done.id for done in task.context.done if done.verdict == "missed")
+    return next((check for check in missed if both <= _instances_of(fields[check])), "")
+
+
+def _instances_of(fields: dict[str, Any]) -> set[str]:
+    """List the instances that a check names, directly or at its features."""
+    named = [fields.get(key) for key in ("a", "b", "instance", "to")]
+    return {str(name.get("instance") if isinstance(name, dict) else name) for name in named if name}
 
 
 def _between_solids(task: Task[GapFields]) -> float:
@@ -228,29 +266,39 @@ def between_faces(task: Task[Any], *, greatest: bool = False) -> float | None:
 
     Of a symmetric part's equal faces, those are meant that come nearest to the reference.
     """
+    expected = _reference_gap(task)
+    gaps = [_face_gap(a, b, task.where, greatest=greatest) for a, b in _standing(task)]
+    return min(gaps, key=lambda gap: abs(gap - expected), default=None)
+
+
+def _standing(task: Task[Any]) -> list[tuple[Feature, Feature]]:
+    """List the pairs of faces that may be meant where they stand, in the world: one for each symmetry."""
     context = task.context
-    index_a, index_b = (context.matching.instances[each] for each in (task.fields.a, task.fields.b))
+    index_a, index_b = (context.matching.instances[name] for name in (task.fields.a, task.fields.b))
     a, b = _features(task)
     pose_a, pose_b = (context.submission.instances[index].pose for index in (index_a, index_b))
-    expected = _reference_gap(task)
-    gaps = [
-        _face_gap(own_a.moved(pose_a), own_b.moved(pose_b), task.where, greatest=greatest)
+    return [
+        (own_a.moved(pose_a), own_b.moved(pose_b))
         for laid_a, laid_b in itertools.product(context.registrations(index_a), context.registrations(index_b))
         if (own_a := laid_a.feature(a, where=task.where)) and (own_b := laid_b.feature(b, where=task.where))
     ]
-    return min(gaps, key=lambda gap: abs(gap - expected), default=None)
 
 
 def _face_gap(a: Feature, b: Feature, where: str, *, greatest: bool = False) -> float:
     if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature):
         return float((b.point - a.point) @ a.normal)
     if isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature):
-        apart = b.point - a.point
-        beside = float(np.linalg.norm(apart - a.direction * float(apart @ a.direction)))
+        beside = _axes_apart(a, b)
         return abs(a.radius - b.radius) + (beside if greatest else -beside)
     raise InvalidDocument(
         where, "a gap is between two flat faces or two round walls", "Name two planes or two cylinders"
     )
+
+
+def _axes_apart(a: CylinderFeature, b: CylinderFeature) -> float:
+    """Return how far the second wall's point lies from the first one's axis, mm."""
+    apart = b.point - a.point
+    return float(np.linalg.norm(apart - a.direction * float(apart @ a.direction)))
 
 
 def _reference_gap(task: Task[Any]) -> float:
