@@ -33,7 +33,8 @@ lock: setup
 	  --no-emit-trusted-host -o requirements.lock pyproject.toml
 
 schemas: setup
-	.venv/bin/python scripts/schemas.py
+	.venv/bin/python -m scripts.schemas
+	.venv/bin/python -m scripts.measure_table
 
 screenshots: setup
 	.venv/bin/python scripts/screenshots.py

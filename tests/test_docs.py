@@ -8,6 +8,7 @@ import pytest
 from rigid_bench.cli import app
 from rigid_bench.core.grading.checks import KINDS
 from rigid_bench.core.measurement.measure import MEASURES
+from scripts import measure_table
 from scripts.schemas import FOLDER, schemas
 
 ROOT = Path(__file__).parents[1]
@@ -17,6 +18,10 @@ README = (ROOT / "README.md").read_text()
 @pytest.mark.parametrize("name", schemas())
 def test_the_schemas_are_those_of_the_models(name: str) -> None:
     assert (FOLDER / name).read_text(encoding="utf-8") == schemas()[name], "run: make schemas"
+
+
+def test_the_table_of_measures_is_that_of_the_code() -> None:
+    assert measure_table.PAGE.read_text(encoding="utf-8") == measure_table.page(), "run: make schemas"
 
 
 def test_every_kind_of_check_and_measure_is_described() -> None:

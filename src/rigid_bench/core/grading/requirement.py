@@ -145,7 +145,7 @@ def dimension_of(check: CheckModel, fields: DimensionFields) -> str:
         known = ", ".join(sorted(MEASURES))
         where = f"{FILE}, check '{check.id}'"
         raise InvalidDocument(where, f"there is no measure '{fields.measure}'", f"The measures are: {known}")
-    return MEASURES[fields.measure][0]
+    return MEASURES[fields.measure].gives
 
 
 def _nominal(

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.kernel.distance import moved, overlap_volume
-from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request, needs, wall_of
+from rigid_bench.core.measurement.measure_request import MeasureKind, Request, wall_of
 from rigid_bench.core.measurement.sizes import length, own_ring, surfaces_of
 from rigid_bench.core.part.edges import LINE
 from rigid_bench.core.part.faces import Cylinder, Plane
@@ -173,14 +173,13 @@ def _edge_places(part: PartFeatures, name: str, tolerance: Tolerance) -> list[tu
 
 
 def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
-    if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature | ConeFeature):
-        raise needs(request, "one flat face or cone: that of the chamfer")
-    if isinstance(request.features[0], ConeFeature):
-        cone = find_round(laid, request.features[0], where=request.where)
+    (feature,) = request.features
+    if isinstance(feature, ConeFeature):
+        cone = find_round(laid, feature, where=request.where)
         return next(
             (each for each in _features(laid, request).chamfers if laid.part.surfaces[each.surface] is cone), None
         )
-    surfaces = surfaces_of(laid, request.features[0], request)
+    surfaces = surfaces_of(laid, feature, request)
     own = _features(laid, request).chamfers
     return next((each for each in own if each.surface in surfaces), None) or _chamfer_near(laid, own, request)
 
@@ -216,19 +215,18 @@ def across_flats(laid: RegisteredPart, request: Request) -> float | None:
     """
     if len(request.features) == 2:
         return length(laid, request)
-    if len(request.features) == 1 and isinstance(request.features[0], PlaneFeature):
-        opposite = opposite_flat(laid.reference, request.features[0], where=request.where)
-        if opposite is not None:
-            sides = (request.features[0], PlaneFeature(opposite.point, opposite.normal))
-            return length(laid, replace(request, features=sides))
+    (feature,) = request.features
+    assert isinstance(feature, PlaneFeature)
+    opposite = opposite_flat(laid.reference, feature, where=request.where)
+    if opposite is not None:
+        sides = (feature, PlaneFeature(opposite.point, opposite.normal))
+        return length(laid, replace(request, features=sides))
     ring = own_ring(laid, request)
     return ring.outline.across_flats or None if ring else None
 
 
 def edge_length(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the straight edge in which two flat faces meet, mm."""
-    if len(request.features) != 2 or not all(isinstance(each, PlaneFeature) for each in request.features):
-        raise needs(request, "two flat faces that meet")
     laid.need_round_walls(where=request.where)
     first, second = (surfaces_of(laid, each, request) for each in request.features)
     edges = laid.part.edges
@@ -245,8 +243,6 @@ def corner(laid: RegisteredPart, request: Request) -> float | None:
     """Measure from a corner of the part to another, or to a flat face, mm."""
     points = [each for each in request.features if isinstance(each, PointFeature)]
     planes = [each for each in request.features if isinstance(each, PlaneFeature)]
-    if len(request.features) != 2 or not points or len(points) + len(planes) != 2:
-        raise needs(request, "two corners (points), or a corner and a flat face")
     laid.need_round_walls(where=request.where)
     corners = [_corner(laid, each) for each in points]
     first = corners[0]
@@ -269,12 +265,11 @@ def _corner(laid: RegisteredPart, feature: PointFeature) -> NDArray[np.float64] 
 
 def off_centre(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how far an axis stands from the middle between two flat faces, mm."""
-    axes = [each for each in request.features if isinstance(each, AxisFeature)]
-    planes = [each for each in request.features if isinstance(each, PlaneFeature)]
-    if len(axes) != 1 or len(planes) != 2:
-        raise needs(request, "a round wall (of) and two flat faces (between)")
-    wall = laid.wall(axes[0], where=request.where)
-    first, second = (laid.flat(each, where=request.where) for each in planes)
+    (axis,) = (feature for feature in request.features if isinstance(feature, AxisFeature))
+    wall = laid.wall(axis, where=request.where)
+    first, second = (
+        laid.flat(feature, where=request.where) for feature in request.features if isinstance(feature, PlaneFeature)
+    )
     if wall is None or first is None or second is None:
         return None
     middle = float((first.point + second.point) @ first.normal) / 2
@@ -319,24 +314,52 @@ def likeness(laid: RegisteredPart, request: Request) -> float | None:
     return 100 * shared / (laid.reference.volume + laid.part.volume - shared)
 
 
-OF_FEATURES: dict[str, tuple[Dimension, Measure]] = {
-    "pitch": ("length", pitch),
-    "pitch_circle": ("length", pitch_circle),
-    "pattern_count": ("count", pattern_count),
-    "pierces": ("count", pierces),
-    "edge_distance": ("length", edge_distance),
-    "fillets": ("count", fillets),
-    "chamfers": ("count", chamfers),
-    "chamfer": ("length", chamfer),
-    "chamfer_angle": ("angle", chamfer_angle),
-    "across_flats": ("length", across_flats),
-    "edge_length": ("length", edge_length),
-    "corner": ("length", corner),
-    "off_centre": ("length", off_centre),
-    "least_wall": ("length", least_wall),
-    "greatest_wall": ("length", greatest_wall),
-    "wall_spread": ("length", wall_spread),
-    "centre_of_mass": ("length", centre_of_mass),
-    "closed": ("count", closed),
-    "likeness": ("share", likeness),
+OF_FEATURES: dict[str, MeasureKind] = {
+    "pitch": MeasureKind(gives="length", find=pitch, takes=(("axis",),)),
+    "pitch_circle": MeasureKind(gives="length", find=pitch_circle, takes=(("axis",),)),
+    "pattern_count": MeasureKind(gives="count", find=pattern_count, takes=(("axis",),)),
+    "pierces": MeasureKind(gives="count", find=pierces, takes=(("axis",),)),
+    "edge_distance": MeasureKind(gives="length", find=edge_distance, takes=(("axis",),)),
+    "fillets": MeasureKind(gives="count", find=fillets),
+    "chamfers": MeasureKind(gives="count", find=chamfers),
+    "chamfer": MeasureKind(
+        gives="length",
+        find=chamfer,
+        takes=(
+            ("plane",),
+            ("cone",),
+        ),
+    ),
+    "chamfer_angle": MeasureKind(
+        gives="angle",
+        find=chamfer_angle,
+        takes=(
+            ("plane",),
+            ("cone",),
+        ),
+    ),
+    "across_flats": MeasureKind(
+        gives="length",
+        find=across_flats,
+        takes=(
+            ("plane",),
+            ("plane", "plane"),
+        ),
+    ),
+    "edge_length": MeasureKind(gives="length", find=edge_length, takes=(("plane", "plane"),)),
+    "corner": MeasureKind(
+        gives="length",
+        find=corner,
+        takes=(
+            ("point", "point"),
+            ("point", "plane"),
+        ),
+    ),
+    "off_centre": MeasureKind(gives="length", find=off_centre, takes=(("axis", "plane", "plane"),)),
+    "least_wall": MeasureKind(gives="length", find=least_wall),
+    "greatest_wall": MeasureKind(gives="length", find=greatest_wall),
+    "wall_spread": MeasureKind(gives="length", find=wall_spread),
+    "centre_of_mass": MeasureKind(gives="length", find=centre_of_mass),
+    "closed": MeasureKind(gives="count", find=closed),
+    "likeness": MeasureKind(gives="share", find=likeness),
 }

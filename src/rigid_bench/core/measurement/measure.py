@@ -1,14 +1,14 @@
 """Measure one size of a student's part, by the name that an exercise gives it."""
 
 from rigid_bench.core.measurement.feature_measures import OF_FEATURES
-from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request
+from rigid_bench.core.measurement.measure_request import MeasureKind, Request
 from rigid_bench.core.measurement.round_measures import ROUND
 from rigid_bench.core.measurement.sizes import SIZES
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import InvalidDocument
 
-#: name -> what it gives, and how.
-MEASURES: dict[str, tuple[Dimension, Measure]] = {**SIZES, **OF_FEATURES, **ROUND}
+#: Every measure, by its name.
+MEASURES: dict[str, MeasureKind] = {**SIZES, **OF_FEATURES, **ROUND}
 
 
 def measure(laid: RegisteredPart, request: Request) -> float | None:
@@ -36,4 +36,6 @@ def measure(laid: RegisteredPart, request: Request) -> float | None:
     if request.measure not in MEASURES:
         known = ", ".join(sorted(MEASURES))
         raise InvalidDocument(request.where, f"there is no measure '{request.measure}'", f"The measures are: {known}")
-    return MEASURES[request.measure][1](laid, request)
+    kind = MEASURES[request.measure]
+    kind.check(request)
+    return kind.find(laid, request)

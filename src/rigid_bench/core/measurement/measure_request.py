@@ -1,12 +1,22 @@
-"""What a measure is asked, and how it finds the features it speaks of on the student's part."""
+"""What a measure is asked, which features it takes, and how it finds them on the student's part."""
 
-from collections.abc import Callable
+import itertools
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Final, Literal
 
 from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.registration.correspond import RegisteredPart
-from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
+from rigid_bench.core.values.datums import (
+    AxisFeature,
+    ConeFeature,
+    CylinderFeature,
+    Feature,
+    PlaneFeature,
+    PointFeature,
+    SphereFeature,
+    TorusFeature,
+)
 from rigid_bench.core.values.errors import InvalidDocument
 
 Dimension = Literal["length", "angle", "area", "volume", "mass", "count", "share"]
@@ -31,29 +41,69 @@ class Request:
 Measure = Callable[[RegisteredPart, Request], float | None]
 
 
-def needs(request: Request, what: str) -> InvalidDocument:
-    """Return the refusal of a request that lacks what its measure needs."""
-    return InvalidDocument(request.where, f"the measure '{request.measure}' needs {what}", "Add it to the check")
+#: By the name that a measure's `takes` gives it, what a feature must be. Cylinders and countersinks serve as axes, too.
+_FEATURES: Final[Mapping[str, type[Feature]]] = {
+    "plane": PlaneFeature,
+    "axis": AxisFeature,
+    "cone": ConeFeature,
+    "torus": TorusFeature,
+    "sphere": SphereFeature,
+    "point": PointFeature,
+}
+#: What each is called in a sentence.
+WORDS: Final[Mapping[str, str]] = {
+    "plane": "a flat face (plane)",
+    "axis": "a round wall (cylinder or axis)",
+    "cone": "a cone",
+    "torus": "a ring (torus)",
+    "sphere": "a ball (sphere)",
+    "point": "a corner (point)",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeasureKind:
+    """One measure: what it gives, which features it takes, and how it is found."""
+
+    gives: Dimension
+    find: Measure
+    #: The sets of features that it takes, by their names; nothing where it is of the whole part.
+    takes: tuple[tuple[str, ...], ...] = ()
+
+    def check(self, request: Request) -> None:
+        """Refuse a request whose features are none that the measure takes.
+
+        Raises
+        ------
+        InvalidDocument
+            Saying which it takes.
+        """
+        if self.takes and not any(_serve(request.features, names) for names in self.takes):
+            needed = ", or ".join(" and ".join(WORDS[name] for name in names) for names in self.takes)
+            problem = f"the measure '{request.measure}' needs {needed}"
+            raise InvalidDocument(request.where, problem, "Name it in the check")
+
+
+def _serve(features: tuple[Feature, ...], names: tuple[str, ...]) -> bool:
+    """Say whether features are those that are named, in any order."""
+    return len(features) == len(names) and any(
+        all(isinstance(feature, _FEATURES[name]) for feature, name in zip(features, order, strict=True))
+        for order in itertools.permutations(names)
+    )
 
 
 def wall_of(laid: RegisteredPart, request: Request) -> Cylinder | None:
     """Find the one round wall of a request on the part; None where the part lacks it."""
-    if len(request.features) != 1 or not isinstance(request.features[0], AxisFeature):
-        raise needs(request, "one cylinder")
-    return laid.wall(request.features[0], where=request.where)
-
-
-_Kinds = type[Feature] | tuple[type[Feature], ...]
+    (feature,) = request.features
+    assert isinstance(feature, AxisFeature)
+    return laid.wall(feature, where=request.where)
 
 
 def two_of(
-    laid: RegisteredPart, request: Request, first: _Kinds, second: _Kinds
+    laid: RegisteredPart, request: Request
 ) -> tuple[PlaneFeature | CylinderFeature | None, PlaneFeature | CylinderFeature | None]:
     """Find both features of a measure on the part; None where the part lacks one."""
-    wanted = request.features
-    if len(wanted) != 2 or not isinstance(wanted[0], first) or not isinstance(wanted[1], second):
-        raise needs(request, "two features, flat faces or round walls as the measure says")
-    found = [laid.feature(each, where=request.where) for each in wanted]
-    for each in found:
-        assert each is None or isinstance(each, PlaneFeature | CylinderFeature)
+    found = [laid.feature(feature, where=request.where) for feature in request.features]
+    for feature in found:
+        assert feature is None or isinstance(feature, PlaneFeature | CylinderFeature)
     return found[0], found[1]  # type: ignore[return-value]  # narrowed one line above

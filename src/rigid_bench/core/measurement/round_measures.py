@@ -2,7 +2,7 @@
 
 import math
 
-from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request, needs
+from rigid_bench.core.measurement.measure_request import MeasureKind, Request
 from rigid_bench.core.part.faces import Cone, Sphere, Torus
 from rigid_bench.core.part.recognition.holes import Hole
 from rigid_bench.core.registration.correspond import RegisteredPart
@@ -12,32 +12,32 @@ from rigid_bench.core.values.datums import AxisFeature, ConeFeature, SphereFeatu
 
 def sphere_diameter(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the diameter of a ball or its socket, mm."""
-    if len(request.features) != 1 or not isinstance(request.features[0], SphereFeature):
-        raise needs(request, "one sphere")
-    ball = find_round(laid, request.features[0], where=request.where)
+    (feature,) = request.features
+    assert isinstance(feature, SphereFeature)
+    ball = find_round(laid, feature, where=request.where)
     return 2 * ball.radius if isinstance(ball, Sphere) else None
 
 
 def tube_radius(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the radius of a ring's tube, as of a rounded round edge, mm."""
-    if len(request.features) != 1 or not isinstance(request.features[0], TorusFeature):
-        raise needs(request, "one torus")
-    ring = find_round(laid, request.features[0], where=request.where)
+    (feature,) = request.features
+    assert isinstance(feature, TorusFeature)
+    ring = find_round(laid, feature, where=request.where)
     return ring.minor if isinstance(ring, Torus) else None
 
 
 def cone_angle(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the whole angle of a cone, degrees."""
-    if len(request.features) != 1 or not isinstance(request.features[0], ConeFeature):
-        raise needs(request, "one cone")
-    cone = find_round(laid, request.features[0], where=request.where)
+    (feature,) = request.features
+    assert isinstance(feature, ConeFeature)
+    cone = find_round(laid, feature, where=request.where)
     return math.degrees(2 * cone.half_angle) if isinstance(cone, Cone) else None
 
 
 def _countersunk(laid: RegisteredPart, request: Request) -> Hole | None:
-    if len(request.features) != 1 or not isinstance(request.features[0], AxisFeature):
-        raise needs(request, "the countersink of one hole")
-    hole = find_hole(laid, request.features[0], where=request.where)
+    (feature,) = request.features
+    assert isinstance(feature, AxisFeature)
+    hole = find_hole(laid, feature, where=request.where)
     return hole if hole and hole.entry == "countersink" else None
 
 
@@ -53,10 +53,10 @@ def countersink_angle(laid: RegisteredPart, request: Request) -> float | None:
     return math.degrees(hole.entry_angle) if hole else None
 
 
-ROUND: dict[str, tuple[Dimension, Measure]] = {
-    "sphere_diameter": ("length", sphere_diameter),
-    "tube_radius": ("length", tube_radius),
-    "cone_angle": ("angle", cone_angle),
-    "countersink_diameter": ("length", countersink_diameter),
-    "countersink_angle": ("angle", countersink_angle),
+ROUND: dict[str, MeasureKind] = {
+    "sphere_diameter": MeasureKind(gives="length", find=sphere_diameter, takes=(("sphere",),)),
+    "tube_radius": MeasureKind(gives="length", find=tube_radius, takes=(("torus",),)),
+    "cone_angle": MeasureKind(gives="angle", find=cone_angle, takes=(("cone",),)),
+    "countersink_diameter": MeasureKind(gives="length", find=countersink_diameter, takes=(("axis",),)),
+    "countersink_angle": MeasureKind(gives="angle", find=countersink_angle, takes=(("axis",),)),
 }

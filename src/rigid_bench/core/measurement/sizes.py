@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.kernel.distance import moved
 from rigid_bench.core.kernel.feature_reader import tight_box
-from rigid_bench.core.measurement.measure_request import Dimension, Measure, Request, needs, two_of, wall_of
+from rigid_bench.core.measurement.measure_request import MeasureKind, Request, two_of, wall_of
 from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.holes import find_holes
@@ -29,7 +29,7 @@ _NEAR = 0.1
 
 def length(laid: RegisteredPart, request: Request) -> float | None:
     """Measure between two parallel faces, mm."""
-    first, second = two_of(laid, request, PlaneFeature, PlaneFeature)
+    first, second = two_of(laid, request)
     if first is None or second is None:
         return None
     return abs(float((second.point - first.point) @ first.direction))
@@ -57,7 +57,7 @@ def depth(laid: RegisteredPart, request: Request) -> float | None:
 
 def angle(laid: RegisteredPart, request: Request) -> float | None:
     """Measure between two directed faces or axes, degrees from 0 to 180."""
-    first, second = two_of(laid, request, (PlaneFeature, AxisFeature), (PlaneFeature, AxisFeature))
+    first, second = two_of(laid, request)
     if first is None or second is None:
         return None
     return math.degrees(angle_between(first.direction, second.direction))
@@ -65,7 +65,7 @@ def angle(laid: RegisteredPart, request: Request) -> float | None:
 
 def position(laid: RegisteredPart, request: Request) -> float | None:
     """Measure from an axis to a face, or from an axis to an axis, mm: straight, or along an axis of the reference."""
-    first, second = two_of(laid, request, (PlaneFeature, AxisFeature), (PlaneFeature, AxisFeature))
+    first, second = two_of(laid, request)
     if first is None or second is None:
         return None
     plane = next((each for each in (first, second) if isinstance(each, PlaneFeature)), None)
@@ -105,9 +105,8 @@ def mass(laid: RegisteredPart, request: Request) -> float | None:
 
 def count(laid: RegisteredPart, request: Request) -> float | None:
     """Count the holes, or bosses, that have the diameter of the one named."""
-    feature = request.features[0] if request.features else None
-    if not isinstance(feature, AxisFeature):
-        raise needs(request, "one cylinder")
+    (feature,) = request.features
+    assert isinstance(feature, AxisFeature)
     laid.need_round_walls(where=request.where)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
     return float(sum(1 for wall in _alike(laid.part, named)))
@@ -133,9 +132,6 @@ def unanswered_walls(laid: RegisteredPart, request: Request) -> list[int]:
 def tangency(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the kink where two surfaces meet, degrees: 0 where one runs into the other."""
     laid.need_round_walls(where=request.where)
-    kinds = (PlaneFeature, AxisFeature)
-    if len(request.features) != 2 or not all(isinstance(each, kinds) for each in request.features):
-        raise needs(request, "two features, flat faces or round walls")
     first, second = (surfaces_of(laid, each, request) for each in request.features)
     edges = laid.part.edges
     kinks = [abs(float(edges.angles[edge])) for a in first for edge, other in edges.beyond(a) if other in second]
@@ -188,9 +184,8 @@ def own_ring(laid: RegisteredPart, request: Request) -> Prism | None:
 
 
 def _reference_outline(laid: RegisteredPart, request: Request) -> Outline:
-    if len(request.features) != 1 or not isinstance(request.features[0], PlaneFeature):
-        raise needs(request, "one flat face: the floor, the ground or a wall of a pocket or boss")
-    feature = request.features[0]
+    (feature,) = request.features
+    assert isinstance(feature, PlaneFeature)
     faces = set(reference_flat(laid.reference, feature, where=request.where).faces)
     numbers = {number for number, each in enumerate(laid.reference.surfaces) if faces & set(each.faces)}
     ring = _ring(laid.reference, numbers, feature.point)
@@ -220,20 +215,27 @@ def _alike(part: PartFeatures, named: Cylinder) -> Sequence[Cylinder]:
     return [wall for wall in walls if abs(wall.radius - named.radius) < 5e-3]
 
 
-#: name -> what it gives, and how.
-SIZES: dict[str, tuple[Dimension, Measure]] = {
-    "length": ("length", length),
-    "thickness": ("length", length),
-    "diameter": ("length", diameter),
-    "radius": ("length", radius),
-    "depth": ("length", depth),
-    "angle": ("angle", angle),
-    "position": ("length", position),
-    "extent": ("length", extent),
-    "area": ("area", area),
-    "volume": ("volume", volume),
-    "mass": ("mass", mass),
-    "count": ("count", count),
-    "tangency": ("angle", tangency),
-    "outline": ("length", outline),
+_ANY_TWO = (("plane", "plane"), ("plane", "axis"), ("axis", "axis"))
+SIZES: dict[str, MeasureKind] = {
+    "length": MeasureKind(gives="length", find=length, takes=(("plane", "plane"),)),
+    "thickness": MeasureKind(gives="length", find=length, takes=(("plane", "plane"),)),
+    "diameter": MeasureKind(gives="length", find=diameter, takes=(("axis",),)),
+    "radius": MeasureKind(gives="length", find=radius, takes=(("axis",),)),
+    "depth": MeasureKind(
+        gives="length",
+        find=depth,
+        takes=(
+            ("axis",),
+            ("plane", "plane"),
+        ),
+    ),
+    "angle": MeasureKind(gives="angle", find=angle, takes=_ANY_TWO),
+    "position": MeasureKind(gives="length", find=position, takes=_ANY_TWO),
+    "extent": MeasureKind(gives="length", find=extent),
+    "area": MeasureKind(gives="area", find=area),
+    "volume": MeasureKind(gives="volume", find=volume),
+    "mass": MeasureKind(gives="mass", find=mass),
+    "count": MeasureKind(gives="count", find=count, takes=(("axis",),)),
+    "tangency": MeasureKind(gives="angle", find=tangency, takes=_ANY_TWO),
+    "outline": MeasureKind(gives="length", find=outline, takes=(("plane",),)),
 }

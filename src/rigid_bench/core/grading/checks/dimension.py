@@ -13,7 +13,7 @@ from rigid_bench.core.grading.intake.statements import stated_number
 from rigid_bench.core.grading.matching.described import NAMELESS, measure_described
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
 from rigid_bench.core.grading.requirement import DimensionFields, Requirement, dimension_of, requirement_of
-from rigid_bench.core.measurement.measure import measure
+from rigid_bench.core.measurement.measure import MEASURES, measure
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.standards.materials import DENSITIES
@@ -281,7 +281,10 @@ def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> N
     known_part(check, exercise, fields.part, described=True)
     _density(check, fields)
     requirement_of(check, fields, exercise)
-    if exercise.part(fields.part).file is None and (fields.of or fields.between or fields.measure not in NAMELESS):
+    is_described = exercise.part(fields.part).file is None
+    if not is_described and fields.value != "shown":
+        MEASURES[fields.measure].check(request_of(check, fields, exercise))
+    if is_described and (fields.of or fields.between or fields.measure not in NAMELESS):
         where = f"{FILE}, check '{check.id}'"
         problem = f"part '{fields.part}' has no reference model to find this on"
         raise InvalidDocument(where, problem, f"Name its file, or ask one of: {', '.join(sorted(NAMELESS))}")
