@@ -86,6 +86,9 @@ class SlotReport(Document):
     #: Of a keyway: "shaft" or "bore", and how far its floor is from that axis.
     keyway_in: str | None = None
     floor_to_axis: float | None = None
+    #: Of a T-slot: the wider space behind its walls; `depth` goes down to its floor.
+    head_width: float | None = None
+    head_height: float | None = None
 
 
 class SegmentReport(Document):

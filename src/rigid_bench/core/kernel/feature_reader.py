@@ -1,6 +1,6 @@
 """Name what a solid's faces are: planes, round walls, cones, and the rest by kind."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,7 @@ from rigid_bench.core.kernel.binding import faces_of, kernel, shells_of, xyz
 from rigid_bench.core.kernel.edge_reader import read_edges, with_angles
 from rigid_bench.core.kernel.mass_properties import area_of, volume_of
 from rigid_bench.core.kernel.surfaces import read_surface
+from rigid_bench.core.part.crossed_holes import join_crossed
 from rigid_bench.core.part.edges import CIRCLE, ELLIPSE, LINE
 from rigid_bench.core.part.faces import Surface
 from rigid_bench.core.part.features import PartFeatures
@@ -72,15 +73,14 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
     if volume < 0:  # inside out: every face looks into the material
         return read_features(TopoDS.Solid(shape.Reversed()), tolerance=tolerance)
     surfaces = join_surfaces(by_face, edges, tolerance)
-    surface_of = np.empty(len(faces), dtype=np.int64)
-    for number, each in enumerate(surfaces):
-        surface_of[list(each.faces)] = number
-    outer = edges.joined(surface_of)
+    outer = edges.joined(_surface_of(surfaces, len(faces)))
+    surfaces = join_crossed([within_edges(k, surface, outer) for k, surface in enumerate(surfaces)], outer, tolerance)
+    outer = edges.joined(_surface_of(surfaces, len(faces)))
     return PartFeatures(
         shape=shape,
         is_mesh=False,
         is_inside=_classifier(shape),
-        surfaces=tuple(within_edges(number, each, outer) for number, each in enumerate(surfaces)),
+        surfaces=tuple(surfaces),
         edges=outer,
         closed=closed,
         volume=volume,
@@ -88,6 +88,14 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
         centroid=centroid,
         box=box,
     )
+
+
+def _surface_of(surfaces: Sequence[Surface], faces: int) -> NDArray[np.int64]:
+    """Return the place of the surface that each face belongs to, (faces,) int."""
+    surface_of = np.empty(faces, dtype=np.int64)
+    for number, surface in enumerate(surfaces):
+        surface_of[list(surface.faces)] = number
+    return surface_of
 
 
 def is_nearly_closed(shape: TopoDS_Shape) -> bool:

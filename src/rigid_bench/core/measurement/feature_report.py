@@ -134,6 +134,8 @@ def _slot(slot: Slot) -> SlotReport:
         along=listed(slot.along),
         keyway_in=slot.keyway_in or None,
         floor_to_axis=rounded(slot.floor_to_axis) if slot.keyway_in else None,
+        head_width=rounded(slot.head_width) or None,
+        head_height=rounded(slot.head_height) or None,
     )
 
 

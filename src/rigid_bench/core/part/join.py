@@ -169,7 +169,7 @@ def _merged_along(walls: Sequence[Cylinder], along: _Array, tolerance: Tolerance
         open_walls = [(end, each) for end, each in open_walls if end >= low - tolerance.surface_mm]
         for place, (end, other) in enumerate(open_walls):
             if _is_one_wall(wall, other, tolerance):
-                open_walls[place] = max(end, high), _one_wall(other, wall)
+                open_walls[place] = max(end, high), one_wall(other, wall)
                 break
         else:
             open_walls.append((high, wall))
@@ -214,7 +214,8 @@ def _is_one_wall(a: Cylinder, b: Cylinder, tolerance: Tolerance) -> bool:
     return ends[0] <= a.length + tolerance.surface_mm and ends[1] >= -tolerance.surface_mm
 
 
-def _one_wall(a: Cylinder, b: Cylinder) -> Cylinder:
+def one_wall(a: Cylinder, b: Cylinder) -> Cylinder:
+    """Return the wall that two walls of one axis and radius make up, from the first's beginning to the last's end."""
     ends = [0.0, a.length, *(float((end - a.point) @ a.direction) for end in (b.point, b.end))]
     return Cylinder(
         faces=tuple(sorted((*a.faces, *b.faces))),

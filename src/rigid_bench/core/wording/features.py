@@ -72,8 +72,9 @@ def _hole(hole: HoleReport) -> str:
 
 def _slot(slot: SlotReport) -> str:
     depth = "through" if slot.through else f"{_n(slot.depth)} deep"
-    name = f"keyway in a {slot.keyway_in}" if slot.keyway_in else "slot"
-    return f"{name} {_n(slot.length)} × {_n(slot.width)}, {depth}, ends {' and '.join(slot.ends)}"
+    name = f"keyway in a {slot.keyway_in}" if slot.keyway_in else "T-slot" if slot.head_width else "slot"
+    head = f", head {_n(slot.head_width)} × {_n(slot.head_height or 0)}" if slot.head_width else ""
+    return f"{name} {_n(slot.length)} × {_n(slot.width)}, {depth}{head}, ends {' and '.join(slot.ends)}"
 
 
 def _prism(name: str, prism: PrismReport) -> str:

@@ -44,10 +44,10 @@ def measured(shape: Any) -> PartReport:
             SHAFT - Cylinder(12, 70) - Rot(0, 90, 0) * Cylinder(3, 60),
             [(6, None, True, "plain"), (6, None, True, "plain"), (24, 60, True, "plain")],
         ),
-        # two that cross, and one that breaks the edge, which is none
+        # three that cross, and one that breaks the edge, which is none
         (
-            BLOCK - Cylinder(4, 60) - Rot(90, 0, 0) * Cylinder(3, 60),
-            [(6, None, True, "plain"), (6, None, True, "plain"), (8, 20, True, "plain")],
+            BLOCK - Cylinder(4, 60) - Pos(16, 0, 0) * Cylinder(4, 60) - Rot(0, 90, 0) * Cylinder(3, 80),
+            [(6, 60, True, "plain"), (8, 20, True, "plain"), (8, 20, True, "plain")],
         ),
         (BLOCK - Pos(30, 0, 0) * Cylinder(5, 60), []),
         # a keyway opens it and it is a hole all the same

@@ -110,6 +110,18 @@ def test_a_hollow_inside_is_no_slot() -> None:
     assert found(BLOCK - Box(20, 10, 6)).slots == ()
 
 
+def test_a_t_slot_is_one_slot_by_its_neck() -> None:
+    """ISO 299: a T-slot is known by the width of its neck; the head behind it is wider."""
+    (slot,) = found(BLOCK - Pos(0, 0, 7) * Box(100, 8, 6) - Pos(0, 0, 2) * Box(100, 16, 6)).slots
+    assert (slot.length, slot.width, slot.depth) == pytest.approx((60, 8, 11))
+    assert (slot.head_width, slot.head_height, slot.ends) == (pytest.approx(16), pytest.approx(6), ("open", "open"))
+
+
+def test_the_space_between_the_members_of_a_frame_is_no_slot() -> None:
+    frame = Pos(0, 130, 0) * Box(400, 40, 40) + Pos(0, -130, 0) * Box(400, 40, 40) + Box(40, 300, 40)
+    assert found(frame).slots == ()
+
+
 def test_a_keyway_does_not_hide_its_bore() -> None:
     hub = found(Cylinder(20, 10) - Cylinder(10, 20) - Pos(10, 0, 0) * Box(6, 6, 20))
     assert ([2 * each.cylinder.radius for each in hub.holes], hub.pockets) == ([pytest.approx(20)], ())

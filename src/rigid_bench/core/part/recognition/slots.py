@@ -6,7 +6,7 @@ known by the end or floor between the two walls.
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,10 @@ _Array = NDArray[np.float64]
 _ROUND_END = math.radians(175)
 #: Two walls that so many others join leave no opening.
 _ALL_ROUND = 4
+#: mm: what is shorter or narrower is no slot.
+_LEAST = 1e-3
+#: A space that takes more than this share of the material is no slot but lies between members of a frame.
+_MOST_AIR = 0.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -44,6 +48,9 @@ class Slot:
     floor_to_axis: float
     #: Its walls, ends and floor, as places in the part's surfaces.
     surfaces: tuple[int, ...]
+    #: mm, of the wider space behind the walls of a T-slot: between its walls, and how high it is; 0 for other slots.
+    head_width: float = 0.0
+    head_height: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -78,10 +85,69 @@ def find_slots(part: PartFeatures, prisms: Sequence[Prism]) -> list[Slot]:
         if len(joints) >= _ALL_ROUND:
             continue  # closed on all sides: a hollow inside the part
         slot = _open_slot(part, *pair, joints)
+        if slot.length < _LEAST or slot.width * slot.length * slot.depth > _MOST_AIR * part.volume:
+            continue  # walls that only pass each other; members of a frame with more air than material between them
         # within the ring of a pocket such a pair is part of its outline, but for the keyway of a bore
         if slot.keyway_in == "bore" or not any(set(pair) <= ring for ring in in_rings):
             opened.append(slot)
-    return [*closed, *opened]
+    return [*closed, *_with_necks(part, opened)]
+
+
+def _with_necks(part: PartFeatures, slots: Sequence[Slot]) -> list[Slot]:
+    """Return slots, a T-slot as one: by its neck, and not by its head and the undercuts beside it."""
+    tees = {place: tee for place, slot in enumerate(slots) if not slot.through and (tee := _tee(part, slot))}
+    heads = {number for tee in tees.values() for number in tee.surfaces}
+    return [
+        tees.get(place, slot) for place, slot in enumerate(slots) if place in tees or not set(slot.surfaces) <= heads
+    ]
+
+
+def _tee(part: PartFeatures, head: Slot) -> Slot | None:
+    """Return the T-slot that a slot is the head of: its walls meet ceilings, and these the walls of a neck."""
+    sides = [_neck_wall(part, wall, head.direction) for wall in head.surfaces[:2]]
+    if None in sides:
+        return None
+    (ceiling_a, a), (ceiling_b, b) = (side for side in sides if side is not None)
+    one, two = part.surfaces[a], part.surfaces[b]
+    assert isinstance(one, Plane)
+    assert isinstance(two, Plane)
+    width = float((two.point - one.point) @ one.normal)
+    if width < _LEAST or float(one.normal @ two.normal) > -1 + 1e-9:
+        return None
+    floor = float(head.position @ head.direction) - head.depth
+    top = _shared(part, a, b, head.direction)[1]
+    middle = float(one.point @ one.normal) + width / 2
+    return replace(
+        head,
+        width=width,
+        depth=top - floor,
+        position=head.position
+        + (top - float(head.position @ head.direction)) * head.direction
+        + (middle - float(head.position @ one.normal)) * one.normal,
+        surfaces=(a, b, ceiling_a, ceiling_b, *head.surfaces),
+        head_width=head.width,
+        head_height=head.depth,
+    )
+
+
+def _neck_wall(part: PartFeatures, wall: int, out: _Array) -> tuple[int, int] | None:
+    """Return the ceiling that a head's wall ends at, and the wall of the neck beyond it; None where there is none."""
+    for _, ceiling in part.edges.beyond(wall):
+        surface = part.surfaces[ceiling]
+        if not (isinstance(surface, Plane) and float(surface.normal @ out) < -1 + 1e-9):
+            continue
+        for edge, further in part.edges.beyond(ceiling):
+            neck = part.surfaces[further]
+            is_outside = part.edges.angles[edge] < -SMOOTH and further != wall
+            if is_outside and isinstance(neck, Plane) and abs(float(neck.normal @ _normal_of(part, wall))) > 1 - 1e-9:
+                return ceiling, further
+    return None
+
+
+def _normal_of(part: PartFeatures, number: int) -> _Array:
+    surface = part.surfaces[number]
+    assert isinstance(surface, Plane)
+    return surface.normal
 
 
 def _closed_slot(part: PartFeatures, prism: Prism) -> Slot | None:
@@ -177,11 +243,11 @@ def _open_slot(part: PartFeatures, a: int, b: int, joints: list[_Joint]) -> Slot
     flats = sorted((each for each in joints if each not in rounds), key=lambda each: -part.surfaces[each.surface].area)
     if rounds:
         axis = rounds[0].direction  # the slot runs at right angles to the round end's axis
-        floor = next((each for each in flats if abs(_normal(part, each) @ axis) > 1 - 1e-6), None)
-        out = _normal(part, floor) if floor else axis
+        floor = next((each for each in flats if abs(_normal_of(part, each.surface) @ axis) > 1 - 1e-6), None)
+        out = _normal_of(part, floor.surface) if floor else axis
         ends = [*("round" for _ in rounds), *("square" for each in flats if each is not floor)]
     else:
-        floor, out = flats[0], _normal(part, flats[0])
+        floor, out = flats[0], _normal_of(part, flats[0].surface)
         ends = ["square" for _ in flats[1:]]
     along = np.cross(out, one.normal)
     low, high = _shared(part, a, b, along)
@@ -209,12 +275,6 @@ def _open_slot(part: PartFeatures, a: int, b: int, joints: list[_Joint]) -> Slot
         floor_to_axis=to_axis,
         surfaces=(a, b, *(each.surface for each in joints)),
     )
-
-
-def _normal(part: PartFeatures, joint: _Joint) -> _Array:
-    surface = part.surfaces[joint.surface]
-    assert isinstance(surface, Plane)
-    return surface.normal
 
 
 def _shared(part: PartFeatures, a: int, b: int, direction: _Array) -> tuple[float, float]:
