@@ -170,6 +170,8 @@ class RoundWallReport(Document):
 class ConeReport(Document):
     """A conical surface; the angle is that between axis and wall, degrees."""
 
+    #: "taper", "tapered hole", "countersunk head", "conical pocket", "drill point", "countersink" or "chamfer".
+    name: str
     half_angle: float
     diameters: list[float]
     length: float
@@ -181,6 +183,8 @@ class ConeReport(Document):
 class SphereReport(Document):
     """A part of a ball or of its socket."""
 
+    #: "ball", "ball pocket", or "fillet" where it rounds a corner.
+    name: str
     diameter: float
     hollow: bool
     centre: list[float]
@@ -189,6 +193,8 @@ class SphereReport(Document):
 class TorusReport(Document):
     """A part of a ring: the diameters of its middle circle and of its tube."""
 
+    #: "ring", "ring groove", or "fillet" for a rounded round edge.
+    name: str
     ring_diameter: float
     tube_diameter: float
     hollow: bool

@@ -118,13 +118,15 @@ def _cone(index: int, face: TopoDS_Face, surface: BRepAdaptor_Surface, area: flo
 def _torus(index: int, face: TopoDS_Face, surface: BRepAdaptor_Surface, area: float) -> Torus:
     torus = surface.Torus()
     around_from, around_to, tube_from, tube_to = BRepTools.UVBounds_s(face)
+    # of a tube that reaches past the axis, the part there has its natural normal turned into the tube
+    is_beyond = torus.MajorRadius() + torus.MinorRadius() * math.cos((tube_from + tube_to) / 2) < 0
     return Torus(
         faces=(index,),
         point=xyz(torus.Location()),
         direction=xyz(torus.Axis().Direction()),
         major=torus.MajorRadius(),
         minor=torus.MinorRadius(),
-        is_hollow=_is_inward(face, torus.Position()),
+        is_hollow=_is_inward(face, torus.Position()) != is_beyond,
         sweep=around_to - around_from,
         tube_sweep=tube_to - tube_from,
         area=area,

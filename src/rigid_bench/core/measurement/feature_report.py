@@ -29,7 +29,7 @@ from rigid_bench.core.formats.features import (
     TurnReport,
     WallReport,
 )
-from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
+from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.holes import Hole
 from rigid_bench.core.part.recognition.inventory import FoundPattern, Inventory
@@ -48,7 +48,7 @@ _DUST = 1e-9
 
 def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
     """Write a part's features as the measure report does: mm, degrees, mm2."""
-    surfaces = part.surfaces
+    surfaces, named = part.surfaces, found.round_surfaces.items()
     fillets = Counter(each.radius for each in found.fillets)
     chamfers = Counter((each.legs, each.angle) for each in found.chamfers)
     return FeatureReport(
@@ -65,9 +65,9 @@ def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
             for (legs, angle), count in chamfers.items()
         ],
         round_walls=[_round_wall(each) for each in found.round_walls],
-        cones=[_cone(each) for each in part.cones],
-        spheres=[_sphere(each) for each in surfaces if isinstance(each, Sphere)],
-        tori=[_torus(each) for each in surfaces if isinstance(each, Torus)],
+        cones=[_cone(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Cone)],
+        spheres=[_sphere(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Sphere)],
+        tori=[_torus(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Torus)],
         planes=[_plane(each) for each in part.planes],
         patterns=[_pattern(each) for each in found.patterns],
         least_wall=_wall(found.least_wall) if found.least_wall else None,
@@ -197,8 +197,10 @@ def _round_wall(found: RoundWall) -> RoundWallReport:
     )
 
 
-def _cone(cone: Cone) -> ConeReport:
+def _cone(cone: Surface, name: str) -> ConeReport:
+    assert isinstance(cone, Cone)
     return ConeReport(
+        name=name,
         half_angle=_degrees(cone.half_angle),
         diameters=[rounded(2 * cone.radius_at(along)) for along in (cone.near, cone.far)],
         length=rounded(cone.far - cone.near),
@@ -208,12 +210,17 @@ def _cone(cone: Cone) -> ConeReport:
     )
 
 
-def _sphere(sphere: Sphere) -> SphereReport:
-    return SphereReport(diameter=rounded(2 * sphere.radius), hollow=sphere.is_hollow, centre=listed(sphere.point))
+def _sphere(sphere: Surface, name: str) -> SphereReport:
+    assert isinstance(sphere, Sphere)
+    return SphereReport(
+        name=name, diameter=rounded(2 * sphere.radius), hollow=sphere.is_hollow, centre=listed(sphere.point)
+    )
 
 
-def _torus(torus: Torus) -> TorusReport:
+def _torus(torus: Surface, name: str) -> TorusReport:
+    assert isinstance(torus, Torus)
     return TorusReport(
+        name=name,
         ring_diameter=rounded(2 * torus.major),
         tube_diameter=rounded(2 * torus.minor),
         hollow=torus.is_hollow,

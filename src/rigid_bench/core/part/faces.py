@@ -150,7 +150,10 @@ class Torus:
         """(n, 3) unit, out of the material, at (n, 3) points on the surface."""
         offset = points - self.point
         radial = _scaled(offset - np.outer(offset @ self.direction, self.direction))
-        outward = _scaled(offset - self.major * radial)
+        this_side, other_side = offset - self.major * radial, offset + self.major * radial
+        # a tube wider than its ring reaches past the axis: its middle lies on the other side then
+        away = [np.abs(np.linalg.norm(side, axis=-1) - self.minor) for side in (this_side, other_side)]
+        outward = _scaled(np.where((away[1] < away[0])[:, None], other_side, this_side))
         return -outward if self.is_hollow else outward
 
 

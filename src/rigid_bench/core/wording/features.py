@@ -3,7 +3,8 @@
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
-from rigid_bench.core.formats.features import FeatureReport, HoleReport, PrismReport, SlotReport
+from rigid_bench.core.formats.features import ConeReport, FeatureReport, HoleReport, PrismReport, SlotReport
+from rigid_bench.core.part.recognition.round_surfaces import BELONGING
 
 #: mm: a wall thinner than the part by less is the part's own thickness.
 _WHOLE = 1e-3
@@ -56,6 +57,13 @@ def features_by_kind(part: FeatureReport) -> dict[str, list[str]]:
             f"{'half bore or saddle' if each.hollow else 'round end'} R{_n(each.radius)}, {_n(each.sweep)}° round"
             for each in part.round_walls
         ],
+        "cone": [_cone(cone) for cone in part.cones if cone.name not in BELONGING],
+        "ball": [f"{ball.name} Ø{_n(ball.diameter)}" for ball in part.spheres if ball.name not in BELONGING],
+        "ring": [
+            f"{ring.name} Ø{_n(ring.ring_diameter)}, Ø{_n(ring.tube_diameter)} round"
+            for ring in part.tori
+            if ring.name not in BELONGING
+        ],
     }
 
 
@@ -75,6 +83,13 @@ def _slot(slot: SlotReport) -> str:
     name = f"keyway in a {slot.keyway_in}" if slot.keyway_in else "T-slot" if slot.head_width else "slot"
     head = f", head {_n(slot.head_width)} × {_n(slot.head_height or 0)}" if slot.head_width else ""
     return f"{name} {_n(slot.length)} × {_n(slot.width)}, {depth}{head}, ends {' and '.join(slot.ends)}"
+
+
+def _cone(cone: ConeReport) -> str:
+    small, large = (_n(diameter) for diameter in sorted(cone.diameters))
+    if cone.name == "countersunk head":
+        return f"{cone.name} Ø{large}, {_n(2 * cone.half_angle)}°"
+    return f"{cone.name} Ø{large} to Ø{small}, {_n(cone.length)} long"
 
 
 def _prism(name: str, prism: PrismReport) -> str:

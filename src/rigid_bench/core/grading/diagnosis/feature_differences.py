@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from rigid_bench.core.measurement.feature_report import feature_report
-from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
 from rigid_bench.core.part.recognition.prisms import Prism
+from rigid_bench.core.part.recognition.round_surfaces import BELONGING
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.features import features_by_kind
@@ -104,6 +105,7 @@ def _surfaces_by_kind(part: PartFeatures, found: Inventory) -> dict[str, list[Co
     sizes = list(dict.fromkeys((chamfer.legs, chamfer.angle) for chamfer in found.chamfers))
     fillets = sorted(found.fillets, key=lambda fillet: radii.index(fillet.radius))
     chamfers = sorted(found.chamfers, key=lambda chamfer: sizes.index((chamfer.legs, chamfer.angle)))
+    named = [number for number, name in found.round_surfaces.items() if name not in BELONGING]
     return {
         "hole": [{at[face] for face in hole.cylinder.faces} for hole in found.holes],
         "boss": [{at[face] for face in boss.faces} for boss in found.bosses],
@@ -114,6 +116,10 @@ def _surfaces_by_kind(part: PartFeatures, found: Inventory) -> dict[str, list[Co
         "fillet": [{fillet.surface} for fillet in fillets],
         "chamfer": [{chamfer.surface} for chamfer in chamfers],
         "round wall": [{wall.surface} for wall in found.round_walls],
+        **{
+            kind: [{number} for number in named if isinstance(part.surfaces[number], surface)]
+            for kind, surface in (("cone", Cone), ("ball", Sphere), ("ring", Torus))
+        },
     }
 
 

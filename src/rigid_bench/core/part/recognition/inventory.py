@@ -1,6 +1,6 @@
 """Everything that a part is made of, found once: the features that reports, checks and pages speak of."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -13,6 +13,7 @@ from rigid_bench.core.part.recognition.edge_treatments import Chamfer, Fillet, f
 from rigid_bench.core.part.recognition.holes import Hole, find_holes
 from rigid_bench.core.part.recognition.patterns import Pattern, find_patterns
 from rigid_bench.core.part.recognition.prisms import Prism, find_prisms
+from rigid_bench.core.part.recognition.round_surfaces import name_round_surfaces
 from rigid_bench.core.part.recognition.round_walls import RoundWall, find_round_walls
 from rigid_bench.core.part.recognition.shafts import Shaft, find_shafts
 from rigid_bench.core.part.recognition.slots import Slot, find_slots
@@ -49,6 +50,8 @@ class Inventory:
     fillets: tuple[Fillet, ...]
     chamfers: tuple[Chamfer, ...]
     round_walls: tuple[RoundWall, ...]
+    #: What each cone, ball and ring is, by its place in the part's surfaces.
+    round_surfaces: Mapping[int, str]
     patterns: tuple[FoundPattern, ...]
     least_wall: Wall | None
     symmetry: Symmetry
@@ -87,6 +90,7 @@ def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
     known = {*in_slots, *(each.surface for each in fillets), *(number for each in pockets for number in each.walls)}
     symmetry = find_symmetry(part, tolerance=tolerance)
     middles = np.array([(each.cylinder.point + each.cylinder.end) / 2 for each in holes]).reshape(-1, 3)
+    chamfers = tuple(chamfer for chamfer in find_chamfers(part) if chamfer.surface not in sides)
     return Inventory(
         holes=tuple(holes),
         bosses=part.bosses,
@@ -96,8 +100,14 @@ def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
         prismatic_bosses=tuple(each for each in rings if not each.is_hollow and not each.through),
         polygons=tuple(polygons),
         fillets=tuple(fillets),
-        chamfers=tuple(each for each in find_chamfers(part) if each.surface not in sides),
+        chamfers=chamfers,
         round_walls=tuple(find_round_walls(part, without=known)),
+        round_surfaces=name_round_surfaces(
+            part,
+            holes,
+            chamfers={chamfer.surface for chamfer in chamfers},
+            fillets={fillet.surface for fillet in fillets},
+        ),
         patterns=tuple(_patterns(part, holes, slots, pockets)),
         least_wall=least_wall(part),
         symmetry=symmetry,
