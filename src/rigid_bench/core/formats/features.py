@@ -1,5 +1,7 @@
 """The features of a part in the published format. Loads no kernel."""
 
+from typing import Literal
+
 from rigid_bench.core.formats.documents import Document
 
 
@@ -202,6 +204,19 @@ class TorusReport(Document):
     direction: list[float]
 
 
+class HelicalThreadReport(Document):
+    """A modelled thread: free-form walls that wind about an axis; mm."""
+
+    pitch: float
+    major_diameter: float
+    minor_diameter: float
+    length: float
+    hand: Literal["right", "left"]
+    internal: bool
+    position: list[float]
+    direction: list[float]
+
+
 class PlaneReport(Document):
     """A flat surface: the centre of its area, the normal out of the material, mm2."""
 
@@ -270,6 +285,7 @@ class FeatureReport(Document):
     cones: list[ConeReport]
     spheres: list[SphereReport]
     tori: list[TorusReport]
+    helical_threads: list[HelicalThreadReport] = []
     planes: list[PlaneReport]
     patterns: list[PatternReport]
     least_wall: WallReport | None = None

@@ -25,8 +25,10 @@ _KINDS = {
     GeomAbs_CurveType.GeomAbs_Circle: CIRCLE,
     GeomAbs_CurveType.GeomAbs_Ellipse: ELLIPSE,
 }
-#: A free-form curve this near (mm) to a line or circle is one; it is looked at in so many points.
-_STRAIGHT, _SAMPLES = 1e-4, 9
+#: A free-form curve this near (mm) to a line or circle is one.
+_STRAIGHT = 1e-4
+#: Where along it is looked at: at uneven shares, for a helix meets a line at even ones.
+_SHARES = np.array([0.0, 0.071, 0.193, 0.317, 0.439, 0.577, 0.689, 0.823, 1.0])
 #: Points along an edge that is neither, from which its reach is taken.
 _FINE = 33
 
@@ -65,7 +67,7 @@ def read_edges(faces: Sequence[TopoDS_Face]) -> tuple[Edges, list[set[int]]]:
                 curve = BRepAdaptor_Curve(edge)
                 kind, place, tangent, is_written = _read_curve(edge, curve)
                 if kind not in (LINE, CIRCLE):
-                    samples[index] = _along(curve, _FINE)
+                    samples[index] = _along(curve, np.linspace(0, 1, _FINE))
                 written.append(kind if is_written else OTHER)
                 kinds.append(kind)
                 places.append(place)
@@ -102,15 +104,15 @@ def _read_curve(edge: TopoDS_Edge, curve: BRepAdaptor_Curve) -> tuple[int, tuple
     return known, place, way / (float(np.linalg.norm(way)) or 1.0), kind is not None
 
 
-def _along(curve: BRepAdaptor_Curve, count: int) -> _Array:
-    """Return points along a curve, (count, 3)."""
-    places = np.linspace(curve.FirstParameter(), curve.LastParameter(), count)
-    return np.array([xyz(curve.Value(float(at))) for at in places])
+def _along(curve: BRepAdaptor_Curve, shares: _Array) -> _Array:
+    """Return points at shares of a curve's parameter, (n, 3) mm."""
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    return np.array([xyz(curve.Value(float(at))) for at in first + (last - first) * shares])
 
 
 def _recognised(curve: BRepAdaptor_Curve) -> int:
     """Return LINE or CIRCLE for a free-form curve that is one, by points along it."""
-    points = _along(curve, _SAMPLES)
+    points = _along(curve, _SHARES)
     chord = points[-1] - points[0]
     length = float(np.linalg.norm(chord))
     offsets = points - points[0]

@@ -12,6 +12,7 @@ from rigid_bench.core.formats.features import (
     FeatureReport,
     FilletReport,
     FlatReport,
+    HelicalThreadReport,
     HoleReport,
     PatternReport,
     PlaneReport,
@@ -38,6 +39,7 @@ from rigid_bench.core.part.recognition.prisms import Prism
 from rigid_bench.core.part.recognition.round_walls import RoundWall
 from rigid_bench.core.part.recognition.shafts import Shaft
 from rigid_bench.core.part.recognition.slots import Slot
+from rigid_bench.core.part.recognition.threads import HelicalThread
 from rigid_bench.core.part.symmetry import Symmetry
 from rigid_bench.core.part.walls import Wall
 from rigid_bench.core.standards.threads import match_diameter
@@ -68,6 +70,7 @@ def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
         cones=[_cone(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Cone)],
         spheres=[_sphere(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Sphere)],
         tori=[_torus(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Torus)],
+        helical_threads=[_helical_thread(thread) for thread in found.threads],
         planes=[_plane(each) for each in part.planes],
         patterns=[_pattern(each) for each in found.patterns],
         least_wall=_wall(found.least_wall) if found.least_wall else None,
@@ -227,6 +230,24 @@ def _torus(torus: Surface, name: str) -> TorusReport:
         centre=listed(torus.point),
         direction=listed(torus.direction),
     )
+
+
+def _helical_thread(thread: HelicalThread) -> HelicalThreadReport:
+    return HelicalThreadReport(
+        pitch=_measured(thread.pitch),
+        major_diameter=_measured(thread.major_diameter),
+        minor_diameter=_measured(thread.minor_diameter),
+        length=_measured(thread.length),
+        hand="right" if thread.is_right_handed else "left",
+        internal=thread.is_internal,
+        position=listed(thread.position),
+        direction=listed(thread.direction),
+    )
+
+
+def _measured(value: float) -> float:
+    """Round what is read off a free-form wall to the micrometre: its maker was no nearer."""
+    return round(value, 3)
 
 
 def _plane(plane: Plane) -> PlaneReport:

@@ -57,6 +57,12 @@ def features_by_kind(part: FeatureReport) -> dict[str, list[str]]:
             f"{'half bore or saddle' if each.hollow else 'round end'} R{_n(each.radius)}, {_n(each.sweep)}° round"
             for each in part.round_walls
         ],
+        "thread": [
+            f"thread-like, {'inside' if thread.internal else 'outside'}: pitch {_n(thread.pitch)}, "
+            f"Ø{_n(thread.major_diameter)} over Ø{_n(thread.minor_diameter)}, {_n(thread.length)} long, "
+            f"{thread.hand}-handed"
+            for thread in part.helical_threads
+        ],
         "cone": [_cone(cone) for cone in part.cones if cone.name not in BELONGING],
         "ball": [f"{ball.name} Ø{_n(ball.diameter)}" for ball in part.spheres if ball.name not in BELONGING],
         "ring": [

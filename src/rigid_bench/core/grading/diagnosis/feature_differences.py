@@ -116,6 +116,7 @@ def _surfaces_by_kind(part: PartFeatures, found: Inventory) -> dict[str, list[Co
         "fillet": [{fillet.surface} for fillet in fillets],
         "chamfer": [{chamfer.surface} for chamfer in chamfers],
         "round wall": [{wall.surface} for wall in found.round_walls],
+        "thread": [thread.surfaces for thread in found.threads],
         **{
             kind: [{number} for number in named if isinstance(part.surfaces[number], surface)]
             for kind, surface in (("cone", Cone), ("ball", Sphere), ("ring", Torus))

@@ -17,6 +17,7 @@ from rigid_bench.core.part.recognition.round_surfaces import name_round_surfaces
 from rigid_bench.core.part.recognition.round_walls import RoundWall, find_round_walls
 from rigid_bench.core.part.recognition.shafts import Shaft, find_shafts
 from rigid_bench.core.part.recognition.slots import Slot, find_slots
+from rigid_bench.core.part.recognition.threads import HelicalThread, find_threads
 from rigid_bench.core.part.symmetry import Symmetry, alike_under, find_symmetry
 from rigid_bench.core.part.walls import Wall, least_wall
 from rigid_bench.core.values.tolerance import Tolerance
@@ -50,6 +51,8 @@ class Inventory:
     fillets: tuple[Fillet, ...]
     chamfers: tuple[Chamfer, ...]
     round_walls: tuple[RoundWall, ...]
+    #: Modelled ones; a thread that is only noted is a plain wall.
+    threads: tuple[HelicalThread, ...]
     #: What each cone, ball and ring is, by its place in the part's surfaces.
     round_surfaces: Mapping[int, str]
     patterns: tuple[FoundPattern, ...]
@@ -102,6 +105,7 @@ def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
         fillets=tuple(fillets),
         chamfers=chamfers,
         round_walls=tuple(find_round_walls(part, without=known)),
+        threads=tuple(find_threads(part)),
         round_surfaces=name_round_surfaces(
             part,
             holes,
