@@ -119,9 +119,10 @@ class PrismReport(Document):
     #: mm2 and mm, of the outline.
     area: float
     perimeter: float
-    #: Of a rectangle.
+    #: Of a rectangle, and of the smallest one round any other outline; of a curved slot its width alone.
     length: float | None = None
     width: float | None = None
+    #: Of a rectangle.
     corner_radius: float | None = None
     #: Of a curved slot: the radius of its middle line, and the angle between the ends' centres, degrees.
     path_radius: float | None = None

@@ -145,6 +145,8 @@ def _slot(slot: Slot) -> SlotReport:
 def _prism(prism: Prism) -> PrismReport:
     outline = prism.outline
     rectangle, curved = outline.rectangle, outline.curved_slot
+    # the smallest rectangle is laid round chords of the arcs: to the micrometre
+    length, width = rectangle[:2] if rectangle else map(_measured, outline.box)
     form = "rectangle" if rectangle else "polygon" if outline.sides else "curved slot" if curved else "outline"
     return PrismReport(
         form=form,
@@ -155,8 +157,8 @@ def _prism(prism: Prism) -> PrismReport:
         along=listed(prism.along),
         area=rounded(outline.area),
         perimeter=rounded(outline.perimeter),
-        length=rounded(rectangle[0]) if rectangle else None,
-        width=rounded(rectangle[1]) if rectangle else rounded(curved[0]) if curved else None,
+        length=None if curved else rounded(length),
+        width=rounded(curved[0] if curved else width),
         corner_radius=rounded(rectangle[2]) if rectangle else None,
         path_radius=rounded(curved[1]) if curved else None,
         path_angle=_degrees(curved[2]) if curved else None,

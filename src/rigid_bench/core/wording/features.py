@@ -105,7 +105,7 @@ def _prism(name: str, prism: PrismReport) -> str:
         return f"{name} {_n(prism.length or 0)} × {_n(prism.width or 0)}, {depth}{corner}"
     if prism.form == "curved slot":
         return f"curved slot {_n(prism.width or 0)} wide on R{_n(prism.path_radius or 0)}, {depth}"
-    return f"shaped {name}, {_n(prism.area)} mm², {depth}"
+    return f"shaped {name} within {_n(prism.length or 0)} × {_n(prism.width or 0)}, {_n(prism.area)} mm², {depth}"
 
 
 def _patterns(part: FeatureReport) -> Iterator[str]:

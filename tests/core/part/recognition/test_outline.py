@@ -66,6 +66,15 @@ def test_forms_are_told_apart() -> None:
     assert SLOT.curved_slot is None
 
 
+def test_the_box_is_the_smallest_whichever_way_it_lies() -> None:
+    tilted = polygon((0, 0), (8, 6), (2, 14), (-6, 8))  # a square of 10, turned
+    assert [outline.box for outline in (ELL, SLOT, tilted)] == [
+        pytest.approx((30, 20)),
+        pytest.approx((26, 6), abs=1e-3),
+        pytest.approx((10, 10)),
+    ]
+
+
 @pytest.mark.parametrize(
     ("sides", "across"), [(6, 16 * math.cos(math.pi / 6)), (3, 12), (8, 16 * math.cos(math.pi / 8))]
 )

@@ -79,6 +79,13 @@ class Outline:
         """As a polygon whose chords are within 1e-4 mm of the arcs."""
         return shapely.Polygon([point for each in self.segments for point in each.points()])
 
+    @cached_property
+    def box(self) -> tuple[float, float]:
+        """Length and width (mm) of the smallest rectangle round the outline, whichever way that lies."""
+        corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(self.polygon))
+        sizes = sorted(float(size) for size in np.linalg.norm(np.diff(corners[:3], axis=0), axis=1))
+        return sizes[1], sizes[0]
+
     @property
     def sides(self) -> int:
         """How many sides a regular polygon has; 0 for any other outline."""
