@@ -16,7 +16,7 @@ from sqlalchemy import select
 
 from benchmarks.rush import signed_in, token
 from benchmarks.school import make_class, scratch_database
-from rigid_bench.core.assembly.mates.relax import assemble
+from rigid_bench.core.assembly.mates.linearised import linearise
 from rigid_bench.core.bench import mating, work
 from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState
 from rigid_bench.core.bench.suggest import suggest
@@ -139,7 +139,7 @@ def main() -> None:
     )
     freeing, answer = timed(lambda: work.answer(after, tolerance=tolerance))
     system = answer.found.system
-    rows, _ = assemble(system, list(answer.found.poses))
+    rows = linearise(system, list(answer.found.poses)).dense
     svd, _ = timed(lambda: np.linalg.svd(rows))
     writing, text = timed(after.model_dump_json)
     reading, _ = timed(lambda: BenchState.model_validate_json(text))

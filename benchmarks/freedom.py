@@ -13,7 +13,7 @@ from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.freedom.blocks import Free, Rows
-from rigid_bench.core.assembly.mates.relax import assemble
+from rigid_bench.core.assembly.mates.linearised import linearise
 from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.assembly.solve.solution import solve
 from rigid_bench.core.formats.build import Build, Instance, Mate
@@ -105,7 +105,7 @@ def measured(name: str, asked: Build, *, dense: bool = True) -> float:
         f"{name:22} {len(asked.instances):5} {len(asked.mates):5} {answer(system, rows)[0]:8} {making:8.3f} {ours:8.4f}"
     )
     if dense:
-        matrix = assemble(system, system.poses)[0][:, system.free_columns()]
+        matrix = linearise(system, system.poses).dense[:, system.free_columns()]
         reference = best(lambda: np.linalg.svd(matrix), times)
         text += f" {reference:8.4f} {ours / reference:6.2f}"
     print(text, flush=True)
@@ -130,7 +130,7 @@ def one_more() -> None:
     extra = joint("extra", "spherical", [each.pose for each in whole.instances], 7, 19, frame)
     more = Build(parts=(), instances=whole.instances, mates=(*whole.mates, extra))
     system = System(more, _TOLERANCE)
-    matrix = assemble(system, system.poses)[0][:, system.free_columns()]
+    matrix = linearise(system, system.poses).dense[:, system.free_columns()]
     reference = best(lambda: np.linalg.svd(matrix))
     solving, finding = (
         best(lambda: solve(more, tolerance=_TOLERANCE), 1),

@@ -1,10 +1,11 @@
 """Move instances until the mates hold: damped Gauss-Newton steps of least movement."""
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
+from rigid_bench.core.assembly.mates.linearised import linearise
 from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.values.frames import Pose
 
@@ -12,7 +13,7 @@ _STEPS = 30
 
 
 def relax(
-    system: System, poses: Sequence[Pose], *, steps: int = _STEPS, limits: bool = False
+    system: System, poses: Sequence[Pose], *, steps: int = _STEPS, limits: bool = False, until_mm: float = 0.0
 ) -> tuple[list[Pose], float]:
     """Move the ungrounded instances the least until the mates hold as well as they can.
 
@@ -26,6 +27,8 @@ def relax(
         At most this many.
     limits
         Bring joints back that are beyond their limits, too.
+    until_mm
+        An error that is small enough; 0 for what rounding leaves.
 
     Returns
     -------
@@ -39,38 +42,28 @@ def relax(
     *Numerical Optimization*, 2nd ed., section 10.3), halved while it makes things worse.
     """
     current = list(poses)
-    free = system.free_columns()
-    rows, residuals = assemble(system, current, limits=limits)
-    error = float(np.linalg.norm(residuals))
+    can_move = system.free_columns().any()
+    found = linearise(system, current, limits=limits)
+    error = float(np.linalg.norm(found.residuals))
+    small = max(until_mm, _rounding(system, current, len(found.residuals)))
     for _ in range(steps):
-        if error < 1e-12 * max(1.0, float(system.lengths.max(initial=0.0))) or not free.any():
+        if error < small or not can_move:
             break
-        step = np.zeros(rows.shape[1])
-        step[free] = np.linalg.lstsq(rows[:, free], -residuals, rcond=1e-10)[0]
+        step = found.meeting(-found.residuals)
         for _halving in range(6):
             trial = system.stepped(current, step)
-            trial_rows, trial_residuals = assemble(system, trial, limits=limits)
-            trial_error = float(np.linalg.norm(trial_residuals))
+            trial_found = linearise(system, trial, limits=limits)
+            trial_error = float(np.linalg.norm(trial_found.residuals))
             if trial_error < error:
                 break
             step = step / 2
         else:
             break
-        current, rows, residuals, error = trial, trial_rows, trial_residuals, trial_error
+        current, found, error = trial, trial_found, trial_error
     return current, error
 
 
-def assemble(
-    system: System, poses: Sequence[Pose], *, limits: bool = False
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Return all mates' rows on all twists, (m, 6 n), and their residuals, (m,) mm."""
-    parts = [system.mate_rows(mate, poses, limits=limits) for mate in system.mates]
-    residuals = np.concatenate([each for _, _, each in parts]) if parts else np.zeros(0)
-    rows = np.zeros((len(residuals), 6 * len(poses)))
-    first = 0
-    for mate, (rows_a, rows_b, _) in zip(system.mates, parts, strict=True):
-        last = first + len(rows_a)
-        rows[first:last, 6 * mate.a : 6 * mate.a + 6] = rows_a
-        rows[first:last, 6 * mate.b : 6 * mate.b + 6] = rows_b
-        first = last
-    return rows, residuals
+def _rounding(system: System, poses: Sequence[Pose], count: int) -> float:
+    """Return the error, mm, that rounding leaves in so many residuals of parts of this size, where they stand."""
+    away = max((float(np.abs(pose.position).max()) for pose in poses), default=0.0)
+    return 1e-12 * max(1.0, float(system.lengths.max(initial=0.0))) + 2e-16 * away * math.sqrt(count)

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.mates.joints import Standing
-from rigid_bench.core.assembly.mates.relax import assemble, relax
+from rigid_bench.core.assembly.mates.linearised import linearise
+from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.formats.build import Build
 from rigid_bench.core.values.frames import Pose, rotation_by
@@ -20,6 +21,12 @@ _STARTS, _STEPS = 24, 80
 _QUICK = 3
 #: Rounds in which a solution is drawn nearer to where the instances were.
 _ROUNDS = 25
+#: The share of the way that a round must bring an instance nearer for another to be worth its while.
+_NEAR_ENOUGH = 1e-5
+#: mm: mates may be off by so much on the way; they are put right at the end.
+_ROUGH = 1e-5
+#: A step after which the mates are not put right again in so many was too long.
+_BACK_STEPS = 12
 #: Larger builds are searched for a conflict with fewer starts.
 _FEW_STARTS = 4
 #: Clashes that are told; who has more mends these first.
@@ -145,28 +152,25 @@ def _mate_by_mate(system: System, start: Sequence[Pose]) -> list[Pose]:
 
 def _drawn_near(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> list[Pose]:
     """Slide a solution along what the mates leave free until it is nearest to where the instances were."""
-    current, free = list(poses), system.free_columns()
-    away = _away(system, start, current)
+    current = list(poses)
+    away, share = _away(system, start, current), 1.0
     for _ in range(_ROUNDS):
-        rows, _ = assemble(system, current)
-        back = -system.displacement(start, current)[free]
-        held = rows[:, free]
         # what is left of the way back when the mates' part is taken off it
-        back = back - np.linalg.lstsq(held, held @ back, rcond=1e-10)[0] if len(held) else back
-        if np.linalg.norm(back) < _STILL:
+        step = linearise(system, current).left_free(-system.displacement(start, current))
+        if np.linalg.norm(step) < _STILL:
             break
-        step = np.zeros(rows.shape[1])
-        step[free] = back
-        for _halving in range(5):
-            trial, _ = relax(system, system.stepped(current, step), steps=_STEPS, limits=True)
+        gained, share = 0.0, min(1.0, 2 * share)  # where the way bends, whole steps go too far
+        for _halving in range(6):
+            ahead = system.stepped(current, share * step)
+            trial, _ = relax(system, ahead, steps=_BACK_STEPS, limits=True, until_mm=_ROUGH)
             nearer = _away(system, start, trial)
             if nearer < away - _STILL and _holds(system, trial):
-                current, away = trial, nearer
+                gained, current, away = away - nearer, trial, nearer
                 break
-            step = step / 2
-        else:
+            share /= 2
+        if gained < _STILL + _NEAR_ENOUGH * away:
             break
-    return current
+    return relax(system, current, steps=_STEPS, limits=True)[0]
 
 
 def _away(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> float:
