@@ -7,18 +7,20 @@ following them are timed apart.
 
 import time
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.freedom.blocks import Free, Rows
+from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
 from rigid_bench.core.assembly.mates.linearised import linearise
 from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.assembly.solve.solution import solve
 from rigid_bench.core.formats.build import Build, Instance, Mate
 from rigid_bench.core.values.datums import Feature, PlaneFeature, PointFeature, make_frame
-from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.frames import Pose, rotation_by
 from rigid_bench.core.values.tolerance import Tolerance
 
 _TOLERANCE = Tolerance()
@@ -121,6 +123,67 @@ def main() -> None:
     print(f"chain of 800 over chain of 50: {long / short:.1f} times")
     measured("wall of 300 blocks", grid(20, 15))
     one_more()
+    reported()
+    solutions()
+
+
+def shaken(whole: Build, seed: int = 3) -> Build:
+    """The same build, every instance but the ground shifted by about a mm and turned by about half a degree."""
+    rng = np.random.default_rng(seed)
+    instances = tuple(
+        each
+        if each.grounded
+        else replace(each, pose=Pose(rotation_by(0.01 * rng.normal(size=3)) @ each.pose.rotation,
+                                     each.pose.position + rng.normal(size=3)))
+        for each in whole.instances
+    )  # fmt: skip
+    return replace(whole, instances=instances)
+
+
+def solved(name: str, asked: Build) -> None:
+    """Print how long a solution takes beside one step: rows, one factorisation, one solution."""
+    system = System(asked, _TOLERANCE)
+
+    def step() -> None:
+        found = linearise(system, list(system.poses))
+        found.meeting(-found.residuals)
+
+    reference = best(step, 3)
+    started = time.perf_counter()
+    found = solve(asked, tolerance=_TOLERANCE)
+    ours = time.perf_counter() - started
+    state = "holds" if found.satisfied else f"clash of {len(found.conflict_set)}"
+    print(
+        f"{name:24} {len(asked.instances):5} {ours:8.3f} {reference:8.4f} {ours / reference:7.0f}  {state}", flush=True
+    )
+
+
+def clashing(whole: Build) -> Build:
+    """The same build with one face asked at two levels."""
+    mate = whole.mates[len(whole.mates) // 2]
+    assert isinstance(mate.feature_b, PlaneFeature)
+    moved = PlaneFeature(mate.feature_b.point + 3 * mate.feature_b.normal, mate.feature_b.normal)
+    return replace(whole, mates=(*whole.mates, replace(mate, id="other", feature_b=moved)))
+
+
+def solutions() -> None:
+    """Print how solving grows."""
+    print("solve                    parts  solve s   step s   ratio")
+    for count in (20, 30, 100, 300, 1000):
+        solved(f"shaken chain of {count}", shaken(chain(count)))
+    solved("shaken wall of 36", shaken(grid(6, 6)))
+    solved("wall of 36 that clashes", clashing(grid(6, 6)))
+
+
+def reported() -> None:
+    """Print how long the whole report takes, motions named and followed, along a chain."""
+    taken = {}
+    for count in (100, 1000):
+        whole = chain(count)
+        started = time.perf_counter()
+        freedom_report(whole, tolerance=_TOLERANCE)
+        taken[count] = time.perf_counter() - started
+    print(f"freedom report: chain of 100 {taken[100]:.2f} s, of 1000 {taken[1000]:.2f} s")
 
 
 def one_more() -> None:

@@ -19,10 +19,11 @@ from rigid_bench.core.assembly.mates.joints import Standing, limit_equations, st
 from rigid_bench.core.assembly.mates.registry import equations
 from rigid_bench.core.formats.build import Build, Mate
 from rigid_bench.core.values.datums import Feature, FrameFeature, PlaneFeature, PointFeature, SphereFeature, make_frame
-from rigid_bench.core.values.frames import Pose, angle_between, cross, turn_of
+from rigid_bench.core.values.frames import Pose, angle_between, turn_of
 from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
+_NEXT, _AFTER = [1, 2, 0], [2, 0, 1]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,14 +117,17 @@ class System:
         found = self.mate_equations(mate, poses)
         if limits:
             found = [*found, *limit_equations(mate, poses)]
+        if not found:
+            return np.zeros((0, 6)), np.zeros((0, 6)), np.zeros(0)
         lever = float(min(self.lengths[mate.a], self.lengths[mate.b]))
-        scales = np.array([lever if each.is_angular else 1.0 for each in found])
-        blocks = []
-        for index, sign in ((mate.a, -1.0), (mate.b, 1.0)):
-            middle = poses[index].point(self.middles[index])
-            rows = np.array([_row(each, middle, self.lengths[index]) for each in found]).reshape(-1, 6)
-            blocks.append(sign * scales[:, None] * rows)
-        return blocks[0], blocks[1], scales * np.array([each.residual for each in found])
+        scales = np.array([lever if equation.is_angular else 1.0 for equation in found])
+        # of every equation its angular and linear part and its point, stacked once for both instances
+        stacked = np.array([(equation.angular, equation.linear, equation.point) for equation in found])
+        rows_a, rows_b = (
+            scales[:, None] * _rows(stacked, poses[index].point(self.middles[index]), float(self.lengths[index]))
+            for index in (mate.a, mate.b)
+        )
+        return -rows_a, rows_b, scales * np.array([equation.residual for equation in found])
 
     def limited(self, poses: Sequence[Pose]) -> list[tuple[Mate, Standing, Row]]:
         """List the coordinates of all joints that have limits, where the instances stand."""
@@ -133,7 +137,8 @@ class System:
         """Return how fast a joint's coordinate changes with a velocity of all instances, (6 n,)."""
         equation, rate = row.equation(0.0), 0.0
         for index, sign in ((mate.b, 1.0), (mate.a, -1.0)):
-            own = _row(equation, poses[index].point(self.middles[index]), self.lengths[index])
+            stacked = np.array([(equation.angular, equation.linear, equation.point)])
+            own = _rows(stacked, poses[index].point(self.middles[index]), float(self.lengths[index]))[0]
             rate += sign * float(own @ velocity[6 * index : 6 * index + 6])
         return rate
 
@@ -163,12 +168,17 @@ class System:
         return free
 
 
-def _row(equation: Equation, middle: _Array, length: float) -> _Array:
-    """Return one equation's six entries on a twist about a middle, angular ones divided by a length."""
-    if equation.is_angular:
-        return np.concatenate([equation.angular / length, np.zeros(3)])
-    angular = equation.angular + cross(equation.point - middle, equation.linear)
-    return np.concatenate([angular / length, equation.linear])
+def _rows(stacked: _Array, middle: _Array, length: float) -> _Array:
+    """Return equations' entries on a twist about a middle, (k, 6), angular ones divided by a length.
+
+    Parameters
+    ----------
+    stacked
+        (k, 3, 3): the angular part, the linear part (none of an angular equation) and the point of each, mm.
+    """
+    linear, arm = stacked[:, 1], stacked[:, 2] - middle
+    turned = arm[:, _NEXT] * linear[:, _AFTER] - arm[:, _AFTER] * linear[:, _NEXT]  # the vector product
+    return np.hstack([(stacked[:, 0] + turned) / length, linear])
 
 
 def _group_mates(build: Build) -> Iterator[Mate]:
