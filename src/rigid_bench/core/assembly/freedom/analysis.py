@@ -224,7 +224,8 @@ def _way(system: System, start: Sequence[Pose], arrived: Sequence[Pose], index: 
 def _about(twists: _Array, old: _Array, new: _Array) -> _Array:
     """Carry twists, (6, k), from the point that their linear part speaks of to another."""
     moved = twists.copy()
-    moved[3:] += np.cross(twists[:3], new - old, axis=0) if twists.shape[1] else 0.0
+    if twists.shape[1] and not np.array_equal(old, new):
+        moved[3:] += np.cross(twists[:3], new - old, axis=0)
     return moved
 
 

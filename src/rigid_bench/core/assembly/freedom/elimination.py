@@ -51,6 +51,8 @@ class Elimination:
         for place, index in enumerate(loose):
             self._twists[index, :, 6 * place : 6 * place + 6] = np.eye(6)
             self._uses[index, 6 * place : 6 * place + 6] = True
+        #: (parameters,): how many instances use each.
+        self._users = self._uses.sum(axis=0)
         self._is_free = np.ones(6 * len(loose), dtype=bool)
 
     @property
@@ -60,7 +62,7 @@ class Elimination:
 
     def degrees(self, index: int) -> int:
         """Return the dimension of an instance's possible twists."""
-        return rank_of(self.twists(index), self._rank)
+        return rank_of(self._twists[index][:, self._uses[index] & self._is_free], self._rank)
 
     def twists(self, index: int) -> _Array:
         """Return an instance's twists on the free parameters, (6, mobility)."""
@@ -83,7 +85,7 @@ class Elimination:
         """
         used = np.flatnonzero(self._uses[a] | self._uses[b])
         rows = rows_a @ self._twists[a][:, used] + rows_b @ self._twists[b][:, used]
-        pivots = self._pivots(rows, self._uses[:, used].sum(axis=0) == 1)
+        pivots = self._pivots(rows, self._users[used] == 1)
         if not len(pivots):
             return 0
         rest = np.delete(np.arange(len(used)), pivots)
@@ -114,8 +116,11 @@ class Elimination:
         block[:, :, rest] += block[:, :, gone] @ follows
         block[:, :, gone] = 0.0
         self._twists[users] = block
-        self._uses[np.ix_(users, rest)] = True
+        where = np.ix_(users, rest)
+        self._users[rest] += (~self._uses[where]).sum(axis=0)
+        self._uses[where] = True
         self._uses[:, gone] = False
+        self._users[gone] = 0
         self._is_free[gone] = False
 
 

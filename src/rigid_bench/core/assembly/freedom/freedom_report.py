@@ -179,7 +179,7 @@ def _place(build: Build, instance: str) -> int:
 def _with_range(found: Freedom, motion: Motion, index: int, to: int | None) -> MotionReport:
     """Write a motion; where joints have limits, with how far it carries on both ways."""
     report = motion_report(motion)
-    if found.conflicts or not found.system.limited(found.poses):
+    if found.conflicts or not found.system.has_limits:
         return report
     back, forward = (reach(found, motion, index, to, way=way) for way in (-1, 1))
     scale = 180 / math.pi if motion.kind == "rotation" else 1.0

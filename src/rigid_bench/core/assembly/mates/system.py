@@ -129,6 +129,11 @@ class System:
         )
         return -rows_a, rows_b, scales * np.array([equation.residual for equation in found])
 
+    @cached_property
+    def has_limits(self) -> bool:
+        """Some joint may go only so far."""
+        return any(mate.limits is not None for mate in self.mates)
+
     def limited(self, poses: Sequence[Pose]) -> list[tuple[Mate, Standing, Row]]:
         """List the coordinates of all joints that have limits, where the instances stand."""
         return [(mate, standing, row) for mate in self.mates for standing, row in standings(mate, poses)]
