@@ -3,7 +3,7 @@
 import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Literal
 
 import numpy as np
@@ -25,7 +25,7 @@ NEAR_MM = 1.0
 _PARALLEL, _EXACT, _BEHIND = 1e-9, 1e-7, 1e-6
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class PlacedSolid:
     """One solid where it stands."""
 
@@ -33,8 +33,11 @@ class PlacedSolid:
     part: PartFeatures
     pose: Pose
     shape: Body
-    #: (2, 3) mm, its box along the world's axes.
-    box: NDArray[np.float64]
+
+    @cached_property
+    def box(self) -> NDArray[np.float64]:
+        """(2, 3) mm, its box along the world's axes."""
+        return tight_box(self.shape)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -59,8 +62,7 @@ def place(instance: str, part: PartFeatures, pose: Pose) -> PlacedSolid:
     GeometryError
         The kernel refuses.
     """
-    placed = moved(part.shape, pose)
-    return PlacedSolid(instance=instance, part=part, pose=pose, shape=placed, box=tight_box(placed))
+    return PlacedSolid(instance=instance, part=part, pose=pose, shape=moved(part.shape, pose))
 
 
 def clearance(a: PlacedSolid, b: PlacedSolid, *, tolerance: Tolerance) -> Clearance:
@@ -97,6 +99,19 @@ def clearance(a: PlacedSolid, b: PlacedSolid, *, tolerance: Tolerance) -> Cleara
         state="interfering" if is_overlap else "touching" if touches else "clear",
         at=gap.at,
     )
+
+
+def interference(a: PlacedSolid, b: PlacedSolid, *, tolerance: Tolerance) -> float:
+    """Return the volume, mm3, by which two solids pass through each other, 0 within tolerance; no gap is measured.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot cut the solids.
+    """
+    gap = _between_faces(a, b, tolerance)
+    volume = 0.0 if gap and gap.is_apart else overlap_volume(a.shape, b.shape)
+    return volume if volume > tolerance.overlap_mm3 else 0.0
 
 
 def _between_faces(a: PlacedSolid, b: PlacedSolid, tolerance: Tolerance) -> Gap | None:

@@ -47,7 +47,9 @@ class Step:
     motion: Motion
 
 
-def follow(found: Freedom, motion: Motion, index: int, to: int | None, *, way: int = 1) -> Iterator[Step]:
+def follow(
+    found: Freedom, motion: Motion, index: int, to: int | None, *, way: int = 1, size_mm: float = 0.0
+) -> Iterator[Step]:
     """Yield the build along a motion of one instance, the others going along as their mates let them.
 
     Parameters
@@ -60,6 +62,8 @@ def follow(found: Freedom, motion: Motion, index: int, to: int | None, *, way: i
         Places of the instances; None is the ground.
     way
         1, or -1 for the other way.
+    size_mm
+        How large the instance is, where that is known: its mates alone may lie in one point.
 
     Yields
     ------
@@ -67,7 +71,7 @@ def follow(found: Freedom, motion: Motion, index: int, to: int | None, *, way: i
         From the first step on; ends where the mates cannot follow, or after one turn.
     """
     system, poses = found.system, list(found.poses)
-    size = float(system.lengths[index])
+    size = max(size_mm, float(system.lengths[index]))
     travels = [each.greatest - each.least for _, each, _ in system.limited(poses) if each.kind == "translation"]
     step, count = _SLIDE * max(size, *travels, 0.0), _SLIDES
     if motion.kind == "rotation":
@@ -104,7 +108,7 @@ def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: in
     for step in follow(found, motion, index, to, way=way):
         if stop := is_beyond_limits(system, step.poses, last.poses):
             for _ in range(_HALVINGS):
-                middle = halfway(system, last, step, index, to)
+                middle = between(system, last, step, index, to)
                 if is_beyond_limits(system, middle.poses, last.poses):
                     step = middle
                 else:
@@ -124,9 +128,9 @@ def _gone(motion: Motion, before: Sequence[Pose], after: Sequence[Pose], index: 
     return float((gone.point(middle) - middle) @ motion.direction)
 
 
-def halfway(system: System, a: Step, b: Step, index: int, to: int | None) -> Step:
-    """Return the build half the way from one step to another."""
-    poses, _ = relax(system, system.stepped(a.poses, system.displacement(a.poses, b.poses) / 2))
+def between(system: System, a: Step, b: Step, index: int, to: int | None, *, share: float = 0.5) -> Step:
+    """Return the build at a share of the way from one step to another."""
+    poses, _ = relax(system, system.stepped(a.poses, share * system.displacement(a.poses, b.poses)))
     gone = abs(_gone(a.motion, a.poses, poses, index, to))
     sign = 1.0 if b.amount >= a.amount else -1.0
     return Step(amount=a.amount + sign * gone, poses=poses, motion=a.motion)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.contact.clearance import PlacedSolid, clearance, least_gap, place
+from rigid_bench.core.assembly.contact.clearance import PlacedSolid, clearance, interference, least_gap, place
 from rigid_bench.core.assembly.freedom.analysis import Freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.assembly.freedom.travel import Step, follow, halfway, is_beyond_limits
+from rigid_bench.core.assembly.freedom.travel import Step, between, follow, is_beyond_limits
 from rigid_bench.core.assembly.motion.removal import travel_until
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
@@ -21,6 +21,8 @@ _HALVINGS = 14
 ROUND = math.radians(359)
 #: mm: lower bounds that differ by less are about equal; and so many of them are looked at exactly.
 _ABOUT, _LOOKED_AT = 0.1, 8
+#: mm: what went less far stood still.
+_MOVED = 1e-9
 #: mm by which triangles may stand off from what is round.
 _FACETS = 0.1
 
@@ -72,7 +74,7 @@ def run(
     """
     last = Step(amount=0.0, poses=list(found.poses), motion=motion)
     known = _overlapping(solids, found.poses, last.poses, tolerance, every=True)
-    for step in follow(found, motion, index, to, way=way):
+    for step in follow(found, motion, index, to, way=way, size_mm=_size(solids.get(index))):
         limit = is_beyond_limits(found.system, step.poses, last.poses)
         met = [pair for pair in _overlapping(solids, found.poses, step.poses, tolerance) if pair not in known]
         if limit or met:
@@ -93,18 +95,42 @@ def _narrowed(
     index: int,
     to: int | None,
 ) -> Stop:
-    """Halve the step in which something stopped the motion."""
+    """Narrow the step in which something stopped the motion, to a share of it of 2 to the power of -`_HALVINGS`."""
     by: str | tuple[int, int] | None = limit or met[0]
     low, high = last, step
-    for _ in range(_HALVINGS):
-        middle = halfway(found.system, low, high, index, to)
+    finest = (high.amount - low.amount) / 2**_HALVINGS
+    volumes: list[tuple[float, float]] = []
+    share = 0.5
+    for _ in range(2 * _HALVINGS):
+        span = high.amount - low.amount
+        if span <= finest:
+            break
+        middle = between(found.system, low, high, index, to, share=share)
         stopped = is_beyond_limits(found.system, middle.poses, low.poses)
-        hit = [pair for pair in met if _meet(solids, pair, middle.poses, tolerance)]
+        hit = {pair: volume for pair in met if (volume := _overlap(solids, pair, middle.poses, tolerance))}
         if stopped or hit:
-            high, by = middle, stopped or hit[0]
+            high, by = middle, stopped or next(iter(hit))
+            volumes = [*volumes[-1:], (middle.amount, sum(hit.values()))]
         else:
             low = middle
+        is_slow = high.amount - low.amount > span / 2
+        share = 0.5 if is_slow or stopped else _where_it_begins(low, high, volumes, finest)
     return Stop(amount=low.amount, by=by)
+
+
+def _where_it_begins(low: Step, high: Step, volumes: Sequence[tuple[float, float]], finest: float) -> float:
+    """Return the share of a step at which an overlap begins, on a line through the last two volumes; else a half.
+
+    Flat faces that run into each other share a volume that grows evenly. What is returned lies on one side of the
+    place, and then on the other, by half of what is finest.
+    """
+    if len(volumes) < 2 or volumes[0][1] <= volumes[1][1]:
+        return 0.5
+    (far, more), (near, less) = volumes
+    begin = near - less * (far - near) / (more - less)
+    aim = begin - finest / 2 if begin - finest / 2 > low.amount else begin + finest / 2
+    share = (aim - low.amount) / (high.amount - low.amount)
+    return share if 0 < share < 1 else 0.5
 
 
 def _overlapping(
@@ -121,7 +147,7 @@ def _overlapping(
     return [
         (a, b)
         for a, b in pairs
-        if (every or not _stands_still(before, poses, a, b)) and _meet(solids, (a, b), poses, tolerance)
+        if (every or not _stands_still(before, poses, a, b)) and _overlap(solids, (a, b), poses, tolerance)
     ]
 
 
@@ -130,14 +156,15 @@ def _stands_still(before: Sequence[Pose], poses: Sequence[Pose], a: int, b: int)
     return then.is_close(now, mm=1e-9, rad=1e-12)
 
 
-def _meet(
+def _overlap(
     solids: Mapping[int, PlacedSolid], pair: tuple[int, int], poses: Sequence[Pose], tolerance: Tolerance
-) -> bool:
-    a, b = (solids[each] for each in pair)
+) -> float:
+    """Return the volume, mm3, that two parts share where they stand; 0 where they only touch."""
+    a, b = (solids[index] for index in pair)
     if least_gap(a.part, poses[pair[0]], b.part, poses[pair[1]], fine=True) > 0:
-        return False
-    one, two = (place(solids[each].instance, solids[each].part, poses[each]) for each in pair)
-    return clearance(one, two, tolerance=tolerance).state == "interfering"
+        return 0.0
+    one, two = (place(solids[index].instance, solids[index].part, poses[index]) for index in pair)
+    return interference(one, two, tolerance=tolerance)
 
 
 def nearest_along(
@@ -162,12 +189,13 @@ def nearest_along(
         For the exact gap.
     """
     steps = [Step(amount=0.0, poses=list(found.poses), motion=motion)]
+    moving = next((solid for solid, place in zip(pair, places, strict=True) if place == index), None)
     for way in (1, -1):
         if motion.kind == "rotation" and steps[-1].amount > ROUND:
             break  # once round is all there is
         last = steps[0]
-        for step in follow(found, motion, index, to, way=way):
-            if is_beyond_limits(found.system, step.poses, last.poses):
+        for step in follow(found, motion, index, to, way=way, size_mm=_size(moving)):
+            if is_beyond_limits(found.system, step.poses, last.poses) or _is_past(pair, places, step.poses, last.poses):
                 break
             steps.append(Step(amount=way * step.amount, poses=step.poses, motion=step.motion))
             last = step
@@ -184,7 +212,7 @@ def nearest_along(
     low, middle, high = steps[max(best - 1, 0)], steps[best], steps[min(best + 1, len(steps) - 1)]
     least = (gap(middle), middle.amount)
     for _ in range(_HALVINGS // 2):
-        left, right = halfway(found.system, low, middle, index, to), halfway(found.system, middle, high, index, to)
+        left, right = between(found.system, low, middle, index, to), between(found.system, middle, high, index, to)
         gaps = [gap(left), least[0], gap(right)]
         if gaps[0] < gaps[1]:
             low, middle, high = low, left, middle
@@ -196,6 +224,30 @@ def nearest_along(
     came_round = motion.kind == "rotation" and steps[-1].amount > ROUND
     back = 2 * math.pi if came_round and least[1] > math.pi else 0.0
     return LeastGap(gap_mm=least[0], amount=least[1] - back)
+
+
+def _is_past(
+    pair: tuple[PlacedSolid, PlacedSolid], places: tuple[int, int], poses: Sequence[Pose], before: Sequence[Pose]
+) -> bool:
+    """Say whether one part has left the other's box behind along a straight way, and still goes away from it."""
+    then, now = (own[places[0]].inverse() @ own[places[1]] for own in (before, poses))
+    way = now.position - then.position
+    length = float(np.linalg.norm(way))
+    if length < _MOVED or not np.allclose(then.rotation, now.rotation, atol=1e-9):
+        return False
+    near = now.point(_corners(pair[1].part.box)) @ (way / length)
+    far = _corners(pair[0].part.box) @ (way / length)
+    return float(near.min()) > float(far.max())
+
+
+def _corners(box: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the eight corners of a box, (8, 3) mm."""
+    return np.array([[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
+
+
+def _size(solid: PlacedSolid | None) -> float:
+    """Return how long a part is from corner to corner of its box, mm; 0 for none."""
+    return 0.0 if solid is None else float(np.linalg.norm(solid.part.box[1] - solid.part.box[0]))
 
 
 def free_way(moving: PlacedSolid, other: PlacedSolid, direction: NDArray[np.float64], *, tolerance: Tolerance) -> float:
@@ -222,7 +274,7 @@ def free_way(moving: PlacedSolid, other: PlacedSolid, direction: NDArray[np.floa
 
     def meets(amount: float) -> bool:
         there = Pose(np.eye(3), amount * direction) @ moving.pose
-        return clearance(place("moving", moving.part, there), other, tolerance=tolerance).state == "interfering"
+        return interference(place("moving", moving.part, there), other, tolerance=tolerance) > 0
 
     low, high = max(0.0, rough - _FACETS), rough + _FACETS
     if meets(low) or not meets(high):
