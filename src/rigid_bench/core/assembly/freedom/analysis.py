@@ -4,7 +4,7 @@ Mobility is the dimension of the null space of all mates' rows. It is narrowed m
 mate, in the file's order, so that each mate's own share is known.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -189,15 +189,17 @@ class Freedom:
         step = velocity * (_FOLLOWED * self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
         start = list(self.poses)
         followed = self.system.stepped(start, step)
-        if self._holds_exactly(followed):
+        if self._holds_exactly(followed, {place // 6 for place in np.flatnonzero(np.abs(step) > _EXACT).tolist()}):
             return True  # faces that slide on faces: nothing needs to be put right
         arrived, error = relax(self.system, followed)
         if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
             return False
         return _way(self.system, start, arrived, index, to) > 0.5 * _way(self.system, start, followed, index, to)
 
-    def _holds_exactly(self, poses: Sequence[Pose]) -> bool:
-        residuals = (self.system.residual(mate, poses) for mate in self.system.mates)
+    def _holds_exactly(self, poses: Sequence[Pose], moved: Collection[int]) -> bool:
+        """Say whether the mates of those that moved hold; those of two that stand still do as before."""
+        concerned = (mate for mate in self.system.mates if mate.a in moved or mate.b in moved)
+        residuals = (self.system.residual(mate, poses) for mate in concerned)
         return all(each.mm < _EXACT and each.rad < _EXACT for each in residuals)
 
 

@@ -1,6 +1,7 @@
 """Which mate took which freedom: rung by rung, in the file's order, from six to what is left."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from rigid_bench.core.assembly.freedom.analysis import Freedom
 from rigid_bench.core.assembly.freedom.elimination import Elimination
@@ -18,7 +19,8 @@ class DofStep:
     after: int
 
 
-def ladder(found: Freedom) -> list[DofStep]:
+@lru_cache(maxsize=4)  # every row of a card that asks for a freedom shows it
+def ladder(found: Freedom) -> tuple[DofStep, ...]:
     """Say what each mate took away, when the mates are put in one after the other.
 
     Parameters
@@ -28,11 +30,11 @@ def ladder(found: Freedom) -> list[DofStep]:
 
     Returns
     -------
-    list of DofStep
+    tuple of DofStep
         Two for each mate, one for an instance that is grounded on the other side.
     """
     held = set(found.system.held)
-    rungs = []
+    rungs: list[DofStep] = []
     free = Elimination(len(found.poses), found.system.held, rank=found.system.tolerance.rank)
     for mate in found.system.mates:
         before = {index: free.degrees(index) for index in (mate.a, mate.b) if index not in held}
@@ -42,4 +44,4 @@ def ladder(found: Freedom) -> list[DofStep]:
             DofStep(mate=mate.id, instance=index, before=degrees, after=free.degrees(index))
             for index, degrees in before.items()
         ]
-    return rungs
+    return tuple(rungs)
