@@ -317,9 +317,9 @@ def wedge() -> tuple[Joint, ...]:
     )
 
 
-def skew_ring(*kinds: str) -> tuple[Joint, ...]:
+def skew_ring(*kinds: str, seed: int = 11) -> tuple[Joint, ...]:
     """A ring of joints on axes that have nothing in common."""
-    random = np.random.default_rng(11)
+    random = np.random.default_rng(seed)
     count = len(kinds)
     return tuple(
         Joint(kind=kind, bodies=(k, (k + 1) % count), at=random.uniform(-50, 50, 3), along=random.normal(size=3))

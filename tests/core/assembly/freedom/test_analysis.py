@@ -192,3 +192,12 @@ def test_an_open_chain_has_the_sum_of_its_joints(kinds: list[tuple[str, int]], s
         for k, (kind, _) in enumerate(kinds)
     ]
     assert solved(*joints, seed=seed).mobility == sum(left for _, left in kinds)
+
+
+@pytest.mark.parametrize("count", [7, 8])
+@pytest.mark.parametrize("seed", range(12))
+def test_a_loop_of_seven_turns_and_more_moves_and_carries_on(count: int, seed: int) -> None:
+    """A spatial loop has the freedom of its joints less six (Hunt, Kinematic Geometry, 1978, from memory)."""
+    loop = solved(*m.skew_ring(*["revolute"] * count, seed=seed))
+    assert loop.mobility == count - 6
+    assert all(motion.finite for index in range(1, count) for motion in loop.motions(index))

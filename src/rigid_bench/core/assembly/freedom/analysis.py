@@ -186,7 +186,12 @@ class Freedom:
         if self.conflicts:
             return True  # mates that do not hold where they stand say nothing of where they lead
         velocity = self.velocity_of(motion, index, to)
-        step = velocity * (_FOLLOWED * self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
+        unit_step = velocity * (self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
+        # where the way bends sharply a shorter step still shows it
+        return any(self._follows(share * unit_step, index, to) for share in (_FOLLOWED, _FOLLOWED / 10))
+
+    def _follows(self, step: _Array, index: int, to: int | None) -> bool:
+        """Say whether an instance is still away after a step, (6 n,) mm, once the mates are put right again."""
         start = list(self.poses)
         followed = self.system.stepped(start, step)
         if self._holds_exactly(followed, {place // 6 for place in np.flatnonzero(np.abs(step) > _EXACT).tolist()}):
