@@ -56,6 +56,25 @@ def test_parts_are_counted_by_shape_and_standard_items_are_bought_in() -> None:
     assert len(overlap["expected"]) == 4  # four screws in their threads
 
 
+@pytest.mark.parametrize(
+    ("module", "clearances"),
+    [
+        (seed_drawer, {"Knob and Drawer": (0.15, 0.25), "Drawer and Housing": (0.3, 0.5)}),
+        (drill_jig, {}),  # its dowels are bought in, and its bush sits fast
+        (pedal_bin, dict.fromkeys(
+            ["Pedal and Side plate", "Lid arm and Side plate", "Rod and Pedal", "Lid arm and Rod"], (0.07, 0.13)
+        )),
+    ],
+    ids=["drawer", "jig", "bin"],
+)  # fmt: skip
+def test_a_clearance_is_asked_for_each_two_parts_that_run_on_each_other(
+    module: ModuleType, clearances: dict[str, tuple[float, float]]
+) -> None:
+    checks = json.loads(proposed(module)["exercise.json"])["checks"]
+    found = {check["title"]: (check["min"], check["max"]) for check in checks if check["kind"] == "gap"}
+    assert found == {f"Running clearance of {pair}": limits for pair, limits in clearances.items()}
+
+
 @pytest.mark.parametrize("turn", [(0, 0, 0), (0, 0, 30), (20, 35, -50)], ids=["square", "turned", "askew"])
 def test_a_part_drawn_askew_takes_as_many_dimensions(turn: tuple[float, float, float]) -> None:
     shape = Rot(*turn) * (Box(60, 40, 8) - [Pos(x, y, 0) * Cylinder(4, 50) for x, y in ((-20, -10), (15, 5))])

@@ -18,6 +18,7 @@ from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.freedom.freedom_report import motion_report
 from rigid_bench.core.exercise.authoring.bought_in import is_standard
 from rigid_bench.core.exercise.authoring.process_advice import likely_process
+from rigid_bench.core.exercise.authoring.propose_clearances import running_clearances
 from rigid_bench.core.exercise.authoring.propose_sizes import dimensions
 from rigid_bench.core.formats.build import Build, Instance
 from rigid_bench.core.formats.documents import feature_document
@@ -184,6 +185,8 @@ def _assembly(
             asked = [motion_report(motion).model_dump(mode="json", exclude_none=True) for motion in motions]
             checks.append({"id": name, "title": title, "kind": "freedom", "marks": 2, "instance": each.id,
                            "to": instances[0].id, "motions": asked})  # fmt: skip
+    bought = {part.id for part in parts if part.is_bought}
+    checks += running_clearances(found, contacts, instances, names, bought=bought, taken=taken)
     shapes = {part.id: part.features for part in parts}
     solids = [place(each.id, shapes[each.part], each.pose) for each in instances]
     expected = [
