@@ -58,7 +58,9 @@ def pitch(laid: RegisteredPart, request: Request) -> float | None:
     """Measure between neighbours of a pattern, mm: along the reference's `axis` where it has two directions."""
     patterns = _patterns(laid, request)
     # four in a square are a grid and a circle: of several readings, the one that has pitches
-    found = min((pattern for pattern, _ in patterns), key=lambda pattern: pattern.kind == "circular", default=None)
+    found = min(
+        (pattern for pattern, _ in patterns), key=lambda pattern: pattern.kind in ("circular", "radial"), default=None
+    )
     if found is None:
         return None
     if len(found.pitches) == 1:

@@ -113,6 +113,8 @@ def _patterns(part: FeatureReport) -> Iterator[str]:
         name = f"{each.count} {each.of}s"
         if each.kind == "circular":
             yield f"{name} on a circle Ø{_n(each.pitch_circle or 0)}"
+        elif each.kind == "radial":
+            yield f"{name} round an axis, {_n(each.step or 0)}° apart"
         elif each.kind == "rectangular":
             counts, pitches = " × ".join(map(str, each.counts)), " and ".join(map(_n, each.pitches))
             yield f"{name} in a grid of {counts}, {pitches} apart"

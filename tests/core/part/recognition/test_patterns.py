@@ -53,3 +53,18 @@ def test_patterns(shape: Any, patterns: list[tuple[Any, ...]]) -> None:
         (kind, counts, pitches) for kind, counts, pitches, _ in patterns
     ]
     assert [each.pitch_circle for each in found] == [pytest.approx(circle) for *_, circle in patterns]
+
+
+@pytest.mark.parametrize(("count", "step"), [(6, 60), (3, 120), (4, 90)])
+def test_holes_that_point_at_an_axis_are_a_radial_pattern(count: int, step: float) -> None:
+    sleeve = Cylinder(20, 30) - Cylinder(14, 40)
+    holes = [Rot(0, 0, 360 / count * k) * Pos(17, 0, 0) * Rot(0, 90, 0) * Cylinder(2, 10) for k in range(count)]
+    patterns = take_inventory(features(Rot(20, 30, 0) * (sleeve - holes)), tolerance=TOLERANCE).patterns
+    radial = [each.pattern for each in patterns if each.pattern.kind == "radial"]
+    assert [(pattern.counts, math.degrees(pattern.step)) for pattern in radial] == [((count,), pytest.approx(step))]
+
+
+def test_holes_unevenly_round_an_axis_are_none() -> None:
+    sleeve = Cylinder(20, 30) - Cylinder(14, 40)
+    holes = [Rot(0, 0, angle) * Pos(17, 0, 0) * Rot(0, 90, 0) * Cylinder(2, 10) for angle in (0, 100, 240)]
+    assert take_inventory(features(sleeve - holes), tolerance=TOLERANCE).patterns == ()

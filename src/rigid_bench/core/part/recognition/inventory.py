@@ -1,6 +1,6 @@
 """Everything that a part is made of, found once: the features that reports, checks and pages speak of."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.join import axis_groups
 from rigid_bench.core.part.recognition.edge_treatments import Chamfer, Fillet, find_chamfers, find_fillets
 from rigid_bench.core.part.recognition.holes import Hole, find_holes
-from rigid_bench.core.part.recognition.patterns import Pattern, find_patterns
+from rigid_bench.core.part.recognition.patterns import Pattern, find_patterns, find_radial
 from rigid_bench.core.part.recognition.prisms import Prism, find_prisms
 from rigid_bench.core.part.recognition.round_surfaces import name_round_surfaces
 from rigid_bench.core.part.recognition.round_walls import RoundWall, find_round_walls
@@ -150,7 +151,28 @@ def _patterns(
             parallel = [each for each in round_axes if abs(float(each.direction @ direction)) > 1 - 1e-9]
             patterns = find_patterns(positions, direction, _likely_centres(parallel, positions, direction))
             found += [FoundPattern(of=of, pattern=each.renamed(group)) for each in patterns]
-    return found
+    return [*found, *_radial(part, holes)]
+
+
+def _radial(part: PartFeatures, holes: Sequence[Hole]) -> Iterator[FoundPattern]:
+    """Yield the patterns of like holes that point at the axis of a round wall from all round it."""
+    kinds: dict[tuple[object, ...], list[int]] = {}
+    for number, hole in enumerate(holes):
+        kinds.setdefault(_hole_kind(hole), []).append(number)
+    groups = [group for group in kinds.values() if len(group) >= 3]
+    if not groups:
+        return
+    taken: set[tuple[int, ...]] = set()
+    for walls in axis_groups([wall for wall in part.cylinders if wall.goes_round]):
+        for group in groups:
+            own = [holes[number].cylinder for number in group]
+            middles = np.array([(wall.point + wall.end) / 2 for wall in own])
+            directions = np.array([wall.direction for wall in own])
+            for pattern in find_radial(middles, directions, (walls[0].point, walls[0].direction)):
+                members = tuple(sorted(group[k] for k in pattern.members))
+                if members not in taken:
+                    taken.add(members)
+                    yield FoundPattern(of="hole", pattern=pattern.renamed(group))
 
 
 def _hole_kind(hole: Hole) -> tuple[object, ...]:

@@ -21,7 +21,7 @@ _LEAST, _NEIGHBOURS = 3, 6
 class Pattern:
     """Like features at equal distances."""
 
-    #: "linear", "rectangular" or "circular"
+    #: "linear", "rectangular", "circular" or "radial" (pointing at an axis from all round it)
     kind: str
     #: Places in the list that was searched, in order along the pattern.
     members: tuple[int, ...]
@@ -31,11 +31,11 @@ class Pattern:
     pitches: tuple[float, ...]
     #: mm, diameter of the circle through the middles; 0 for the others.
     pitch_circle: float
-    #: rad between neighbours on the circle; 0 for the others.
+    #: rad between neighbours on the circle, or round the axis; 0 for the others.
     step: float
     #: (3,) mm, the middle of the pattern.
     centre: _Array
-    #: (3,) unit: the axis of a circular pattern, the first direction of the others.
+    #: (3,) unit: the axis of a circular or radial pattern, the first direction of the others.
     direction: _Array
 
     def renamed(self, names: Sequence[int]) -> "Pattern":
@@ -77,6 +77,53 @@ def find_patterns(positions: _Array, direction: _Array, axes: Sequence[_Array]) 
     left = np.array([each for each in left if each not in in_circles], dtype=np.int64)
     if len(left) >= _LEAST:
         found += plane.rest(left)
+    return found
+
+
+def find_radial(
+    middles: _Array, directions: _Array, axis: tuple[_Array, _Array], *, near: float = _NEAR
+) -> list[Pattern]:
+    """Find the patterns of like features that point at an axis, all at one height and evenly round it.
+
+    Parameters
+    ----------
+    middles, directions
+        (n, 3) mm and unit: the middle of each feature, and its own axis.
+    axis
+        A point, (3,) mm, and a direction, (3,) unit.
+    near
+        mm: how nearly their axes meet it.
+    """
+    point, direction = axis
+    offsets = middles - point
+    heights = offsets @ direction
+    radial = offsets - np.outer(heights, direction)
+    reach = np.linalg.norm(radial, axis=1)
+    square = np.abs(directions @ direction) < 1e-6
+    aimed = np.linalg.norm(np.cross(radial, directions), axis=1) < near
+    found = []
+    for height in np.unique(np.round(heights / near)):
+        level = np.flatnonzero(square & aimed & (reach > near) & (np.round(heights / near) == height))
+        if len(level) < _LEAST or np.ptp(reach[level]) > near:
+            continue
+        x = radial[level[0]] / reach[level[0]]
+        angles = np.arctan2(radial[level] @ np.cross(direction, x), radial[level] @ x) % (2 * math.pi)
+        order = np.argsort(angles)
+        step = 2 * math.pi / len(level)
+        if np.abs(np.diff(angles[order]) - step).max() > near / reach[level[0]]:
+            continue
+        found.append(
+            Pattern(
+                kind="radial",
+                members=tuple(level[order].tolist()),
+                counts=(len(level),),
+                pitches=(2 * float(reach[level].mean()) * math.sin(step / 2),),
+                pitch_circle=0.0,
+                step=step,
+                centre=point + float(heights[level].mean()) * direction,
+                direction=direction,
+            )
+        )
     return found
 
 
