@@ -218,6 +218,14 @@ class HelicalThreadReport(Document):
     direction: list[float]
 
 
+class DraftReport(Document):
+    """Flat walls that lean by one angle (degrees) to a pull direction, in which the part becomes narrower."""
+
+    angle: float
+    direction: list[float]
+    count: int
+
+
 class PlaneReport(Document):
     """A flat surface: the centre of its area, the normal out of the material, mm2."""
 
@@ -286,6 +294,7 @@ class FeatureReport(Document):
     cones: list[ConeReport]
     spheres: list[SphereReport]
     tori: list[TorusReport]
+    drafts: list[DraftReport] = []
     helical_threads: list[HelicalThreadReport] = []
     planes: list[PlaneReport]
     patterns: list[PatternReport]

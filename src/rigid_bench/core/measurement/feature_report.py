@@ -9,6 +9,7 @@ from rigid_bench.core.formats.features import (
     BossReport,
     ChamferReport,
     ConeReport,
+    DraftReport,
     FeatureReport,
     FilletReport,
     FlatReport,
@@ -70,6 +71,10 @@ def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
         cones=[_cone(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Cone)],
         spheres=[_sphere(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Sphere)],
         tori=[_torus(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Torus)],
+        drafts=[
+            DraftReport(angle=_degrees(draft.angle), direction=listed(draft.pull), count=len(draft.surfaces))
+            for draft in found.drafts
+        ],
         helical_threads=[_helical_thread(thread) for thread in found.threads],
         planes=[_plane(each) for each in part.planes],
         patterns=[_pattern(each) for each in found.patterns],

@@ -28,6 +28,7 @@ def feature_lines(part: FeatureReport, extents: Sequence[float]) -> list[str]:
     """
     lines = [f"{count} × {text}" if count > 1 else text for text, count in Counter(feature_list(part)).items()]
     lines += _patterns(part)
+    lines += [f"{draft.count} walls drafted by {_n(draft.angle)}°" for draft in part.drafts]
     if part.least_wall and part.least_wall.thickness < min(extents) - _WHOLE:
         lines.append(f"least wall {_n(part.least_wall.thickness)}")
     return lines

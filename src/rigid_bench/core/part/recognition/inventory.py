@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.join import axis_groups
+from rigid_bench.core.part.recognition.drafts import Draft, find_drafts
 from rigid_bench.core.part.recognition.edge_treatments import Chamfer, Fillet, find_chamfers, find_fillets
 from rigid_bench.core.part.recognition.holes import Hole, find_holes
 from rigid_bench.core.part.recognition.patterns import Pattern, find_patterns, find_radial
@@ -52,6 +53,7 @@ class Inventory:
     fillets: tuple[Fillet, ...]
     chamfers: tuple[Chamfer, ...]
     round_walls: tuple[RoundWall, ...]
+    drafts: tuple[Draft, ...]
     #: Modelled ones; a thread that is only noted is a plain wall.
     threads: tuple[HelicalThread, ...]
     #: What each cone, ball and ring is, by its place in the part's surfaces.
@@ -106,6 +108,7 @@ def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
         fillets=tuple(fillets),
         chamfers=chamfers,
         round_walls=tuple(find_round_walls(part, without=known)),
+        drafts=tuple(find_drafts(part)),
         threads=tuple(find_threads(part)),
         round_surfaces=name_round_surfaces(
             part,
