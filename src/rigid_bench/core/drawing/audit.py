@@ -21,6 +21,8 @@ from rigid_bench.core.values.datums import PlaneFeature
 _Array = NDArray[np.float64]
 #: A row that is nearer to the others' span than this share of its length adds nothing.
 _NOTHING = 1e-7
+#: Measures that are notes on a drawing and no sizes: how many walls a hole goes through.
+_NOTES = ("pierces",)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,9 +79,9 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
         if check.kind != "dimension" or check.fields.get("value") == "assumed":
             continue
         added = [known.add(row) for row in rows_of(unknowns, check, mm)]
-        if not added:
+        if not added and check.fields.get("measure") not in _NOTES:
             without.append(check.id)
-        elif not any(added) and not _says_through(unknowns, check, mm):
+        elif added and not any(added) and not _says_through(unknowns, check, mm):
             redundant.append(check.id)
     for row in _said_beside(unknowns, own, mm):
         known.add(row)

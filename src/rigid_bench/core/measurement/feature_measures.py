@@ -96,11 +96,11 @@ def pattern_count(laid: RegisteredPart, request: Request) -> float | None:
 
 
 def pierces(laid: RegisteredPart, request: Request) -> float | None:
-    """Count the walls that a hole goes through: holes of its diameter on its axis."""
+    """Count the walls that a hole goes right through: holes of its diameter on its axis that end nowhere inside."""
     wall = wall_of(laid, request)
     if wall is None:
         return None
-    return float(sum(_is_on_axis(wall, each.cylinder) for each in _features(laid, request).holes))
+    return float(sum(hole.through and _is_on_axis(wall, hole.cylinder) for hole in _features(laid, request).holes))
 
 
 def _is_on_axis(wall: Cylinder, other: Cylinder) -> bool:

@@ -112,8 +112,8 @@ def count(laid: RegisteredPart, request: Request) -> float | None:
     return float(sum(1 for wall in _alike(laid.part, named)))
 
 
-def unanswered_walls(laid: RegisteredPart, request: Request) -> list[int]:
-    """Return the reference's walls of the size named that no wall of that size on the part answers."""
+def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int], list[Cylinder]]:
+    """Return the reference's walls of the size named that none on the part answers, and those on the part besides."""
     feature = request.features[0]
     assert isinstance(feature, AxisFeature)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
@@ -126,7 +126,7 @@ def unanswered_walls(laid: RegisteredPart, request: Request) -> list[int]:
             found.pop(int(np.argmin(away)))
         else:
             missing.append(next(k for k, each in enumerate(laid.reference.cylinders) if each.faces == wall.faces))
-    return missing
+    return missing, found
 
 
 def tangency(laid: RegisteredPart, request: Request) -> float | None:

@@ -201,3 +201,16 @@ def test_a_thread_of_no_table_and_one_on_a_flat_are_refused() -> None:
     ):
         with pytest.raises(InvalidDocument, match=says):
             grade(asked(tapped(5.0, 14), {**THREAD, **wrong}), {"p.step": tapped(5.0, 14)}, tolerance=TOLERANCE)
+
+
+def test_a_part_is_said_by_its_thickness_steps_and_slots_and_not_from_a_hole() -> None:
+    guide = Box(90, 40, 10, align=CORNER) + Box(90, 8, 30, align=CORNER)
+    guide -= Pos(39, 0, 20) * Box(12, 8, 10, align=CORNER)
+    guide -= [Pos(x, 26, 0) * Cylinder(3.3, 100) for x in (15, 75)]
+    found = {each["title"]: each["nominal"] for each in dimensions("p", features(guide), TOLERANCE)}
+    assert found == {
+        "Length": 90, "Width": 40, "Height": 30, "Bore Ø6.6": 6.6, "Number of Ø6.6": 2, "Slot width": 12,
+        "Thickness at the bottom": 10, "Thickness at the front": 8, "Step from the bottom": 20,
+        "Step from the left": 51, "Ø6.6 from the left": 15, "Ø6.6 from the back": 14,
+        "Ø6.6 from the left, back right": 75, "Ø6.6 from the back, back right": 14, "Ø6.6 through": 1,
+    }  # fmt: skip

@@ -6,7 +6,7 @@ that the ones before leave free.
 
 import itertools
 import math
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -17,6 +17,7 @@ from rigid_bench.core.drawing.drawing_rows import DrawingRows
 from rigid_bench.core.drawing.unknowns import cone_feature
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel
 from rigid_bench.core.formats.documents import CheckedFeature, feature_document
+from rigid_bench.core.kernel.distance import extreme
 from rigid_bench.core.measurement.measure import measure
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
@@ -40,6 +41,8 @@ _AXES = "xyz"
 _NOTHING, _LEAST_IN_TABLE = 1e-3, 0.5
 #: A plate is thinner than this share of its width.
 _THIN = 0.4
+#: A face looks along an axis where its normal's share of it is greater.
+_SLANTED = 0.7
 #: A part with more flat faces than a box may have the sides of a polygon among them.
 _MOST_BOX = 6
 #: Sides of what is said by its length and width.
@@ -60,7 +63,8 @@ def dimensions(part_id: str, part: PartFeatures, tolerance: Tolerance) -> list[d
     known = Span(unknowns.gauge)
     for row in [*unknowns.tangencies(), *unknowns.equal_treatments()]:  # one radius says all roundings of that size
         known.add(row)
-    return _adding(part_id, part, unknowns, known, tolerance, set())
+    taken: set[str] = set()
+    return [*_adding(part_id, part, unknowns, known, tolerance, taken), *through_holes(part_id, part, taken)]
 
 
 def missing_dimensions(
@@ -132,6 +136,31 @@ def _adding(
     return found
 
 
+def through_holes(part_id: str, part: PartFeatures, taken: set[str]) -> Iterator[dict[str, Any]]:
+    """Yield a check for each size of holes that go right through: a note on the drawing, and no size.
+
+    Parameters
+    ----------
+    part_id, part
+        The part.
+    taken
+        Ids that are used already; those of the checks are added.
+    """
+    laid, told = RegisteredPart.over_itself(part), set[float]()
+    for hole in find_holes(part):
+        wall = hole.cylinder
+        title = f"Ø{2 * wall.radius:g} through"
+        if hole.through and round(wall.radius, 6) not in told:
+            told.add(round(wall.radius, 6))
+            of = feature_document(CylinderFeature(wall.point, wall.direction, wall.radius))
+            fields = {"measure": "pierces", "of": of}
+            name = unique(f"{part_id}.{slug(title)}", taken)
+            yield {
+                "id": name, "title": title, "kind": "dimension", "marks": 1, "part": part_id, **fields,
+                "tolerance": {"minus": 0, "plus": 0}, "nominal": measure(laid, _request(fields)),
+            }  # fmt: skip
+
+
 def _title(words: str, fields: dict[str, Any], part: PartFeatures, taken: Collection[str]) -> str:
     """Return a title that no other size of the part has: where the feature stands, if the words alone are taken."""
     if words not in taken:
@@ -172,26 +201,38 @@ def _candidates(part: PartFeatures, unknowns: DrawingRows, tolerance: Tolerance)
     sized = sorted((wall for _, wall in unknowns.walls), key=lambda each: -each.area)
     walls = [(wall, CylinderFeature(wall.point, wall.direction, wall.radius)) for wall in sized]
     inventory = inventory_of(part, tolerance)
-    overall, to_round_ends = _overall_sizes(part, faces)
+    outer = [face for face in faces if _is_outer(part, face)]
+    overall, to_round_ends = _overall_sizes(part, outer)
     for face in faces:
         if len(faces) > _MOST_BOX and len(unknowns.polygon(face)) > _MOST_SQUARE:
             yield "Across flats", {"measure": "across_flats", "of": feature_document(face)}
     yield from overall
     yield from _diameters(walls, inventory)
-    yield from _places_of_walls(part, walls, faces)
+    through = {hole.cylinder.faces for hole in inventory.holes if hole.through}
+    yield from _depths((wall, feature) for wall, feature in walls if wall.goes_round and wall.faces not in through)
+    yield from _slot_widths(part, inventory)
+    yield from _steps(part, faces, outer)
+    yield from _places_of_walls(part, walls, outer)
     yield from _between(walls, faces)
+    yield from _places_of_walls(part, walls, faces)
+    yield from _depths(walls)
     yield from _corners(part, faces)
     yield from _edge_sizes(part, inventory)
     yield from _rounds(part)
     yield from to_round_ends
 
 
-def _overall_sizes(part: PartFeatures, faces: Sequence[PlaneFeature]) -> tuple[list[_Candidate], list[_Candidate]]:
+def _is_outer(part: PartFeatures, face: PlaneFeature) -> bool:
+    """Say whether the whole part lies behind a face: sizes are given from such."""
+    return extreme(part, tuple(face.normal.tolist())) <= float(face.point @ face.normal) + _NOTHING
+
+
+def _overall_sizes(part: PartFeatures, outer: Sequence[PlaneFeature]) -> tuple[list[_Candidate], list[_Candidate]]:
     """Return the overall sizes between flat faces; and the others, which diameters say, mostly."""
     between_flats: list[_Candidate] = []
     others: list[_Candidate] = []
     for word, axis, way in zip(_overall_words(part.extents), _AXES, np.eye(3), strict=True):
-        is_flat = {1, -1} <= {round(float(face.normal @ way), 9) for face in faces}
+        is_flat = {1, -1} <= {round(float(face.normal @ way), 9) for face in outer}
         (between_flats if is_flat else others).append((word, {"measure": "extent", "axis": axis}))
     return between_flats, others
 
@@ -216,13 +257,44 @@ def _diameters(walls: _Walls, inventory: Inventory) -> Iterator[_Candidate]:
 
 
 def _places_of_walls(part: PartFeatures, walls: _Walls, faces: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
-    """Yield where round walls stand, and how deep they go."""
+    """Yield where round walls stand."""
     for wall, feature in walls:
         # from the outside first: what lies within is then placed by its own sizes
         beside = [face for face in faces if abs(float(face.normal @ wall.direction)) < 1e-9]
         for face in sorted(beside, key=lambda each: -float(each.normal @ (each.point - part.centroid))):
             words = f"Ø{2 * wall.radius:g} from the {side_of(face)}"
             yield words, {"measure": "position", "between": [feature_document(feature), feature_document(face)]}
+
+
+def _slot_widths(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidate]:
+    """Yield how wide slots and keyways are."""
+    for slot in inventory.slots:
+        sides = [surface for number in slot.surfaces if isinstance(surface := part.surfaces[number], Plane)]
+        for one, other in itertools.combinations(sides, 2):
+            is_across = float(one.normal @ other.normal) < -1 + 1e-9
+            if is_across and abs(float((other.point - one.point) @ one.normal) - slot.width) < _NOTHING:
+                between = [feature_document(PlaneFeature(side.point, side.normal)) for side in (one, other)]
+                yield f"{'Keyway' if slot.keyway_in else 'Slot'} width", {"measure": "length", "between": between}
+                break
+
+
+def _steps(part: PartFeatures, faces: Sequence[PlaneFeature], outer: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
+    """Yield where inner faces stand, from an outer one: the thickness of a wall, or else a step."""
+    inner = [face for face in faces if all(face is not other for other in outer)]
+    for face, datum in itertools.product(inner, outer):
+        along = float(face.normal @ datum.normal)
+        if abs(along) < 1 - 1e-9:
+            continue
+        beside = part.extents[np.abs(datum.normal) < _SLANTED]
+        away = abs(float((face.point - datum.point) @ datum.normal))
+        is_thin = along < 0 and away < _THIN * float(beside.min(initial=np.inf))
+        words = "Thickness at" if is_thin else "Step from"
+        between = [feature_document(face), feature_document(datum)]
+        yield f"{words} the {side_of(datum)}", {"measure": "length", "between": between}
+
+
+def _depths(walls: Iterable[tuple[Cylinder, CylinderFeature]]) -> Iterator[_Candidate]:
+    """Yield how deep holes and counterbores go."""
     for wall, feature in walls:
         if wall.is_hollow:
             yield f"Ø{2 * wall.radius:g} depth", {"measure": "depth", "of": feature_document(feature)}

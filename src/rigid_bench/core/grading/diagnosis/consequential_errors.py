@@ -114,11 +114,20 @@ def _root(
     if result.cause and result.cause.code in _OF_THE_PART:
         return next((each.id for each in before if each.cause and each.cause.code == result.cause.code), result.id)
     if is_whole:
-        return next((each.id for each in before if each.id not in of_whole), result.id)
+        # a wrong size first; without one, the first of the rows that see the whole part
+        sizes = [each.id for each in before if each.id not in of_whole]
+        part = checks[result.id].fields.get("part")
+        alike = [each.id for each in results if each.id in of_whole and checks[each.id].fields.get("part") == part]
+        fallen = {each.id for each in results if each.verdict in ("missed", "near")}
+        return next(iter([*sizes, *(name for name in alike if name in fallen)]), result.id)
     if result.cause and result.cause.code in _OF_ITS_FEATURE:
         return next((each.id for each in before if _is_of_its_feature(each, result, checks)), result.id)
-    if result.cause is None and result.difference:
-        return next((each.id for each in before if _explains(each, result, checks, window)), result.id)
+    if result.cause and result.cause.code == "feature-missing":
+        return next((each.id for each in before if _is_same_missing(each, result, checks)), result.id)
+    if result.difference:
+        # what is off by just as much has one reason; without a cause of its own, by half or twice as much, too
+        shares = _SHARES if result.cause is None else _SHARES[:1]
+        return next((each.id for each in before if _explains(each, result, checks, window, shares)), result.id)
     return result.id
 
 
@@ -143,13 +152,24 @@ def _is_of_its_feature(root: CheckResult, other: CheckResult, checks: dict[str, 
     return (is_size or is_same) and shared_features(checks[root.id], checks[other.id])
 
 
-def _explains(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel], window: float) -> bool:
-    """Say whether one wrong size makes another wrong by as much, by half, or by twice: they share a face or axis."""
+def _is_same_missing(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel]) -> bool:
+    """Say whether two rows lack one and the same hole or round wall, or one and the same face where there is none."""
+    if root.cause is None or root.cause.code != "feature-missing":
+        return False
+    first, second = feature_keys(checks[root.id]), feature_keys(checks[other.id])
+    axes = [{key for key in keys if key[0] == "axis"} for keys in (first, second)]
+    return bool(axes[0] & axes[1]) if all(axes) else bool(first & second)
+
+
+def _explains(
+    root: CheckResult, other: CheckResult, checks: dict[str, CheckModel], window: float, shares: Sequence[float]
+) -> bool:
+    """Say whether one wrong size makes another wrong by as much, or by a share of it: they share a face or axis."""
     if not root.difference or not other.difference:
         return False
     if not shared_features(checks[root.id], checks[other.id]):
         return False
-    return any(abs(abs(other.difference) - share * abs(root.difference)) <= window for share in _SHARES)
+    return any(abs(abs(other.difference) - share * abs(root.difference)) <= window for share in shares)
 
 
 def shared_features(a: CheckModel, b: CheckModel) -> bool:

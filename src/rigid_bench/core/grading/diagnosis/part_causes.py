@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.kernel.distance import mirrored
@@ -87,7 +88,7 @@ def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: fl
         return _count(laid, request, mm)
     if request.measure in _PLACES and is_mirrored(laid, tolerance):
         return Cause(code="mirrored", text=MIRRORED)
-    return _through(laid, request) if request.measure == "depth" else None
+    return _through(laid, request) if request.measure in ("depth", "pierces") else None
 
 
 @lru_cache(maxsize=32)
@@ -113,10 +114,12 @@ def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> 
 
 
 def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
-    """Say where a hole or boss is missing or of another size, by its place on the sheet."""
-    unanswered = unanswered_walls(laid, request)
+    """Say where a hole or boss is missing, too many or of another size, by its place on the sheet."""
+    unanswered, besides = unanswered_walls(laid, request)
     if not unanswered:
-        return None
+        back = laid.pose.inverse()
+        places = _places([back.point(wall.point) / mm for wall in besides])
+        return Cause(code="wrong-count", text=f"Too many: what stands at {places} on the sheet.") if besides else None
     there = {index: laid.wall_at(index) for index in unanswered}
     missing = [index for index, wall in there.items() if wall is None]
     if missing:
@@ -130,8 +133,11 @@ def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
 
 
 def _at(laid: RegisteredPart, walls: Sequence[int], mm: float) -> str:
-    places = [laid.reference.cylinders[index].point / mm for index in walls[:6]]
-    return listed([f"({', '.join(number(value, 1) for value in place)})" for place in places])
+    return _places([laid.reference.cylinders[index].point / mm for index in walls])
+
+
+def _places(points: Sequence[NDArray[np.float64]]) -> str:
+    return listed([f"({', '.join(number(float(value), 1) for value in point)})" for point in points[:6]])
 
 
 def _through(laid: RegisteredPart, request: Request) -> Cause | None:
