@@ -5,6 +5,7 @@ what they follow from.
 """
 
 from collections.abc import Collection, Sequence
+from typing import Any
 
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.formats.documents import nested
@@ -15,10 +16,22 @@ from rigid_bench.core.values.tolerance import Tolerance
 _OF_THE_PART = {"inch-for-mm", "mm-for-inch", "decimal-point", "unit-of-part", "mirrored"}
 #: Causes of a count that another row of the same holes tells, too.
 _OF_ITS_FEATURE = {"holes-of-other-size", "wrong-count"}
+#: Causes that one value gives away, without any other size of the part.
+_OF_ITS_VALUE = {
+    "radius-for-diameter",
+    "diameter-for-radius",
+    "half",
+    "double",
+    "through",
+    "not-through",
+    *_OF_THE_PART,
+}
 #: Causes that are no matter of one row: what is to be put right.
 _WORDS = {"unit-of-part": "the unit of the file", "merged": "the parts that are joined into one"}
 #: Measures that every wrong size of a part changes.
 _OF_THE_WHOLE = {"volume", "mass", "area", "likeness", "centre_of_mass"}
+#: A flat and a wall's axis run along each other; and touch, in the exercise's unit.
+_PARALLEL, _TOUCHING = 1e-6, 1e-3
 #: How much of one wrong size another may be off by.
 _SHARES = (1.0, 0.5, 2.0)
 
@@ -125,8 +138,9 @@ def _root(
     if result.cause and result.cause.code == "feature-missing":
         return next((each.id for each in before if _is_same_missing(each, result, checks)), result.id)
     if result.difference:
-        # what is off by just as much has one reason; without a cause of its own, by half or twice as much, too
-        shares = _SHARES if result.cause is None else _SHARES[:1]
+        # what is off by just as much has one reason, whatever else may explain it; by half or twice as much, only what
+        # has no cause that its own value alone gives away
+        shares = _SHARES[:1] if result.cause and result.cause.code in _OF_ITS_VALUE else _SHARES
         return next((each.id for each in before if _explains(each, result, checks, window, shares)), result.id)
     return result.id
 
@@ -173,10 +187,27 @@ def _explains(
 
 
 def shared_features(a: CheckModel, b: CheckModel) -> bool:
-    """Say whether two checks of a part speak of a common face or axis; an overall size speaks of all."""
+    """Say whether two checks of a part speak of a common face or axis; an overall size speaks of all.
+
+    A flat that a round wall runs into is one of the wall's faces, too.
+    """
     first, second = feature_keys(a), feature_keys(b)
     whole = any(each.fields.get("measure") == "extent" for each in (a, b))
-    return whole or bool(first & second)
+    return whole or bool(first & second) or _is_tangent(a, b) or _is_tangent(b, a)
+
+
+def _is_tangent(a: CheckModel, b: CheckModel) -> bool:
+    """Say whether a flat of one check touches a round wall of another all along."""
+    planes = [each["plane"] for each in _features(a) if "plane" in each]
+    walls = [each["cylinder"] for each in _features(b) if "cylinder" in each]
+    return any(_touches(plane, wall) for plane in planes for wall in walls)
+
+
+def _touches(plane: dict[str, Any], wall: dict[str, Any]) -> bool:
+    normal, direction = plane["normal"], wall["direction"]
+    along = sum(n * d for n, d in zip(normal, direction, strict=True))
+    away = sum(n * (p - q) for n, p, q in zip(normal, plane["point"], wall["point"], strict=True))
+    return bool(abs(along) < _PARALLEL and abs(abs(away) - wall["radius"]) < _TOUCHING)
 
 
 def same_direction(a: CheckModel, b: CheckModel) -> bool:
@@ -212,9 +243,14 @@ def _direction(check: CheckModel) -> "str | Sequence[float] | None":
 
 def feature_keys(check: CheckModel) -> set[tuple[object, ...]]:
     """Return the faces and axes that a check speaks of, each as rounded numbers that tell it from others."""
+    return {key for each in _features(check) if (key := _key(each))}
+
+
+def _features(check: CheckModel) -> list[dict[str, Any]]:
+    """List the features that a check names, as it writes them."""
     fields = check.fields
-    features = [*(fields.get("between") or []), *([fields["of"]] if fields.get("of") else [])]
-    return {key for each in map(nested, features) if isinstance(each, dict) and (key := _key(each))}
+    named = [*(fields.get("between") or []), *([fields["of"]] if fields.get("of") else [])]
+    return [each for each in map(nested, named) if isinstance(each, dict)]
 
 
 def _key(feature: dict[str, object]) -> tuple[object, ...] | None:
