@@ -62,6 +62,17 @@ def quantity(value: float, dimension: str, units: str) -> str:
     return f"{number(value, digits)}{'' if unit in ('', '°') else ' '}{unit}"
 
 
+def walls_through(count: float) -> str:
+    """Say how many walls a hole goes through.
+
+    Examples
+    --------
+    >>> walls_through(0), walls_through(1), walls_through(2)
+    ('through no wall', 'through one wall', 'through 2 walls')
+    """
+    return {0: "through no wall", 1: "through one wall"}.get(round(count), f"through {round(count)} walls")
+
+
 def band(nominal: float, minus: float, plus: float, dimension: str, units: str) -> str:
     """Write a nominal with its tolerance.
 

@@ -281,16 +281,20 @@ def _slot_widths(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidat
 def _steps(part: PartFeatures, faces: Sequence[PlaneFeature], outer: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
     """Yield where inner faces stand, from an outer one: the thickness of a wall, or else a step."""
     inner = [face for face in faces if all(face is not other for other in outer)]
-    for face, datum in itertools.product(inner, outer):
-        along = float(face.normal @ datum.normal)
-        if abs(along) < 1 - 1e-9:
-            continue
-        beside = part.extents[np.abs(datum.normal) < _SLANTED]
-        away = abs(float((face.point - datum.point) @ datum.normal))
-        is_thin = along < 0 and away < _THIN * float(beside.min(initial=np.inf))
-        words = "Thickness at" if is_thin else "Step from"
-        between = [feature_document(face), feature_document(datum)]
-        yield f"{words} the {side_of(datum)}", {"measure": "length", "between": between}
+    pairs = [pair for pair in itertools.product(inner, outer) if abs(float(pair[0].normal @ pair[1].normal)) > 1 - 1e-9]
+    walls = [pair for pair in pairs if _is_wall(part, *pair)]
+    steps = [pair for pair in pairs if all(pair is not wall for wall in walls)]
+    for words, found in (("Thickness at", walls), ("Step from", steps)):
+        for face, datum in found:
+            between = [feature_document(face), feature_document(datum)]
+            yield f"{words} the {side_of(datum)}", {"measure": "length", "between": between}
+
+
+def _is_wall(part: PartFeatures, face: PlaneFeature, datum: PlaneFeature) -> bool:
+    """Say whether two faces look away from each other and are near, for the part's size beside them."""
+    beside = part.extents[np.abs(datum.normal) < _SLANTED]
+    away = abs(float((face.point - datum.point) @ datum.normal))
+    return float(face.normal @ datum.normal) < 0 and away < _THIN * float(beside.min(initial=np.inf))
 
 
 def _depths(walls: Iterable[tuple[Cylinder, CylinderFeature]]) -> Iterator[_Candidate]:

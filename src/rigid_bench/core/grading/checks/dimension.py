@@ -19,7 +19,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.standards.materials import DENSITIES
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import POWERS, band, number, quantity, sum_words, unit_of
+from rigid_bench.core.wording.quantities import POWERS, band, number, quantity, sum_words, unit_of, walls_through
 
 #: Measures that extra features change, and are measured without them where a part may have some.
 _OF_THE_WHOLE = ("volume", "mass", "likeness")
@@ -33,7 +33,10 @@ def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) ->
     if fields.value == "assumed":
         low, high = _sane(fields, wanted)
         return f"yours to decide and state, {number(low)} to {quantity(high, wanted.dimension, exercise.model.units)}"
-    text = band(wanted.nominal, wanted.minus, wanted.plus, wanted.dimension, exercise.model.units)
+    if fields.measure == "pierces":
+        text = walls_through(wanted.nominal)
+    else:
+        text = band(wanted.nominal, wanted.minus, wanted.plus, wanted.dimension, exercise.model.units)
     text = f"{text} ({sum_words(fields.nominal)})" if isinstance(fields.nominal, str) else text
     return f"{text}, {fields.value}" if fields.value == "optional" else text
 
@@ -162,7 +165,8 @@ def _assumed(task: _Task, wanted: Requirement, value: float) -> CheckResult | No
 def _compared(task: _Task, wanted: Requirement, value: float, laid: RegisteredPart) -> CheckResult:
     units = task.context.exercise.model.units
     more: dict[str, Any] = {"difference": round(value - wanted.nominal, 6), "gauge": _gauge(task, wanted, value)}
-    measured = quantity(value, wanted.dimension, units)
+    is_through = task.fields.measure == "pierces"
+    measured = walls_through(value) if is_through else quantity(value, wanted.dimension, units)
     facets = part_causes.of_facets(laid, _request(task), value, units)
     if facets:
         measured = f"{measured}, {facets.text}"
@@ -176,7 +180,7 @@ def _compared(task: _Task, wanted: Requirement, value: float, laid: RegisteredPa
     if band_of is not None:
         step = f"Nearly right: change it to {quantity(wanted.nominal, wanted.dimension, units)}."
         return task.result("near", measured, next_step=step, awarded=task.check.marks * band_of, **more)
-    step = _next_step(wanted, value, units, cause)
+    step = _next_step(task.fields.measure, wanted, value, units, cause)
     if task.fields.value == "assumed":
         step = f"The sheet leaves this open: say in a note that you took {measured}, and hand in again."
     return task.result("missed", measured, cause=cause, next_step=step, **more)
@@ -206,13 +210,15 @@ def _band(fields: DimensionFields, wanted: Requirement, value: float) -> float |
     return min(inside, key=lambda each: each.factor).share if inside else None
 
 
-def _next_step(wanted: Requirement, value: float, units: str, cause: Cause | None) -> str:
+def _next_step(measure: str, wanted: Requirement, value: float, units: str, cause: Cause | None) -> str:
     if cause and cause.code == "unit-of-part":
         return causes.SET_UNIT
     off = value - wanted.nominal
     nominal = quantity(wanted.nominal, wanted.dimension, units)
     if cause and cause.code == "holes-of-other-size":
         return "Give them the size that is asked, and hand in again."
+    if measure == "pierces":
+        return f"It goes {walls_through(value)}: make it go {walls_through(wanted.nominal)} and hand in again."
     if wanted.dimension == "count":
         return f"There {'are' if value != 1 else 'is'} {number(value)}; make it {nominal} and hand in again."
     if cause:
@@ -221,7 +227,9 @@ def _next_step(wanted: Requirement, value: float, units: str, cause: Cause | Non
     return f"It is {quantity(abs(off), wanted.dimension, units)} {way}. Change it to {nominal} and hand in again."
 
 
-def _gauge(task: _Task, wanted: Requirement, value: float | None) -> Gauge:
+def _gauge(task: _Task, wanted: Requirement, value: float | None) -> Gauge | None:
+    if wanted.dimension == "count":
+        return None  # what is counted has no band
     if task.fields.value == "assumed":
         low, high = _sane(task.fields, wanted)
         return Gauge(
