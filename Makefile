@@ -1,4 +1,4 @@
-.PHONY: setup demo test test-core lint css lock schemas bench soak screenshots
+.PHONY: setup demo test test-core lint lint-web css lock schemas bench soak screenshots
 
 setup:
 	@scripts/setup
@@ -22,6 +22,13 @@ lint: setup
 	.venv/bin/mypy
 
 # What follows is for developers; its results are committed.
+
+# our scripts and templates; needs Node.js
+lint-web:
+	npm install --silent --no-package-lock
+	npx eslint
+	test -x .lint/bin/djlint || (python3 -m venv .lint && .lint/bin/pip install -q djlint==1.54.0)
+	.lint/bin/djlint src/rigid_bench/web/templates --lint
 
 # needs Node.js; the program itself does not
 css:

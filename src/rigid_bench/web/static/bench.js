@@ -144,10 +144,10 @@ function words(hit) {
   return feature ? `${feature.words}, in ${name}` : name;
 }
 
-function light(hover) {
+function light(under) {
   const wanted = form ? [form.elements.a.value, form.elements.b.value].filter(Boolean).map((value) => [value, CHOSEN]) : [];
   touching.forEach((value) => wanted.push([value, TOUCHING]));
-  if (hover && hover.feature >= 0) wanted.push([`${hover.name}:${hover.feature}`, LIT]);
+  if (under && under.feature >= 0) wanted.push([`${under.name}:${under.feature}`, LIT]);
   view.light(wanted);
 }
 
@@ -200,10 +200,10 @@ async function offer() {
 function fields() {
   const { doing, value } = form.elements;
   const option = doing.selectedOptions[0];
-  const asked = option && option.dataset.value;
-  form.querySelector("[data-value]").hidden = !asked;
-  form.querySelector("[data-value] span").textContent = asked || "Value";
-  if (!asked) value.value = "";
+  const valueLabel = option && option.dataset.value;
+  form.querySelector("[data-value]").hidden = !valueLabel;
+  form.querySelector("[data-value] span").textContent = valueLabel || "Value";
+  if (!valueLabel) value.value = "";
   form.querySelector("[data-limits]").hidden = !(option && option.dataset.limited);
 }
 
@@ -232,7 +232,9 @@ place.addEventListener("pointerdown", (event) => {
   touching = [];
   const isAside = event.shiftKey || event.button === 2;
   const hit = isAside ? null : view.under(event);
-  held = { x: event.clientX, y: event.clientY, hit, moved: false, turn: view.look.turn, lift: view.look.lift, pan: event.button === 2, middle: view.middle.clone(), poses };
+  const { turn, lift } = view.look;
+  const pointer = { x: event.clientX, y: event.clientY, pan: event.button === 2 };
+  held = { ...pointer, hit, moved: false, turn, lift, middle: view.middle.clone(), poses };
   if (!hit) return;
   // on the part, and where that is while nothing is drawn apart
   held.local = hit.point.clone().applyMatrix4(view.shown.get(hit.name).matrix.clone().invert());
@@ -241,7 +243,8 @@ place.addEventListener("pointerdown", (event) => {
 
 function spread() {
   const [one, two] = [...fingers.values()];
-  return { apart: Math.hypot(one.clientX - two.clientX, one.clientY - two.clientY), x: (one.clientX + two.clientX) / 2, y: (one.clientY + two.clientY) / 2 };
+  const distance = Math.hypot(one.clientX - two.clientX, one.clientY - two.clientY);
+  return { apart: distance, x: (one.clientX + two.clientX) / 2, y: (one.clientY + two.clientY) / 2 };
 }
 
 // the place of the world where the point under the hand is now
@@ -293,7 +296,8 @@ place.addEventListener("pointerleave", () => { label.hidden = true; });
 
 // where the point under the hand is now, and where the hand is
 function pulled(now) {
-  return { name: now.hit.name, start: standing(now).toArray().join(","), end: now.end.toArray().join(","), sight: view.sight().join(","), poses: JSON.stringify(now.poses), ...switches() };
+  const way = { start: standing(now).toArray().join(","), end: now.end.toArray().join(","), sight: view.sight().join(",") };
+  return { name: now.hit.name, ...way, poses: JSON.stringify(now.poses), ...switches() };
 }
 
 async function pull(now) {
@@ -420,7 +424,8 @@ if (form) {
     offer();
   });
   document.addEventListener("keydown", (event) => {
-    if (!(event.ctrlKey || event.metaKey) || !["z", "y"].includes(event.key.toLowerCase()) || event.target.matches("input, textarea")) return;
+    if (!(event.ctrlKey || event.metaKey) || event.target.matches("input, textarea")) return;
+    if (!["z", "y"].includes(event.key.toLowerCase())) return;
     event.preventDefault();
     step({ action: event.key.toLowerCase() === "y" || event.shiftKey ? "redo" : "undo" });
   });

@@ -138,7 +138,9 @@ export class BenchView {
   add(name, part) {
     const skin = this.geometryOf(part);
     const planes = this.knife ? [this.knife] : [];
-    const material = new THREE.MeshLambertMaterial({ color: SKIN, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1, clippingPlanes: planes });
+    const material = new THREE.MeshLambertMaterial({
+      color: SKIN, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1, clippingPlanes: planes,
+    });
     const mesh = new THREE.Mesh(skin.geometry, material);
     const edges = new THREE.LineSegments(skin.edges, new THREE.LineBasicMaterial({ color: INK, clippingPlanes: planes }));
     mesh.userData.instance = name;
@@ -178,7 +180,9 @@ export class BenchView {
       const size = box.getSize(new THREE.Vector3());
       const step = Math.max(size.x, size.y) / 16;
       strokes.push(box.min.x, box.min.y, box.min.z, box.max.x, box.min.y, box.min.z);
-      for (let x = box.min.x + step; x <= box.max.x + 1e-6; x += step) strokes.push(x, box.min.y, box.min.z, x - step, box.min.y, box.min.z - step);
+      for (let x = box.min.x + step; x <= box.max.x + 1e-6; x += step) {
+        strokes.push(x, box.min.y, box.min.z, x - step, box.min.y, box.min.z - step);
+      }
     }
     this.ground.geometry.setAttribute("position", new THREE.Float32BufferAttribute(strokes, 3));
   }
@@ -288,7 +292,10 @@ export class BenchView {
       const [, name, feature] = value.match(/^(.*):(-?\d+)$/) || [];
       const group = this.shown.get(name);
       if (!group || feature < 0) return;
-      const material = new THREE.MeshBasicMaterial({ color: colour, side: THREE.DoubleSide, transparent: true, opacity: 0.75, clippingPlanes: this.knife ? [this.knife] : [] });
+      const clippingPlanes = this.knife ? [this.knife] : [];
+      const material = new THREE.MeshBasicMaterial({
+        color: colour, side: THREE.DoubleSide, transparent: true, opacity: 0.75, clippingPlanes,
+      });
       const mesh = new THREE.Mesh(this.litOf(group.userData.part, Number(feature)), material);
       group.add(mesh);
       group.userData.lit.push(mesh);

@@ -1,7 +1,7 @@
 // Pointing at faces in a draft's views: the lists hold what is chosen, so that the keyboard does the same.
 (() => {
-  function points(part, numbers) {
-    return numbers.flatMap((each) => Array.from(part.querySelectorAll(`.point[data-feature='${each}']`)));
+  function points(part, features) {
+    return features.flatMap((feature) => Array.from(part.querySelectorAll(`.point[data-feature='${feature}']`)));
   }
 
   function numbers(row) {

@@ -99,16 +99,21 @@ function show(data) {
   const ghosts = new THREE.Group();
   data.parts.forEach((part) => {
     const shape = geometryOf(part, most);
-    const skin = new THREE.MeshLambertMaterial({ vertexColors: true, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+    const skin = new THREE.MeshLambertMaterial({
+      vertexColors: true, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1,
+    });
+    const ink = new THREE.LineBasicMaterial({ color: 0x17242b });
     builds.add(named(new THREE.Mesh(shape, skin), part.name));
-    builds.add(named(new THREE.LineSegments(new THREE.EdgesGeometry(shape, 20), new THREE.LineBasicMaterial({ color: 0x17242b })), part.name));
+    builds.add(named(new THREE.LineSegments(new THREE.EdgesGeometry(shape, 20), ink), part.name));
     control("show-part").append(new Option(part.name, part.name));
   });
   data.ghosts.forEach((part) => {
     const shape = geometryOf(part, 0);
     const dashes = new THREE.LineDashedMaterial({ color: 0x0d5470, dashSize: 2, gapSize: 1.2 });
     ghosts.add(named(new THREE.LineSegments(new THREE.EdgesGeometry(shape, 20), dashes).computeLineDistances(), part.name));
-    const veil = new THREE.MeshBasicMaterial({ color: 0x0d5470, transparent: true, opacity: 0.08, depthWrite: false, side: THREE.DoubleSide });
+    const veil = new THREE.MeshBasicMaterial({
+      color: 0x0d5470, transparent: true, opacity: 0.08, depthWrite: false, side: THREE.DoubleSide,
+    });
     ghosts.add(named(new THREE.Mesh(shape, veil), part.name));
   });
   scene.add(builds, ghosts, new THREE.HemisphereLight(0xffffff, 0xcfc8b6, 2.6));
