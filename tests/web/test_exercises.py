@@ -23,7 +23,7 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     teacher.get_by_label("The solved model").set_input_files(model)
     teacher.get_by_role("button", name="Make a draft").click()
     expect(teacher.get_by_text("drawer: rigid")).to_be_visible(timeout=90_000)
-    expect(teacher.get_by_text("The model itself earns 41 of 41.")).to_be_visible()
+    expect(teacher.get_by_text("The model itself earns 46 of 46.")).to_be_visible()
     # a size dropped: what is loose is said, and comes back
     teacher.get_by_label("Keep Bore Ø8.4").uncheck()
     with teacher.expect_navigation():

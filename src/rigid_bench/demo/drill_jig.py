@@ -348,7 +348,7 @@ SAMPLES = (
         name="jig-one-dowel",
         slip="the second dowel forgotten",
         instances=("jig-1", "dowel-1", "screw-1"),
-        falls=(("parts", "part-missing"), ("dowel-2.free", "part-missing")),
+        falls=(("parts", "part-missing"), ("dowel-2.free", "follows")),
     ),
     SampleBuild(
         name="jig-dowel-slides",
@@ -379,7 +379,8 @@ SAMPLES = (
         slip="the guides so near the front that they break its edge",
         sizes=replace(_S, guide_from_front=1.2),
         falls=tuple(
-            (f"jig.guide{each}", "feature-missing") for each in ("", ".left", ".front", ".pitch", ".count", ".depth")
+            (f"jig.guide{each}", "follows" if each else "feature-missing")
+            for each in ("", ".left", ".front", ".pitch", ".count", ".depth")
         ),
     ),
     SampleBuild(
@@ -418,7 +419,7 @@ SAMPLES = (
         name="jig-no-chip-edge",
         slip="the edge for the chips forgotten",
         sizes=replace(_S, chip=0.0),
-        falls=(("jig.chip", "feature-missing"), ("jig.chip.angle", "feature-missing")),
+        falls=(("jig.chip", "feature-missing"), ("jig.chip.angle", "follows")),
     ),
     SampleBuild(
         name="jig-chip-45",

@@ -325,10 +325,10 @@ SAMPLES = (
         slip="the knob missing",
         has_knob=False,
         falls=(
-            *((check, "part-missing") for check in _KNOB_SIZES),
+            *((check, "follows") for check in _KNOB_SIZES),
             ("parts", "part-missing"),
-            ("knob.body", "part-missing"),
-            ("knob.free", "part-missing"),
+            ("knob.body", "follows"),
+            ("knob.free", "follows"),
         ),
     ),
     SampleBuild(
@@ -403,7 +403,7 @@ SAMPLES = (
         sizes=Sizes(split_knob=0.5),
         has_build=False,
         falls=(
-            *((check, "feature-missing") for check in _KNOB_SIZES[1:]),
+            *((check, "follows" if "pilot" in check else "feature-missing") for check in _KNOB_SIZES[1:]),
             *(("parts", "part-extra"), ("knob.body", "several-bodies")),
         ),
         unchecked=("base", "drawer.free", "knob.free"),
@@ -437,7 +437,7 @@ SAMPLES = (
         slip="the drawer alone handed in where the assembly was asked",
         is_one_part=True,
         falls=tuple(
-            (check, "part-missing")
+            (check, "part-missing" if check == "parts" else "follows")
             for check in (
                 *_KNOB_SIZES,
                 *("parts", "knob.body", "base", "drawer.seat", "drawer.free", "knob.free", "gap.left", "gap.right"),

@@ -478,8 +478,8 @@ SAMPLES = (
         slip="vane and collar joined to one body",
         is_merged=True,
         falls=(
-            ("collar.bore", "merged"),
-            *((each, "follows") for each in ("parts", "vane.seat", "collar.slides", "vane.turns")),
+            ("parts", "merged"),
+            *((each, "follows") for each in ("collar.bore", "vane.seat", "collar.slides", "vane.turns")),
             ("four", "motion-too-few"),
             ("collar.gap", "follows"),
         ),

@@ -8,6 +8,7 @@ from rigid_bench.core.grading.caps import with_caps
 from rigid_bench.core.grading.checks import KINDS, kind_of
 from rigid_bench.core.grading.checks.base import Task
 from rigid_bench.core.grading.context import Context
+from rigid_bench.core.grading.diagnosis.clashes import clashing_mates
 from rigid_bench.core.grading.diagnosis.consequential_errors import mark_consequences
 from rigid_bench.core.grading.diagnosis.repairs import follow_repairs
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
@@ -90,7 +91,8 @@ def grade_whole(
         mm=exercise.mm,
         tolerance=tolerance,
     )
-    notices = said([*submission.notices, *swapped_names(context), *reference_faults(context, told)])
+    noticed = [*submission.notices, *swapped_names(context), *clashing_mates(context), *reference_faults(context, told)]
+    notices = said(noticed)
     return add_up(exercise.model, with_caps(told, exercise.model.caps), parts=parts, notices=notices), context
 
 

@@ -25,6 +25,8 @@ NOTICES = {
     "stands-elsewhere": "'{instance}' stands elsewhere in the STEP file than in the build file; the build file counts.",
     "reference-misses": "The exercise's own reference misses '{title}', too ({measured} where {asked} is asked): "
     "this is the exercise's fault, not yours. Tell your teacher.",
+    "mate-does-not-hold": "Mate '{mate}' does not hold where the parts stand: it is off by {mm} mm and {degrees}°. "
+    "Solve the build again, or delete that mate.",
     "names-swapped": "'{one}' and '{other}' are swapped: each has the other's shape or name.",
 }
 

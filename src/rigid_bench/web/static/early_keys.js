@@ -2,7 +2,7 @@
 // script, so that none is lost. Loaded before the page is drawn.
 (() => {
   const place = "rigid-bench-keys";
-  const longest = 5000; // ms: what is older was not meant for this page
+  const longest = 30_000; // ms: what is older was not meant for this page; on a busy machine one takes long to come
   const now = Date.now();
   const held = JSON.parse(sessionStorage.getItem(place) || "[]").filter((each) => now - each.at < longest);
   sessionStorage.removeItem(place);

@@ -267,7 +267,8 @@ def between_faces(task: Task[Any], *, greatest: bool = False) -> float | None:
     Of a symmetric part's equal faces, those are meant that come nearest to the reference.
     """
     expected = _reference_gap(task)
-    gaps = [_face_gap(a, b, task.where, greatest=greatest) for a, b in _standing(task)]
+    is_inside = _is_inside(*_features(task))
+    gaps = [_face_gap(a, b, task.where, is_inside=is_inside, greatest=greatest) for a, b in _standing(task)]
     return min(gaps, key=lambda gap: abs(gap - expected), default=None)
 
 
@@ -284,12 +285,18 @@ def _standing(task: Task[Any]) -> list[tuple[Feature, Feature]]:
     ]
 
 
-def _face_gap(a: Feature, b: Feature, where: str, *, greatest: bool = False) -> float:
+def _is_inside(a: Feature, b: Feature) -> bool:
+    """Say whether b's wall is the smaller one, as asked: one that is too large then overlaps."""
+    return isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature) and b.radius < a.radius
+
+
+def _face_gap(a: Feature, b: Feature, where: str, *, is_inside: bool, greatest: bool = False) -> float:
     if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature):
         return float((b.point - a.point) @ a.normal)
     if isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature):
         beside = _axes_apart(a, b)
-        return abs(a.radius - b.radius) + (beside if greatest else -beside)
+        room = a.radius - b.radius if is_inside else b.radius - a.radius
+        return room + (beside if greatest else -beside)
     raise InvalidDocument(
         where, "a gap is between two flat faces or two round walls", "Name two planes or two cylinders"
     )
@@ -310,7 +317,7 @@ def _reference_gap(task: Task[Any]) -> float:
     ]
     if task.fields.between:
         a, b = (each.moved(instance.pose) for each, instance in zip(_features(task), instances, strict=True))
-        return _face_gap(a, b, task.where)
+        return _face_gap(a, b, task.where, is_inside=_is_inside(a, b))
     solids = [place(each.id, task.context.references[each.part], each.pose) for each in instances]
     return clearance(*solids, tolerance=task.context.tolerance).gap_mm
 
@@ -346,7 +353,7 @@ def _verify(check: CheckModel, fields: GapFields, exercise: Exercise) -> None:
         a, b = (each.feature(mm=exercise.mm) for each in fields.between)
         both_flat = isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature)
         if not both_flat and not (isinstance(a, AxisFeature) and isinstance(b, AxisFeature)):
-            _face_gap(a, b, f"{FILE}, check '{check.id}'")
+            _face_gap(a, b, f"{FILE}, check '{check.id}'", is_inside=True)
 
 
 KIND = CheckKind(name="gap", strip="fit", fields=GapFields, required=_required, judge=_judge, verify=_verify)

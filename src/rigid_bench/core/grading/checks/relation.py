@@ -86,8 +86,36 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
     if together and together.root:
         cause: Cause | None = together
     else:
-        cause = swapped or _at_origin(task) or _cause(best) or _placing(task, mate, a, b) or together
+        cause = (
+            swapped
+            or _by_size(task, best)
+            or _at_origin(task)
+            or _cause(best)
+            or _placing(task, mate, a, b)
+            or together
+        )
     return task.result("missed", _off(best, context.exercise), cause=cause, next_step=_next_step(task))
+
+
+def _by_size(task: Task[RelationFields], residual: Residual) -> Cause | None:
+    """Say that two features are apart by just as much as a size of one of their parts is off."""
+    context = task.context
+    if residual.rad > context.tolerance.mate_rad:
+        return None
+    parts = {context.part_of(operand.instance, where=task.where) for operand in _operands(task)}
+    asked = {check.id: check for check in context.exercise.model.checks}
+    for done in context.done:
+        is_off = done.kind == "dimension" and done.verdict in ("near", "missed") and done.difference
+        if (
+            not is_off
+            or asked[done.id].fields.get("part") not in parts
+            or asked[done.id].fields.get("measure") == "angle"
+        ):
+            continue
+        if abs(abs(done.difference or 0.0) * context.exercise.mm - residual.mm) <= context.tolerance.model_mm:
+            text = f"It is off by as much as {done.title} is: put that right first."
+            return Cause(code="moved-by-size", text=text, root=done.id)
+    return None
 
 
 def _ways(task: Task[RelationFields], mate: Mate) -> Iterator[tuple[Feature, Feature]]:

@@ -27,7 +27,13 @@ _OF_ITS_VALUE = {
     *_OF_THE_PART,
 }
 #: Causes that are no matter of one row: what is to be put right.
-_WORDS = {"unit-of-part": "the unit of the file", "merged": "the parts that are joined into one"}
+_WORDS = {
+    "unit-of-part": "the unit of the file",
+    "merged": "the parts that are joined into one",
+    "part-missing": "the part that is missing",
+}
+#: Causes by which there is nothing that could earn marks.
+_NOTHING_THERE = {"merged", "part-missing"}
 #: Measures that every wrong size of a part changes.
 _OF_THE_WHOLE = {"volume", "mass", "area", "likeness", "centre_of_mass"}
 #: A flat and a wall's axis run along each other; and touch, in the exercise's unit.
@@ -100,8 +106,12 @@ def _following(result: CheckResult, root: str, slip: str, *, is_excused: bool) -
 
 
 def _is_excused(result: CheckResult, exercise: ExerciseModel, checks: dict[str, CheckModel]) -> bool:
-    """Say whether a row that follows keeps its marks; a part that was joined with another has no sizes to earn any."""
-    is_gone = result.cause is not None and result.cause.code == "merged" and "part" in checks[result.id].fields
+    """Say whether a row that follows keeps its marks: not those of a part that is missing, or of sizes that went in it.
+
+    A part that was joined with another has no sizes to earn any, and stands where it should all the same.
+    """
+    code = result.cause.code if result.cause else ""
+    is_gone = code == "part-missing" or (code == "merged" and "part" in checks[result.id].fields)
     return exercise.slips == "first only" and not is_gone
 
 
@@ -118,8 +128,10 @@ def _root(
         return ""
     if result.cause and result.cause.root:
         return result.cause.root
-    if result.cause and result.cause.code == "merged":
-        return next(each.id for each in results if each.cause and each.cause.code == "merged")
+    if result.cause and result.cause.code in _NOTHING_THERE:
+        same = [each for each in results if each.cause and each.cause.code == result.cause.code]
+        # the row of all parts tells it, where there is one
+        return min(same, key=lambda each: each.kind != "parts").id
     is_whole = result.id in of_whole
     before = [
         each for each in _same_part(result, of_parts, checks, is_whole=is_whole) if each.verdict in ("missed", "near")

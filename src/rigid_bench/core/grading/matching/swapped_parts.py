@@ -116,13 +116,13 @@ def merged(context: Context, part: str) -> Cause | None:
     context
         The submission, matched.
     part
-        Id of the part that was not found.
+        Id of the part that was not found; one that was is joined with none.
 
     Returns
     -------
     Cause or None
     """
-    if part not in context.references:
+    if part not in context.references or part in context.matching.parts:
         return None
     for other, index in context.matching.parts.items():
         if other in context.references and _holds(context, other, index, part):
