@@ -51,7 +51,10 @@
 
   // Once a decision is on its way, this page takes no more keys: they are for the next one.
   let isLeaving = false;
-  window.addEventListener("pageshow", () => { isLeaving = false; });
+  // only of a page that comes back as it was: a fresh one shows itself when it may be leaving already
+  window.addEventListener("pageshow", (event) => {
+    if (event.persisted) isLeaving = false;
+  });
   function leave(act) {
     return () => {
       isLeaving = true;
