@@ -82,7 +82,8 @@
     if (form.dataset.sent) event.preventDefault();
     form.dataset.sent = "yes";
   });
-  window.addEventListener("pageshow", () => {
+  window.addEventListener("pageshow", (event) => {
+    if (!event.persisted) return; // a fresh page may be sending already when it is shown
     document.querySelectorAll("form[data-sent]").forEach((form) => delete form.dataset.sent);
   });
   document.querySelectorAll("[data-browser-zone]").forEach((field) => {
