@@ -148,6 +148,12 @@ class FilletReport(Document):
     count: int
 
 
+class VaryingFilletReport(Document):
+    """A rounded edge whose radius changes: at its two ends, the smaller first."""
+
+    radii: list[float]
+
+
 class ChamferReport(Document):
     """Chamfered edges of one size; the angle is that to the face of the longer leg, degrees."""
 
@@ -294,6 +300,7 @@ class FeatureReport(Document):
     cones: list[ConeReport]
     spheres: list[SphereReport]
     tori: list[TorusReport]
+    varying_fillets: list[VaryingFilletReport] = []
     drafts: list[DraftReport] = []
     helical_threads: list[HelicalThreadReport] = []
     planes: list[PlaneReport]

@@ -29,6 +29,7 @@ from rigid_bench.core.formats.features import (
     ThreadReport,
     TorusReport,
     TurnReport,
+    VaryingFilletReport,
     WallReport,
 )
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus
@@ -63,6 +64,7 @@ def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
         prismatic_bosses=[_prism(each) for each in found.prismatic_bosses],
         polygons=[_polygon(each) for each in found.polygons],
         fillets=[FilletReport(radius=radius, count=count) for radius, count in fillets.items()],
+        varying_fillets=[VaryingFilletReport(radii=listed(each.radii)) for each in found.varying_fillets],
         chamfers=[
             ChamferReport(legs=list(legs), angle=_degrees(angle), count=count)
             for (legs, angle), count in chamfers.items()

@@ -53,6 +53,10 @@ def features_by_kind(part: FeatureReport) -> dict[str, list[str]]:
             for each in part.polygons
         ],
         "fillet": [f"rounded edge R{_n(each.radius)}" for each in part.fillets for _ in range(each.count)],
+        "varying fillet": [
+            f"rounded edge R{_n(small)} to R{_n(large)}"
+            for small, large in (tuple(each.radii) for each in part.varying_fillets)
+        ],
         "chamfer": [f"chamfer {' × '.join(map(_n, each.legs))}" for each in part.chamfers for _ in range(each.count)],
         "round wall": [
             f"{'half bore or saddle' if each.hollow else 'round end'} R{_n(each.radius)}, {_n(each.sweep)}° round"

@@ -4,11 +4,12 @@ from collections import Counter
 from typing import Any
 
 import pytest
-from build123d import Axis, Box, Cylinder, Pos, Rot, chamfer, fillet
+from build123d import Axis, Box, Cylinder, Pos, Rot, Solid, chamfer, fillet
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 
-from rigid_bench.core.part.recognition.edge_treatments import find_chamfers, find_fillets
+from rigid_bench.core.part.recognition.edge_treatments import find_chamfers, find_fillets, find_varying_fillets
 from tests.shapes import features, plate_with_four_holes, slotted_plate
 
 
@@ -71,3 +72,15 @@ def test_sizes_are_measured_back(radius: float, leg: float, count: int) -> None:
     fillets, chamfers = find_fillets(part), find_chamfers(part)
     assert [each.radius for each in fillets] == [pytest.approx(radius, abs=1e-5)] * count
     assert [each.legs for each in chamfers] == [(pytest.approx(leg, abs=1e-5), pytest.approx(leg, abs=1e-5))]
+
+
+@pytest.mark.parametrize("radii", [(2, 5), (5, 2), (1, 1.5)])
+def test_a_rounded_edge_of_changing_radius_has_both(radii: tuple[float, float]) -> None:
+    block = Box(40, 30, 20)
+    made = BRepFilletAPI_MakeFillet(block.solid().wrapped)
+    made.Add(*radii, block.edges().filter_by(Axis.X).sort_by(Axis.Z)[-1].wrapped)
+    made.Build()
+    part = features(Rot(15, 25, 35) * Solid(made.Shape()))
+    assert [each.radii for each in find_varying_fillets(part)] == [pytest.approx(sorted(radii), abs=1e-4)]
+    assert find_fillets(part) == []
+    assert find_varying_fillets(features(fillet(block.edges(), 2))) == []

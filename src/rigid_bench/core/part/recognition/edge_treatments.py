@@ -13,12 +13,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.part.edges import CIRCLE, LINE
-from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Torus
+from rigid_bench.core.part.faces import Cone, Cylinder, OtherFace, Plane, Torus
 from rigid_bench.core.part.features import PartFeatures
 
 _Array = NDArray[np.float64]
 #: A round surface that goes further is the end of a slot, or a full round.
 _FILLET_SWEEP = math.radians(175)
+#: mm: radii that differ by less are one.
+_LEAST_CHANGE = 1e-3
 #: A chamfer turns towards both neighbours: cosine of the angle between the normals.
 _SLANT = 0.1
 #: A chamfer's leg is at most this much of what is left of the face that it was cut from.
@@ -33,6 +35,16 @@ class Fillet:
 
     #: mm
     radius: float
+    #: Its place in the part's surfaces.
+    surface: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VaryingFillet:
+    """A rounded edge whose radius changes along it."""
+
+    #: mm, at its two ends, the smaller first.
+    radii: tuple[float, float]
     #: Its place in the part's surfaces.
     surface: int
 
@@ -73,6 +85,29 @@ def find_fillets(part: PartFeatures) -> list[Fillet]:
             if len(smooth) >= 2:
                 found.append(Fillet(radius=round(surface.minor, 6), surface=number))
     return found
+
+
+def find_varying_fillets(part: PartFeatures) -> list[VaryingFillet]:
+    """Find rounded edges of changing radius: free-form, between two neighbours, ending in arcs of unlike radius."""
+    found = []
+    for number, surface in enumerate(part.surfaces):
+        if not isinstance(surface, OtherFace):
+            continue
+        beside = part.edges.beyond(number)
+        smooth = {other for edge, other in beside if part.edges.is_smooth(edge)}
+        ends = [edge for edge, _ in beside if not part.edges.is_smooth(edge) and part.edges.kinds[edge] == CIRCLE]
+        radii = sorted(round(_arc_radius(part, edge), 6) for edge in ends)
+        if len(smooth) == 2 and len(radii) == 2 and radii[1] - radii[0] > _LEAST_CHANGE:
+            found.append(VaryingFillet(radii=(radii[0], radii[1]), surface=number))
+    return found
+
+
+def _arc_radius(part: PartFeatures, edge: int) -> float:
+    """Return the radius, mm, of the circle through an edge's start, middle and end: a b c / 4 A."""
+    a, b, c = part.edges.starts[edge], part.edges.middles[edge], part.edges.ends[edge]
+    sides = [float(np.linalg.norm(one - other)) for one, other in ((a, b), (b, c), (c, a))]
+    twice = float(np.linalg.norm(np.cross(b - a, c - a)))
+    return math.prod(sides) / (2 * twice) if twice else math.inf
 
 
 def _runs_along(part: PartFeatures, edge: int, direction: _Array) -> bool:

@@ -11,7 +11,14 @@ from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.join import axis_groups
 from rigid_bench.core.part.recognition.drafts import Draft, find_drafts
-from rigid_bench.core.part.recognition.edge_treatments import Chamfer, Fillet, find_chamfers, find_fillets
+from rigid_bench.core.part.recognition.edge_treatments import (
+    Chamfer,
+    Fillet,
+    VaryingFillet,
+    find_chamfers,
+    find_fillets,
+    find_varying_fillets,
+)
 from rigid_bench.core.part.recognition.holes import Hole, find_holes
 from rigid_bench.core.part.recognition.patterns import Pattern, find_patterns, find_radial
 from rigid_bench.core.part.recognition.prisms import Prism, find_prisms
@@ -51,6 +58,7 @@ class Inventory:
     #: Rings that are regular polygons, of pockets, bosses or the whole body; squares only as pockets.
     polygons: tuple[Prism, ...]
     fillets: tuple[Fillet, ...]
+    varying_fillets: tuple[VaryingFillet, ...]
     chamfers: tuple[Chamfer, ...]
     round_walls: tuple[RoundWall, ...]
     drafts: tuple[Draft, ...]
@@ -106,6 +114,7 @@ def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
         prismatic_bosses=tuple(each for each in rings if not each.is_hollow and not each.through),
         polygons=tuple(polygons),
         fillets=tuple(fillets),
+        varying_fillets=tuple(find_varying_fillets(part)),
         chamfers=chamfers,
         round_walls=tuple(find_round_walls(part, without=known)),
         drafts=tuple(find_drafts(part)),
