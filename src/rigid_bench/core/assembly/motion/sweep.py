@@ -235,14 +235,8 @@ def _is_past(
     length = float(np.linalg.norm(way))
     if length < _MOVED or not np.allclose(then.rotation, now.rotation, atol=1e-9):
         return False
-    near = now.point(_corners(pair[1].part.box)) @ (way / length)
-    far = _corners(pair[0].part.box) @ (way / length)
+    near, far = now.point(pair[1].part.corners) @ (way / length), pair[0].part.corners @ (way / length)
     return float(near.min()) > float(far.max())
-
-
-def _corners(box: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Return the eight corners of a box, (8, 3) mm."""
-    return np.array([[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
 
 
 def _size(solid: PlacedSolid | None) -> float:

@@ -64,7 +64,7 @@ def dimensions(part_id: str, part: PartFeatures, tolerance: Tolerance) -> list[d
     for row in [*unknowns.tangencies(), *unknowns.equal_treatments()]:  # one radius says all roundings of that size
         known.add(row)
     taken: set[str] = set()
-    return [*_adding(part_id, part, unknowns, known, tolerance, taken), *through_holes(part_id, part, taken)]
+    return [*_adding(part_id, part, unknowns, known, tolerance, taken), *_through_holes(part_id, part, taken)]
 
 
 def missing_dimensions(
@@ -136,16 +136,8 @@ def _adding(
     return found
 
 
-def through_holes(part_id: str, part: PartFeatures, taken: set[str]) -> Iterator[dict[str, Any]]:
-    """Yield a check for each size of holes that go right through: a note on the drawing, and no size.
-
-    Parameters
-    ----------
-    part_id, part
-        The part.
-    taken
-        Ids that are used already; those of the checks are added.
-    """
+def _through_holes(part_id: str, part: PartFeatures, taken: set[str]) -> Iterator[dict[str, Any]]:
+    """Yield a check for each size of holes that go right through: a note on the drawing, and no size."""
     laid, told = RegisteredPart.over_itself(part), set[float]()
     for hole in find_holes(part):
         wall = hole.cylinder

@@ -16,6 +16,7 @@ from rigid_bench.core.grading.diagnosis.place_causes import Side, of_placing
 from rigid_bench.core.grading.matching.placement import mates_to_undo, misplaced, right_feature
 from rigid_bench.core.grading.matching.swapped_parts import swapped_places
 from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.measurement.measure import MEASURES
 from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.values.frames import Pose
@@ -105,12 +106,9 @@ def _by_size(task: Task[RelationFields], residual: Residual) -> Cause | None:
     parts = {context.part_of(operand.instance, where=task.where) for operand in _operands(task)}
     asked = {check.id: check for check in context.exercise.model.checks}
     for done in context.done:
+        fields = asked[done.id].fields
         is_off = done.kind == "dimension" and done.verdict in ("near", "missed") and done.difference
-        if (
-            not is_off
-            or asked[done.id].fields.get("part") not in parts
-            or asked[done.id].fields.get("measure") == "angle"
-        ):
+        if not is_off or fields.get("part") not in parts or MEASURES[fields["measure"]].gives != "length":
             continue
         if abs(abs(done.difference or 0.0) * context.exercise.mm - residual.mm) <= context.tolerance.model_mm:
             text = f"It is off by as much as {done.title} is: put that right first."

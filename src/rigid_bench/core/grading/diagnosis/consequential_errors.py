@@ -242,9 +242,7 @@ def _direction(check: CheckModel) -> "str | Sequence[float] | None":
         return "across"
     if fields.get("axis") in ("x", "y", "z"):
         return [float(name == fields["axis"]) for name in "xyz"]
-    features = [
-        nested(each) for each in [*(fields.get("between") or []), *([fields["of"]] if fields.get("of") else [])]
-    ]
+    features = _features(check)
     plane = next((each["plane"]["normal"] for each in features if "plane" in each), None)
     if plane is not None and fields.get("measure") != "angle":
         return [float(value) for value in plane]

@@ -80,9 +80,7 @@ def find_patterns(positions: _Array, direction: _Array, axes: Sequence[_Array]) 
     return found
 
 
-def find_radial(
-    middles: _Array, directions: _Array, axis: tuple[_Array, _Array], *, near: float = _NEAR
-) -> list[Pattern]:
+def find_radial(middles: _Array, directions: _Array, axis: tuple[_Array, _Array]) -> list[Pattern]:
     """Find the patterns of like features that point at an axis, all at one height and evenly round it.
 
     Parameters
@@ -91,8 +89,6 @@ def find_radial(
         (n, 3) mm and unit: the middle of each feature, and its own axis.
     axis
         A point, (3,) mm, and a direction, (3,) unit.
-    near
-        mm: how nearly their axes meet it.
     """
     point, direction = axis
     offsets = middles - point
@@ -100,17 +96,17 @@ def find_radial(
     radial = offsets - np.outer(heights, direction)
     reach = np.linalg.norm(radial, axis=1)
     square = np.abs(directions @ direction) < 1e-6
-    aimed = np.linalg.norm(np.cross(radial, directions), axis=1) < near
+    aimed = np.linalg.norm(np.cross(radial, directions), axis=1) < _NEAR
     found = []
-    for height in np.unique(np.round(heights / near)):
-        level = np.flatnonzero(square & aimed & (reach > near) & (np.round(heights / near) == height))
-        if len(level) < _LEAST or np.ptp(reach[level]) > near:
+    for height in np.unique(np.round(heights / _NEAR)):
+        level = np.flatnonzero(square & aimed & (reach > _NEAR) & (np.round(heights / _NEAR) == height))
+        if len(level) < _LEAST or np.ptp(reach[level]) > _NEAR:
             continue
         x = radial[level[0]] / reach[level[0]]
         angles = np.arctan2(radial[level] @ np.cross(direction, x), radial[level] @ x) % (2 * math.pi)
         order = np.argsort(angles)
         step = 2 * math.pi / len(level)
-        if np.abs(np.diff(angles[order]) - step).max() > near / reach[level[0]]:
+        if np.abs(np.diff(angles[order]) - step).max() > _NEAR / reach[level[0]]:
             continue
         found.append(
             Pattern(
