@@ -60,6 +60,18 @@ def cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]
     return np.array([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
 
 
+def cross_matrix(a: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the matrix, (3, 3), that takes vectors to their vector product with this one, (3,) float.
+
+    Examples
+    --------
+    >>> (cross_matrix(np.array([1.0, 0, 0])) @ [0, 1, 0]).tolist()
+    [0.0, 0.0, 1.0]
+    """
+    x, y, z = a.tolist()
+    return np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+
+
 def any_normal(direction: NDArray[np.float64]) -> NDArray[np.float64]:
     """Return one unit vector at right angles to a unit direction, (3,) float.
 

@@ -16,7 +16,7 @@ from rigid_bench.core.assembly.freedom.motions import Motion, name_motions, span
 from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.assembly.mates.system import Residual, System
 from rigid_bench.core.formats.build import Build
-from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.frames import Pose, cross_matrix
 from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -63,11 +63,11 @@ class Freedom:
 
     def degrees(self, index: int) -> int:
         """Return how many independent motions an instance has relative to ground."""
-        return self._all_degrees[index]
+        return self._spans[index].shape[1]
 
     @cached_property
-    def _all_degrees(self) -> list[int]:
-        return self.free.all_degrees()
+    def _spans(self) -> list[_Array]:
+        return self.free.spans()
 
     @cached_property
     def velocities(self) -> _Array:
@@ -106,10 +106,11 @@ class Freedom:
         (6, d) float
             Twists about the world's origin, rad and mm.
         """
-        twists = self._twists(index, self._middle(index))
-        if to is not None:
-            twists = twists - self._twists(to, self._middle(index))
-        basis = span(twists, rank=self.system.tolerance.rank, length=self.system.lengths[index])
+        if to is None:
+            basis = self._spans[index] / self._scale(index)
+        else:
+            twists = self._twists(index, self._middle(index)) - self._twists(to, self._middle(index))
+            basis = span(twists, rank=self.system.tolerance.rank, length=self.system.lengths[index])
         return _about(basis, self._middle(index), np.zeros(3))
 
     def motions(self, index: int, to: int | None = None) -> list[Motion]:
@@ -135,9 +136,9 @@ class Freedom:
         twists = self._twists(index, middle)
         if to is not None:
             twists = twists - self._twists(to, middle)
-        scale = np.array([float(self.system.lengths[index])] * 3 + [1.0] * 3)
-        wanted = _about(motion.twist[:, None], np.zeros(3), middle)[:, 0]
-        mix, *_ = np.linalg.lstsq(twists * scale[:, None], wanted * scale, rcond=1e-9)
+        scale = self._scale(index)
+        wanted = _about(motion.twist[:, None], np.zeros(3), middle)
+        mix = np.linalg.lstsq(twists * scale, wanted * scale, rcond=1e-9)[0][:, 0]
         velocity: _Array = self.velocities @ mix
         return velocity
 
@@ -169,6 +170,10 @@ class Freedom:
     def at(self, poses: Sequence[Pose]) -> "Freedom":
         """Return what the same mates leave free where the instances stand elsewhere."""
         return replace(self, poses=tuple(poses), free=_free(self.system, poses))
+
+    def _scale(self, index: int) -> _Array:
+        """(6, 1): what twists about an instance's middle are multiplied by in the system's measure."""
+        return np.array([float(self.system.lengths[index])] * 3 + [1.0] * 3)[:, None]
 
     def _middle(self, index: int) -> _Array:
         return self.poses[index].point(self.system.middles[index])
@@ -232,7 +237,7 @@ def _about(twists: _Array, old: _Array, new: _Array) -> _Array:
     """Carry twists, (6, k), from the point that their linear part speaks of to another."""
     moved = twists.copy()
     if twists.shape[1] and not np.array_equal(old, new):
-        moved[3:] += np.cross(twists[:3], new - old, axis=0)
+        moved[3:] -= cross_matrix(new - old) @ twists[:3]
     return moved
 
 

@@ -15,7 +15,7 @@ from rigid_bench.core.assembly.freedom.biconnected import biconnected
 from rigid_bench.core.assembly.freedom.elimination import Elimination
 from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.formats.build import Mate
-from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.frames import Pose, cross_matrix
 
 _Array = NDArray[np.float64]
 #: Stands for all grounded instances.
@@ -87,15 +87,15 @@ class Free:
         """How many independent motions the build has; six for each part of it that nothing holds."""
         return sum(block.free.mobility for block in self._blocks) + 6 * len(self._loose)
 
-    def all_degrees(self) -> list[int]:
-        """Return the dimension of each instance's possible twists."""
+    def spans(self) -> list[_Array]:
+        """Return an orthonormal basis of each instance's possible twists, (6, d), in the system's scaled measure."""
         spans = {_GROUND: np.zeros((6, 0)), **{index: np.eye(6) for index in self._loose}}
         for block in self._blocks:
             for member, own in self._own(block):
                 spans[member] = _spanned(
                     np.hstack([self._carried(spans[block.root], block.root, member), own]), self._rank
                 )
-        return [0 if index in self._held else spans[index].shape[1] for index in range(self._count)]
+        return [spans[_GROUND if index in self._held else index] for index in range(self._count)]
 
     def velocities(self) -> _Array:
         """Return a basis of all possible twists, (6 n, mobility), in the system's scaled measure."""
@@ -122,7 +122,7 @@ class Free:
             return twists
         turning = twists[:3] / self._lengths[root]
         arm = self._middles[member] - self._middles[root]
-        shift = twists[3:] + np.cross(turning, arm[:, None], axis=0)
+        shift = twists[3:] - cross_matrix(arm) @ turning
         return np.vstack([turning * self._lengths[member], shift])
 
 

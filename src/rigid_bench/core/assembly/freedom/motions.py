@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.values.frames import Pose, unit
+from rigid_bench.core.values.frames import Pose, cross, unit
 
 _Array = NDArray[np.float64]
 
@@ -36,7 +36,7 @@ class Motion:
         """(6,) of unit size, about the origin."""
         if self.kind == "translation":
             return np.concatenate([np.zeros(3), self.direction])
-        linear = np.cross(self.point, self.direction) + self.pitch / (2 * math.pi) * self.direction
+        linear = cross(self.point, self.direction) + self.pitch / (2 * math.pi) * self.direction
         return np.concatenate([self.direction, linear])
 
     def moved(self, pose: Pose) -> "Motion":
@@ -116,11 +116,10 @@ def name_motions(basis: _Array, *, length: float) -> list[Motion]:
 def _natural_axes(basis: _Array) -> _Array:
     """Choose a basis of a space of directions from the world's axes, as far as it holds them."""
     chosen: list[_Array] = []
-    for candidate in (*np.eye(3), *basis.T):
-        inside = basis @ (basis.T @ candidate)
-        if candidate in np.eye(3) and np.linalg.norm(inside - candidate) > 1e-6:
-            continue
-        rest = inside - sum((other * float(other @ inside) for other in chosen), np.zeros(3))
+    inside = basis @ basis.T
+    held = [axis for axis in np.eye(3) if np.linalg.norm(inside @ axis - axis) < 1e-6]
+    for candidate in (*held, *basis.T):
+        rest = candidate - sum((other * float(other @ candidate) for other in chosen), np.zeros(3))
         if np.linalg.norm(rest) > 1e-3 and len(chosen) < basis.shape[1]:
             chosen.append(unit(rest))
     return np.array(chosen).T.reshape(3, -1)
@@ -185,7 +184,7 @@ def _screw_or_rotation(angular: _Array, linear: _Array, sliding: _Array) -> Moti
     if abs(advance) > 1e-9 and float(reach @ reach) > 1e-9:
         velocity = velocity - reach * (advance / float(reach @ direction))
         advance = 0.0
-    point = np.cross(direction, velocity)
+    point = cross(direction, velocity)
     turned = _facing(direction)
     if abs(advance) < 1e-6 * max(1.0, float(np.linalg.norm(velocity))):
         return Motion(kind="rotation", direction=turned, point=point)

@@ -23,7 +23,7 @@ def state_of(found: Freedom, index: int, degrees: int, *, allowed: int = 0) -> S
     allowed
         How many mates of its own may be redundant before it counts as over-held.
     """
-    own = {mate.id for mate in found.system.mates if index in (mate.a, mate.b)}
+    own = found.system.mates_of(index)
     if any(conflict.mate in own for conflict in found.conflicts):
         return "clashing"
     if len(own & set(found.redundant_mates)) > allowed and degrees <= _GUIDED:

@@ -51,6 +51,18 @@ class System:
         mates = [*_group_mates(self.build), *self.build.mates]
         return tuple(_without_noise(mates, self.tolerance))
 
+    def mates_of(self, index: int) -> frozenset[str]:
+        """Return the ids of an instance's mates."""
+        return self._mates_of[index]
+
+    @cached_property
+    def _mates_of(self) -> list[frozenset[str]]:
+        own: list[set[str]] = [set() for _ in self.build.instances]
+        for mate in self.mates:
+            own[mate.a].add(mate.id)
+            own[mate.b].add(mate.id)
+        return [frozenset(ids) for ids in own]
+
     @cached_property
     def lengths(self) -> _Array:
         """(n,) mm, how far each instance's features lie from its middle; where they meet in a point, the least."""
