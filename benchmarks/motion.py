@@ -2,25 +2,35 @@
 
 The reference run is twenty exact distances of the moving part and the one that it runs on, spread
 along the way, on the same solids in the same process. Meshes and the kernel are warm in both.
+
+Of a card, numerator: what two checks of travel add to its grading. Denominator: the grading without them. Both from
+the files' bytes, in one process.
 """
 
+import itertools
+import json
 import math
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
-from build123d import Box, Cylinder, Part, Pos, Rot, fillet
+from build123d import Axis, Box, Cylinder, Part, Pos, Rot, fillet
 
 from rigid_bench.core.assembly.contact.clearance import PlacedSolid, place
 from rigid_bench.core.assembly.freedom.analysis import freedom
+from rigid_bench.core.assembly.freedom.travel import follow
 from rigid_bench.core.assembly.motion.sweep import nearest_along, run
+from rigid_bench.core.exercise.authoring.propose import propose
+from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.formats.build import Build, Instance, Mate
+from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.kernel.feature_reader import read_features
 from rigid_bench.core.values.datums import make_frame
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes
 
 _TOLERANCE = Tolerance()
 _X, _Z = np.eye(3)[0], np.eye(3)[2]
@@ -45,9 +55,10 @@ def pillar() -> Any:
     return Box(80, 80, 6) + Pos(0, 0, 13) * Cylinder(5, 20) + Pos(30, 0, 10) * Cylinder(4, 14)
 
 
-def arm() -> Any:
-    """An arm that turns on the pin."""
-    return Pos(15, 0, 9) * Box(50, 16, 6) - Cylinder(5.1, 60)
+def arm(*, is_round: bool = False) -> Any:
+    """An arm that turns on the pin; its edges rounded or not."""
+    bar = Pos(15, 0, 9) * Box(50, 16, 6)
+    return (fillet(bar.edges(), 2) if is_round else bar) - Cylinder(5.1, 60)
 
 
 def solids(fixed: Any, moving: Any) -> tuple[PlacedSolid, PlacedSolid]:
@@ -56,6 +67,29 @@ def solids(fixed: Any, moving: Any) -> tuple[PlacedSolid, PlacedSolid]:
     parts = [read_features(shape, tolerance=_TOLERANCE) for shape in shapes]
     one, two = (place(name, part, Pose.identity()) for name, part in zip("ab", parts, strict=True))
     return one, two
+
+
+def crank_and_slider(*, is_round: bool = False) -> tuple[list[Any], Build]:
+    """A plate with a rail, a crank of 20 mm, a rod of 60 mm and a block on the rail; the crank turns all round."""
+    plate = Pos(40, 0, -3) * Box(160, 60, 6) + Pos(80, 0, 3) * Box(70, 8, 6)
+    crank = Pos(10, 0, 10) * Box(32, 10, 4) - Pos(20, 0, 0) * Cylinder(3.1, 60)
+    rod = Pos(50, 0, 14.2) * Box(72, 8, 4) + Pos(20, 0, 11) * Cylinder(3, 10.4) - Pos(80, 0, 0) * Cylinder(3.1, 60)
+    block = Pos(80, 0, 7) * Box(20, 20, 9) - Pos(80, 0, 0) * Box(30, 8.2, 12.2) + Pos(80, 0, 14) * Cylinder(3, 8)
+    if is_round:
+        crank, rod = (fillet(shape.edges().filter_by(Axis.Z), 2) for shape in (crank, rod))
+    joints = [("revolute", 0, 1, 0.0), ("revolute", 1, 2, 20.0), ("revolute", 2, 3, 80.0), ("prismatic", 0, 3, 80.0)]
+    mates = tuple(
+        Mate(
+            id=f"m{number}", kind=kind, a=a, b=b,
+            **dict.fromkeys(
+                ("feature_a", "feature_b"),
+                make_frame(np.array([at, 0.0, 0.0]), *((_Z, _X) if kind == "revolute" else (_X, _Z))),
+            ),
+        )
+        for number, (kind, a, b, at) in enumerate(joints)
+    )  # fmt: skip
+    instances = tuple(Instance(id=str(k), part=str(k), grounded=k == 0, pose=Pose.identity()) for k in range(4))
+    return [plate, crank, rod, block], Build(parts=(), instances=instances, mates=mates)
 
 
 def jointed(kind: str, z: Any, x: Any) -> Build:
@@ -95,20 +129,86 @@ def measured(name: str, fixed: Any, moving: Any, kind: str, z: Any, x: Any, reac
     )
     gone = [math.degrees(stop.amount) if kind == "revolute" else stop.amount for stop in stops]
     gap = seconds(lambda: nearest_along(found, motion, 1, 0, (one, two), (0, 1), tolerance=_TOLERANCE))
-    words = f"{gone[0]:8.3f} {gone[1]:8.3f}"
+    line(name, ours, gap, reference, gone)
+
+
+def linked(name: str, *, is_round: bool) -> None:
+    """Print one line for a block that a crank drives, both ways to where it comes back."""
+    shapes, build = crank_and_slider(is_round=is_round)
+    parts = [read_features(shape.solids()[0].wrapped, tolerance=_TOLERANCE) for shape in shapes]
+    places = {k: place(str(k), part, Pose.identity()) for k, part in enumerate(parts)}
+    turned = freedom(build, tolerance=_TOLERANCE)
+    # a little round from the dead point
+    start = next(itertools.islice(follow(turned, turned.motions(1, 0)[0], 1, 0), 14, None))
+    found = turned.at(start.poses)
+    (motion,) = found.motions(3, 0)
+    places = {k: place(str(k), solid.part, start.poses[k]) for k, solid in places.items()}
+    run(found, motion, 3, 0, places, way=1, tolerance=_TOLERANCE)  # meshes are warm
+    plate, block = places[0], places[3]
+
+    def at(amount: float) -> PlacedSolid:
+        return place("3", block.part, Pose(np.eye(3), amount * motion.direction) @ start.poses[3])
+
+    reference = seconds(lambda: [measure_gap(plate.shape, at(amount).shape) for amount in np.linspace(-20, 4, 20)])
+    stops: list[Any] = []
+    ours = seconds(
+        lambda: stops.extend(run(found, motion, 3, 0, places, way=way, tolerance=_TOLERANCE) for way in (-1, 1))
+    )
+    gap = seconds(lambda: nearest_along(found, motion, 3, 0, (plate, block), (0, 3), tolerance=_TOLERANCE))
+    line(name, ours, gap, reference, [stop.amount for stop in stops])
+
+
+def line(name: str, ours: float, gap: float, reference: float, amounts: Sequence[float]) -> None:
+    """Print one line of the table."""
+    words = f"{amounts[0]:8.3f} {amounts[1]:8.3f}"
     print(
         f"{name:28} {ours:8.3f} {gap:8.3f} {reference:8.3f} {ours / reference:7.2f} {gap / reference:7.2f}  {words}",
         flush=True,
     )
 
 
+def cards(name: str, stations: Sequence[float]) -> None:
+    """Print what two checks of travel add to the grading of carriages on rods."""
+    frame = frame_with_rods().solids()[0]
+    block = carriage(0.1).solids()[0]
+    placed = [Placed(name="Frame", solid=frame)]
+    placed += [Placed(name="Carriage", solid=block, position=(station, 0, 0)) for station in stations]
+    files = propose(assembly_bytes(placed, "Slide"), name="slide.step", title="Slide", tolerance=_TOLERANCE)
+    document = json.loads(files["exercise.json"])
+    carriages = [f"carriage-{number}" for number, _ in enumerate(stations, 1)]
+    slide = {"kind": "translation", "direction": [1, 0, 0]}
+    asked = [
+        {"id": f"travel-{number}", "title": "Travel", "kind": "travel", "marks": 2, "motion": slide} | own
+        for number, own in enumerate(
+            [{"instance": carriages[0], "min": 20}, {"instance": carriages[-1], "max": 200}], 1
+        )
+    ]
+    plain, full = (
+        read_exercise({**files, "exercise.json": json_bytes({**document, "checks": document["checks"] + more})})
+        for more in ([], asked)
+    )
+    handed_in = {name: content for name, content in files.items() if name.endswith(".step")}
+    handed_in["slide.build.json"] = files["reference.build.json"]
+    rest, whole = (
+        min(seconds(lambda own=own: grade(own, handed_in, tolerance=_TOLERANCE)) for _ in range(3))
+        for own in (plain, full)
+    )
+    print(f"{name:28} {whole - rest:8.3f} {rest:8.3f} {(whole - rest) / rest:8.2f}", flush=True)
+
+
 def main() -> None:
-    """Print the table."""
+    """Print the tables."""
     print("both ways                    travel s    gap s 20 gaps s  travel     gap   back and forth, mm or degrees")
     measured("carriage on rods", frame_with_rods(), carriage(0.1), "prismatic", _X, _Z, 38)
     measured("carriage, rounded edges", frame_with_rods(), carriage(0.1, is_round=True), "prismatic", _X, _Z, 38)
     measured("carriage that just fits", frame_with_rods(), carriage(0.0), "prismatic", _X, _Z, 38)
     measured("arm on a pin, with a stop", pillar(), Rot(0, 0, 90) * arm(), "revolute", _Z, _X, 1.2)
+    measured("arm, rounded edges", pillar(), Rot(0, 0, 90) * arm(is_round=True), "revolute", _Z, _X, 1.2)
+    linked("block driven by a crank", is_round=False)
+    linked("the same, rounded edges", is_round=True)
+    print("card with two travels        travels s   rest s    ratio")
+    cards("one carriage on rods", (0.0,))
+    cards("two carriages on rods", (-20.0, 25.0))
 
 
 if __name__ == "__main__":

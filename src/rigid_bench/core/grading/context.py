@@ -1,13 +1,17 @@
 """What the checks look at: exercise, reference, submission, and what was worked out once for all."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+
+import numpy as np
 
 from rigid_bench.core.assembly.contact.clearance import Clearance, PlacedSolid, clearances, place
 from rigid_bench.core.assembly.contact.contacts import Contact, contact_build, find_contacts
 from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
+from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.motion.removal import Placing, Way, removal_sequence
+from rigid_bench.core.assembly.motion.sweep import Stop, run
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.build import Build, Instance
 from rigid_bench.core.grading.intake.submission import Submission
@@ -38,6 +42,7 @@ class Context:
     repairs: dict[str, Build] = field(default_factory=dict)
     #: Parts that are off together: the check that said so first.
     groups: dict[tuple[str, ...], str] = field(default_factory=dict)
+    _stops: dict[Hashable, Stop] = field(default_factory=dict)
 
     def laid(self, part: str, *, where: str) -> RegisteredPart | None:
         """Return the reference laid over the student's part, or None where that part is missing.
@@ -67,6 +72,14 @@ class Context:
             named = f"Name one of: {', '.join(known)}" if known else 'Add a "reference" build to the exercise'
             raise InvalidDocument(where, f"the reference build has no instance '{instance}'", named)
         return known[instance]
+
+    def stop(self, motion: Motion, index: int, to: int | None, *, way: int) -> Stop:
+        """Return what ends a motion of `freedom` on one way, worked out once for all checks that ask; as `run`."""
+        assert self.freedom is not None
+        key = (index, to, way, motion.kind, np.round(motion.twist, 9).tobytes())
+        if key not in self._stops:
+            self._stops[key] = run(self.freedom, motion, index, to, self.solids, way=way, tolerance=self.tolerance)
+        return self._stops[key]
 
     def registrations(self, instance: int) -> tuple[RegisteredPart, ...]:
         """Return all equal ways in which the reference lies over a student's instance."""

@@ -77,3 +77,46 @@ def test_a_slide_on_a_floor_goes_to_the_wall_and_touching_the_floor_does_not_sto
     assert run(found, slide, 1, None, own, way=1, tolerance=TOLERANCE).amount == pytest.approx(40, abs=1e-2)
     back = run(found, slide, 1, None, own, way=-1, tolerance=TOLERANCE)
     assert (back.by, back.amount) == ("m0", pytest.approx(20, abs=1e-3))
+
+
+def sliding(limits: Limits | None = None) -> Freedom:
+    return freedom(m.mechanism(m.Joint(kind="prismatic", bodies=(0, 1), along=m.X, limits=limits)), tolerance=TOLERANCE)
+
+
+def test_a_part_that_runs_with_little_room_comes_nearest_where_a_post_leaves_less() -> None:
+    """A block runs 0.2 above a floor; 60 mm on, a post beside its way leaves 0.05."""
+    floor = Pos(0, 0, -5) * Box(200, 20, 10) + Pos(60, 8, 5) * Box(4, 4, 10)
+    own = solids(floor, Pos(0, 0.95, 4.2) * Box(16, 10, 8))
+    found = sliding()
+    (slide,) = found.motions(1)
+    nearest = nearest_along(found, slide, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    assert nearest.gap_mm == pytest.approx(0.05, abs=1e-6)
+    assert 50 <= nearest.amount <= 70
+
+
+def test_a_turn_with_little_room_comes_nearest_where_a_pin_leaves_less() -> None:
+    """A disc on an arm turns 0.3 above a plate with a pin on the circle, which ends 0.1 below the disc."""
+    plate = Pos(0, 0, -5.3) * Cylinder(60, 0.6) + Pos(0, REACH, -5.05) * Cylinder(2, 0.5)
+    own = solids(Pos(0, 0, -0.3) * plate, Pos(0, 0, 0) * DISC_ON_ARM)
+    found = turning()
+    (turn,) = found.motions(1)
+    nearest = nearest_along(found, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    assert nearest.gap_mm == pytest.approx(0.1, abs=1e-6)
+    assert abs(abs(math.degrees(nearest.amount)) - 90) < 15
+
+
+def test_a_block_that_a_crank_drives_goes_twice_the_crank() -> None:
+    """Slider and crank: the stroke is twice the crank's length (any handbook of mechanisms)."""
+    crank, rod = 20.0, 60.0
+    build = m.mechanism(
+        m.Joint(kind="revolute", bodies=(0, 1), along=m.Z),
+        m.Joint(kind="revolute", bodies=(1, 2), along=m.Z, at=(0.0, crank, 0.0)),
+        m.Joint(kind="revolute", bodies=(2, 3), along=m.Z, at=(math.sqrt(rod**2 - crank**2), 0.0, 0.0)),
+        m.Joint(kind="prismatic", bodies=(0, 3), along=m.X, at=(math.sqrt(rod**2 - crank**2), 0.0, 0.0)),
+    )
+    found = freedom(build, tolerance=TOLERANCE)
+    (slide,) = found.motions(3)
+    ways = [run(found, slide, 3, None, {}, way=way, tolerance=TOLERANCE).amount for way in (1, -1)]
+    assert sum(ways) == pytest.approx(2 * crank, abs=0.02)
+    middle = math.sqrt(rod**2 - crank**2)
+    assert ways == pytest.approx([crank + rod - middle, crank - rod + middle], abs=0.02)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.assembly.contact.contacts import find_contacts
 from rigid_bench.core.kernel.distance import Gap, extreme, measure_gap, moved, overlap_volume
 from rigid_bench.core.kernel.feature_reader import tight_box
-from rigid_bench.core.kernel.meshes.mesh_body import COARSE_MM, FINE_MM, Skin
+from rigid_bench.core.kernel.meshes.mesh_body import COARSE_MM, FINE_MM, Skin, carried
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.datums import PlaneFeature
@@ -207,6 +207,11 @@ def least_gap(a: PartFeatures, pose_a: Pose, b: PartFeatures, pose_b: Pose, *, f
     Fine skins tell a pin with a running gap from its bore; they take longer to make.
     """
     return _skin_of(a, fine).least_gap(pose_a, _skin_of(b, fine), pose_b)
+
+
+def fine_mesh(part: PartFeatures, pose: Pose) -> Body:
+    """Return a part as triangles where it stands, to within `FINE_MM`."""
+    return carried(_skin_of(part, True).mesh, pose)
 
 
 @lru_cache(maxsize=256)

@@ -63,7 +63,7 @@ class Freedom:
 
     def degrees(self, index: int) -> int:
         """Return how many independent motions an instance has relative to ground."""
-        return self._spans[index].shape[1]
+        return int(self._spans[index].shape[1])
 
     @cached_property
     def _spans(self) -> list[_Array]:
@@ -167,6 +167,14 @@ class Freedom:
         velocity: _Array = self.velocities @ (straight + rest)
         return velocity
 
+    def twists_of(self, velocity: _Array) -> _Array:
+        """Return the twist of every instance, (n, 6) rad and mm about the origin, in a velocity of all, (6 n,)."""
+        blocks = velocity.reshape(-1, 6).copy()
+        blocks[:, :3] /= self.system.lengths[:, None]
+        middles = np.array([self._middle(index) for index in range(len(self.poses))])
+        blocks[:, 3:] += np.cross(middles, blocks[:, :3])
+        return blocks
+
     def at(self, poses: Sequence[Pose]) -> "Freedom":
         """Return what the same mates leave free where the instances stand elsewhere."""
         return replace(self, poses=tuple(poses), free=_free(self.system, poses))
@@ -199,18 +207,18 @@ class Freedom:
         """Say whether an instance is still away after a step, (6 n,) mm, once the mates are put right again."""
         start = list(self.poses)
         followed = self.system.stepped(start, step)
-        if self._holds_exactly(followed, {place // 6 for place in np.flatnonzero(np.abs(step) > _EXACT).tolist()}):
+        if self.holds_at(followed, {place // 6 for place in np.flatnonzero(np.abs(step) > _EXACT).tolist()}):
             return True  # faces that slide on faces: nothing needs to be put right
         arrived, error = relax(self.system, followed)
         if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
             return False
         return _way(self.system, start, arrived, index, to) > 0.5 * _way(self.system, start, followed, index, to)
 
-    def _holds_exactly(self, poses: Sequence[Pose], moved: Collection[int]) -> bool:
-        """Say whether the mates of those that moved hold; those of two that stand still do as before."""
+    def holds_at(self, poses: Sequence[Pose], moved: Collection[int], *, within: float = _EXACT) -> bool:
+        """Say whether the mates of those that moved hold to within mm and rad; the others do as before."""
         concerned = (mate for mate in self.system.mates if mate.a in moved or mate.b in moved)
         residuals = (self.system.residual(mate, poses) for mate in concerned)
-        return all(each.mm < _EXACT and each.rad < _EXACT for each in residuals)
+        return all(residual.mm < within and residual.rad < within for residual in residuals)
 
 
 def _least(speeds: _Array, way: _Array) -> _Array:

@@ -20,8 +20,8 @@ _STEPS_ROUND = 180
 #: A slide is followed in steps of so much of the part's size, or of the longest travel that a joint
 #: of the build is given, and this many at most.
 _SLIDE, _SLIDES = 0.02, 250
-#: A step that comes out shorter than this share has met a dead point.
-_STALLED = 0.2
+#: A step that comes out shorter than this share has met a dead point, which is neared in so many halves of a step.
+_STALLED, _NEARED = 0.2, 8
 #: Halvings of the last step, to find the limit to a ten-thousandth of a step and less.
 _HALVINGS = 24
 
@@ -71,24 +71,33 @@ def follow(
         From the first step on; ends where the mates cannot follow, or after one turn.
     """
     system, poses = found.system, list(found.poses)
-    size = max(size_mm, float(system.lengths[index]))
-    travels = [each.greatest - each.least for _, each, _ in system.limited(poses) if each.kind == "translation"]
-    step, count = _SLIDE * max(size, *travels, 0.0), _SLIDES
-    if motion.kind == "rotation":
-        step, count = _TURN, _STEPS_ROUND
-    amount = 0.0
+    step, count = stride(found, motion, index, size_mm)
+    amount, shortest = 0.0, step / 2**_NEARED
     for _ in range(count):
-        arrived = _stepped(system, poses, way * step * found.velocity_of(motion, index, to))
-        if arrived is None:
-            return
-        gone = way * _gone(motion, poses, arrived, index, to)
-        if gone < _STALLED * step:
+        velocity = found.velocity_of(motion, index, to)
+        while step >= shortest:
+            arrived = _stepped(system, poses, way * step * velocity)
+            gone = 0.0 if arrived is None else way * _gone(motion, poses, arrived, index, to)
+            if gone >= _STALLED * step:
+                break
+            step /= 2
+        else:
             return  # a dead point: from here it would come back
+        assert arrived is not None
         amount += gone
         turned = _seen(arrived, to) @ _seen(poses, to).inverse()
         motion, poses = motion.moved(turned), arrived
         yield Step(amount=amount, poses=arrived, motion=motion)
         found = found.at(poses)
+
+
+def stride(found: Freedom, motion: Motion, index: int, size_mm: float = 0.0) -> tuple[float, int]:
+    """Return in what steps (rad for a turn, else mm) a motion is followed, and how many at most; as for `follow`."""
+    if motion.kind == "rotation":
+        return _TURN, _STEPS_ROUND
+    limited = found.system.limited(found.poses)
+    travels = [standing.greatest - standing.least for _, standing, _ in limited if standing.kind == "translation"]
+    return _SLIDE * max(size_mm, float(found.system.lengths[index]), *travels), _SLIDES
 
 
 def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: int) -> Reach:

@@ -9,18 +9,15 @@ import itertools
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.contact.clearance import clearance, least_gap, place
+from rigid_bench.core.assembly.contact.clearance import clearance, fine_mesh, least_gap, place
 from rigid_bench.core.assembly.contact.contacts import find_contacts
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.kernel.meshes.linear_travel import free_travel
-from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM, carried, triangles_of
 from rigid_bench.core.part.features import PartFeatures
-from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 from rigid_bench.core.values.frames import Pose, unit
 from rigid_bench.core.values.tolerance import Tolerance
@@ -108,7 +105,7 @@ class _Bench:
         indices = list(placed)
         found = find_contacts([placed[each] for each in indices], tolerance=tolerance)
         self.contacts = [(indices[each.a], indices[each.b], each) for each in found]
-        self._meshes = {index: _mesh(*each) for index, each in placed.items()}
+        self._meshes = {index: fine_mesh(*each) for index, each in placed.items()}
         self._stops: dict[tuple[int, int, bytes], bool] = {}
 
     def stops(self, instance: int, other: int, direction: _Array) -> bool:
@@ -142,7 +139,7 @@ class _Bench:
                     break
                 if number % _TRIED_EVERY:
                     continue
-                mesh = _mesh(*there)
+                mesh = fine_mesh(*there)
                 for direction in directions:
                     if all(free_travel(mesh, self._meshes[each], direction) == math.inf for each in others):
                         return Way(instance=instance, direction=direction, turn=motion, amount=way * number * _TURN)
@@ -187,17 +184,3 @@ def _apart(directions: Sequence[_Array]) -> list[_Array]:
         if not any(float(each @ other) > 1 - _AGAINST for other in kept):
             kept.append(each)
     return kept
-
-
-def travel_until(own: Placing, other: Placing, direction: _Array) -> float:
-    """Return how far (mm) a part can go along a direction until it meets another, as fine as triangles are."""
-    return free_travel(_mesh(*own), _mesh(*other), direction)
-
-
-def _mesh(part: PartFeatures, pose: Pose) -> Body:
-    return carried(_triangles(part), pose)
-
-
-@lru_cache(maxsize=256)
-def _triangles(part: PartFeatures) -> Body:
-    return triangles_of(part.shape, within_mm=FINE_MM)

@@ -1,30 +1,48 @@
 """Gaps through a motion: where two parts come nearest, and how far a part can go until it meets something."""
 
+import itertools
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.contact.clearance import PlacedSolid, clearance, interference, least_gap, place
+from rigid_bench.core.assembly.contact.clearance import (
+    PlacedSolid,
+    clearance,
+    fine_mesh,
+    interference,
+    least_gap,
+    place,
+)
 from rigid_bench.core.assembly.freedom.analysis import Freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.travel import Step, between, follow, is_beyond_limits
-from rigid_bench.core.assembly.motion.removal import travel_until
+from rigid_bench.core.assembly.motion.first_meeting import first_meeting, where_it_begins
+from rigid_bench.core.assembly.motion.rigid_way import RigidWay, rigid_way
+from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM
+from rigid_bench.core.kernel.meshes.swept_contact import (
+    Passing,
+    straight_contacts,
+    turning_contacts,
+)
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
-#: Halvings of a step: to find a contact, and the place of the least gap.
-_HALVINGS = 14
+#: Share of a step to which a contact is found, and halvings of one to find the least gap.
+_FINEST, _HALVINGS = 2**-14, 7
 #: A turn that comes so far came round.
 ROUND = math.radians(359)
 #: mm: lower bounds that differ by less are about equal; and so many of them are looked at exactly.
 _ABOUT, _LOOKED_AT = 0.1, 8
+#: mm: a gap that changes by less along the way is the same all along.
+_EVEN = 1e-6
+#: mm: so near two parts are first looked for, as they are seen along the way.
+_SEEN_WITHIN = 0.05
 #: mm: what went less far stood still.
 _MOVED = 1e-9
-#: mm by which triangles may stand off from what is round.
-_FACETS = 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,15 +90,60 @@ def run(
     Stop
         Parts that touch all along do not stop it, only those that would pass through each other.
     """
+    if rigid := rigid_way(found, motion, index, to, way=way, size_mm=_size(solids.get(index))):
+        stop = _first_stop(rigid, solids, tolerance)
+        if stop is not None:
+            return stop
     last = Step(amount=0.0, poses=list(found.poses), motion=motion)
-    known = _overlapping(solids, found.poses, last.poses, tolerance, every=True)
+    watch = _Watch(solids, found.poses, tolerance)
+    known = watch.overlapping(last.poses, every=True)
     for step in follow(found, motion, index, to, way=way, size_mm=_size(solids.get(index))):
         limit = is_beyond_limits(found.system, step.poses, last.poses)
-        met = [pair for pair in _overlapping(solids, found.poses, step.poses, tolerance) if pair not in known]
+        met = [pair for pair in watch.overlapping(step.poses) if pair not in known]
         if limit or met:
             return _narrowed(found, last, step, limit, met, solids, tolerance, index=index, to=to)
         last = step
     return Stop(amount=last.amount, by=None)
+
+
+def _first_stop(way: RigidWay, solids: Mapping[int, PlacedSolid], tolerance: Tolerance) -> Stop | None:
+    """Return what ends a rigid way: triangles say where, the kernel whether; None where too many are only grazed."""
+    limit = way.limit()
+    stop = Stop(amount=limit[0], by=limit[1]) if limit else Stop(amount=way.end, by=None)
+    moving, still = sorted(way.moving & solids.keys()), sorted(solids.keys() - way.moving)
+    nearest: list[tuple[float, int, int, Iterator[float]]] = []
+    for own, other in itertools.product(moving, still):
+        contacts = _contacts(way, solids[own], solids[other])
+        if (first := next(contacts, math.inf)) < stop.amount:
+            nearest.append((first, own, other, itertools.chain([first], contacts)))
+    for first, own, other, contacts in sorted(nearest, key=lambda pair: pair[:3]):
+        if first >= stop.amount:
+            break
+        lever = _lever(way, solids[own])
+        amount = first_meeting(solids[own], solids[other], contacts, way.carried,
+                               until=stop.amount, lever=lever, tolerance=tolerance)  # fmt: skip
+        if amount is None:
+            return None
+        if amount < stop.amount:
+            stop = Stop(amount=amount, by=(min(own, other), max(own, other)))
+    return stop
+
+
+def _contacts(way: RigidWay, moving: PlacedSolid, other: PlacedSolid) -> Iterator[float]:
+    """Return how far along a way the triangles of two solids meet, nearest first."""
+    meshes = [fine_mesh(solid.part, solid.pose) for solid in (moving, other)]
+    direction = way.sign * way.motion.direction
+    if way.is_turn:
+        return turning_contacts(meshes[0], meshes[1], way.motion.point, direction)
+    return straight_contacts(meshes[0], meshes[1], direction)
+
+
+def _lever(way: RigidWay, solid: PlacedSolid) -> float:
+    """Return how far a solid goes, where it goes fastest, for one of a way's amount, mm."""
+    if not way.is_turn:
+        return 1.0
+    corners = solid.pose.point(solid.part.corners) - way.motion.point
+    return max(float(np.linalg.norm(np.cross(corners, way.motion.direction), axis=1).max()), 1.0)
 
 
 def _narrowed(
@@ -95,74 +158,56 @@ def _narrowed(
     index: int,
     to: int | None,
 ) -> Stop:
-    """Narrow the step in which something stopped the motion, to a share of it of 2 to the power of -`_HALVINGS`."""
-    by: str | tuple[int, int] | None = limit or met[0]
-    low, high = last, step
-    finest = (high.amount - low.amount) / 2**_HALVINGS
-    volumes: list[tuple[float, float]] = []
-    share = 0.5
-    for _ in range(2 * _HALVINGS):
-        span = high.amount - low.amount
-        if span <= finest:
-            break
-        middle = between(found.system, low, high, index, to, share=share)
-        stopped = is_beyond_limits(found.system, middle.poses, low.poses)
-        hit = {pair: volume for pair in met if (volume := _overlap(solids, pair, middle.poses, tolerance))}
-        if stopped or hit:
-            high, by = middle, stopped or next(iter(hit))
-            volumes = [*volumes[-1:], (middle.amount, sum(hit.values()))]
-        else:
-            low = middle
-        is_slow = high.amount - low.amount > span / 2
-        share = 0.5 if is_slow or stopped else _where_it_begins(low, high, volumes, finest)
-    return Stop(amount=low.amount, by=by)
+    """Narrow the step in which something stopped the motion, to a share of it of `_FINEST`."""
+    by: str | tuple[int, int] = limit or met[0]
+
+    def shared(share: float) -> float:
+        nonlocal by
+        middle = between(found.system, last, step, index, to, share=share)
+        beyond = is_beyond_limits(found.system, middle.poses, last.poses)
+        volumes = {pair: volume for pair in met if (volume := _shared(solids, pair, middle.poses, tolerance))}
+        by = beyond or next(iter(volumes), by)
+        return math.inf if beyond else sum(volumes.values())
+
+    share = where_it_begins(shared, 0.0, (1.0, math.inf), finest=_FINEST, tolerance=tolerance)
+    return Stop(amount=between(found.system, last, step, index, to, share=share).amount, by=by)
 
 
-def _where_it_begins(low: Step, high: Step, volumes: Sequence[tuple[float, float]], finest: float) -> float:
-    """Return the share of a step at which an overlap begins, on a line through the last two volumes; else a half.
+class _Watch:
+    """Looks for overlaps from step to step; two parts that are far apart are left alone until they may have come near.
 
-    Flat faces that run into each other share a volume that grows evenly. What is returned lies on one side of the
-    place, and then on the other, by half of what is finest.
+    A part has come no nearer than the corner of its box that went furthest (conservative advancement: Mirtich,
+    *Impulse-based Dynamic Simulation*, 1996, chapter 2).
     """
-    if len(volumes) < 2 or volumes[0][1] <= volumes[1][1]:
-        return 0.5
-    (far, more), (near, less) = volumes
-    begin = near - less * (far - near) / (more - less)
-    aim = begin - finest / 2 if begin - finest / 2 > low.amount else begin + finest / 2
-    share = (aim - low.amount) / (high.amount - low.amount)
-    return share if 0 < share < 1 else 0.5
+
+    def __init__(self, solids: Mapping[int, PlacedSolid], before: Sequence[Pose], tolerance: Tolerance) -> None:
+        self._solids, self._before, self._tolerance = solids, before, tolerance
+        #: How far apart two parts were at least, mm, and how b stood to a.
+        self._apart: dict[tuple[int, int], tuple[float, Pose]] = {}
+
+    def overlapping(self, poses: Sequence[Pose], *, every: bool = False) -> list[tuple[int, int]]:
+        """List the pairs that pass through each other; only those that moved against each other, unless `every`."""
+        return [pair for pair in itertools.combinations(sorted(self._solids), 2) if self._overlaps(pair, poses, every)]
+
+    def _overlaps(self, pair: tuple[int, int], poses: Sequence[Pose], every: bool) -> bool:
+        a, b = pair
+        now = poses[a].inverse() @ poses[b]
+        if not every and (self._before[a].inverse() @ self._before[b]).is_close(now, mm=1e-9, rad=1e-12):
+            return False
+        if pair in self._apart:
+            gap, then = self._apart[pair]
+            corners = self._solids[b].part.corners
+            if np.linalg.norm(now.point(corners) - then.point(corners), axis=1).max() < gap:
+                return False
+        gap = least_gap(self._solids[a].part, poses[a], self._solids[b].part, poses[b], fine=True)
+        self._apart[pair] = gap, now
+        return gap == 0 and _shared(self._solids, pair, poses, self._tolerance) > 0
 
 
-def _overlapping(
-    solids: Mapping[int, PlacedSolid],
-    before: Sequence[Pose],
-    poses: Sequence[Pose],
-    tolerance: Tolerance,
-    *,
-    every: bool = False,
-) -> list[tuple[int, int]]:
-    """List the pairs that pass through each other; only those that moved against each other, unless `every`."""
-    places = sorted(solids)
-    pairs = [(a, b) for k, a in enumerate(places) for b in places[k + 1 :]]
-    return [
-        (a, b)
-        for a, b in pairs
-        if (every or not _stands_still(before, poses, a, b)) and _overlap(solids, (a, b), poses, tolerance)
-    ]
-
-
-def _stands_still(before: Sequence[Pose], poses: Sequence[Pose], a: int, b: int) -> bool:
-    then, now = (own[a].inverse() @ own[b] for own in (before, poses))
-    return then.is_close(now, mm=1e-9, rad=1e-12)
-
-
-def _overlap(
+def _shared(
     solids: Mapping[int, PlacedSolid], pair: tuple[int, int], poses: Sequence[Pose], tolerance: Tolerance
 ) -> float:
     """Return the volume, mm3, that two parts share where they stand; 0 where they only touch."""
-    a, b = (solids[index] for index in pair)
-    if least_gap(a.part, poses[pair[0]], b.part, poses[pair[1]], fine=True) > 0:
-        return 0.0
     one, two = (place(solids[index].instance, solids[index].part, poses[index]) for index in pair)
     return interference(one, two, tolerance=tolerance)
 
@@ -188,8 +233,10 @@ def nearest_along(
     tolerance
         For the exact gap.
     """
-    steps = [Step(amount=0.0, poses=list(found.poses), motion=motion)]
     moving = next((solid for solid, place in zip(pair, places, strict=True) if place == index), None)
+    if rigid := rigid_way(found, motion, index, to, way=1, size_mm=_size(moving)):
+        return _nearest_rigidly(rigid, pair, places, tolerance)
+    steps = [Step(amount=0.0, poses=list(found.poses), motion=motion)]
     for way in (1, -1):
         if motion.kind == "rotation" and steps[-1].amount > ROUND:
             break  # once round is all there is
@@ -201,6 +248,7 @@ def nearest_along(
             last = step
     steps.sort(key=lambda step: step.amount)
 
+    @lru_cache
     def gap(step: Step) -> float:
         one, two = (place(solid.instance, solid.part, step.poses[at]) for solid, at in zip(pair, places, strict=True))
         return clearance(one, two, tolerance=tolerance).gap_mm
@@ -208,10 +256,11 @@ def nearest_along(
     bounds = [least_gap(pair[0].part, step.poses[places[0]], pair[1].part, step.poses[places[1]]) for step in steps]
     # of places that are about equally near, as on the way round and back, the one that is nearest to where it stands
     close = [k for k in range(len(steps)) if bounds[k] <= min(bounds) + _ABOUT]
-    best = min(sorted(close, key=lambda k: abs(steps[k].amount))[:_LOOKED_AT], key=lambda k: round(gap(steps[k]), 6))
+    looked_at = sorted(close, key=lambda k: abs(steps[k].amount))[:_LOOKED_AT]
+    best = min(looked_at, key=lambda k: round(gap(steps[k]), 6))
     low, middle, high = steps[max(best - 1, 0)], steps[best], steps[min(best + 1, len(steps) - 1)]
     least = (gap(middle), middle.amount)
-    for _ in range(_HALVINGS // 2):
+    for _ in range(_HALVINGS):
         left, right = between(found.system, low, middle, index, to), between(found.system, middle, high, index, to)
         gaps = [gap(left), least[0], gap(right)]
         if gaps[0] < gaps[1]:
@@ -224,6 +273,43 @@ def nearest_along(
     came_round = motion.kind == "rotation" and steps[-1].amount > ROUND
     back = 2 * math.pi if came_round and least[1] > math.pi else 0.0
     return LeastGap(gap_mm=least[0], amount=least[1] - back)
+
+
+def _nearest_rigidly(
+    way: RigidWay, pair: tuple[PlacedSolid, PlacedSolid], places: tuple[int, int], tolerance: Tolerance
+) -> LeastGap:
+    """Find where two solids come nearest on a rigid way and back: side by side where they are seen near along it."""
+
+    @lru_cache
+    def gap(amount: float) -> float:
+        poses = way.poses(amount)
+        one, two = (place(solid.instance, solid.part, poses[at]) for solid, at in zip(pair, places, strict=True))
+        return clearance(one, two, tolerance=tolerance).gap_mm
+
+    least = (gap(0.0), 0.0)
+    if (places[0] in way.moving) == (places[1] in way.moving):
+        return LeastGap(gap_mm=least[0], amount=0.0)
+    moving, other = pair if places[0] in way.moving else pair[::-1]
+    meshes = [fine_mesh(solid.part, solid.pose) for solid in (moving, other)]
+    passing = Passing(meshes[0], meshes[1], way.motion.direction, way.motion.point if way.is_turn else None)
+    span, within = way.span(), _SEEN_WITHIN
+    if way.found.system.has_limits:
+        least = min(least, *((gap(end), end) for end in span))
+    while True:
+        passes = passing.nearer_than(within, span)
+        for bound, amount in passes[:_LOOKED_AT]:
+            if bound - 2 * FINE_MM - passing.off_mm >= least[0] - _EVEN:
+                break
+            least = min(least, (gap(amount), amount))
+        if within >= least[0]:
+            break
+        within = min(4 * within, least[0])
+    reach = way.step / 2
+    for _ in range(_HALVINGS if abs(gap(0.0) - least[0]) > _EVEN else 0):
+        beside = [min(max(least[1] + side * reach, span[0]), span[1]) for side in (-1, 1)]
+        least = min([least, *((gap(amount), amount) for amount in beside)])
+        reach /= 2
+    return LeastGap(gap_mm=least[0], amount=least[1])
 
 
 def _is_past(
@@ -261,19 +347,10 @@ def free_way(moving: PlacedSolid, other: PlacedSolid, direction: NDArray[np.floa
     float
         mm; infinite where the other is not on its way.
     """
-    rough = travel_until((moving.part, moving.pose), (other.part, other.pose), direction)
-    if math.isinf(rough) or not any(each.part.is_curved for each in (moving, other)):
-        return rough
-    # triangles stand off from what is round: the kernel says where within that the two meet
-
-    def meets(amount: float) -> bool:
-        there = Pose(np.eye(3), amount * direction) @ moving.pose
-        return interference(place("moving", moving.part, there), other, tolerance=tolerance) > 0
-
-    low, high = max(0.0, rough - _FACETS), rough + _FACETS
-    if meets(low) or not meets(high):
-        return rough
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        low, high = (low, middle) if meets(middle) else (middle, high)
-    return low
+    contacts = straight_contacts(fine_mesh(moving.part, moving.pose), fine_mesh(other.part, other.pose), direction)
+    contacts, first = itertools.tee(contacts)
+    if interference(moving, other, tolerance=tolerance):
+        return next(first, math.inf)
+    amount = first_meeting(moving, other, contacts, lambda gone: Pose(np.eye(3), gone * direction),
+                           until=math.inf, lever=1.0, tolerance=tolerance)  # fmt: skip
+    return next(first) if amount is None else amount

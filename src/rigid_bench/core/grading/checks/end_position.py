@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
-from rigid_bench.core.assembly.motion.sweep import ROUND, run
+from rigid_bench.core.assembly.motion.sweep import ROUND
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
@@ -39,7 +39,7 @@ def _judge(task: Task[EndPositionFields]) -> CheckResult:
         return own
     context, fields, name = task.context, task.fields, own.name
     way = 1 if fields.end == "along" else -1
-    stop = run(own.found, own.motion, own.index, own.to, context.solids, way=way, tolerance=context.tolerance)
+    stop = context.stop(own.motion, own.index, own.to, way=way)
     is_turn = own.motion.kind == "rotation"
     short = stop.amount / (math.radians(1) if is_turn else context.exercise.mm)
     if stop.by is None or (is_turn and stop.amount > ROUND):

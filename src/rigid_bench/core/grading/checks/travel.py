@@ -6,7 +6,7 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
-from rigid_bench.core.assembly.motion.sweep import ROUND, Stop, run
+from rigid_bench.core.assembly.motion.sweep import ROUND, Stop
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
@@ -54,12 +54,7 @@ def _judge(task: Task[TravelFields]) -> CheckResult:
     own = moving(task)
     if isinstance(own, CheckResult):
         return own
-    context = task.context
-    stops = [
-        run(own.found, own.motion, own.index, own.to, context.solids, way=way, tolerance=context.tolerance)
-        for way in (-1, 1)
-    ]
-    return _compared(task, stops)
+    return _compared(task, [task.context.stop(own.motion, own.index, own.to, way=way) for way in (-1, 1)])
 
 
 def _compared(task: Task[TravelFields], stops: list[Stop]) -> CheckResult:

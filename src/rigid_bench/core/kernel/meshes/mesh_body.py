@@ -88,7 +88,8 @@ class Skin:
     """A body's triangles, made once, for asking quickly how far apart bodies are at least."""
 
     def __init__(self, body: "TopoDS_Shape | Trimesh", *, within_mm: float) -> None:
-        self.model = hierarchy(triangles_of(body, within_mm=within_mm))
+        self.mesh = triangles_of(body, within_mm=within_mm)
+        self.model = hierarchy(self.mesh)
         self.off_mm = 0.0 if isinstance(body, Trimesh) else within_mm
 
     def least_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
