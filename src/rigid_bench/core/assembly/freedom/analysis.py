@@ -205,13 +205,20 @@ class Freedom:
 
     def _follows(self, step: _Array, index: int, to: int | None) -> bool:
         """Say whether an instance is still away after a step, (6 n,) mm, once the mates are put right again."""
-        start = list(self.poses)
-        followed = self.system.stepped(start, step)
-        if self.holds_at(followed, {place // 6 for place in np.flatnonzero(np.abs(step) > _EXACT).tolist()}):
+        followed = self.system.stepped(list(self.poses), step)
+        moved = frozenset(place // 6 for place in np.flatnonzero(np.abs(step) > _EXACT).tolist())
+        if self.holds_at(followed, moved):
             return True  # faces that slide on faces: nothing needs to be put right
-        arrived, error = relax(self.system, followed)
+        # mostly those that moved can do it among themselves, which is quickly seen
+        few = self._stays_away(self.system.among(moved), followed, index, to)
+        return few or self._stays_away(self.system, followed, index, to)
+
+    def _stays_away(self, system: System, followed: list[Pose], index: int, to: int | None) -> bool:
+        """Say whether an instance stays away from where it was when mates are put right."""
+        arrived, error = relax(system, followed)
         if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
             return False
+        start = self.poses
         return _way(self.system, start, arrived, index, to) > 0.5 * _way(self.system, start, followed, index, to)
 
     def holds_at(self, poses: Sequence[Pose], moved: Collection[int], *, within: float = _EXACT) -> bool:

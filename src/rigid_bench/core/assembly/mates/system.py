@@ -51,6 +51,15 @@ class System:
         mates = [*_group_mates(self.build), *self.build.mates]
         return tuple(_without_noise(mates, self.tolerance))
 
+    def among(self, moving: frozenset[int]) -> "System":
+        """Return the system in which all other instances are held, with the mates of those that move alone."""
+        instances = tuple(
+            replace(instance, group=None, grounded=instance.grounded or index not in moving)
+            for index, instance in enumerate(self.build.instances)
+        )
+        mates = tuple(mate for mate in self.mates if mate.a in moving or mate.b in moving)
+        return System(replace(self.build, instances=instances, mates=mates), self.tolerance)
+
     def mates_of(self, index: int) -> frozenset[str]:
         """Return the ids of an instance's mates."""
         return self._mates_of[index]
