@@ -77,3 +77,26 @@ def test_a_mate_that_does_not_hold_is_noticed() -> None:
     build["mates"].append({"id": "by mistake", "kind": "fixed", **sides})
     (notice,) = graded(build).notices
     assert (notice.code, notice.params["mate"]) == ("mate-does-not-hold", "by mistake")
+
+
+@pytest.mark.parametrize("with_mates", [True, False])
+def test_parts_that_were_never_put_in_place_are_told_once_and_earn_nothing_for_it(with_mates: bool) -> None:
+    build = copy.deepcopy(proposed()[1])
+    for instance in build["instances"]:
+        instance["pose"] = {"position": [0, 0, 0], "quaternion": [1, 0, 0, 0]}
+    build["mates"] = build["mates"] if with_mates else []
+    report = graded(build)
+    assert [code for _, code in told(report)] == ["left-at-origin"]
+    (root,) = (check for check in report.checks if check.cause and check.cause.code == "left-at-origin")
+    assert root.cause is not None
+    assert "Peg" in root.cause.text
+    assert "Cap" in root.cause.text
+    relations = [check for check in report.checks if check.kind == "relation" and check.follows]
+    assert relations
+    assert {check.awarded for check in relations} == {0}
+
+
+def test_a_shoulder_that_a_doubled_size_takes_away_follows_it() -> None:
+    """The peg is as thick as twice what was asked, and so is thicker than its own head."""
+    report = graded(None, thick=20.0)
+    assert [code for _, code in told(report)] == ["double"]

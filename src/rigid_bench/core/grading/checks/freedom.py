@@ -19,7 +19,9 @@ from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
+from rigid_bench.core.grading.diagnosis.consequential_errors import LEFT_AT_ORIGIN
 from rigid_bench.core.grading.diagnosis.freedom_causes import explain
+from rigid_bench.core.grading.matching.placement import left_at_origin
 from rigid_bench.core.grading.report.models import Cause, CheckResult, DofStepModel, RoseModel
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import CylinderFeature, Feature, PlaneFeature
@@ -118,6 +120,9 @@ def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | N
         return task.result("missed", "over-held", cause=cause, next_step=f"Take out {_quoted(needless)}.", rose=rose)
     asked = [*(each.moved(frame) for each in wanted), *spin]
     why, step = _explain(task, seen, asked, found, index, to)
+    root = task.context.groups.get((LEFT_AT_ORIGIN,))
+    if root and task.fields.instance in left_at_origin(task.context):
+        why = Cause(code=LEFT_AT_ORIGIN, text=why.text if why else "", root=root)
     return task.result("missed", motions_words(seen), cause=why, next_step=step, rose=rose)
 
 

@@ -12,14 +12,14 @@ from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.build import Mate, OperandModel, Sense
 from rigid_bench.core.formats.documents import Coordinate, Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
+from rigid_bench.core.grading.diagnosis.consequential_errors import LEFT_AT_ORIGIN, feature_key, feature_keys
 from rigid_bench.core.grading.diagnosis.place_causes import Side, of_placing
-from rigid_bench.core.grading.matching.placement import mates_to_undo, misplaced, right_feature
+from rigid_bench.core.grading.matching.placement import left_at_origin, mates_to_undo, misplaced, right_feature
 from rigid_bench.core.grading.matching.swapped_parts import swapped_places
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.measurement.measure import MEASURES
 from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.errors import RigidBenchError
-from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording.quantities import feature_words, listed, number, quantity
 
@@ -71,12 +71,11 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
     mate = _mate(task.check, fields, context.exercise)
     ways = list(_ways(task, mate))
     if not ways:
+        text = "One of the two parts lacks the face or axis that should be there."
         return task.result(
             "missed",
             "face not found",
-            cause=Cause(
-                code="feature-missing", text="One of the two parts lacks the face or axis that should be there."
-            ),
+            cause=Cause(code="feature-missing", text=text, root=_missing_on_part(task)),
             next_step="Put the part right first, then mate it again.",
         )
     best, a, b = min(((_residual(mate, a, b), a, b) for a, b in ways), key=lambda way: way[0].mm + 100 * way[0].rad)
@@ -95,7 +94,33 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
             or _placing(task, mate, a, b)
             or together
         )
-    return task.result("missed", _off(best, context.exercise), cause=cause, next_step=_next_step(task))
+    step = _next_step(task)
+    if cause and cause.code == LEFT_AT_ORIGIN:
+        left = listed([context.exercise.instance_name(instance) for instance in left_at_origin(context)])
+        step = f"Bring {left} into place, and mate what belongs together."
+    return task.result("missed", _off(best, context.exercise), cause=cause, next_step=step)
+
+
+def _missing_on_part(task: Task[RelationFields]) -> str:
+    """Return the row of one of the two parts that lacks the same face or axis, or ""."""
+    context = task.context
+    asked = {check.id: check for check in context.exercise.model.checks}
+    named = {
+        (
+            context.part_of(operand.instance, where=task.where),
+            feature_key(operand.model_dump(mode="json", exclude={"instance"}, exclude_none=True)),
+        )
+        for operand in _operands(task)
+    }
+    return next(
+        (
+            done.id
+            for done in context.done
+            if done.cause and done.cause.code == "feature-missing"
+            if named & {(asked[done.id].fields.get("part"), key) for key in feature_keys(asked[done.id])}
+        ),
+        "",
+    )
 
 
 def _by_size(task: Task[RelationFields], residual: Residual) -> Cause | None:
@@ -174,17 +199,15 @@ def _together(task: Task[RelationFields]) -> Cause | None:
 
 
 def _at_origin(task: Task[RelationFields]) -> Cause | None:
-    """Say that a part was left where it was drawn."""
-    context, reference = task.context, task.context.exercise.reference
-    for each in (task.fields.a.instance, task.fields.b.instance):
-        index = context.matching.instances[each]
-        asked = reference.instances[reference.index_of(each)] if reference else None
-        left = context.submission.instances[index].pose.is_close(Pose.identity(), mm=1e-6, rad=1e-9)
-        off = any(each in group.instances for group in misplaced(context))
-        if left and off and asked and not asked.grounded:
-            name = context.exercise.instance_name(each)
-            return Cause(code="left-at-origin", text=f"{name} still stands where it was drawn, on the origin.")
-    return None
+    """Say once which parts were left where they were drawn; all that is asked of their places follows."""
+    context = task.context
+    left = left_at_origin(context)
+    if not {operand.instance for operand in _operands(task)} & set(left):
+        return None
+    root = context.groups.setdefault((LEFT_AT_ORIGIN,), task.check.id)
+    names = listed([context.exercise.instance_name(instance) for instance in left])
+    text = f"{names} still {'stands where it was' if len(left) == 1 else 'stand where they were'} drawn, on the origin."
+    return Cause(code=LEFT_AT_ORIGIN, text=text, root="" if root == task.check.id else root)
 
 
 def _placing(task: Task[RelationFields], mate: Mate, a: Feature, b: Feature) -> Cause | None:

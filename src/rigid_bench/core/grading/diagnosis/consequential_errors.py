@@ -5,13 +5,15 @@ what they follow from.
 """
 
 from collections.abc import Collection, Sequence
-from typing import Any
+from typing import Any, Final
 
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.formats.documents import nested
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.values.tolerance import Tolerance
 
+#: The cause of a part that stands where it was drawn.
+LEFT_AT_ORIGIN: Final = "left-at-origin"
 #: Causes that, found more than once on a part, are one slip of the whole part.
 _OF_THE_PART = {"inch-for-mm", "mm-for-inch", "decimal-point", "unit-of-part", "mirrored"}
 #: Causes of a count that another row of the same holes tells, too.
@@ -31,6 +33,7 @@ _WORDS = {
     "unit-of-part": "the unit of the file",
     "merged": "the parts that are joined into one",
     "part-missing": "the part that is missing",
+    LEFT_AT_ORIGIN: "the parts that were never put in place",
 }
 #: Causes by which there is nothing that could earn marks.
 _NOTHING_THERE = {"merged", "part-missing"}
@@ -106,12 +109,13 @@ def _following(result: CheckResult, root: str, slip: str, *, is_excused: bool) -
 
 
 def _is_excused(result: CheckResult, exercise: ExerciseModel, checks: dict[str, CheckModel]) -> bool:
-    """Say whether a row that follows keeps its marks: not those of a part that is missing, or of sizes that went in it.
+    """Say whether a row that follows keeps its marks: not those of a part that is missing or was never put in place.
 
-    A part that was joined with another has no sizes to earn any, and stands where it should all the same.
+    Nor do the sizes of one that went in another: a part that was joined with another has no sizes to earn any, and
+    stands where it should all the same.
     """
     code = result.cause.code if result.cause else ""
-    is_gone = code == "part-missing" or (code == "merged" and "part" in checks[result.id].fields)
+    is_gone = code in ("part-missing", LEFT_AT_ORIGIN) or (code == "merged" and "part" in checks[result.id].fields)
     return exercise.slips == "first only" and not is_gone
 
 
@@ -148,7 +152,9 @@ def _root(
     if result.cause and result.cause.code in _OF_ITS_FEATURE:
         return next((each.id for each in before if _is_of_its_feature(each, result, checks)), result.id)
     if result.cause and result.cause.code == "feature-missing":
-        return next((each.id for each in before if _is_same_missing(each, result, checks)), result.id)
+        lacking = [other.id for other in before if _is_same_missing(other, result, checks)]
+        walls = [other.id for other in before if _takes_its_end(other, result, checks)]
+        return next(iter([*lacking, *walls]), result.id)
     if result.difference:
         # what is off by just as much has one reason, whatever else may explain it; by half or twice as much, only what
         # has no cause that its own value alone gives away
@@ -185,6 +191,25 @@ def _is_same_missing(root: CheckResult, other: CheckResult, checks: dict[str, Ch
     first, second = feature_keys(checks[root.id]), feature_keys(checks[other.id])
     axes = [{key for key in keys if key[0] == "axis"} for keys in (first, second)]
     return bool(axes[0] & axes[1]) if all(axes) else bool(first & second)
+
+
+def _takes_its_end(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel]) -> bool:
+    """Say whether a face that is missing was to stand at the end of a round wall whose size was found to be wrong."""
+    if root.cause is None or root.cause.code not in _OF_ITS_VALUE:
+        return False
+    planes = [feature["plane"] for feature in _features(checks[other.id]) if "plane" in feature]
+    walls = [feature["cylinder"] for feature in _features(checks[root.id]) if "cylinder" in feature]
+    return any(_is_centred(plane, wall) for plane in planes for wall in walls)
+
+
+def _is_centred(plane: dict[str, Any], wall: dict[str, Any]) -> bool:
+    """Say whether a flat stands across a round wall's axis, its own middle on it."""
+    normal, direction = plane["normal"], wall["direction"]
+    along = sum(n * d for n, d in zip(normal, direction, strict=True))
+    apart = [p - q for p, q in zip(plane["point"], wall["point"], strict=True)]
+    level = sum(a * d for a, d in zip(apart, direction, strict=True))
+    off = sum((a - level * d) ** 2 for a, d in zip(apart, direction, strict=True))
+    return bool(abs(along) > 1 - _PARALLEL and off < _TOUCHING**2)
 
 
 def _explains(
@@ -253,7 +278,7 @@ def _direction(check: CheckModel) -> "str | Sequence[float] | None":
 
 def feature_keys(check: CheckModel) -> set[tuple[object, ...]]:
     """Return the faces and axes that a check speaks of, each as rounded numbers that tell it from others."""
-    return {key for each in _features(check) if (key := _key(each))}
+    return {key for each in _features(check) if (key := feature_key(each))}
 
 
 def _features(check: CheckModel) -> list[dict[str, Any]]:
@@ -263,7 +288,8 @@ def _features(check: CheckModel) -> list[dict[str, Any]]:
     return [each for each in map(nested, named) if isinstance(each, dict)]
 
 
-def _key(feature: dict[str, object]) -> tuple[object, ...] | None:
+def feature_key(feature: dict[str, object]) -> tuple[object, ...] | None:
+    """Return rounded numbers that tell a face or axis, in its nested form, from others; None for other features."""
     for kind, way in (("plane", "normal"), ("axis", "direction"), ("cylinder", "direction")):
         given = feature.get(kind)
         if isinstance(given, dict):

@@ -34,6 +34,21 @@ def base_of(context: Context) -> Pose | None:
     return context.submission.instances[index].pose @ context.registrations(index)[0].pose @ pose.inverse()
 
 
+def left_at_origin(context: Context) -> list[str]:
+    """List the instances that were never put in place: they stand where they were drawn, and should not."""
+    reference = context.exercise.reference
+    away = {instance for group in misplaced(context) for instance in group.instances}
+    return [
+        instance.id
+        for instance in (reference.instances if reference else ())
+        if instance.id in away
+        and not instance.grounded
+        and context.submission.instances[context.matching.instances[instance.id]].pose.is_close(
+            Pose.identity(), mm=1e-6, rad=1e-9
+        )
+    ]
+
+
 def misplaced(context: Context) -> list[Misplaced]:
     """List what does not stand where it should, parts that are off by the same motion together.
 
