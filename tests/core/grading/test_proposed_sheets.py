@@ -61,6 +61,11 @@ def lever(*, long: float = 80, wide: float = 16, thick: float = 8, boss: float =
     return own - [Pos(-long / 2, 0, 0) * Cylinder(5, 100), Pos(long / 2, 0, 0) * Cylinder(3, 100)]
 
 
+def rail(*, count: int = 3, step: float = 25, hole: float = 5.5, thick: float = 5) -> Any:
+    """A flat with holes in a row, nearer to one end."""
+    return Box(90, 30, thick, align=CORNER) - [Pos(20 + step * k, 18, 0) * Cylinder(hole / 2, 50) for k in range(count)]
+
+
 Make = Callable[..., Any]
 
 
@@ -101,6 +106,8 @@ def sheet(make: Make) -> Exercise:
         (lever, {"wide": 20}, "Round Ø16", None),
         (lever, {"thick": 6}, "Thickness at the bottom", None),
         (lever, {"boss": 11}, "Round Ø22", "radius-for-diameter"),
+        (rail, {"count": 2}, "Number of Ø5.5", "wrong-count"),
+        (rail, {"thick": 6}, "Thickness", None),
     ],
 )
 def test_one_slip_falls_on_its_own_row(make: Make, slip: dict[str, float], row: str, code: str | None) -> None:
@@ -110,7 +117,7 @@ def test_one_slip_falls_on_its_own_row(make: Make, slip: dict[str, float], row: 
     assert report.available - report.awarded == 1
 
 
-@pytest.mark.parametrize("make", [flange, spindle, guide, lever])
+@pytest.mark.parametrize("make", [flange, spindle, guide, lever, rail])
 def test_the_right_part_meets_its_own_sheet(make: Make) -> None:
     right = step_bytes(Rot(10, 20, 30) * make(), "P")
     assert grade(sheet(make), {"p.step": right}, tolerance=TOLERANCE).percent == 100

@@ -154,7 +154,8 @@ def _root(
     if result.cause and result.cause.code == "feature-missing":
         lacking = [other.id for other in before if _is_same_missing(other, result, checks)]
         walls = [other.id for other in before if _takes_its_end(other, result, checks)]
-        return next(iter([*lacking, *walls]), result.id)
+        counts = [other.id for other in before if _counts_it(other, result, checks)]
+        return next(iter([*lacking, *walls, *counts]), result.id)
     if result.difference:
         # what is off by just as much has one reason, whatever else may explain it; by half or twice as much, only what
         # has no cause that its own value alone gives away
@@ -200,6 +201,21 @@ def _takes_its_end(root: CheckResult, other: CheckResult, checks: dict[str, Chec
     planes = [feature["plane"] for feature in _features(checks[other.id]) if "plane" in feature]
     walls = [feature["cylinder"] for feature in _features(checks[root.id]) if "cylinder" in feature]
     return any(_is_centred(plane, wall) for plane in planes for wall in walls)
+
+
+def _counts_it(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel]) -> bool:
+    """Say whether a hole that is missing is one of those whose number another row found wrong."""
+    if root.cause is None or root.cause.code != "wrong-count":
+        return False
+    own, counted = (
+        [feature["cylinder"] for feature in _features(checks[row.id]) if "cylinder" in feature] for row in (other, root)
+    )
+    return any(
+        abs(hole["radius"] - wall["radius"]) < _TOUCHING
+        and abs(sum(x * y for x, y in zip(hole["direction"], wall["direction"], strict=True))) > 1 - _PARALLEL
+        for hole in own
+        for wall in counted
+    )
 
 
 def _is_centred(plane: dict[str, Any], wall: dict[str, Any]) -> bool:
