@@ -148,6 +148,31 @@ def grade(
 
 
 @app.command()
+def sheet(
+    exercise: Annotated[Path, typer.Argument(help="An exercise bundle: a folder or a zip.")],
+    out: Annotated[Path | None, typer.Option("-o", help="Where to write the drawings: .pdf, .svg or .dxf.")] = None,
+    part: Annotated[str | None, typer.Option(help="Draw only this part.")] = None,
+    paper: Annotated[str | None, typer.Option(help="a4 or a3; without it, as the scale asks.")] = None,
+    angle: Annotated[str, typer.Option(help="third or first.")] = "third",
+    json: Json = False,
+) -> None:
+    """Draw an exercise's sheets: its parts with their dimensions, the assembly with its parts list."""
+    from rigid_bench.sheet_files import check_options, write_sheets
+
+    options = check_options(out, part, paper, angle)
+    with _sandbox(f"Drawing {_name(exercise)}", "drawing", json=False) as run:
+        report = run("drawing.draw_exercise", _read_bundle(exercise), options, name=_name(exercise))
+    written = write_sheets(report, out) if out else []
+    if json:
+        print(report.model_dump_json(indent=2))
+        return
+    for number, drawn in enumerate(report.sheets, 1):
+        print(f"{number}: {', '.join(drawn.parts)}  {drawn.paper} {drawn.scale}  {len(drawn.dimensions)} dimensions")
+    for path in written:
+        print(f"Written to {path}")
+
+
+@app.command()
 def serve(
     port: Annotated[int, typer.Option(help="Where to listen on loopback.", min=0, max=65535)] = 8000,
     host: Annotated[str, typer.Option(help="Address to listen on.")] = "127.0.0.1",

@@ -24,7 +24,7 @@ from rigid_bench.processes import ending_with_parent
 
 #: The functions that run in the child, plain values in, plain values out: a package, and all its modules.
 _TASKS = "rigid_bench.jobs.geometry"
-_MODULES = ("measuring", "clearances", "auditing", "grading", "authoring", "benches")
+_MODULES = ("measuring", "clearances", "auditing", "grading", "drawing", "authoring", "benches")
 _LOOK_EVERY_S = 0.5
 _SMALLER = "Hand in a simpler model: fewer faces, no threads or text cut into it"
 

@@ -9,7 +9,7 @@ from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.motion.removal import Way, removal_sequence
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import Balloon, BenchState, Exploded, Ways
-from rigid_bench.core.drawing.sheet import view_model
+from rigid_bench.core.drawing.pictures import view_model
 from rigid_bench.core.formats.pictures import Polyline
 from rigid_bench.core.kernel.distance import moved
 from rigid_bench.core.kernel.feature_reader import tight_box

@@ -1,4 +1,8 @@
-"""The pictures of an exercise sheet as plain data, so that pages can draw them without the kernel."""
+"""What is seen of an exercise's parts as plain data, so that drawings can be laid out without the kernel."""
+
+from typing import Any, Literal
+
+from pydantic import model_validator
 
 from rigid_bench.core.formats.documents import Document
 
@@ -15,10 +19,83 @@ class ViewModel(Document):
     box: list[list[float]]
 
 
-class Sheet(Document):
-    """All views of an exercise."""
+class RoundModel(Document):
+    """Something round, from end to end of its axis, mm in the part's coordinates."""
 
-    #: part id -> front, top, side and pictorial view.
-    parts: dict[str, list[ViewModel]]
-    #: The solved assembly, or None for an exercise of single parts.
-    assembly: ViewModel | None
+    kind: Literal["hole", "boss", "round end", "ball"]
+    start: list[float]
+    end: list[float]
+    diameter: float
+
+
+class HoleCircleModel(Document):
+    """The circle through the middles of like holes, mm in the part's coordinates."""
+
+    centre: list[float]
+    direction: list[float]
+    diameter: float
+
+
+class SectionModel(Document):
+    """A part cut in two, seen as one of its views sees it."""
+
+    #: The view whose sight it has, and a point of the cutting plane, mm in the part's coordinates.
+    direction: str
+    point: list[float]
+    view: ViewModel
+    #: What is cut: of each area its outline, then its holes, mm in the view.
+    areas: list[list[Polyline]]
+
+
+class PartPictures(Document):
+    """One part as it is seen."""
+
+    #: Front, top, right side and pictorial view.
+    views: list[ViewModel]
+    #: Where hidden lines alone would show what lies inside.
+    section: SectionModel | None = None
+    rounds: list[RoundModel] = []
+    hole_circles: list[HoleCircleModel] = []
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_an_older_version(cls, given: Any) -> Any:
+        """Exercises that were prepared before drawings had sections hold the views alone."""
+        return {"views": given} if isinstance(given, list) else given
+
+
+class SeenInstance(Document):
+    """An instance in the assembly's view, with a point of an edge that is seen, mm in the view, or None."""
+
+    instance: str
+    part: str
+    point: list[float] | None
+
+
+class AssemblyPictures(Document):
+    """The solved assembly in its pictorial view."""
+
+    view: ViewModel
+    instances: list[SeenInstance]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_an_older_version(cls, given: Any) -> Any:
+        return {"view": given, "instances": []} if isinstance(given, dict) and "visible" in given else given
+
+
+class AskedSize(Document):
+    """What a dimension asks, in the exercise's unit."""
+
+    nominal: float
+    minus: float
+    plus: float
+
+
+class Sheet(Document):
+    """All that is seen of an exercise."""
+
+    #: By part id.
+    parts: dict[str, PartPictures]
+    #: None for an exercise of single parts.
+    assembly: AssemblyPictures | None

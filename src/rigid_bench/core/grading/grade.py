@@ -2,8 +2,9 @@
 
 from collections.abc import Callable, Mapping
 
-from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.formats.pictures import AskedSize
 from rigid_bench.core.grading.caps import with_caps
 from rigid_bench.core.grading.checks import KINDS, kind_of
 from rigid_bench.core.grading.checks.base import Task
@@ -16,6 +17,7 @@ from rigid_bench.core.grading.matching.match import Matching, match
 from rigid_bench.core.grading.matching.swapped_parts import swapped_names
 from rigid_bench.core.grading.reference_faults import reference_faults
 from rigid_bench.core.grading.report.models import CheckResult, CheckText, Report, add_up
+from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import MeshCannotAnswer
 from rigid_bench.core.values.tolerance import Tolerance
@@ -125,12 +127,18 @@ def describe(exercise: Exercise) -> list[CheckText]:
             strip=kind.strip,
             part=getattr(fields, "part", None),
             required=kind.required(check, fields, exercise),
+            size=_asked_size(check, fields, exercise) if isinstance(fields, DimensionFields) else None,
             marks=0.0 if getattr(fields, "value", "") in ("free", "shown") else check.marks,
             hint=check.hint,
             takes_note=getattr(fields, "value", "") in ("assumed", "optional") or getattr(fields, "declared", False),
         )
         for check, kind, fields in read
     ]
+
+
+def _asked_size(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> AskedSize:
+    wanted = requirement_of(check, fields, exercise)
+    return AskedSize(nominal=wanted.nominal, minus=wanted.minus, plus=wanted.plus)
 
 
 def read_references(exercise: Exercise, *, tolerance: Tolerance) -> dict[str, PartFeatures]:

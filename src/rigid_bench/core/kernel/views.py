@@ -85,6 +85,26 @@ def seen(solids: Sequence[TopoDS_Shape], direction: Direction) -> list[bool]:
     return found
 
 
+def seen_edges(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: float) -> list[list[_Array]]:
+    """Return the edges of each solid that are seen from a direction, the others being in the way.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot work out the hidden lines.
+    """
+    with kernel("looking what is seen"):
+        shapes = _hidden_lines(solids, direction)
+        return [
+            [
+                line
+                for lines in (shapes.VCompound(solid), shapes.OutLineVCompound(solid))
+                for line in _polylines(lines, _STRAY * size)
+            ]
+            for solid in solids
+        ]
+
+
 def _hidden_lines(solids: Sequence[TopoDS_Shape], direction: Direction) -> HLRBRep_HLRToShape:
     algorithm = HLRBRep_Algo()
     for solid in solids:

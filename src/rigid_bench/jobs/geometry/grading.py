@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from rigid_bench.core.drawing.sheet import make_sheet
+from rigid_bench.core.drawing.pictures import make_pictures
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.grade import describe, grade, grade_whole
@@ -36,4 +36,4 @@ def preview_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], not
 def prepare_exercise(exercise: Mapping[str, bytes], note: str) -> Prepared:
     """Check an exercise, draw its sheet and say what each check asks."""
     read = read_exercise(exercise)
-    return Prepared(checks=describe(read), sheet=make_sheet(read, progress=noting(note)))
+    return Prepared(checks=describe(read), sheet=make_pictures(read, tolerance=Tolerance(), progress=noting(note)))

@@ -14,6 +14,7 @@ from rigid_bench.web.render import templates
 
 if TYPE_CHECKING:
     from weasyprint import CSS, Document
+    from weasyprint.text.fonts import FontConfiguration
 
 _STYLES = Path(__file__).parents[1] / "styles" / "print.css"
 
@@ -57,14 +58,17 @@ def to_pdf(text: str) -> bytes:
 def _document(text: str) -> "Document":
     from weasyprint import HTML  # 0.4 s and 60 MB that most servers never need
 
-    return HTML(string=text, url_fetcher=_refuse).render(stylesheets=[_print_sheet()])
+    styles, fonts = _print_sheet()
+    return HTML(string=text, url_fetcher=_refuse).render(stylesheets=[styles], font_config=fonts)
 
 
 @cache
-def _print_sheet() -> "CSS":
+def _print_sheet() -> "tuple[CSS, FontConfiguration]":
     from weasyprint import CSS
+    from weasyprint.text.fonts import FontConfiguration
 
-    return CSS(filename=_STYLES)
+    fonts = FontConfiguration()
+    return CSS(filename=_STYLES, font_config=fonts), fonts
 
 
 def _refuse(address: str) -> dict[str, object]:

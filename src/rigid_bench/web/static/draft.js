@@ -81,7 +81,7 @@
   });
   document.addEventListener("pointerup", () => {
     if (held && held.by) {
-      form.elements.check.value = held.group.dataset.check;
+      form.elements.check.value = held.group.dataset.check.split(" ")[0];
       form.elements.x.value = held.by[0].toFixed(1);
       form.elements.y.value = held.by[1].toFixed(1);
       form.requestSubmit();

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from rigid_bench.core.drawing.audit_report import audit_exercise
-from rigid_bench.core.drawing.sheet import make_sheet
+from rigid_bench.core.drawing.pictures import make_pictures
 from rigid_bench.core.exercise.authoring.check_factory import PlacedInstance
 from rigid_bench.core.exercise.authoring.faults import find_faults
 from rigid_bench.core.exercise.authoring.kind_form import form_of
@@ -48,7 +48,7 @@ def examine(
         The exercise cannot be meant.
     """
     checks = describe(exercise)
-    sheet = make_sheet(exercise, progress=progress)
+    sheet = make_pictures(exercise, tolerance=tolerance, progress=progress)
     audit = audit_exercise(exercise, tolerance=tolerance, progress=progress)
     progress("Naming what can be pointed at")
     pointed = _pointed(exercise, audit, tolerance)

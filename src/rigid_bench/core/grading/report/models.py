@@ -8,7 +8,7 @@ from rigid_bench.core.assembly.freedom.states import State
 from rigid_bench.core.exercise.bundle import ExerciseModel
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.formats.message import Message
-from rigid_bench.core.formats.pictures import Polyline, Sheet
+from rigid_bench.core.formats.pictures import AskedSize, Polyline, Sheet
 
 #: Written into every run; raise it when the same submission may get another report.
 ENGINE_VERSION = "1"
@@ -81,6 +81,8 @@ class CheckText(Document):
     required: str
     marks: float
     hint: str
+    #: What a dimension asks; None for other checks.
+    size: AskedSize | None = None
     #: A student may say something for it: the value assumed, or why it was left out.
     takes_note: bool = False
 

@@ -21,7 +21,8 @@ from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import FormId, TypedForm, number_or_none
 from rigid_bench.web.pages.exercises.draft import keep_draft
-from rigid_bench.web.print.sheet import Angle, Paper, drawn_parts, sheet_pdf
+from rigid_bench.web.pages.exercises.sheet import options_of
+from rigid_bench.web.print.sheet import Angle, Paper, drawn_sheets, sheet_pdf
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
@@ -191,19 +192,19 @@ def _sheet(request: Request, found: Draft) -> Response:
         draft=found,
         exercise=exercise,
         prepared=examined.prepared,
-        drawn=drawn_parts(exercise, examined.prepared),
+        drawn=drawn_sheets(exercise, examined.prepared, options_of(None, "third", version="draft")),
         cautions=cautions(processes, exercise.uses),
     )
 
 
 @router.get("/sheet.pdf", name="draft_pdf")
 def draft_pdf(
-    found: OwnDraft, paper: Paper = "a4", angle: Angle = "third", blanks: bool = False, both: bool = False
+    found: OwnDraft, paper: Paper | None = None, angle: Angle = "third", blanks: bool = False, both: bool = False
 ) -> Response:
     """Give the draft's sheet as PDF."""
     prepared = _examined(found).prepared
     exercise = ExerciseModel.model_validate(found.document)
-    pdf = sheet_pdf("draft", exercise, prepared, school="", paper=paper, angle=angle, blanks=blanks, both=both)
+    pdf = sheet_pdf(exercise, prepared, options_of(paper, angle, blanks=blanks, both=both, version="draft"))
     headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
 

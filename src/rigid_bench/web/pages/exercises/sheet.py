@@ -1,22 +1,27 @@
-"""The exercise sheet: each part in three views with its dimensions, the assembly in one; supplied files."""
+"""The exercise sheet: a drawing of each part and of the assembly; supplied files."""
 
 import io
 import zipfile
+from typing import Any, Final, Literal
 
 from fastapi import Request
 from fastapi.responses import Response
 
+from rigid_bench.core.drawing.layout import paper as paper_sizes
+from rigid_bench.core.drawing.layout.sheets import SheetOptions
+from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.exercise.bundle import ExerciseModel
 from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.grading.report.models import Prepared
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.tables import Classroom, ExerciseVersion
-from rigid_bench.web.print.sheet import Angle, Paper, drawn_parts, part_svg, sheet_pdf
+from rigid_bench.web.print.sheet import Angle, Paper, drawn_sheets, sheet_file, sheet_pdf, sheets_of
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import AssignedExercise, DbSession, Id
 
+PAPERS: Final[dict[str, paper_sizes.Paper]] = {"a4": "A4", "a3": "A3"}
 router = page_router("/classes/{class_id}/exercises/{version_id}")
 
 
@@ -25,11 +30,27 @@ def read_version(version: ExerciseVersion) -> tuple[ExerciseModel, Prepared]:
     return ExerciseModel.model_validate(version.document), Prepared.model_validate(version.prepared)
 
 
+def options_of(paper: Paper | None, angle: Angle, **more: Any) -> SheetOptions:
+    """Return how sheets are asked for in an address; `more` as `SheetOptions` names it."""
+    return SheetOptions(paper=PAPERS[paper] if paper else None, angle=angle, **more)
+
+
+def _block_of(session: DbSession, class_id: int, version: ExerciseVersion) -> dict[str, str]:
+    """Return what the title block says of a version in a class."""
+    owner = session.get_one(Classroom, class_id).name
+    return {"owner": owner, "version": f"v{version.number}"}
+
+
 @router.get("/sheet")
-def sheet(request: Request, class_id: Id, version: AssignedExercise) -> Response:
+def sheet(
+    request: Request, class_id: Id, version: AssignedExercise, session: DbSession, paper: Paper | None = None,
+    angle: Angle = "third",
+) -> Response:  # fmt: skip
     """Show the sheet."""
     exercise, prepared = read_version(version)
     processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
+    options = options_of(paper, angle, **_block_of(session, class_id, version))
+    drawn = drawn_sheets(exercise, prepared, options)
     return page(
         request,
         "sheet.html",
@@ -37,7 +58,8 @@ def sheet(request: Request, class_id: Id, version: AssignedExercise) -> Response
         version=version,
         exercise=exercise,
         prepared=prepared,
-        drawn={each.id: each for each in drawn_parts(exercise, prepared)},
+        drawn={own.part: own for own in drawn},
+        angle=angle,
         cautions=cautions(processes, exercise.uses),
     )
 
@@ -47,29 +69,38 @@ def sheet_as_pdf(
     class_id: Id,
     version: AssignedExercise,
     session: DbSession,
-    paper: Paper = "a4",
+    paper: Paper | None = None,
     angle: Angle = "third",
     blanks: bool = False,
     both: bool = False,
 ) -> Response:
     """Give the sheet as PDF: on A4 or A3, in third or first angle, or with blanks for a test."""
     exercise, prepared = read_version(version)
-    room = session.get_one(Classroom, class_id).name
-    pdf = sheet_pdf(
-        f"v{version.number}", exercise, prepared, school=room, paper=paper, angle=angle, blanks=blanks, both=both
-    )
+    options = options_of(paper, angle, blanks=blanks, both=both, **_block_of(session, class_id, version))
     headers = {"Content-Disposition": f'attachment; filename="{version.exercise}-sheet.pdf"'}
-    return Response(pdf, media_type="application/pdf", headers=headers)
+    return Response(sheet_pdf(exercise, prepared, options), media_type="application/pdf", headers=headers)
 
 
-@router.get("/sheet/{part}.svg")
-def sheet_as_svg(version: AssignedExercise, part: str, paper: Paper = "a4", angle: Angle = "third") -> Response:
-    """Give one part's drawing as SVG."""
+@router.get("/sheet/{part}.{ending}")
+def one_sheet(
+    class_id: Id,
+    version: AssignedExercise,
+    session: DbSession,
+    part: str,
+    ending: Literal["svg", "dxf"],
+    paper: Paper | None = None,
+    angle: Angle = "third",
+) -> Response:
+    """Give one part's drawing, or the assembly's, as SVG or DXF."""
     exercise, prepared = read_version(version)
-    found = next((each for each in drawn_parts(exercise, prepared, paper=paper, angle=angle) if each.id == part), None)
-    if found is None:
+    options = options_of(paper, angle, **_block_of(session, class_id, version))
+    sheets = {(own.views[0].part or "assembly"): own for own in sheets_of(exercise, prepared, options).sheets}
+    if part not in sheets:
         raise NotFound("sheet", f"there is no part '{part[:40]}'", "Go back to the sheet")
-    return Response(str(part_svg(found)), media_type="image/svg+xml")
+    if ending == "svg":
+        return Response(sheet_file(sheets[part], exercise), media_type="image/svg+xml")
+    headers = {"Content-Disposition": f'attachment; filename="{version.exercise}-{part}.dxf"'}
+    return Response(sheet_dxf(sheets[part]), media_type="image/vnd.dxf", headers=headers)
 
 
 @router.get("/supplied.zip")

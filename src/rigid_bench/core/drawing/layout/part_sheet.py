@@ -1,0 +1,433 @@
+"""The sheet of one part: its views with their dimensions, arranged at the largest standard scale that fits."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from rigid_bench.core.drawing.layout import placing
+from rigid_bench.core.drawing.layout.centre_lines import centre_lines, drawn_features
+from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Text, around, box_of, meet
+from rigid_bench.core.drawing.layout.lettering import SMALL, TITLE, text_width
+from rigid_bench.core.drawing.layout.notes import Linear, Listed, Note, Pointed
+from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Angle, Paper, frame_of
+from rigid_bench.core.drawing.layout.part_view import PartView, cutting_line, part_views
+from rigid_bench.core.formats.drawing_report import DimensionReport, FeatureReport, ViewReport
+from rigid_bench.core.formats.pictures import PartPictures
+from rigid_bench.core.part.directions import PICTORIAL, axes_of
+from rigid_bench.core.standards.scales import SCALES, scale_text
+from rigid_bench.core.values.datums import PlaneFeature
+from rigid_bench.core.wording import drawing as words
+
+#: mm on paper: between views, and inside the frame.
+_BETWEEN, _INSIDE = 12.0, 6.0
+#: mm: a line of the list.
+_LINE = 4.2
+#: The smallest scale for A4: below it A3 is taken.
+LEAST_ON_A4 = 1 / 2
+_LETTER = "A"
+#: How often dimensions are placed again, and the share of what is left of the width that stays at the left: the
+#: pictorial view has the rest.
+_TRIED, _LEFT_SHARE = 6, 0.25
+#: mm: axes that are nearer are one.
+_ONE_AXIS = 1e-3
+
+
+@dataclass(slots=True)
+class PlacedView:
+    """A view with all that belongs to it, by the view's own coordinates."""
+
+    view: PartView
+    drawing: Drawing
+    dimensions: list[DimensionReport]
+    features: list[FeatureReport]
+    id: str = ""
+
+    @property
+    def reach(self) -> Box:
+        """The box of everything."""
+        return self.drawing.box()
+
+
+@dataclass(slots=True)
+class PartSheet:
+    """A part's sheet, laid out."""
+
+    paper: Paper
+    scale: float
+    views: list[ViewReport] = field(default_factory=list)
+    #: What belongs to each view, by its id; None for the sheet's own.
+    drawings: list[tuple[str | None, Drawing]] = field(default_factory=list)
+    dimensions: list[DimensionReport] = field(default_factory=list)
+    features: list[FeatureReport] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartDrawing:
+    """What is to be drawn of a part."""
+
+    id: str
+    pictures: PartPictures
+    notes: Sequence[Note]
+    symmetric: Sequence[PlaneFeature] = ()
+    #: By check: how far a person has moved its dimension, mm on paper.
+    shifts: Mapping[str, Sequence[float]] = field(default_factory=dict)
+
+
+def lay_out(part: PartDrawing, *, paper: Paper | None, angle: Angle) -> PartSheet:
+    """Lay a part's sheet out.
+
+    Parameters
+    ----------
+    part
+        What is to be drawn.
+    paper
+        None takes A4, or A3 where A4 would need a scale under 1:2.
+    angle
+        Where the views stand: third angle puts the top view above the front view and the right side to its right,
+        first angle below and to its left (ISO 5456-2).
+    """
+    views = part_views(part.pictures, _LETTER)
+    papers: list[Paper] = ["A4", "A3"] if paper is None else [paper]
+    fallback: PartSheet | None = None
+    for size in papers:
+        for scale in SCALES:
+            if paper is None and size == "A4" and scale < LEAST_ON_A4:
+                break
+            sheet, fits = _at_scale(part, [replace(view, scale=scale) for view in views], size, angle)
+            if fits:
+                return sheet
+            fallback = sheet
+    assert fallback is not None
+    return fallback
+
+
+def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle: Angle) -> tuple[PartSheet, bool]:
+    """Lay a sheet out at a scale, and say whether it fits."""
+    sheet = PartSheet(paper=paper, scale=views[0].scale)
+    left, low, right, high = frame_of(paper)
+    bare = _bare_size(views)
+    if bare[0] > right - left or bare[1] > high - low - BLOCK_HIGH:
+        return sheet, False  # not worth placing dimensions
+    placed, listed = _placed_views(part, views)
+    list_high = _list_height(listed, [report.text for view in placed for report in view.dimensions])
+    room = (left + _INSIDE, low + max(BLOCK_HIGH, list_high) + _INSIDE, right - _INSIDE, high - _INSIDE)
+    columns, rows = _grid(placed, angle)
+    wide, tall = _total(columns), _total(rows)
+    fits = wide <= room[2] - room[0] and tall <= room[3] - room[1]
+    spots = _spots(placed, columns, rows, room, angle)
+    for number, (own, spot) in enumerate(zip(placed, spots, strict=True), 1):
+        own.id = f"v{number}"
+        _put_view(sheet, part, own, spot, placed)
+    _pictorial(sheet, part, room, [_reach_at(own, spot) for own, spot in zip(placed, spots, strict=True)])
+    _put_list(sheet, listed, left, low)
+    return sheet, fits
+
+
+def _bare_size(views: Sequence[PartView]) -> tuple[float, float]:
+    """Return how much place the outlines alone take, mm."""
+    sizes = {view.slot: view.size for view in views}
+    wide = max(sizes[slot][0] for slot in sizes if slot != "right side") + sizes.get("right side", (0.0, 0.0))[0]
+    tall = max(sizes[slot][1] for slot in sizes if slot != "top") + sizes.get("top", (0.0, 0.0))[1]
+    return wide, tall
+
+
+def _placed_views(part: PartDrawing, views: Sequence[PartView]) -> tuple[list[PlacedView], list[Listed]]:
+    """Draw a part's views with the dimensions that each shows best; what none shows is listed.
+
+    A size that finds no place comes first when all are placed again.
+    """
+    order = _in_order(part.notes, views)
+    for _ in range(_TRIED):
+        placed, left = _placed_once(part, views, order)
+        if not any(isinstance(note, Linear) and _is_seen(note, views) for _, note in left):
+            break
+        order = [*left, *(pair for pair in order if pair not in left)]
+    listed = [note for note in part.notes if isinstance(note, Listed)]
+    listed += [Listed(checks=note.checks, text=note.text) for _, note in left]
+    placed = _telling(placed, part.pictures)
+    _letter_section(placed)
+    return placed, listed
+
+
+def _is_seen(note: Linear, views: Sequence[PartView]) -> bool:
+    return any(placing.ends_in(view, note) for view in views)
+
+
+def _placed_once(
+    part: PartDrawing, views: Sequence[PartView], order: Sequence[tuple[str, Linear | Pointed]]
+) -> tuple[list[PlacedView], list[tuple[str, Linear | Pointed]]]:
+    """Place dimensions in an order; return the views and what found no place."""
+    placed, placers = [], {}
+    cut_in = _cut_in(part.pictures, views)
+    for view in views:
+        ground = view.outline()
+        ground.add(centre_lines(view, part.pictures.rounds, part.pictures.hole_circles, part.symmetric))
+        if part.pictures.section and view.name == cut_in:
+            ground.add(cutting_line(view, part.pictures.section, _LETTER))
+        placers[view.name] = placing.ViewPlacing(view, ground)
+        placed.append(PlacedView(view, ground, [], []))
+    by_name = {own.view.name: own for own in placed}
+    left = []
+    for name, note in order:
+        own = _put_note(name, note, views, placers, part.shifts)
+        if own is None:
+            left.append((name, note))
+            continue
+        by_name[own].dimensions.append(
+            DimensionReport(
+                id=name, checks=list(note.checks), text=note.text, view=own,
+                auxiliary=isinstance(note, Linear) and note.auxiliary,
+            )
+        )  # fmt: skip
+    for shown in placed:
+        shown.drawing.add(placers[shown.view.name].drawing)
+    return placed, left
+
+
+def _cut_in(pictures: PartPictures, views: Sequence[PartView]) -> str | None:
+    """Return the view that shows where the part is cut: the first in which the plane stands on edge."""
+    section = pictures.section
+    if section is None:
+        return None
+    own = next(view for view in views if view.section)
+    return next((view.name for view in views if view is not own and view.level_with(own.axes[2]) is not None), None)
+
+
+def _telling(placed: Sequence[PlacedView], pictures: PartPictures) -> list[PlacedView]:
+    """Leave out the views that say nothing: no size, and nothing round that no other shows from its end."""
+    ends = {own.view.name: _seen_from_end(own.view, pictures) for own in placed}
+    cut_in = _cut_in(pictures, [own.view for own in placed])
+    return [
+        own
+        for own in placed
+        if own.dimensions
+        or own.view.slot == "front"
+        or own.view.section
+        or own.view.name == cut_in
+        or ends[own.view.name].difference(*(ends[other.view.name] for other in placed if other is not own))
+    ]
+
+
+def _seen_from_end(view: PartView, pictures: PartPictures) -> set[int]:
+    return {
+        number
+        for number, found in enumerate(pictures.rounds)
+        if math.dist(view.at(found.start), view.at(found.end)) < 1e-3
+    }
+
+
+def _in_order(notes: Sequence[Note], views: Sequence[PartView]) -> list[tuple[str, Linear | Pointed]]:
+    """Return the notes in the order in which they look for places: sizes from the shortest on, then leaders."""
+
+    def length(note: Linear | Pointed) -> float:
+        if isinstance(note, Pointed):
+            return 1e6 - note.radius
+        ends = next((ends for view in views if (ends := placing.ends_in(view, note))), None)
+        return ends.span[1] - ends.span[0] if ends else 1e5
+
+    own = [note for note in notes if not isinstance(note, Listed)]
+    return [(f"d{number}", note) for number, note in enumerate(sorted(own, key=length), 1)]
+
+
+def _put_note(
+    name: str,
+    note: Linear | Pointed,
+    views: Sequence[PartView],
+    placers: Mapping[str, placing.ViewPlacing],
+    shifts: placing.Shifts,
+) -> str | None:
+    """Place a note in the view that shows it best; return that view's name, or None where no view has a place."""
+    shift = next((shifts[check] for check in note.checks if check in shifts), (0.0, 0.0))
+    if isinstance(note, Linear):
+        seen = [(view, ends) for view in views if (ends := placing.ends_in(view, note))]
+        for view, ends in sorted(seen, key=lambda pair: -placing.score(pair[0], note, pair[1])):
+            if placers[view.name].put_linear(name, note, ends, shift):
+                return view.name
+        if note.across is None:
+            return None
+        # no view shows both its sides: a leader to it, seen from its end
+        pointed = Pointed(
+            checks=note.checks, text=note.text, points=note.points[:1], direction=note.across, radius=note.marks / 2
+        )
+    else:
+        pointed = note
+    for view in sorted(views, key=lambda own: -placing.pointed_score(own, pointed)):
+        if placers[view.name].put_pointed(name, pointed, shift):
+            return view.name
+    return None
+
+
+def _letter_section(placed: Sequence[PlacedView]) -> None:
+    """Letter the section."""
+    for own in placed:
+        if own.view.section:
+            _, _, _, top = own.reach
+            label = Text(
+                role="label",
+                text=f"{_LETTER}–{_LETTER}",
+                at=(own.view.size[0] / 2, top + 4.0),
+                height=TITLE,
+            )
+            own.drawing.texts.append(label)
+
+
+def _grid(placed: Sequence[PlacedView], angle: Angle) -> tuple[list[tuple[float, float]], list[tuple[float, float]]]:
+    """Return for each column from the left, and each row from below, how far it reaches before and after its edge."""
+
+    def reach(names: Sequence[str], k: int) -> tuple[float, float]:
+        own = [view.reach for view in placed if view.view.slot in names]
+        return (max([0.0, *(-box[k] for box in own)]), max([0.0, *(box[k + 2] for box in own)]))
+
+    columns = [reach(("front", "top"), 0), reach(("right side",), 0)]
+    rows = [reach(("front", "right side"), 1), reach(("top",), 1)]
+    if angle == "first":
+        columns.reverse()
+        rows.reverse()
+    return columns, rows
+
+
+def _total(strips: Sequence[tuple[float, float]]) -> float:
+    used = [before + after for before, after in strips if before + after > 0]
+    return sum(used) + _BETWEEN * (len(used) - 1)
+
+
+def _spots(
+    placed: Sequence[PlacedView],
+    columns: Sequence[tuple[float, float]],
+    rows: Sequence[tuple[float, float]],
+    room: Box,
+    angle: Angle,
+) -> list[tuple[float, float]]:
+    """Return where the lower left corner of each outline falls: the views spread evenly over the room."""
+
+    def edges(strips: Sequence[tuple[float, float]], low: float, high: float, share: float) -> list[float]:
+        used = [before + after for before, after in strips if before + after > 0]
+        spare = max(0.0, high - low - sum(used)) / (len(used) + 1)
+        spare = min(spare, 3 * _BETWEEN) if len(used) > 1 else spare
+        at = low + max(0.0, (high - low - sum(used) - spare * (len(used) - 1)) * share)
+        found = []
+        for before, after in strips:
+            found.append(at + before)
+            at += before + after + (spare if before + after > 0 else 0.0)
+        return found
+
+    xs, ys = edges(columns, room[0], room[2], _LEFT_SHARE), edges(rows, room[1], room[3], 0.5)
+    first = angle == "first"
+    column = {"front": int(first), "top": int(first), "right side": int(not first)}
+    row = {"front": int(first), "right side": int(first), "top": int(not first)}
+    return [(xs[column[own.view.slot]], ys[row[own.view.slot]]) for own in placed]
+
+
+def _reach_at(own: PlacedView, spot: tuple[float, float]) -> Box:
+    left, low, right, high = own.reach
+    return left + spot[0], low + spot[1], right + spot[0], high + spot[1]
+
+
+def _put_view(
+    sheet: PartSheet, part: PartDrawing, own: PlacedView, spot: tuple[float, float], placed: Sequence[PlacedView]
+) -> None:
+    view, (x, y) = own.view, spot
+    wide, high = view.size
+    cut = _cut_in(part.pictures, [shown.view for shown in placed])
+    cut_in = next((f"v{number}" for number, shown in enumerate(placed, 1) if shown.view.name == cut), None)
+    sheet.views.append(
+        ViewReport(
+            id=own.id, part=part.id, of=cut_in if view.section else None, kind="section" if view.section else "view",
+            form="full" if view.section else None, letter=view.letter or None, scale=scale_text(sheet.scale),
+            right=np.round(view.axes[0], 9).tolist(), up=np.round(view.axes[1], 9).tolist(),
+            origin=[round(view.origin[0] + x, 3), round(view.origin[1] + y, 3)],
+            box=[round(value, 3) for value in (x, y, x + wide, y + high)],
+        )
+    )  # fmt: skip
+    moved = Drawing()
+    moved.add(own.drawing, x, y)
+    sheet.drawings.append((own.id, moved))
+    sheet.dimensions += [report.model_copy(update={"view": own.id}) for report in own.dimensions]
+    for report in drawn_features(view, own.id, part.pictures.rounds, _checks_of(part)):
+        axis = [[a + x, b + y] for a, b in report.axis] if report.axis else None
+        centre = [report.centre[0] + x, report.centre[1] + y]
+        sheet.features.append(report.model_copy(update={"centre": centre, "axis": axis}))
+
+
+def _checks_of(part: PartDrawing) -> dict[int, list[str]]:
+    """Return by the place of what is round: the checks whose notes point at it."""
+    found: dict[int, list[str]] = {}
+    for number, own in enumerate(part.pictures.rounds):
+        for note in part.notes:
+            if not isinstance(note, Pointed) or note.target != "hole":
+                continue
+            off = [np.array(point) - own.start for point in note.points]
+            if any(np.linalg.norm(np.cross(apart, note.direction)) < _ONE_AXIS for apart in off):
+                found.setdefault(number, []).extend(note.checks)
+    return found
+
+
+def _pictorial(sheet: PartSheet, part: PartDrawing, room: Box, taken: Sequence[Box]) -> None:
+    """Put a pictorial view (ISO 5456-3) where there is room for it: beside the others, else not."""
+    own = next((view for view in part.pictures.views if view.name == PICTORIAL.name), None)
+    if own is None:
+        return
+    whole = around(taken)
+    spaces = [
+        (whole[2] + _INSIDE, room[1], room[2], room[3]),
+        (room[0], room[1], whole[0] - _INSIDE, room[3]),
+        *((box[2] + _INSIDE, box[1], room[2], box[3]) for box in taken if _is_clear(box, taken, room)),
+        (room[0], whole[3] + _INSIDE, room[2], room[3]),
+        (room[0], room[1], room[2], whole[1] - _INSIDE),
+    ]
+    (left, low), (right, high) = own.box
+    best = max(
+        ((min((b[2] - b[0]) / (right - left), (b[3] - b[1]) / (high - low)), b) for b in spaces),
+        key=lambda pair: pair[0],
+    )
+    factor, space = best
+    scale = next((scale for scale in SCALES if scale <= min(factor, sheet.scale)), 0.0)
+    if scale <= 0 or (right - left) * scale < 20.0:
+        return
+    x = (space[0] + space[2] - (right + left) * scale) / 2
+    y = (space[1] + space[3] - (high + low) * scale) / 2
+    lines = [
+        Line(kind="outline", points=tuple((px * scale + x, py * scale + y) for px, py in line)) for line in own.visible
+    ]
+    box = around([box_of(line.points) for line in lines])
+    axes, name = axes_of(PICTORIAL), f"v{len(sheet.views) + 1}"
+    sheet.views.append(
+        ViewReport(
+            id=name, part=part.id, kind="pictorial", scale=scale_text(scale),
+            right=np.round(axes[0], 9).tolist(), up=np.round(axes[1], 9).tolist(),
+            origin=[round(x, 3), round(y, 3)], box=[round(value, 3) for value in box],
+        )
+    )  # fmt: skip
+    sheet.drawings.append((name, Drawing(lines=lines)))
+
+
+def _is_clear(box: Box, taken: Sequence[Box], room: Box) -> bool:
+    """Say whether nothing stands to the right of a view."""
+    space = (box[2] + _INSIDE, box[1], room[2], box[3])
+    return not any(other is not box and meet(space, other) for other in taken)
+
+
+def _list_height(listed: Sequence[Listed], texts: Sequence[str]) -> float:
+    lines = len(listed) + len(words.legend([*texts, *(note.text for note in listed)]))
+    return _LINE * lines + 2.0
+
+
+def _put_list(sheet: PartSheet, listed: Sequence[Listed], left: float, low: float) -> None:
+    """Write what no view shows, and what the signs mean, beside the title block."""
+    texts = [*(note.text for note in listed), *(report.text for report in sheet.dimensions)]
+    drawing = Drawing()
+    top = low + _list_height(listed, [report.text for report in sheet.dimensions]) - _LINE / 2
+    wide = frame_of(sheet.paper)[2] - BLOCK_WIDE - left - 4.0
+    count = len(sheet.dimensions)
+    for number, note in enumerate(listed):
+        name = f"d{count + number + 1}"
+        height = min(SMALL, SMALL * wide / max(text_width(note.text, SMALL), 1e-9))
+        at = (left + 2.0 + text_width(note.text, height) / 2, top - number * _LINE)
+        drawing.texts.append(Text(role="note", text=note.text, at=at, height=round(height, 3), dimension=name))
+        sheet.dimensions.append(DimensionReport(id=name, checks=list(note.checks), text=note.text, view=None))
+    for number, line in enumerate(words.legend(texts), len(listed)):
+        at = (left + 2.0 + text_width(line, SMALL) / 2, top - number * _LINE)
+        drawing.texts.append(Text(role="note", text=line, at=at, height=SMALL))
+    sheet.drawings.append((None, drawing))

@@ -1,0 +1,398 @@
+"""Where dimensions stand beside a view, by the habits of ISO 129-1.
+
+Shorter ones inside, longer ones outside, in rows that are 10 mm and then 7.5 mm apart; extension lines from the edge
+that is measured, and from an axis its centre line; a leader at 45 or 60 degrees from one of the places that it speaks
+of. A place is taken only where no text lies on a line or text; of those, the one with the fewest crossings.
+"""
+
+import itertools
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from rigid_bench.core.drawing.layout.ink import (
+    Box,
+    Drawing,
+    Line,
+    Segments,
+    Text,
+    cross,
+    crosses_box,
+    grown,
+    meet,
+)
+from rigid_bench.core.drawing.layout.lettering import TEXT, text_width
+from rigid_bench.core.drawing.layout.notes import Linear, Pointed
+from rigid_bench.core.drawing.layout.part_view import PartView
+
+#: mm on paper: from the outline to the first row, from row to row; how many rows are tried.
+FIRST, ROW, _ROWS = 10.0, 7.5, 14
+#: mm on paper: what an extension line leaves free at the part and reaches beyond; a centre line past the outline.
+_FREE, _BEYOND, _PAST = 1.0, 2.0, 2.5
+#: mm on paper: an arrow; air round texts; a text above its line.
+ARROW, _AIR, _ABOVE = 3.0, 0.8, 1.0
+#: What a crossing, a mm through the part, a row further out, the less usual side cost.
+_CROSSING, _THROUGH, _FURTHER, _OTHER_SIDE = 40.0, 1.0, 2.0, 1.0
+#: What a leader costs over each line of the part, and a text that stands within its outline.
+_OVER_INK, _INSIDE = 1.5, 15.0
+#: Degrees of leaders, and mm by which they grow.
+_ANGLES = (45, 60, 120, 135, 225, 240, 300, 315)
+_GROW, _LONGEST, _SHOULDER = 3.0, 110.0, 2.0
+#: Width of the smallest text that fits between arrows.
+_ROOM = 2 * ARROW + 1.0
+
+
+@dataclass(slots=True)
+class _Row:
+    """What stands in one row beside a view: spans along it."""
+
+    lines: list[tuple[float, float]] = field(default_factory=list)
+    texts: list[tuple[float, float]] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Candidate:
+    cost: float
+    side: int
+    row: int
+    span: tuple[float, float]
+    ends: tuple[float, float]
+    text_at: float
+    starts: tuple[tuple[float, float], tuple[float, float]]
+
+
+class ViewPlacing:
+    """The dimensions of one view, placed one after the other.
+
+    Parameters
+    ----------
+    view
+        The view.
+    ground
+        Its own lines: outline, hatching, centre lines.
+    """
+
+    def __init__(self, view: PartView, ground: Drawing) -> None:
+        self.view = view
+        self.drawing = Drawing()
+        self._ground = ground
+        self._ink = Segments([line.points for line in ground.lines])
+        #: By direction and side (-1 below or left, 1 above or right): rows from the outline out.
+        self._rows: dict[tuple[int, int], list[_Row]] = {
+            (along, side): [_Row() for _ in range(_ROWS)] for along in (0, 1) for side in (-1, 1)
+        }
+        #: By direction and side: where extension lines run, from what depth, and how many rows out.
+        self._extensions: dict[tuple[int, int], list[tuple[float, int]]] = {key: [] for key in self._rows}
+        self.placed: list[str] = []
+
+    # -- sizes along a line ------------------------------------------------------------------------------------
+
+    def put_linear(self, name: str, note: Linear, ends: "Ends", shift: Sequence[float] = (0.0, 0.0)) -> bool:
+        """Place a size between two places; False where no row is free."""
+        for best in sorted(self._candidates(note, ends), key=lambda candidate: candidate.cost):
+            lines, text = self._drawn(name, note, ends, best, shift)
+            if any(shift) or self._is_clear(lines, text):
+                self._take(ends, best, note, lines, text, name)
+                return True
+        return False
+
+    def _is_clear(self, lines: Sequence[Line], text: Text) -> bool:
+        """Say whether a size keeps clear of what runs the other way, and of the view itself."""
+        box = grown(text.box, _AIR / 2)
+        if any(meet(box, other.box) for other in (*self.drawing.texts, *self._ground.texts)):
+            return False
+        if any(crosses_box(line.points, box) for line in self.drawing.lines):
+            return False
+        if any(
+            crosses_box(line.points, grown(other.box, 0.2))
+            for line in lines
+            for other in (*self.drawing.texts, *self._ground.texts)
+        ):
+            return False
+        return not self._ink.meet_box(box)
+
+    def _candidates(self, note: Linear, ends: "Ends") -> Iterator[_Candidate]:
+        along, (low, high) = ends.along, ends.span
+        wide = text_width(note.text, TEXT) + 2 * _AIR
+        fits = high - low >= wide + _ROOM
+        places = [(low + high) / 2] if fits else [high + _ROOM + wide / 2, low - _ROOM - wide / 2]
+        usual = -1 if along == 0 else 1
+        for side in (-1, 1):
+            through, starts = self._starts(ends, side)
+            for row in range(_ROWS):
+                for middle in places:
+                    reach = (
+                        (low, high)
+                        if fits
+                        else (min(low - _ROOM, middle - wide / 2), max(high + _ROOM, middle + wide / 2))
+                    )
+                    text = (middle - wide / 2, middle + wide / 2)
+                    crossings = self._crossings(along, side, row, (low, high), reach, text)
+                    if crossings is None:
+                        continue
+                    cost = _CROSSING * crossings + _FURTHER * row + _THROUGH * through
+                    cost += 0.0 if side == usual else _OTHER_SIDE
+                    yield _Candidate(cost=cost, side=side, row=row, span=(low, high), ends=reach, text_at=middle,
+                                     starts=starts)  # fmt: skip
+
+    def _starts(self, ends: "Ends", side: int) -> tuple[float, tuple[tuple[float, float], tuple[float, float]]]:
+        """Return how far extension lines run through the part, and from where to where each is a centre line."""
+        size = self.view.size[1 - ends.along]
+        edge = 0.0 if side < 0 else size
+        through, starts = 0.0, []
+        for place in ends.places:
+            own = place.edge[0] if side < 0 else place.edge[1]
+            own = min(max(own, 0.0), size) if not place.is_axis else own
+            if not place.is_axis:
+                through += abs(own - edge)
+            starts.append((own, edge + side * _PAST if place.is_axis else own))
+        return through, (starts[0], starts[1])
+
+    def _crossings(
+        self,
+        along: int,
+        side: int,
+        row: int,
+        span: tuple[float, float],
+        reach: tuple[float, float],
+        text: tuple[float, float],
+    ) -> int | None:
+        """Count the lines that a place crosses; None where it is taken."""
+        rows, extensions = self._rows[along, side], self._extensions[along, side]
+        if any(_overlap(reach, other) for other in rows[row].lines):
+            return None
+        if any(text[0] < at < text[1] and until >= row for at, until in extensions):
+            return None
+        if any(other[0] < at < other[1] for inner in rows[: row + 1] for other in inner.texts for at in span):
+            return None
+        crossed = sum(other[0] < at < other[1] for inner in rows[:row] for other in inner.lines for at in span)
+        return crossed + sum(reach[0] < at < reach[1] and at not in span and until > row for at, until in extensions)
+
+    def _drawn(
+        self, name: str, note: Linear, ends: "Ends", best: _Candidate, shift: Sequence[float]
+    ) -> tuple[list[Line], Text]:
+        along, side, row = ends.along, best.side, best.row
+        edge = 0.0 if side < 0 else self.view.size[1 - along]
+        out = shift[1 - along]
+        level = edge + side * (FIRST + ROW * row) + out
+
+        def at(own: float, across: float) -> tuple[float, float]:
+            return (own, across) if along == 0 else (across, own)
+
+        lines = [Line(kind="dimension", points=(at(best.ends[0], level), at(best.ends[1], level)), dimension=name)]
+        for own, place, (start, past) in zip(best.span, ends.places, best.starts, strict=True):
+            if place.is_axis and abs(past - start) > 0.1:
+                lines.append(Line(kind="centre", points=(at(own, start), at(own, past)), dimension=name))
+            begin = past if place.is_axis else past + side * _FREE
+            if side * (level - begin) > 0:
+                points = (at(own, begin), at(own, level + side * _BEYOND))
+                lines.append(Line(kind="extension", points=points, dimension=name))
+        inside = best.ends == best.span
+        for own, way in zip(best.span, (-1.0, 1.0) if inside else (1.0, -1.0), strict=True):
+            lines.append(Line(kind="arrow", points=(at(own - way * ARROW, level), at(own, level)), dimension=name))
+        lift = (TEXT / 2 + _ABOVE) * (1.0 if along == 0 else -1.0)
+        middle = at(best.text_at + shift[along], level + lift)
+        return lines, Text(role="dimension", text=note.text, at=middle, upright=along == 1, dimension=name)
+
+    def _take(self, ends: "Ends", best: _Candidate, note: Linear, lines: Sequence[Line], text: Text, name: str) -> None:
+        along, side, row = ends.along, best.side, best.row
+        self.drawing.lines += lines
+        self.drawing.texts.append(text)
+        wide = text_width(note.text, TEXT) / 2 + _AIR
+        self._rows[along, side][row].lines.append(best.ends)
+        self._rows[along, side][row].texts.append((best.text_at - wide, best.text_at + wide))
+        self._extensions[along, side] += [(own, row) for own in best.span]
+        self.placed.append(name)
+
+    # -- notes with a leader -----------------------------------------------------------------------------------
+
+    def put_pointed(self, name: str, note: Pointed, shift: Sequence[float] = (0.0, 0.0)) -> bool:
+        """Place a note with a leader from one of its places; False where none is free."""
+        best: tuple[float, Line, Line | None, Text] | None = None
+        for tip, radius in self._tips(note):
+            for cost, leader, shoulder, text in self._leaders(name, note, tip, radius, shift):
+                if best is not None and cost >= best[0]:
+                    continue
+                crossings = self._free(leader, shoulder, text)
+                if crossings is None:
+                    continue
+                if best is None or cost + crossings < best[0]:
+                    best = (cost + crossings, leader, shoulder, text)
+        if best is None:
+            return False
+        _, leader, shoulder, text = best
+        tip, foot = leader.points[0], leader.points[-1]
+        length = math.dist(tip, foot)
+        back = (tip[0] + (foot[0] - tip[0]) * ARROW / length, tip[1] + (foot[1] - tip[1]) * ARROW / length)
+        self.drawing.lines += [leader, Line(kind="arrow", points=(back, tip), dimension=name)]
+        self.drawing.lines += [shoulder] if shoulder else []
+        self.drawing.texts.append(text)
+        self.placed.append(name)
+        return True
+
+    def _tips(self, note: Pointed) -> list[tuple[tuple[float, float], float]]:
+        """Return the places at which a leader may end, each with the radius of the circle round it."""
+        if note.target == "hole" and self.view.seen_along(note.direction):
+            return [(self.view.at(point), note.radius * self.view.scale) for point in note.points]
+        if note.target == "arc" and self.view.seen_along(note.direction):
+            middle = self.view.at(note.points[0])
+            return [(point, 0.0) for point in self._on_arc(middle, note.radius * self.view.scale)]
+        return [(self._nearest_ink(self.view.at(point)), 0.0) for point in note.points]
+
+    def _on_arc(self, middle: tuple[float, float], radius: float) -> list[tuple[float, float]]:
+        """Return the middle of the edge that runs round a point at a distance."""
+        near = max(0.05, 0.01 * radius)
+        points = [
+            point
+            for line in self.view.visible
+            for point in self.view.on_paper(line)
+            if abs(math.dist(point, middle) - radius) < near
+        ]
+        if not points:
+            return [middle]
+        mean = np.mean(points, axis=0)
+        return [min(points, key=lambda point: math.dist(point, mean))]
+
+    def _nearest_ink(self, point: tuple[float, float]) -> tuple[float, float]:
+        """Return the place of the outline that is nearest to a point."""
+        return Segments([self.view.on_paper(line) for line in self.view.visible]).nearest(point)
+
+    def _leaders(
+        self, name: str, note: Pointed, tip: tuple[float, float], radius: float, shift: Sequence[float]
+    ) -> Iterator[tuple[float, Line, Line | None, Text]]:
+        """Yield leaders from a place outwards, shortest first in each direction, with their cost."""
+        wide, room = text_width(note.text, TEXT), self._room()
+        for angle in _ANGLES:
+            x, y = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+            start = (tip[0] + radius * x, tip[1] + radius * y)
+            side = 1.0 if x > 0 else -1.0
+            for step in range(2, int(_LONGEST / _GROW)):
+                foot = (start[0] + step * _GROW * x + shift[0], start[1] + step * _GROW * y + shift[1])
+                shelf = foot[0] + side * (_SHOULDER + wide)
+                middle = (foot[0] + side * (_SHOULDER + wide / 2), foot[1] + TEXT / 2 + _ABOVE)
+                leader = Line(kind="leader", points=(start, foot), dimension=name)
+                shoulder = Line(kind="leader", points=(foot, (shelf, foot[1])), dimension=name)
+                text = Text(role="dimension", text=note.text, at=middle, dimension=name)
+                yield step * _GROW + 0.5 * _beyond(text.box, room), leader, shoulder, text
+
+    def _room(self) -> Box:
+        """Return the box of the outline and all that stands beside it so far."""
+        wide, high = self.view.size
+        left, low, right, top = self.drawing.box()
+        return min(0.0, left), min(0.0, low), max(wide, right), max(high, top)
+
+    def _free(self, leader: Line, shoulder: Line | None, text: Text) -> float | None:
+        """Return what the crossings of a leader cost; None where it cannot stand."""
+        box = grown(text.box, _AIR)
+        own = [leader, *([shoulder] if shoulder else [])]
+        texts = [grown(other.box, _AIR / 2) for other in (*self.drawing.texts, *self._ground.texts)]
+        if any(meet(box, other) for other in texts):
+            return None
+        if any(crosses_box(line.points, other) for line in own for other in texts):
+            return None
+        if any(crosses_box(line.points, box) for line in self.drawing.lines):
+            return None
+        if self._ink.meet_box(box) or (shoulder and self._ink.crossings(shoulder.points)):
+            return None
+        cost = _INSIDE if meet(text.box, (0.0, 0.0, *self.view.size)) else 0.0
+        cost += _OVER_INK * self._ink.crossings(leader.points)
+        for line, other in itertools.product(own, self.drawing.lines):
+            if not cross(line.points, other.points):
+                continue
+            if other.kind == "leader":
+                return None
+            cost += 30.0 if other.kind == "dimension" else 8.0
+        return cost
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Place:
+    """One end of a size in a view, mm on paper."""
+
+    #: Where the edge that is measured begins and ends across the size.
+    edge: tuple[float, float]
+    is_axis: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ends:
+    """Both ends of a size in a view."""
+
+    #: 0 across the view, 1 up it.
+    along: int
+    #: mm on paper, the lower first.
+    span: tuple[float, float]
+    places: tuple[Place, Place]
+
+
+def ends_in(view: PartView, note: Linear) -> Ends | None:
+    """Return where a size stands in a view; None where the view does not show it."""
+    if note.across is not None:
+        return _across(view, note)
+    along = view.level_with(note.way)
+    if along is None:
+        return None
+    found = []
+    for point, axis in zip(note.points, note.axes, strict=True):
+        at = view.at(point)
+        if note.is_extent or axis is None:
+            edge = None if note.is_extent else view.edge_ends(along, at[along])
+            found.append((at[along], Place(edge=edge or (0.0, view.size[1 - along]), is_axis=False)))
+        elif view.seen_along(axis):
+            found.append((at[along], Place(edge=(at[1 - along], at[1 - along]), is_axis=True)))
+        elif view.level_with(axis) == 1 - along:
+            found.append((at[along], Place(edge=(0.0, view.size[1 - along]), is_axis=True)))
+        else:
+            return None
+    (low, first), (high, second) = sorted(found, key=lambda end: end[0])
+    return Ends(along=along, span=(low, high), places=(first, second)) if high - low > 1e-6 else None
+
+
+def _across(view: PartView, note: Linear) -> Ends | None:
+    """Return the ends of a diameter that is seen from the side."""
+    assert note.across is not None
+    run = view.level_with(note.across)
+    if run is None:
+        return None
+    along, radius = 1 - run, note.marks / 2 * view.scale
+    middle = view.at(note.points[0])
+    places = []
+    for level in (middle[along] - radius, middle[along] + radius):
+        edge = view.edge_ends(along, level)
+        if edge is None:
+            return None
+        places.append(Place(edge=edge, is_axis=False))
+    return Ends(along=along, span=(middle[along] - radius, middle[along] + radius), places=(places[0], places[1]))
+
+
+def score(view: PartView, note: Linear, ends: Ends) -> float:
+    """Say how well a view shows a size: axes end on, edges that are seen; what is cut shows depths best."""
+    axes = [axis for axis in note.axes if axis is not None]
+    seen = sum(view.seen_along(axis) for axis in axes)
+    edges = 0
+    for point, axis in zip(note.points, note.axes, strict=True):
+        if axis is None and not note.is_extent and note.across is None:
+            edges += view.edge_ends(ends.along, view.at(point)[ends.along]) is not None
+    return 4.0 * seen + 3.0 * edges + (0.5 if view.section else 0.0) + (0.3 if view.name == "front" else 0.0)
+
+
+def pointed_score(view: PartView, note: Pointed) -> float:
+    """Say how well a view shows what a note points at; 0 where it does not."""
+    if note.target == "face":
+        return 1.0 - abs(float(view.axes[2] @ np.array(note.direction)))
+    return 1.0 if view.seen_along(note.direction) else 0.2 if view.section else 0.05
+
+
+def _beyond(box: Box, room: Box) -> float:
+    """Return by how much a box makes another larger, mm."""
+    ways = (room[0] - box[0], room[1] - box[1], box[2] - room[2], box[3] - room[3])
+    return sum(max(0.0, way) for way in ways)
+
+
+def _overlap(a: tuple[float, float], b: tuple[float, float]) -> bool:
+    return a[0] < b[1] + 2 * _AIR and b[0] < a[1] + 2 * _AIR
+
+
+Shifts = Mapping[str, Sequence[float]]

@@ -1,0 +1,213 @@
+"""What a drawing shows of an exercise: each part in its hidden-line views, cut where that says more, the assembly."""
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Literal
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from rigid_bench.core.drawing.line_cleaning import drawn_once
+from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.formats.pictures import (
+    AssemblyPictures,
+    HoleCircleModel,
+    PartPictures,
+    Polyline,
+    RoundModel,
+    SectionModel,
+    SeenInstance,
+    Sheet,
+    ViewModel,
+)
+from rigid_bench.core.kernel.distance import behind, moved
+from rigid_bench.core.kernel.feature_reader import tight_box
+from rigid_bench.core.kernel.meshes.triangulation import face_triangles
+from rigid_bench.core.kernel.read_model import read_model, read_part
+from rigid_bench.core.kernel.views import View, draw_view, seen_edges
+from rigid_bench.core.part.directions import FRONT, PICTORIAL, SIDE, TOP, Direction, axes_of
+from rigid_bench.core.part.faces import Cylinder, Sphere
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.model import Body
+from rigid_bench.core.part.recognition.holes import Hole
+from rigid_bench.core.part.recognition.inventory import Inventory, take_inventory
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.tolerance import Tolerance
+
+_Array = NDArray[np.float64]
+_LEVEL, _SQUARE = 1e-6, 1e-6
+#: rad: less is no round end but a rounding.
+_HALF_ROUND = np.pi - 1e-3
+#: mm: triangles of a cut face stay so near to what is round; what is narrower is no area.
+_FINE, _SLIVER = 0.02, 1e-4
+
+
+def make_pictures(
+    exercise: Exercise, *, tolerance: Tolerance, progress: Callable[[str], None] = lambda text: None
+) -> Sheet:
+    """Draw an exercise's parts and assembly.
+
+    Parameters
+    ----------
+    exercise
+        With its reference files.
+    tolerance
+        For what counts as one feature.
+    progress
+        Told what is being drawn.
+
+    Returns
+    -------
+    Sheet
+
+    Raises
+    ------
+    UnreadableFile, GeometryError, InvalidDocument
+        A reference file cannot be drawn.
+    """
+    features = {}
+    drawn = [(part, part.file) for part in exercise.model.parts if part.file]
+    for part, file in drawn:
+        solids = [read for read in read_model(exercise.part_files[part.id], name=file).parts if read.solids]
+        if not solids:
+            raise InvalidDocument(file, "it holds no solid", "Give one solid per part file")
+        features[part.id] = read_part(solids[0].shape, tolerance=tolerance)
+    pictures = {}
+    for part, _ in drawn:
+        progress(f"Drawing {part.name}")
+        pictures[part.id] = part_pictures(features[part.id], tolerance=tolerance)
+    return Sheet(parts=pictures, assembly=_assembly(exercise, features, progress))
+
+
+def part_pictures(part: PartFeatures, *, tolerance: Tolerance) -> PartPictures:
+    """Draw one part.
+
+    Raises
+    ------
+    GeometryError
+        The kernel cannot work out the hidden lines.
+    """
+    inventory = take_inventory(part, tolerance=tolerance)
+    return PartPictures(
+        views=[_view([part.shape], direction) for direction in (FRONT, TOP, SIDE, PICTORIAL)],
+        section=None if part.is_mesh else _section(part, inventory),
+        rounds=_rounds(part, inventory),
+        hole_circles=[
+            HoleCircleModel(
+                centre=found.pattern.centre.tolist(),
+                direction=found.pattern.direction.tolist(),
+                diameter=found.pattern.pitch_circle,
+            )
+            for found in inventory.patterns
+            if found.of == "hole" and found.pattern.kind == "circular"
+        ],
+    )
+
+
+def _rounds(part: PartFeatures, inventory: Inventory) -> list[RoundModel]:
+    holes = [wall for wall in part.cylinders if wall.is_hollow and wall.goes_round]
+    rounds = [_round("hole", wall) for wall in holes] + [_round("boss", wall) for wall in part.bosses]
+    rounds += [_round("round end", found.wall) for found in inventory.round_walls if found.wall.sweep > _HALF_ROUND]
+    for surface in part.surfaces:
+        if isinstance(surface, Sphere):
+            middle = np.round(surface.point, 6).tolist()
+            rounds.append(RoundModel(kind="ball", start=middle, end=middle, diameter=2 * surface.radius))
+    return rounds
+
+
+def _round(kind: Literal["hole", "boss", "round end"], wall: Cylinder) -> RoundModel:
+    start, end = (np.round(point, 6).tolist() for point in (wall.point, wall.end))
+    return RoundModel(kind=kind, start=start, end=end, diameter=2 * wall.radius)
+
+
+def _section(part: PartFeatures, inventory: Inventory) -> SectionModel | None:
+    """Cut the part where steps, floors and pockets would show as hidden lines only; None where there are none."""
+    inside = [
+        (hole.cylinder.point, hole.cylinder.direction, hole.cylinder.radius)
+        for hole in inventory.holes
+        if not hole.through or hole.entry != "plain" or _is_stepped(hole, inventory.holes)
+    ]
+    inside += [(pocket.position, pocket.direction, 0.0) for pocket in inventory.slots if not pocket.through]
+    if not inside:
+        return None
+    point, axis, _ = max(inside, key=lambda found: found[2])
+    for direction in (FRONT, SIDE, TOP):
+        toward = axes_of(direction)[2]
+        if abs(float(toward @ axis)) < _SQUARE:
+            return _cut(part, direction, point, toward)
+    return None
+
+
+def _is_stepped(hole: Hole, holes: Sequence[Hole]) -> bool:
+    own = hole.cylinder
+    return any(
+        abs(float(other.cylinder.direction @ own.direction)) > 1 - _SQUARE
+        and float(np.linalg.norm(np.cross(other.cylinder.point - own.point, own.direction))) < _FINE
+        and abs(other.cylinder.radius - own.radius) > _FINE
+        for other in holes
+    )
+
+
+def _cut(part: PartFeatures, direction: Direction, point: _Array, toward: _Array) -> SectionModel:
+    rest = behind(part.shape, point=point, normal=toward, reach=4 * part.size + float(np.abs(point).max()))
+    vertices, corners, _ = face_triangles(rest, within_mm=_FINE)
+    triangles = vertices[corners]
+    on_plane = np.all(np.abs((triangles - point) @ toward) < _LEVEL * max(1.0, part.size), axis=1)
+    flat = triangles[on_plane] @ axes_of(direction)[:2].T
+    whole = shapely.union_all(shapely.polygons(flat)).buffer(0)
+    areas = [area for area in getattr(whole, "geoms", [whole]) if area.area > _SLIVER]
+    return SectionModel(
+        direction=direction.name,
+        point=np.round(point, 6).tolist(),
+        view=_view([rest], direction),
+        areas=[[_ring(area.exterior), *(_ring(hole) for hole in area.interiors)] for area in areas],
+    )
+
+
+def _ring(ring: shapely.LinearRing) -> Polyline:
+    return np.round(shapely.get_coordinates(ring.simplify(1e-4)), 4).tolist()  # type: ignore[no-any-return]
+
+
+def _assembly(
+    exercise: Exercise, features: Mapping[str, PartFeatures], progress: Callable[[str], None]
+) -> AssemblyPictures | None:
+    if exercise.reference is None:
+        return None
+    progress("Drawing the assembly")
+    instances = [each for each in exercise.reference.instances if each.part in features]
+    solids = [moved(features[each.part].shape, each.pose) for each in instances]
+    return AssemblyPictures(
+        view=_view(solids, PICTORIAL),
+        instances=[
+            SeenInstance(instance=each.id, part=each.part, point=_middle_of_longest(edges))
+            for each, edges in zip(instances, seen_edges(solids, PICTORIAL, size=_size(solids)), strict=True)
+        ],
+    )
+
+
+def _middle_of_longest(edges: Sequence[_Array]) -> list[float] | None:
+    longest = max(edges, key=lambda line: float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()), default=None)
+    if longest is None:
+        return None
+    middle = longest[len(longest) // 2] if len(longest) > 2 else longest.mean(axis=0)
+    return np.round(middle, 3).tolist()  # type: ignore[no-any-return]
+
+
+def _size(solids: Sequence[Body]) -> float:
+    boxes = np.array([tight_box(solid) for solid in solids])
+    return float(np.linalg.norm(boxes[:, 1].max(axis=0) - boxes[:, 0].min(axis=0)))
+
+
+def _view(solids: Sequence[Body], direction: Direction) -> ViewModel:
+    return view_model(draw_view(solids, direction, size=_size(solids)))
+
+
+def view_model(view: View) -> ViewModel:
+    """Write a view as plain data."""
+
+    def rounded(lines: Sequence[_Array]) -> list[Polyline]:
+        return [np.round(line, 3).tolist() for line in lines]
+
+    size = float(np.linalg.norm(np.ptp(view.box, axis=0)))
+    visible, hidden = drawn_once(rounded(view.visible), rounded(view.hidden), size)
+    return ViewModel(name=view.name, visible=visible, hidden=hidden, box=np.round(view.box, 3).tolist())

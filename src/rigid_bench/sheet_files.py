@@ -1,0 +1,53 @@
+"""Drawings written to files by the command: PDF with one sheet on a page, SVG and DXF with one file for each."""
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+from rigid_bench.core.drawing.layout.paper import Paper
+from rigid_bench.core.drawing.layout.sheets import SheetOptions
+from rigid_bench.core.drawing.writers.dxf import sheet_dxf
+from rigid_bench.core.drawing.writers.svg import sheet_svg
+from rigid_bench.core.formats.drawing_report import DrawingReport, SheetReport
+from rigid_bench.core.values.errors import InvalidDocument
+
+_PAPERS: Mapping[str, Paper] = {"a4": "A4", "a3": "A3"}
+_FONT = Path(__file__).parent / "web" / "static" / "fonts" / "barlow-latin-500-normal.woff2"
+
+
+def check_options(out: Path | None, part: str | None, paper: str | None, angle: str) -> SheetOptions:
+    """Return how sheets are asked for.
+
+    Raises
+    ------
+    InvalidDocument
+        There is no such paper, projection or file format.
+    """
+    if paper is not None and paper.lower() not in _PAPERS:
+        raise InvalidDocument("--paper", f"there is no paper '{paper}'", "Give a4 or a3")
+    if angle not in ("third", "first"):
+        raise InvalidDocument("--angle", f"there is no projection '{angle}'", "Give third or first")
+    if out is not None and out.suffix.lower() not in (".pdf", ".svg", ".dxf"):
+        raise InvalidDocument(out.name, "sheets are written as .pdf, .svg or .dxf", "Give a name that ends so")
+    if out is not None and not out.parent.is_dir():
+        raise InvalidDocument(out.name, f"there is no folder '{out.parent}'", "Make it, or name another")
+    projection = "first" if angle == "first" else "third"
+    return SheetOptions(paper=_PAPERS[paper.lower()] if paper else None, angle=projection, part=part)  # type: ignore[arg-type]
+
+
+def write_sheets(report: DrawingReport, out: Path) -> list[Path]:
+    """Write sheets to a file, or to one for each as `OUT-1.svg`; return what was written."""
+    if out.suffix.lower() == ".pdf":
+        from rigid_bench.web.print.sheet import drawings_pdf
+
+        out.write_bytes(drawings_pdf(report, out.stem))
+        return [out]
+    write: Callable[[SheetReport], bytes] = _svg if out.suffix.lower() == ".svg" else sheet_dxf
+    contents = [write(sheet) for sheet in report.sheets]
+    names = [out] if len(contents) == 1 else [out.with_stem(f"{out.stem}-{k}") for k in range(1, len(contents) + 1)]
+    for path, content in zip(names, contents, strict=True):
+        path.write_bytes(content)
+    return names
+
+
+def _svg(sheet: SheetReport) -> bytes:
+    return sheet_svg(sheet, label=", ".join(sheet.parts), font=_FONT.read_bytes()).encode()
