@@ -33,7 +33,7 @@ FLOORS = [
     {"settings", "logs", "processes", "store"},
     {"jobs", "demo.people", "demo.modelling"},
     {"web"},
-    {"demo"},
+    {"demo", "sheet_files"},
     {"cli"},
 ]
 #: A folder of more modules than this is hard to take in; kinds of check and migrations are lists, and may be long.

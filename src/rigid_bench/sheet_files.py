@@ -5,9 +5,9 @@ from pathlib import Path
 
 from rigid_bench.core.drawing.layout.paper import Paper
 from rigid_bench.core.drawing.layout.sheets import SheetOptions
+from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.drawing.writers.svg import sheet_svg
-from rigid_bench.core.formats.drawing_report import DrawingReport, SheetReport
 from rigid_bench.core.values.errors import InvalidDocument
 
 _PAPERS: Mapping[str, Paper] = {"a4": "A4", "a3": "A3"}

@@ -58,7 +58,7 @@ ALLOWED = {
     "GET /exercises/versions/{version_id}/bundle.zip": "toha",
     "POST /exercises/versions/{version_id}/draft": "toha",
     "POST /classes/{class_id}/exercises": "t",
-    "GET /classes/{class_id}/exercises/{version_id}/sheet/{part}.svg": "scth",
+    "GET /classes/{class_id}/exercises/{version_id}/sheet/{part}.{ending}": "scth",
     "GET /drafts/{draft_id}": "t",
     "POST /drafts/{draft_id}": "t",
     "POST /drafts/{draft_id}/undo": "t",

@@ -15,7 +15,9 @@ def base(school: School) -> str:
 
 
 def pages(address: str, school: School, query: str = "") -> list[tuple[str, tuple[float, float]]]:
-    found = PdfReader(io.BytesIO(Visitor(address, people.STUDENT).get(f"{base(school)}/sheet.pdf{query}").content)).pages
+    found = PdfReader(
+        io.BytesIO(Visitor(address, people.STUDENT).get(f"{base(school)}/sheet.pdf{query}").content)
+    ).pages
     return [
         (" ".join(each.extract_text().split()), (float(each.mediabox.width), float(each.mediabox.height)))
         for each in found

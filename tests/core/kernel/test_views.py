@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 from build123d import Box, Cylinder, Pos
 
-from rigid_bench.core.drawing.sheet import make_sheet
+from rigid_bench.core.drawing.pictures import make_pictures
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.kernel.views import draw_view
 from rigid_bench.core.part.directions import FRONT, PICTORIAL, SIDE, TOP, Direction
-from tests.shapes import plate_with_four_holes
+from tests.shapes import TOLERANCE, plate_with_four_holes
 
 
 def drawn(shape: Any, direction: Direction) -> Any:
@@ -46,9 +46,9 @@ def test_a_pictorial_view_shows_three_faces_of_a_box() -> None:
 
 def test_a_sheet_has_four_views_a_part_and_one_of_the_assembly(seed_drawer: dict[str, bytes]) -> None:
     told: list[str] = []
-    sheet = make_sheet(read_exercise(seed_drawer), progress=told.append)
+    sheet = make_pictures(read_exercise(seed_drawer), tolerance=TOLERANCE, progress=told.append)
     assert list(sheet.parts) == ["housing", "drawer", "knob"]
     names = ["front", "top", "right side", "pictorial"]
-    assert all([view.name for view in views] == names for views in sheet.parts.values())
+    assert all([view.name for view in part.views] == names for part in sheet.parts.values())
     assert sheet.assembly is not None
     assert "Drawing the assembly" in told

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 
 from rigid_bench.core.drawing.layout.sheets import SheetOptions, make_sheets
 from rigid_bench.core.drawing.pictures import make_pictures
+from rigid_bench.core.drawing.report import DrawingReport
 from rigid_bench.core.exercise.bundle import read_exercise
-from rigid_bench.core.formats.drawing_report import DrawingReport
 from rigid_bench.core.grading.grade import describe
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.jobs.geometry.progress import noting

@@ -8,10 +8,10 @@ from typing import Literal
 from markupsafe import Markup
 
 from rigid_bench.core.drawing.layout.sheets import SheetOptions, make_sheets
+from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.drawing.writers.svg import sheet_svg
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.cautions import cautions
-from rigid_bench.core.formats.drawing_report import DrawingReport, SheetReport
 from rigid_bench.core.formats.pictures import AskedSize
 from rigid_bench.core.grading.report.models import CheckText, Prepared
 from rigid_bench.web.print.cards import to_pdf

@@ -9,8 +9,8 @@ import numpy as np
 from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Text, box_of, cross
 from rigid_bench.core.drawing.layout.lettering import TITLE
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Paper, frame_of, table
+from rigid_bench.core.drawing.report import ItemReport, ViewReport
 from rigid_bench.core.exercise.bundle import PartModel
-from rigid_bench.core.formats.drawing_report import ItemReport, ViewReport
 from rigid_bench.core.formats.pictures import AssemblyPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
 from rigid_bench.core.standards.scales import SCALES, scale_text

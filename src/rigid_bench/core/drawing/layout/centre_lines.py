@@ -7,7 +7,7 @@ import numpy as np
 
 from rigid_bench.core.drawing.layout.ink import Drawing, Line
 from rigid_bench.core.drawing.layout.part_view import PartView
-from rigid_bench.core.formats.drawing_report import FeatureReport
+from rigid_bench.core.drawing.report import FeatureReport
 from rigid_bench.core.formats.pictures import HoleCircleModel, RoundModel
 from rigid_bench.core.values.datums import PlaneFeature
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.drawing.layout.lettering import TEXT, text_width
-from rigid_bench.core.formats.drawing_report import LineKind, LineReport, Point, TextReport, TextRole
+from rigid_bench.core.drawing.report import LineKind, LineReport, Point, TextReport, TextRole
 
 Array = NDArray[np.float64]
 #: Left, low, right, high.
@@ -172,26 +172,23 @@ class Segments:
 
     def meet_box(self, box: Box) -> bool:
         """Say whether any piece runs through a box."""
-        start, way = self._ends[:, 0], self._ends[:, 1] - self._ends[:, 0]
-        low, high = np.array(box[:2]), np.array(box[2:])
-        with np.errstate(divide="ignore", invalid="ignore"):
-            a, b = (low - start) / way, (high - start) / way
-        level = np.abs(way) < 1e-12
-        outside = level & ((start <= low) | (start >= high))
-        near, far = np.where(level, -np.inf, np.fmin(a, b)), np.where(level, np.inf, np.fmax(a, b))
-        first, last = np.maximum(near.max(axis=1), 0.0), np.minimum(far.min(axis=1), 1.0)
-        return bool(np.any((first < last) & ~outside.any(axis=1)))
+        return bool(self.meet_boxes(np.array([box]))[0])
 
-    def crossings(self, line: Sequence[Sequence[float]]) -> int:
-        """Count the pieces that a straight line crosses."""
-        a, b = np.array(line[0]), np.array(line[-1])
-        c, d = self._ends[:, 0], self._ends[:, 1]
+    def meet_boxes(self, boxes: Array) -> NDArray[np.bool_]:
+        """Say through which boxes, (m, 4), some piece runs, (m,)."""
+        return np.asarray(run_through(self._ends, boxes).any(axis=0))
+
+    def crossings(self, lines: Array) -> NDArray[np.int64]:
+        """Count the pieces that each of some straight lines, (m, 2, 2), crosses, (m,)."""
+        a, b = lines[:, None, 0], lines[:, None, 1]
+        c, d = self._ends[None, :, 0], self._ends[None, :, 1]
 
         def side(p: Array, q: Array, r: Array) -> Array:
             first, second = q - p, r - p
             return np.asarray(first[..., 0] * second[..., 1] - first[..., 1] * second[..., 0])
 
-        return int(np.sum((side(a, b, c) * side(a, b, d) < -1e-9) & (side(c, d, a) * side(c, d, b) < -1e-9)))
+        crossed = (side(a, b, c) * side(a, b, d) < -1e-9) & (side(c, d, a) * side(c, d, b) < -1e-9)
+        return np.asarray(crossed.sum(axis=1), dtype=np.int64)
 
     def nearest(self, point: tuple[float, float]) -> tuple[float, float]:
         """Return the place on a piece that is nearest to a point; the point itself where there are none."""
@@ -203,3 +200,28 @@ class Segments:
         places = start + share[:, None] * way
         x, y = places[((places - np.array(point)) ** 2).sum(axis=1).argmin()]
         return float(x), float(y)
+
+
+def run_through(lines: Array, boxes: Array) -> NDArray[np.bool_]:
+    """Say of straight lines, (n, 2, 2), through which boxes, (m, 4), each runs, (n, m)."""
+    start, way = lines[:, None, 0], (lines[:, 1] - lines[:, 0])[:, None]
+    first, last = np.zeros((len(lines), len(boxes))), np.ones((len(lines), len(boxes)))
+    for k in (0, 1):
+        level = np.abs(way[..., k]) < 1e-12
+        steps = np.where(level, 1.0, way[..., k])
+        a, b = (boxes[:, k] - start[..., k]) / steps, (boxes[:, k + 2] - start[..., k]) / steps
+        outside = level & ((start[..., k] <= boxes[:, k]) | (start[..., k] >= boxes[:, k + 2]))
+        near = np.where(level, np.where(outside, np.inf, -np.inf), np.minimum(a, b))
+        far = np.where(level, np.inf, np.maximum(a, b))
+        first, last = np.maximum(first, near), np.minimum(last, far)
+    found: NDArray[np.bool_] = first < last
+    return found
+
+
+def boxes_meet(boxes: Array, others: Array) -> NDArray[np.bool_]:
+    """Say which boxes, (m, 4), have something in common with any of others, (k, 4)."""
+    a, b = boxes[:, None], others[None]
+    found: NDArray[np.bool_] = np.any(
+        (a[..., 0] < b[..., 2]) & (b[..., 0] < a[..., 2]) & (a[..., 1] < b[..., 3]) & (b[..., 1] < a[..., 3]), axis=1
+    )
+    return found

@@ -137,7 +137,7 @@ def notes_of(
         notes.append(note or _other(check, features, sizes, written))
     for round_wall in found.values():
         notes += _round_notes(round_wall, rounds)
-    return _bracketed(_at_one_face(notes))
+    return _bracketed(_at_one_place(_at_one_face(notes)))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -420,6 +420,31 @@ def _at_one_face(notes: Sequence[Note]) -> list[Note]:
         found[key] = replace(both[0], checks=both[0].checks + both[1].checks)
         if "×" not in both[0].text:
             found[key] = replace(found[key], text=f"{both[0].text} × {both[1].text}")
+    return [*kept, *found.values()]
+
+
+def _at_one_place(notes: Sequence[Note]) -> list[Note]:
+    """Write sizes between the same two levels once: what stands in line is dimensioned so (ISO 129-1)."""
+    found: dict[tuple[object, ...], Linear] = {}
+    kept: list[Note] = []
+    for note in notes:
+        if not isinstance(note, Linear) or note.across is not None:
+            kept.append(note)
+            continue
+        way = np.array(note.way) if note.way > (0, 0, 0) else -np.array(note.way)
+        levels = sorted(round(float(np.array(point) @ way), 3) for point in note.points)
+        key = (tuple(np.round(way, 4).tolist()), *levels, note.text)
+        before = found.get(key)
+        if before is None:
+            found[key] = note
+            continue
+        # the one whose ends are axes shows where its centre line runs
+        base = (
+            note
+            if sum(axis is not None for axis in note.axes) > sum(axis is not None for axis in before.axes)
+            else before
+        )
+        found[key] = replace(base, checks=before.checks + note.checks, marks=before.marks + note.marks)
     return [*kept, *found.values()]
 
 

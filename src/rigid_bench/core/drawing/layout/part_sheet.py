@@ -13,7 +13,7 @@ from rigid_bench.core.drawing.layout.lettering import SMALL, TITLE, text_width
 from rigid_bench.core.drawing.layout.notes import Linear, Listed, Note, Pointed
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Angle, Paper, frame_of
 from rigid_bench.core.drawing.layout.part_view import PartView, cutting_line, part_views
-from rigid_bench.core.formats.drawing_report import DimensionReport, FeatureReport, ViewReport
+from rigid_bench.core.drawing.report import DimensionReport, FeatureReport, ViewReport
 from rigid_bench.core.formats.pictures import PartPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
 from rigid_bench.core.standards.scales import SCALES, scale_text
@@ -22,6 +22,10 @@ from rigid_bench.core.wording import drawing as words
 
 #: mm on paper: between views, and inside the frame.
 _BETWEEN, _INSIDE = 12.0, 6.0
+#: The pictorial view may be so many times as large as the others.
+_PICTORIAL = 2.0
+#: From so many notes on it is first looked whether the lines alone fit.
+_MANY = 20
 #: mm: a line of the list.
 _LINE = 4.2
 #: The smallest scale for A4: below it A3 is taken.
@@ -29,7 +33,7 @@ LEAST_ON_A4 = 1 / 2
 _LETTER = "A"
 #: How often dimensions are placed again, and the share of what is left of the width that stays at the left: the
 #: pictorial view has the rest.
-_TRIED, _LEFT_SHARE = 6, 0.25
+_TRIED, _LEFT_SHARE = 9, 0.25
 #: mm: axes that are nearer are one.
 _ONE_AXIS = 1e-3
 
@@ -61,6 +65,8 @@ class PartSheet:
     drawings: list[tuple[str | None, Drawing]] = field(default_factory=list)
     dimensions: list[DimensionReport] = field(default_factory=list)
     features: list[FeatureReport] = field(default_factory=list)
+    #: How many dimensions found no place in the views.
+    unplaced: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -90,17 +96,19 @@ def lay_out(part: PartDrawing, *, paper: Paper | None, angle: Angle) -> PartShee
     """
     views = part_views(part.pictures, _LETTER)
     papers: list[Paper] = ["A4", "A3"] if paper is None else [paper]
-    fallback: PartSheet | None = None
+    #: Whether it does not fit, how many notes found no place, and the sheet.
+    tried: list[tuple[bool, int, PartSheet]] = []
     for size in papers:
         for scale in SCALES:
             if paper is None and size == "A4" and scale < LEAST_ON_A4:
                 break
             sheet, fits = _at_scale(part, [replace(view, scale=scale) for view in views], size, angle)
-            if fits:
+            if fits and not sheet.unplaced:
                 return sheet
-            fallback = sheet
-    assert fallback is not None
-    return fallback
+            tried.append((not fits, sheet.unplaced, sheet))
+            if fits:
+                break  # smaller, even less finds its place
+    return min(tried, key=lambda own: own[:2])[2]
 
 
 def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle: Angle) -> tuple[PartSheet, bool]:
@@ -109,10 +117,15 @@ def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle:
     left, low, right, high = frame_of(paper)
     bare = _bare_size(views)
     if bare[0] > right - left or bare[1] > high - low - BLOCK_HIGH:
+        sheet.unplaced = len(part.notes)
         return sheet, False  # not worth placing dimensions
+    if len(part.notes) > _MANY and _is_too_large(part, views, paper, angle):
+        sheet.unplaced = len(part.notes)
+        return sheet, False
     placed, listed = _placed_views(part, views)
     list_high = _list_height(listed, [report.text for view in placed for report in view.dimensions])
     room = (left + _INSIDE, low + max(BLOCK_HIGH, list_high) + _INSIDE, right - _INSIDE, high - _INSIDE)
+    sheet.unplaced = len(listed) - sum(isinstance(note, Listed) for note in part.notes)
     columns, rows = _grid(placed, angle)
     wide, tall = _total(columns), _total(rows)
     fits = wide <= room[2] - room[0] and tall <= room[3] - room[1]
@@ -123,6 +136,14 @@ def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle:
     _pictorial(sheet, part, room, [_reach_at(own, spot) for own, spot in zip(placed, spots, strict=True)])
     _put_list(sheet, listed, left, low)
     return sheet, fits
+
+
+def _is_too_large(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle: Angle) -> bool:
+    """Say whether sizes along lines alone already reach beyond the paper, before any leader is placed."""
+    left, low, right, high = frame_of(paper)
+    lines = [pair for pair in _in_order(part.notes, views) if isinstance(pair[1], Linear)]
+    columns, rows = _grid(_placed_once(part, views, lines)[0], angle)
+    return _total(columns) > right - left - 2 * _INSIDE or _total(rows) > high - low - BLOCK_HIGH - 2 * _INSIDE
 
 
 def _bare_size(views: Sequence[PartView]) -> tuple[float, float]:
@@ -136,14 +157,19 @@ def _bare_size(views: Sequence[PartView]) -> tuple[float, float]:
 def _placed_views(part: PartDrawing, views: Sequence[PartView]) -> tuple[list[PlacedView], list[Listed]]:
     """Draw a part's views with the dimensions that each shows best; what none shows is listed.
 
-    A size that finds no place comes first when all are placed again.
+    A size that finds no place, or only one where lines cross, comes first when all are placed again.
     """
     order = _in_order(part.notes, views)
-    for _ in range(_TRIED):
-        placed, left = _placed_once(part, views, order)
-        if not any(isinstance(note, Linear) and _is_seen(note, views) for _, note in left):
+    tried: list[tuple[int, int, int, list[PlacedView], list[tuple[str, Linear | Pointed]]]] = []
+    for _ in range(_TRIED if len(order) < _MANY else 2):
+        placed, left, crossed = _placed_once(part, views, order)
+        unplaced = [pair for pair in left if isinstance(pair[1], Linear) and _is_seen(pair[1], views)]
+        tried.append((len(unplaced), len(crossed), len(tried), placed, left))
+        first = [*unplaced, *(pair for pair in order if pair[0] in crossed)]
+        if not first:
             break
-        order = [*left, *(pair for pair in order if pair not in left)]
+        order = [*first, *(pair for pair in order if pair not in first)]
+    placed, left = min(tried, key=lambda own: own[:3])[3:]
     listed = [note for note in part.notes if isinstance(note, Listed)]
     listed += [Listed(checks=note.checks, text=note.text) for _, note in left]
     placed = _telling(placed, part.pictures)
@@ -157,8 +183,8 @@ def _is_seen(note: Linear, views: Sequence[PartView]) -> bool:
 
 def _placed_once(
     part: PartDrawing, views: Sequence[PartView], order: Sequence[tuple[str, Linear | Pointed]]
-) -> tuple[list[PlacedView], list[tuple[str, Linear | Pointed]]]:
-    """Place dimensions in an order; return the views and what found no place."""
+) -> tuple[list[PlacedView], list[tuple[str, Linear | Pointed]], set[str]]:
+    """Place dimensions in an order; return the views, what found no place, and what stands where lines cross."""
     placed, placers = [], {}
     cut_in = _cut_in(part.pictures, views)
     for view in views:
@@ -183,7 +209,7 @@ def _placed_once(
         )  # fmt: skip
     for shown in placed:
         shown.drawing.add(placers[shown.view.name].drawing)
-    return placed, left
+    return placed, left, {name for placer in placers.values() for name in placer.crossed}
 
 
 def _cut_in(pictures: PartPictures, views: Sequence[PartView]) -> str | None:
@@ -242,11 +268,16 @@ def _put_note(
     shift = next((shifts[check] for check in note.checks if check in shifts), (0.0, 0.0))
     if isinstance(note, Linear):
         seen = [(view, ends) for view in views if (ends := placing.ends_in(view, note))]
-        for view, ends in sorted(seen, key=lambda pair: -placing.score(pair[0], note, pair[1])):
-            if placers[view.name].put_linear(name, note, ends, shift):
+        seen.sort(key=lambda pair: -placing.score(pair[0], note, pair[1]))
+        within = math.inf if note.across is None else placing.ACROSS
+        for view, ends in seen:
+            if placers[view.name].put_linear(name, note, ends, shift, within=within):
                 return view.name
         if note.across is None:
             return None
+        for view, ends in seen:
+            if placers[view.name].put_pointed(name, _at_wall(note, view, ends), shift):
+                return view.name
         # no view shows both its sides: a leader to it, seen from its end
         pointed = Pointed(
             checks=note.checks, text=note.text, points=note.points[:1], direction=note.across, radius=note.marks / 2
@@ -257,6 +288,14 @@ def _put_note(
         if placers[view.name].put_pointed(name, pointed, shift):
             return view.name
     return None
+
+
+def _at_wall(note: Linear, view: PartView, ends: placing.Ends) -> Pointed:
+    """Return a diameter as a note that points at the wall as it is seen from the side."""
+    middle, out = np.array(note.points[0]), view.axes[ends.along]
+    points = [middle + side * note.marks / 2 * out for side in (1, -1)]
+    named = tuple((float(x), float(y), float(z)) for x, y, z in points)
+    return Pointed(checks=note.checks, text=note.text, points=named, direction=note.points[0], target="face")
 
 
 def _letter_section(placed: Sequence[PlacedView]) -> None:
@@ -383,7 +422,7 @@ def _pictorial(sheet: PartSheet, part: PartDrawing, room: Box, taken: Sequence[B
         key=lambda pair: pair[0],
     )
     factor, space = best
-    scale = next((scale for scale in SCALES if scale <= min(factor, sheet.scale)), 0.0)
+    scale = next((scale for scale in SCALES if scale <= min(factor, _PICTORIAL * sheet.scale)), 0.0)
     if scale <= 0 or (right - left) * scale < 20.0:
         return
     x = (space[0] + space[2] - (right + left) * scale) / 2

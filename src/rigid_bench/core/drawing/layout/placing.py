@@ -5,7 +5,6 @@ that is measured, and from an axis its centre line; a leader at 45 or 60 degrees
 of. A place is taken only where no text lies on a line or text; of those, the one with the fewest crossings.
 """
 
-import itertools
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -13,15 +12,17 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from rigid_bench.core.drawing.layout.ink import (
+    Array,
     Box,
     Drawing,
     Line,
     Segments,
     Text,
-    cross,
+    boxes_meet,
     crosses_box,
     grown,
     meet,
+    run_through,
 )
 from rigid_bench.core.drawing.layout.lettering import TEXT, text_width
 from rigid_bench.core.drawing.layout.notes import Linear, Pointed
@@ -37,9 +38,13 @@ ARROW, _AIR, _ABOVE = 3.0, 0.8, 1.0
 _CROSSING, _THROUGH, _FURTHER, _OTHER_SIDE = 40.0, 1.0, 2.0, 1.0
 #: What a leader costs over each line of the part, and a text that stands within its outline.
 _OVER_INK, _INSIDE = 1.5, 15.0
+#: What the place of a diameter may cost before it is written at a leader.
+ACROSS = 20.0
 #: Degrees of leaders, and mm by which they grow.
 _ANGLES = (45, 60, 120, 135, 225, 240, 300, 315)
 _GROW, _LONGEST, _SHOULDER = 3.0, 110.0, 2.0
+#: So many leaders are looked at together.
+_TOGETHER = 48
 #: Width of the smallest text that fits between arrows.
 _ROOM = 2 * ARROW + 1.0
 
@@ -85,16 +90,23 @@ class ViewPlacing:
         }
         #: By direction and side: where extension lines run, from what depth, and how many rows out.
         self._extensions: dict[tuple[int, int], list[tuple[float, int]]] = {key: [] for key in self._rows}
-        self.placed: list[str] = []
+        #: Sizes that stand where lines cross, or run far through the part.
+        self.crossed: list[str] = []
 
     # -- sizes along a line ------------------------------------------------------------------------------------
 
-    def put_linear(self, name: str, note: Linear, ends: "Ends", shift: Sequence[float] = (0.0, 0.0)) -> bool:
-        """Place a size between two places; False where no row is free."""
+    def put_linear(
+        self, name: str, note: Linear, ends: "Ends", shift: Sequence[float] = (0.0, 0.0), *, within: float = math.inf
+    ) -> bool:
+        """Place a size between two places; False where no row is free, or none within a cost."""
         for best in sorted(self._candidates(note, ends), key=lambda candidate: candidate.cost):
+            if best.cost > within:
+                return False
             lines, text = self._drawn(name, note, ends, best, shift)
             if any(shift) or self._is_clear(lines, text):
                 self._take(ends, best, note, lines, text, name)
+                if best.cost >= _CROSSING:
+                    self.crossed.append(name)
                 return True
         return False
 
@@ -204,22 +216,25 @@ class ViewPlacing:
         self._rows[along, side][row].lines.append(best.ends)
         self._rows[along, side][row].texts.append((best.text_at - wide, best.text_at + wide))
         self._extensions[along, side] += [(own, row) for own in best.span]
-        self.placed.append(name)
 
     # -- notes with a leader -----------------------------------------------------------------------------------
 
     def put_pointed(self, name: str, note: Pointed, shift: Sequence[float] = (0.0, 0.0)) -> bool:
         """Place a note with a leader from one of its places; False where none is free."""
-        best: tuple[float, Line, Line | None, Text] | None = None
-        for tip, radius in self._tips(note):
-            for cost, leader, shoulder, text in self._leaders(name, note, tip, radius, shift):
-                if best is not None and cost >= best[0]:
-                    continue
-                crossings = self._free(leader, shoulder, text)
-                if crossings is None:
-                    continue
-                if best is None or cost + crossings < best[0]:
-                    best = (cost + crossings, leader, shoulder, text)
+        found = [
+            candidate for tip, radius in self._tips(note) for candidate in self._leaders(name, note, tip, radius, shift)
+        ]
+        best: tuple[float, Line, Line, Text] | None = None
+        found.sort(key=lambda candidate: candidate[0])
+        taken = _Taken(self.drawing, self._ground, self._ink, self.view.size)
+        for first in range(0, len(found), _TOGETHER):
+            together = found[first : first + _TOGETHER]
+            if best is not None and together[0][0] >= best[0]:
+                break
+            for candidate, crossings in zip(together, taken.costs(together), strict=True):
+                cost = candidate[0] + float(crossings)
+                if math.isfinite(cost) and (best is None or cost < best[0]):
+                    best = (cost, *candidate[1:])
         if best is None:
             return False
         _, leader, shoulder, text = best
@@ -227,9 +242,8 @@ class ViewPlacing:
         length = math.dist(tip, foot)
         back = (tip[0] + (foot[0] - tip[0]) * ARROW / length, tip[1] + (foot[1] - tip[1]) * ARROW / length)
         self.drawing.lines += [leader, Line(kind="arrow", points=(back, tip), dimension=name)]
-        self.drawing.lines += [shoulder] if shoulder else []
+        self.drawing.lines.append(shoulder)
         self.drawing.texts.append(text)
-        self.placed.append(name)
         return True
 
     def _tips(self, note: Pointed) -> list[tuple[tuple[float, float], float]]:
@@ -261,7 +275,7 @@ class ViewPlacing:
 
     def _leaders(
         self, name: str, note: Pointed, tip: tuple[float, float], radius: float, shift: Sequence[float]
-    ) -> Iterator[tuple[float, Line, Line | None, Text]]:
+    ) -> Iterator[tuple[float, Line, Line, Text]]:
         """Yield leaders from a place outwards, shortest first in each direction, with their cost."""
         wide, room = text_width(note.text, TEXT), self._room()
         for angle in _ANGLES:
@@ -283,28 +297,34 @@ class ViewPlacing:
         left, low, right, top = self.drawing.box()
         return min(0.0, left), min(0.0, low), max(wide, right), max(high, top)
 
-    def _free(self, leader: Line, shoulder: Line | None, text: Text) -> float | None:
-        """Return what the crossings of a leader cost; None where it cannot stand."""
-        box = grown(text.box, _AIR)
-        own = [leader, *([shoulder] if shoulder else [])]
-        texts = [grown(other.box, _AIR / 2) for other in (*self.drawing.texts, *self._ground.texts)]
-        if any(meet(box, other) for other in texts):
-            return None
-        if any(crosses_box(line.points, other) for line in own for other in texts):
-            return None
-        if any(crosses_box(line.points, box) for line in self.drawing.lines):
-            return None
-        if self._ink.meet_box(box) or (shoulder and self._ink.crossings(shoulder.points)):
-            return None
-        cost = _INSIDE if meet(text.box, (0.0, 0.0, *self.view.size)) else 0.0
-        cost += _OVER_INK * self._ink.crossings(leader.points)
-        for line, other in itertools.product(own, self.drawing.lines):
-            if not cross(line.points, other.points):
-                continue
-            if other.kind == "leader":
-                return None
-            cost += 30.0 if other.kind == "dimension" else 8.0
-        return cost
+
+class _Taken:
+    """What stands beside a view so far, to ask of many leaders at once what they cost."""
+
+    def __init__(self, drawing: Drawing, ground: Drawing, ink: Segments, size: tuple[float, float]) -> None:
+        texts = [grown(text.box, _AIR / 2) for text in (*drawing.texts, *ground.texts)]
+        self._texts = np.array(texts).reshape(-1, 4)
+        self._ink, self._outline = ink, np.array([[0.0, 0.0, *size]])
+        self._lines = Segments([line.points for line in drawing.lines])
+        self._leaders = Segments([line.points for line in drawing.lines if line.kind == "leader"])
+        self._sizes = Segments([line.points for line in drawing.lines if line.kind == "dimension"])
+
+    def costs(self, candidates: Sequence[tuple[float, Line, Line, Text]]) -> Array:
+        """Return what leaders with their shoulders and texts cost by crossings, (m,); infinite where none can be."""
+        boxes = np.array([grown(text.box, _AIR) for _, _, _, text in candidates])
+        leaders = np.array([leader.points for _, leader, _, _ in candidates])
+        shoulders = np.array([shoulder.points for _, _, shoulder, _ in candidates])
+        is_taken = boxes_meet(boxes, self._texts) | self._lines.meet_boxes(boxes) | self._ink.meet_boxes(boxes)
+        costs = np.where(is_taken, np.inf, 0.0)
+        free = np.flatnonzero(~is_taken)
+        for lines in (leaders[free], shoulders[free]):
+            costs[free] += np.where(run_through(lines, self._texts).any(axis=1), np.inf, 0.0)
+            costs[free] += np.where(self._leaders.crossings(lines) > 0, np.inf, 0.0)
+            costs[free] += 22.0 * self._sizes.crossings(lines) + 8.0 * self._lines.crossings(lines)
+        costs[free] += np.where(self._ink.crossings(shoulders[free]) > 0, np.inf, 0.0)
+        costs[free] += _OVER_INK * self._ink.crossings(leaders[free])
+        costs[free] += np.where(boxes_meet(boxes[free], self._outline), _INSIDE, 0.0)
+        return costs
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,8 +9,8 @@ from rigid_bench.core.drawing.layout import assembly_sheet, part_sheet
 from rigid_bench.core.drawing.layout.ink import Drawing
 from rigid_bench.core.drawing.layout.notes import Written, notes_of
 from rigid_bench.core.drawing.layout.paper import Angle, Paper, TitleBlock, draw_paper, frame_of
+from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.exercise.bundle import ExerciseModel, PartModel
-from rigid_bench.core.formats.drawing_report import DrawingReport, SheetReport
 from rigid_bench.core.formats.pictures import AskedSize, PartPictures, Sheet
 from rigid_bench.core.part.directions import VIEWS, axes_of
 from rigid_bench.core.standards.scales import scale_text

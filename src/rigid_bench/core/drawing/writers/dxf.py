@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from rigid_bench.core.formats.drawing_report import LineReport, Point, SheetReport, TextReport
+from rigid_bench.core.drawing.report import LineReport, Point, SheetReport, TextReport
 
 if TYPE_CHECKING:
     from ezdxf.document import Drawing

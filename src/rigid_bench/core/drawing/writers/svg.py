@@ -7,7 +7,7 @@ from html import escape
 
 from rigid_bench.core.drawing.layout.lettering import CAPITAL, SIGNS, font_size, text_width
 from rigid_bench.core.drawing.layout.paper import SIZES
-from rigid_bench.core.formats.drawing_report import LineReport, Point, SheetReport, TextReport
+from rigid_bench.core.drawing.report import LineReport, Point, SheetReport, TextReport
 
 _INK = "#17242b"
 #: mm: dashes of narrow lines (ISO 128-2).
