@@ -92,7 +92,7 @@ def best(run: Callable[[], object], times: int = 5) -> float:
 def answer(system: System, rows: Sequence[Rows]) -> tuple[int, list[int], list[str]]:
     """From finished rows: mobility, freedom of each instance, redundant mates."""
     free = Free(system, system.poses, rows)
-    return free.mobility, free.all_degrees(), [each.id for each in free.useless]
+    return free.mobility, [span.shape[1] for span in free.spans()], [each.id for each in free.useless]
 
 
 def measured(name: str, asked: Build, *, dense: bool = True) -> float:

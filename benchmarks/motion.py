@@ -22,7 +22,7 @@ from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.freedom.travel import follow
 from rigid_bench.core.assembly.motion.sweep import nearest_along, run
 from rigid_bench.core.exercise.authoring.propose import propose
-from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.formats.build import Build, Instance, Mate
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.kernel.distance import measure_gap
@@ -78,18 +78,15 @@ def crank_and_slider(*, is_round: bool = False) -> tuple[list[Any], Build]:
     if is_round:
         crank, rod = (fillet(shape.edges().filter_by(Axis.Z), 2) for shape in (crank, rod))
     joints = [("revolute", 0, 1, 0.0), ("revolute", 1, 2, 20.0), ("revolute", 2, 3, 80.0), ("prismatic", 0, 3, 80.0)]
-    mates = tuple(
-        Mate(
-            id=f"m{number}", kind=kind, a=a, b=b,
-            **dict.fromkeys(
-                ("feature_a", "feature_b"),
-                make_frame(np.array([at, 0.0, 0.0]), *((_Z, _X) if kind == "revolute" else (_X, _Z))),
-            ),
-        )
-        for number, (kind, a, b, at) in enumerate(joints)
-    )  # fmt: skip
+    mates = tuple(_joint(f"m{number}", *joint) for number, joint in enumerate(joints))
     instances = tuple(Instance(id=str(k), part=str(k), grounded=k == 0, pose=Pose.identity()) for k in range(4))
     return [plate, crank, rod, block], Build(parts=(), instances=instances, mates=mates)
+
+
+def _joint(name: str, kind: str, a: int, b: int, at: float) -> Mate:
+    z, x = (_Z, _X) if kind == "revolute" else (_X, _Z)
+    frame = make_frame(np.array([at, 0.0, 0.0]), z, x)
+    return Mate(id=name, kind=kind, a=a, b=b, feature_a=frame, feature_b=frame)
 
 
 def jointed(kind: str, z: Any, x: Any) -> Build:
@@ -189,10 +186,11 @@ def cards(name: str, stations: Sequence[float]) -> None:
     )
     handed_in = {name: content for name, content in files.items() if name.endswith(".step")}
     handed_in["slide.build.json"] = files["reference.build.json"]
-    rest, whole = (
-        min(seconds(lambda own=own: grade(own, handed_in, tolerance=_TOLERANCE)) for _ in range(3))
-        for own in (plain, full)
-    )
+
+    def grading(exercise: Exercise) -> float:
+        return min(seconds(lambda: grade(exercise, handed_in, tolerance=_TOLERANCE)) for _ in range(3))
+
+    rest, whole = grading(plain), grading(full)
     print(f"{name:28} {whole - rest:8.3f} {rest:8.3f} {(whole - rest) / rest:8.2f}", flush=True)
 
 

@@ -12,7 +12,7 @@ def main() -> None:
     """Print one line for each width."""
     font = TTFont(FONT)
     names, metrics = font.getBestCmap(), font["hmtx"]
-    widths = defaultdict(str)
+    widths: dict[int, str] = defaultdict(str)
     for code in sorted(names):
         if chr(code).isprintable():
             widths[metrics[names[code]][0]] += chr(code)

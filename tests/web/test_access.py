@@ -253,6 +253,7 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
         "draft_id": draft_id,
         "bench_id": bench_id,
         "part": "drawer",
+        "ending": "svg",
         "process": "printed",
         "action": "turn",
     }

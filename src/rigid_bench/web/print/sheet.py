@@ -79,7 +79,7 @@ def sheet_pdf(exercise: ExerciseModel, prepared: Prepared, options: SheetOptions
         exercise=exercise,
         blanks=options.blanks,
         drawn=drawn_sheets(exercise, prepared, options),
-        checks=_beside(prepared, blanks=options.blanks),
+        checks=_beside(exercise, prepared, blanks=options.blanks),
         cautions=cautions(processes, exercise.uses),
     )
     return to_pdf(text)
@@ -91,9 +91,14 @@ def drawings_pdf(report: DrawingReport, title: str) -> bytes:
     return to_pdf(templates.env.get_template("print_drawings.html").render(title=title, drawn=drawn))
 
 
-def _beside(prepared: Prepared, *, blanks: bool) -> list[CheckText]:
+def _beside(exercise: ExerciseModel, prepared: Prepared, *, blanks: bool) -> list[CheckText]:
     """Return the checks that a drawing does not show, or not wholly; on a test, all that is asked."""
-    return [check for check in prepared.checks if check.size is None or "(" in check.required or check.hint or blanks]
+    sums = {check.id for check in exercise.checks if isinstance(check.fields.get("nominal"), str)}
+    return [
+        check
+        for check in prepared.checks
+        if check.kind != "dimension" or check.id in sums or check.hint or (blanks and check.marks)
+    ]
 
 
 def _label(sheet: SheetReport, names: dict[str, str], title: str) -> str:

@@ -1,0 +1,179 @@
+"""Sheets by the standards: paper, views, sections, centre lines, dimensions; faults counted over generated parts."""
+
+import math
+from functools import cache
+from typing import Any
+
+import pytest
+from build123d import Align, Box, Cylinder, Pos
+
+from benchmarks.drawn import faults_of
+from benchmarks.generated_parts import generated_parts
+from rigid_bench.core.drawing.layout.sheets import SheetOptions, make_sheets
+from rigid_bench.core.drawing.pictures import make_pictures
+from rigid_bench.core.drawing.report import SheetReport
+from rigid_bench.core.exercise.authoring.propose import propose
+from rigid_bench.core.exercise.bundle import Exercise, read_exercise
+from rigid_bench.core.formats.pictures import AskedSize, Sheet
+from rigid_bench.core.grading.grade import describe
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
+from rigid_bench.demo.modelling import step_bytes
+from tests.shapes import TOLERANCE
+
+CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
+Drawn = tuple[Exercise, Sheet, dict[str, AskedSize]]
+
+
+def read(files: dict[str, bytes]) -> Drawn:
+    exercise = read_exercise(files)
+    sizes = {check.id: check.size for check in describe(exercise) if check.size}
+    return exercise, make_pictures(exercise, tolerance=TOLERANCE), sizes
+
+
+@cache
+def demo(name: str) -> Drawn:
+    return read({"jig": drill_jig, "drawer": seed_drawer, "mast": weather_mast}[name].bundle())
+
+
+def proposed(solid: Any) -> Drawn:
+    return read(propose(step_bytes(solid, "P"), name="p.step", title="P", tolerance=TOLERANCE))
+
+
+def sheets(drawn: Drawn, **options: Any) -> list[SheetReport]:
+    exercise, pictures, sizes = drawn
+    return make_sheets(exercise.model, pictures, sizes, SheetOptions(**options)).sheets
+
+
+@pytest.mark.parametrize("name", ["jig", "drawer", "mast"])
+def test_demo_sheets_have_no_fault_and_show_every_size(name: str) -> None:
+    exercise, pictures, sizes = demo(name)
+    bought = {part.id for part in exercise.model.parts if part.origin == "bought"}
+    required = [check.id for check in exercise.model.checks if check.id in sizes and check.fields["part"] not in bought]
+    report = make_sheets(exercise.model, pictures, sizes, SheetOptions())
+    found = faults_of(report, required)
+    assert (found.texts_on_lines, found.texts_on_texts, found.leaders_crossing) == (0, 0, 0)
+    assert (found.holes_without_centre, found.checks_not_shown, found.twice) == (0, 0, 0)
+
+
+@pytest.mark.parametrize("angle", ["third", "first"])
+def test_generated_parts_have_sheets_without_fault(angle: Any) -> None:
+    for solid in generated_parts(6, seed=7):
+        exercise, pictures, sizes = proposed(solid)
+        found = faults_of(make_sheets(exercise.model, pictures, sizes, SheetOptions(angle=angle)), list(sizes))
+        assert (found.texts_on_lines, found.texts_on_texts, found.leaders_crossing) == (0, 0, 0)
+        assert (found.holes_without_centre, found.checks_not_shown, found.twice) == (0, 0, 0)
+
+
+@pytest.mark.parametrize(("paper", "frame"), [("A4", [20, 10, 287, 200]), ("A3", [20, 10, 410, 287])])
+def test_the_frame_leaves_20_mm_to_file_it_and_10_elsewhere(paper: Any, frame: list[float]) -> None:
+    """ISO 5457: margins of 20 and 10 mm, from memory; sizes of paper from ISO 216."""
+    sheet = sheets(demo("jig"), paper=paper)[0]
+    assert (sheet.paper, sheet.frame) == (paper, frame)
+    for points in [line.points for line in sheet.lines if line.kind == "outline"]:
+        assert all(frame[0] < x < frame[2] and frame[1] < y < frame[3] for x, y in points)
+
+
+def test_the_top_view_stands_above_in_third_angle_and_below_in_first() -> None:
+    """ISO 5456-2: first and third angle."""
+    for angle, above in (("third", True), ("first", False)):
+        views = {
+            view.up[1] == 1: view for view in sheets(demo("jig"), angle=angle)[0].views if view.kind != "pictorial"
+        }
+        assert (views[True].box[1] > views[False].box[3]) == above
+        assert views[True].box[0] == pytest.approx(views[False].box[0])
+
+
+def test_a_stepped_bore_is_cut_with_its_line_letters_and_hatching() -> None:
+    """ISO 128-3: cutting plane with arrows and letters, the cut face hatched, no hidden lines in the section."""
+    part = (
+        Box(60, 40, 20, align=CORNER) - Pos(30, 20, 0) * Cylinder(4, 60) - Pos(30, 20, 12) * Cylinder(9, 20, align=FOOT)
+    )
+    sheet = sheets(proposed(part))[0]
+    (section,) = [view for view in sheet.views if view.kind == "section"]
+    assert (section.form, section.letter) == ("full", "A")
+    assert section.of in {view.id for view in sheet.views if view.kind == "view"}
+    assert [text.text for text in sheet.texts if text.role == "label"].count("A") == 2
+    assert any(text.text.startswith("A") and text.text.endswith("A") and len(text.text) == 3 for text in sheet.texts)
+    kinds = {line.kind for line in sheet.lines if line.view == section.id}
+    assert "hatching" in kinds
+    assert "hidden" not in kinds
+    hatched = [line.points for line in sheet.lines if line.kind == "hatching"]
+    angles = {round(math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]))) % 180 for a, b in hatched}
+    assert angles == {45}
+
+
+def test_a_turned_part_lies_with_its_end_view_beside_it() -> None:
+    shaft = Cylinder(15, 30, align=FOOT) + Pos(0, 0, 30) * Cylinder(9, 50, align=FOOT)
+    sheet = sheets(proposed(shaft))[0]
+    across = next(view for view in sheet.views if view.kind == "view" and view.right == [0, 0, 1])
+    wide, high = across.box[2] - across.box[0], across.box[3] - across.box[1]
+    assert wide > high
+    assert not any("Width" in text.text for text in sheet.texts)
+    assert {"Ø30", "Ø18"} <= {text.text for text in sheet.texts}
+
+
+def test_every_hole_has_a_cross_past_its_edge_and_an_axis_from_the_side() -> None:
+    """ISO 128-2: centre lines reach a little past the feature."""
+    part = Box(60, 40, 10, align=CORNER) - Pos(15, 12, 0) * Cylinder(4, 60)
+    sheet = sheets(proposed(part))[0]
+    ends = [feature for feature in sheet.features if feature.kind == "hole" and feature.seen == "end"]
+    assert ends
+    for feature in ends:
+        scale = 2.0 if sheet.scale == "2:1" else 1.0
+        through = [
+            line.points
+            for line in sheet.lines
+            if line.kind == "centre" and line.view == feature.view and line.dimension is None
+            and math.isclose(line.points[0][1], feature.centre[1], abs_tol=0.1)
+        ]  # fmt: skip
+        assert max(abs(points[1][0] - points[0][0]) for points in through) >= feature.diameter * scale + 4
+
+
+def test_a_long_part_takes_a3_by_itself() -> None:
+    """A4 would need a scale under 1:2."""
+    assert sheets(proposed(Box(700, 40, 20)))[0].paper == "A3"
+    assert sheets(proposed(Box(200, 40, 20)))[0].paper == "A4"
+
+
+def test_the_assembly_has_a_parts_list_and_balloons_that_do_not_cross() -> None:
+    sheet = sheets(demo("mast"))[-1]
+    assert [view.kind for view in sheet.views] == ["assembly"]
+    exercise = demo("mast")[0]
+    assert [item.part for item in sheet.items] == [part.id for part in exercise.model.parts]
+    assert {item.part: item.quantity for item in sheet.items}["screw"] == 4
+    numbers = [text.text for text in sheet.texts if text.role == "balloon"]
+    assert len(numbers) == len(set(numbers)) >= 6
+    assert (
+        faults_of(make_sheets(exercise.model, demo("mast")[1], demo("mast")[2], SheetOptions()), []).leaders_crossing
+        == 0
+    )
+
+
+def test_a_dimension_that_was_moved_stays_moved() -> None:
+    exercise, pictures, sizes = demo("drawer")
+    plain = sheets((exercise, pictures, sizes))[1]
+    own = next(dimension for dimension in plain.dimensions if dimension.view)
+    model = exercise.model.model_copy(update={"shifts": {own.checks[0]: (3.0, 4.0)}})
+    moved = make_sheets(model, pictures, sizes, SheetOptions()).sheets[1]
+
+    def middle(sheet: SheetReport) -> tuple[float, float]:
+        view = next(view for view in sheet.views if view.id == own.view)
+        text = next(text for text in sheet.texts if text.dimension == own.id)
+        xs, ys = zip(*text.corners, strict=True)
+        return sum(xs) / 4 - view.origin[0], sum(ys) / 4 - view.origin[1]
+
+    before, after = middle(plain), middle(moved)
+    assert (after[0] - before[0], after[1] - before[1]) == pytest.approx((3.0, 4.0), abs=0.01)
+
+
+def test_one_part_alone_and_one_that_there_is_not() -> None:
+    (sheet,) = sheets(demo("drawer"), part="drawer")
+    assert sheet.parts == ["drawer"]
+    with pytest.raises(InvalidDocument, match="there is no part 'lid'"):
+        sheets(demo("drawer"), part="lid")
+
+
+def test_what_the_title_block_says_is_on_the_sheet() -> None:
+    texts = {text.text for text in sheets(demo("jig"), owner="9B", version="v3", date="2026-01-02")[0].texts}
+    assert {"9B", "v3", "2026-01-02", "Drill jig", "Jig", "1:1", "1/2", "mm"} <= texts
