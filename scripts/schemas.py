@@ -5,6 +5,7 @@ from pathlib import Path
 
 from rigid_bench.core.assembly.freedom.freedom_report import FreedomReport
 from rigid_bench.core.assembly.solve.solve_report import SolveReport
+from rigid_bench.core.drawing.report import DrawingReport
 from rigid_bench.core.exercise.bundle import ExerciseModel
 from rigid_bench.core.formats.audit import AuditReport
 from rigid_bench.core.formats.build import BuildModel
@@ -28,6 +29,7 @@ def schemas() -> dict[str, str]:
         "clearance-report": ClearanceReport,
         "grade-report": Report,
         "audit-report": AuditReport,
+        "drawing-report": DrawingReport,
         **{f"check-{name}": kind.fields for name, kind in KINDS.items()},
     }
     return {f"{name}.json": _text(model, "report" in name) for name, model in models.items()}

@@ -57,11 +57,16 @@ def _plain_size(check: CheckModel) -> AskedSize | None:
     return AskedSize(nominal=nominal, minus=0, plus=0)
 
 
-def drawn_sheets(exercise: ExerciseModel, prepared: Prepared, options: SheetOptions) -> list[DrawnSheet]:
-    """Draw an exercise's sheets for a page, which has the letters."""
+def drawn_sheets(
+    exercise: ExerciseModel, prepared: Prepared, options: SheetOptions, *, trimmed: bool = True
+) -> list[DrawnSheet]:
+    """Draw an exercise's sheets for a page, which has the letters; on a screen without the paper's margin."""
     names = {part.id: part.name for part in exercise.parts}
     return [
-        DrawnSheet(report=sheet, svg=Markup(sheet_svg(sheet, label=_label(sheet, names, exercise.title))))
+        DrawnSheet(
+            report=sheet,
+            svg=Markup(sheet_svg(sheet, label=_label(sheet, names, exercise.title), trimmed=trimmed)),
+        )
         for sheet in sheets_of(exercise, prepared, options).sheets
     ]
 
@@ -78,7 +83,7 @@ def sheet_pdf(exercise: ExerciseModel, prepared: Prepared, options: SheetOptions
     text = templates.env.get_template("print_sheet.html").render(
         exercise=exercise,
         blanks=options.blanks,
-        drawn=drawn_sheets(exercise, prepared, options),
+        drawn=drawn_sheets(exercise, prepared, options, trimmed=False),
         checks=_beside(exercise, prepared, blanks=options.blanks),
         cautions=cautions(processes, exercise.uses),
     )

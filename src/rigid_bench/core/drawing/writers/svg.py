@@ -18,9 +18,11 @@ _DASHES = {
 #: Half the width of an arrow over its length: about 20 degrees in all.
 _ARROW = 0.18
 FONT = "Barlow"
+#: mm of the margin that a trimmed sheet keeps.
+_TRIM = 6.0
 
 
-def sheet_svg(sheet: SheetReport, *, label: str, font: bytes | None = None) -> str:
+def sheet_svg(sheet: SheetReport, *, label: str, font: bytes | None = None, trimmed: bool = False) -> str:
     """Write a sheet.
 
     Parameters
@@ -31,6 +33,8 @@ def sheet_svg(sheet: SheetReport, *, label: str, font: bytes | None = None) -> s
         What a screen reader says.
     font
         The font's file as WOFF2, for a file that stands alone; None where the page has it.
+    trimmed
+        On a page the margin of the paper is left out, but for what the frame's marks need.
 
     Returns
     -------
@@ -44,9 +48,13 @@ def sheet_svg(sheet: SheetReport, *, label: str, font: bytes | None = None) -> s
     body = [_by_kind(loose, high)]
     body += [_text(text, high) for text in sheet.texts if text.dimension is None]
     body += _dimensions(sheet, checks, high)
+    left, low, right, top = (0.0, 0.0, wide, high)
+    if trimmed:
+        left, low, right, top = (end + way * _TRIM for end, way in zip(sheet.frame, (-1, -1, 1, 1), strict=True))
+    seen = f"{left:g} {high - top:g} {right - left:g} {top - low:g}"
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {wide:g} {high:g}" width="{wide:g}mm" '
-        f'height="{high:g}mm" role="img" class="drawing-sheet" aria-label="{escape(label)}">'
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{seen}" width="{right - left:g}mm" '
+        f'height="{top - low:g}mm" role="img" class="drawing-sheet" aria-label="{escape(label)}">'
         f"<title>{escape(label)}</title>{_style(font)}{''.join(body)}</svg>"
     )
 
