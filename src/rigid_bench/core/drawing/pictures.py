@@ -25,7 +25,7 @@ from rigid_bench.core.kernel.feature_reader import tight_box
 from rigid_bench.core.kernel.meshes.triangulation import face_triangles
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.kernel.views import View, draw_view, seen_edges
-from rigid_bench.core.part.directions import FRONT, PICTORIAL, SIDE, TOP, Direction, axes_of
+from rigid_bench.core.part.directions import FRONT, LEFT, PICTORIAL, SIDE, TOP, Direction, axes_of
 from rigid_bench.core.part.faces import Cylinder, Sphere
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
@@ -89,7 +89,7 @@ def part_pictures(part: PartFeatures, *, tolerance: Tolerance) -> PartPictures:
     """
     inventory = take_inventory(part, tolerance=tolerance)
     return PartPictures(
-        views=[_view([part.shape], direction) for direction in (FRONT, TOP, SIDE, PICTORIAL)],
+        views=[_view([part.shape], direction) for direction in (FRONT, TOP, SIDE, PICTORIAL, LEFT)],
         section=None if part.is_mesh else _section(part, inventory),
         rounds=_rounds(part, inventory),
         hole_circles=[

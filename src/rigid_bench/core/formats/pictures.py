@@ -50,7 +50,7 @@ class SectionModel(Document):
 class PartPictures(Document):
     """One part as it is seen."""
 
-    #: Front, top, right side and pictorial view.
+    #: Front, top, right side and pictorial view, then the left side.
     views: list[ViewModel]
     #: Where hidden lines alone would show what lies inside.
     section: SectionModel | None = None

@@ -1,14 +1,15 @@
 """The sheet of one part: its views with their dimensions, arranged at the largest standard scale that fits."""
 
+import itertools
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from rigid_bench.core.drawing.layout import placing
 from rigid_bench.core.drawing.layout.centre_lines import centre_lines, drawn_features
-from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Text, around, box_of, meet
+from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Text, around, box_of, grown, meet
 from rigid_bench.core.drawing.layout.lettering import SMALL, TITLE, text_width
 from rigid_bench.core.drawing.layout.notes import Linear, Listed, Note, Pointed
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Angle, Paper, frame_of
@@ -149,7 +150,8 @@ def _is_too_large(part: PartDrawing, views: Sequence[PartView], paper: Paper, an
 def _bare_size(views: Sequence[PartView]) -> tuple[float, float]:
     """Return how much place the outlines alone take, mm."""
     sizes = {view.slot: view.size for view in views}
-    wide = max(sizes[slot][0] for slot in sizes if slot != "right side") + sizes.get("right side", (0.0, 0.0))[0]
+    wide = max(size[0] for slot, size in sizes.items() if slot in ("front", "top"))
+    wide += sum(size[0] for slot, size in sizes.items() if slot in ("left side", "right side"))
     tall = max(sizes[slot][1] for slot in sizes if slot != "top") + sizes.get("top", (0.0, 0.0))[1]
     return wide, tall
 
@@ -319,8 +321,8 @@ def _grid(placed: Sequence[PlacedView], angle: Angle) -> tuple[list[tuple[float,
         own = [view.reach for view in placed if view.view.slot in names]
         return (max([0.0, *(-box[k] for box in own)]), max([0.0, *(box[k + 2] for box in own)]))
 
-    columns = [reach(("front", "top"), 0), reach(("right side",), 0)]
-    rows = [reach(("front", "right side"), 1), reach(("top",), 1)]
+    columns = [reach(("left side",), 0), reach(("front", "top"), 0), reach(("right side",), 0)]
+    rows = [reach(("front", "right side", "left side"), 1), reach(("top",), 1)]
     if angle == "first":
         columns.reverse()
         rows.reverse()
@@ -354,8 +356,8 @@ def _spots(
 
     xs, ys = edges(columns, room[0], room[2], _LEFT_SHARE), edges(rows, room[1], room[3], 0.5)
     first = angle == "first"
-    column = {"front": int(first), "top": int(first), "right side": int(not first)}
-    row = {"front": int(first), "right side": int(first), "top": int(not first)}
+    column = {"front": 1, "top": 1, "right side": 0 if first else 2, "left side": 2 if first else 0}
+    row = dict.fromkeys(("front", "right side", "left side"), int(first)) | {"top": int(not first)}
     return [(xs[column[own.view.slot]], ys[row[own.view.slot]]) for own in placed]
 
 
@@ -408,18 +410,11 @@ def _pictorial(sheet: PartSheet, part: PartDrawing, room: Box, taken: Sequence[B
     own = next((view for view in part.pictures.views if view.name == PICTORIAL.name), None)
     if own is None:
         return
-    whole = around(taken)
-    spaces = [
-        (whole[2] + _INSIDE, room[1], room[2], room[3]),
-        (room[0], room[1], whole[0] - _INSIDE, room[3]),
-        *((box[2] + _INSIDE, box[1], room[2], box[3]) for box in taken if _is_clear(box, taken, room)),
-        (room[0], whole[3] + _INSIDE, room[2], room[3]),
-        (room[0], room[1], room[2], whole[1] - _INSIDE),
-    ]
     (left, low), (right, high) = own.box
     best = max(
-        ((min((b[2] - b[0]) / (right - left), (b[3] - b[1]) / (high - low)), b) for b in spaces),
+        ((min((b[2] - b[0]) / (right - left), (b[3] - b[1]) / (high - low)), b) for b in _free_spaces(taken, room)),
         key=lambda pair: pair[0],
+        default=(0.0, room),
     )
     factor, space = best
     scale = next((scale for scale in SCALES if scale <= min(factor, _PICTORIAL * sheet.scale)), 0.0)
@@ -442,10 +437,14 @@ def _pictorial(sheet: PartSheet, part: PartDrawing, room: Box, taken: Sequence[B
     sheet.drawings.append((name, Drawing(lines=lines)))
 
 
-def _is_clear(box: Box, taken: Sequence[Box], room: Box) -> bool:
-    """Say whether nothing stands to the right of a view."""
-    space = (box[2] + _INSIDE, box[1], room[2], box[3])
-    return not any(other is not box and meet(space, other) for other in taken)
+def _free_spaces(taken: Sequence[Box], room: Box) -> Iterator[Box]:
+    """Yield the rectangles between the edges of what is taken in which nothing stands."""
+    apart = [grown(box, _INSIDE) for box in taken]
+    xs = sorted({room[0], room[2], *(box[k] for box in apart for k in (0, 2) if room[0] < box[k] < room[2])})
+    ys = sorted({room[1], room[3], *(box[k] for box in apart for k in (1, 3) if room[1] < box[k] < room[3])})
+    for (left, right), (low, high) in itertools.product(itertools.combinations(xs, 2), itertools.combinations(ys, 2)):
+        if not any(meet((left, low, right, high), box) for box in apart):
+            yield left, low, right, high
 
 
 def _list_height(listed: Sequence[Listed], texts: Sequence[str]) -> float:

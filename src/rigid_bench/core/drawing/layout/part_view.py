@@ -1,6 +1,6 @@
 """One view of a part on paper: where points of the part fall, and which lines of it are drawn."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.drawing.layout.ink import Drawing, Line, Text
 from rigid_bench.core.formats.pictures import PartPictures, Polyline, RoundModel, SectionModel, ViewModel
-from rigid_bench.core.part.directions import VIEWS, axes_of
+from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 
 _Array = NDArray[np.float64]
 _SQUARE = 1e-6
@@ -25,7 +25,7 @@ class PartView:
     """A view at a scale; its own coordinates begin at the lower left corner of its outline, mm on paper."""
 
     name: str
-    #: Where it stands beside the others: "front", "top" or "right side".
+    #: Where it stands beside the others: "front", "top", "right side" or "left side".
     slot: str
     #: Rows: right, up, towards the eye.
     axes: _Array
@@ -133,12 +133,11 @@ def part_views(pictures: PartPictures, letter: str) -> list[PartView]:
     A turned part lies with its axis level, its end view beside it.
     """
     names = _chosen_views(pictures)
-    directions = {direction.name: direction for direction in VIEWS}
     found = []
     for own in pictures.views:
         if own.name not in names:
             continue
-        axes = axes_of(directions[own.name])
+        axes = axes_of(SQUARE_VIEWS[own.name])
         section = pictures.section if pictures.section and pictures.section.direction == own.name else None
         shown = section.view if section else own
         hidden = [] if section else [line for line in shown.hidden if not _is_of_round(line, pictures, axes)]
@@ -155,7 +154,8 @@ def _lies_down(pictures: PartPictures, names: Sequence[str]) -> bool:
     """Say whether a part was turned about an upright axis, and is higher than wide."""
     by_name = {view.name: view for view in pictures.views}
     wide, tall = np.ptp(np.array(by_name["front"].box), axis=0)
-    return bool(tall > _HIGH * wide) and "right side" not in names and _is_like(by_name["right side"], by_name["front"])
+    is_bare = not {"right side", "left side"} & set(names)
+    return bool(tall > _HIGH * wide) and is_bare and _is_like(by_name["right side"], by_name["front"])
 
 
 def _lying(view: PartView) -> PartView:
@@ -203,8 +203,7 @@ def cutting_line(view: PartView, section: SectionModel, letter: str) -> Drawing:
 
     With arrows of the line of sight and letters (ISO 128-3).
     """
-    directions = {direction.name: direction for direction in VIEWS}
-    toward = axes_of(directions[section.direction])[2]
+    toward = axes_of(SQUARE_VIEWS[section.direction])[2]
     along = view.level_with(toward)
     assert along is not None
     level, size = view.at(section.point)[along], view.size[1 - along]
@@ -232,7 +231,7 @@ def _chosen_views(pictures: PartPictures) -> list[str]:
     shows a round part as the front does.
     """
     by_name = {view.name: view for view in pictures.views}
-    front, top, side = by_name["front"], by_name["top"], by_name["right side"]
+    front, top, side = by_name["front"], by_name["top"], _clearer_side(by_name)
     kept = ["front"]
     for view in (top, side):
         is_edge_on = pictures.section is not None and view is top and pictures.section.direction != "top"
@@ -245,6 +244,15 @@ def _chosen_views(pictures: PartPictures) -> list[str]:
     return [view.name for view in pictures.views if view.name in kept]
 
 
+def _clearer_side(by_name: Mapping[str, ViewModel]) -> ViewModel:
+    """Return the side with fewer hidden lines; the right one where they are alike."""
+    right, left = by_name["right side"], by_name.get("left side")
+    if left is None:
+        return right
+    hidden = [sum(_length(line) for line in side.hidden) for side in (right, left)]
+    return left if hidden[1] < hidden[0] - _ON_WALL else right
+
+
 def _is_round_bar(pictures: PartPictures) -> bool:
     front = next(view for view in pictures.views if view.name == "front")
     width = front.box[1][0] - front.box[0][0]
@@ -252,7 +260,7 @@ def _is_round_bar(pictures: PartPictures) -> bool:
 
 
 def _says_something(view: ViewModel, pictures: PartPictures) -> bool:
-    axes = axes_of({direction.name: direction for direction in VIEWS}[view.name])
+    axes = axes_of(SQUARE_VIEWS[view.name])
     (left, low), (right, high) = view.box
     inner = [
         line

@@ -12,7 +12,7 @@ from rigid_bench.core.drawing.layout.paper import Angle, Paper, TitleBlock, draw
 from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.exercise.bundle import ExerciseModel, PartModel
 from rigid_bench.core.formats.pictures import AskedSize, PartPictures, Sheet
-from rigid_bench.core.part.directions import VIEWS, axes_of
+from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 from rigid_bench.core.standards.scales import scale_text
 from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
@@ -151,11 +151,10 @@ def _report(
 def _box(pictures: PartPictures) -> np.ndarray:
     """Return the part's least and greatest corner, (2, 3) mm, from its views."""
     box = np.zeros((2, 3))
-    directions = {direction.name: direction for direction in VIEWS[:3]}
     for view in pictures.views:
-        if view.name not in directions:
+        if view.name not in SQUARE_VIEWS:
             continue
-        axes = axes_of(directions[view.name])
+        axes = axes_of(SQUARE_VIEWS[view.name])
         for k in (0, 1):
             axis = int(np.abs(axes[k]).argmax())
             ends = sorted(float(axes[k][axis]) * view.box[side][k] for side in (0, 1))

@@ -96,7 +96,7 @@ def _by_kind(lines: Sequence[LineReport], high: float) -> str:
             continue
         dashes = f' stroke-dasharray="{_DASHES[kind]}"' if kind in _DASHES else ""
         found.append(
-            f'<path class="line-{kind}" d="{"".join(paths)}" fill="none" stroke="{_INK}" stroke-width="{width:g}"'
+            f'<path class="drawn-{kind}" d="{"".join(paths)}" fill="none" stroke="{_INK}" stroke-width="{width:g}"'
             f'{dashes} stroke-linecap="{"round" if kind == "outline" else "butt"}" stroke-linejoin="round"/>'
         )
     return "".join(found)
