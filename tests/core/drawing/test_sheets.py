@@ -1,11 +1,13 @@
 """Sheets by the standards: paper, views, sections, centre lines, dimensions; faults counted over generated parts."""
 
+import itertools
+import json
 import math
 from functools import cache
 from typing import Any
 
 import pytest
-from build123d import Align, Box, Cylinder, Pos
+from build123d import Align, Box, Cylinder, Pos, Rot
 
 from benchmarks.drawn import faults_of
 from benchmarks.generated_parts import generated_parts
@@ -18,7 +20,7 @@ from rigid_bench.core.formats.pictures import AskedSize, Sheet
 from rigid_bench.core.grading.grade import describe
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
-from rigid_bench.demo.modelling import step_bytes
+from rigid_bench.demo.modelling import json_bytes, step_bytes
 from tests.shapes import TOLERANCE
 
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
@@ -177,3 +179,37 @@ def test_one_part_alone_and_one_that_there_is_not() -> None:
 def test_what_the_title_block_says_is_on_the_sheet() -> None:
     texts = {text.text for text in sheets(demo("jig"), owner="9B", version="v3", date="2026-01-02")[0].texts}
     assert {"9B", "v3", "2026-01-02", "Drill jig", "Jig", "1:1", "1/2", "mm"} <= texts
+
+
+def test_a_thread_is_three_quarters_of_a_circle_about_the_drilled_hole_and_is_noted() -> None:
+    """ISO 6410-1: the root of an internal thread is a narrow line; M6 is drilled 5.0 (ISO 2306)."""
+    files = propose(
+        step_bytes(Box(40, 30, 12, align=CORNER) - Pos(20, 15, 0) * Cylinder(2.5, 60), "P"),
+        name="p.step", title="P", tolerance=TOLERANCE,
+    )  # fmt: skip
+    document = json.loads(files["exercise.json"])
+    bore = next(check for check in document["checks"] if check.get("measure") == "diameter")
+    document["checks"].append(
+        {"id": "thread", "title": "Thread", "kind": "thread", "marks": 1, "part": bore["part"], "of": bore["of"],
+         "thread": "M6", "depth": 10}
+    )  # fmt: skip
+    sheet = sheets(read({**files, "exercise.json": json_bytes(document)}))[0]
+    scale = {"1:1": 1.0, "2:1": 2.0, "5:1": 5.0}[sheet.scale]
+    (end,) = [feature for feature in sheet.features if feature.kind == "thread" and feature.seen == "end"]
+    (arc,) = [line.points for line in sheet.lines if line.kind == "thread" and len(line.points) > 2]
+    radii = {round(math.dist(point, end.centre) / scale, 2) for point in arc}
+    assert radii == {3.0}
+    turned = sum(math.dist(a, b) for a, b in itertools.pairwise(arc)) / (3.0 * scale)
+    assert turned == pytest.approx(1.5 * math.pi, rel=0.06)
+    assert any(dimension.text.startswith("M6 ↧10") for dimension in sheet.dimensions)
+
+
+def test_a_hole_in_the_left_wall_is_seen_from_the_left() -> None:
+    """The view is chosen in which it is not hidden; it stands at the left in third angle."""
+    tray = Box(60, 40, 30, align=CORNER) - Pos(3, 3, 3) * Box(54, 34, 40, align=CORNER)
+    tray -= Pos(0, 20, 15) * Rot(0, 90, 0) * Cylinder(4, 10)
+    views = {tuple(view.right): view for view in sheets(proposed(tray))[0].views if view.kind != "pictorial"}
+    left, front = views[0, -1, 0], views[1, 0, 0]
+    assert left.box[2] < front.box[0]
+    views = {tuple(view.right): view for view in sheets(proposed(tray), angle="first")[0].views}
+    assert views[0, -1, 0].box[0] > views[1, 0, 0].box[2]

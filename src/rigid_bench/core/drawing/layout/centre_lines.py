@@ -1,7 +1,7 @@
 """Centre lines, crosses and pitch circles of what is round (ISO 128-2, ISO 128-3): chain, narrow, past the feature."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 
@@ -103,9 +103,13 @@ def _united(
 
 
 def drawn_features(
-    view: PartView, view_id: str, rounds: Sequence[RoundModel], checks: Mapping[int, Sequence[str]]
+    view: PartView,
+    view_id: str,
+    rounds: Sequence[RoundModel],
+    checks: Mapping[int, Sequence[str]],
+    threads: Collection[int] = (),
 ) -> list[FeatureReport]:
-    """Report what is round as it is drawn in a view, by the view's own coordinates."""
+    """Report what is round as it is drawn in a view, by the view's own coordinates; some of it are threads."""
     reports = []
     for number, found in drawn_rounds(view, rounds).items():
         start, end = view.at(found.start), view.at(found.end)
@@ -115,7 +119,8 @@ def drawn_features(
         middle = [(start[0] + end[0]) / 2, (start[1] + end[1]) / 2]
         reports.append(
             FeatureReport(
-                view=view_id, kind=found.kind, seen="end" if is_end else "side", centre=middle,
+                view=view_id, kind="thread" if number in threads else found.kind,
+                seen="end" if is_end else "side", centre=middle,
                 axis=None if is_end else [list(start), list(end)], diameter=round(found.diameter, 6),
                 checks=list(checks.get(number, [])),
             )

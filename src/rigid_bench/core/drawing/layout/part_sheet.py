@@ -14,6 +14,7 @@ from rigid_bench.core.drawing.layout.lettering import SMALL, TITLE, text_width
 from rigid_bench.core.drawing.layout.notes import Linear, Listed, Note, Pointed
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Angle, Paper, frame_of
 from rigid_bench.core.drawing.layout.part_view import PartView, cutting_line, part_views
+from rigid_bench.core.drawing.layout.threads import DrawnThread, thread_lines
 from rigid_bench.core.drawing.report import DimensionReport, FeatureReport, ViewReport
 from rigid_bench.core.formats.pictures import PartPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
@@ -78,6 +79,7 @@ class PartDrawing:
     pictures: PartPictures
     notes: Sequence[Note]
     symmetric: Sequence[PlaneFeature] = ()
+    threads: Sequence[DrawnThread] = ()
     #: By check: how far a person has moved its dimension, mm on paper.
     shifts: Mapping[str, Sequence[float]] = field(default_factory=dict)
 
@@ -192,6 +194,7 @@ def _placed_once(
     for view in views:
         ground = view.outline()
         ground.add(centre_lines(view, part.pictures.rounds, part.pictures.hole_circles, part.symmetric))
+        ground.add(thread_lines(view, part.threads))
         if part.pictures.section and view.name == cut_in:
             ground.add(cutting_line(view, part.pictures.section, _LETTER))
         placers[view.name] = placing.ViewPlacing(view, ground)
@@ -386,7 +389,8 @@ def _put_view(
     moved.add(own.drawing, x, y)
     sheet.drawings.append((own.id, moved))
     sheet.dimensions += [report.model_copy(update={"view": own.id}) for report in own.dimensions]
-    for report in drawn_features(view, own.id, part.pictures.rounds, _checks_of(part)):
+    threads = {thread.number for thread in part.threads}
+    for report in drawn_features(view, own.id, part.pictures.rounds, _checks_of(part), threads):
         axis = [[a + x, b + y] for a, b in report.axis] if report.axis else None
         centre = [report.centre[0] + x, report.centre[1] + y]
         sheet.features.append(report.model_copy(update={"centre": centre, "axis": axis}))

@@ -9,6 +9,7 @@ from rigid_bench.core.drawing.layout import assembly_sheet, part_sheet
 from rigid_bench.core.drawing.layout.ink import Drawing
 from rigid_bench.core.drawing.layout.notes import Written, notes_of
 from rigid_bench.core.drawing.layout.paper import Angle, Paper, TitleBlock, draw_paper, frame_of
+from rigid_bench.core.drawing.layout.threads import drawn_threads
 from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.exercise.bundle import ExerciseModel, PartModel
 from rigid_bench.core.formats.pictures import AskedSize, PartPictures, Sheet
@@ -96,6 +97,7 @@ def _part(
     sheet = part_sheet.lay_out(
         part_sheet.PartDrawing(
             id=part.id, pictures=pictures, notes=notes, shifts=exercise.shifts,
+            threads=drawn_threads(own, pictures.rounds, mm),
             symmetric=[plane for plane in planes if isinstance(plane, PlaneFeature)],
         ),
         paper=options.paper, angle=options.angle,
