@@ -32,8 +32,8 @@ def drawer(address: str, school: School, query: str = "") -> str:
 def test_each_part_has_a_sheet_at_a_standard_scale(address: str, school: School, query: str, wide: int) -> None:
     """A4 is 297 mm long, 842 points; A3 420 mm, 1191 points (ISO 216)."""
     found = pages(address, school, query)
-    assert len(found) == 5  # three parts, the assembly, and what stands beside the drawings
-    assert all(round(size[0]) == wide for _, size in found[:4])
+    assert len(found) == 6  # three parts, the assembly together and apart, and what stands beside the drawings
+    assert all(round(size[0]) == wide for _, size in found[:5])
     text = drawer(address, school, query)
     assert re.search(r"Scale (1:2|1:1|2:1|1:5)", text)
     assert "Class One" in text

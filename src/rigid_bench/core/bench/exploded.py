@@ -5,8 +5,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.assembly.motion.removal import Way, removal_sequence
+from rigid_bench.core.assembly.motion.apart import shifts_apart, ways_apart
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import Balloon, BenchState, Exploded, Ways
 from rigid_bench.core.drawing.pictures import view_model
@@ -20,8 +19,6 @@ from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
-#: Between parts that are drawn apart, as a share of the part's own length on its way.
-_GAP = 0.35
 
 
 def find_ways(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance: Tolerance) -> Ways:
@@ -41,18 +38,11 @@ def find_ways(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance
     base = next((k for k, each in enumerate(state.placed) if each.grounded), 0)
     found = work.answer(state, tolerance=tolerance)
     motions = {k: found.motions(name) for k, name in enumerate(names)}
-    slides = {k: [each for each in own if each.kind == "translation"] for k, own in motions.items()}
-    for mate in found.found.system.build.mates:  # what was mated may also leave along the mate's axis or normal
-        for k, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
-            way = state.placed[k].pose.direction(getattr(feature, "direction", [0.0, 0.0, 1.0]))
-            slides[k].append(Motion(kind="translation", direction=way, point=np.zeros(3)))
-    ways = removal_sequence(placed, slides, tolerance=tolerance, last=base)
-    if len(ways) < len(placed) - 1:  # turning parts on their joints takes long, and is seldom needed
-        ways = removal_sequence(placed, motions, tolerance=tolerance, last=base)
+    ways = ways_apart(placed, motions, found.found.system.build.mates, base=base, tolerance=tolerance)
     left = [k for k in placed if k not in {way.instance for way in ways}]
     order = [*([base] if base in left else left[:1]), *(way.instance for way in ways[::-1])]
     return Ways(
-        shifts={names[k]: np.round(shift, 6).tolist() for k, shift in _shifts(placed, ways).items()},
+        shifts={names[k]: np.round(shift, 6).tolist() for k, shift in shifts_apart(placed, ways).items()},
         order=[names[k] for k in order],
         stuck=[names[k] for k in left if k not in order],
     )
@@ -106,30 +96,3 @@ def explode(
 def _flat(frame: _Array, points: Sequence[_Array]) -> Polyline:
     flat: Polyline = np.round(np.array(points) @ frame.T, 3).tolist()
     return flat
-
-
-def _shifts(placed: Mapping[int, tuple[PartFeatures, Pose]], ways: Sequence[Way]) -> dict[int, _Array]:
-    """Return how far each instance is drawn off its place, (3,) mm: clear of all that came before it."""
-    boxes = {k: tight_box(moved(part.shape, pose)) for k, (part, pose) in placed.items()}
-    shifts = {k: np.zeros(3) for k in placed}
-    there = [k for k in placed if k not in {way.instance for way in ways}]
-    for way in ways[::-1]:  # the last to leave stands nearest
-        own, d = boxes[way.instance], way.direction
-        low, high = _reach(own, d)
-        ends = [_reach(boxes[k] + shifts[k], d)[1] for k in there if _lies_along(boxes[k] + shifts[k], own, d)]
-        shifts[way.instance] = (max([0.0, *(end - low for end in ends)]) + _GAP * (high - low)) * d
-        there.append(way.instance)
-    return shifts
-
-
-def _reach(box: _Array, direction: _Array) -> tuple[float, float]:
-    """Return how far a box reaches along a direction."""
-    middle, half = box.mean(axis=0), (box[1] - box[0]) / 2
-    along, out = float(middle @ direction), float(half @ np.abs(direction))
-    return along - out, along + out
-
-
-def _lies_along(other: _Array, own: _Array, direction: _Array) -> bool:
-    """Say whether two boxes lie over each other as seen along a direction."""
-    across = np.abs(direction) < 0.5
-    return bool(np.all((other[0] < own[1])[across] & (own[0] < other[1])[across]))

@@ -1,16 +1,21 @@
 """What a drawing shows of an exercise: each part in its hidden-line views, cut where that says more, the assembly."""
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from rigid_bench.core.assembly.freedom.analysis import freedom
+from rigid_bench.core.assembly.motion.apart import shifts_apart, ways_apart
 from rigid_bench.core.drawing.line_cleaning import drawn_once
 from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.formats.build import Instance
 from rigid_bench.core.formats.pictures import (
     AssemblyPictures,
+    ExplodedPictures,
     HoleCircleModel,
     PartPictures,
     Polyline,
@@ -32,6 +37,7 @@ from rigid_bench.core.part.model import Body
 from rigid_bench.core.part.recognition.holes import Hole
 from rigid_bench.core.part.recognition.inventory import Inventory, take_inventory
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -76,7 +82,11 @@ def make_pictures(
     for part, _ in drawn:
         progress(f"Drawing {part.name}")
         pictures[part.id] = part_pictures(features[part.id], tolerance=tolerance)
-    return Sheet(parts=pictures, assembly=_assembly(exercise, features, progress))
+    return Sheet(
+        parts=pictures,
+        assembly=_assembly(exercise, features, progress),
+        exploded=_exploded(exercise, features, tolerance, progress),
+    )
 
 
 def part_pictures(part: PartFeatures, *, tolerance: Tolerance) -> PartPictures:
@@ -174,13 +184,56 @@ def _assembly(
     if exercise.reference is None:
         return None
     progress("Drawing the assembly")
-    instances = [each for each in exercise.reference.instances if each.part in features]
-    solids = [moved(features[each.part].shape, each.pose) for each in instances]
+    return _seen_instances(
+        [instance for instance in exercise.reference.instances if instance.part in features], features
+    )
+
+
+def _seen_instances(instances: Sequence[Instance], features: Mapping[str, PartFeatures]) -> AssemblyPictures:
+    solids = [moved(features[instance.part].shape, instance.pose) for instance in instances]
+    edges = seen_edges(solids, PICTORIAL, size=_size(solids))
     return AssemblyPictures(
         view=_view(solids, PICTORIAL),
         instances=[
-            SeenInstance(instance=each.id, part=each.part, point=_middle_of_longest(edges))
-            for each, edges in zip(instances, seen_edges(solids, PICTORIAL, size=_size(solids)), strict=True)
+            SeenInstance(instance=instance.id, part=instance.part, point=_middle_of_longest(own))
+            for instance, own in zip(instances, edges, strict=True)
+        ],
+    )
+
+
+def _exploded(
+    exercise: Exercise,
+    features: Mapping[str, PartFeatures],
+    tolerance: Tolerance,
+    progress: Callable[[str], None],
+) -> ExplodedPictures | None:
+    """Draw the assembly apart, each part out along its way in; None for a single part, or where nothing comes apart."""
+    build = exercise.reference
+    if build is None or len(build.instances) < 2 or any(own.part not in features for own in build.instances):
+        return None
+    progress("Drawing the assembly apart")
+    placed = {k: (features[own.part], own.pose) for k, own in enumerate(build.instances)}
+    base = next((k for k, own in enumerate(build.instances) if own.grounded), 0)
+    found = freedom(build, tolerance=tolerance)
+    motions = {k: found.motions(k) for k in placed}
+    ways = ways_apart(placed, motions, build.mates, base=base, tolerance=tolerance)
+    if not ways:
+        return None
+    shifts = shifts_apart(placed, ways)
+    apart = [
+        replace(own, pose=Pose(own.pose.rotation, own.pose.position + shifts[k]))
+        for k, own in enumerate(build.instances)
+    ]
+    frame = axes_of(PICTORIAL)[:2]
+    middles = {k: pose.point(part.box.mean(axis=0)) for k, (part, pose) in placed.items()}
+    drawn = _seen_instances(apart, features)
+    return ExplodedPictures(
+        view=drawn.view,
+        instances=drawn.instances,
+        trails=[
+            np.round(np.array([middles[k], middles[k] + shift]) @ frame.T, 3).tolist()
+            for k, shift in shifts.items()
+            if np.linalg.norm(shift) > _LEVEL
         ],
     )
 

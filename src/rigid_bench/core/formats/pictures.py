@@ -84,6 +84,13 @@ class AssemblyPictures(Document):
         return {"view": given, "instances": []} if isinstance(given, dict) and "visible" in given else given
 
 
+class ExplodedPictures(AssemblyPictures):
+    """The assembly drawn apart."""
+
+    #: From where a part belongs to where it is drawn, mm in the view.
+    trails: list[Polyline]
+
+
 class AskedSize(Document):
     """What a dimension asks, in the exercise's unit."""
 
@@ -99,3 +106,5 @@ class Sheet(Document):
     parts: dict[str, PartPictures]
     #: None for an exercise of single parts.
     assembly: AssemblyPictures | None
+    #: None where nothing comes apart.
+    exploded: ExplodedPictures | None = None

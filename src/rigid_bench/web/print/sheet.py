@@ -31,9 +31,15 @@ class DrawnSheet:
     svg: Markup
 
     @property
-    def part(self) -> str | None:
-        """The part that it shows, or None for the assembly."""
-        return self.report.views[0].part
+    def name(self) -> str:
+        """The part that it shows, or "assembly" or "exploded"."""
+        return name_of(self.report)
+
+
+def name_of(sheet: SheetReport) -> str:
+    """Return what a sheet is called in addresses: its part's id, "assembly" or "exploded"."""
+    view = sheet.views[0]
+    return view.part or view.kind
 
 
 def sheets_of(exercise: ExerciseModel, prepared: Prepared, options: SheetOptions) -> DrawingReport:
@@ -107,8 +113,8 @@ def _beside(exercise: ExerciseModel, prepared: Prepared, *, blanks: bool) -> lis
 
 
 def _label(sheet: SheetReport, names: dict[str, str], title: str) -> str:
-    shown = sheet.views[0].part
-    return f"{title}: {names[shown] if shown else 'assembly'}, {sheet.scale}"
+    shown = name_of(sheet)
+    return f"{title}: {names.get(shown, shown)}, {sheet.scale}"
 
 
 @cache

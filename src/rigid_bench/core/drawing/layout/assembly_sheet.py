@@ -11,7 +11,7 @@ from rigid_bench.core.drawing.layout.lettering import TITLE
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Paper, frame_of, table
 from rigid_bench.core.drawing.report import ItemReport, ViewReport
 from rigid_bench.core.exercise.bundle import PartModel
-from rigid_bench.core.formats.pictures import AssemblyPictures
+from rigid_bench.core.formats.pictures import AssemblyPictures, ExplodedPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
 from rigid_bench.core.standards.scales import SCALES, scale_text
 from rigid_bench.core.wording import drawing as words
@@ -38,7 +38,7 @@ class AssemblySheet:
 
 
 def lay_out(pictures: AssemblyPictures, parts: Sequence[PartModel], *, paper: Paper) -> AssemblySheet:
-    """Lay the assembly's sheet out.
+    """Lay the assembly's sheet out, together or drawn apart.
 
     Parameters
     ----------
@@ -83,13 +83,19 @@ def _drawn(pictures: AssemblyPictures, items: tuple[ItemReport, ...], own: Drawi
         Line(kind="outline", points=tuple((px * scale + x, py * scale + y) for px, py in line))
         for line in pictures.view.visible
     ]
+    if isinstance(pictures, ExplodedPictures):
+        lines += [
+            Line(kind="trail", points=tuple((px * scale + x, py * scale + y) for px, py in trail))
+            for trail in pictures.trails
+        ]
     box = box_of([(left * scale + x, low * scale + y), (right * scale + x, high * scale + y)])
     points = _points(pictures, scale, x, y)
     picture = Drawing(lines=lines)
     picture.add(_balloons(items, points, box))
     axes = axes_of(PICTORIAL)
     view = ViewReport(
-        id="v1", part=None, kind="assembly", scale=scale_text(scale), right=np.round(axes[0], 9).tolist(),
+        id="v1", part=None, kind="exploded" if isinstance(pictures, ExplodedPictures) else "assembly",
+        scale=scale_text(scale), right=np.round(axes[0], 9).tolist(),
         up=np.round(axes[1], 9).tolist(), origin=[round(x, 3), round(y, 3)], box=[round(value, 3) for value in box],
     )  # fmt: skip
     return AssemblySheet(scale=scale, view=view, picture=picture, own=own, items=items)

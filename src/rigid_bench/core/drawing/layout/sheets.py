@@ -12,7 +12,7 @@ from rigid_bench.core.drawing.layout.paper import Angle, Paper, TitleBlock, draw
 from rigid_bench.core.drawing.layout.threads import drawn_threads
 from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.exercise.bundle import ExerciseModel, PartModel
-from rigid_bench.core.formats.pictures import AskedSize, PartPictures, Sheet
+from rigid_bench.core.formats.pictures import AskedSize, AssemblyPictures, ExplodedPictures, PartPictures, Sheet
 from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 from rigid_bench.core.standards.scales import scale_text
 from rigid_bench.core.values.datums import PlaneFeature
@@ -70,14 +70,16 @@ def make_sheets(
         if not parts:
             known = ", ".join(part.id for part in exercise.parts if part.id in pictures.parts)
             raise InvalidDocument("sheet", f"there is no part '{options.part}' to draw", f"Name one of: {known}")
-    assembly = pictures.assembly if options.part is None else None
-    total = len(parts) + (assembly is not None)
+    whole = [pictures.assembly, pictures.exploded] if options.part is None else []
+    assemblies = [drawn for drawn in whole if drawn is not None]
+    total = len(parts) + len(assemblies)
     sheets = [
         _part(exercise, part, pictures.parts[part.id], sizes, options, (number, total))
         for number, part in enumerate(parts, 1)
     ]
-    if assembly is not None:
-        sheets.append(_assembly(exercise, pictures, options, total))
+    sheets += [
+        _assembly(exercise, drawn, options, (number, total)) for number, drawn in enumerate(assemblies, len(parts) + 1)
+    ]
     return DrawingReport(sheets=sheets)
 
 
@@ -109,16 +111,19 @@ def _part(
     ).model_copy(update={"views": sheet.views, "dimensions": sheet.dimensions, "features": sheet.features})
 
 
-def _assembly(exercise: ExerciseModel, pictures: Sheet, options: SheetOptions, total: int) -> SheetReport:
-    assert pictures.assembly is not None
+def _assembly(
+    exercise: ExerciseModel, pictures: AssemblyPictures, options: SheetOptions, place: tuple[int, int]
+) -> SheetReport:
     size: Paper = options.paper or "A4"
-    sheet = assembly_sheet.lay_out(pictures.assembly, exercise.parts, paper=size)
+    sheet = assembly_sheet.lay_out(pictures, exercise.parts, paper=size)
     if options.paper is None and sheet.scale < part_sheet.LEAST_ON_A4:
         size = "A3"
-        sheet = assembly_sheet.lay_out(pictures.assembly, exercise.parts, paper=size)
-    block = _block(exercise, options, "", words.ASSEMBLY_DRAWING, scale_text(sheet.scale), (total, total))
+        sheet = assembly_sheet.lay_out(pictures, exercise.parts, paper=size)
+    kind = words.EXPLODED_DRAWING if isinstance(pictures, ExplodedPictures) else words.ASSEMBLY_DRAWING
+    block = _block(exercise, options, "", kind, scale_text(sheet.scale), place)
     drawings = [("v1", sheet.picture), (None, sheet.own), (None, draw_paper(size, options.angle, block))]
-    report = _report(total, [item.part for item in sheet.items], size, scale_text(sheet.scale), options.angle, drawings)
+    parts = [item.part for item in sheet.items]
+    report = _report(place[0], parts, size, scale_text(sheet.scale), options.angle, drawings)
     return report.model_copy(update={"views": [sheet.view], "items": list(sheet.items)})
 
 

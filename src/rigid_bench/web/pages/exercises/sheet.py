@@ -16,7 +16,7 @@ from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.grading.report.models import Prepared
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.tables import Classroom, ExerciseVersion
-from rigid_bench.web.print.sheet import Angle, Paper, drawn_sheets, sheet_file, sheet_pdf, sheets_of
+from rigid_bench.web.print.sheet import Angle, Paper, drawn_sheets, name_of, sheet_file, sheet_pdf, sheets_of
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import AssignedExercise, DbSession, Id
@@ -58,7 +58,7 @@ def sheet(
         version=version,
         exercise=exercise,
         prepared=prepared,
-        drawn={own.part: own for own in drawn},
+        drawn={own.name: own for own in drawn},
         angle=angle,
         cautions=cautions(processes, exercise.uses),
     )
@@ -94,7 +94,7 @@ def one_sheet(
     """Give one part's drawing, or the assembly's, as SVG or DXF."""
     exercise, prepared = read_version(version)
     options = options_of(paper, angle, **_block_of(session, class_id, version))
-    sheets = {(own.views[0].part or "assembly"): own for own in sheets_of(exercise, prepared, options).sheets}
+    sheets = {name_of(own): own for own in sheets_of(exercise, prepared, options).sheets}
     if part not in sheets:
         raise NotFound("sheet", f"there is no part '{part[:40]}'", "Go back to the sheet")
     if ending == "svg":
