@@ -4,11 +4,10 @@ from collections.abc import Iterable
 
 #: Fields of the title block (ISO 7200), in the order in which they stand.
 OWNER, TITLE, PART, DOCUMENT, DRAWN, CHECKED, DATE = "Class", "Title", "Part", "Kind", "Drawn by", "Checked by", "Date"
-VERSION, SCALE, UNITS, TOLERANCE, SHEET, MATERIAL = "Version", "Scale", "Sizes in", "Tolerances", "Sheet", "Material"
+VERSION, SCALE, UNITS, TOLERANCE, SHEET = "Version", "Scale", "Sizes in", "Tolerances", "Sheet"
 PART_DRAWING, ASSEMBLY_DRAWING, EXPLODED_DRAWING = "Part drawing", "Assembly drawing", "Exploded drawing"
 PARTS_LIST = ("Item", "Qty", "Name", "Material", "How")
 ORIGINS = {"made": "made", "supplied": "supplied", "bought": "bought in"}
-MORE, NOTES = "Also", "Notes"
 
 
 def sheet_of(number: int, total: int) -> str:

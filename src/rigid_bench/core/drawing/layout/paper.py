@@ -43,7 +43,6 @@ class TitleBlock:
     units: str
     tolerance: str
     sheet: str
-    material: str = ""
 
 
 def frame_of(paper: Paper) -> Box:

@@ -170,7 +170,7 @@ def _placed_views(part: PartDrawing, views: Sequence[PartView]) -> tuple[list[Pl
         unplaced = [pair for pair in left if isinstance(pair[1], Linear) and _is_seen(pair[1], views)]
         tried.append((len(unplaced), len(crossed), len(tried), placed, left))
         first = [*unplaced, *(pair for pair in order if pair[0] in crossed)]
-        if not first:
+        if not first or (len(order) >= _MANY and not unplaced):
             break
         order = [*first, *(pair for pair in order if pair not in first)]
     placed, left = min(tried, key=lambda own: own[:3])[3:]
