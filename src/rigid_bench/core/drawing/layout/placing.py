@@ -36,6 +36,8 @@ _FREE, _BEYOND, _PAST = 1.0, 2.0, 2.5
 ARROW, _AIR, _ABOVE = 3.0, 0.8, 1.0
 #: What a crossing, a mm through the part, a row further out, the less usual side cost.
 _CROSSING, _THROUGH, _FURTHER, _OTHER_SIDE = 40.0, 1.0, 2.0, 1.0
+#: mm on paper: extension lines that are nearer are one.
+_SAME = 1e-3
 #: What a leader costs over each line of the part, and a text that stands within its outline.
 _OVER_INK, _INSIDE = 1.5, 15.0
 #: What the place of a diameter may cost before it is written at a leader.
@@ -54,6 +56,8 @@ class _Row:
     """What stands in one row beside a view: spans along it."""
 
     lines: list[tuple[float, float]] = field(default_factory=list)
+    #: Of each line: between what it measures.
+    spans: list[tuple[float, float]] = field(default_factory=list)
     texts: list[tuple[float, float]] = field(default_factory=list)
 
 
@@ -179,8 +183,16 @@ class ViewPlacing:
             return None
         if any(other[0] < at < other[1] for inner in rows[: row + 1] for other in inner.texts for at in span):
             return None
-        crossed = sum(other[0] < at < other[1] for inner in rows[:row] for other in inner.lines for at in span)
-        return crossed + sum(reach[0] < at < reach[1] and at not in span and until > row for at, until in extensions)
+        # an extension that coincides with one of the line's own begins where that ends
+        crossed = sum(
+            other[0] < at < other[1] and not _is_end(at, own)
+            for inner in rows[:row]
+            for other, own in zip(inner.lines, inner.spans, strict=True)
+            for at in span
+        )
+        return crossed + sum(
+            reach[0] < at < reach[1] and not _is_end(at, span) and until > row for at, until in extensions
+        )
 
     def _drawn(
         self, name: str, note: Linear, ends: "Ends", best: _Candidate, shift: Sequence[float]
@@ -198,6 +210,9 @@ class ViewPlacing:
             if place.is_axis and abs(past - start) > 0.1:
                 lines.append(Line(kind="centre", points=(at(own, start), at(own, past)), dimension=name))
             begin = past if place.is_axis else past + side * _FREE
+            before = [until for other, until in self._extensions[along, side] if abs(other - own) < _SAME]
+            if before:
+                begin = edge + side * (FIRST + ROW * max(before) + _BEYOND)
             if side * (level - begin) > 0:
                 points = (at(own, begin), at(own, level + side * _BEYOND))
                 lines.append(Line(kind="extension", points=points, dimension=name))
@@ -214,6 +229,7 @@ class ViewPlacing:
         self.drawing.texts.append(text)
         wide = text_width(note.text, TEXT) / 2 + _AIR
         self._rows[along, side][row].lines.append(best.ends)
+        self._rows[along, side][row].spans.append(best.span)
         self._rows[along, side][row].texts.append((best.text_at - wide, best.text_at + wide))
         self._extensions[along, side] += [(own, row) for own in best.span]
 
@@ -409,6 +425,10 @@ def _beyond(box: Box, room: Box) -> float:
     """Return by how much a box makes another larger, mm."""
     ways = (room[0] - box[0], room[1] - box[1], box[2] - room[2], box[3] - room[3])
     return sum(max(0.0, way) for way in ways)
+
+
+def _is_end(at: float, span: tuple[float, float]) -> bool:
+    return min(abs(at - end) for end in span) < _SAME
 
 
 def _overlap(a: tuple[float, float], b: tuple[float, float]) -> bool:
