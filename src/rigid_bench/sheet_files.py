@@ -1,17 +1,14 @@
 """Drawings written to files by the command: PDF with one sheet on a page, SVG and DXF with one file for each."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from pathlib import Path
 
-from rigid_bench.core.drawing.layout.paper import Paper
+from rigid_bench.core.drawing.layout.paper import PAPERS, Angle
 from rigid_bench.core.drawing.layout.sheets import SheetOptions
 from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.drawing.writers.svg import sheet_svg
 from rigid_bench.core.values.errors import InvalidDocument
-
-_PAPERS: Mapping[str, Paper] = {"a4": "A4", "a3": "A3"}
-_FONT = Path(__file__).parent / "web" / "static" / "fonts" / "barlow-latin-500-normal.woff2"
 
 
 def check_options(out: Path | None, part: str | None, paper: str | None, angle: str) -> SheetOptions:
@@ -22,7 +19,7 @@ def check_options(out: Path | None, part: str | None, paper: str | None, angle: 
     InvalidDocument
         There is no such paper, projection or file format.
     """
-    if paper is not None and paper.lower() not in _PAPERS:
+    if paper is not None and paper.lower() not in PAPERS:
         raise InvalidDocument("--paper", f"there is no paper '{paper}'", "Give a4 or a3")
     if angle not in ("third", "first"):
         raise InvalidDocument("--angle", f"there is no projection '{angle}'", "Give third or first")
@@ -30,8 +27,8 @@ def check_options(out: Path | None, part: str | None, paper: str | None, angle: 
         raise InvalidDocument(out.name, "sheets are written as .pdf, .svg or .dxf", "Give a name that ends so")
     if out is not None and not out.parent.is_dir():
         raise InvalidDocument(out.name, f"there is no folder '{out.parent}'", "Make it, or name another")
-    projection = "first" if angle == "first" else "third"
-    return SheetOptions(paper=_PAPERS[paper.lower()] if paper else None, angle=projection, part=part)  # type: ignore[arg-type]
+    projection: Angle = "first" if angle == "first" else "third"
+    return SheetOptions(paper=PAPERS[paper.lower()] if paper else None, angle=projection, part=part)
 
 
 def write_sheets(report: DrawingReport, out: Path) -> list[Path]:
@@ -50,4 +47,6 @@ def write_sheets(report: DrawingReport, out: Path) -> list[Path]:
 
 
 def _svg(sheet: SheetReport) -> bytes:
-    return sheet_svg(sheet, label=", ".join(sheet.parts), font=_FONT.read_bytes()).encode()
+    from rigid_bench.web.print.sheet import drawing_font
+
+    return sheet_svg(sheet, label=", ".join(sheet.parts), font=drawing_font()).encode()

@@ -54,6 +54,14 @@ def test_a_counterbored_hole_is_one_note_in_the_order_of_drilling() -> None:
     assert set(notes[0].checks) == {"d", "t", "c", "k"}
 
 
+def test_a_depth_that_is_left_open_is_not_told_by_one_that_is_only_shown() -> None:
+    decide = check("k", "depth", 6.5, of=cylinder(35, 5.5), value="assumed")
+    shown = check("s", "depth", 6.5, of=cylinder(35, 5.5), value="shown")
+    for order in ((decide, shown), (shown, decide)):
+        (note,) = noted(check("d", "diameter", 11, of=cylinder(35, 5.5)), *order, rounds=(hole(35, 5.5),))
+        assert note.text == "Ø11 ↧ yours"
+
+
 def test_like_holes_are_counted_in_one_note_with_all_their_places() -> None:
     rounds = tuple(hole(x, 2.5) for x in (10, 20, 30))
     (note,) = noted(check("d", "diameter", 5, of=cylinder(10, 2.5)), check("n", "count", 3, of=cylinder(10, 2.5)),

@@ -226,3 +226,16 @@ def test_an_assembly_is_drawn_apart_with_trails_and_every_part_in_sight() -> Non
     assert together is not None
     wide = [box[1][0] - box[0][0] for box in (together.view.box, apart.view.box)]
     assert wide[1] > wide[0]
+
+
+def test_the_legend_explains_what_is_asked_and_not_what_a_title_says() -> None:
+    """A title with a bracket and the word free in it is no sign."""
+    files = propose(step_bytes(Box(40, 30, 12, align=CORNER), "P"), name="p.step", title="P", tolerance=TOLERANCE)
+    document = json.loads(files["exercise.json"])
+    mass = {"id": "mass", "title": "Mass (2), free of burrs*", "kind": "dimension", "marks": 1, "part": "p",
+            "measure": "volume", "nominal": 14400, "tolerance": {"minus": 1, "plus": 1}}  # fmt: skip
+    part = document["checks"][0]["part"]
+    document["checks"].append({**mass, "part": part})
+    notes = [text.text for text in sheets(read({**files, "exercise.json": json_bytes(document)}))[0].texts
+             if text.role == "note"]  # fmt: skip
+    assert notes == ["Mass (2), free of burrs*: 14400 ±1"]

@@ -12,7 +12,7 @@ from rigid_bench.core.drawing.pictures import view_model
 from rigid_bench.core.formats.pictures import Polyline
 from rigid_bench.core.kernel.distance import moved
 from rigid_bench.core.kernel.feature_reader import tight_box
-from rigid_bench.core.kernel.views import draw_view, seen
+from rigid_bench.core.kernel.views import draw_view, seen_edges
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.frames import Pose
@@ -74,7 +74,7 @@ def explode(
     size = float(np.linalg.norm(np.ptp(np.vstack([tight_box(each) for each in solids]), axis=0)))
     frame = axes_of(PICTORIAL)[:2]
     middles = {each.id: each.pose.point(parts[each.part].box.mean(axis=0)) for each in state.placed}
-    shown = seen(solids, PICTORIAL)
+    shown = seen_edges(solids, PICTORIAL, size=size)
     return Exploded(
         view=view_model(draw_view(solids, PICTORIAL, size=size)),
         trails=[
@@ -89,7 +89,7 @@ def explode(
         distances={name: round(float(np.linalg.norm(shift)), 3) for name, shift in shifts.items()},
         order=ways.order,
         stuck=ways.stuck,
-        hidden=[each.id for each, is_seen in zip(state.placed, shown, strict=True) if not is_seen],
+        hidden=[each.id for each, edges in zip(state.placed, shown, strict=True) if not edges],
     )
 
 

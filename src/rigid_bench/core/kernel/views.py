@@ -68,23 +68,6 @@ def draw_view(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: flo
     )
 
 
-def seen(solids: Sequence[TopoDS_Shape], direction: Direction) -> list[bool]:
-    """Say of each solid whether anything of it is seen from a direction, the others being in the way.
-
-    Raises
-    ------
-    GeometryError
-        The kernel cannot work out the hidden lines.
-    """
-    with kernel("looking what is hidden"):
-        shapes = _hidden_lines(solids, direction)
-        found = []
-        for solid in solids:
-            parts = [shapes.VCompound(solid), shapes.OutLineVCompound(solid)]
-            found.append(any(each is not None and not each.IsNull() for each in parts))
-    return found
-
-
 def seen_edges(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: float) -> list[list[_Array]]:
     """Return the edges of each solid that are seen from a direction, the others being in the way.
 

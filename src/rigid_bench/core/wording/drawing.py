@@ -1,6 +1,6 @@
 """What stands printed on a drawing besides its sizes."""
 
-from collections.abc import Iterable
+from collections.abc import Collection
 
 #: Fields of the title block (ISO 7200), in the order in which they stand.
 OWNER, TITLE, PART, DOCUMENT, DRAWN, CHECKED, DATE = "Class", "Title", "Part", "Kind", "Drawn by", "Checked by", "Date"
@@ -21,19 +21,21 @@ def sheet_of(number: int, total: int) -> str:
     return f"{number}/{total}"
 
 
-def legend(texts: Iterable[str]) -> list[str]:
-    """Explain the signs that stand in a drawing.
+#: What the legend says of values that a check does not simply require, and of what follows from other sizes.
+_SIGNS = {
+    "shown": "* shown, not checked",
+    "free": "free: make it your own",
+    "assumed": "yours: decide it and state it",
+    "auxiliary": "( ) follows from other sizes",
+}
+
+
+def legend(signs: Collection[str]) -> list[str]:
+    """Explain the signs that stand in a drawing: "shown", "free", "assumed", "auxiliary".
 
     Examples
     --------
-    >>> legend(["12*", "Ø5"])
+    >>> legend({"shown", "required"})
     ['* shown, not checked']
     """
-    written = list(texts)
-    signs = {
-        "*": "* shown, not checked",
-        "free": "free: make it your own",
-        "yours": "yours: decide it and state it",
-        "(": "( ) follows from other sizes",
-    }
-    return [words for sign, words in signs.items() if any(sign in text for text in written)]
+    return [words for sign, words in _SIGNS.items() if sign in signs]

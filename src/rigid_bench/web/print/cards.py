@@ -1,5 +1,6 @@
 """Cards on paper: PDF from a plain print sheet, several to a run."""
 
+import atexit
 from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
@@ -69,6 +70,10 @@ def _print_sheet() -> "tuple[CSS, FontConfiguration]":
 
     fonts = FontConfiguration()
     return CSS(filename=_STYLES, font_config=fonts), fonts
+
+
+#: The fonts must go before the library that frees them does.
+atexit.register(_print_sheet.cache_clear)
 
 
 def _refuse(address: str) -> dict[str, object]:

@@ -80,7 +80,7 @@ def drawn_sheets(
 def sheet_file(sheet: SheetReport, exercise: ExerciseModel) -> str:
     """Write one sheet as an SVG file that stands alone, its letters in it."""
     names = {part.id: part.name for part in exercise.parts}
-    return sheet_svg(sheet, label=_label(sheet, names, exercise.title), font=_font())
+    return sheet_svg(sheet, label=_label(sheet, names, exercise.title), font=drawing_font())
 
 
 def sheet_pdf(exercise: ExerciseModel, prepared: Prepared, options: SheetOptions) -> bytes:
@@ -118,5 +118,6 @@ def _label(sheet: SheetReport, names: dict[str, str], title: str) -> str:
 
 
 @cache
-def _font() -> bytes:
+def drawing_font() -> bytes:
+    """Return the file of the letters that drawings have."""
     return _FONT.read_bytes()

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Text, box_of, cross
+from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Segments, Text, box_of
 from rigid_bench.core.drawing.layout.lettering import TITLE
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Paper, frame_of, table
 from rigid_bench.core.drawing.report import ItemReport, ViewReport
@@ -153,7 +153,7 @@ def _uncrossed(
         for a in range(len(order)):
             for b in range(a):
                 one, two = (points[order[k].part] for k in (a, b))
-                if cross([one, spots[a]], [two, spots[b]]):
+                if Segments([[one, spots[a]]]).crossings(np.array([[two, spots[b]]]))[0]:
                     order[a], order[b] = order[b], order[a]
                     changed = True
     return order

@@ -1,6 +1,5 @@
 """Lines and texts of a drawing before they are written down: mm on paper, y upwards."""
 
-import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -124,36 +123,6 @@ def grown(box: Box, by: float) -> Box:
 def meet(a: Box, b: Box) -> bool:
     """Say whether two boxes have something in common."""
     return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
-
-
-def crosses_box(line: Sequence[Sequence[float]], box: Box) -> bool:
-    """Say whether a polyline runs through a box (Liang and Barsky's clipping)."""
-    return any(_clipped(a, b, box) for a, b in itertools.pairwise(line))
-
-
-def _clipped(a: Sequence[float], b: Sequence[float], box: Box) -> bool:
-    first, last = 0.0, 1.0
-    for start, way, low, high in ((a[0], b[0] - a[0], box[0], box[2]), (a[1], b[1] - a[1], box[1], box[3])):
-        if abs(way) < 1e-12:
-            if not low < start < high:
-                return False
-            continue
-        near, far = sorted(((low - start) / way, (high - start) / way))
-        first, last = max(first, near), min(last, far)
-    return first < last
-
-
-def cross(one: Sequence[Sequence[float]], other: Sequence[Sequence[float]]) -> bool:
-    """Say whether two polylines cross each other; ends that touch do not."""
-    return any(_segments_cross(a, b, c, d) for a, b in itertools.pairwise(one) for c, d in itertools.pairwise(other))
-
-
-def _segments_cross(a: Sequence[float], b: Sequence[float], c: Sequence[float], d: Sequence[float]) -> bool:
-    def side(p: Sequence[float], q: Sequence[float], r: Sequence[float]) -> float:
-        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
-
-    dust = 1e-9
-    return side(a, b, c) * side(a, b, d) < -dust and side(c, d, a) * side(c, d, b) < -dust
 
 
 class Segments:

@@ -19,6 +19,8 @@ _OF_HOLES = {
     "diameter", "radius", "depth", "count", "pattern_count", "pierces", "pitch_circle", "countersink_diameter",
     "countersink_angle",
 }  # fmt: skip
+#: Measures that each wall on an axis may have of its own, with their signs.
+_BY_RADIUS = {"diameter": "Ø", "radius": "R", "depth": "↧"}
 #: mm: axes and radii that differ by less are one.
 _ONE = 1e-3
 _SQUARE = 1e-6
@@ -41,8 +43,9 @@ class Linear:
     auxiliary: bool = False
     #: The size of the whole part along the direction.
     is_extent: bool = False
-    #: Across something round, seen from the side: its axis.
+    #: Across something round, seen from the side: its axis, and its diameter, mm.
     across: tuple[float, float, float] | None = None
+    diameter: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,7 +86,6 @@ class _Round:
     depths: dict[float, str] = field(default_factory=dict)
     radii: dict[float, str] = field(default_factory=dict)
     through: dict[float, str] = field(default_factory=dict)
-    count: int = 1
     #: By check: the radius that it speaks of, and the number that it asks.
     radius_of: dict[str, float] = field(default_factory=dict)
     counts: dict[str, int] = field(default_factory=dict)
@@ -91,6 +93,11 @@ class _Round:
     sink: str = ""
     sink_angle: str = ""
     thread: str = ""
+
+    @property
+    def count(self) -> int:
+        """How many there are; 1 where no check asks."""
+        return max([1, *(self.counts[check] for check in self.checks if check in self.counts)])
 
 
 def notes_of(
@@ -262,17 +269,18 @@ def _gather(
         own.thread = f"{check.fields['thread']}{hand}" + (f" ↧{number(float(depth))}" if depth else "")
         return
     measure, size = str(check.fields.get("measure")), sizes[check.id]
-    if measure == "diameter":
-        own.diameters[radius] = written.size(check, size, "Ø")
-    elif measure == "radius":
-        own.radii[radius] = written.size(check, size, "R")
-    elif measure == "depth":
-        own.depths[radius] = written.size(check, size, "↧")
+    if measure in _BY_RADIUS:
+        texts, sign = (
+            {"diameter": own.diameters, "radius": own.radii, "depth": own.depths}[measure],
+            _BY_RADIUS[measure],
+        )
+        # what is only shown does not tell a size that the student is to decide
+        if radius not in texts or check.fields.get("value") != "shown":
+            texts[radius] = written.size(check, size, sign)
     elif measure == "pierces":
         own.through[radius] = "through" if round(size.nominal) == 1 else walls_through(size.nominal)
     elif measure in ("count", "pattern_count"):
         own.counts[check.id] = round(size.nominal)
-        own.count = max(own.count, round(size.nominal))
     elif measure == "pitch_circle":
         own.circle = written.size(check, size, "Ø")
     elif measure == "countersink_diameter":
@@ -341,7 +349,6 @@ def _parted(own: _Round, bosses: Sequence[float]) -> tuple[_Round, _Round]:
                 own, checks=checks, diameters=some(own.diameters, of_boss=of_boss),
                 depths=some(own.depths, of_boss=of_boss), radii=some(own.radii, of_boss=of_boss),
                 through=some(own.through, of_boss=of_boss),
-                count=max([1, *(own.counts[check] for check in checks if check in own.counts)]),
             )
         )  # fmt: skip
     return parted[0], parted[1]
@@ -360,7 +367,7 @@ def _across(own: _Round, here: Sequence[RoundModel]) -> list[Note]:
             Linear(
                 checks=checks, text=" ".join(filter(None, words)), way=(0.0, 0.0, 0.0),
                 points=(_tuple(middle), _tuple(middle)), axes=(None, None), across=_tuple(own.direction),
-                marks=2 * radius,
+                diameter=2 * radius,
             )
         )  # fmt: skip
     told = {check for note in notes for check in note.checks}

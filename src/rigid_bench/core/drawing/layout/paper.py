@@ -13,6 +13,8 @@ from rigid_bench.core.wording import drawing as words
 
 Paper = Literal["A4", "A3"]
 Angle = Literal["third", "first"]
+#: As addresses and commands name them.
+PAPERS: dict[str, Paper] = {"a4": "A4", "a3": "A3"}
 #: mm, landscape.
 SIZES: dict[Paper, tuple[float, float]] = {"A4": (297.0, 210.0), "A3": (420.0, 297.0)}
 #: mm: margin at the left, to file it, and at the others; centring marks; fields.

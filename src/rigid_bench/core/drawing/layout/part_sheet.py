@@ -20,7 +20,6 @@ from rigid_bench.core.formats.pictures import PartPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
 from rigid_bench.core.standards.scales import SCALES, scale_text
 from rigid_bench.core.values.datums import PlaneFeature
-from rigid_bench.core.wording import drawing as words
 
 #: mm on paper: between views, and inside the frame.
 _BETWEEN, _INSIDE = 12.0, 6.0
@@ -47,8 +46,6 @@ class PlacedView:
     view: PartView
     drawing: Drawing
     dimensions: list[DimensionReport]
-    features: list[FeatureReport]
-    id: str = ""
 
     @property
     def reach(self) -> Box:
@@ -80,6 +77,8 @@ class PartDrawing:
     notes: Sequence[Note]
     symmetric: Sequence[PlaneFeature] = ()
     threads: Sequence[DrawnThread] = ()
+    #: What the signs that stand in it mean, a line each.
+    legend: Sequence[str] = ()
     #: By check: how far a person has moved its dimension, mm on paper.
     shifts: Mapping[str, Sequence[float]] = field(default_factory=dict)
 
@@ -126,7 +125,7 @@ def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle:
         sheet.unplaced = len(part.notes)
         return sheet, False
     placed, listed = _placed_views(part, views)
-    list_high = _list_height(listed, [report.text for view in placed for report in view.dimensions])
+    list_high = _LINE * (len(listed) + len(part.legend)) + 2.0
     room = (left + _INSIDE, low + max(BLOCK_HIGH, list_high) + _INSIDE, right - _INSIDE, high - _INSIDE)
     sheet.unplaced = len(listed) - sum(isinstance(note, Listed) for note in part.notes)
     columns, rows = _grid(placed, angle)
@@ -134,10 +133,10 @@ def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle:
     fits = wide <= room[2] - room[0] and tall <= room[3] - room[1]
     spots = _spots(placed, columns, rows, room, angle)
     for number, (own, spot) in enumerate(zip(placed, spots, strict=True), 1):
-        own.id = f"v{number}"
-        _put_view(sheet, part, own, spot, placed)
+        _put_view(sheet, part, own, spot, f"v{number}")
+    _name_cut_view(sheet, part.pictures, [own.view for own in placed])
     _pictorial(sheet, part, room, [_reach_at(own, spot) for own, spot in zip(placed, spots, strict=True)])
-    _put_list(sheet, listed, left, low)
+    _put_list(sheet, listed, part.legend, (left, low + list_high))
     return sheet, fits
 
 
@@ -198,7 +197,7 @@ def _placed_once(
         if part.pictures.section and view.name == cut_in:
             ground.add(cutting_line(view, part.pictures.section, _LETTER))
         placers[view.name] = placing.ViewPlacing(view, ground)
-        placed.append(PlacedView(view, ground, [], []))
+        placed.append(PlacedView(view, ground, []))
     by_name = {own.view.name: own for own in placed}
     left = []
     for name, note in order:
@@ -285,7 +284,7 @@ def _put_note(
                 return view.name
         # no view shows both its sides: a leader to it, seen from its end
         pointed = Pointed(
-            checks=note.checks, text=note.text, points=note.points[:1], direction=note.across, radius=note.marks / 2
+            checks=note.checks, text=note.text, points=note.points[:1], direction=note.across, radius=note.diameter / 2
         )
     else:
         pointed = note
@@ -298,7 +297,7 @@ def _put_note(
 def _at_wall(note: Linear, view: PartView, ends: placing.Ends) -> Pointed:
     """Return a diameter as a note that points at the wall as it is seen from the side."""
     middle, out = np.array(note.points[0]), view.axes[ends.along]
-    points = [middle + side * note.marks / 2 * out for side in (1, -1)]
+    points = [middle + side * note.diameter / 2 * out for side in (1, -1)]
     named = tuple((float(x), float(y), float(z)) for x, y, z in points)
     return Pointed(checks=note.checks, text=note.text, points=named, direction=note.points[0], target="face")
 
@@ -369,16 +368,12 @@ def _reach_at(own: PlacedView, spot: tuple[float, float]) -> Box:
     return left + spot[0], low + spot[1], right + spot[0], high + spot[1]
 
 
-def _put_view(
-    sheet: PartSheet, part: PartDrawing, own: PlacedView, spot: tuple[float, float], placed: Sequence[PlacedView]
-) -> None:
+def _put_view(sheet: PartSheet, part: PartDrawing, own: PlacedView, spot: tuple[float, float], name: str) -> None:
     view, (x, y) = own.view, spot
     wide, high = view.size
-    cut = _cut_in(part.pictures, [shown.view for shown in placed])
-    cut_in = next((f"v{number}" for number, shown in enumerate(placed, 1) if shown.view.name == cut), None)
     sheet.views.append(
         ViewReport(
-            id=own.id, part=part.id, of=cut_in if view.section else None, kind="section" if view.section else "view",
+            id=name, part=part.id, kind="section" if view.section else "view",
             form="full" if view.section else None, letter=view.letter or None, scale=scale_text(sheet.scale),
             right=np.round(view.axes[0], 9).tolist(), up=np.round(view.axes[1], 9).tolist(),
             origin=[round(view.origin[0] + x, 3), round(view.origin[1] + y, 3)],
@@ -387,13 +382,22 @@ def _put_view(
     )  # fmt: skip
     moved = Drawing()
     moved.add(own.drawing, x, y)
-    sheet.drawings.append((own.id, moved))
-    sheet.dimensions += [report.model_copy(update={"view": own.id}) for report in own.dimensions]
+    sheet.drawings.append((name, moved))
+    sheet.dimensions += [report.model_copy(update={"view": name}) for report in own.dimensions]
     threads = {thread.number for thread in part.threads}
-    for report in drawn_features(view, own.id, part.pictures.rounds, _checks_of(part), threads):
+    for report in drawn_features(view, name, part.pictures.rounds, _checks_of(part), threads):
         axis = [[a + x, b + y] for a, b in report.axis] if report.axis else None
         centre = [report.centre[0] + x, report.centre[1] + y]
         sheet.features.append(report.model_copy(update={"centre": centre, "axis": axis}))
+
+
+def _name_cut_view(sheet: PartSheet, pictures: PartPictures, views: Sequence[PartView]) -> None:
+    """Write at the section which view shows where it is cut."""
+    cut_in = _cut_in(pictures, views)
+    name = next((report.id for report, view in zip(sheet.views, views, strict=True) if view.name == cut_in), None)
+    sheet.views = [
+        report.model_copy(update={"of": name}) if report.kind == "section" else report for report in sheet.views
+    ]
 
 
 def _checks_of(part: PartDrawing) -> dict[int, list[str]]:
@@ -451,25 +455,19 @@ def _free_spaces(taken: Sequence[Box], room: Box) -> Iterator[Box]:
             yield left, low, right, high
 
 
-def _list_height(listed: Sequence[Listed], texts: Sequence[str]) -> float:
-    lines = len(listed) + len(words.legend([*texts, *(note.text for note in listed)]))
-    return _LINE * lines + 2.0
-
-
-def _put_list(sheet: PartSheet, listed: Sequence[Listed], left: float, low: float) -> None:
-    """Write what no view shows, and what the signs mean, beside the title block."""
-    texts = [*(note.text for note in listed), *(report.text for report in sheet.dimensions)]
+def _put_list(sheet: PartSheet, listed: Sequence[Listed], legend: Sequence[str], corner: tuple[float, float]) -> None:
+    """Write what no view shows, and what the signs mean, beside the title block, from an upper left corner down."""
     drawing = Drawing()
-    top = low + _list_height(listed, [report.text for report in sheet.dimensions]) - _LINE / 2
-    wide = frame_of(sheet.paper)[2] - BLOCK_WIDE - left - 4.0
+    left, top = corner[0] + 2.0, corner[1] - _LINE / 2
+    wide = frame_of(sheet.paper)[2] - BLOCK_WIDE - corner[0] - 4.0
     count = len(sheet.dimensions)
     for number, note in enumerate(listed):
         name = f"d{count + number + 1}"
         height = min(SMALL, SMALL * wide / max(text_width(note.text, SMALL), 1e-9))
-        at = (left + 2.0 + text_width(note.text, height) / 2, top - number * _LINE)
+        at = (left + text_width(note.text, height) / 2, top - number * _LINE)
         drawing.texts.append(Text(role="note", text=note.text, at=at, height=round(height, 3), dimension=name))
         sheet.dimensions.append(DimensionReport(id=name, checks=list(note.checks), text=note.text, view=None))
-    for number, line in enumerate(words.legend(texts), len(listed)):
-        at = (left + 2.0 + text_width(line, SMALL) / 2, top - number * _LINE)
+    for number, line in enumerate(legend, len(listed)):
+        at = (left + text_width(line, SMALL) / 2, top - number * _LINE)
         drawing.texts.append(Text(role="note", text=line, at=at, height=SMALL))
     sheet.drawings.append((None, drawing))

@@ -19,7 +19,6 @@ from rigid_bench.core.drawing.layout.ink import (
     Segments,
     Text,
     boxes_meet,
-    crosses_box,
     grown,
     meet,
     run_through,
@@ -97,8 +96,6 @@ class ViewPlacing:
         #: Sizes that stand where lines cross, or run far through the part.
         self.crossed: list[str] = []
 
-    # -- sizes along a line ------------------------------------------------------------------------------------
-
     def put_linear(
         self, name: str, note: Linear, ends: "Ends", shift: Sequence[float] = (0.0, 0.0), *, within: float = math.inf
     ) -> bool:
@@ -117,17 +114,13 @@ class ViewPlacing:
     def _is_clear(self, lines: Sequence[Line], text: Text) -> bool:
         """Say whether a size keeps clear of what runs the other way, and of the view itself."""
         box = grown(text.box, _AIR / 2)
-        if any(meet(box, other.box) for other in (*self.drawing.texts, *self._ground.texts)):
+        others = [other.box for other in (*self.drawing.texts, *self._ground.texts)]
+        if any(meet(box, other) for other in others) or self._ink.meet_box(box):
             return False
-        if any(crosses_box(line.points, box) for line in self.drawing.lines):
+        if Segments([line.points for line in self.drawing.lines]).meet_box(box):
             return False
-        if any(
-            crosses_box(line.points, grown(other.box, 0.2))
-            for line in lines
-            for other in (*self.drawing.texts, *self._ground.texts)
-        ):
-            return False
-        return not self._ink.meet_box(box)
+        near = np.array([grown(other, 0.2) for other in others]).reshape(-1, 4)
+        return not Segments([line.points for line in lines]).meet_boxes(near).any()
 
     def _candidates(self, note: Linear, ends: "Ends") -> Iterator[_Candidate]:
         along, (low, high) = ends.along, ends.span
@@ -232,8 +225,6 @@ class ViewPlacing:
         self._rows[along, side][row].spans.append(best.span)
         self._rows[along, side][row].texts.append((best.text_at - wide, best.text_at + wide))
         self._extensions[along, side] += [(own, row) for own in best.span]
-
-    # -- notes with a leader -----------------------------------------------------------------------------------
 
     def put_pointed(self, name: str, note: Pointed, shift: Sequence[float] = (0.0, 0.0)) -> bool:
         """Place a note with a leader from one of its places; False where none is free."""
@@ -392,7 +383,7 @@ def _across(view: PartView, note: Linear) -> Ends | None:
     run = view.level_with(note.across)
     if run is None:
         return None
-    along, radius = 1 - run, note.marks / 2 * view.scale
+    along, radius = 1 - run, note.diameter / 2 * view.scale
     middle = view.at(note.points[0])
     places = []
     for level in (middle[along] - radius, middle[along] + radius):

@@ -7,11 +7,11 @@ import numpy as np
 
 from rigid_bench.core.drawing.layout import assembly_sheet, part_sheet
 from rigid_bench.core.drawing.layout.ink import Drawing
-from rigid_bench.core.drawing.layout.notes import Written, notes_of
+from rigid_bench.core.drawing.layout.notes import Linear, Note, Written, notes_of
 from rigid_bench.core.drawing.layout.paper import Angle, Paper, TitleBlock, draw_paper, frame_of
 from rigid_bench.core.drawing.layout.threads import drawn_threads
 from rigid_bench.core.drawing.report import DrawingReport, SheetReport
-from rigid_bench.core.exercise.bundle import ExerciseModel, PartModel
+from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel, PartModel
 from rigid_bench.core.formats.pictures import AskedSize, AssemblyPictures, ExplodedPictures, PartPictures, Sheet
 from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 from rigid_bench.core.standards.scales import scale_text
@@ -101,6 +101,7 @@ def _part(
             id=part.id, pictures=pictures, notes=notes, shifts=exercise.shifts,
             threads=drawn_threads(own, pictures.rounds, mm),
             symmetric=[plane for plane in planes if isinstance(plane, PlaneFeature)],
+            legend=words.legend(_signs(own, notes, blanks=options.blanks)),
         ),
         paper=options.paper, angle=options.angle,
     )  # fmt: skip
@@ -109,6 +110,14 @@ def _part(
     return _report(
         place[0], [part.id], sheet.paper, scale_text(sheet.scale), options.angle, [*sheet.drawings, (None, paper)]
     ).model_copy(update={"views": sheet.views, "dimensions": sheet.dimensions, "features": sheet.features})
+
+
+def _signs(checks: Sequence[CheckModel], notes: Sequence[Note], *, blanks: bool) -> set[str]:
+    """Return what stands in a drawing that the legend explains; blanks leave only what is shown."""
+    values = {str(check.fields.get("value")) for check in checks if check.kind == "dimension"}
+    signs = values & {"shown"} if blanks else values
+    is_bracketed = any(isinstance(note, Linear) and note.auxiliary for note in notes)
+    return signs | {"auxiliary"} if is_bracketed else signs
 
 
 def _assembly(

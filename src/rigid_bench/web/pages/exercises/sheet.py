@@ -2,12 +2,12 @@
 
 import io
 import zipfile
-from typing import Any, Final, Literal
+from typing import Any, Literal
 
 from fastapi import Request
 from fastapi.responses import Response
 
-from rigid_bench.core.drawing.layout import paper as paper_sizes
+from rigid_bench.core.drawing.layout.paper import PAPERS
 from rigid_bench.core.drawing.layout.sheets import SheetOptions
 from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.exercise.bundle import ExerciseModel
@@ -21,7 +21,6 @@ from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import AssignedExercise, DbSession, Id
 
-PAPERS: Final[dict[str, paper_sizes.Paper]] = {"a4": "A4", "a3": "A3"}
 router = page_router("/classes/{class_id}/exercises/{version_id}")
 
 
