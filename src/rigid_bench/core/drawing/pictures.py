@@ -5,12 +5,12 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.motion.apart import shifts_apart, ways_apart
 from rigid_bench.core.drawing.line_cleaning import drawn_once
+from rigid_bench.core.drawing.sections import choose_section
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.build import Instance
 from rigid_bench.core.formats.pictures import (
@@ -20,21 +20,18 @@ from rigid_bench.core.formats.pictures import (
     PartPictures,
     Polyline,
     RoundModel,
-    SectionModel,
     SeenInstance,
     Sheet,
     ViewModel,
 )
-from rigid_bench.core.kernel.distance import behind, moved
+from rigid_bench.core.kernel.distance import moved
 from rigid_bench.core.kernel.feature_reader import tight_box
-from rigid_bench.core.kernel.meshes.triangulation import face_triangles
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.kernel.views import View, draw_view, seen_edges
 from rigid_bench.core.part.directions import FRONT, LEFT, PICTORIAL, SIDE, TOP, Direction, axes_of
 from rigid_bench.core.part.faces import Cylinder, Sphere
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
-from rigid_bench.core.part.recognition.holes import Hole
 from rigid_bench.core.part.recognition.inventory import Inventory, take_inventory
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
@@ -100,7 +97,7 @@ def part_pictures(part: PartFeatures, *, tolerance: Tolerance) -> PartPictures:
     inventory = take_inventory(part, tolerance=tolerance)
     return PartPictures(
         views=[_view([part.shape], direction) for direction in (FRONT, TOP, SIDE, PICTORIAL, LEFT)],
-        section=None if part.is_mesh else _section(part, inventory),
+        section=None if part.is_mesh else choose_section(part, inventory, _view),
         rounds=_rounds(part, inventory),
         hole_circles=[
             HoleCircleModel(
@@ -128,54 +125,6 @@ def _rounds(part: PartFeatures, inventory: Inventory) -> list[RoundModel]:
 def _round(kind: Literal["hole", "boss", "round end"], wall: Cylinder) -> RoundModel:
     start, end = (np.round(point, 6).tolist() for point in (wall.point, wall.end))
     return RoundModel(kind=kind, start=start, end=end, diameter=2 * wall.radius)
-
-
-def _section(part: PartFeatures, inventory: Inventory) -> SectionModel | None:
-    """Cut the part where steps, floors and pockets would show as hidden lines only; None where there are none."""
-    inside = [
-        (hole.cylinder.point, hole.cylinder.direction, hole.cylinder.radius)
-        for hole in inventory.holes
-        if not hole.through or hole.entry != "plain" or _is_stepped(hole, inventory.holes)
-    ]
-    inside += [(pocket.position, pocket.direction, 0.0) for pocket in inventory.slots if not pocket.through]
-    if not inside:
-        return None
-    point, axis, _ = max(inside, key=lambda found: found[2])
-    for direction in (FRONT, SIDE, TOP):
-        toward = axes_of(direction)[2]
-        if abs(float(toward @ axis)) < _SQUARE:
-            return _cut(part, direction, point, toward)
-    return None
-
-
-def _is_stepped(hole: Hole, holes: Sequence[Hole]) -> bool:
-    own = hole.cylinder
-    return any(
-        abs(float(other.cylinder.direction @ own.direction)) > 1 - _SQUARE
-        and float(np.linalg.norm(np.cross(other.cylinder.point - own.point, own.direction))) < _FINE
-        and abs(other.cylinder.radius - own.radius) > _FINE
-        for other in holes
-    )
-
-
-def _cut(part: PartFeatures, direction: Direction, point: _Array, toward: _Array) -> SectionModel:
-    rest = behind(part.shape, point=point, normal=toward, reach=4 * part.size + float(np.abs(point).max()))
-    vertices, corners, _ = face_triangles(rest, within_mm=_FINE)
-    triangles = vertices[corners]
-    on_plane = np.all(np.abs((triangles - point) @ toward) < _LEVEL * max(1.0, part.size), axis=1)
-    flat = triangles[on_plane] @ axes_of(direction)[:2].T
-    whole = shapely.union_all(shapely.polygons(flat)).buffer(0)
-    areas = [area for area in getattr(whole, "geoms", [whole]) if area.area > _SLIVER]
-    return SectionModel(
-        direction=direction.name,
-        point=np.round(point, 6).tolist(),
-        view=_view([rest], direction),
-        areas=[[_ring(area.exterior), *(_ring(hole) for hole in area.interiors)] for area in areas],
-    )
-
-
-def _ring(ring: shapely.LinearRing) -> Polyline:
-    return np.round(shapely.get_coordinates(ring.simplify(1e-4)), 4).tolist()  # type: ignore[no-any-return]
 
 
 def _assembly(

@@ -42,6 +42,9 @@ class SectionModel(Document):
     #: The view whose sight it has, and a point of the cutting plane, mm in the part's coordinates.
     direction: str
     point: list[float]
+    form: Literal["full", "half", "stepped"] = "full"
+    #: Of a half or stepped one: the corners of the cut, mm in the part's coordinates.
+    path: list[list[float]] = []
     view: ViewModel
     #: What is cut: of each area its outline, then its holes, mm in the view.
     areas: list[list[Polyline]]

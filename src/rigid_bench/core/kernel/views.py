@@ -19,8 +19,9 @@ from rigid_bench.core.kernel.binding import kernel
 from rigid_bench.core.part.directions import Direction
 
 _Array = NDArray[np.float64]
-#: How far a drawn curve may stray from the true one, as a share of the view's size.
-_STRAY = 5e-4
+#: How far a drawn curve may stray from the true one: as a share of the view's size, and at most mm: a small hole in
+#: a large part may be drawn larger.
+_STRAY, _MOST_STRAY = 5e-4, 0.03
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -59,7 +60,7 @@ def draw_view(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: flo
         shapes = _hidden_lines(solids, direction)
         visible = [shapes.VCompound(), shapes.Rg1LineVCompound(), shapes.OutLineVCompound()]
         hidden = [shapes.HCompound(), shapes.OutLineHCompound()]
-        stray = _STRAY * size
+        stray = _stray(size)
         seen = tuple(line for each in visible for line in _polylines(each, stray))
         unseen = tuple(line for each in hidden for line in _polylines(each, stray))
     points = np.vstack([*seen, *unseen]) if seen or unseen else np.zeros((1, 2))
@@ -82,10 +83,14 @@ def seen_edges(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: fl
             [
                 line
                 for lines in (shapes.VCompound(solid), shapes.OutLineVCompound(solid))
-                for line in _polylines(lines, _STRAY * size)
+                for line in _polylines(lines, _stray(size))
             ]
             for solid in solids
         ]
+
+
+def _stray(size: float) -> float:
+    return min(_STRAY * size, _MOST_STRAY)
 
 
 def _hidden_lines(solids: Sequence[TopoDS_Shape], direction: Direction) -> HLRBRep_HLRToShape:

@@ -8,7 +8,8 @@ import numpy as np
 from rigid_bench.core.drawing.layout.ink import Drawing, Line
 from rigid_bench.core.drawing.layout.part_view import PartView
 from rigid_bench.core.drawing.report import FeatureReport
-from rigid_bench.core.formats.pictures import HoleCircleModel, RoundModel
+from rigid_bench.core.formats.pictures import HoleCircleModel, RoundModel, SectionModel
+from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 from rigid_bench.core.values.datums import PlaneFeature
 
 #: mm on paper by which a centre line runs past its feature.
@@ -28,15 +29,17 @@ def centre_lines(
     for found in drawn_rounds(view, rounds).values():
         for a, b in _axes(view, found):
             _add(spans, a, b)
-    for plane in symmetric:
+    for plane in symmetric if view.window is None else ():
         along = view.level_with(plane.normal)
         if along is not None:
             level, size = view.at(plane.point)[along], view.size[1 - along]
             ends = [(-BEYOND, level), (size + BEYOND, level)]
             a, b = [(out, own) if along == 1 else (own, out) for out, own in ends]
             _add(spans, a, b)
+    if view.section and view.section.form == "half" and view.window is None:
+        _add(spans, *_between_halves(view, view.section))
     lines = [Line(kind="centre", points=points) for points in _united(spans)]
-    for circle in circles:
+    for circle in circles if view.window is None else ():
         if view.seen_along(circle.direction):
             (x, y), radius = view.at(circle.centre), circle.diameter / 2 * view.scale
             points = tuple(
@@ -47,8 +50,24 @@ def centre_lines(
     return Drawing(lines=lines)
 
 
+def _between_halves(view: PartView, section: SectionModel) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Return the centre line that parts the view from the section of a half section (ISO 128-3)."""
+    up = axes_of(SQUARE_VIEWS[section.direction])[1]
+    along = view.level_with(up)
+    assert along is not None
+    level, size = view.at(section.path[1])[1 - along], view.size[along]
+    low, high = -BEYOND, size + BEYOND
+    return ((low, level), (high, level)) if along == 0 else ((level, low), (level, high))
+
+
 def drawn_rounds(view: PartView, rounds: Sequence[RoundModel]) -> dict[int, RoundModel]:
     """Return what is round by its place in the list; of a section, only what the plane goes through."""
+    if view.window:
+        return {
+            number: found
+            for number, found in enumerate(rounds)
+            if view.shows_point(found.start) and view.shows_point(found.end)
+        }
     if view.section is None:
         return dict(enumerate(rounds))
     toward, point = view.axes[2], np.array(view.section.point)

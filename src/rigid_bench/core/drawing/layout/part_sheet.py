@@ -4,16 +4,19 @@ import itertools
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Literal
 
 import numpy as np
 
 from rigid_bench.core.drawing.layout import placing
+from rigid_bench.core.drawing.layout.breaks import broken_views
 from rigid_bench.core.drawing.layout.centre_lines import centre_lines, drawn_features
+from rigid_bench.core.drawing.layout.details import detail_mark, detail_views, place_of
 from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Text, around, box_of, grown, meet
 from rigid_bench.core.drawing.layout.lettering import SMALL, TITLE, text_width
 from rigid_bench.core.drawing.layout.notes import Linear, Listed, Note, Pointed
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Angle, Paper, frame_of
-from rigid_bench.core.drawing.layout.part_view import PartView, cutting_line, part_views
+from rigid_bench.core.drawing.layout.part_view import PartView, cutting_line, part_views, shows_cut
 from rigid_bench.core.drawing.layout.threads import DrawnThread, thread_lines
 from rigid_bench.core.drawing.report import DimensionReport, FeatureReport, ViewReport
 from rigid_bench.core.formats.pictures import PartPictures
@@ -97,6 +100,18 @@ def lay_out(part: PartDrawing, *, paper: Paper | None, angle: Angle) -> PartShee
         first angle below and to its left (ISO 5456-2).
     """
     views = part_views(part.pictures, _LETTER)
+    whole = _largest(part, views, paper, angle)
+    if whole.scale >= 1:
+        return whole
+    broken = broken_views(views)
+    if not any(view.broken for view in broken):
+        return whole
+    shorter = _largest(part, broken, paper, angle)
+    return shorter if (shorter.scale, -shorter.unplaced) > (whole.scale, -whole.unplaced) else whole
+
+
+def _largest(part: PartDrawing, views: Sequence[PartView], paper: Paper | None, angle: Angle) -> PartSheet:
+    """Lay a sheet out at the largest standard scale at which it fits."""
     papers: list[Paper] = ["A4", "A3"] if paper is None else [paper]
     #: Whether it does not fit, how many notes found no place, and the sheet.
     tried: list[tuple[bool, int, PartSheet]] = []
@@ -124,6 +139,15 @@ def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle:
     if len(part.notes) > _MANY and _is_too_large(part, views, paper, angle):
         sheet.unplaced = len(part.notes)
         return sheet, False
+    details = detail_views(part.notes, views)
+    sheet, fits = _arranged(part, [*views, *details], paper, angle)
+    return _arranged(part, views, paper, angle) if details and not fits else (sheet, fits)
+
+
+def _arranged(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle: Angle) -> tuple[PartSheet, bool]:
+    """Lay a sheet out with these views, and say whether it fits."""
+    sheet = PartSheet(paper=paper, scale=views[0].scale)
+    left, low, right, high = frame_of(paper)
     placed, listed = _placed_views(part, views)
     list_high = _LINE * (len(listed) + len(part.legend)) + 2.0
     room = (left + _INSIDE, low + max(BLOCK_HIGH, list_high) + _INSIDE, right - _INSIDE, high - _INSIDE)
@@ -131,10 +155,16 @@ def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle:
     columns, rows = _grid(placed, angle)
     wide, tall = _total(columns), _total(rows)
     fits = wide <= room[2] - room[0] and tall <= room[3] - room[1]
-    spots = _spots(placed, columns, rows, room, angle)
+    square = [own for own in placed if own.view.window is None]
+    spots = _spots(square, columns, rows, room, angle)
+    for detail in placed[len(square) :]:
+        taken = [_reach_at(own, spot) for own, spot in zip(placed, spots, strict=False)]
+        spot = place_of(detail.reach, list(_free_spaces(taken, room)))
+        fits = fits and spot is not None
+        spots.append(spot or (room[0], room[1]))
     for number, (own, spot) in enumerate(zip(placed, spots, strict=True), 1):
         _put_view(sheet, part, own, spot, f"v{number}")
-    _name_cut_view(sheet, part.pictures, [own.view for own in placed])
+    _name_parents(sheet, part.pictures, [own.view for own in placed])
     _pictorial(sheet, part, room, [_reach_at(own, spot) for own, spot in zip(placed, spots, strict=True)])
     _put_list(sheet, listed, part.legend, (left, low + list_high))
     return sheet, fits
@@ -176,7 +206,7 @@ def _placed_views(part: PartDrawing, views: Sequence[PartView]) -> tuple[list[Pl
     listed = [note for note in part.notes if isinstance(note, Listed)]
     listed += [Listed(checks=note.checks, text=note.text) for _, note in left]
     placed = _telling(placed, part.pictures)
-    _letter_section(placed)
+    _letter(placed)
     return placed, listed
 
 
@@ -193,7 +223,8 @@ def _placed_once(
     for view in views:
         ground = view.outline()
         ground.add(centre_lines(view, part.pictures.rounds, part.pictures.hole_circles, part.symmetric))
-        ground.add(thread_lines(view, part.threads))
+        ground.add(thread_lines(view, part.threads) if view.window is None else Drawing())
+        ground.add(detail_mark(view, [own for own in views if own.window]))
         if part.pictures.section and view.name == cut_in:
             ground.add(cutting_line(view, part.pictures.section, _LETTER))
         placers[view.name] = placing.ViewPlacing(view, ground)
@@ -221,8 +252,7 @@ def _cut_in(pictures: PartPictures, views: Sequence[PartView]) -> str | None:
     section = pictures.section
     if section is None:
         return None
-    own = next(view for view in views if view.section)
-    return next((view.name for view in views if view is not own and view.level_with(own.axes[2]) is not None), None)
+    return next((view.name for view in views if shows_cut(view, section)), None)
 
 
 def _telling(placed: Sequence[PlacedView], pictures: PartPictures) -> list[PlacedView]:
@@ -233,6 +263,7 @@ def _telling(placed: Sequence[PlacedView], pictures: PartPictures) -> list[Place
         own
         for own in placed
         if own.dimensions
+        or any(other.view.window and other.view.window.of == own.view.name for other in placed)
         or own.view.slot == "front"
         or own.view.section
         or own.view.name == cut_in
@@ -302,14 +333,15 @@ def _at_wall(note: Linear, view: PartView, ends: placing.Ends) -> Pointed:
     return Pointed(checks=note.checks, text=note.text, points=named, direction=note.points[0], target="face")
 
 
-def _letter_section(placed: Sequence[PlacedView]) -> None:
-    """Letter the section."""
+def _letter(placed: Sequence[PlacedView]) -> None:
+    """Write over the section and the details what they are."""
     for own in placed:
-        if own.view.section:
+        if own.view.section or own.view.window:
             _, _, _, top = own.reach
+            letter = own.view.letter
             label = Text(
                 role="label",
-                text=f"{_LETTER}–{_LETTER}",
+                text=f"{letter} ({scale_text(own.view.scale)})" if own.view.window else f"{letter}–{letter}",
                 at=(own.view.size[0] / 2, top + 4.0),
                 height=TITLE,
             )
@@ -373,8 +405,8 @@ def _put_view(sheet: PartSheet, part: PartDrawing, own: PlacedView, spot: tuple[
     wide, high = view.size
     sheet.views.append(
         ViewReport(
-            id=name, part=part.id, kind="section" if view.section else "view",
-            form="full" if view.section else None, letter=view.letter or None, scale=scale_text(sheet.scale),
+            id=name, part=part.id, kind=_kind_of(view), form=_form_of(view), letter=view.letter or None,
+            scale=scale_text(view.scale),
             right=np.round(view.axes[0], 9).tolist(), up=np.round(view.axes[1], 9).tolist(),
             origin=[round(view.origin[0] + x, 3), round(view.origin[1] + y, 3)],
             box=[round(value, 3) for value in (x, y, x + wide, y + high)],
@@ -391,12 +423,24 @@ def _put_view(sheet: PartSheet, part: PartDrawing, own: PlacedView, spot: tuple[
         sheet.features.append(report.model_copy(update={"centre": centre, "axis": axis}))
 
 
-def _name_cut_view(sheet: PartSheet, pictures: PartPictures, views: Sequence[PartView]) -> None:
-    """Write at the section which view shows where it is cut."""
+def _kind_of(view: PartView) -> Literal["view", "section", "detail"]:
+    return "detail" if view.window else "section" if view.section else "view"
+
+
+def _form_of(view: PartView) -> Literal["full", "half", "stepped", "broken"] | None:
+    if view.window:
+        return None
+    return view.section.form if view.section else "broken" if view.broken else None
+
+
+def _name_parents(sheet: PartSheet, pictures: PartPictures, views: Sequence[PartView]) -> None:
+    """Write at the section which view shows where it is cut, and at a detail which view it belongs to."""
+    names = {view.name: report.id for report, view in zip(sheet.views, views, strict=True)}
     cut_in = _cut_in(pictures, views)
-    name = next((report.id for report, view in zip(sheet.views, views, strict=True) if view.name == cut_in), None)
+    parents = [view.window.of if view.window else cut_in if view.section else None for view in views]
     sheet.views = [
-        report.model_copy(update={"of": name}) if report.kind == "section" else report for report in sheet.views
+        report.model_copy(update={"of": names.get(parent) if parent else None})
+        for report, parent in zip(sheet.views, parents, strict=True)
     ]
 
 

@@ -1,5 +1,7 @@
 """One view of a part on paper: where points of the part fall, and which lines of it are drawn."""
 
+import itertools
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -14,10 +16,37 @@ _Array = NDArray[np.float64]
 _SQUARE = 1e-6
 #: mm on paper: between the lines of a hatching; how far a cutting line reaches beyond the outline; its arrows.
 _HATCH, _CUT_BEYOND, _CUT_ARROW = 2.5, 4.0, 5.0
+#: mm on paper: what stands for a stretch that is left out, how far its lines reach beyond the outline, their zigzag.
+BREAK_GAP, _BREAK_BEYOND, _BREAK_TOOTH = 3.0, 2.0, 2.0
 #: A turned part that is so many times as high as wide lies.
 _HIGH = 1.3
 #: mm: edges of a round wall's outline are found so near to where they should be.
 _ON_WALL = 0.02
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Window:
+    """A round piece of a view that a detail shows, mm in nature in the view's coordinates."""
+
+    #: The view.
+    of: str
+    x: float
+    y: float
+    radius: float
+    #: mm: of the smallest thing in it; how many small things there are.
+    smallest: float
+    members: int = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Break:
+    """A plain stretch that is left out of a view."""
+
+    #: 0 across the view, 1 up it.
+    along: int
+    #: mm in nature, in the view's coordinates, from where to where.
+    low: float
+    high: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -25,7 +54,7 @@ class PartView:
     """A view at a scale; its own coordinates begin at the lower left corner of its outline, mm on paper."""
 
     name: str
-    #: Where it stands beside the others: "front", "top", "right side" or "left side".
+    #: Where it stands beside the others: "front", "top", "right side", "left side", "back" or "bottom"; "detail".
     slot: str
     #: Rows: right, up, towards the eye.
     axes: _Array
@@ -36,23 +65,50 @@ class PartView:
     hidden: tuple[Polyline, ...]
     section: SectionModel | None = None
     letter: str = ""
+    #: Of a detail: what it shows.
+    window: Window | None = None
+    broken: Break | None = None
 
     @property
     def size(self) -> tuple[float, float]:
         """Width and height of the outline, mm on paper."""
-        wide, high = (self.box[1] - self.box[0]) * self.scale
+        wide, high = self._from_corner(self.box[1])
         return float(wide), float(high)
 
     @property
     def origin(self) -> tuple[float, float]:
         """Where the part's origin falls."""
-        x, y = -self.box[0] * self.scale
+        x, y = self._from_corner(np.zeros(2))
         return float(x), float(y)
+
+    def _from_corner(self, points: _Array) -> _Array:
+        """Return points of the view, (..., 2) mm in nature, on paper; a stretch that is left out is a small gap."""
+        own = np.array(points, dtype=float)
+        if self.broken:
+            gap, values = self.broken, own[..., self.broken.along]
+            cut = gap.high - gap.low
+            kept = BREAK_GAP / self.scale
+            own[..., gap.along] = np.where(
+                values < gap.low, values,
+                np.where(values > gap.high, values - cut + kept, gap.low + (values - gap.low) / cut * kept),
+            )  # fmt: skip
+        return np.asarray((own - self.box[0]) * self.scale)
 
     def at(self, point: Sequence[float] | _Array) -> tuple[float, float]:
         """Return where a point of the part falls."""
-        x, y = (self.axes[:2] @ np.asarray(point, dtype=float) - self.box[0]) * self.scale
+        x, y = self._from_corner(self.axes[:2] @ np.asarray(point, dtype=float))
         return float(x), float(y)
+
+    def shows(self, level: float, along: int) -> bool:
+        """Say whether a level, mm on paper along a direction, lies within the view's own box."""
+        return -_ON_WALL < level < self.size[along] + _ON_WALL
+
+    def shows_point(self, point: Sequence[float] | _Array) -> bool:
+        """Say whether a point of the part falls into a detail's window; True for a whole view."""
+        if self.window is None:
+            return True
+        radius = self.window.radius * self.scale
+        return math.dist(self.at(point), (radius, radius)) < radius
 
     def seen_along(self, direction: Sequence[float] | _Array) -> bool:
         """Say whether a direction is the line of sight."""
@@ -65,16 +121,77 @@ class PartView:
 
     def on_paper(self, line: Polyline) -> tuple[tuple[float, float], ...]:
         """Return a polyline of the view on paper."""
-        points = (np.array(line) - self.box[0]) * self.scale
-        return tuple((float(x), float(y)) for x, y in points)
+        return tuple((float(x), float(y)) for x, y in self._from_corner(np.array(line)))
+
+    def pieces(self, line: Polyline) -> list[tuple[tuple[float, float], ...]]:
+        """Return what is drawn of a polyline: all of it, what lies in the window, or what no break leaves out."""
+        points = self.on_paper(line)
+        if self.window:
+            radius = self.window.radius * self.scale
+            return within_circle(points, (radius, radius), radius)
+        return self._beside_gap(points) if self.broken else [points]
+
+    def gap(self) -> tuple[float, float]:
+        """Return from where to where a break reaches, mm on paper along it."""
+        assert self.broken
+        ends = np.zeros((2, 2))
+        ends[:, self.broken.along] = self.broken.low, self.broken.high
+        low, high = self._from_corner(ends)[:, self.broken.along]
+        return float(low), float(high)
+
+    def _beside_gap(self, points: Sequence[tuple[float, float]]) -> list[tuple[tuple[float, float], ...]]:
+        """Return what of a polyline lies beside the gap; those that cross it are straight and run along it."""
+        assert self.broken
+        along, (low, high) = self.broken.along, self.gap()
+        found: list[tuple[tuple[float, float], ...]] = []
+        for a, b in itertools.pairwise(points):
+            first, last = sorted((a, b), key=lambda point: point[along])
+            if last[along] <= low + _ON_WALL or first[along] >= high - _ON_WALL:
+                found.append((a, b))
+                continue
+            for start, end in ((first[along], min(last[along], low)), (max(first[along], high), last[along])):
+                if end - start > _ON_WALL:
+                    share = [(own - first[along]) / (last[along] - first[along]) for own in (start, end)]
+                    p, q = (
+                        tuple(first[k] + part * (last[k] - first[k]) for k in (0, 1)) for part in share
+                    )
+                    found.append(((p[0], p[1]), (q[0], q[1])))
+        return found if len(found) != len(points) - 1 else [tuple(points)]
 
     def outline(self) -> Drawing:
         """Draw the edges, and the hatching of what is cut."""
-        lines = [Line(kind="outline", points=self.on_paper(line)) for line in self.visible]
-        lines += [Line(kind="hidden", points=self.on_paper(line)) for line in self.hidden]
+        lines = [Line(kind="outline", points=piece) for line in self.visible for piece in self.pieces(line)]
+        lines += [Line(kind="hidden", points=piece) for line in self.hidden for piece in self.pieces(line)]
         if self.section:
             lines += [Line(kind="hatching", points=line) for line in self._hatching()]
+        if self.window:
+            radius = self.window.radius * self.scale
+            turn = np.linspace(0, 2 * np.pi, 73)
+            circle = tuple((radius * (1 + float(np.cos(a))), radius * (1 + float(np.sin(a)))) for a in turn)
+            lines.append(Line(kind="detail", points=circle))
+        if self.broken:
+            lines += self._break_lines()
         return Drawing(lines=lines)
+
+    def _break_lines(self) -> list[Line]:
+        """Draw narrow lines with a zigzag where a stretch is left out (ISO 128-3)."""
+        assert self.broken
+        along = self.broken.along
+        levels = [
+            a[1 - along]
+            for line in self.visible
+            for a, b in itertools.pairwise(self.on_paper(line))
+            if abs(a[along] - b[along]) > abs(a[1 - along] - b[1 - along])
+        ]
+        low, high = min(levels) - _BREAK_BEYOND, max(levels) + _BREAK_BEYOND
+        middle, tooth = (low + high) / 2, min(_BREAK_TOOTH, (high - low) / 6)
+        found = []
+        for at in self.gap():
+            run = [(low, 0.0), (middle - tooth, 0.0), (middle - tooth / 3, 0.7), (middle + tooth / 3, -0.7),
+                   (middle + tooth, 0.0), (high, 0.0)]  # fmt: skip
+            points = tuple((at + off, across) if along == 0 else (across, at + off) for across, off in run)
+            found.append(Line(kind="break", points=points))
+        return found
 
     def _hatching(self) -> list[tuple[tuple[float, float], ...]]:
         """Return lines at 45 degrees over what is cut (ISO 128-3)."""
@@ -83,7 +200,10 @@ class PartView:
         for area in self.section.areas:
             edges = np.concatenate([_edges(self.on_paper(ring)) for ring in area])
             found += _hatched(edges, _HATCH)
-        return found
+        if self.window:
+            radius = self.window.radius * self.scale
+            return [piece for line in found for piece in within_circle(line, (radius, radius), radius)]
+        return [piece for line in found for piece in self._beside_gap(line)] if self.broken else found
 
     def edge_ends(self, along: int, level: float) -> tuple[float, float] | None:
         """Return where a straight edge across a direction begins and ends, mm on paper; None where none is seen.
@@ -96,11 +216,38 @@ class PartView:
             mm on paper, along it.
         """
         ends: list[float] = []
-        for line in self.visible:
-            points = self.on_paper(line)
+        for points in (piece for line in self.visible for piece in self.pieces(line)):
             if all(abs(point[along] - level) < _ON_WALL * max(1.0, self.scale) for point in points):
                 ends += [point[1 - along] for point in points]
         return (min(ends), max(ends)) if ends else None
+
+
+def within_circle(
+    points: Sequence[tuple[float, float]], middle: tuple[float, float], radius: float
+) -> list[tuple[tuple[float, float], ...]]:
+    """Return the pieces of a polyline that lie within a circle.
+
+    Examples
+    --------
+    >>> within_circle([(-2.0, 0.0), (2.0, 0.0)], (0.0, 0.0), 1.0)
+    [((-1.0, 0.0), (1.0, 0.0))]
+    """
+    found: list[list[tuple[float, float]]] = []
+    for start, end in itertools.pairwise(np.array(points) - np.array(middle)):
+        way = end - start
+        a, b, c = float(way @ way), float(start @ way), float(start @ start) - radius**2
+        root = b * b - a * c
+        if a == 0 or root <= 0:
+            continue
+        first, last = max(0.0, (-b - root**0.5) / a), min(1.0, (-b + root**0.5) / a)
+        if last <= first:
+            continue
+        p, q = (tuple((start + share * way + np.array(middle)).tolist()) for share in (first, last))
+        if found and first == 0.0 and found[-1][-1] == p:
+            found[-1].append(q)
+        else:
+            found.append([p, q])
+    return [tuple(piece) for piece in found]
 
 
 def _edges(ring: Sequence[Sequence[float]]) -> _Array:
@@ -201,27 +348,48 @@ def _is_of_round(line: Polyline, pictures: PartPictures, axes: _Array) -> bool:
 def cutting_line(view: PartView, section: SectionModel, letter: str) -> Drawing:
     """Draw where a part is cut, in a view in which the plane stands on edge.
 
-    With arrows of the line of sight and letters (ISO 128-3).
+    With arrows of the line of sight and letters (ISO 128-3); a stepped or half cut turns at its corners.
     """
     toward = axes_of(SQUARE_VIEWS[section.direction])[2]
     along = view.level_with(toward)
     assert along is not None
-    level, size = view.at(section.point)[along], view.size[1 - along]
-    sight = -1.0 if float(view.axes[along] @ toward) > 0 else 1.0
-    low, high = -_CUT_BEYOND, size + _CUT_BEYOND
-
-    def at(a: float, out: float) -> tuple[float, float]:
-        return (out, a) if along == 0 else (a, out)
-
-    lines = [Line(kind="cutting", points=(at(low, level), at(high, level)))]
+    sight = np.zeros(2)
+    sight[along] = -1.0 if float(view.axes[along] @ toward) > 0 else 1.0
+    corners = [np.array(view.at(point)) for point in section.path]
+    if not corners:
+        level, size = view.at(section.point)[along], view.size[1 - along]
+        corners = [np.array([own, level] if along == 1 else [level, own]) for own in (0.0, size)]
+    ways = [_unit(corners[0] - corners[1]), _unit(corners[-1] - corners[-2])]
+    ends = [corners[0] + ways[0] * _CUT_BEYOND, corners[-1] + ways[1] * _CUT_BEYOND]
+    lines = [Line(kind="cutting", points=tuple(_pair(point) for point in (ends[0], *corners[1:-1], ends[1])))]
     texts = []
-    for end in (low, high):
-        tip = at(end, level + sight * _CUT_ARROW)
-        lines.append(Line(kind="cutting", points=(at(end, level), tip)))
-        lines.append(Line(kind="arrow", points=(at(end, level + sight * (_CUT_ARROW - 3.0)), tip)))
-        beyond = end + (-3.0 if end < 0 else 3.0)
-        texts.append(Text(role="label", text=letter, at=at(beyond, level + sight * 4.0), height=5.0))
+    for end, way in zip(ends, ways, strict=True):
+        beside = sight
+        if abs(float(way @ sight)) < _SQUARE:
+            tip = end + sight * _CUT_ARROW
+            lines.append(Line(kind="cutting", points=(_pair(end), _pair(tip))))
+            lines.append(Line(kind="arrow", points=(_pair(tip - 3.0 * sight), _pair(tip))))
+        else:  # the second leg of a half cut
+            beside = np.array([-way[1], way[0]])
+        texts.append(Text(role="label", text=letter, at=_pair(end + 3.0 * way + 4.0 * beside), height=5.0))
     return Drawing(lines=lines, texts=texts)
+
+
+def _unit(vector: _Array) -> _Array:
+    unit: _Array = vector / np.linalg.norm(vector)
+    return unit
+
+
+def _pair(point: _Array) -> tuple[float, float]:
+    return float(point[0]), float(point[1])
+
+
+def shows_cut(view: PartView, section: SectionModel) -> bool:
+    """Say whether a view shows where the part is cut: the plane stands on edge, with all its corners."""
+    _, up, toward = axes_of(SQUARE_VIEWS[section.direction])
+    if view.section is not None or view.level_with(toward) is None:
+        return False
+    return not section.path or view.seen_along(up)
 
 
 def _chosen_views(pictures: PartPictures) -> list[str]:

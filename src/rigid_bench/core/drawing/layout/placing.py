@@ -278,7 +278,7 @@ class ViewPlacing:
 
     def _nearest_ink(self, point: tuple[float, float]) -> tuple[float, float]:
         """Return the place of the outline that is nearest to a point."""
-        return Segments([self.view.on_paper(line) for line in self.view.visible]).nearest(point)
+        return Segments([piece for line in self.view.visible for piece in self.view.pieces(line)]).nearest(point)
 
     def _leaders(
         self, name: str, note: Pointed, tip: tuple[float, float], radius: float, shift: Sequence[float]
@@ -366,6 +366,8 @@ def ends_in(view: PartView, note: Linear) -> Ends | None:
         at = view.at(point)
         if note.is_extent or axis is None:
             edge = None if note.is_extent else view.edge_ends(along, at[along])
+            if view.window and edge is None:
+                return None
             found.append((at[along], Place(edge=edge or (0.0, view.size[1 - along]), is_axis=False)))
         elif view.seen_along(axis):
             found.append((at[along], Place(edge=(at[1 - along], at[1 - along]), is_axis=True)))
@@ -373,6 +375,8 @@ def ends_in(view: PartView, note: Linear) -> Ends | None:
             found.append((at[along], Place(edge=(0.0, view.size[1 - along]), is_axis=True)))
         else:
             return None
+    if view.window and not all(view.shows(level, along) for level, _ in found):
+        return None
     (low, first), (high, second) = sorted(found, key=lambda end: end[0])
     return Ends(along=along, span=(low, high), places=(first, second)) if high - low > 1e-6 else None
 
@@ -402,11 +406,14 @@ def score(view: PartView, note: Linear, ends: Ends) -> float:
     for point, axis in zip(note.points, note.axes, strict=True):
         if axis is None and not note.is_extent and note.across is None:
             edges += view.edge_ends(ends.along, view.at(point)[ends.along]) is not None
-    return 4.0 * seen + 3.0 * edges + (0.5 if view.section else 0.0) + (0.3 if view.name == "front" else 0.0)
+    larger = 10.0 if view.window else 0.0
+    return larger + 4.0 * seen + 3.0 * edges + (0.5 if view.section else 0.0) + (0.3 if view.name == "front" else 0.0)
 
 
 def pointed_score(view: PartView, note: Pointed) -> float:
     """Say how well a view shows what a note points at; 0 where it does not."""
+    if view.window:
+        return 2.0 if view.seen_along(note.direction) and view.shows_point(note.points[0]) else -1.0
     if note.target == "face":
         return 1.0 - abs(float(view.axes[2] @ np.array(note.direction)))
     return 1.0 if view.seen_along(note.direction) else 0.2 if view.section else 0.05
