@@ -1,4 +1,4 @@
-"""Print how wide the letters of drawings are, for `drawing/layout/lettering.py`: thousandths of the font's size."""
+"""Print how wide the letters of drawings are, for `drawing/lettering.py`: thousandths of the font's size."""
 
 from collections import defaultdict
 from pathlib import Path

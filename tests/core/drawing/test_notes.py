@@ -2,14 +2,17 @@
 
 from typing import Any
 
-import numpy as np
 import pytest
 
-from rigid_bench.core.drawing.layout.notes import Linear, Listed, Note, Pointed, Written, notes_of
+from rigid_bench.core.drawing.notes.gather import notes_of
+from rigid_bench.core.drawing.notes.note import Linear, Listed, Note, Pointed
+from rigid_bench.core.drawing.notes.written import Written
 from rigid_bench.core.exercise.bundle import CheckModel
-from rigid_bench.core.formats.pictures import AskedSize, RoundModel
+from rigid_bench.core.formats.pictures import AskedSize, PartPictures, RoundModel, ViewModel
 
-BOX = np.array([[0.0, 0, 0], [70, 40, 10]])
+#: The views of a block of 70 x 40 x 10.
+VIEWS = [ViewModel(name=name, visible=[], hidden=[], box=[[0, 0], size]) for name, size in
+         (("front", [70, 10]), ("top", [70, 40]), ("right side", [40, 10]))]  # fmt: skip
 
 
 def hole(x: float, radius: float, *, low: float = 0.0, high: float = 10.0) -> RoundModel:
@@ -35,7 +38,9 @@ def noted(*checks: CheckModel, rounds: tuple[RoundModel, ...] = (), units: str =
         for own in checks
         if own.kind == "dimension"
     }
-    return notes_of(checks, sizes, rounds, BOX, mm=1.0, written=Written(units=units, **more))
+    return notes_of(
+        checks, sizes, PartPictures(views=VIEWS, rounds=list(rounds)), mm=1.0, written=Written(units=units, **more)
+    )
 
 
 def texts(notes: list[Note]) -> list[str]:

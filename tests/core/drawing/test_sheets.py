@@ -132,9 +132,9 @@ def test_every_hole_has_a_cross_past_its_edge_and_an_axis_from_the_side() -> Non
         assert max(abs(points[1][0] - points[0][0]) for points in through) >= feature.diameter * scale + 4
 
 
-def test_a_long_part_takes_a3_by_itself() -> None:
+def test_a_large_part_takes_a3_by_itself() -> None:
     """A4 would need a scale under 1:2."""
-    assert sheets(proposed(Box(700, 40, 20)))[0].paper == "A3"
+    assert sheets(proposed(Box(700, 300, 20)))[0].paper == "A3"
     assert sheets(proposed(Box(200, 40, 20)))[0].paper == "A4"
 
 

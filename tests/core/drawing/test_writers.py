@@ -6,7 +6,7 @@ from xml.etree import ElementTree
 import pytest
 from ezdxf.filemanagement import read as read_dxf
 
-from rigid_bench.core.drawing.layout.lettering import text_width
+from rigid_bench.core.drawing.lettering import text_width
 from rigid_bench.core.drawing.report import SheetReport
 from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.drawing.writers.svg import sheet_svg

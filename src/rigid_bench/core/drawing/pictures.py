@@ -16,6 +16,7 @@ from rigid_bench.core.formats.build import Instance
 from rigid_bench.core.formats.pictures import (
     AssemblyPictures,
     ExplodedPictures,
+    FlatsModel,
     HoleCircleModel,
     PartPictures,
     Polyline,
@@ -28,11 +29,12 @@ from rigid_bench.core.kernel.distance import moved
 from rigid_bench.core.kernel.feature_reader import tight_box
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.kernel.views import View, draw_view, seen_edges
-from rigid_bench.core.part.directions import FRONT, LEFT, PICTORIAL, SIDE, TOP, Direction, axes_of
+from rigid_bench.core.part.directions import BACK, BOTTOM, FRONT, LEFT, PICTORIAL, SIDE, TOP, Direction, axes_of
 from rigid_bench.core.part.faces import Cylinder, Sphere
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.part.recognition.inventory import Inventory, take_inventory
+from rigid_bench.core.part.recognition.prisms import find_prisms
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
@@ -96,7 +98,7 @@ def part_pictures(part: PartFeatures, *, tolerance: Tolerance) -> PartPictures:
     """
     inventory = take_inventory(part, tolerance=tolerance)
     return PartPictures(
-        views=[_view([part.shape], direction) for direction in (FRONT, TOP, SIDE, PICTORIAL, LEFT)],
+        views=[_view([part.shape], direction) for direction in (FRONT, TOP, SIDE, PICTORIAL, LEFT, BACK, BOTTOM)],
         section=None if part.is_mesh else choose_section(part, inventory, _view),
         rounds=_rounds(part, inventory),
         hole_circles=[
@@ -107,6 +109,16 @@ def part_pictures(part: PartFeatures, *, tolerance: Tolerance) -> PartPictures:
             )
             for found in inventory.patterns
             if found.of == "hole" and found.pattern.kind == "circular"
+        ],
+        flats=[
+            FlatsModel(
+                sides=prism.outline.sides,
+                centre=np.round(prism.position, 6).tolist(),
+                direction=prism.direction.tolist(),
+                across_flats=prism.outline.across_flats,
+            )
+            for prism in find_prisms(part)
+            if prism.outline.sides and not prism.is_hollow
         ],
     )
 

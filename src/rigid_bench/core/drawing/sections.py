@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.geometry.base import BaseGeometry
 
 from rigid_bench.core.drawing.line_cleaning import drawn_once
 from rigid_bench.core.formats.pictures import Polyline, SectionModel, ViewModel
@@ -95,7 +96,7 @@ def _inside(inventory: Inventory) -> Iterator[_Inside]:
     for hole in inventory.holes:
         if not hole.through or hole.entry != "plain" or _is_stepped(hole, inventory.holes):
             wall = hole.cylinder
-            sort = ("hole", round(wall.radius, 3), hole.through, hole.entry, round(hole.depth, 3))
+            sort: tuple[object, ...] = ("hole", round(wall.radius, 3), hole.through, hole.entry, round(hole.depth, 3))
             yield _Inside(point=wall.point, axis=wall.direction, reach=wall.radius, sort=sort)
     for slot in inventory.slots:
         if not slot.through:
@@ -215,7 +216,7 @@ def _middle(planes: Sequence[_Plane], part: PartFeatures, right: _Array) -> floa
     return (max(ends[0], planes[0].low) + min(ends[1], planes[0].high)) / 2
 
 
-def _cut(part: PartFeatures, direction: Direction, plane: _Plane, draw: Drawer) -> tuple[ViewModel, shapely.Geometry]:
+def _cut(part: PartFeatures, direction: Direction, plane: _Plane, draw: Drawer) -> tuple[ViewModel, BaseGeometry]:
     """Return what is seen behind one plane, and what it cuts, in the section's coordinates."""
     right, _, toward = axes_of(direction)
     reach = 4 * part.size + float(np.abs(part.box).max())
@@ -226,7 +227,7 @@ def _cut(part: PartFeatures, direction: Direction, plane: _Plane, draw: Drawer) 
     return draw([rest], direction), cut_area(rest, direction, plane.level, part.size)
 
 
-def cut_area(rest: Body, direction: Direction, level: float, size: float) -> shapely.Geometry:
+def cut_area(rest: Body, direction: Direction, level: float, size: float) -> BaseGeometry:
     """Return what of a body lies in the plane that it was cut by, in the section's coordinates.
 
     Parameters
@@ -265,21 +266,21 @@ def _stepped_path(part: PartFeatures, direction: Direction, planes: Sequence[_Pl
     ]
 
 
-def _rings(cut: shapely.Geometry) -> list[list[Polyline]]:
+def _rings(cut: BaseGeometry) -> list[list[Polyline]]:
     areas = [area for area in getattr(cut, "geoms", [cut]) if area.area > _SLIVER]
     return [[_points(area.exterior), *(_points(hole) for hole in area.interiors)] for area in areas]
 
 
-def _points(line: shapely.Geometry) -> Polyline:
+def _points(line: BaseGeometry) -> Polyline:
     return np.round(shapely.get_coordinates(line.simplify(1e-4)), 4).tolist()  # type: ignore[no-any-return]
 
 
-def _ribs(part: PartFeatures, direction: Direction, level: float, cut: shapely.Geometry) -> shapely.Geometry:
+def _ribs(part: PartFeatures, direction: Direction, level: float, cut: BaseGeometry) -> BaseGeometry:
     """Return what of a cut lies lengthwise in ribs: thin walls between two faces along the plane (ISO 128-3)."""
     right, up, toward = axes_of(direction)
     vertices, corners, faces = face_triangles(part.shape, within_mm=_FINE)
     triangles = vertices[corners]
-    sides: dict[int, list[tuple[float, shapely.Geometry]]] = {-1: [], 1: []}
+    sides: dict[int, list[tuple[float, BaseGeometry]]] = {-1: [], 1: []}
     for number in np.unique(faces):
         own = triangles[faces == number]
         levels = own @ toward - level
@@ -303,9 +304,7 @@ def _ribs(part: PartFeatures, direction: Direction, level: float, cut: shapely.G
     return shapely.union_all(ribs)
 
 
-def _half(
-    part: PartFeatures, direction: Direction, section: SectionModel, whole: ViewModel
-) -> SectionModel | None:
+def _half(part: PartFeatures, direction: Direction, section: SectionModel, whole: ViewModel) -> SectionModel | None:
     """Return a section of the right half beside a view of the left; None where nothing is won by it.
 
     The part must be symmetric about the plane between the halves, and its outside show what the cut takes away.
@@ -338,7 +337,7 @@ def _half(
     )
 
 
-def _clipped(lines: Sequence[Polyline], half: shapely.Geometry, middle: float) -> list[Polyline]:
+def _clipped(lines: Sequence[Polyline], half: BaseGeometry, middle: float) -> list[Polyline]:
     """Return what of lines lies in a half, without what lies on its edge."""
     found = []
     for line in lines:

@@ -46,6 +46,36 @@ class PartModel(Document):
     symmetric: Annotated[list[FeatureModel], Field(max_length=3)] = []
 
 
+#: From where a part may be seen square on a sheet.
+SquareView = Literal["front", "top", "right side", "left side", "back", "bottom"]
+
+
+class ViewChoice(Document):
+    """A view of a part that the sheet has, as a person chose it."""
+
+    view: SquareView
+    #: Degrees by which it is turned on the paper, counter-clockwise.
+    turn: Literal[0, 90, 180, 270] = 0
+    #: mm on paper by which it is moved from its place by the projection.
+    moved: tuple[float, float] = (0.0, 0.0)
+    #: Cut, where the program would cut the part in this direction.
+    cut: bool = True
+
+
+class DrawingModel(Document):
+    """How the exercise's sheets are drawn."""
+
+    #: How views are projected (ISO 5456-2).
+    angle: Literal["third", "first"] = "third"
+    #: None takes A4, or A3 where A4 would need a scale under 1:2.
+    paper: Literal["A4", "A3"] | None = None
+    upright: bool = False
+    #: Sizes from one datum each on a line of its own, or all on one.
+    arrangement: Literal["parallel", "running"] = "parallel"
+    #: By part: its views in place of those that the program chooses.
+    views: dict[str, Annotated[list[ViewChoice], Field(min_length=1, max_length=6)]] = {}
+
+
 class CheckModel(Document):
     """What every check has; the rest of its fields belong to its kind."""
 
@@ -113,6 +143,7 @@ class ExerciseModel(Document):
     suggestions: bool = True
     #: By check: how far a person has moved its dimension on the sheet, mm on paper.
     shifts: dict[str, tuple[float, float]] = {}
+    drawing: DrawingModel = DrawingModel()
 
     @model_validator(mode="after")
     def _names_are_sound(self) -> "ExerciseModel":

@@ -28,6 +28,15 @@ class RoundModel(Document):
     diameter: float
 
 
+class FlatsModel(Document):
+    """A regular polygon that stands out or runs through, mm in the part's coordinates."""
+
+    sides: int
+    centre: list[float]
+    direction: list[float]
+    across_flats: float
+
+
 class HoleCircleModel(Document):
     """The circle through the middles of like holes, mm in the part's coordinates."""
 
@@ -53,12 +62,13 @@ class SectionModel(Document):
 class PartPictures(Document):
     """One part as it is seen."""
 
-    #: Front, top, right side and pictorial view, then the left side.
+    #: Front, top, right side and pictorial view, then the left side, the back and the bottom.
     views: list[ViewModel]
     #: Where hidden lines alone would show what lies inside.
     section: SectionModel | None = None
     rounds: list[RoundModel] = []
     hole_circles: list[HoleCircleModel] = []
+    flats: list[FlatsModel] = []
 
     @model_validator(mode="before")
     @classmethod

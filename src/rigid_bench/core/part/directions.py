@@ -25,10 +25,12 @@ FRONT = Direction(name="front", toward=(0, -1, 0), right=(1, 0, 0))
 TOP = Direction(name="top", toward=(0, 0, 1), right=(1, 0, 0))
 SIDE = Direction(name="right side", toward=(1, 0, 0), right=(0, 1, 0))
 LEFT = Direction(name="left side", toward=(-1, 0, 0), right=(0, -1, 0))
+BACK = Direction(name="back", toward=(0, 1, 0), right=(-1, 0, 0))
+BOTTOM = Direction(name="bottom", toward=(0, 0, -1), right=(1, 0, 0))
 PICTORIAL = Direction(name="pictorial", toward=(-1, -1, 0.8), right=(1, -1, 0))
 VIEWS = (FRONT, TOP, SIDE, PICTORIAL)
-#: What a drawing may stand beside its front view.
-SQUARE_VIEWS = {view.name: view for view in (FRONT, TOP, SIDE, LEFT)}
+#: What a drawing may show, the front view first.
+SQUARE_VIEWS = {view.name: view for view in (FRONT, TOP, SIDE, LEFT, BACK, BOTTOM)}
 
 
 def axes_of(view: Direction) -> _Array:

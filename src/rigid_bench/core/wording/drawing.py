@@ -10,6 +10,17 @@ PARTS_LIST = ("Item", "Qty", "Name", "Material", "How")
 ORIGINS = {"made": "made", "supplied": "supplied", "bought": "bought in"}
 
 
+def turned(degrees: int) -> str:
+    """Say by how much a view is turned.
+
+    Examples
+    --------
+    >>> turned(90)
+    'turned 90°'
+    """
+    return f"turned {degrees}°"
+
+
 def sheet_of(number: int, total: int) -> str:
     """Write which sheet of how many it is.
 
@@ -26,6 +37,8 @@ _SIGNS = {
     "shown": "* shown, not checked",
     "free": "free: make it your own",
     "assumed": "yours: decide it and state it",
+    "flats": "AF across flats",
+    "missing": "? missing: no check asks it yet",
     "auxiliary": "( ) follows from other sizes",
 }
 

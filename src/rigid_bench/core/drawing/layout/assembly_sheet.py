@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Segments, Text, box_of
-from rigid_bench.core.drawing.layout.lettering import TITLE
+from rigid_bench.core.drawing.ink import Box, Drawing, Line, Segments, Text, box_of
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Paper, frame_of, table
+from rigid_bench.core.drawing.lettering import TITLE
 from rigid_bench.core.drawing.report import ItemReport, ViewReport
 from rigid_bench.core.exercise.bundle import PartModel
 from rigid_bench.core.formats.pictures import AssemblyPictures, ExplodedPictures

@@ -5,7 +5,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 
-from rigid_bench.core.drawing.layout.ink import Drawing, Line
+from rigid_bench.core.drawing.ink import Drawing, Line
 from rigid_bench.core.drawing.layout.part_view import PartView
 from rigid_bench.core.drawing.report import FeatureReport
 from rigid_bench.core.formats.pictures import HoleCircleModel, RoundModel, SectionModel

@@ -7,11 +7,11 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.layout import placing
-from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Segments, Text
-from rigid_bench.core.drawing.layout.lettering import TITLE
-from rigid_bench.core.drawing.layout.notes import Linear, Listed, Note
+from rigid_bench.core.drawing.ink import Box, Drawing, Line, Segments, Text
+from rigid_bench.core.drawing.layout.ends import ends_in, score
 from rigid_bench.core.drawing.layout.part_view import PartView, Window
+from rigid_bench.core.drawing.lettering import TITLE
+from rigid_bench.core.drawing.notes.note import Linear, Listed, Note
 from rigid_bench.core.standards.scales import SCALES
 
 _Array = NDArray[np.float64]
@@ -59,8 +59,8 @@ def _crowded(notes: Sequence[Note], view: PartView) -> Iterator[Window]:
         if isinstance(note, Listed):
             continue
         if isinstance(note, Linear):
-            ends = placing.ends_in(view, note)
-            if ends is None or ends.span[1] - ends.span[0] >= _TOO_SMALL or placing.score(view, note, ends) < 3.0:
+            ends = ends_in(view, note)
+            if ends is None or ends.span[1] - ends.span[0] >= _TOO_SMALL or score(view, note, ends) < 3.0:
                 continue
             low, high = (own / view.scale for own in ends.span)
             top = min(place.edge[1] for place in ends.places) / view.scale

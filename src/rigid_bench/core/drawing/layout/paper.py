@@ -7,16 +7,19 @@ from typing import Literal
 
 import numpy as np
 
-from rigid_bench.core.drawing.layout.ink import Box, Drawing, Line, Text
-from rigid_bench.core.drawing.layout.lettering import SMALL, TEXT, text_width
+from rigid_bench.core.drawing.ink import Box, Drawing, Line, Text
+from rigid_bench.core.drawing.lettering import SMALL, TEXT, text_width
 from rigid_bench.core.wording import drawing as words
 
-Paper = Literal["A4", "A3"]
+Paper = Literal["A4", "A3", "A4 upright", "A3 upright"]
 Angle = Literal["third", "first"]
 #: As addresses and commands name them.
 PAPERS: dict[str, Paper] = {"a4": "A4", "a3": "A3"}
-#: mm, landscape.
-SIZES: dict[Paper, tuple[float, float]] = {"A4": (297.0, 210.0), "A3": (420.0, 297.0)}
+#: mm, wide and high (ISO 216).
+SIZES: dict[Paper, tuple[float, float]] = {
+    "A4": (297.0, 210.0), "A3": (420.0, 297.0), "A4 upright": (210.0, 297.0), "A3 upright": (297.0, 420.0),
+}  # fmt: skip
+_UPRIGHT: dict[Paper, Paper] = {"A4": "A4 upright", "A3": "A3 upright"}
 #: mm: margin at the left, to file it, and at the others; centring marks; fields.
 _FILED, _MARGIN, _MARK, _FIELD = 20.0, 10.0, 5.0, 50.0
 #: mm: the title block's width, one of its rows, and how its four rows are divided.
@@ -29,6 +32,16 @@ _COLUMNS: tuple[tuple[float, ...], ...] = (
 #: mm: what the symbol of the projection takes of its cell.
 _SYMBOL = 30.0
 BLOCK_HIGH = _BLOCK_ROW * len(_COLUMNS)
+
+
+def upright(paper: Paper) -> Paper:
+    """Return a paper the other way up."""
+    return _UPRIGHT.get(paper, paper)
+
+
+def is_upright(paper: Paper) -> bool:
+    """Say whether a paper is higher than wide."""
+    return SIZES[paper][1] > SIZES[paper][0]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,7 +89,7 @@ def draw_paper(paper: Paper, angle: Angle, block: TitleBlock) -> Drawing:
         ((0.0, tall / 2), (left + _MARK, tall / 2)), ((wide, tall / 2), (right - _MARK, tall / 2)),
     ):  # fmt: skip
         drawing.lines.append(Line(kind="frame", points=points))
-    if paper == "A3":
+    if paper in ("A3", "A3 upright"):
         drawing.add(_fields(paper))
     drawing.add(_block(paper, angle, block))
     return drawing
@@ -88,7 +101,7 @@ def _fields(paper: Paper) -> Drawing:
     left, low, right, high = frame_of(paper)
     wide, tall = SIZES[paper]
     across = [wide / 2 + _FIELD * k for k in range(-4, 5) if left < wide / 2 + _FIELD * k < right]
-    down = [tall / 2 + _FIELD * k for k in range(-3, 4) if low < tall / 2 + _FIELD * k < high]
+    down = [tall / 2 + _FIELD * k for k in range(-4, 5) if low < tall / 2 + _FIELD * k < high]
     for x in across:
         drawing.lines += [
             Line(kind="frame", points=((x, y), (x, y + way * _MARK))) for y, way in ((low, -1), (high, 1))

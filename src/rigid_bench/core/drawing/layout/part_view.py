@@ -8,7 +8,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.layout.ink import Drawing, Line, Text
+from rigid_bench.core.drawing.ink import Drawing, Line, Text
+from rigid_bench.core.exercise.bundle import ViewChoice
 from rigid_bench.core.formats.pictures import PartPictures, Polyline, RoundModel, SectionModel, ViewModel
 from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 
@@ -68,6 +69,10 @@ class PartView:
     #: Of a detail: what it shows.
     window: Window | None = None
     broken: Break | None = None
+    #: A person chose it, turned it by so many degrees counter-clockwise, and moved it so far on the paper, mm.
+    chosen: bool = False
+    turn: int = 0
+    moved: tuple[float, float] = (0.0, 0.0)
 
     @property
     def size(self) -> tuple[float, float]:
@@ -152,9 +157,7 @@ class PartView:
             for start, end in ((first[along], min(last[along], low)), (max(first[along], high), last[along])):
                 if end - start > _ON_WALL:
                     share = [(own - first[along]) / (last[along] - first[along]) for own in (start, end)]
-                    p, q = (
-                        tuple(first[k] + part * (last[k] - first[k]) for k in (0, 1)) for part in share
-                    )
+                    p, q = (tuple(first[k] + part * (last[k] - first[k]) for k in (0, 1)) for part in share)
                     found.append(((p[0], p[1]), (q[0], q[1])))
         return found if len(found) != len(points) - 1 else [tuple(points)]
 
@@ -274,27 +277,50 @@ def _hatched(edges: _Array, apart: float) -> list[tuple[tuple[float, float], ...
     return found
 
 
-def part_views(pictures: PartPictures, letter: str) -> list[PartView]:
+def part_views(pictures: PartPictures, letter: str, choices: Sequence[ViewChoice] = ()) -> list[PartView]:
     """Return the views of a part that are drawn, at 1:1, the cut one in the place of the view whose sight it has.
 
-    A turned part lies with its axis level, its end view beside it.
+    Parameters
+    ----------
+    pictures
+        How the part is seen.
+    letter
+        Of the section.
+    choices
+        How a person chose the views; without them a turned part lies with its axis level, its end view beside it.
     """
-    names = _chosen_views(pictures)
+    if choices:
+        return _chosen(pictures, letter, choices)
+    names = _telling_views(pictures)
+    found = [_part_view(pictures, name, letter, is_cut=True) for name in names]
+    return [_turned(view, 3) for view in found] if _lies_down(pictures, names) else found
+
+
+def _chosen(pictures: PartPictures, letter: str, choices: Sequence[ViewChoice]) -> list[PartView]:
+    """Return the views that a person chose; one is cut only where another shows where."""
+    known = {view.name for view in pictures.views}
     found = []
-    for own in pictures.views:
-        if own.name not in names:
-            continue
-        axes = axes_of(SQUARE_VIEWS[own.name])
-        section = pictures.section if pictures.section and pictures.section.direction == own.name else None
-        shown = section.view if section else own
-        hidden = [] if section else [line for line in shown.hidden if not _is_of_round(line, pictures, axes)]
-        found.append(
-            PartView(
-                name=own.name, slot=own.name, axes=axes, box=np.array(own.box), scale=1.0, visible=tuple(shown.visible),
-                hidden=tuple(hidden), section=section, letter=letter if section else "",
-            )
-        )  # fmt: skip
-    return [_lying(view) for view in found] if _lies_down(pictures, names) else found
+    for choice in choices:
+        if choice.view in known:
+            plain = _part_view(pictures, choice.view, letter, is_cut=choice.cut)
+            turned = _turned(plain, choice.turn // 90)
+            found.append(replace(turned, slot=choice.view, chosen=True, turn=choice.turn, moved=choice.moved))
+    section = pictures.section
+    if section and not any(shows_cut(view, section) for view in found):
+        return _chosen(pictures.model_copy(update={"section": None}), letter, choices)
+    return found
+
+
+def _part_view(pictures: PartPictures, name: str, letter: str, *, is_cut: bool) -> PartView:
+    own = next(view for view in pictures.views if view.name == name)
+    axes = axes_of(SQUARE_VIEWS[name])
+    section = pictures.section if is_cut and pictures.section and pictures.section.direction == name else None
+    shown = section.view if section else own
+    hidden = [] if section else [line for line in shown.hidden if not _is_of_round(line, pictures, axes)]
+    return PartView(
+        name=name, slot=name, axes=axes, box=np.array(own.box), scale=1.0, visible=tuple(shown.visible),
+        hidden=tuple(hidden), section=section, letter=letter if section else "",
+    )  # fmt: skip
 
 
 def _lies_down(pictures: PartPictures, names: Sequence[str]) -> bool:
@@ -305,11 +331,16 @@ def _lies_down(pictures: PartPictures, names: Sequence[str]) -> bool:
     return bool(tall > _HIGH * wide) and is_bare and _is_like(by_name["right side"], by_name["front"])
 
 
-def _lying(view: PartView) -> PartView:
-    """Turn a view by a quarter, so that what stood upright runs from left to right."""
+def _turned(view: PartView, quarters: int) -> PartView:
+    """Turn a view by quarters counter-clockwise; what stood above it stands beside it then."""
+    for _ in range(quarters % 4):
+        view = _turned_once(view)
+    return replace(view, slot="right side") if quarters and view.slot == "top" else view
 
+
+def _turned_once(view: PartView) -> PartView:
     def turned(line: Polyline) -> Polyline:
-        return [[y, -x] for x, y in line]
+        return [[-y, x] for x, y in line]
 
     section = view.section
     if section:
@@ -317,9 +348,8 @@ def _lying(view: PartView) -> PartView:
     (left, low), (right, high) = view.box
     return replace(
         view,
-        slot="right side" if view.name == "top" else view.slot,
-        axes=np.array([view.axes[1], -view.axes[0], view.axes[2]]),
-        box=np.array([[low, -right], [high, -left]]),
+        axes=np.array([-view.axes[1], view.axes[0], view.axes[2]]),
+        box=np.array([[-high, left], [-low, right]]),
         visible=tuple(turned(line) for line in view.visible),
         hidden=tuple(turned(line) for line in view.hidden),
         section=section,
@@ -392,7 +422,7 @@ def shows_cut(view: PartView, section: SectionModel) -> bool:
     return not section.path or view.seen_along(up)
 
 
-def _chosen_views(pictures: PartPictures) -> list[str]:
+def _telling_views(pictures: PartPictures) -> list[str]:
     """Choose as few views as show everything: front, and those that show a shape or a hole that it does not.
 
     A view that is a bare rectangle and sees no hole end on says nothing that the others do not; nor does one that

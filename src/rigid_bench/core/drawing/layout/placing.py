@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from rigid_bench.core.drawing.layout.ink import (
+from rigid_bench.core.drawing.ink import (
     Array,
     Box,
     Drawing,
@@ -23,9 +23,10 @@ from rigid_bench.core.drawing.layout.ink import (
     meet,
     run_through,
 )
-from rigid_bench.core.drawing.layout.lettering import TEXT, text_width
-from rigid_bench.core.drawing.layout.notes import Linear, Pointed
+from rigid_bench.core.drawing.layout.ends import Ends
 from rigid_bench.core.drawing.layout.part_view import PartView
+from rigid_bench.core.drawing.lettering import TEXT, text_width
+from rigid_bench.core.drawing.notes.note import Linear, Pointed
 
 #: mm on paper: from the outline to the first row, from row to row; how many rows are tried.
 FIRST, ROW, _ROWS = 10.0, 7.5, 14
@@ -35,6 +36,10 @@ _FREE, _BEYOND, _PAST = 1.0, 2.0, 2.5
 ARROW, _AIR, _ABOVE = 3.0, 0.8, 1.0
 #: What a crossing, a mm through the part, a row further out, the less usual side cost.
 _CROSSING, _THROUGH, _FURTHER, _OTHER_SIDE = 40.0, 1.0, 2.0, 1.0
+#: mm on paper: the circle at the origin of running dimensions.
+_ORIGIN = 1.0
+#: mm on paper: between a theoretically exact size and its frame.
+_FRAME = 0.7
 #: mm on paper: extension lines that are nearer are one.
 _SAME = 1e-3
 #: What a leader costs over each line of the part, and a text that stands within its outline.
@@ -97,7 +102,7 @@ class ViewPlacing:
         self.crossed: list[str] = []
 
     def put_linear(
-        self, name: str, note: Linear, ends: "Ends", shift: Sequence[float] = (0.0, 0.0), *, within: float = math.inf
+        self, name: str, note: Linear, ends: Ends, shift: Sequence[float] = (0.0, 0.0), *, within: float = math.inf
     ) -> bool:
         """Place a size between two places; False where no row is free, or none within a cost."""
         for best in sorted(self._candidates(note, ends), key=lambda candidate: candidate.cost):
@@ -122,7 +127,7 @@ class ViewPlacing:
         near = np.array([grown(other, 0.2) for other in others]).reshape(-1, 4)
         return not Segments([line.points for line in lines]).meet_boxes(near).any()
 
-    def _candidates(self, note: Linear, ends: "Ends") -> Iterator[_Candidate]:
+    def _candidates(self, note: Linear, ends: Ends) -> Iterator[_Candidate]:
         along, (low, high) = ends.along, ends.span
         wide = text_width(note.text, TEXT) + 2 * _AIR
         fits = high - low >= wide + _ROOM
@@ -146,7 +151,7 @@ class ViewPlacing:
                     yield _Candidate(cost=cost, side=side, row=row, span=(low, high), ends=reach, text_at=middle,
                                      starts=starts)  # fmt: skip
 
-    def _starts(self, ends: "Ends", side: int) -> tuple[float, tuple[tuple[float, float], tuple[float, float]]]:
+    def _starts(self, ends: Ends, side: int) -> tuple[float, tuple[tuple[float, float], tuple[float, float]]]:
         """Return how far extension lines run through the part, and from where to where each is a centre line."""
         size = self.view.size[1 - ends.along]
         edge = 0.0 if side < 0 else size
@@ -188,7 +193,7 @@ class ViewPlacing:
         )
 
     def _drawn(
-        self, name: str, note: Linear, ends: "Ends", best: _Candidate, shift: Sequence[float]
+        self, name: str, note: Linear, ends: Ends, best: _Candidate, shift: Sequence[float]
     ) -> tuple[list[Line], Text]:
         along, side, row = ends.along, best.side, best.row
         edge = 0.0 if side < 0 else self.view.size[1 - along]
@@ -214,9 +219,10 @@ class ViewPlacing:
             lines.append(Line(kind="arrow", points=(at(own - way * ARROW, level), at(own, level)), dimension=name))
         lift = (TEXT / 2 + _ABOVE) * (1.0 if along == 0 else -1.0)
         middle = at(best.text_at + shift[along], level + lift)
-        return lines, Text(role="dimension", text=note.text, at=middle, upright=along == 1, dimension=name)
+        text = Text(role="dimension", text=note.text, at=middle, upright=along == 1, dimension=name)
+        return [*lines, *_frame(text, note, name)], text
 
-    def _take(self, ends: "Ends", best: _Candidate, note: Linear, lines: Sequence[Line], text: Text, name: str) -> None:
+    def _take(self, ends: Ends, best: _Candidate, note: Linear, lines: Sequence[Line], text: Text, name: str) -> None:
         along, side, row = ends.along, best.side, best.row
         self.drawing.lines += lines
         self.drawing.texts.append(text)
@@ -225,6 +231,97 @@ class ViewPlacing:
         self._rows[along, side][row].spans.append(best.span)
         self._rows[along, side][row].texts.append((best.text_at - wide, best.text_at + wide))
         self._extensions[along, side] += [(own, row) for own in best.span]
+
+    def put_running(
+        self,
+        names: Sequence[str],
+        notes: Sequence[Linear],
+        ends: Sequence[Ends],
+        datum: float,
+        levels: Sequence[float],
+    ) -> bool:
+        """Place sizes from one datum on one line, the shortest first; False where no row is free for them.
+
+        Parameters
+        ----------
+        names, notes, ends
+            Of the sizes.
+        datum, levels
+            mm on paper along them: where they begin, and where each ends.
+        """
+        along = ends[0].along
+        wide = max(text_width(note.text, TEXT) for note in notes) + _BEYOND + 2 * _AIR
+        deep = math.ceil(wide / ROW)
+        for side in (-1, 1) if along == 0 else (1, -1):
+            for row in range(_ROWS - deep):
+                if not self._is_free(along, side, row, deep, datum, levels):
+                    continue
+                lines, texts = self._running(names, notes, ends, datum, levels, side, row)
+                if all(self._is_clear([line for line in lines if line.kind != "centre"], text) for text in texts):
+                    self.drawing.lines += lines
+                    self.drawing.texts += texts
+                    span = (min(datum, *levels), max(datum, *levels))
+                    for taken in self._rows[along, side][row : row + deep + 1]:
+                        taken.lines.append(span)
+                        taken.spans.append(span)
+                    self._extensions[along, side] += [(own, row + deep) for own in (datum, *levels)]
+                    return True
+        return False
+
+    def _is_free(self, along: int, side: int, row: int, deep: int, datum: float, levels: Sequence[float]) -> bool:
+        span = (min(datum, *levels) - TEXT, max(datum, *levels) + TEXT)
+        rows, extensions = self._rows[along, side], self._extensions[along, side]
+        if any(_overlap(span, other) for taken in rows[row : row + deep + 1] for other in taken.lines):
+            return False
+        if any(span[0] < at < span[1] and until >= row for at, until in extensions):
+            return False
+        return not any(
+            other[0] < at < other[1] for inner in rows[:row] for other in inner.texts for at in (datum, *levels)
+        )
+
+    def _running(
+        self,
+        names: Sequence[str],
+        notes: Sequence[Linear],
+        ends: Sequence[Ends],
+        datum: float,
+        levels: Sequence[float],
+        side: int,
+        row: int,
+    ) -> tuple[list[Line], list[Text]]:
+        along = ends[0].along
+        edge = 0.0 if side < 0 else self.view.size[1 - along]
+        level = edge + side * (FIRST + ROW * row)
+
+        def at(own: float, across: float) -> tuple[float, float]:
+            return (own, across) if along == 0 else (across, own)
+
+        turn = np.linspace(0, 2 * math.pi, 25)
+        circle = tuple(at(datum + _ORIGIN * float(np.cos(a)), level + _ORIGIN * float(np.sin(a))) for a in turn)
+        lines = [Line(kind="symbol", points=circle, dimension=names[0])]
+        texts = []
+        before = datum
+        for k, (name, note, own, end) in enumerate(zip(names, notes, ends, levels, strict=True)):
+            _, starts = self._starts(own, side)
+            way = 1.0 if end > before else -1.0
+            for place, (start, past), span_end in zip(own.places, starts, own.span, strict=True):
+                is_datum = abs(span_end - end) > _SAME
+                if is_datum and k:
+                    continue
+                if place.is_axis and abs(past - start) > 0.1:
+                    lines.append(Line(kind="centre", points=(at(span_end, start), at(span_end, past)), dimension=name))
+                begin = past if place.is_axis else past + side * _FREE
+                if side * (level - begin) > 0:
+                    points = (at(span_end, begin), at(span_end, level + side * _BEYOND))
+                    lines.append(Line(kind="extension", points=points, dimension=name))
+            lines.append(Line(kind="dimension", points=(at(before, level), at(end, level)), dimension=name))
+            lines.append(Line(kind="arrow", points=(at(end - way * ARROW, level), at(end, level)), dimension=name))
+            out = level + side * (_BEYOND + _AIR + text_width(note.text, TEXT) / 2)
+            text = Text(role="dimension", text=note.text, at=at(end, out), upright=along == 0, dimension=name)
+            lines += _frame(text, note, name)
+            texts.append(text)
+            before = end
+        return lines, texts
 
     def put_pointed(self, name: str, note: Pointed, shift: Sequence[float] = (0.0, 0.0)) -> bool:
         """Place a note with a leader from one of its places; False where none is free."""
@@ -249,7 +346,7 @@ class ViewPlacing:
         length = math.dist(tip, foot)
         back = (tip[0] + (foot[0] - tip[0]) * ARROW / length, tip[1] + (foot[1] - tip[1]) * ARROW / length)
         self.drawing.lines += [leader, Line(kind="arrow", points=(back, tip), dimension=name)]
-        self.drawing.lines.append(shoulder)
+        self.drawing.lines += [shoulder, *_frame(text, note, name)]
         self.drawing.texts.append(text)
         return True
 
@@ -305,6 +402,15 @@ class ViewPlacing:
         return min(0.0, left), min(0.0, low), max(wide, right), max(high, top)
 
 
+def _frame(text: Text, note: Linear | Pointed, name: str) -> list[Line]:
+    """Return the frame of a theoretically exact size (ISO 129-1)."""
+    if not note.exact:
+        return []
+    left, low, right, high = grown(text.box, _FRAME)
+    points = ((left, low), (right, low), (right, high), (left, high), (left, low))
+    return [Line(kind="symbol", points=points, dimension=name)]
+
+
 class _Taken:
     """What stands beside a view so far, to ask of many leaders at once what they cost."""
 
@@ -332,91 +438,6 @@ class _Taken:
         costs[free] += _OVER_INK * self._ink.crossings(leaders[free])
         costs[free] += np.where(boxes_meet(boxes[free], self._outline), _INSIDE, 0.0)
         return costs
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Place:
-    """One end of a size in a view, mm on paper."""
-
-    #: Where the edge that is measured begins and ends across the size.
-    edge: tuple[float, float]
-    is_axis: bool
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Ends:
-    """Both ends of a size in a view."""
-
-    #: 0 across the view, 1 up it.
-    along: int
-    #: mm on paper, the lower first.
-    span: tuple[float, float]
-    places: tuple[Place, Place]
-
-
-def ends_in(view: PartView, note: Linear) -> Ends | None:
-    """Return where a size stands in a view; None where the view does not show it."""
-    if note.across is not None:
-        return _across(view, note)
-    along = view.level_with(note.way)
-    if along is None:
-        return None
-    found = []
-    for point, axis in zip(note.points, note.axes, strict=True):
-        at = view.at(point)
-        if note.is_extent or axis is None:
-            edge = None if note.is_extent else view.edge_ends(along, at[along])
-            if view.window and edge is None:
-                return None
-            found.append((at[along], Place(edge=edge or (0.0, view.size[1 - along]), is_axis=False)))
-        elif view.seen_along(axis):
-            found.append((at[along], Place(edge=(at[1 - along], at[1 - along]), is_axis=True)))
-        elif view.level_with(axis) == 1 - along:
-            found.append((at[along], Place(edge=(0.0, view.size[1 - along]), is_axis=True)))
-        else:
-            return None
-    if view.window and not all(view.shows(level, along) for level, _ in found):
-        return None
-    (low, first), (high, second) = sorted(found, key=lambda end: end[0])
-    return Ends(along=along, span=(low, high), places=(first, second)) if high - low > 1e-6 else None
-
-
-def _across(view: PartView, note: Linear) -> Ends | None:
-    """Return the ends of a diameter that is seen from the side."""
-    assert note.across is not None
-    run = view.level_with(note.across)
-    if run is None:
-        return None
-    along, radius = 1 - run, note.diameter / 2 * view.scale
-    middle = view.at(note.points[0])
-    places = []
-    for level in (middle[along] - radius, middle[along] + radius):
-        edge = view.edge_ends(along, level)
-        if edge is None:
-            return None
-        places.append(Place(edge=edge, is_axis=False))
-    return Ends(along=along, span=(middle[along] - radius, middle[along] + radius), places=(places[0], places[1]))
-
-
-def score(view: PartView, note: Linear, ends: Ends) -> float:
-    """Say how well a view shows a size: axes end on, edges that are seen; what is cut shows depths best."""
-    axes = [axis for axis in note.axes if axis is not None]
-    seen = sum(view.seen_along(axis) for axis in axes)
-    edges = 0
-    for point, axis in zip(note.points, note.axes, strict=True):
-        if axis is None and not note.is_extent and note.across is None:
-            edges += view.edge_ends(ends.along, view.at(point)[ends.along]) is not None
-    larger = 10.0 if view.window else 0.0
-    return larger + 4.0 * seen + 3.0 * edges + (0.5 if view.section else 0.0) + (0.3 if view.name == "front" else 0.0)
-
-
-def pointed_score(view: PartView, note: Pointed) -> float:
-    """Say how well a view shows what a note points at; 0 where it does not."""
-    if view.window:
-        return 2.0 if view.seen_along(note.direction) and view.shows_point(note.points[0]) else -1.0
-    if note.target == "face":
-        return 1.0 - abs(float(view.axes[2] @ np.array(note.direction)))
-    return 1.0 if view.seen_along(note.direction) else 0.2 if view.section else 0.05
 
 
 def _beyond(box: Box, room: Box) -> float:

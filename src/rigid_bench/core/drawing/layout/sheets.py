@@ -1,19 +1,29 @@
 """All sheets of an exercise: one for each part that is made or supplied, one for the assembly."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-import numpy as np
-
+from rigid_bench.core.drawing.ink import Drawing
 from rigid_bench.core.drawing.layout import assembly_sheet, part_sheet
-from rigid_bench.core.drawing.layout.ink import Drawing
-from rigid_bench.core.drawing.layout.notes import Linear, Note, Written, notes_of
-from rigid_bench.core.drawing.layout.paper import Angle, Paper, TitleBlock, draw_paper, frame_of
+from rigid_bench.core.drawing.layout.paper import (
+    Angle,
+    Paper,
+    TitleBlock,
+    draw_paper,
+    frame_of,
+    is_upright,
+    upright,
+)
+from rigid_bench.core.drawing.layout.sharing import NamedSheet, shared_sheets
 from rigid_bench.core.drawing.layout.threads import drawn_threads
+from rigid_bench.core.drawing.layout.view_dimensions import PartDrawing
+from rigid_bench.core.drawing.notes.gather import notes_of
+from rigid_bench.core.drawing.notes.note import Linear, Listed, Note
+from rigid_bench.core.drawing.notes.signs import FLATS
+from rigid_bench.core.drawing.notes.written import Written
 from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel, PartModel
 from rigid_bench.core.formats.pictures import AskedSize, AssemblyPictures, ExplodedPictures, PartPictures, Sheet
-from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 from rigid_bench.core.standards.scales import scale_text
 from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
@@ -23,15 +33,20 @@ from rigid_bench.core.wording import drawing as words
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SheetOptions:
-    """How sheets are asked for."""
+    """How sheets are asked for; what is None is as the exercise says."""
 
     #: None takes A4, or A3 where A4 would need a scale under 1:2.
     paper: Paper | None = None
-    angle: Angle = "third"
+    upright: bool | None = None
+    angle: Angle | None = None
     #: For a test: rules to write on stand in the place of the values.
     blanks: bool = False
     #: Sizes in the other unit, too.
     both: bool = False
+    #: The class's sign between whole and part.
+    decimal: str = "."
+    #: Parts share a paper where they fit at one scale.
+    shared: bool = False
     #: Only this part, without the assembly.
     part: str | None = None
     owner: str = ""
@@ -40,7 +55,11 @@ class SheetOptions:
 
 
 def make_sheets(
-    exercise: ExerciseModel, pictures: Sheet, sizes: Mapping[str, AskedSize], options: SheetOptions
+    exercise: ExerciseModel,
+    pictures: Sheet,
+    sizes: Mapping[str, AskedSize],
+    options: SheetOptions,
+    missing: Sequence[CheckModel] = (),
 ) -> DrawingReport:
     """Draw an exercise's sheets.
 
@@ -54,6 +73,8 @@ def make_sheets(
         By check: what each dimension asks.
     options
         Paper, projection, and what stands in the title block.
+    missing
+        Dimensions that a draft lacks: they are drawn in lines of their own kind, without a value.
 
     Returns
     -------
@@ -72,67 +93,107 @@ def make_sheets(
             raise InvalidDocument("sheet", f"there is no part '{options.part}' to draw", f"Name one of: {known}")
     whole = [pictures.assembly, pictures.exploded] if options.part is None else []
     assemblies = [drawn for drawn in whole if drawn is not None]
-    total = len(parts) + len(assemblies)
-    sheets = [
-        _part(exercise, part, pictures.parts[part.id], sizes, options, (number, total))
-        for number, part in enumerate(parts, 1)
-    ]
+    angle, papers = options.angle or exercise.drawing.angle, _papers(exercise, options)
+    alone = [_laid_out(exercise, part, pictures.parts[part.id], sizes, options, missing) for part in parts]
+    groups = shared_sheets(alone, angle) if options.shared else [[own] for own in alone]
+    total = len(groups) + len(assemblies)
+    sheets = [_part_sheet(exercise, group, options, angle, (number, total)) for number, group in enumerate(groups, 1)]
     sheets += [
-        _assembly(exercise, drawn, options, (number, total)) for number, drawn in enumerate(assemblies, len(parts) + 1)
+        _assembly(exercise, drawn, options, papers, angle, (number, total))
+        for number, drawn in enumerate(assemblies, len(groups) + 1)
     ]
     return DrawingReport(sheets=sheets)
 
 
-def _part(
+def _papers(exercise: ExerciseModel, options: SheetOptions) -> list[Paper]:
+    """Return the papers that may be taken, the smaller first."""
+    own = options.paper or exercise.drawing.paper
+    papers: list[Paper] = [own] if own else ["A4", "A3"]
+    is_up = exercise.drawing.upright if options.upright is None else options.upright
+    return [upright(paper) for paper in papers] if is_up else papers
+
+
+def _laid_out(
     exercise: ExerciseModel,
     part: PartModel,
     pictures: PartPictures,
     sizes: Mapping[str, AskedSize],
     options: SheetOptions,
-    place: tuple[int, int],
-) -> SheetReport:
+    missing: Sequence[CheckModel],
+) -> NamedSheet:
     mm = MM_PER_UNIT[exercise.units]
     own = [check for check in exercise.checks if check.fields.get("part") == part.id]
-    written = Written(units=exercise.units, both=options.both, blanks=options.blanks)
-    notes = notes_of(own, sizes, pictures.rounds, _box(pictures), mm=mm, written=written)
+    written = Written(units=exercise.units, both=options.both, blanks=options.blanks, decimal=options.decimal)
+    notes = notes_of(own, sizes, pictures, mm=mm, written=written)
+    notes += _missing_notes([check for check in missing if check.fields.get("part") == part.id], pictures, written, mm)
     planes = [model.feature(mm=mm) for model in part.symmetric]
-    sheet = part_sheet.lay_out(
-        part_sheet.PartDrawing(
-            id=part.id, pictures=pictures, notes=notes, shifts=exercise.shifts,
-            threads=drawn_threads(own, pictures.rounds, mm),
-            symmetric=[plane for plane in planes if isinstance(plane, PlaneFeature)],
-            legend=words.legend(_signs(own, notes, blanks=options.blanks)),
-        ),
-        paper=options.paper, angle=options.angle,
+    drawn = PartDrawing(
+        id=part.id, pictures=pictures, notes=notes, shifts=exercise.shifts,
+        threads=drawn_threads(own, pictures.rounds, mm),
+        symmetric=[plane for plane in planes if isinstance(plane, PlaneFeature)],
+        legend=words.legend(_signs(own, notes, blanks=options.blanks)),
+        running=exercise.drawing.arrangement == "running", views=exercise.drawing.views.get(part.id, ()),
     )  # fmt: skip
-    block = _block(exercise, options, part.name, words.PART_DRAWING, scale_text(sheet.scale), place)
-    paper = draw_paper(sheet.paper, options.angle, block)
-    return _report(
-        place[0], [part.id], sheet.paper, scale_text(sheet.scale), options.angle, [*sheet.drawings, (None, paper)]
-    ).model_copy(update={"views": sheet.views, "dimensions": sheet.dimensions, "features": sheet.features})
+    angle, papers = options.angle or exercise.drawing.angle, _papers(exercise, options)
+    return NamedSheet(name=part.name, part=drawn, sheet=part_sheet.lay_out(drawn, papers=papers, angle=angle))
+
+
+def _missing_notes(missing: Sequence[CheckModel], pictures: PartPictures, written: Written, mm: float) -> list[Note]:
+    sizes = {check.id: AskedSize(nominal=0, minus=0, plus=0) for check in missing}
+    notes = notes_of(missing, sizes, pictures, mm=mm, written=replace(written, unknown=True))
+    return [replace(note, is_missing=True) for note in notes if not isinstance(note, Listed)]
+
+
+def _part_sheet(
+    exercise: ExerciseModel, group: Sequence[NamedSheet], options: SheetOptions, angle: Angle, place: tuple[int, int]
+) -> SheetReport:
+    """Return the sheet of one part, or of several that share it."""
+    sheets = [own.sheet for own in group]
+    paper, scale = sheets[0].paper, scale_text(sheets[0].scale)
+    names = ", ".join(own.name for own in group)
+    block = _block(exercise, options, names, words.PART_DRAWING, scale, place)
+    drawings = [drawing for sheet in sheets for drawing in sheet.drawings]
+    drawings.append((None, draw_paper(paper, angle, block)))
+    report = _report(place[0], [own.part.id for own in group], paper, scale, angle, drawings)
+    return report.model_copy(
+        update={
+            "views": [view for sheet in sheets for view in sheet.views],
+            "dimensions": [own for sheet in sheets for own in sheet.dimensions],
+            "features": [own for sheet in sheets for own in sheet.features],
+        }
+    )
 
 
 def _signs(checks: Sequence[CheckModel], notes: Sequence[Note], *, blanks: bool) -> set[str]:
     """Return what stands in a drawing that the legend explains; blanks leave only what is shown."""
     values = {str(check.fields.get("value")) for check in checks if check.kind == "dimension"}
     signs = values & {"shown"} if blanks else values
-    is_bracketed = any(isinstance(note, Linear) and note.auxiliary for note in notes)
-    return signs | {"auxiliary"} if is_bracketed else signs
+    found = {
+        "auxiliary": any(isinstance(note, Linear) and note.auxiliary for note in notes),
+        "flats": any(FLATS in note.text for note in notes),
+        "missing": any(not isinstance(note, Listed) and note.is_missing for note in notes),
+    }
+    return signs | {sign for sign, stands in found.items() if stands}
 
 
 def _assembly(
-    exercise: ExerciseModel, pictures: AssemblyPictures, options: SheetOptions, place: tuple[int, int]
+    exercise: ExerciseModel,
+    pictures: AssemblyPictures,
+    options: SheetOptions,
+    papers: Sequence[Paper],
+    angle: Angle,
+    place: tuple[int, int],
 ) -> SheetReport:
-    size: Paper = options.paper or "A4"
+    size = papers[0]
     sheet = assembly_sheet.lay_out(pictures, exercise.parts, paper=size)
-    if options.paper is None and sheet.scale < part_sheet.LEAST_ON_A4:
-        size = "A3"
+    if len(papers) > 1 and sheet.scale < part_sheet.LEAST_ON_A4:
+        size = papers[1]
         sheet = assembly_sheet.lay_out(pictures, exercise.parts, paper=size)
     kind = words.EXPLODED_DRAWING if isinstance(pictures, ExplodedPictures) else words.ASSEMBLY_DRAWING
     block = _block(exercise, options, "", kind, scale_text(sheet.scale), place)
-    drawings = [("v1", sheet.picture), (None, sheet.own), (None, draw_paper(size, options.angle, block))]
+    drawings = [("v1", sheet.picture), (None, sheet.own), (None, draw_paper(size, angle, block))]
     parts = [item.part for item in sheet.items]
-    report = _report(place[0], parts, size, scale_text(sheet.scale), options.angle, drawings)
+    report = _report(place[0], parts, size, scale_text(sheet.scale), angle, drawings)
     return report.model_copy(update={"views": [sheet.view], "items": list(sheet.items)})
 
 
@@ -159,20 +220,7 @@ def _report(
         lines += own_lines
         texts += own_texts
     return SheetReport(
-        number=number, parts=list(parts), paper=paper, orientation="landscape", scale=scale, angle=angle,
+        number=number, parts=list(parts), paper="A4" if paper.startswith("A4") else "A3",
+        orientation="portrait" if is_upright(paper) else "landscape", scale=scale, angle=angle,
         frame=list(frame_of(paper)), views=[], lines=lines, texts=texts, dimensions=[], features=[], items=[],
     )  # fmt: skip
-
-
-def _box(pictures: PartPictures) -> np.ndarray:
-    """Return the part's least and greatest corner, (2, 3) mm, from its views."""
-    box = np.zeros((2, 3))
-    for view in pictures.views:
-        if view.name not in SQUARE_VIEWS:
-            continue
-        axes = axes_of(SQUARE_VIEWS[view.name])
-        for k in (0, 1):
-            axis = int(np.abs(axes[k]).argmax())
-            ends = sorted(float(axes[k][axis]) * view.box[side][k] for side in (0, 1))
-            box[:, axis] = ends
-    return box

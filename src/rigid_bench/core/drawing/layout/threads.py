@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.layout.ink import Drawing, Line
+from rigid_bench.core.drawing.ink import Drawing, Line
 from rigid_bench.core.drawing.layout.part_view import PartView
 from rigid_bench.core.exercise.bundle import CheckModel, features_of
 from rigid_bench.core.formats.pictures import RoundModel

@@ -5,8 +5,8 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from html import escape
 
-from rigid_bench.core.drawing.layout.lettering import CAPITAL, SIGNS, font_size, text_width
 from rigid_bench.core.drawing.layout.paper import SIZES
+from rigid_bench.core.drawing.lettering import CAPITAL, SIGNS, font_size, text_width
 from rigid_bench.core.drawing.report import LineReport, Point, SheetReport, TextReport
 
 _INK = "#17242b"
@@ -149,6 +149,7 @@ def _sign(letter: str, at: float, wide: float, high: float) -> str:
         "⌵": f"M{left:.2f} {top:.2f}L{middle:.2f} 0L{right:.2f} {top:.2f}",
         "↧": f"M{left:.2f} {top:.2f}H{right:.2f}M{middle:.2f} {top:.2f}V0"
         f"M{middle - 0.2 * wide:.2f} {0.4 * top:.2f}L{middle:.2f} 0L{middle + 0.2 * wide:.2f} {0.4 * top:.2f}",
+        "▷": f"M{left:.2f} {0.85 * top:.2f}L{right:.2f} {0.5 * top:.2f}L{left:.2f} {0.15 * top:.2f}Z",
         "□": f"M{left:.2f} {top:.2f}H{right:.2f}V0H{left:.2f}Z",
     }[letter]
     return f'<path d="{d}" fill="none" stroke="{_INK}" stroke-width="{max(0.2, high * (1 - CAPITAL) / 4):.2f}"/>'

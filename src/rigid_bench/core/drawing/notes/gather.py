@@ -3,15 +3,25 @@
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.drawing.notes.box import box_of
+from rigid_bench.core.drawing.notes.note import Linear, Listed, Note, Pointed
+from rigid_bench.core.drawing.notes.signs import with_signs
+from rigid_bench.core.drawing.notes.written import Written
 from rigid_bench.core.exercise.bundle import CheckModel, features_of
-from rigid_bench.core.formats.pictures import AskedSize, RoundModel
-from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature, SphereFeature
-from rigid_bench.core.wording.quantities import number, walls_through
+from rigid_bench.core.formats.pictures import AskedSize, PartPictures, RoundModel
+from rigid_bench.core.values.datums import (
+    AxisFeature,
+    ConeFeature,
+    CylinderFeature,
+    Feature,
+    PlaneFeature,
+    SphereFeature,
+)
+from rigid_bench.core.wording.quantities import walls_through
 
 _Array = NDArray[np.float64]
 _LINEAR = {"length", "thickness", "position", "edge_length", "across_flats", "depth", "off_centre"}
@@ -24,55 +34,8 @@ _BY_RADIUS = {"diameter": "Ø", "radius": "R", "depth": "↧"}
 #: mm: axes and radii that differ by less are one.
 _ONE = 1e-3
 _SQUARE = 1e-6
-#: Signs that the legend explains.
-FREE, ASSUMED, SHOWN = "free", "yours", "*"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Linear:
-    """A size along a direction, between two places."""
-
-    checks: tuple[str, ...]
-    text: str
-    #: Unit, in the part's coordinates.
-    way: tuple[float, float, float]
-    #: Where its ends are, mm, and which of them are axes, with their direction.
-    points: tuple[tuple[float, float, float], tuple[float, float, float]]
-    axes: tuple[tuple[float, float, float] | None, tuple[float, float, float] | None]
-    marks: float = 0.0
-    auxiliary: bool = False
-    #: The size of the whole part along the direction.
-    is_extent: bool = False
-    #: Across something round, seen from the side: its axis, and its diameter, mm.
-    across: tuple[float, float, float] | None = None
-    diameter: float = 0.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Pointed:
-    """A note that points at one of several like places."""
-
-    checks: tuple[str, ...]
-    text: str
-    #: Points of the axes, mm; of an edge or face a point on it.
-    points: tuple[tuple[float, float, float], ...]
-    #: Along the axis, or square to the face.
-    direction: tuple[float, float, float]
-    #: mm; 0 for a face.
-    radius: float = 0.0
-    #: "hole", "arc" or "face": what the leader ends on.
-    target: str = "hole"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Listed:
-    """A size that no view shows."""
-
-    checks: tuple[str, ...]
-    text: str
-
-
-Note = Linear | Pointed | Listed
+#: Cones that are so many times as long as they narrow are written by their taper.
+_TAPER = 3
 
 
 @dataclass(slots=True)
@@ -103,11 +66,10 @@ class _Round:
 def notes_of(
     checks: Sequence[CheckModel],
     sizes: Mapping[str, AskedSize],
-    rounds: Sequence[RoundModel],
-    box: _Array,
+    pictures: PartPictures,
     *,
     mm: float,
-    written: "Written",
+    written: Written,
 ) -> list[Note]:
     """Gather what is asked of a part to dimensions and notes.
 
@@ -117,10 +79,8 @@ def notes_of(
         Of the part: dimensions and threads.
     sizes
         What each asks, in the exercise's unit.
-    rounds
-        The part's holes and bosses.
-    box
-        (2, 3) mm, the part's least and greatest corner.
+    pictures
+        How the part is seen, with its holes and bosses.
     mm
         Millimetres in the exercise's unit.
     written
@@ -133,6 +93,7 @@ def notes_of(
     """
     notes: list[Note] = []
     found: dict[tuple[float, ...], _Round] = {}
+    box = box_of(pictures)
     for check in checks:
         if check.kind not in ("dimension", "thread") or (check.kind == "dimension" and check.id not in sizes):
             continue
@@ -143,54 +104,22 @@ def notes_of(
             continue
         notes.append(note or _other(check, features, sizes, written))
     for round_wall in found.values():
-        notes += _round_notes(round_wall, rounds)
-    return _bracketed(_at_one_place(_at_one_face(notes)))
+        notes += _round_notes(round_wall, pictures.rounds)
+    exact = {check.id for check in checks if _is_exact(check)}
+    notes = [_framed(note, exact) for note in _bracketed(_at_one_place(_at_one_face(notes)))]
+    return with_signs(notes, checks, pictures)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Written:
-    """How sizes are written."""
-
-    units: str
-    #: Sizes in the other unit, too.
-    both: bool = False
-    blanks: bool = False
-
-    def size(self, check: CheckModel, size: AskedSize, sign: str = "") -> str:
-        """Write a size with its own tolerance, its sign, and what the legend explains.
-
-        Examples
-        --------
-        >>> bore = {"id": "b", "title": "Bore", "kind": "dimension", "marks": 1, "measure": "diameter"}
-        >>> asked = AskedSize(nominal=6, minus=0, plus=0.01)
-        >>> Written(units="mm").size(CheckModel.model_validate({**bore, "tolerance": "H7"}), asked, "Ø")
-        'Ø6 H7'
-        >>> Written(units="mm", both=True).size(CheckModel.model_validate(bore), asked, "Ø")
-        'Ø6 [0.236]'
-        """
-        value, measure = check.fields.get("value", "required"), str(check.fields.get("measure"))
-        if self.blanks and value not in ("shown",):
-            return f"{sign}____"
-        if value in ("free", "assumed"):
-            return f"{sign} {FREE if value == 'free' else ASSUMED}".strip()
-        text = f"{sign}{number(size.nominal, 3 if self.units == 'in' else 2)}"
-        text += "°" if "angle" in measure else ""
-        text += _own_tolerance(check.fields.get("tolerance"), self.units)
-        if self.both and "angle" not in measure:
-            other, digits = (size.nominal / 25.4, 3) if self.units == "mm" else (size.nominal * 25.4, 2)
-            text += f" [{number(other, digits)}]"
-        return text + (SHOWN if value == "shown" else "")
+def _is_exact(check: CheckModel) -> bool:
+    """Say whether a size is theoretically exact: it may not differ at all (ISO 129-1)."""
+    tolerance = check.fields.get("tolerance")
+    return isinstance(tolerance, dict) and not any(float(tolerance.get(side, 0)) for side in ("minus", "plus"))
 
 
-def _own_tolerance(tolerance: Any, units: str) -> str:
-    if isinstance(tolerance, dict):
-        digits = 4 if units == "in" else 3
-        minus, plus = (number(float(tolerance.get(side, 0)), digits) for side in ("minus", "plus"))
-        if minus == plus:
-            return f" ±{plus}" if float(plus) else ""
-        return f" +{plus}/−{minus}"
-    is_fit = isinstance(tolerance, str) and tolerance[:1].isalpha() and " " not in tolerance
-    return f" {tolerance}" if is_fit else ""
+def _framed(note: Note, exact: set[str]) -> Note:
+    if isinstance(note, Listed) or not note.checks or not exact.issuperset(note.checks):
+        return note
+    return replace(note, exact=True)
 
 
 def _tuple(vector: _Array) -> tuple[float, float, float]:
@@ -266,7 +195,7 @@ def _gather(
     if check.kind == "thread":
         depth = check.fields.get("depth")
         hand = " LH" if check.fields.get("hand") == "left" else ""
-        own.thread = f"{check.fields['thread']}{hand}" + (f" ↧{number(float(depth))}" if depth else "")
+        own.thread = f"{check.fields['thread']}{hand}" + (f" ↧{written.number(float(depth))}" if depth else "")
         return
     measure, size = str(check.fields.get("measure")), sizes[check.id]
     if measure in _BY_RADIUS:
@@ -397,7 +326,7 @@ def _other(
     if measure in ("chamfer", "chamfer_angle", "angle") and isinstance(own, PlaneFeature):
         text = written.size(check, size)
         if measure == "chamfer":
-            text += f" × {number(_slope(own), 1)}°"
+            text += f" × {written.number(_slope(own), 1)}°"
         return Pointed(
             checks=(check.id,), text=text, points=(_tuple(own.point),), direction=_tuple(own.normal), target="face"
         )
@@ -407,8 +336,19 @@ def _other(
             checks=(check.id,), text=text, points=(_tuple(own.point),), direction=(0.0, 0.0, 1.0),
             radius=own.radius, target="arc",
         )  # fmt: skip
+    if isinstance(own, ConeFeature) and measure == "cone_angle":
+        return Pointed(
+            checks=(check.id,), text=_taper(size) or written.size(check, size), points=(_tuple(own.point),),
+            direction=_tuple(own.direction), target="face",
+        )  # fmt: skip
     text = written.size(check, size)
     return Listed(checks=(check.id,), text=f"{check.title}: {text}")
+
+
+def _taper(size: AskedSize) -> str:
+    """Write a slender cone by its taper, length to difference of diameters (ISO 3040); "" for others."""
+    length = 1 / (2 * math.tan(math.radians(size.nominal) / 2))
+    return f"▷1:{round(length)}" if length > _TAPER and abs(length - round(length)) < _ONE * length else ""
 
 
 def _at_one_face(notes: Sequence[Note]) -> list[Note]:

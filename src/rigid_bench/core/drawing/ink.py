@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.layout.lettering import TEXT, text_width
+from rigid_bench.core.drawing.lettering import TEXT, text_width
 from rigid_bench.core.drawing.report import LineKind, LineReport, Point, TextReport, TextRole
 
 Array = NDArray[np.float64]

@@ -7,8 +7,9 @@ from typing import Final
 TEXT, SMALL, TITLE = 3.5, 2.5, 5.0
 #: Height of capitals over the font's size.
 CAPITAL: Final = 0.7
-#: Drawn signs of holes (ISO 129-1: counterbore, countersink, depth; square) that no font has; as wide as they are high.
-SIGNS: Final = "⌴⌵↧□"
+#: Drawn signs that no font has (ISO 129-1: counterbore, countersink, depth, square; ISO 3040: taper); as wide as they
+#: are high.
+SIGNS: Final = "⌴⌵↧□▷"
 #: Width of a sign, thousandths of the font's size.
 _SIGN: Final = 800
 #: What has no width of its own.
