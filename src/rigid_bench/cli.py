@@ -153,13 +153,17 @@ def sheet(
     out: Annotated[Path | None, typer.Option("-o", help="Where to write the drawings: .pdf, .svg or .dxf.")] = None,
     part: Annotated[str | None, typer.Option(help="Draw only this part.")] = None,
     paper: Annotated[str | None, typer.Option(help="a4 or a3; without it, as the scale asks.")] = None,
-    angle: Annotated[str, typer.Option(help="third or first.")] = "third",
+    angle: Annotated[str | None, typer.Option(help="third or first; without it, as the exercise says.")] = None,
+    upright: Annotated[bool, typer.Option(help="Paper higher than wide.")] = False,
+    steps: Annotated[bool, typer.Option(help="List at the exploded drawing how it goes together.")] = False,
+    both: Annotated[bool, typer.Option(help="Sizes in the other unit, too.")] = False,
+    blanks: Annotated[bool, typer.Option(help="Rules to write on in place of the values.")] = False,
     json: Json = False,
 ) -> None:
     """Draw an exercise's sheets: its parts with their dimensions, the assembly with its parts list."""
     from rigid_bench.sheet_files import check_options, write_sheets
 
-    options = check_options(out, part, paper, angle)
+    options = check_options(out, part, paper, angle, upright=upright, steps=steps, both=both, blanks=blanks)
     with _sandbox(f"Drawing {_name(exercise)}", "drawing", json=False) as run:
         report = run("drawing.draw_exercise", _read_bundle(exercise), options, name=_name(exercise))
     written = write_sheets(report, out) if out else []

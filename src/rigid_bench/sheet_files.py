@@ -11,8 +11,10 @@ from rigid_bench.core.drawing.writers.svg import sheet_svg
 from rigid_bench.core.values.errors import InvalidDocument
 
 
-def check_options(out: Path | None, part: str | None, paper: str | None, angle: str) -> SheetOptions:
-    """Return how sheets are asked for.
+def check_options(
+    out: Path | None, part: str | None, paper: str | None, angle: str | None, **more: bool | None
+) -> SheetOptions:
+    """Return how sheets are asked for; `more`: upright, steps, both, blanks.
 
     Raises
     ------
@@ -21,14 +23,23 @@ def check_options(out: Path | None, part: str | None, paper: str | None, angle: 
     """
     if paper is not None and paper.lower() not in PAPERS:
         raise InvalidDocument("--paper", f"there is no paper '{paper}'", "Give a4 or a3")
-    if angle not in ("third", "first"):
+    if angle not in (None, "third", "first"):
         raise InvalidDocument("--angle", f"there is no projection '{angle}'", "Give third or first")
     if out is not None and out.suffix.lower() not in (".pdf", ".svg", ".dxf"):
         raise InvalidDocument(out.name, "sheets are written as .pdf, .svg or .dxf", "Give a name that ends so")
     if out is not None and not out.parent.is_dir():
         raise InvalidDocument(out.name, f"there is no folder '{out.parent}'", "Make it, or name another")
-    projection: Angle = "first" if angle == "first" else "third"
-    return SheetOptions(paper=PAPERS[paper.lower()] if paper else None, angle=projection, part=part)
+    projection: Angle | None = "first" if angle == "first" else "third" if angle else None
+    return SheetOptions(
+        paper=PAPERS[paper.lower()] if paper else None,
+        angle=projection,
+        part=part,
+        shared=True,
+        upright=True if more.get("upright") else None,
+        steps=bool(more.get("steps")),
+        both=bool(more.get("both")),
+        blanks=bool(more.get("blanks")),
+    )
 
 
 def write_sheets(report: DrawingReport, out: Path) -> list[Path]:

@@ -12,6 +12,7 @@ from fastapi.templating import Jinja2Templates
 from jinja2 import StrictUndefined
 
 from rigid_bench.core.formats.model_formats import extensions
+from rigid_bench.core.wording.drawing import section_words
 from rigid_bench.core.wording.marking import STATES, reason_words
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.store.class_settings import ClassSettings
@@ -31,6 +32,7 @@ templates = Jinja2Templates(directory=_HERE / "templates")
 templates.env.undefined = StrictUndefined
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.filters["number"] = number
+templates.env.filters["section_words"] = section_words
 templates.env.globals.update(gauge_strip=gauge_strip, freedom_rose=freedom_rose, view_svg=view_svg, place_svg=place_svg)
 templates.env.globals["pointing_svg"] = pointing_svg
 

@@ -9,8 +9,11 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.motion.apart import shifts_apart, ways_apart
+from rigid_bench.core.drawing.assembly_section import cut_assembly
+from rigid_bench.core.drawing.assembly_steps import assembly_steps
 from rigid_bench.core.drawing.line_cleaning import drawn_once
 from rigid_bench.core.drawing.sections import choose_section
+from rigid_bench.core.drawing.stock_pieces import CUT_PROCESSES, stock_piece
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.build import Instance
 from rigid_bench.core.formats.pictures import (
@@ -80,7 +83,10 @@ def make_pictures(
     pictures = {}
     for part, _ in drawn:
         progress(f"Drawing {part.name}")
-        pictures[part.id] = part_pictures(features[part.id], tolerance=tolerance)
+        drawn_part = part_pictures(features[part.id], tolerance=tolerance)
+        is_cut = part.origin == "made" and part.process in CUT_PROCESSES and not features[part.id].is_mesh
+        stock = stock_piece(features[part.id]) if is_cut else None
+        pictures[part.id] = drawn_part.model_copy(update={"stock": stock})
     return Sheet(
         parts=pictures,
         assembly=_assembly(exercise, features, progress),
@@ -145,9 +151,10 @@ def _assembly(
     if exercise.reference is None:
         return None
     progress("Drawing the assembly")
-    return _seen_instances(
-        [instance for instance in exercise.reference.instances if instance.part in features], features
-    )
+    instances = [instance for instance in exercise.reference.instances if instance.part in features]
+    drawn = _seen_instances(instances, features)
+    section = cut_assembly(instances, features, exercise.model.checks, _view)
+    return drawn.model_copy(update={"section": section})
 
 
 def _seen_instances(instances: Sequence[Instance], features: Mapping[str, PartFeatures]) -> AssemblyPictures:
@@ -196,6 +203,7 @@ def _exploded(
             for k, shift in shifts.items()
             if np.linalg.norm(shift) > _LEVEL
         ],
+        steps=assembly_steps(build, ways, base=base, tolerance=tolerance),
     )
 
 

@@ -2,7 +2,10 @@
 
 from typing import Literal
 
+import numpy as np
+
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.part.directions import SQUARE_VIEWS
 
 Point = list[float]
 LineKind = Literal[
@@ -31,6 +34,21 @@ class ViewReport(Document):
     origin: Point
     #: Left, low, right, high: of the outline alone.
     box: Point
+
+
+def view_name(view: ViewReport) -> str | None:
+    """Return from where a part is seen in a view or section, "front", "top" ...; None for others.
+
+    Examples
+    --------
+    >>> view_name(ViewReport(id="v1", part="p", kind="view", scale="1:1", right=[1, 0, 0], up=[0, 1, 0], origin=[0, 0],
+    ...                      box=[0, 0, 1, 1]))
+    'top'
+    """
+    if view.kind not in ("view", "section"):
+        return None
+    toward = np.cross(view.right, view.up)
+    return next((name for name, own in SQUARE_VIEWS.items() if np.allclose(own.toward, toward)), None)
 
 
 class LineReport(Document):

@@ -203,7 +203,7 @@ def _section(part: PartFeatures, direction: Direction, planes: Sequence[_Plane],
         form="stepped" if len(planes) > 1 else "full",
         path=[],
         view=ViewModel(name=direction.name, visible=visible, hidden=[], box=whole.box),
-        areas=_rings(cut),
+        areas=rings_of(cut),
     )
     if len(planes) > 1:
         return section.model_copy(update={"path": _stepped_path(part, direction, planes)})
@@ -266,7 +266,8 @@ def _stepped_path(part: PartFeatures, direction: Direction, planes: Sequence[_Pl
     ]
 
 
-def _rings(cut: BaseGeometry) -> list[list[Polyline]]:
+def rings_of(cut: BaseGeometry) -> list[list[Polyline]]:
+    """Return of each area of a cut its outline, then its holes, mm."""
     areas = [area for area in getattr(cut, "geoms", [cut]) if area.area > _SLIVER]
     return [[_points(area.exterior), *(_points(hole) for hole in area.interiors)] for area in areas]
 
@@ -332,7 +333,7 @@ def _half(part: PartFeatures, direction: Direction, section: SectionModel, whole
             "form": "half",
             "path": [np.round(right * a + up * height + toward * b, 6).tolist() for a, b in ends],
             "view": section.view.model_copy(update={"visible": visible}),
-            "areas": _rings(areas.intersection(right_half)),
+            "areas": rings_of(areas.intersection(right_half)),
         }
     )
 

@@ -72,6 +72,9 @@ class DrawingModel(Document):
     upright: bool = False
     #: Sizes from one datum each on a line of its own, or all on one.
     arrangement: Literal["parallel", "running"] = "parallel"
+    #: mm: bought lengths that sawn parts are cut from, and what a cut takes away (common practice, no source).
+    stock_length: Annotated[float, Field(gt=0, le=20_000)] = 1000.0
+    kerf: Annotated[float, Field(ge=0, le=20)] = 2.0
     #: By part: its views in place of those that the program chooses.
     views: dict[str, Annotated[list[ViewChoice], Field(min_length=1, max_length=6)]] = {}
 

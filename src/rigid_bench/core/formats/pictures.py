@@ -59,6 +59,20 @@ class SectionModel(Document):
     areas: list[list[Polyline]]
 
 
+class StockPiece(Document):
+    """How a part is cut from a bought length, mm and degrees."""
+
+    section: Literal["round", "square", "hexagon", "rectangle"]
+    #: Diameter, across flats, or the two sides.
+    sizes: list[float]
+    #: From tip to tip.
+    length: float
+    #: How far each end leans from square.
+    end_angles: list[float]
+    #: mm3
+    volume: float
+
+
 class PartPictures(Document):
     """One part as it is seen."""
 
@@ -69,6 +83,8 @@ class PartPictures(Document):
     rounds: list[RoundModel] = []
     hole_circles: list[HoleCircleModel] = []
     flats: list[FlatsModel] = []
+    #: None for a part that is not cut from a bought length.
+    stock: StockPiece | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -85,11 +101,46 @@ class SeenInstance(Document):
     point: list[float] | None
 
 
+class SectionedInstance(Document):
+    """What of an instance is cut, mm in the section's view."""
+
+    instance: str
+    part: str
+    areas: list[list[Polyline]]
+
+
+class AssemblyFit(Document):
+    """A round part in a hole of another that a check asks for, mm in the world."""
+
+    check: str
+    point: list[float]
+    direction: list[float]
+    #: Diameters.
+    hole: float
+    shaft: float
+    #: Such as "H7/g6"; "" where a gap is asked.
+    fit: str
+
+
+class AssemblySection(Document):
+    """The assembly cut where its fits lie."""
+
+    #: The view whose sight it has, and a point of the cutting plane.
+    direction: str
+    point: list[float]
+    view: ViewModel
+    #: The view that shows where it is cut.
+    beside: ViewModel
+    cut: list[SectionedInstance]
+    fits: list[AssemblyFit]
+
+
 class AssemblyPictures(Document):
     """The solved assembly in its pictorial view."""
 
     view: ViewModel
     instances: list[SeenInstance]
+    section: AssemblySection | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -97,11 +148,34 @@ class AssemblyPictures(Document):
         return {"view": given, "instances": []} if isinstance(given, dict) and "visible" in given else given
 
 
+class FreeMotion(Document):
+    """A motion that is left: its kind, its direction, and for turns a point of its axis, mm in the world."""
+
+    kind: Literal["rotation", "translation", "screw"]
+    direction: list[float]
+    point: list[float]
+
+
+class AssemblyStep(Document):
+    """One part put in its place, those before it standing already."""
+
+    instance: str
+    part: str
+    #: Parts that it is mated with then.
+    onto: list[str]
+    #: Unit, the way in, in the world; None for the first.
+    way: list[float] | None
+    #: What it can still do then.
+    motions: list[FreeMotion]
+
+
 class ExplodedPictures(AssemblyPictures):
     """The assembly drawn apart."""
 
     #: From where a part belongs to where it is drawn, mm in the view.
     trails: list[Polyline]
+    #: In the order in which it goes together.
+    steps: list[AssemblyStep] = []
 
 
 class AskedSize(Document):

@@ -18,6 +18,18 @@ def scale_text(scale: float) -> str:
     return f"{scale:g}:1" if scale >= 1 else f"1:{1 / scale:g}"
 
 
+def scale_of(text: str) -> float:
+    """Read a scale as it is written.
+
+    Examples
+    --------
+    >>> scale_of("2:1"), scale_of("1:50")
+    (2.0, 0.02)
+    """
+    over, _, under = text.partition(":")
+    return float(over) / float(under)
+
+
 def largest_scale(width_mm: float, height_mm: float, *, paper: tuple[float, float]) -> float:
     """Return the largest standard scale at which a view fits on paper, mm both.
 

@@ -1,6 +1,11 @@
 """What stands printed on a drawing besides its sizes."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
+
+import numpy as np
+
+from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.wording.quantities import listed, looking, motions_words, number
 
 #: Fields of the title block (ISO 7200), in the order in which they stand.
 OWNER, TITLE, PART, DOCUMENT, DRAWN, CHECKED, DATE = "Class", "Title", "Part", "Kind", "Drawn by", "Checked by", "Date"
@@ -21,7 +26,37 @@ def turned(degrees: int) -> str:
     return f"turned {degrees}°"
 
 
-def sheet_of(number: int, total: int) -> str:
+def step(position: int, name: str, onto: Sequence[str], way: Sequence[float] | None, motions: Sequence[Motion]) -> str:
+    """Say how a part is put in its place, and what it can still do then.
+
+    Examples
+    --------
+    >>> step(1, "Base", [], None, [])
+    '1  Base: put it down'
+    >>> step(2, "Mast", ["Base"], [0, 0, -1.0], [])
+    '2  Mast: along −Z, onto Base; nothing can move'
+    """
+    if way is None:
+        return f"{position}  {name}: put it down"
+    place = f", onto {listed(list(onto))}" if onto else ""
+    return f"{position}  {name}: along {looking(np.array(way))}{place}; {motions_words(motions)}"
+
+
+def section_words(section: str, sizes: Sequence[float]) -> str:
+    """Name a section as it is bought.
+
+    Examples
+    --------
+    >>> section_words("round", [8.0]), section_words("rectangle", [3.0, 20.0]), section_words("hexagon", [10.0])
+    ('Ø8', '3 × 20', 'hexagon 10 AF')
+    """
+    shown = [number(size, 2) for size in sizes]
+    return {"round": f"Ø{shown[0]}", "square": f"□{shown[0]}", "hexagon": f"hexagon {shown[0]} AF"}.get(
+        section, " × ".join(shown)
+    )
+
+
+def sheet_of(position: int, total: int) -> str:
     """Write which sheet of how many it is.
 
     Examples
@@ -29,7 +64,7 @@ def sheet_of(number: int, total: int) -> str:
     >>> sheet_of(1, 3)
     '1/3'
     """
-    return f"{number}/{total}"
+    return f"{position}/{total}"
 
 
 #: What the legend says of values that a check does not simply require, and of what follows from other sizes.

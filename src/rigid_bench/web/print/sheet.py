@@ -1,5 +1,6 @@
 """The exercise's sheets given out: laid out as they are asked for, as SVG for pages, and on paper as PDF."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
@@ -7,6 +8,7 @@ from typing import Literal
 
 from markupsafe import Markup
 
+from rigid_bench.core.drawing.cutting_list import CuttingGroup, cutting_list
 from rigid_bench.core.drawing.layout.sheets import SheetOptions, make_sheets
 from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.drawing.writers.svg import sheet_svg
@@ -42,17 +44,20 @@ def name_of(sheet: SheetReport) -> str:
     return view.part or view.kind
 
 
-def sheets_of(exercise: ExerciseModel, prepared: Prepared, options: SheetOptions) -> DrawingReport:
+def sheets_of(
+    exercise: ExerciseModel, prepared: Prepared, options: SheetOptions, missing: Sequence[CheckModel] = ()
+) -> DrawingReport:
     """Lay an exercise's sheets out; those that were asked for last are remembered."""
-    return _laid_out(exercise.model_dump_json(), prepared.model_dump_json(), options)
+    lacking = tuple(check.model_dump_json() for check in missing)
+    return _laid_out(exercise.model_dump_json(), prepared.model_dump_json(), options, lacking)
 
 
 @lru_cache(maxsize=24)
-def _laid_out(exercise: str, prepared: str, options: SheetOptions) -> DrawingReport:
+def _laid_out(exercise: str, prepared: str, options: SheetOptions, missing: tuple[str, ...]) -> DrawingReport:
     model, read = ExerciseModel.model_validate_json(exercise), Prepared.model_validate_json(prepared)
     sizes = {check.id: size for check in model.checks if (size := _plain_size(check))}
     sizes |= {check.id: check.size for check in read.checks if check.size}
-    return make_sheets(model, read.sheet, sizes, options)
+    return make_sheets(model, read.sheet, sizes, options, [CheckModel.model_validate_json(own) for own in missing])
 
 
 def _plain_size(check: CheckModel) -> AskedSize | None:
@@ -64,16 +69,34 @@ def _plain_size(check: CheckModel) -> AskedSize | None:
 
 
 def drawn_sheets(
-    exercise: ExerciseModel, prepared: Prepared, options: SheetOptions, *, trimmed: bool = True
+    exercise: ExerciseModel,
+    prepared: Prepared,
+    options: SheetOptions,
+    missing: Sequence[CheckModel] = (),
+    marks: Mapping[str, str] | None = None,
+    *,
+    trimmed: bool = True,
 ) -> list[DrawnSheet]:
-    """Draw an exercise's sheets for a page, which has the letters; on a screen without the paper's margin."""
+    """Draw an exercise's sheets for a page, which has the letters; on a screen without the paper's margin.
+
+    Parameters
+    ----------
+    exercise, prepared, options
+        What is drawn, and how.
+    missing
+        Dimensions that a draft lacks.
+    marks
+        By check: what the audit says of it, "missing" or "twice".
+    trimmed
+        Without the paper's margin.
+    """
     names = {part.id: part.name for part in exercise.parts}
     return [
         DrawnSheet(
             report=sheet,
-            svg=Markup(sheet_svg(sheet, label=_label(sheet, names, exercise.title), trimmed=trimmed)),
+            svg=Markup(sheet_svg(sheet, label=_label(sheet, names, exercise.title), trimmed=trimmed, marks=marks)),
         )
-        for sheet in sheets_of(exercise, prepared, options).sheets
+        for sheet in sheets_of(exercise, prepared, options, missing).sheets
     ]
 
 
@@ -92,8 +115,16 @@ def sheet_pdf(exercise: ExerciseModel, prepared: Prepared, options: SheetOptions
         drawn=drawn_sheets(exercise, prepared, options, trimmed=False),
         checks=_beside(exercise, prepared, blanks=options.blanks),
         cautions=cautions(processes, exercise.uses),
+        cutting=cutting_of(exercise, prepared),
     )
     return to_pdf(text)
+
+
+def cutting_of(exercise: ExerciseModel, prepared: Prepared) -> list[CuttingGroup]:
+    """Return the cutting list of the parts that are sawn from bought lengths; empty where a piece is longer."""
+    stock = {part: pictures.stock for part, pictures in prepared.sheet.parts.items() if pictures.stock}
+    bought = max([exercise.drawing.stock_length, *(piece.length for piece in stock.values())])
+    return cutting_list(exercise.parts, stock, bought=bought, kerf=exercise.drawing.kerf)
 
 
 def drawings_pdf(report: DrawingReport, title: str) -> bytes:

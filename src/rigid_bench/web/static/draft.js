@@ -62,34 +62,4 @@
     button.textContent = `${button.textContent.replace(" ✓", "")} ✓`;
     document.querySelector("#assembly details").open = true;
   });
-
-  // on the sheet a dimension is dragged to another place; the form says how far, mm on paper
-  const form = document.querySelector(".shift-form");
-  let held = null;
-  document.addEventListener("pointerdown", (event) => {
-    const group = form && event.target.closest("#drawings [data-check]");
-    if (!group) return;
-    held = { group, x: event.clientX, y: event.clientY };
-    event.preventDefault();
-  });
-  document.addEventListener("pointermove", (event) => {
-    if (!held) return;
-    const factor = 1 / held.group.getScreenCTM().a;
-    const [x, y] = [(event.clientX - held.x) * factor, (event.clientY - held.y) * factor];
-    held.group.setAttribute("transform", `translate(${x} ${y})`);
-    held.by = [x, -y];
-  });
-  document.addEventListener("pointerup", () => {
-    if (held && held.by) {
-      form.elements.check.value = held.group.dataset.check.split(" ")[0];
-      form.elements.x.value = held.by[0].toFixed(1);
-      form.elements.y.value = held.by[1].toFixed(1);
-      form.requestSubmit();
-    }
-    held = null;
-  });
-  document.addEventListener("htmx:afterSwap", (event) => {
-    if (!form || event.target.id !== "drawings") return;
-    form.elements.x.value = form.elements.y.value = "0";
-  });
 })();

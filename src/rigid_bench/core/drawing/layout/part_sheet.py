@@ -197,10 +197,19 @@ def _spread(
             places.append(spot or (room[0], room[1]))
         taken = [reach_at(own, spot) for own, spot in zip(placed, places, strict=True)]
         space = _pictorial_space(part.pictures, list(free_spaces(taken, room)))
-        if space is not None and has_room:
-            return places, space, has_room
         found.append((places, space, has_room))
-    return max(found, key=lambda own: own[2])
+    # the usual arrangement unless another shows the part larger
+    return max(found, key=lambda own: (own[2], _pictorial_scale(part.pictures, own[1])))
+
+
+def _pictorial_scale(pictures: PartPictures, space: Box | None) -> float:
+    """Return the standard scale at which the pictorial view fits into a space; 0 for none."""
+    own = next((view for view in pictures.views if view.name == PICTORIAL.name), None)
+    if own is None or space is None:
+        return 0.0
+    wide, tall = np.ptp(np.array(own.box), axis=0).tolist()
+    factor = min((space[2] - space[0]) / wide, (space[3] - space[1]) / tall)
+    return next((scale for scale in SCALES if scale <= factor), 0.0)
 
 
 def _pictorial_space(pictures: PartPictures, spaces: Sequence[Box]) -> Box | None:
@@ -208,11 +217,9 @@ def _pictorial_space(pictures: PartPictures, spaces: Sequence[Box]) -> Box | Non
     own = next((view for view in pictures.views if view.name == PICTORIAL.name), None)
     if own is None:
         return None
-    wide, tall = np.ptp(np.array(own.box), axis=0).tolist()
-    factors = [min((space[2] - space[0]) / wide, (space[3] - space[1]) / tall) for space in spaces]
-    best = max(factors, default=0.0)
-    scale = next((scale for scale in SCALES if scale <= best), 0.0)
-    return spaces[factors.index(best)] if max(wide, tall) * scale >= _LEAST_PICTORIAL else None
+    best = max(spaces, key=lambda space: _pictorial_scale(pictures, space), default=None)
+    size = max(np.ptp(np.array(own.box), axis=0).tolist())
+    return best if size * _pictorial_scale(pictures, best) >= _LEAST_PICTORIAL else None
 
 
 def _in_cell(lines: int, cell: Box) -> tuple[Box, Box]:
@@ -301,8 +308,8 @@ def _pictorial(sheet: PartSheet, part: PartDrawing, space: Box) -> None:
     """Put a pictorial view (ISO 5456-3) into the middle of a space."""
     own = next(view for view in part.pictures.views if view.name == PICTORIAL.name)
     (left, low), (right, high) = own.box
-    factor = min((space[2] - space[0]) / (right - left), (space[3] - space[1]) / (high - low))
-    scale = next(scale for scale in SCALES if scale <= min(factor, _PICTORIAL * sheet.scale))
+    fitting = _pictorial_scale(part.pictures, space)
+    scale = next(scale for scale in SCALES if scale <= min(fitting, _PICTORIAL * sheet.scale))
     x = (space[0] + space[2] - (right + left) * scale) / 2
     y = (space[1] + space[3] - (high + low) * scale) / 2
     lines = [

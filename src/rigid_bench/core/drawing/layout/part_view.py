@@ -199,10 +199,7 @@ class PartView:
     def _hatching(self) -> list[tuple[tuple[float, float], ...]]:
         """Return lines at 45 degrees over what is cut (ISO 128-3)."""
         assert self.section
-        found = []
-        for area in self.section.areas:
-            edges = np.concatenate([_edges(self.on_paper(ring)) for ring in area])
-            found += _hatched(edges, _HATCH)
+        found = hatched_areas(self, self.section.areas, _HATCH)
         if self.window:
             radius = self.window.radius * self.scale
             return [piece for line in found for piece in within_circle(line, (radius, radius), radius)]
@@ -257,6 +254,18 @@ def _edges(ring: Sequence[Sequence[float]]) -> _Array:
     """Return the edges of a closed ring, (n, 2, 2)."""
     points = np.array(ring)
     return np.stack([points, np.roll(points, -1, axis=0)], axis=1)
+
+
+def hatched_areas(
+    view: PartView, areas: Sequence[Sequence[Polyline]], apart: float, *, is_mirrored: bool = False
+) -> list[tuple[tuple[float, float], ...]]:
+    """Return hatching lines over areas, at 45 degrees or mirrored at 135, so far apart on paper (ISO 128-3)."""
+    turn = np.array([-1.0 if is_mirrored else 1.0, 1.0])
+    found = []
+    for area in areas:
+        edges = np.concatenate([_edges(view.on_paper(ring)) for ring in area]) * turn
+        found += [tuple((x * float(turn[0]), y) for x, y in line) for line in _hatched(edges, apart)]
+    return found
 
 
 def _hatched(edges: _Array, apart: float) -> list[tuple[tuple[float, float], ...]]:

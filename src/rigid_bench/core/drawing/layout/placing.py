@@ -197,7 +197,7 @@ class ViewPlacing:
     ) -> tuple[list[Line], Text]:
         along, side, row = ends.along, best.side, best.row
         edge = 0.0 if side < 0 else self.view.size[1 - along]
-        out = shift[1 - along]
+        out = ROW * round(shift[1 - along] / ROW)  # rows catch what is moved
         level = edge + side * (FIRST + ROW * row) + out
 
         def at(own: float, across: float) -> tuple[float, float]:

@@ -52,9 +52,11 @@ def _together(group: Sequence[NamedSheet], angle: Angle) -> list[NamedSheet] | N
         return None
     for along in (0, 1):
         cells = _cells(group, along)
+        if not cells:
+            continue
         found = [_in_cell(own, angle, cell) for own, cell in zip(group, cells, strict=True)]
         together = [own for own in found if own is not None]
-        if cells and len(together) == len(group):
+        if len(together) == len(group):
             return _numbered_on(together)
     return None
 

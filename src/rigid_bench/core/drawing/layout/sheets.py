@@ -4,7 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from rigid_bench.core.drawing.ink import Drawing
-from rigid_bench.core.drawing.layout import assembly_sheet, part_sheet
+from rigid_bench.core.drawing.layout import part_sheet
+from rigid_bench.core.drawing.layout.assembly import assembly_sheet
 from rigid_bench.core.drawing.layout.paper import (
     Angle,
     Paper,
@@ -45,6 +46,8 @@ class SheetOptions:
     both: bool = False
     #: The class's sign between whole and part.
     decimal: str = "."
+    #: List at the exploded drawing how it goes together.
+    steps: bool = False
     #: Parts share a paper where they fit at one scale.
     shared: bool = False
     #: Only this part, without the assembly.
@@ -123,7 +126,7 @@ def _laid_out(
 ) -> NamedSheet:
     mm = MM_PER_UNIT[exercise.units]
     own = [check for check in exercise.checks if check.fields.get("part") == part.id]
-    written = Written(units=exercise.units, both=options.both, blanks=options.blanks, decimal=options.decimal)
+    written = _written(exercise, options)
     notes = notes_of(own, sizes, pictures, mm=mm, written=written)
     notes += _missing_notes([check for check in missing if check.fields.get("part") == part.id], pictures, written, mm)
     planes = [model.feature(mm=mm) for model in part.symmetric]
@@ -136,6 +139,10 @@ def _laid_out(
     )  # fmt: skip
     angle, papers = options.angle or exercise.drawing.angle, _papers(exercise, options)
     return NamedSheet(name=part.name, part=drawn, sheet=part_sheet.lay_out(drawn, papers=papers, angle=angle))
+
+
+def _written(exercise: ExerciseModel, options: SheetOptions) -> Written:
+    return Written(units=exercise.units, both=options.both, blanks=options.blanks, decimal=options.decimal)
 
 
 def _missing_notes(missing: Sequence[CheckModel], pictures: PartPictures, written: Written, mm: float) -> list[Note]:
@@ -184,17 +191,30 @@ def _assembly(
     angle: Angle,
     place: tuple[int, int],
 ) -> SheetReport:
+
+    def laid_out(paper: Paper) -> assembly_sheet.AssemblySheet:
+        return assembly_sheet.lay_out(
+            pictures, exercise.parts, paper=paper, angle=angle, written=_written(exercise, options), steps=options.steps
+        )
+
     size = papers[0]
-    sheet = assembly_sheet.lay_out(pictures, exercise.parts, paper=size)
+    sheet = laid_out(size)
     if len(papers) > 1 and sheet.scale < part_sheet.LEAST_ON_A4:
         size = papers[1]
-        sheet = assembly_sheet.lay_out(pictures, exercise.parts, paper=size)
+        sheet = laid_out(size)
     kind = words.EXPLODED_DRAWING if isinstance(pictures, ExplodedPictures) else words.ASSEMBLY_DRAWING
     block = _block(exercise, options, "", kind, scale_text(sheet.scale), place)
-    drawings = [("v1", sheet.picture), (None, sheet.own), (None, draw_paper(size, angle, block))]
+    drawings: list[tuple[str | None, Drawing]] = [(view.id, drawing) for view, drawing in sheet.views]
+    drawings += [(None, sheet.own), (None, draw_paper(size, angle, block))]
     parts = [item.part for item in sheet.items]
     report = _report(place[0], parts, size, scale_text(sheet.scale), angle, drawings)
-    return report.model_copy(update={"views": [sheet.view], "items": list(sheet.items)})
+    return report.model_copy(
+        update={
+            "views": [view for view, _ in sheet.views],
+            "items": list(sheet.items),
+            "dimensions": list(sheet.dimensions),
+        }
+    )
 
 
 def _block(

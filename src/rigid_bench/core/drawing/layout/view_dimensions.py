@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from rigid_bench.core.drawing.ink import Box, Drawing, Text
+from rigid_bench.core.drawing.ink import Box, Drawing, Text, box_of
 from rigid_bench.core.drawing.layout import placing
 from rigid_bench.core.drawing.layout.centre_lines import centre_lines
 from rigid_bench.core.drawing.layout.details import detail_mark
@@ -26,6 +26,8 @@ from rigid_bench.core.wording.drawing import turned
 #: From so many notes on places are looked for less often.
 MANY = 20
 _LETTER = "A"
+#: mm: half of the width in which nothing may stand between a view and its label.
+_LABEL = 16.0
 #: How often dimensions are placed again.
 _TRIED = 9
 
@@ -222,6 +224,10 @@ def _at_wall(note: Linear, view: PartView, ends: Ends) -> Pointed:
     return Pointed(checks=note.checks, text=note.text, points=named, direction=note.points[0], target="face")
 
 
+def _is_over(box: Box, middle: float) -> bool:
+    return box[0] < middle + _LABEL and box[2] > middle - _LABEL
+
+
 def _letter(placed: Sequence[PlacedView]) -> None:
     """Write over the section and the details what they are, and over a turned view by how much (ISO 128-3)."""
     for own in placed:
@@ -229,11 +235,14 @@ def _letter(placed: Sequence[PlacedView]) -> None:
         named = f"{letter} ({scale_text(own.view.scale)})" if own.view.window else f"{letter}–{letter}"
         text = f"{named} {turn}".strip() if own.view.section or own.view.window else turn
         if text:
-            _, _, _, top = own.reach
+            middle = own.view.size[0] / 2
+            lines = [box_of(line.points) for line in own.drawing.lines]
+            over = [box for box in (*lines, *(text.box for text in own.drawing.texts)) if _is_over(box, middle)]
+            top = max([own.view.size[1], *(box[3] for box in over)])
             label = Text(
                 role="label",
                 text=text,
-                at=(own.view.size[0] / 2, top + 4.0),
+                at=(middle, top + 4.0),
                 height=TITLE,
             )
             own.drawing.texts.append(label)

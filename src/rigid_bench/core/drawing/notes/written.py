@@ -5,6 +5,7 @@ from typing import Any
 
 from rigid_bench.core.exercise.bundle import CheckModel
 from rigid_bench.core.formats.pictures import AskedSize
+from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording.quantities import number
 
 #: Signs that the legend explains.
@@ -23,6 +24,11 @@ class Written:
     decimal: str = "."
     #: For a person who reads the drawing of a draft: what is not yet asked has no number.
     unknown: bool = False
+
+    @property
+    def mm(self) -> float:
+        """Millimetres in the unit."""
+        return MM_PER_UNIT[self.units]
 
     def number(self, value: float, digits: int = 3) -> str:
         """Write a number.

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from rigid_bench.core.drawing.report import LineReport, Point, SheetReport, TextReport
+from rigid_bench.core.standards.scales import scale_of
 
 if TYPE_CHECKING:
     from ezdxf.document import Drawing
@@ -54,7 +55,7 @@ def _put_text(space: "Modelspace", text: TextReport) -> None:
 
 def _put_dimensions(document: "Drawing", space: "Modelspace", sheet: SheetReport) -> set[str]:
     """Write sizes along a line as dimensions; return the ids of those that were."""
-    scales = {view.id: _factor(view.scale) for view in sheet.views}
+    scales = {view.id: scale_of(view.scale) for view in sheet.views}
     lines: dict[str, list[LineReport]] = defaultdict(list)
     for line in sheet.lines:
         if line.dimension:
@@ -79,11 +80,6 @@ def _put_dimensions(document: "Drawing", space: "Modelspace", sheet: SheetReport
         ).render()  # fmt: skip
         done.add(report.id)
     return done
-
-
-def _factor(scale: str) -> float:
-    over, _, under = scale.partition(":")
-    return float(over) / float(under)
 
 
 def _middle(corners: Sequence[Point]) -> tuple[float, float]:

@@ -22,7 +22,14 @@ FONT = "Barlow"
 _TRIM = 6.0
 
 
-def sheet_svg(sheet: SheetReport, *, label: str, font: bytes | None = None, trimmed: bool = False) -> str:
+def sheet_svg(
+    sheet: SheetReport,
+    *,
+    label: str,
+    font: bytes | None = None,
+    trimmed: bool = False,
+    marks: Mapping[str, str] | None = None,
+) -> str:
     """Write a sheet.
 
     Parameters
@@ -35,6 +42,8 @@ def sheet_svg(sheet: SheetReport, *, label: str, font: bytes | None = None, trim
         The font's file as WOFF2, for a file that stands alone; None where the page has it.
     trimmed
         On a page the margin of the paper is left out, but for what the frame's marks need.
+    marks
+        By check: what the audit says of it, as the class `audit-...` of its dimension.
 
     Returns
     -------
@@ -47,7 +56,7 @@ def sheet_svg(sheet: SheetReport, *, label: str, font: bytes | None = None, trim
     loose = [line for line in sheet.lines if line.dimension is None]
     body = [_by_kind(loose, high)]
     body += [_text(text, high) for text in sheet.texts if text.dimension is None]
-    body += _dimensions(sheet, checks, high)
+    body += _dimensions(sheet, checks, high, marks or {})
     left, low, right, top = (0.0, 0.0, wide, high)
     if trimmed:
         left, low, right, top = (end + way * _TRIM for end, way in zip(sheet.frame, (-1, -1, 1, 1), strict=True))
@@ -68,7 +77,9 @@ def _style(font: bytes | None) -> str:
     return f"<style>@font-face{{font-family:{FONT};font-weight:500;src:url(data:font/woff2;base64,{data})}}</style>"
 
 
-def _dimensions(sheet: SheetReport, checks: Mapping[str, Sequence[str]], high: float) -> list[str]:
+def _dimensions(
+    sheet: SheetReport, checks: Mapping[str, Sequence[str]], high: float, marks: Mapping[str, str]
+) -> list[str]:
     lines, texts = defaultdict(list), defaultdict(list)
     for line in sheet.lines:
         if line.dimension:
@@ -80,7 +91,8 @@ def _dimensions(sheet: SheetReport, checks: Mapping[str, Sequence[str]], high: f
     for report in sheet.dimensions:
         own = _by_kind(lines[report.id], high) + "".join(_text(text, high) for text in texts[report.id])
         named = " ".join(checks[report.id])
-        found.append(f'<g class="dimension" data-dimension="{report.id}" data-check="{escape(named)}">{own}</g>')
+        audit = "".join(f" audit-{mark}" for mark in sorted({marks[own] for own in checks[report.id] if own in marks}))
+        found.append(f'<g class="dimension{audit}" data-dimension="{report.id}" data-check="{escape(named)}">{own}</g>')
     return found
 
 

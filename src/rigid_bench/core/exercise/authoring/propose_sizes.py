@@ -18,7 +18,7 @@ from rigid_bench.core.drawing.unknowns import cone_feature
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel
 from rigid_bench.core.formats.documents import CheckedFeature, feature_document
 from rigid_bench.core.kernel.distance import extreme
-from rigid_bench.core.measurement.measure import measure
+from rigid_bench.core.measurement.measure import MEASURES, measure
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
 from rigid_bench.core.part.features import PartFeatures
@@ -99,7 +99,7 @@ def _in_unit(check: dict[str, Any], mm: float) -> dict[str, Any]:
     def turned(given: dict[str, Any]) -> dict[str, Any]:
         return feature_document(CheckedFeature.model_validate(given).feature(), mm=mm)
 
-    is_length = check["measure"] not in ("angle", "count")
+    is_length = MEASURES[check["measure"]].gives == "length"
     changed = {**check, "nominal": round(check["nominal"] / mm, 5)} if is_length else dict(check)
     if "of" in check:
         changed["of"] = turned(check["of"])

@@ -263,3 +263,10 @@ def draft_bundle(found: OwnDraft) -> Response:
     if found.bundle is None:
         raise FormRejected("draft", "nothing was made of it yet", "Wait until its checks are there")
     return zipped(found.title, found.bundle)
+
+
+def examined_of(found: Draft) -> Examined:
+    """Return what was found of a draft; refused while it is being read."""
+    if found.examined is None:
+        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+    return Examined.model_validate(found.examined)

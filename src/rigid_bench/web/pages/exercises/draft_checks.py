@@ -10,19 +10,14 @@ from rigid_bench.core.exercise.authoring import check_factory
 from rigid_bench.core.exercise.authoring.check_factory import Picked
 from rigid_bench.core.exercise.authoring.kind_form import answers
 from rigid_bench.core.exercise.authoring.offers import Offer, offers
-from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
-from rigid_bench.core.exercise.cautions import cautions
+from rigid_bench.core.exercise.bundle import CheckModel
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.documents import document_error, read_json
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug, unique
-from rigid_bench.jobs import enqueue
-from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import FormId, TypedForm, number_or_none
-from rigid_bench.web.pages.exercises.draft import keep_draft
-from rigid_bench.web.pages.exercises.sheet import options_of
-from rigid_bench.web.print.sheet import Angle, Paper, drawn_sheets, sheet_pdf
+from rigid_bench.web.pages.exercises.draft import examined_of, keep_draft
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
@@ -41,8 +36,8 @@ def draft_offers(
     b: Annotated[str, Query(max_length=9)] = "",
 ) -> Response:
     """Show the dimensions that one or two pointed-at features have."""
-    given = _offers(_examined(found), part, a, b) if a else []
-    instances = [each for each, placed in _examined(found).places.items() if placed.part == part]
+    given = _offers(examined_of(found), part, a, b) if a else []
+    instances = [each for each, placed in examined_of(found).places.items() if placed.part == part]
     return page(request, "_offers.html", draft=found, part=part, a=a, b=b, offers=given, instances=instances)
 
 
@@ -63,7 +58,7 @@ def add_dimension(
     offer: FormId = 0,
 ) -> Response:
     """Add one of the dimensions that were shown."""
-    given = _offers(_examined(found), part, a, b)
+    given = _offers(examined_of(found), part, a, b)
     if not 0 <= offer < len(given):
         raise FormRejected("dimension", "there is no such dimension", "Point at the faces again")
     taken = given[offer]
@@ -74,7 +69,7 @@ def add_dimension(
 @router.post("/offered", name="add_offered", dependencies=[CheckedForm])
 def add_offered(request: Request, found: OwnDraft, session: DbSession, part: _Text, check: _Text = "") -> Response:
     """Add one of the dimensions that the audit offers, or all."""
-    given = _examined(found).offered.get(part, [])
+    given = examined_of(found).offered.get(part, [])
     wanted = [each for each in given if not check or each["id"] == check]
     if not wanted:
         raise FormRejected("dimension", "it is not offered any more", "Look at the draft again")
@@ -86,7 +81,7 @@ def add_relation(
     request: Request, found: OwnDraft, session: DbSession, doing: _Text, a: _Text = "", b: _Text = "", value: _Text = ""
 ) -> Response:
     """Add what two features do."""
-    examined = _examined(found)
+    examined = examined_of(found)
     one, other = _picked(examined, a), _picked(examined, b)
     return _add(
         request, session, found, check_factory.relation(doing, one, other, examined.places, value=number_or_none(value))
@@ -105,7 +100,7 @@ def add_freedom(
     through: _Text = "",
 ) -> Response:
     """Add what a part may still do."""
-    examined = _examined(found)
+    examined = examined_of(found)
     ways = [[each for each in given if each in "xyz"] for given in (slide, turn)]
     check = check_factory.freedom(
         _instance(examined, instance),
@@ -130,7 +125,7 @@ def add_gap(
     fit: _Text = "",
 ) -> Response:
     """Add a gap between two parts, or between a face of each."""
-    examined, given = _examined(found), (a, b)
+    examined, given = examined_of(found), (a, b)
     between = (_picked(examined, a), _picked(examined, b)) if all(":" in each for each in given) else None
     names = [_instance(examined, each.partition(":")[0]) for each in given]
     check = check_factory.gap(
@@ -155,66 +150,12 @@ def add_change(request: Request, found: OwnDraft, session: DbSession, size: _Tex
     return _add(request, session, found, check_factory.change(check, number_or_none(value)))
 
 
-@router.post("/shifts", name="shift_dimension", dependencies=[CheckedForm])
-def shift_dimension(
-    request: Request,
-    found: OwnDraft,
-    session: DbSession,
-    check: _Text = "",
-    x: Annotated[float, Form(ge=-400, le=400)] = 0.0,
-    y: Annotated[float, Form(ge=-400, le=400)] = 0.0,
-) -> Response:
-    """Move a dimension on the sheet, from where it stands, mm on paper."""
-    document = dict(found.document or {})
-    shifts = dict(document.get("shifts", {}))
-    before = shifts.get(check, (0.0, 0.0))
-    shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
-    if any(each["id"] == check for each in document.get("checks", [])):
-        draft_queries.move_on_sheet(session, found, {**document, "shifts": shifts})
-        if found.state == "waiting":  # the look at it that is under way is of the draft as it was
-            enqueue.examine_draft(session, request.app.state.queue, found.id)
-    return _sheet(request, found)
-
-
-@router.get("/sheet", name="draft_sheet")
-def draft_sheet(request: Request, found: OwnDraft) -> Response:
-    """Show the sheet as students will see it; its dimensions can be moved."""
-    return _sheet(request, found)
-
-
-def _sheet(request: Request, found: Draft) -> Response:
-    examined, exercise = _examined(found), ExerciseModel.model_validate(found.document)
-    processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
-    name = "_draft_drawings.html" if "hx-request" in request.headers else "draft_sheet.html"
-    return page(
-        request,
-        name,
-        draft=found,
-        exercise=exercise,
-        prepared=examined.prepared,
-        drawn=drawn_sheets(exercise, examined.prepared, options_of(None, "third", version="draft")),
-        cautions=cautions(processes, exercise.uses),
-    )
-
-
-@router.get("/sheet.pdf", name="draft_pdf")
-def draft_pdf(
-    found: OwnDraft, paper: Paper | None = None, angle: Angle = "third", blanks: bool = False, both: bool = False
-) -> Response:
-    """Give the draft's sheet as PDF."""
-    prepared = _examined(found).prepared
-    exercise = ExerciseModel.model_validate(found.document)
-    pdf = sheet_pdf(exercise, prepared, options_of(paper, angle, blanks=blanks, both=both, version="draft"))
-    headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
-    return Response(pdf, media_type="application/pdf", headers=headers)
-
-
 @router.post("/kinds/{kind}", name="add_kind", dependencies=[CheckedForm])
 def add_kind(
     request: Request, found: OwnDraft, session: DbSession, kind: Annotated[str, Path(max_length=60)], form: TypedForm
 ) -> Response:
     """Add a check of any kind by the form that is made from its fields."""
-    examined = _examined(found)
+    examined = examined_of(found)
     if kind not in examined.forms:
         raise NotFound(
             "check", f"there is no kind '{kind[:40]}'", f"The kinds are: {', '.join(sorted(examined.forms))}"
@@ -267,12 +208,6 @@ def _add(
         own.append({**check, "id": unique(wanted, taken)})
     place = f"part-{prefix}" if prefix else "assembly"
     return keep_draft(request, session, found, {**document, "checks": own}, place=place)
-
-
-def _examined(found: Draft) -> Examined:
-    if found.examined is None:
-        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
-    return Examined.model_validate(found.examined)
 
 
 def _instance(examined: Examined, name: str) -> str:

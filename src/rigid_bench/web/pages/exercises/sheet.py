@@ -15,8 +15,18 @@ from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.grading.report.models import Prepared
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.tables import Classroom, ExerciseVersion
-from rigid_bench.web.print.sheet import Angle, Paper, drawn_sheets, name_of, sheet_file, sheet_pdf, sheets_of
+from rigid_bench.web.print.sheet import (
+    Angle,
+    Paper,
+    cutting_of,
+    drawn_sheets,
+    name_of,
+    sheet_file,
+    sheet_pdf,
+    sheets_of,
+)
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import AssignedExercise, DbSession, Id
@@ -29,21 +39,22 @@ def read_version(version: ExerciseVersion) -> tuple[ExerciseModel, Prepared]:
     return ExerciseModel.model_validate(version.document), Prepared.model_validate(version.prepared)
 
 
-def options_of(paper: Paper | None, angle: Angle, **more: Any) -> SheetOptions:
-    """Return how sheets are asked for in an address; `more` as `SheetOptions` names it."""
+def options_of(paper: Paper | None, angle: Angle | None, **more: Any) -> SheetOptions:
+    """Return how sheets are asked for in an address, else as the exercise says; `more` as `SheetOptions` names it."""
     return SheetOptions(paper=PAPERS[paper] if paper else None, angle=angle, **more)
 
 
 def _block_of(session: DbSession, class_id: int, version: ExerciseVersion) -> dict[str, str]:
     """Return what the title block says of a version in a class."""
-    owner = session.get_one(Classroom, class_id).name
-    return {"owner": owner, "version": f"v{version.number}"}
+    classroom = session.get_one(Classroom, class_id)
+    decimal = "," if ClassSettings.model_validate(classroom.settings).decimal == "comma" else "."
+    return {"owner": classroom.name, "version": f"v{version.number}", "decimal": decimal}
 
 
 @router.get("/sheet")
 def sheet(
     request: Request, class_id: Id, version: AssignedExercise, session: DbSession, paper: Paper | None = None,
-    angle: Angle = "third",
+    angle: Angle | None = None,
 ) -> Response:  # fmt: skip
     """Show the sheet."""
     exercise, prepared = read_version(version)
@@ -58,7 +69,7 @@ def sheet(
         exercise=exercise,
         prepared=prepared,
         drawn={own.name: own for own in drawn},
-        angle=angle,
+        cutting=cutting_of(exercise, prepared),
         cautions=cautions(processes, exercise.uses),
     )
 
@@ -69,13 +80,16 @@ def sheet_as_pdf(
     version: AssignedExercise,
     session: DbSession,
     paper: Paper | None = None,
-    angle: Angle = "third",
+    angle: Angle | None = None,
     blanks: bool = False,
     both: bool = False,
+    steps: bool = False,
 ) -> Response:
     """Give the sheet as PDF: on A4 or A3, in third or first angle, or with blanks for a test."""
     exercise, prepared = read_version(version)
-    options = options_of(paper, angle, blanks=blanks, both=both, **_block_of(session, class_id, version))
+    options = options_of(
+        paper, angle, blanks=blanks, both=both, steps=steps, shared=True, **_block_of(session, class_id, version)
+    )
     headers = {"Content-Disposition": f'attachment; filename="{version.exercise}-sheet.pdf"'}
     return Response(sheet_pdf(exercise, prepared, options), media_type="application/pdf", headers=headers)
 
@@ -88,7 +102,7 @@ def one_sheet(
     part: str,
     ending: Literal["svg", "dxf"],
     paper: Paper | None = None,
-    angle: Angle = "third",
+    angle: Angle | None = None,
 ) -> Response:
     """Give one part's drawing, or the assembly's, as SVG or DXF."""
     exercise, prepared = read_version(version)

@@ -6,14 +6,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.drawing.ink import Box, Drawing, Line, Segments, Text, box_of
-from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Paper, frame_of, table
-from rigid_bench.core.drawing.lettering import TITLE
-from rigid_bench.core.drawing.report import ItemReport, ViewReport
+from rigid_bench.core.drawing.layout.assembly.assembly_views import SectionView, lay_out_section
+from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Angle, Paper, frame_of, table
+from rigid_bench.core.drawing.lettering import SMALL, TITLE, text_width
+from rigid_bench.core.drawing.notes.written import Written
+from rigid_bench.core.drawing.report import DimensionReport, ItemReport, ViewReport
 from rigid_bench.core.exercise.bundle import PartModel
 from rigid_bench.core.formats.pictures import AssemblyPictures, ExplodedPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
-from rigid_bench.core.standards.scales import SCALES, scale_text
+from rigid_bench.core.standards.scales import SCALES, scale_of, scale_text
 from rigid_bench.core.wording import drawing as words
 
 #: mm on paper: a balloon's radius, from the picture to the balloons, between balloons.
@@ -21,8 +24,10 @@ _BALLOON, _OUT, _APART = 4.5, 14.0, 3.0
 #: mm: columns of the parts list.
 _WIDTHS = (14.0, 14.0, 62.0, 60.0, 30.0)
 _ROW, _INSIDE = 6.0, 6.0
-#: Lines of the list that fit beside the picture.
-_MOST_ROWS = 18
+#: mm by which a leader rises over the part that it crosses in a section.
+_LIFT = 12.0
+#: mm: a line of the step list.
+_STEP = 4.2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,15 +35,23 @@ class AssemblySheet:
     """An assembly's sheet, laid out."""
 
     scale: float
-    view: ViewReport
-    #: What belongs to the view, and what to the sheet.
-    picture: Drawing
+    #: Each view with what belongs to it, and what belongs to the sheet.
+    views: tuple[tuple[ViewReport, Drawing], ...]
     own: Drawing
     items: tuple[ItemReport, ...]
+    dimensions: tuple[DimensionReport, ...] = ()
 
 
-def lay_out(pictures: AssemblyPictures, parts: Sequence[PartModel], *, paper: Paper) -> AssemblySheet:
-    """Lay the assembly's sheet out, together or drawn apart.
+def lay_out(
+    pictures: AssemblyPictures,
+    parts: Sequence[PartModel],
+    *,
+    paper: Paper,
+    angle: Angle,
+    written: Written,
+    steps: bool = False,
+) -> AssemblySheet:
+    """Lay the assembly's sheet out, together with the section that shows its fits, or drawn apart.
 
     Parameters
     ----------
@@ -46,8 +59,12 @@ def lay_out(pictures: AssemblyPictures, parts: Sequence[PartModel], *, paper: Pa
         The assembly as it is seen.
     parts
         Of the exercise, in the order of the list.
-    paper
-        A4 or A3.
+    paper, angle
+        Of the sheet.
+    written
+        How sizes are written.
+    steps
+        List how it goes together, where it is drawn apart.
     """
     left, low, right, high = frame_of(paper)
     counted = {part.id: sum(seen.part == part.id for seen in pictures.instances) for part in parts}
@@ -60,17 +77,78 @@ def lay_out(pictures: AssemblyPictures, parts: Sequence[PartModel], *, paper: Pa
         [str(item.item), str(item.quantity), part.name, part.material, part.process or words.ORIGINS[part.origin]]
         for item, part in zip(items, shown, strict=True)
     ]
-    listed = table(rows, _WIDTHS, row_high=_ROW)
     own = Drawing()
-    own.add(listed, right - BLOCK_WIDE, low + BLOCK_HIGH)
+    own.add(table(rows, _WIDTHS, row_high=_ROW), right - BLOCK_WIDE, low + BLOCK_HIGH)
     top = low + BLOCK_HIGH + _ROW * len(rows)
+    if steps and isinstance(pictures, ExplodedPictures):
+        listed = _steps(pictures, parts, (left, low, right, top), is_beside=right - left > 1.4 * BLOCK_WIDE)
+        own.add(listed)
+        top = max(top, listed.box()[3])
     room: Box = (left + _INSIDE, top + _INSIDE, right - _INSIDE, high - _INSIDE)
-    if top > (low + high) / 2:  # a long list leaves the picture the place beside it
+    if top > (low + high) / 2 and right - left > 1.5 * BLOCK_WIDE:  # a long list leaves the place beside it
         room = (left + _INSIDE, low + _INSIDE, right - BLOCK_WIDE - _INSIDE, high - _INSIDE)
-    return _drawn(pictures, items, own, room)
+    if pictures.section is None:
+        scale, view, picture = _drawn(pictures, items, room)
+        return AssemblySheet(scale=scale, views=((view, picture),), own=own, items=items)
+    pictorial_room, section_room = _parted(pictures, room)
+    if pictorial_room[2] < right - BLOCK_WIDE - _INSIDE:  # beside the list
+        pictorial_room = (pictorial_room[0], low + _INSIDE, *pictorial_room[2:])
+    scale, sections = lay_out_section(pictures.section, section_room, angle, written)
+    _, view, picture = _drawn(pictures, items, pictorial_room)
+    sections[0].drawing.add(_balloons_of_hidden(pictures, items, sections[0]))
+    views = ((view, picture), *((section.view, section.drawing) for section in sections))
+    dimensions = tuple(own for section in sections for own in section.dimensions)
+    return AssemblySheet(scale=scale, views=views, own=own, items=items, dimensions=dimensions)
 
 
-def _drawn(pictures: AssemblyPictures, items: tuple[ItemReport, ...], own: Drawing, room: Box) -> AssemblySheet:
+def _steps(pictures: ExplodedPictures, parts: Sequence[PartModel], room: Box, *, is_beside: bool) -> Drawing:
+    """List how the assembly goes together: beside the parts list, or over it."""
+    names = {part.id: part.name for part in parts}
+    left, low, right, top = room
+    wide = (right - BLOCK_WIDE if is_beside else right) - left - 4.0
+    bottom = low + 2.0 if is_beside else top + 2.0
+    drawing = Drawing()
+    for number, step in enumerate(pictures.steps, 1):
+        motions = [
+            Motion(kind=own.kind, direction=np.array(own.direction), point=np.array(own.point)) for own in step.motions
+        ]
+        text = words.step(number, names[step.part], [names[part] for part in step.onto], step.way, motions)
+        height = min(SMALL, SMALL * wide / max(text_width(text, SMALL), 1e-9))
+        at = (left + 2.0 + text_width(text, height) / 2, bottom + (len(pictures.steps) - number + 0.5) * _STEP)
+        drawing.texts.append(Text(role="note", text=text, at=at, height=round(height, 3)))
+    return drawing
+
+
+def _balloons_of_hidden(pictures: AssemblyPictures, items: Sequence[ItemReport], section: SectionView) -> Drawing:
+    """Draw balloons at the section for the parts that no edge shows in the pictorial view."""
+    assert pictures.section
+    seen = {own.part for own in pictures.instances if own.point is not None}
+    scale = scale_of(section.view.scale)
+    x, y = section.spot
+    (left, low), _ = pictures.section.view.box
+    points: dict[str, tuple[float, float]] = {}
+    for own in pictures.section.cut:
+        if own.part not in seen and own.areas:
+            ring = np.array(own.areas[0][0])
+            point = ring[int(np.abs(ring - ring.mean(axis=0)).sum(axis=1).argmax())]
+            points.setdefault(own.part, (float((point[0] - left) * scale + x), float((point[1] - low) * scale + y)))
+    hidden = [item for item in items if item.part in points]
+    return _balloons(hidden, points, section.drawing.box(), lift=_LIFT)
+
+
+def _parted(pictures: AssemblyPictures, room: Box) -> tuple[Box, Box]:
+    """Part the room between the pictorial view at the left and the section with its view at the right."""
+    left, low, right, high = room
+    (a, _), (b, _) = pictures.view.box
+    assert pictures.section
+    (c, _), (d, _) = pictures.section.view.box
+    share = min(max((b - a) / (b - a + 1.3 * (d - c)), 0.35), 0.6)
+    middle = left + share * (right - left)
+    return (left, low, middle - _INSIDE / 2, high), (middle + _INSIDE / 2, low, right, high)
+
+
+def _drawn(pictures: AssemblyPictures, items: Sequence[ItemReport], room: Box) -> tuple[float, ViewReport, Drawing]:
+    """Draw the pictorial view with its balloons; return its scale, what is reported of it, and its drawing."""
     (left, low), (right, high) = pictures.view.box
     around = 2 * (_OUT + 2 * _BALLOON)
     wide, tall = room[2] - room[0] - around, room[3] - room[1] - around / 2
@@ -98,7 +176,7 @@ def _drawn(pictures: AssemblyPictures, items: tuple[ItemReport, ...], own: Drawi
         scale=scale_text(scale), right=np.round(axes[0], 9).tolist(),
         up=np.round(axes[1], 9).tolist(), origin=[round(x, 3), round(y, 3)], box=[round(value, 3) for value in box],
     )  # fmt: skip
-    return AssemblySheet(scale=scale, view=view, picture=picture, own=own, items=items)
+    return scale, view, picture
 
 
 def _points(pictures: AssemblyPictures, scale: float, x: float, y: float) -> dict[str, tuple[float, float]]:
@@ -110,7 +188,9 @@ def _points(pictures: AssemblyPictures, scale: float, x: float, y: float) -> dic
     return points
 
 
-def _balloons(items: Sequence[ItemReport], points: Mapping[str, tuple[float, float]], box: Box) -> Drawing:
+def _balloons(
+    items: Sequence[ItemReport], points: Mapping[str, tuple[float, float]], box: Box, *, lift: float = 0.0
+) -> Drawing:
     """Draw balloons in columns left and right of the picture, their leaders so that none crosses another."""
     middle = (box[0] + box[2]) / 2
     drawing = Drawing()
@@ -125,7 +205,7 @@ def _balloons(items: Sequence[ItemReport], points: Mapping[str, tuple[float, flo
         sides[few].append(nearest)
     for side, own in sides.items():
         x = box[0] - _OUT if side < 0 else box[2] + _OUT
-        spots = [(x, y) for y in _levels([points[item.part][1] for item in own])]
+        spots = [(x, y + lift) for y in _levels([points[item.part][1] for item in own])]
         order = _uncrossed(sorted(own, key=lambda item: points[item.part][1]), spots, points)
         for item, spot in zip(order, spots, strict=True):
             drawing.add(_balloon(item, spot, points[item.part]))

@@ -1,0 +1,184 @@
+"""The sheet of a draft: its dimensions moved, its views chosen, what is missing or said twice shown on it."""
+
+from collections.abc import Sequence
+from typing import Annotated, Any, get_args
+
+from fastapi import Form, Request
+from fastapi.responses import Response
+from pydantic import ValidationError
+
+from rigid_bench.core.drawing.report import view_name
+from rigid_bench.core.exercise.authoring.dimension_order import chain_sums, reordered
+from rigid_bench.core.exercise.bundle import CheckModel, DrawingModel, ExerciseModel, SquareView, ViewChoice
+from rigid_bench.core.exercise.cautions import cautions
+from rigid_bench.core.exercise.review.examined import Examined
+from rigid_bench.core.formats.documents import document_error
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.names import slug
+from rigid_bench.jobs import enqueue
+from rigid_bench.store.queries import draft_queries
+from rigid_bench.store.tables import Draft
+from rigid_bench.web.forms import TypedForm, number_between
+from rigid_bench.web.pages.exercises.draft import examined_of, keep_draft
+from rigid_bench.web.pages.exercises.sheet import options_of
+from rigid_bench.web.print.sheet import Angle, DrawnSheet, Paper, cutting_of, drawn_sheets, sheet_pdf
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
+
+router = page_router("/drafts/{draft_id}")
+_VIEWS: tuple[SquareView, ...] = get_args(SquareView)
+#: mm on paper by which views and dimensions may be moved.
+_FURTHEST = 400.0
+
+
+@router.get("/sheet", name="draft_sheet")
+def draft_sheet(request: Request, found: OwnDraft) -> Response:
+    """Show the sheet as students will see it, with what is missing or said twice; its dimensions can be moved."""
+    return _sheet(request, found)
+
+
+@router.post("/shifts", name="shift_dimension", dependencies=[CheckedForm])
+def shift_dimension(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    check: Annotated[str, Form(max_length=200)] = "",
+    x: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
+    y: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
+) -> Response:
+    """Move a dimension on the sheet, from where it stands, mm on paper."""
+    document = dict(found.document or {})
+    shifts = dict(document.get("shifts", {}))
+    before = shifts.get(check, (0.0, 0.0))
+    shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
+    if any(each["id"] == check for each in document.get("checks", [])):
+        _keep(request, session, found, {**document, "shifts": shifts})
+    return _sheet(request, found)
+
+
+@router.post("/drawing", name="draw_otherwise", dependencies=[CheckedForm])
+def draw_otherwise(request: Request, found: OwnDraft, session: DbSession, form: TypedForm) -> Response:
+    """Keep how the sheets are drawn: paper, projection, arrangement of sizes, and each part's views."""
+    document = dict(found.document or {})
+    drawing = {**document.get("drawing", {}), **_drawing(form, [part["id"] for part in document.get("parts", [])])}
+    try:
+        DrawingModel.model_validate(drawing)
+    except ValidationError as exc:
+        raise document_error("drawing", exc) from exc
+    _keep(request, session, found, {**document, "drawing": drawing})
+    return _sheet(request, found)
+
+
+def _drawing(form: dict[str, list[str]], parts: list[str]) -> dict[str, Any]:
+    def first(name: str, otherwise: str) -> str:
+        return next(iter(form.get(name, [])), otherwise)
+
+    views = {part: own for part in parts if (own := _views(form, part))}
+    return {
+        "angle": first("angle", "third"),
+        "paper": first("paper", "") or None,
+        "upright": first("upright", "") == "on",
+        "arrangement": first("arrangement", "parallel"),
+        "views": views,
+    }
+
+
+def _views(form: dict[str, list[str]], part: str) -> list[dict[str, Any]]:
+    """Read which views of a part are drawn; none where the program chooses."""
+    if form.get(f"{part}:chosen", [""])[0] != "on":
+        return []
+    shown = [name for name in _VIEWS if name in form.get(f"{part}:view", [])]
+    if not shown:
+        raise FormRejected("views", f"no view of '{part}' is left", "Tick at least one, or leave the choice to us")
+    return [_view(form, part, name) for name in shown]
+
+
+def _view(form: dict[str, list[str]], part: str, name: str) -> dict[str, Any]:
+    def value(what: str) -> str:
+        return form.get(f"{part}:{name}:{what}", [""])[0].strip() or "0"
+
+    moved = [number_between(value(way), -_FURTHEST, _FURTHEST, where=f"{name} view", field=f"{part}:{name}:{way}")
+             for way in ("right", "up")]  # fmt: skip
+    turn = int(number_between(value("turn"), 0, 270, where=f"{name} view", field=f"{part}:{name}:turn"))
+    return {"view": name, "turn": turn, "moved": moved, "cut": form.get(f"{part}:{name}:cut", [""])[0] == "on"}
+
+
+@router.post("/order", name="order_dimensions", dependencies=[CheckedForm])
+def order_dimensions(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    part: Annotated[str, Form(max_length=200)] = "",
+    order: Annotated[str, Form(max_length=20)] = "datum",
+) -> Response:
+    """Put a part's sizes in a chain, or take them from one datum, and look at the draft again."""
+    if found.document is None:
+        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+    checks = reordered(found.document.get("checks", []), part, "chain" if order == "chain" else "datum")
+    return keep_draft(request, session, found, {**found.document, "checks": checks})
+
+
+@router.get("/sheet.pdf", name="draft_pdf")
+def draft_pdf(
+    found: OwnDraft, paper: Paper | None = None, angle: Angle | None = None, blanks: bool = False, both: bool = False,
+    steps: bool = False,
+) -> Response:  # fmt: skip
+    """Give the draft's sheet as PDF."""
+    exercise = ExerciseModel.model_validate(found.document)
+    options = options_of(paper, angle, blanks=blanks, both=both, steps=steps, shared=True, version="draft")
+    pdf = sheet_pdf(exercise, examined_of(found).prepared, options)
+    headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
+    return Response(pdf, media_type="application/pdf", headers=headers)
+
+
+def _keep(request: Request, session: DbSession, found: Draft, document: dict[str, Any]) -> None:
+    draft_queries.move_on_sheet(session, found, document)
+    if found.state == "waiting":  # the look at it that is under way is of the draft as it was
+        enqueue.examine_draft(session, request.app.state.queue, found.id)
+
+
+def _sheet(request: Request, found: Draft) -> Response:
+    examined, exercise = examined_of(found), ExerciseModel.model_validate(found.document)
+    processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
+    name = "_draft_drawings.html" if "hx-request" in request.headers else "draft_sheet.html"
+    missing = _missing(examined, exercise)
+    twice = {own.check for report in examined.audit.parts.values() for own in report.redundant}
+    marks = {check.id: "missing" for check in missing} | dict.fromkeys(twice, "twice")
+    sizes = {check.id: check.size for check in examined.prepared.checks if check.size}
+    drawn = drawn_sheets(exercise, examined.prepared, options_of(None, None, version="draft"), missing, marks)
+    return page(
+        request,
+        name,
+        draft=found,
+        exercise=exercise,
+        prepared=examined.prepared,
+        drawn=drawn,
+        choices=_choices(exercise, drawn),
+        twice=[check for check in exercise.checks if check.id in twice],
+        missing=missing,
+        sums=chain_sums(exercise.checks, [part.id for part in exercise.parts], sizes),
+        cutting=cutting_of(exercise, examined.prepared),
+        cautions=cautions(processes, exercise.uses),
+    )
+
+
+def _choices(exercise: ExerciseModel, drawn: Sequence[DrawnSheet]) -> dict[str, dict[str, tuple[bool, ViewChoice]]]:
+    """Return by part and view whether the sheet has it, and how it is drawn."""
+    found: dict[str, dict[str, tuple[bool, ViewChoice]]] = {}
+    for part in exercise.parts:
+        shown = {view_name(view) for sheet in drawn for view in sheet.report.views if view.part == part.id}
+        chosen = {own.view: own for own in exercise.drawing.views.get(part.id, ())}
+        found[part.id] = {name: (name in shown, chosen.get(name, ViewChoice(view=name))) for name in _VIEWS}
+    return found
+
+
+def _missing(examined: Examined, exercise: ExerciseModel) -> list[CheckModel]:
+    """Return the dimensions that the draft lacks and are offered, by ids of their own."""
+    known = {check.id for check in exercise.checks}
+    return [
+        CheckModel.model_validate({**offer, "id": f"missing-{number}"})
+        for part, offers in examined.offered.items()
+        for number, offer in enumerate(offers, 1)
+        if offer.get("kind") == "dimension" and offer.get("id") not in known and part
+    ]
