@@ -75,6 +75,8 @@ ALLOWED = {
     "POST /drafts/{draft_id}/scheme": "t",
     "POST /drafts/{draft_id}/shifts": "t",
     "GET /drafts/{draft_id}/sheet": "t",
+    "POST /drafts/{draft_id}/drawing": "t",
+    "POST /drafts/{draft_id}/order": "t",
     "GET /drafts/{draft_id}/sheet.pdf": "t",
     "GET /classes/{class_id}/exercises/{version_id}/bench": "sc",
     "POST /classes/{class_id}/exercises/{version_id}/bench": "sc",

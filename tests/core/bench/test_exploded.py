@@ -1,18 +1,16 @@
 """A build drawn apart: the order in which its parts come, clear of each other, and what does not come apart."""
 
-import io
-import itertools
 from typing import Any
 
 import pytest
 from build123d import Box, Cylinder, Pos
-from pypdf import PdfReader
 
-from rigid_bench.core.bench.documents import BenchState, Exploded, Placed
+from benchmarks.drawn import faults_of
+from rigid_bench.core.bench.documents import BenchPart, BenchParts, BenchState, Exploded, Placed, labels
 from rigid_bench.core.bench.exploded import explode, find_ways
 from rigid_bench.core.kernel.feature_reader import read_features
 from rigid_bench.core.part.features import PartFeatures
-from rigid_bench.web.print.apart import apart_pdf, apart_svg
+from rigid_bench.web.print.apart import apart_report
 from tests.shapes import TOLERANCE
 
 
@@ -69,15 +67,24 @@ def test_parts_are_drawn_as_far_apart_as_is_asked() -> None:
     assert (half.order, half.order[0]) == (ways.order, "block-1")
 
 
-def test_it_is_printed_at_a_standard_scale_with_numbers_that_stand_apart() -> None:
-    found = drawn(("block", 0), ("pin", 7), ("lid", 13))
-    svg, scale = apart_svg(found)
-    assert scale == "2:1"
-    levels = sorted(float(each.split('y="')[1].split('"')[0]) for each in str(svg).split("<text")[1:])
-    assert all(b - a > 3.5 for a, b in itertools.pairwise(levels))
-    called = {"block-1": "Block", "pin-1": "Pin", "lid-1": "Lid"}
-    text = PdfReader(io.BytesIO(apart_pdf(found, title="Gate", name="Sam Sill", called=called))).pages[0].extract_text()
-    assert "2:1" in text
-    assert "after Block" in text
-    wide = found.view.box[1][0] - found.view.box[0][0]
-    assert float(str(svg).split('width="')[1].split("mm")[0]) == pytest.approx(2 * wide + 16, abs=0.01)
+def test_it_is_printed_at_a_standard_scale_with_its_order_and_what_is_hidden() -> None:
+    """Scales of ISO 5455 (from memory)."""
+    placed = [Placed(id=f"{part}-1", part=part, position=[0, 0, z])
+              for part, z in (("block", 0), ("pin", 7), ("lid", 13))]  # fmt: skip
+    state = BenchState(placed=placed)
+    found = explode(PARTS, state, share=1.0, tolerance=TOLERANCE)
+    parts = BenchParts(parts=[BenchPart(id=name, name=name.title(), count=1, features=[], box=[])
+                              for name in ("block", "pin", "lid")])  # fmt: skip
+    called = labels(state, parts)
+    report = apart_report(found, state, parts, title="Gate", name="Sam Sill", called=called)
+    (sheet,) = report.sheets
+    assert sheet.scale in ("5:1", "2:1", "1:1")
+    texts = [text.text for text in sheet.texts]
+    assert [text for text in texts if text.endswith(("  Block", "  Pin", "  Lid"))] == [
+        f"{number}  {called[name]}" for number, name in enumerate(found.order, 1)
+    ]
+    assert not faults_of(report, []).texts_on_texts
+    gone = found.model_copy(update={"hidden": ["pin-1"]})
+    (warned,) = apart_report(gone, state, parts, title="Gate", name="Sam Sill", called=called).sheets
+    assert any(text.text == "Pin: hidden in this view" for text in warned.texts)
+    assert len([text for text in warned.texts if text.role == "balloon"]) == 2

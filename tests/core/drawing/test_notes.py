@@ -11,8 +11,8 @@ from rigid_bench.core.exercise.bundle import CheckModel
 from rigid_bench.core.formats.pictures import AskedSize, PartPictures, RoundModel, ViewModel
 
 #: The views of a block of 70 x 40 x 10.
-VIEWS = [ViewModel(name=name, visible=[], hidden=[], box=[[0, 0], size]) for name, size in
-         (("front", [70, 10]), ("top", [70, 40]), ("right side", [40, 10]))]  # fmt: skip
+VIEWS = [ViewModel(name=name, visible=[], hidden=[], box=[[0.0, 0.0], size]) for name, size in
+         (("front", [70.0, 10.0]), ("top", [70.0, 40.0]), ("right side", [40.0, 10.0]))]  # fmt: skip
 
 
 def hole(x: float, radius: float, *, low: float = 0.0, high: float = 10.0) -> RoundModel:

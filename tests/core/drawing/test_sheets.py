@@ -3,7 +3,6 @@
 import itertools
 import json
 import math
-from functools import cache
 from typing import Any
 
 import pytest
@@ -12,39 +11,14 @@ from build123d import Align, Box, Cylinder, Pos, Rot
 from benchmarks.drawn import faults_of
 from benchmarks.generated_parts import generated_parts
 from rigid_bench.core.drawing.layout.sheets import SheetOptions, make_sheets
-from rigid_bench.core.drawing.pictures import make_pictures
 from rigid_bench.core.drawing.report import SheetReport
 from rigid_bench.core.exercise.authoring.propose import propose
-from rigid_bench.core.exercise.bundle import Exercise, read_exercise
-from rigid_bench.core.formats.pictures import AskedSize, Sheet
-from rigid_bench.core.grading.grade import describe
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import json_bytes, step_bytes
+from tests.core.drawing.drawn_parts import demo, proposed, read, sheets
 from tests.shapes import TOLERANCE
 
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
-Drawn = tuple[Exercise, Sheet, dict[str, AskedSize]]
-
-
-def read(files: dict[str, bytes]) -> Drawn:
-    exercise = read_exercise(files)
-    sizes = {check.id: check.size for check in describe(exercise) if check.size}
-    return exercise, make_pictures(exercise, tolerance=TOLERANCE), sizes
-
-
-@cache
-def demo(name: str) -> Drawn:
-    return read({"jig": drill_jig, "drawer": seed_drawer, "mast": weather_mast}[name].bundle())
-
-
-def proposed(solid: Any) -> Drawn:
-    return read(propose(step_bytes(solid, "P"), name="p.step", title="P", tolerance=TOLERANCE))
-
-
-def sheets(drawn: Drawn, **options: Any) -> list[SheetReport]:
-    exercise, pictures, sizes = drawn
-    return make_sheets(exercise.model, pictures, sizes, SheetOptions(**options)).sheets
 
 
 @pytest.mark.parametrize("name", ["jig", "drawer", "mast"])
@@ -151,11 +125,15 @@ def test_the_assembly_has_a_parts_list_and_balloons_that_do_not_cross() -> None:
     )
 
 
-def test_a_dimension_that_was_moved_stays_moved() -> None:
+@pytest.mark.parametrize(("moved_by", "expected"), [((7.5, 15.0), (7.5, 15.0)), ((9.0, 12.0), (7.5, 12.0))])
+def test_a_dimension_that_was_moved_stays_moved_and_rows_catch_it(
+    moved_by: tuple[float, float], expected: tuple[float, float]
+) -> None:
+    """Along its line it goes where it is put; across it, from row to row, which are 7.5 mm apart."""
     exercise, pictures, sizes = demo("drawer")
     plain = sheets((exercise, pictures, sizes))[1]
     own = next(dimension for dimension in plain.dimensions if dimension.view)
-    model = exercise.model.model_copy(update={"shifts": {own.checks[0]: (3.0, 4.0)}})
+    model = exercise.model.model_copy(update={"shifts": {own.checks[0]: moved_by}})
     moved = make_sheets(model, pictures, sizes, SheetOptions()).sheets[1]
 
     def middle(sheet: SheetReport) -> tuple[float, float]:
@@ -165,7 +143,7 @@ def test_a_dimension_that_was_moved_stays_moved() -> None:
         return sum(xs) / 4 - view.origin[0], sum(ys) / 4 - view.origin[1]
 
     before, after = middle(plain), middle(moved)
-    assert (after[0] - before[0], after[1] - before[1]) == pytest.approx((3.0, 4.0), abs=0.01)
+    assert (after[0] - before[0], after[1] - before[1]) == pytest.approx(expected, abs=0.01)
 
 
 def test_one_part_alone_and_one_that_there_is_not() -> None:

@@ -10,7 +10,7 @@ from rigid_bench.core.drawing.lettering import text_width
 from rigid_bench.core.drawing.report import SheetReport
 from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.drawing.writers.svg import sheet_svg
-from tests.core.drawing.test_sheets import demo, sheets
+from tests.core.drawing.drawn_parts import demo, sheets
 
 SVG = "{http://www.w3.org/2000/svg}"
 

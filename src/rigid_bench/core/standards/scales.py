@@ -28,17 +28,3 @@ def scale_of(text: str) -> float:
     """
     over, _, under = text.partition(":")
     return float(over) / float(under)
-
-
-def largest_scale(width_mm: float, height_mm: float, *, paper: tuple[float, float]) -> float:
-    """Return the largest standard scale at which a view fits on paper, mm both.
-
-    Examples
-    --------
-    >>> largest_scale(100, 40, paper=(250, 150))
-    2.0
-    >>> largest_scale(5, 5, paper=(1, 1))
-    0.2
-    """
-    fitting = (scale for scale in SCALES if width_mm * scale <= paper[0] and height_mm * scale <= paper[1])
-    return next(fitting, SCALES[-1])

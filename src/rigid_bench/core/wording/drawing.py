@@ -42,6 +42,27 @@ def step(position: int, name: str, onto: Sequence[str], way: Sequence[float] | N
     return f"{position}  {name}: along {looking(np.array(way))}{place}; {motions_words(motions)}"
 
 
+def comes(position: int, name: str) -> str:
+    """Say when a part comes.
+
+    Examples
+    --------
+    >>> comes(2, "Mast")
+    '2  Mast'
+    """
+    return f"{position}  {name}"
+
+
+def shut_in(name: str) -> str:
+    """Say that a part does not come out."""
+    return f"{name}: shut in, nothing lets it out"
+
+
+def hidden(name: str) -> str:
+    """Say that a part is not seen."""
+    return f"{name}: hidden in this view"
+
+
 def section_words(section: str, sizes: Sequence[float]) -> str:
     """Name a section as it is bought.
 

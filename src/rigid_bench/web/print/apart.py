@@ -1,56 +1,65 @@
-"""A build drawn apart on paper: at a standard scale, with trails, numbers and a list of its parts."""
+"""What a bench holds drawn apart on paper: at a standard scale, with trails, balloons, a parts list and its order."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
-from markupsafe import Markup
-
-from rigid_bench.core.bench.documents import Exploded
-from rigid_bench.core.standards.scales import largest_scale, scale_text
-from rigid_bench.web.figures.svg import element, n
-from rigid_bench.web.print.cards import to_pdf
-from rigid_bench.web.render import templates
-
-_INK, _SOFT = "#17242b", "#56606a"
-#: mm: room for the view on A4 upright, room beside it for the numbers, their height.
-_ROOM, _BESIDE, _TEXT = (165.0, 175.0), 14.0, 3.5
+from rigid_bench.core.bench.documents import BenchParts, BenchState, Exploded
+from rigid_bench.core.drawing.layout.assembly.assembly_sheet import ListedPart
+from rigid_bench.core.drawing.layout.paper import TitleBlock
+from rigid_bench.core.drawing.layout.sheets import assembly_report
+from rigid_bench.core.drawing.notes.written import Written
+from rigid_bench.core.drawing.report import DrawingReport
+from rigid_bench.core.formats.pictures import ExplodedPictures, SeenInstance
+from rigid_bench.core.wording import drawing as words
 
 
-def apart_svg(found: Exploded) -> tuple[Markup, str]:
-    """Draw it, mm on paper, and say at which scale (ISO 5455)."""
-    (left, bottom), (right, top) = found.view.box
-    scale = largest_scale(right - left, top - bottom, paper=(_ROOM[0] - _BESIDE, _ROOM[1]))
-    width, height = (right - left) * scale + _BESIDE + 2, (top - bottom) * scale + 2 + _TEXT
+def apart_report(
+    found: Exploded, state: BenchState, parts: BenchParts, *, title: str, name: str, called: Mapping[str, str]
+) -> DrawingReport:
+    """Draw it on a sheet.
 
-    def place(point: list[float]) -> str:
-        return f"{n((point[0] - left) * scale + 1)} {n((top - point[1]) * scale + 1 + _TEXT / 2)}"
-
-    def path(lines: list[list[list[float]]]) -> str:
-        return "".join("M" + "L".join(place(point) for point in line) for line in lines)
-
-    body = [
-        element("path", d=path(found.trails), fill="none", stroke=_SOFT, stroke_width=0.25, stroke_dasharray="4 1 1 1"),
-        element("path", d=path(found.view.visible), fill="none", stroke=_INK, stroke_width=0.35),
-    ]
-    level = -_TEXT
-    for each in sorted(found.balloons, key=lambda own: -own.at[1]):
-        x, y = (float(value) for value in place(each.at).split())
-        level = max(level + _TEXT + 1.5, y)  # numbers stand below each other at the right, none on another
-        end = width - _BESIDE + 4
-        body.append(
-            element("path", d=f"M{n(x)} {n(y)}L{n(end)} {n(level)}", fill="none", stroke=_INK, stroke_width=0.18)
-        )
-        body.append(element("text", str(each.number), x=end + 1.5, y=level + 1.2, font_size=_TEXT, fill=_INK))
-    height = max(height, level + _TEXT)
-    return Markup(
-        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {w} {h}" width="{w}mm" height="{h}mm" role="img" '
-        'aria-label="The build drawn apart"><title>The build drawn apart</title>{body}</svg>'
-    ).format(w=n(width), h=n(height), body=Markup("").join(body)), scale_text(scale)
-
-
-def apart_pdf(found: Exploded, *, title: str, name: str, called: Mapping[str, str]) -> bytes:
-    """Return it as PDF with a title block and the order in which the parts come, each as it is called."""
-    drawing, scale = apart_svg(found)
-    text = templates.env.get_template("print_apart.html").render(
-        drawing=drawing, scale=scale, title=title, name=name, found=found, called=called
+    Parameters
+    ----------
+    found
+        The build drawn apart.
+    state, parts
+        What the bench holds.
+    title, name
+        Of the exercise and the student.
+    called
+        By instance: what it is called.
+    """
+    part_of = {placed.id: placed.part for placed in state.placed}
+    pictures = ExplodedPictures(
+        view=found.view,
+        trails=found.trails,
+        instances=[
+            SeenInstance(
+                instance=own.instance,
+                part=part_of[own.instance],
+                point=None if own.instance in found.hidden else own.at,
+            )
+            for own in found.balloons
+        ],
     )
-    return to_pdf(text)
+    used = [part for part in parts.parts if part.id in part_of.values()]
+    block = TitleBlock(
+        owner=name, title=title, part="", kind=words.EXPLODED_DRAWING, version="", date="", scale="", units="mm",
+        tolerance="", sheet=words.sheet_of(1, 1),
+    )  # fmt: skip
+    sheet = assembly_report(
+        pictures,
+        [ListedPart(id=part.id, name=part.name) for part in used],
+        block,
+        papers=["A4", "A3"],
+        angle="third",
+        written=Written(units="mm"),
+        lines=_order(found, called),
+    )
+    return DrawingReport(sheets=[sheet])
+
+
+def _order(found: Exploded, called: Mapping[str, str]) -> Sequence[str]:
+    """Return how the parts come, what nothing lets out, and what the view hides."""
+    lines = [words.comes(number, called[own]) for number, own in enumerate(found.order, 1)]
+    lines += [words.shut_in(called[own]) for own in found.stuck]
+    return [*lines, *(words.hidden(called[own]) for own in found.hidden)]

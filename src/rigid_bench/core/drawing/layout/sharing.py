@@ -1,14 +1,16 @@
-"""Parts that share a paper: those that fit beside or under each other at the scale that each has alone."""
+"""Parts that share a paper: those that fit beside or under each other at one scale."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from rigid_bench.core.drawing.ink import Box, Drawing, Text
 from rigid_bench.core.drawing.layout.arrangement import BETWEEN
+from rigid_bench.core.drawing.layout.details import detail_views
 from rigid_bench.core.drawing.layout.paper import Angle
 from rigid_bench.core.drawing.layout.part_sheet import PartSheet, arranged, whole_paper
 from rigid_bench.core.drawing.layout.view_dimensions import PartDrawing
 from rigid_bench.core.drawing.lettering import TITLE, text_width
+from rigid_bench.core.standards.scales import SCALES
 
 #: mm: what a part's name takes over its views.
 _HEADING = TITLE + 4.0
@@ -46,19 +48,34 @@ def shared_sheets(sheets: Sequence[NamedSheet], angle: Angle) -> list[list[Named
 
 
 def _together(group: Sequence[NamedSheet], angle: Angle) -> list[NamedSheet] | None:
-    """Lay parts out on one paper at the scale that they have in common; None where they do not fit."""
-    first = group[0].sheet
-    if len(group) > _MOST or any((own.sheet.scale, own.sheet.paper) != (first.scale, first.paper) for own in group):
+    """Lay parts out on one paper at one scale; None where they do not fit.
+
+    What could be drawn larger than it is may be drawn smaller for it, but not under its own size.
+    """
+    if len(group) > _MOST or len({own.sheet.paper for own in group}) > 1:
         return None
-    for along in (0, 1):
-        cells = _cells(group, along)
-        if not cells:
-            continue
-        found = [_in_cell(own, angle, cell) for own, cell in zip(group, cells, strict=True)]
-        together = [own for own in found if own is not None]
-        if len(together) == len(group):
-            return _numbered_on(together)
+    scales = [own.sheet.scale for own in group]
+    largest = min(scales)
+    common = [scale for scale in SCALES if 1 <= scale <= largest] or [largest] * (max(scales) == largest)
+    for scale in common:
+        scaled = [_at_scale(own, scale, angle) for own in group]
+        for along in (0, 1):
+            cells = _cells(scaled, along)
+            found = [_in_cell(own, angle, cell) for own, cell in zip(scaled, cells, strict=False)]
+            together = [own for own in found if own is not None]
+            if len(together) == len(group):
+                return _numbered_on(together)
     return None
+
+
+def _at_scale(own: NamedSheet, scale: float, angle: Angle) -> NamedSheet:
+    """Return a part's sheet at a scale."""
+    if own.sheet.scale == scale:
+        return own
+    views = [replace(view, scale=scale) for view in own.sheet.drawn if view.window is None]
+    details = detail_views(own.part.notes, views)
+    sheet, _ = arranged(own.part, [*views, *details], own.sheet.paper, angle)
+    return replace(own, sheet=sheet)
 
 
 def _cells(group: Sequence[NamedSheet], along: int) -> list[Box]:

@@ -3,9 +3,13 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
+from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.drawing.ink import Drawing
 from rigid_bench.core.drawing.layout import part_sheet
 from rigid_bench.core.drawing.layout.assembly import assembly_sheet
+from rigid_bench.core.drawing.layout.assembly.assembly_sheet import ListedPart
 from rigid_bench.core.drawing.layout.paper import (
     Angle,
     Paper,
@@ -191,23 +195,77 @@ def _assembly(
     angle: Angle,
     place: tuple[int, int],
 ) -> SheetReport:
+    kind = words.EXPLODED_DRAWING if isinstance(pictures, ExplodedPictures) else words.ASSEMBLY_DRAWING
+    lines = _step_lines(pictures, exercise) if options.steps and isinstance(pictures, ExplodedPictures) else []
+    block = _block(exercise, options, "", kind, "", place)
+    written = _written(exercise, options)
+    parts = [
+        ListedPart(
+            id=part.id, name=part.name, material=part.material, how=part.process or words.ORIGINS[part.origin],
+            count=part.count,
+        )
+        for part in exercise.parts
+    ]  # fmt: skip
+    return assembly_report(
+        pictures, parts, block, papers=papers, angle=angle, written=written, lines=lines, number=place[0]
+    )
+
+
+def _step_lines(pictures: ExplodedPictures, exercise: ExerciseModel) -> list[str]:
+    names = {part.id: part.name for part in exercise.parts}
+    return [
+        words.step(
+            number, names[step.part], [names[part] for part in step.onto], step.way,
+            [Motion(kind=own.kind, direction=np.array(own.direction), point=np.array(own.point))
+             for own in step.motions],
+        )
+        for number, step in enumerate(pictures.steps, 1)
+    ]  # fmt: skip
+
+
+def assembly_report(
+    pictures: AssemblyPictures,
+    parts: Sequence[ListedPart],
+    block: TitleBlock,
+    *,
+    papers: Sequence[Paper],
+    angle: Angle,
+    written: Written,
+    lines: Sequence[str] = (),
+    number: int = 1,
+) -> SheetReport:
+    """Draw one sheet of an assembly, together or apart.
+
+    Parameters
+    ----------
+    pictures
+        How it is seen.
+    parts
+        Those that the parts list names.
+    block
+        What the title block says; its scale is that of the drawing.
+    papers
+        The second is taken where the first would need a scale under 1:2.
+    angle, written
+        How views are projected and sizes written.
+    lines
+        What is listed beside the parts list.
+    number
+        Of the sheet.
+    """
 
     def laid_out(paper: Paper) -> assembly_sheet.AssemblySheet:
-        return assembly_sheet.lay_out(
-            pictures, exercise.parts, paper=paper, angle=angle, written=_written(exercise, options), steps=options.steps
-        )
+        return assembly_sheet.lay_out(pictures, parts, paper=paper, angle=angle, written=written, lines=lines)
 
     size = papers[0]
     sheet = laid_out(size)
     if len(papers) > 1 and sheet.scale < part_sheet.LEAST_ON_A4:
         size = papers[1]
         sheet = laid_out(size)
-    kind = words.EXPLODED_DRAWING if isinstance(pictures, ExplodedPictures) else words.ASSEMBLY_DRAWING
-    block = _block(exercise, options, "", kind, scale_text(sheet.scale), place)
+    scale = scale_text(sheet.scale)
     drawings: list[tuple[str | None, Drawing]] = [(view.id, drawing) for view, drawing in sheet.views]
-    drawings += [(None, sheet.own), (None, draw_paper(size, angle, block))]
-    parts = [item.part for item in sheet.items]
-    report = _report(place[0], parts, size, scale_text(sheet.scale), angle, drawings)
+    drawings += [(None, sheet.own), (None, draw_paper(size, angle, replace(block, scale=scale)))]
+    report = _report(number, [item.part for item in sheet.items], size, scale, angle, drawings)
     return report.model_copy(
         update={
             "views": [view for view, _ in sheet.views],

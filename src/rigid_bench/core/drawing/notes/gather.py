@@ -130,6 +130,7 @@ def _tuple(vector: _Array) -> tuple[float, float, float]:
 def _linear(
     check: CheckModel, features: Sequence[Feature], sizes: Mapping[str, AskedSize], box: _Array, written: Written
 ) -> Linear | None:
+    mm = written.mm
     measure = check.fields.get("measure")
     if measure == "extent":
         axis = "xyz".index(str(check.fields.get("axis", "x")))
@@ -138,6 +139,13 @@ def _linear(
         return Linear(
             checks=(check.id,), text=written.size(check, sizes[check.id]), way=_tuple(np.eye(3)[axis]),
             points=(_tuple(low), _tuple(high)), axes=(None, None), marks=check.marks, is_extent=True,
+        )  # fmt: skip
+    if measure == "across_flats" and len(features) == 1 and isinstance(features[0], PlaneFeature):
+        flat, far = features[0], sizes[check.id].nominal * mm
+        ends = (_tuple(flat.point), _tuple(flat.point - far * flat.normal))
+        return Linear(
+            checks=(check.id,), text=written.size(check, sizes[check.id]), way=_tuple(flat.normal), points=ends,
+            axes=(None, None), marks=check.marks,
         )  # fmt: skip
     sided = [feature for feature in features if isinstance(feature, PlaneFeature | AxisFeature)]
     if measure not in _LINEAR or len(sided) < 2 or len(features) != len(sided):

@@ -13,7 +13,8 @@ from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import bench_queries, build_queries, class_queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.pages.bench.bench_answer import parts_of, settings_of, side, stands, state_at
-from rigid_bench.web.print.apart import apart_pdf
+from rigid_bench.web.print.apart import apart_report
+from rigid_bench.web.print.sheet import drawings_pdf
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
@@ -192,7 +193,11 @@ def printed_apart(found: Bench, session: DbSession) -> bytes | None:
     own = apart_of(found, session)
     if own["apart"] is None:
         return None
-    return apart_pdf(own["apart"], title=found.version.title, name=found.student.name, called=own["called"])
+    title, state = found.version.title, state_at(found, session, found.apart_at)
+    report = apart_report(
+        own["apart"], state, parts_of(found), title=title, name=found.student.name, called=own["called"]
+    )
+    return drawings_pdf(report, title)
 
 
 def bench_files(found: Bench, session: DbSession) -> dict[str, bytes]:

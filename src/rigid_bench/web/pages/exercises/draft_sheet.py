@@ -125,9 +125,10 @@ def draft_pdf(
     steps: bool = False,
 ) -> Response:  # fmt: skip
     """Give the draft's sheet as PDF."""
+    prepared = examined_of(found).prepared
     exercise = ExerciseModel.model_validate(found.document)
     options = options_of(paper, angle, blanks=blanks, both=both, steps=steps, shared=True, version="draft")
-    pdf = sheet_pdf(exercise, examined_of(found).prepared, options)
+    pdf = sheet_pdf(exercise, prepared, options)
     headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
 

@@ -6,14 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.drawing.ink import Box, Drawing, Line, Segments, Text, box_of
 from rigid_bench.core.drawing.layout.assembly.assembly_views import SectionView, lay_out_section
 from rigid_bench.core.drawing.layout.paper import BLOCK_HIGH, BLOCK_WIDE, Angle, Paper, frame_of, table
 from rigid_bench.core.drawing.lettering import SMALL, TITLE, text_width
 from rigid_bench.core.drawing.notes.written import Written
 from rigid_bench.core.drawing.report import DimensionReport, ItemReport, ViewReport
-from rigid_bench.core.exercise.bundle import PartModel
 from rigid_bench.core.formats.pictures import AssemblyPictures, ExplodedPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
 from rigid_bench.core.standards.scales import SCALES, scale_of, scale_text
@@ -31,6 +29,19 @@ _STEP = 4.2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ListedPart:
+    """A line of the parts list (ISO 7573)."""
+
+    id: str
+    name: str
+    material: str = ""
+    #: How it is made, or that it is bought in.
+    how: str = ""
+    #: How many the exercise asks for.
+    count: int = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AssemblySheet:
     """An assembly's sheet, laid out."""
 
@@ -44,12 +55,12 @@ class AssemblySheet:
 
 def lay_out(
     pictures: AssemblyPictures,
-    parts: Sequence[PartModel],
+    parts: Sequence[ListedPart],
     *,
     paper: Paper,
     angle: Angle,
     written: Written,
-    steps: bool = False,
+    lines: Sequence[str] = (),
 ) -> AssemblySheet:
     """Lay the assembly's sheet out, together with the section that shows its fits, or drawn apart.
 
@@ -63,8 +74,8 @@ def lay_out(
         Of the sheet.
     written
         How sizes are written.
-    steps
-        List how it goes together, where it is drawn apart.
+    lines
+        What is listed beside the parts list, such as how it goes together.
     """
     left, low, right, high = frame_of(paper)
     counted = {part.id: sum(seen.part == part.id for seen in pictures.instances) for part in parts}
@@ -74,14 +85,14 @@ def lay_out(
         for number, part in enumerate(shown, 1)
     )
     rows = [list(words.PARTS_LIST)] + [
-        [str(item.item), str(item.quantity), part.name, part.material, part.process or words.ORIGINS[part.origin]]
+        [str(item.item), str(item.quantity), part.name, part.material, part.how]
         for item, part in zip(items, shown, strict=True)
     ]
     own = Drawing()
     own.add(table(rows, _WIDTHS, row_high=_ROW), right - BLOCK_WIDE, low + BLOCK_HIGH)
     top = low + BLOCK_HIGH + _ROW * len(rows)
-    if steps and isinstance(pictures, ExplodedPictures):
-        listed = _steps(pictures, parts, (left, low, right, top), is_beside=right - left > 1.4 * BLOCK_WIDE)
+    if lines:
+        listed = _listed(lines, (left, low, right, top), is_beside=right - left > 1.4 * BLOCK_WIDE)
         own.add(listed)
         top = max(top, listed.box()[3])
     room: Box = (left + _INSIDE, top + _INSIDE, right - _INSIDE, high - _INSIDE)
@@ -101,20 +112,15 @@ def lay_out(
     return AssemblySheet(scale=scale, views=views, own=own, items=items, dimensions=dimensions)
 
 
-def _steps(pictures: ExplodedPictures, parts: Sequence[PartModel], room: Box, *, is_beside: bool) -> Drawing:
-    """List how the assembly goes together: beside the parts list, or over it."""
-    names = {part.id: part.name for part in parts}
+def _listed(lines: Sequence[str], room: Box, *, is_beside: bool) -> Drawing:
+    """Write lines beside the parts list, or over it."""
     left, low, right, top = room
     wide = (right - BLOCK_WIDE if is_beside else right) - left - 4.0
     bottom = low + 2.0 if is_beside else top + 2.0
     drawing = Drawing()
-    for number, step in enumerate(pictures.steps, 1):
-        motions = [
-            Motion(kind=own.kind, direction=np.array(own.direction), point=np.array(own.point)) for own in step.motions
-        ]
-        text = words.step(number, names[step.part], [names[part] for part in step.onto], step.way, motions)
+    for number, text in enumerate(lines, 1):
         height = min(SMALL, SMALL * wide / max(text_width(text, SMALL), 1e-9))
-        at = (left + 2.0 + text_width(text, height) / 2, bottom + (len(pictures.steps) - number + 0.5) * _STEP)
+        at = (left + 2.0 + text_width(text, height) / 2, bottom + (len(lines) - number + 0.5) * _STEP)
         drawing.texts.append(Text(role="note", text=text, at=at, height=round(height, 3)))
     return drawing
 

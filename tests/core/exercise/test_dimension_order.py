@@ -1,0 +1,66 @@
+"""Sizes in a chain or from one datum: the same places, the tolerances that add up said."""
+
+import pytest
+from build123d import Align, Box, Cylinder, Pos
+
+from rigid_bench.core.drawing.audit import audit_part
+from rigid_bench.core.exercise.authoring.dimension_order import chain_sums, reordered
+from rigid_bench.core.exercise.bundle import CheckModel
+from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.formats.pictures import AskedSize
+from tests.core.drawing.drawn_parts import proposed
+from tests.shapes import TOLERANCE
+
+
+def bar() -> object:
+    part = Box(120, 20, 12, align=(Align.MIN,) * 3)
+    for x in (12, 38, 70):
+        part -= Pos(x, 10, 0) * Cylinder(3, 60)
+    return proposed(part)[0]
+
+
+def along_x(checks: list[dict[str, object]]) -> list[float]:
+    return [
+        float(check["nominal"])  # type: ignore[arg-type]
+        for check in checks
+        if check.get("between") and check.get("axis", "x") == "x" and "along X" in str(check["title"])
+    ]
+
+
+def test_a_chain_has_each_step_and_a_datum_each_place() -> None:
+    exercise = bar()
+    given = [check.model_dump(mode="json") for check in exercise.model.checks]  # type: ignore[attr-defined]
+    chain = reordered(given, "p", "chain")
+    assert along_x(chain) == [12.0, 26.0, 32.0]
+    datum = reordered(chain, "p", "datum")
+    assert along_x(datum) == [12.0, 38.0, 70.0]
+    assert [check["id"] for check in chain] == [check["id"] for check in given]
+    # both fix the part wholly, and nothing twice
+    for checks in (chain, datum):
+        models = [CheckModel.model_validate(check) for check in checks]
+        part = exercise.model.parts[0]  # type: ignore[attr-defined]
+        found = audit_part(read_reference(exercise, part, tolerance=TOLERANCE), part, models, mm=1.0)  # type: ignore[arg-type]
+        assert found.complete
+        assert not found.redundant
+
+
+def test_the_tolerances_of_a_chain_add_up() -> None:
+    exercise = bar()
+    given = [check.model_dump(mode="json") for check in exercise.model.checks]  # type: ignore[attr-defined]
+    models = [CheckModel.model_validate(check) for check in reordered(given, "p", "chain")]
+    sizes = {check.id: AskedSize(nominal=1, minus=0.1, plus=0.2) for check in models}
+    (along,) = [own for own in chain_sums(models, ["p"], sizes) if own.axis == "X"]
+    assert (along.count, along.minus, along.plus) == (3, pytest.approx(0.3), pytest.approx(0.6))
+    from_datum = [CheckModel.model_validate(check) for check in reordered(given, "p", "datum")]
+    assert not [own for own in chain_sums(from_datum, ["p"], sizes) if own.axis == "X"]
+
+
+def test_sizes_that_say_something_twice_are_left_as_they_are() -> None:
+    exercise = bar()
+    given = [check.model_dump(mode="json") for check in exercise.model.checks]  # type: ignore[attr-defined]
+    lines = [check for check in given if check.get("between") and check["measure"] in ("length", "position")]
+    twice = [*given, {**lines[0], "id": "again"}]
+    again = reordered(twice, "p", "chain")
+    assert {check["id"]: check.get("between") for check in again if check["id"] in (lines[0]["id"], "again")} == {
+        lines[0]["id"]: lines[0]["between"], "again": lines[0]["between"],
+    }  # fmt: skip
