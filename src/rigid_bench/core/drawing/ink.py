@@ -24,11 +24,13 @@ class Line:
     kind: LineKind
     points: tuple[tuple[float, float], ...]
     dimension: str | None = None
+    #: Wide, though its kind is narrow: the ends of a cutting line.
+    is_heavy: bool = False
 
     @property
     def width(self) -> float:
         """Mm."""
-        return WIDE if self.kind in _WIDE_KINDS else NARROW
+        return WIDE if self.is_heavy or self.kind in _WIDE_KINDS else NARROW
 
     def moved(self, dx: float, dy: float) -> "Line":
         """Return the line elsewhere."""

@@ -15,8 +15,8 @@ from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 
 _Array = NDArray[np.float64]
 _SQUARE = 1e-6
-#: mm on paper: between the lines of a hatching; how far a cutting line reaches beyond the outline; its arrows.
-_HATCH, _CUT_BEYOND, _CUT_ARROW = 2.5, 4.0, 5.0
+#: mm on paper: between the lines of a hatching; how far a cutting line reaches beyond the outline; its arrows; its wide ends.
+_HATCH, _CUT_BEYOND, _CUT_ARROW, _CUT_END = 2.5, 4.0, 5.0, 3.5
 #: mm on paper: what stands for a stretch that is left out, how far its lines reach beyond the outline, their zigzag.
 BREAK_GAP, _BREAK_BEYOND, _BREAK_TOOTH = 3.0, 2.0, 2.0
 #: A turned part that is so many times as high as wide lies.
@@ -404,6 +404,7 @@ def cutting_line(view: PartView, section: SectionModel, letter: str) -> Drawing:
     texts = []
     for end, way in zip(ends, ways, strict=True):
         beside = sight
+        lines.append(Line(kind="cutting", points=(_pair(end), _pair(end - _CUT_END * way)), is_heavy=True))
         if abs(float(way @ sight)) < _SQUARE:
             tip = end + sight * _CUT_ARROW
             lines.append(Line(kind="cutting", points=(_pair(end), _pair(tip))))
