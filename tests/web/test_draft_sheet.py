@@ -39,7 +39,7 @@ def document(database: Database, draft_id: int) -> dict[str, Any]:
         return found
 
 
-CHOSEN = {
+CHOSEN: dict[str, str | list[str]] = {
     "angle": "first", "paper": "A3", "upright": "on", "arrangement": "running", "drawer:chosen": "on",
     "drawer:view": ["front", "left side"], "drawer:left side:turn": "90", "drawer:left side:right": "2,5",
 }  # fmt: skip

@@ -139,8 +139,11 @@ def two_parts() -> Drawn:
     parts: list[Any] = []
     document: dict[str, Any] = {}
     for name, own in (
-        ("Pin", Cylinder(8, 30, align=FOOT) + Cylinder(13, 5, align=FOOT)),
-        ("Cap", Box(22, 18, 12, align=CORNER)),
+        (
+            "Pin",
+            Cylinder(8, 30, align=FOOT) + Cylinder(13, 5, align=FOOT) - Pos(0, 0, 15) * Cylinder(3, 30, align=FOOT),
+        ),
+        ("Cap", Box(22, 18, 12, align=CORNER) - Pos(11, 9, 5) * Cylinder(4, 20, align=FOOT)),
     ):
         made = propose(step_bytes(own, name), name=f"{name}.step", title=name, tolerance=TOLERANCE)
         document = json.loads(made.pop("exercise.json"))
@@ -161,6 +164,8 @@ def test_parts_share_a_paper_where_they_fit_at_one_scale() -> None:
     assert scale_of(sheet.scale) >= 1
     assert all(scale_of(own.scale) >= scale_of(sheet.scale) for own in alone)
     assert sheet.views[0].scale == sheet.views[-2].scale
+    letters = [view.letter for view in sheet.views if view.letter]
+    assert len(set(letters)) == len(letters)
     ids = [own.id for own in sheet.dimensions]
     assert len(set(ids)) == len(ids)
     assert {view.part for view in sheet.views} == {"pin", "cap"}

@@ -28,6 +28,8 @@ class ExerciseVersion(Base):
     #: `exercise.json`, and `Prepared` in JSON: what pages show without loading the kernel.
     document: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
     prepared: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
+    #: None for versions of before this was kept.
+    released_at: Mapped[datetime | None] = mapped_column(server_default=func.now())
 
 
 class Draft(Base):

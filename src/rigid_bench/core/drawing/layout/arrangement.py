@@ -8,7 +8,7 @@ from rigid_bench.core.drawing.layout.paper import Angle
 from rigid_bench.core.drawing.layout.view_dimensions import PlacedView
 
 #: mm on paper: between views, and inside the frame.
-BETWEEN, INSIDE = 12.0, 6.0
+BETWEEN, INSIDE = 8.0, 4.0
 #: From the left, and from below, in third angle: what a view looks at is the side on which it stands.
 _COLUMNS = (("left side",), ("front", "top", "bottom"), ("right side",), ("back",))
 _ROWS = (("bottom",), ("front", "right side", "left side", "back"), ("top",))

@@ -19,13 +19,12 @@ _Array = NDArray[np.float64]
 _TOO_SMALL, _CLEAR, _LARGEST = 2.0, 6.0, 60.0
 #: A detail shows its features with so much around them, times their size; those nearer than that share one.
 _AROUND, _LEAST_AROUND = 1.6, 2.0
-_LETTERS = "BCDEFGH"
 _MOST = 2
 #: Directions, degrees, in which the letter may stand at its circle.
 _BESIDE = (45, 135, 315, 225, 0, 90, 180, 270)
 
 
-def detail_views(notes: Sequence[Note], views: Sequence[PartView]) -> list[PartView]:
+def detail_views(notes: Sequence[Note], views: Sequence[PartView], letters: str) -> list[PartView]:
     """Return the views that show larger what would be crowded at the scale of these views.
 
     Parameters
@@ -34,6 +33,8 @@ def detail_views(notes: Sequence[Note], views: Sequence[PartView]) -> list[PartV
         What is dimensioned.
     views
         At the sheet's scale.
+    letters
+        Of the details, in their order.
 
     Returns
     -------
@@ -46,7 +47,7 @@ def detail_views(notes: Sequence[Note], views: Sequence[PartView]) -> list[PartV
     found.sort(key=lambda window: -window.members)
     by_name = {view.name: view for view in views}
     details = []
-    for window, letter in zip(found[:_MOST], _LETTERS, strict=False):
+    for window, letter in zip(found[:_MOST], letters, strict=False):
         detail = _detail(by_name[window.of], window, letter)
         if detail is not None:
             details.append(detail)

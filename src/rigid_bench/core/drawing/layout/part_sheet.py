@@ -39,7 +39,6 @@ _SHARES = ((0.25, 0.5), (0.0, 0.5), (0.0, 1.0), (0.0, 0.0))
 _LINE = 4.2
 #: The smallest scale for A4: below it A3 is taken.
 LEAST_ON_A4 = 1 / 2
-_LETTER = "A"
 #: mm: axes that are nearer are one.
 _ONE_AXIS = 1e-3
 #: mm: less beside the title block is no place for a list.
@@ -91,7 +90,7 @@ def lay_out(part: PartDrawing, *, papers: Sequence[Paper], angle: Angle) -> Part
         Where the views stand: third angle puts the top view above the front view and the right side to its right,
         first angle below and to its left (ISO 5456-2).
     """
-    views = _without_edges(part, part_views(part.pictures, _LETTER, part.views))
+    views = _without_edges(part, part_views(part.pictures, part.letters[0], part.views))
     whole = _largest(part, views, papers, angle)
     if whole.scale >= 1:
         return whole
@@ -135,7 +134,7 @@ def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle:
     if is_too_large or (len(part.notes) > MANY and _is_too_large(part, views, (right - left, high - low), angle)):
         sheet.unplaced = len(part.notes)
         return sheet, False  # not worth placing dimensions
-    details = detail_views(part.notes, views)
+    details = detail_views(part.notes, views, part.letters[1:])
     sheet, fits = arranged(part, [*views, *details], paper, angle)
     return arranged(part, views, paper, angle) if details and not fits else (sheet, fits)
 

@@ -15,7 +15,8 @@ from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 
 _Array = NDArray[np.float64]
 _SQUARE = 1e-6
-#: mm on paper: between the lines of a hatching; how far a cutting line reaches beyond the outline; its arrows; its wide ends.
+#: mm on paper: between the lines of a hatching; how far a cutting line reaches beyond the outline; its arrows and wide
+#: ends.
 _HATCH, _CUT_BEYOND, _CUT_ARROW, _CUT_END = 2.5, 4.0, 5.0, 3.5
 #: mm on paper: what stands for a stretch that is left out, how far its lines reach beyond the outline, their zigzag.
 BREAK_GAP, _BREAK_BEYOND, _BREAK_TOOTH = 3.0, 2.0, 2.0

@@ -8,7 +8,7 @@ from rigid_bench.core.drawing.layout.arrangement import BETWEEN
 from rigid_bench.core.drawing.layout.details import detail_views
 from rigid_bench.core.drawing.layout.paper import Angle
 from rigid_bench.core.drawing.layout.part_sheet import PartSheet, arranged, whole_paper
-from rigid_bench.core.drawing.layout.view_dimensions import PartDrawing
+from rigid_bench.core.drawing.layout.view_dimensions import LETTERS, PartDrawing
 from rigid_bench.core.drawing.lettering import TITLE, text_width
 from rigid_bench.core.standards.scales import SCALES
 
@@ -54,11 +54,12 @@ def _together(group: Sequence[NamedSheet], angle: Angle) -> list[NamedSheet] | N
     """
     if len(group) > _MOST or len({own.sheet.paper for own in group}) > 1:
         return None
+    lettered = _lettered(group)
     scales = [own.sheet.scale for own in group]
     largest = min(scales)
     common = [scale for scale in SCALES if 1 <= scale <= largest] or [largest] * (max(scales) == largest)
     for scale in common:
-        scaled = [_at_scale(own, scale, angle) for own in group]
+        scaled = [_at_scale(own, scale, angle) for own in lettered]
         for along in (0, 1):
             cells = _cells(scaled, along)
             found = [_in_cell(own, angle, cell) for own, cell in zip(scaled, cells, strict=False)]
@@ -68,12 +69,25 @@ def _together(group: Sequence[NamedSheet], angle: Angle) -> list[NamedSheet] | N
     return None
 
 
+def _lettered(group: Sequence[NamedSheet]) -> list[NamedSheet]:
+    """Give sections and details letters that stand once on the paper."""
+    found: list[NamedSheet] = []
+    used = 0
+    for own in group:
+        found.append(replace(own, part=replace(own.part, letters=LETTERS[used:])))
+        used += 1 + sum(view.window is not None for view in own.sheet.drawn)
+    return found
+
+
 def _at_scale(own: NamedSheet, scale: float, angle: Angle) -> NamedSheet:
     """Return a part's sheet at a scale."""
-    if own.sheet.scale == scale:
-        return own
-    views = [replace(view, scale=scale) for view in own.sheet.drawn if view.window is None]
-    details = detail_views(own.part.notes, views)
+    section = own.part.letters[0]
+    views = [
+        replace(view, scale=scale, letter=section if view.section else "")
+        for view in own.sheet.drawn
+        if view.window is None
+    ]
+    details = detail_views(own.part.notes, views, own.part.letters[1:])
     sheet, _ = arranged(own.part, [*views, *details], own.sheet.paper, angle)
     return replace(own, sheet=sheet)
 

@@ -25,7 +25,8 @@ from rigid_bench.core.wording.drawing import turned
 
 #: From so many notes on places are looked for less often.
 MANY = 20
-_LETTER = "A"
+#: Of sections and details; I, O and Q are left out (ISO 128-3).
+LETTERS = "ABCDEFGHJKLMNPRSTUVWXYZ"
 #: mm: half of the width in which nothing may stand between a view and its label.
 _LABEL = 16.0
 #: How often dimensions are placed again.
@@ -55,6 +56,8 @@ class PartDrawing:
     notes: Sequence[Note]
     symmetric: Sequence[PlaneFeature] = ()
     threads: Sequence[DrawnThread] = ()
+    #: For its section and its details, in their order.
+    letters: str = LETTERS
     #: What the signs that stand in it mean, a line each.
     legend: Sequence[str] = ()
     #: Sizes from one datum stand on one line.
@@ -104,7 +107,7 @@ def placed_once(
         ground.add(thread_lines(view, part.threads) if view.window is None else Drawing())
         ground.add(detail_mark(view, [own for own in views if own.window]))
         if part.pictures.section and view.name == cut_in:
-            ground.add(cutting_line(view, part.pictures.section, _LETTER))
+            ground.add(cutting_line(view, part.pictures.section, part.letters[0]))
         placers[view.name] = placing.ViewPlacing(view, ground)
         placed.append(PlacedView(view, ground, []))
     by_name = {own.view.name: own for own in placed}

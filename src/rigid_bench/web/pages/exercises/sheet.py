@@ -3,6 +3,7 @@
 import io
 import zipfile
 from typing import Any, Literal
+from zoneinfo import ZoneInfo
 
 from fastapi import Request
 from fastapi.responses import Response
@@ -47,8 +48,14 @@ def options_of(paper: Paper | None, angle: Angle | None, **more: Any) -> SheetOp
 def _block_of(session: DbSession, class_id: int, version: ExerciseVersion) -> dict[str, str]:
     """Return what the title block says of a version in a class."""
     classroom = session.get_one(Classroom, class_id)
-    decimal = "," if ClassSettings.model_validate(classroom.settings).decimal == "comma" else "."
-    return {"owner": classroom.name, "version": f"v{version.number}", "decimal": decimal}
+    settings = ClassSettings.model_validate(classroom.settings)
+    released = version.released_at.astimezone(ZoneInfo(settings.time_zone)) if version.released_at else None
+    return {
+        "owner": classroom.name,
+        "version": f"v{version.number}",
+        "date": released.date().isoformat() if released else "",
+        "decimal": "," if settings.decimal == "comma" else ".",
+    }
 
 
 @router.get("/sheet")
