@@ -51,6 +51,7 @@ ALLOWED = {
     "POST /notices": "sctoha",
     "GET /patterns": "sctoha",
     "GET /tables": "sctoha",
+    "GET /tables/{name}": "sctoha",
     "GET /allowances": "toha",
     "POST /allowances/{process}/{action}": "toha",
     "GET /exercises": "toha",

@@ -37,7 +37,22 @@ def test_a_search_shows_the_rows_with_its_words(address: str, words: str, says: 
 def test_typing_narrows_the_tables(page: Page, address: str) -> None:
     sign_in(page, address, people.STUDENT)
     page.get_by_role("link", name="Tables").click()
-    expect(page.get_by_role("heading", name="Ball bearings")).to_be_visible()
+    expect(page.get_by_role("link", name="Ball bearings").first).to_be_visible()
     page.keyboard.type("608")  # the search is in focus
     expect(page.get_by_role("row", name="608 8 22 7")).to_be_visible()
     expect(page.get_by_role("heading", name="Metric threads")).to_have_count(0)
+    page.get_by_role("heading", name="Ball bearings").get_by_role("link").click()
+    expect(page).to_have_url(f"{address}/tables/ball-bearings")
+
+
+@pytest.mark.usefixtures("school")
+def test_each_table_has_an_address_of_its_own(address: str) -> None:
+    student = Visitor(address, people.STUDENT)
+    for table in all_tables():
+        text = student.get(f"/tables/{table.id}").text
+        assert text.count("<tbody>") == 1
+        assert f">{table.title}</h2>" in text
+    assert "metric-threads" in {table.id for table in all_tables()}
+    missing = student.get("/tables/no-such")
+    assert missing.status_code == 404
+    assert "there is no table" in missing.text

@@ -15,6 +15,7 @@ from rigid_bench.core.standards import (
 )
 from rigid_bench.core.standards.fits import limits
 from rigid_bench.core.standards.scales import SCALES, scale_text
+from rigid_bench.core.values.names import slug
 
 _FITS = ("H6", "H7", "H8", "H9", "H11", "N7", "P7", "f7", "g6", "h6", "h9", "js6", "k6", "m6", "n6", "p6", "r6", "s6")
 _FIT_SIZES = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)
@@ -48,9 +49,9 @@ def _n(value: float) -> str:
     return f"{value:.4g}" if abs(value) < 1000 else f"{value:g}"
 
 
-def _table(name: str, title: str, source: str, columns: str, rows: Iterable[Iterable[object]]) -> Table:
+def _table(title: str, source: str, columns: str, rows: Iterable[Iterable[object]]) -> Table:
     text = tuple(tuple(_n(cell) if isinstance(cell, int | float) else str(cell) for cell in row) for row in rows)
-    return Table(id=name, title=title, source=source, columns=tuple(columns.split("; ")), rows=text)
+    return Table(id=slug(title), title=title, source=source, columns=tuple(columns.split("; ")), rows=text)
 
 
 def _metric_threads() -> Table:
@@ -74,33 +75,33 @@ def _metric_threads() -> Table:
 def _unified_threads() -> Table:
     rows = ((u.designation, u.per_inch, u.major, u.major_mm, u.minor_mm) for u in unified.UNIFIED.values())
     columns = "thread; threads per inch; major diameter, in; major diameter, mm; minor diameter, mm"
-    return _table("unified", "Unified threads", "ASME B1.1; from memory", columns, rows)
+    return _table("Unified threads", "ASME B1.1; from memory", columns, rows)
 
 
 def _clearance_holes() -> Table:
     sizes = sorted({each.nominal for each in threads.threads()})
     rows = ((f"M{size:g}", *(threads.clearance_hole(size) or ())) for size in sizes)
-    return _table("clearance", "Clearance holes", "ISO 273; from memory", "screw; fine; medium; coarse", rows)
+    return _table("Clearance holes", "ISO 273; from memory", "screw; fine; medium; coarse", rows)
 
 
-def _screws(name: str, title: str, source: str, head: str, found: dict[float, fasteners.Screw]) -> Callable[[], Table]:
+def _screws(title: str, source: str, head: str, found: dict[float, fasteners.Screw]) -> Callable[[], Table]:
     rows = [(f"M{each.nominal:g}", each.head, each.height, each.key) for each in found.values()]
-    return lambda: _table(name, title, f"{source}; from memory", f"screw; {head}; head height; key", rows)
+    return lambda: _table(title, f"{source}; from memory", f"screw; {head}; head height; key", rows)
 
 
 def _nuts() -> Table:
     rows = ((f"M{each.nominal:g}", each.across_flats, each.height) for each in fasteners.NUTS.values())
-    return _table("nuts", "Hexagon nuts", "ISO 4032; from memory", "nut; across flats; height", rows)
+    return _table("Hexagon nuts", "ISO 4032; from memory", "nut; across flats; height", rows)
 
 
 def _washers() -> Table:
     rows = ((f"M{e.nominal:g}", e.inside, e.outside, e.thickness) for e in fasteners.WASHERS.values())
-    return _table("washers", "Plain washers", "ISO 7089; from memory", "for; inside; outside; thickness", rows)
+    return _table("Plain washers", "ISO 7089; from memory", "for; inside; outside; thickness", rows)
 
 
 def _bearings() -> Table:
     rows = ((each.designation, each.bore, each.outside, each.width) for each in bearings.BEARINGS.values())
-    return _table("bearings", "Ball bearings", "ISO 15; from memory", "bearing; bore; outside; width", rows)
+    return _table("Ball bearings", "ISO 15; from memory", "bearing; bore; outside; width", rows)
 
 
 def _lengths() -> Table:
@@ -121,16 +122,16 @@ def _fit_rows() -> Table:
         texts = [f"{1000 * each.lower:+.0f} {1000 * each.upper:+.0f}" for each in found]
         rows.append((f"over {low} to {high}", *texts))
     source = "ISO 286-1, micrometres, at the upper end of each range; from memory"
-    return _table("fits", "Fits", source, "; ".join(("size", *_FITS)), rows)
+    return _table("Fits", source, "; ".join(("size", *_FITS)), rows)
 
 
 def _scales() -> Table:
-    return _table("scales", "Scales", "ISO 5455; from memory", "scale", ((scale_text(each),) for each in SCALES))
+    return _table("Scales", "ISO 5455; from memory", "scale", ((scale_text(each),) for each in SCALES))
 
 
 def _stock() -> Table:
     rows = ((name, ", ".join(map(_n, sizes))) for name, sizes in (stock.SHEETS | stock.BARS).items())
-    return _table("stock", "Stock", "common practice, no source", "stock; thicknesses or sections", rows)
+    return _table("Stock", "common practice, no source", "stock; thicknesses or sections", rows)
 
 
 def _allowances() -> Table:
@@ -140,22 +141,22 @@ def _allowances() -> Table:
         for action, (low, high) in actions.items()
     ]
     source = "classroom values, common practice, no source; an exercise may give its own"
-    return _table("allowances", "Gaps by process", source, "process; what it does; gap a side, mm", rows)
+    return _table("Gaps by process", source, "process; what it does; gap a side, mm", rows)
 
 
 def _materials() -> Table:
     source = "data sheets and handbooks, usual values; from memory; wood varies by a tenth and more"
-    return _table("materials", "Materials", source, "material; density, g/cm³", materials.DENSITIES.items())
+    return _table("Materials", source, "material; density, g/cm³", materials.DENSITIES.items())
 
 
 _MAKERS: tuple[Callable[[], Table], ...] = (
     _metric_threads,
     _unified_threads,
     _clearance_holes,
-    _screws("socket", "Socket head screws", "ISO 4762", "head diameter", fasteners.SOCKET),
-    _screws("button", "Button head screws", "ISO 7380-1", "head diameter", fasteners.BUTTON),
-    _screws("countersunk", "Countersunk screws", "ISO 10642", "head diameter, theoretical", fasteners.COUNTERSUNK),
-    _screws("hexagon", "Hexagon head screws", "ISO 4014, ISO 4017", "across flats", fasteners.HEXAGON),
+    _screws("Socket head screws", "ISO 4762", "head diameter", fasteners.SOCKET),
+    _screws("Button head screws", "ISO 7380-1", "head diameter", fasteners.BUTTON),
+    _screws("Countersunk screws", "ISO 10642", "head diameter, theoretical", fasteners.COUNTERSUNK),
+    _screws("Hexagon head screws", "ISO 4014, ISO 4017", "across flats", fasteners.HEXAGON),
     _nuts,
     _washers,
     _bearings,

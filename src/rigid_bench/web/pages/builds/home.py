@@ -1,4 +1,4 @@
-"""The start page: a student's exercises with what is due and what is new, or a teacher's classes."""
+"""The start page: a student's exercises with what is due and what is new, or a teacher's day; all classes."""
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -13,6 +13,7 @@ from rigid_bench.store.queries import build_queries, class_queries, marking_quer
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, Notice
+from rigid_bench.web.pages.classes.day import day_page
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, Teacher
@@ -71,10 +72,7 @@ def home(request: Request, user: SignedIn, session: DbSession) -> Response:
         tasks = _tasks(session, user.id)
         marking_queries.note_seen(session, [task.build.id for task in tasks if task.build and task.build.returns])
         return page(request, "home.html", tasks=tasks, notices=_notices(session, user.id))
-    classes = class_queries.classes_of_teacher(session, user.id)
-    if len(classes) == 1:
-        return RedirectResponse(request.url_for("class_table", class_id=classes[0].id), status_code=303)
-    return class_list(request, user, session)
+    return day_page(request, user.id, session)
 
 
 @router.get("/classes", name="class_list")

@@ -1,27 +1,40 @@
-"""The tables of the trade: threads, screws, fits, bearings, materials, each with its source; searched by words."""
+"""The tables of the trade, one at a time: threads, screws, fits, bearings, materials, with their sources; searched."""
 
 from typing import Annotated
 
 from fastapi import Query, Request
 from fastapi.responses import Response
 
-from rigid_bench.core.standards.tables import Table, all_tables
+from rigid_bench.core.standards.tables import all_tables
+from rigid_bench.core.values.errors import NotFound
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import SignedIn
 
-router = page_router()
+router = page_router("/tables")
 
 
-@router.get("/tables")
+@router.get("")
 def trade_tables(request: Request, user: SignedIn, q: Annotated[str, Query(max_length=100)] = "") -> Response:
-    """Show the tables, or the rows in which the words stand; to a search as it is typed, the rows alone."""
+    """Show which tables there are, or the rows in which the words stand; to a search as it is typed, these alone."""
     words = q.split()
-    tables = [(table, rows) for table in all_tables() if (rows := table.matching(words))]
+    tables = all_tables()
+    found = [(table, rows) for table in tables if (rows := table.matching(words))] if words else []
     is_fragment = request.headers.get("HX-Request") == "true"
     template = "_trade_tables_found.html" if is_fragment else "trade_tables.html"
-    return page(request, template, tables=tables, q=q, count=_count(tables))
+    return page(
+        request, template, tables=tables, found=found, q=q, count=sum(len(rows) for _, rows in found), chosen=None
+    )
 
 
-def _count(tables: list[tuple[Table, tuple[tuple[str, ...], ...]]]) -> int:
-    return sum(len(rows) for _, rows in tables)
+@router.get("/{name}")
+def trade_table(request: Request, user: SignedIn, name: str) -> Response:
+    """Show one table."""
+    tables = all_tables()
+    chosen = next((table for table in tables if table.id == name), None)
+    if chosen is None:
+        raise NotFound("tables", f"there is no table '{name[:40]}'", "Choose one from the list")
+    found = [(chosen, chosen.rows)]
+    return page(
+        request, "trade_tables.html", tables=tables, found=found, q="", count=len(chosen.rows), chosen=chosen.id
+    )
