@@ -256,6 +256,7 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
         "draft_id": draft_id,
         "bench_id": bench_id,
         "part": "drawer",
+        "name": "fits",
         "ending": "svg",
         "process": "printed",
         "action": "turn",

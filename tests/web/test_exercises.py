@@ -132,9 +132,9 @@ def ask_of_the_assembly(teacher: Page) -> None:
     line = teacher.locator("#drawings [data-check='drawer.length']")
     before = line.bounding_box()
     teacher.get_by_label("Dimension").select_option("drawer.length")
-    teacher.get_by_label("Up, mm").fill("-5")
+    teacher.get_by_label("Up, mm", exact=True).fill("-5")
     teacher.get_by_role("button", name="Move it").click()
-    expect(teacher.get_by_label("Up, mm")).to_have_value("0")
+    expect(teacher.get_by_label("Up, mm", exact=True)).to_have_value("0")
     after = line.bounding_box()
     assert before
     assert after

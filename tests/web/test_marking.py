@@ -58,6 +58,7 @@ def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
     teacher: Page, address: str, school: School, thirty: dict[str, int]
 ) -> None:
     teacher.goto(address)
+    teacher.get_by_role("region", name="Classes").get_by_role("link").first.click()
     attention = teacher.get_by_role("region", name="5 builds need you")
     expect(attention.get_by_role("listitem")).to_have_count(5)
     assert "Pilot hole (6)" in teacher.locator(".missed-most").inner_text()
@@ -151,7 +152,7 @@ def test_a_student_checks_hands_in_twice_asks_and_is_answered(
     page.get_by_label("Choose files").set_input_files([*save(files, "right"), picture(files)])
     page.get_by_role("button", name="See what is in them").click()
     page.get_by_role("button", name="Hand in").click()
-    expect(page.get_by_text("Mended since last time: Drawer width, Gap on the right, Nothing overlaps")).to_be_visible(
+    expect(page.get_by_text("Fixed since last time: Drawer width, Gap on the right, Nothing overlaps")).to_be_visible(
         timeout=60_000
     )
     first = Visitor(address, people.TEACHER)

@@ -157,11 +157,11 @@ def test_full_marks_by_a_teacher_settle_every_line_of_the_card(
     build_id = hand_in(database, school, staged, student.id, rows)
     teacher = Visitor(address, people.TEACHER)
     before = card_of(teacher, build_id)
-    assert all(words in before for words in ("No stage reached yet", "To put right", "next: Bore"))
+    assert all(words in before for words in ("No stage reached yet", "right now<", "next: Bore"))
     teacher.post(f"/builds/{build_id}/checks/{BORE}", data={"marks": "2", "comment": "the sheet was wrong"})
     after = card_of(teacher, build_id)
     assert "Stage reached: <strong>Whole</strong>" in after
-    for gone in ("No stage reached yet", "To put right", "next: ", "stamp-missed", "<strong>Change it.</strong>"):
+    for gone in ("No stage reached yet", "right now<", "next: ", "stamp-missed", "<strong>Change it.</strong>"):
         assert gone not in after
     assert "Measured: missed." in after
     teacher.post(f"/builds/{build_id}/return")
@@ -180,7 +180,7 @@ def test_marks_taken_from_a_check_that_was_met_open_it_again(
     teacher.post(f"/builds/{build_id}/checks/{BORE}", data={"marks": "0", "comment": "copied"})
     after = card_of(teacher, build_id)
     assert "No stage reached yet" in after
-    assert "To put right" in after
+    assert "right now<" in after
 
 
 def test_a_withdrawn_check_holds_up_no_stage(address: str, database: Database, school: School, staged: int) -> None:

@@ -67,7 +67,7 @@ def _metric_threads() -> Table:
         for t in threads.threads()
     )
     return _table(
-        "threads", "Metric threads", "ISO 261, ISO 262 (pitches), ISO 724 (diameters), ISO 2306 (drills); from memory",
+        "Metric threads", "ISO 261, ISO 262 (pitches), ISO 724 (diameters), ISO 2306 (drills); from memory",
         "thread; pitch; tapping drill; minor diameter of the nut; root of the screw; series", rows,
     )  # fmt: skip
 
@@ -110,9 +110,7 @@ def _lengths() -> Table:
         deviations = [general_tolerances.LINEAR[name][general_tolerances.RANGES.index(high)] for name in "fmcv"]
         rows.append((f"over {low:g} to {high:g}", *(f"±{each:g}" if each else "–" for each in deviations)))
     source = "ISO 2768-1, table 1; meant for cut and formed parts; none below 0.5 mm; from memory"
-    return _table(
-        "general", "General tolerances of lengths", source, "size; f fine; m medium; c coarse; v very coarse", rows
-    )
+    return _table("General tolerances of lengths", source, "size; f fine; m medium; c coarse; v very coarse", rows)
 
 
 def _fit_rows() -> Table:

@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import cast, func, select
+from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import NotFound
@@ -86,6 +87,27 @@ def assigned_version(session: Session, *, class_id: int, version_id: int, user: 
 def version(session: Session, version_id: int) -> ExerciseVersion:
     """Return a version of an exercise that there is."""
     return session.get_one(ExerciseVersion, version_id)
+
+
+def pictures_of_versions(session: Session, version_ids: Sequence[int]) -> dict[int, Any]:
+    """Return by version how its assembly or first part looks: a `ViewModel` as JSON; none for what has no model."""
+    ways = (
+        "$.sheet.assembly.view",
+        "$.sheet.assembly ? (exists(@.visible))",  # as older versions keep it
+        '$.sheet.parts.*.views[*] ? (@.name == "pictorial")',
+    )
+    seen = func.coalesce(*(func.jsonb_path_query_first(ExerciseVersion.prepared, cast(way, JSONPATH)) for way in ways))
+    found = session.execute(select(ExerciseVersion.id, seen).where(ExerciseVersion.id.in_(version_ids)))
+    return {version_id: view for version_id, view in found if view is not None}
+
+
+def classes_of_versions(session: Session, class_ids: Sequence[int]) -> dict[int, list[int]]:
+    """Return by version which of these classes work on it."""
+    found: dict[int, list[int]] = {}
+    query = select(Assignment.version_id, Assignment.class_id).where(Assignment.class_id.in_(class_ids))
+    for version_id, class_id in session.execute(query.order_by(Assignment.class_id)):
+        found.setdefault(version_id, []).append(class_id)
+    return found
 
 
 def versions_of(session: Session, exercise: str) -> Sequence[ExerciseVersion]:

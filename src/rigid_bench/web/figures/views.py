@@ -1,14 +1,18 @@
 """Hidden-line views as SVG: seen edges whole, hidden ones dashed."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from markupsafe import Markup
 
 from rigid_bench.core.formats.pictures import Polyline, ViewModel
 from rigid_bench.core.formats.pointing import Pointable
+from rigid_bench.core.part.directions import PICTORIAL
 from rigid_bench.web.figures.svg import n, svg
 
 _MARGIN = 6.0
+#: Pixels of a thumbnail.
+_THUMBNAIL = 60.0
 
 
 def pointing_svg(view: ViewModel, features: Sequence[Pointable], *, scale: float, label: str) -> Markup:
@@ -64,3 +68,35 @@ def _path(lines: Sequence[Polyline], view: ViewModel, scale: float) -> str:
         "M" + "L".join(f"{n((x - left) * scale + _MARGIN)} {n((top - y) * scale + _MARGIN)}" for x, y in line)
         for line in lines
     )
+
+
+def thumbnail(view: Mapping[str, Any], pixels: float = _THUMBNAIL) -> Markup:
+    """Draw a view small, only what is seen.
+
+    Parameters
+    ----------
+    view
+        A `ViewModel` as JSON.
+    pixels
+        Of its longer side.
+    """
+    seen = ViewModel.model_validate({**view, "hidden": []})
+    (left, low), (right, high) = seen.box
+    return view_svg(seen, scale=pixels / max(right - left, high - low, 1e-9), label="")
+
+
+def thumbnails(prepared: Mapping[str, Any]) -> dict[str, Markup]:
+    """Draw each part of an exercise small, in its pictorial view; empty for what was prepared without pictures.
+
+    Parameters
+    ----------
+    prepared
+        `Prepared` as it is kept: not read as a whole, for this alone.
+    """
+    found = {}
+    for part, own in prepared.get("sheet", {}).get("parts", {}).items():
+        views = own["views"] if isinstance(own, dict) else own
+        seen = next((view for view in views if view["name"] == PICTORIAL.name), None)
+        if seen is not None:
+            found[part] = thumbnail(seen)
+    return found

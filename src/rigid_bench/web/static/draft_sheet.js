@@ -13,6 +13,8 @@
   }
 
   function reachable() {
+    // a picture may hold nothing that can be pressed
+    drawings.querySelectorAll("svg").forEach((drawing) => drawing.setAttribute("role", "group"));
     drawings.querySelectorAll("[data-check]").forEach((group) => {
       if (!group.dataset.check || name(group).startsWith("missing-")) return;
       group.setAttribute("tabindex", "0");

@@ -12,6 +12,7 @@ from rigid_bench.store.log import log
 from rigid_bench.store.queries import marking_queries
 from rigid_bench.store.standing import newest_report
 from rigid_bench.store.tables import UNCOUNTED, Build, BuildFile
+from rigid_bench.web.figures.views import thumbnails
 from rigid_bench.web.files import safe_file
 from rigid_bench.web.pages.builds.card_view import view_card
 from rigid_bench.web.print.cards import card_pdf
@@ -32,13 +33,16 @@ def card(request: Request, build: VisibleBuild, user: SignedIn, session: DbSessi
         log(session, "card-read", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
     elif build.returns:
         marking_queries.note_seen(session, [build.id])
-    return page(request, "card.html", card=view_card(session, build, user))
+    return page(
+        request, "card.html", card=view_card(session, build, user), thumbnails=thumbnails(build.version.prepared)
+    )
 
 
 @router.get("/progress")
 def card_progress(request: Request, build: VisibleBuild, user: SignedIn, session: DbSession) -> Response:
     """Show the live line while the build waits or is measured, then the card in its place."""
-    return page(request, "_card.html", card=view_card(session, build, user))
+    found = view_card(session, build, user)
+    return page(request, "_card.html", card=found, thumbnails=thumbnails(build.version.prepared))
 
 
 @router.get("/card.pdf")

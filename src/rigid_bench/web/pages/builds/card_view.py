@@ -1,6 +1,6 @@
 """What a card shows, gathered: rows with marks, comments and questions; what changed; how much a student sees yet."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Literal
@@ -21,7 +21,10 @@ from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import comments, newest_overrides, newest_report, standing
 from rigid_bench.store.tables import Assignment, Build, BuildFile, Classroom, Override, Question
 
-STRIPS = (("parts", "Parts"), ("assembly", "Assembly"), ("fit", "Fit"), ("by hand", "Marked by hand"))
+#: Rows of parts stand by part; the others in these strips, after them.
+_OTHERS = (("assembly", "Assembly"), ("fit", "Fit"), ("by hand", "Marked by hand"))
+#: So many things to put right stand first on the card.
+_NOW = 3
 #: How much of a card is seen: all, stamps without numbers and causes, or that it was handed in.
 Seen = Literal["full", "verdicts", "nothing"]
 
@@ -42,6 +45,8 @@ class Row:
     verdict: str = "met"
     #: It still needs another look.
     is_off: bool = False
+    #: The name of the part that it is about; "" for the assembly's.
+    part: str = ""
 
     @property
     def marks(self) -> float:
@@ -52,6 +57,12 @@ class Row:
     def is_open(self) -> bool:
         """It is to be put right, and is no consequence of another."""
         return self.is_off and not self.check.follows
+
+    @property
+    def is_quiet(self) -> bool:
+        """It is right, nobody said anything about it, and no person need look: it is folded with others like it."""
+        is_touched = self.override or self.comments or self.questions or self.why or self.withdrawn
+        return self.verdict == "met" and not is_touched
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,12 +75,36 @@ class Changes:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Strip:
+    """Rows that belong together: those of a part, of the assembly, of fits, those marked by hand."""
+
+    title: str
+    rows: list[Row]
+    #: The part, for its picture; "" for others.
+    part: str = ""
+
+    def open_rows(self, without: Sequence[Row]) -> list[Row]:
+        """Return the rows that stand unfolded, without those that stand elsewhere."""
+        return [row for row in self.rows if not row.is_quiet and row not in without]
+
+    @property
+    def quiet_rows(self) -> list[Row]:
+        """The rows that are folded."""
+        return [row for row in self.rows if row.is_quiet]
+
+    @property
+    def left(self) -> int:
+        """How many of its checks are still to be put right."""
+        return sum(row.is_open for row in self.rows)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CardView:
     """A card as the page shows it."""
 
     build: Build
     report: Report | None
-    strips: list[tuple[str, list[Row]]]
+    strips: list[Strip]
     state: BuildState
     rules: Rules
     seen: Seen
@@ -107,12 +142,17 @@ class CardView:
     @property
     def rows(self) -> list[Row]:
         """All rows, in the order of the card."""
-        return [row for _, rows in self.strips for row in rows]
+        return [row for strip in self.strips for row in strip.rows]
 
     @property
     def open_rows(self) -> list[Row]:
         """The checks that are not met, in the order to do them; not those that follow from another."""
         return [row for row in self.rows if row.is_open]
+
+    @property
+    def now(self) -> list[Row]:
+        """The few things to put right first."""
+        return self.open_rows[:_NOW]
 
     @property
     def strengths(self) -> list[str]:
@@ -155,9 +195,13 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
     looked_at = bench_queries.bench_of_build(session, build.id)
     if user.is_student and not build.returns:
         found, overrides, said, looked_at = before_return(found), {}, {}, None
+    document = build.version.document
+    names = {part["id"]: part["name"] for part in document["parts"]}
+    part_of = {each["id"]: str(each["part"]) for each in document["checks"] if each.get("part") in names}
     rows = [
         Row(
             check=each,
+            part=names.get(part_of.get(each.id, ""), ""),
             override=overrides.get(each.id),
             comments=said.get(each.id, ()),
             questions=[asked for asked in build.questions if asked.check_id == each.id],
@@ -168,13 +212,13 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         )
         for each in (report.checks if report else ())
     ]
-    strips = [(title, [row for row in rows if row.check.strip == key]) for key, title in STRIPS]
+    strips = _strips(rows, part_of, names)
     before = build_queries.build_before(session, build) if report else None
     classroom = session.get_one(Classroom, build.class_id)
     return CardView(
         build=build,
         report=report if build.state == "graded" else None,
-        strips=[(title, found_rows) for title, found_rows in strips if found_rows],
+        strips=strips,
         state=build_state(found, rules),
         rules=rules,
         seen=seen_by(build, decided.assignments.get(build.version_id), user),
@@ -192,6 +236,18 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         mate_notes=[(mate, own["text"]) for mate, own in (looked_at.notes if looked_at else {}).items()],
         mended=_mended(build),
     )
+
+
+def _strips(rows: Sequence[Row], part_of: Mapping[str, str], names: Mapping[str, str]) -> list[Strip]:
+    """Return the card's rows: part by part, then what they are together."""
+    of_parts = [row for row in rows if row.check.strip == "parts"]
+    by_part = [
+        Strip(title=name, part=part, rows=[row for row in of_parts if part_of.get(row.check.id) == part])
+        for part, name in names.items()
+    ]
+    by_part.append(Strip(title="Parts", rows=[row for row in of_parts if row.check.id not in part_of]))
+    others = [Strip(title=title, rows=[row for row in rows if row.check.strip == key]) for key, title in _OTHERS]
+    return [strip for strip in (*by_part, *others) if strip.rows]
 
 
 def _version_number(session: Session, build: Build, found: Standing) -> int:

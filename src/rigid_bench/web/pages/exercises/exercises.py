@@ -12,25 +12,39 @@ from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import plain_name
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import class_queries, draft_queries
+from rigid_bench.store.queries import class_queries, draft_queries, exercise_queries
+from rigid_bench.store.tables import ExerciseVersion
+from rigid_bench.web.figures.views import thumbnail
 from rigid_bench.web.forms import FormId
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, Id, SentOnce, TaughtClass, Teacher, own_settings
 
+#: Pixels of an exercise's picture.
+_PICTURE = 100.0
 of_all = page_router("/exercises")
 of_class = page_router("/classes/{class_id}/exercises")
 
 
 @of_all.get("", name="exercises")
 def exercises(request: Request, user: Teacher, session: DbSession) -> Response:
-    """Show drafts and released exercises, and a form for a new one."""
+    """Show drafts and released exercises, each with its picture and where it is given, and a form for a new one."""
+    versions = draft_queries.all_versions(session)
+    released: dict[str, list[ExerciseVersion]] = {}
+    for version in versions:
+        released.setdefault(version.exercise, []).append(version)
+    classes = class_queries.classes_of_teacher(session, user.id, roles=class_queries.TEACHES)
+    newest = [own[0].id for own in released.values()]
     return page(
         request,
         "exercises.html",
         drafts=draft_queries.drafts_of(session, user.id),
-        versions=draft_queries.all_versions(session),
-        classes=class_queries.classes_of_teacher(session, user.id, roles=class_queries.TEACHES),
+        released=list(released.values()),
+        pictures={
+            key: thumbnail(own, _PICTURE) for key, own in exercise_queries.pictures_of_versions(session, newest).items()
+        },
+        given=exercise_queries.classes_of_versions(session, [room.id for room in classes]),
+        classes=classes,
         settings=own_settings(session, user.id),
     )
 

@@ -3,6 +3,8 @@
 from fastapi import Request
 from fastapi.responses import Response
 
+from rigid_bench.core.wording.glossary import GLOSSARY
+from rigid_bench.web.figures.glossary import glossary_drawing
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import MaybePerson
@@ -13,4 +15,4 @@ router = page_router()
 @router.get("/help", name="help_page")
 def help_page(request: Request, user: MaybePerson) -> Response:
     """Show the help."""
-    return page(request, "help.html")
+    return page(request, "help.html", glossary=GLOSSARY, glossary_drawing=glossary_drawing)
