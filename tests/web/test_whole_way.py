@@ -154,7 +154,8 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
     mark = page.url.split("/builds/")[1]
     table = f"classes/{school.class_id}"
     paths = ("people", "room", "log", f"exercises/{school.version_id}")
-    for path in ("", "exercises", "tables/fits", "patterns", "nowhere", "classes", "help", "join", "password", "allowances", f"builds/{mark}/mark",
+    for path in ("", "exercises", "tables/fits",
+                 "patterns", "nowhere", "classes", "help", "join", "password", "allowances", f"builds/{mark}/mark",
                  *(f"{table}/{each}" for each in paths)):  # fmt: skip
         page.goto(f"{address}/{path}")
         problems += _problems(page)
