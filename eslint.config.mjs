@@ -3,6 +3,7 @@ import js from "@eslint/js";
 import globals from "globals";
 
 export default [
+  { ignores: [".venv/", ".lint/", "node_modules/", "**/vendor/"] },
   js.configs.recommended,
   {
     files: ["src/rigid_bench/web/static/*.js"],
