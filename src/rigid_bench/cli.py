@@ -99,6 +99,19 @@ def solve(
     _print(solve_report(solution), json, _solve_lines)
 
 
+@app.command("check-build")
+def check_build(file: Annotated[Path, typer.Argument(help="A build file.")]) -> None:
+    """Say whether a build file is well formed, with the place of each fault."""
+    from rigid_bench.core.assembly.build_faults import build_faults
+
+    faults = build_faults(_read(file), name=_name(file))
+    for fault in faults[:-1]:
+        print(" ".join(str(fault).split()), file=sys.stderr)
+    if faults:
+        _fail(str(faults[-1]))
+    print(f"{_name(file)}: well formed")
+
+
 def _write(path: Path, data: bytes) -> None:
     """Write a file whole or not at all."""
     beside = path.with_name(f".{path.name}.{os.getpid()}")

@@ -40,6 +40,9 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     expect(page.get_by_text("millimetre")).to_be_visible()
     to_class(teacher, address)
     expect(teacher.get_by_role("row", name=people.STUDENT.name)).to_contain_text("not handed in")
+    # each part as it was handed in, beside the one that it was taken for
+    expect(page.locator(".look-pictures li")).to_have_count(3)
+    expect(page.locator(".look-pictures svg")).to_have_count(6)
     expect(page.get_by_role("button", name="Hand in")).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.get_by_role("status")).to_contain_text(re.compile("waiting|being measured|measured"))

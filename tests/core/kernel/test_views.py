@@ -44,11 +44,11 @@ def test_a_pictorial_view_shows_three_faces_of_a_box() -> None:
     assert len(drawn(Box(3, 4, 5), PICTORIAL).hidden) == 3
 
 
-def test_a_sheet_has_five_views_a_part_and_one_of_the_assembly(seed_drawer: dict[str, bytes]) -> None:
+def test_a_sheet_has_seven_views_a_part_and_one_of_the_assembly(seed_drawer: dict[str, bytes]) -> None:
     told: list[str] = []
     sheet = make_pictures(read_exercise(seed_drawer), tolerance=TOLERANCE, progress=told.append)
     assert list(sheet.parts) == ["housing", "drawer", "knob"]
-    names = ["front", "top", "right side", "pictorial", "left side"]
+    names = ["front", "top", "right side", "pictorial", "left side", "back", "bottom"]
     assert all([view.name for view in part.views] == names for part in sheet.parts.values())
     assert sheet.assembly is not None
     assert "Drawing the assembly" in told

@@ -3,7 +3,7 @@
 import json
 import math
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Annotated, Any
 
 import numpy as np
@@ -340,6 +340,16 @@ def document_error(name: str, exc: ValidationError) -> InvalidDocument:
     more = f" (and {others} more)" if others else ""
     where = f"{name}, at {place}" if place else name
     return InvalidDocument(where, problem + more, "Mend that place and try again")
+
+
+def document_errors(name: str, exc: ValidationError) -> Iterator[InvalidDocument]:
+    """Yield every complaint of a model, each with its place in the file."""
+    faults = exc.errors()
+    for outer in dict.fromkeys(_outer(fault) for fault in faults):
+        own = max((fault for fault in faults if _outer(fault) == outer), key=lambda fault: len(fault["loc"]))
+        place = _place(part for part in own["loc"] if not _is_reading(part))
+        where = f"{name}, at {place}" if place else name
+        yield InvalidDocument(where, _words_of(own), "Mend that place and try again")
 
 
 #: Pydantic's kinds of error -> what is wrong, in plain words; `{}` takes its own context.

@@ -1,6 +1,7 @@
 """What was understood of a submission, as it is kept and shown. Loads no kernel."""
 
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.pictures import ViewModel
 
 
 class PartUnderstood(Document):
@@ -17,6 +18,8 @@ class PartUnderstood(Document):
     #: Such as "4 × hole Ø8, through".
     features: list[str]
     is_mesh: bool
+    #: How it looks, only what is seen; None for a mesh or a part without a shape.
+    picture: ViewModel | None = None
 
 
 class Preview(Document):

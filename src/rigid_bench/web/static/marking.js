@@ -1,5 +1,7 @@
 // Marking by keyboard: rows, one key for each decision, then the next build.
 (() => {
+  // Once a decision is on its way, this page takes no more keys: they are for the next one.
+  let isLeaving = false;
   const rows = Array.from(document.querySelectorAll(".marking-card .row"));
   const waiting = rows.filter((row) => row.dataset.why);
   const quick = document.getElementById("quick-form");
@@ -8,6 +10,8 @@
   function go(row) {
     if (!row) return;
     document.querySelectorAll(".row-here").forEach((each) => each.classList.remove("row-here"));
+    const fold = row.closest(".met-fold");
+    if (fold) fold.open = true;
     row.classList.add("row-here");
     row.scrollIntoView({ block: "center" });
     row.focus({ preventScroll: true });
@@ -43,14 +47,28 @@
     if (fields.length) fields[fields.length - 1].focus();
   }
 
+  // A card with rows that nobody decided is returned at the second press.
+  const returning = document.getElementById("return-form");
+  let isSure = !returning || returning.dataset.undecided === "0";
+  returning?.addEventListener("submit", (event) => {
+    if (isSure) return;
+    event.preventDefault();
+    document.getElementById("sure").hidden = false;
+    isSure = true;
+    isLeaving = false;
+  });
+
+  // Whoever types elsewhere, or listens to a screen reader, can switch the keys off; the browser keeps it.
+  const keys = document.getElementById("keys-on");
+  keys.checked = localStorage.getItem("marking-keys") !== "off";
+  keys.addEventListener("change", () => localStorage.setItem("marking-keys", keys.checked ? "on" : "off"));
+
   function press(key) {
     const button = document.querySelector(`[data-key='${key}']`);
     button?.click();
     return Boolean(button);
   }
 
-  // Once a decision is on its way, this page takes no more keys: they are for the next one.
-  let isLeaving = false;
   // only of a page that comes back as it was: a fresh one shows itself when it may be leaving already
   window.addEventListener("pageshow", (event) => {
     if (event.persisted) isLeaving = false;
@@ -90,7 +108,7 @@
   }
 
   document.addEventListener("keydown", (event) => {
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.ctrlKey || event.metaKey || event.altKey || !keys.checked) return;
     if (isLeaving) {
       event.preventDefault();
       if (!event.repeat) window.earlyKeys.pass([event.key]);
@@ -111,7 +129,7 @@
   const target = rows.findIndex((row) => `#${row.id}` === decodeURIComponent(location.hash));
   at = target;
   go(waiting.find((row) => rows.indexOf(row) > target) || waiting[0] || rows[target]);
-  const early = window.earlyKeys.take();
+  const early = keys.checked ? window.earlyKeys.take() : [];
   while (early.length) {
     if (isLeaving) window.earlyKeys.pass(early.splice(0));
     else take(early.shift());

@@ -7,8 +7,8 @@ from rigid_bench.core.drawing.ink import Box, grown, meet
 from rigid_bench.core.drawing.layout.paper import Angle
 from rigid_bench.core.drawing.layout.view_dimensions import PlacedView
 
-#: mm on paper: between views, and inside the frame.
-BETWEEN, INSIDE = 8.0, 4.0
+#: mm on paper: between views, and inside the frame: more than its centring marks reach.
+BETWEEN, INSIDE = 8.0, 6.0
 #: From the left, and from below, in third angle: what a view looks at is the side on which it stands.
 _COLUMNS = (("left side",), ("front", "top", "bottom"), ("right side",), ("back",))
 _ROWS = (("bottom",), ("front", "right side", "left side", "back"), ("top",))

@@ -85,7 +85,8 @@ def draw_paper(paper: Paper, angle: Angle, block: TitleBlock) -> Drawing:
     drawing.lines.append(Line(kind="frame", points=_rectangle((left, low, right, high))))
     wide, tall = SIZES[paper]
     for points in (
-        ((wide / 2, 0.0), (wide / 2, low + _MARK)), ((wide / 2, tall), (wide / 2, high - _MARK)),
+        # the lower one ends at the frame: the title block stands there
+        ((wide / 2, 0.0), (wide / 2, low)), ((wide / 2, tall), (wide / 2, high - _MARK)),
         ((0.0, tall / 2), (left + _MARK, tall / 2)), ((wide, tall / 2), (right - _MARK, tall / 2)),
     ):  # fmt: skip
         drawing.lines.append(Line(kind="frame", points=points))

@@ -12,7 +12,8 @@ from rigid_bench.core.drawing.layout.breaks import broken_views
 from rigid_bench.core.drawing.layout.centre_lines import drawn_features
 from rigid_bench.core.drawing.layout.details import detail_views, place_of
 from rigid_bench.core.drawing.layout.paper import Angle, Paper, block_of, frame_of
-from rigid_bench.core.drawing.layout.part_view import PartView, part_views
+from rigid_bench.core.drawing.layout.part_view import PartView
+from rigid_bench.core.drawing.layout.view_choice import part_views
 from rigid_bench.core.drawing.layout.view_dimensions import (
     MANY,
     PartDrawing,

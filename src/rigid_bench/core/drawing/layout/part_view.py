@@ -2,28 +2,25 @@
 
 import itertools
 import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.drawing.ink import Drawing, Line, Text
-from rigid_bench.core.exercise.bundle import ViewChoice
-from rigid_bench.core.formats.pictures import PartPictures, Polyline, RoundModel, SectionModel, ViewModel
+from rigid_bench.core.formats.pictures import Polyline, SectionModel
 from rigid_bench.core.part.directions import SQUARE_VIEWS, axes_of
 
 _Array = NDArray[np.float64]
-_SQUARE = 1e-6
+SQUARE = 1e-6
 #: mm on paper: between the lines of a hatching; how far a cutting line reaches beyond the outline; its arrows and wide
 #: ends.
 _HATCH, _CUT_BEYOND, _CUT_ARROW, _CUT_END = 2.5, 4.0, 5.0, 3.5
 #: mm on paper: what stands for a stretch that is left out, how far its lines reach beyond the outline, their zigzag.
 BREAK_GAP, _BREAK_BEYOND, _BREAK_TOOTH = 3.0, 2.0, 2.0
-#: A turned part that is so many times as high as wide lies.
-_HIGH = 1.3
 #: mm: edges of a round wall's outline are found so near to where they should be.
-_ON_WALL = 0.02
+ON_WALL = 0.02
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,7 +104,7 @@ class PartView:
 
     def shows(self, level: float, along: int) -> bool:
         """Say whether a level, mm on paper along a direction, lies within the view's own box."""
-        return -_ON_WALL < level < self.size[along] + _ON_WALL
+        return -ON_WALL < level < self.size[along] + ON_WALL
 
     def shows_point(self, point: Sequence[float] | _Array) -> bool:
         """Say whether a point of the part falls into a detail's window; True for a whole view."""
@@ -118,12 +115,12 @@ class PartView:
 
     def seen_along(self, direction: Sequence[float] | _Array) -> bool:
         """Say whether a direction is the line of sight."""
-        return abs(float(self.axes[2] @ np.asarray(direction, dtype=float))) > 1 - _SQUARE
+        return abs(float(self.axes[2] @ np.asarray(direction, dtype=float))) > 1 - SQUARE
 
     def level_with(self, direction: Sequence[float] | _Array) -> int | None:
         """Return 0 for a direction that runs across the view, 1 for one that runs up it, None for others."""
         along = np.abs(self.axes[:2] @ np.asarray(direction, dtype=float))
-        return int(along.argmax()) if along.max() > 1 - _SQUARE else None
+        return int(along.argmax()) if along.max() > 1 - SQUARE else None
 
     def on_paper(self, line: Polyline) -> tuple[tuple[float, float], ...]:
         """Return a polyline of the view on paper."""
@@ -152,11 +149,11 @@ class PartView:
         found: list[tuple[tuple[float, float], ...]] = []
         for a, b in itertools.pairwise(points):
             first, last = sorted((a, b), key=lambda point: point[along])
-            if last[along] <= low + _ON_WALL or first[along] >= high - _ON_WALL:
+            if last[along] <= low + ON_WALL or first[along] >= high - ON_WALL:
                 found.append((a, b))
                 continue
             for start, end in ((first[along], min(last[along], low)), (max(first[along], high), last[along])):
-                if end - start > _ON_WALL:
+                if end - start > ON_WALL:
                     share = [(own - first[along]) / (last[along] - first[along]) for own in (start, end)]
                     p, q = (tuple(first[k] + part * (last[k] - first[k]) for k in (0, 1)) for part in share)
                     found.append(((p[0], p[1]), (q[0], q[1])))
@@ -218,7 +215,7 @@ class PartView:
         """
         ends: list[float] = []
         for points in (piece for line in self.visible for piece in self.pieces(line)):
-            if all(abs(point[along] - level) < _ON_WALL * max(1.0, self.scale) for point in points):
+            if all(abs(point[along] - level) < ON_WALL * max(1.0, self.scale) for point in points):
                 ends += [point[1 - along] for point in points]
         return (min(ends), max(ends)) if ends else None
 
@@ -287,104 +284,6 @@ def _hatched(edges: _Array, apart: float) -> list[tuple[tuple[float, float], ...
     return found
 
 
-def part_views(pictures: PartPictures, letter: str, choices: Sequence[ViewChoice] = ()) -> list[PartView]:
-    """Return the views of a part that are drawn, at 1:1, the cut one in the place of the view whose sight it has.
-
-    Parameters
-    ----------
-    pictures
-        How the part is seen.
-    letter
-        Of the section.
-    choices
-        How a person chose the views; without them a turned part lies with its axis level, its end view beside it.
-    """
-    if choices:
-        return _chosen(pictures, letter, choices)
-    names = _telling_views(pictures)
-    found = [_part_view(pictures, name, letter, is_cut=True) for name in names]
-    return [_turned(view, 3) for view in found] if _lies_down(pictures, names) else found
-
-
-def _chosen(pictures: PartPictures, letter: str, choices: Sequence[ViewChoice]) -> list[PartView]:
-    """Return the views that a person chose; one is cut only where another shows where."""
-    known = {view.name for view in pictures.views}
-    found = []
-    for choice in choices:
-        if choice.view in known:
-            plain = _part_view(pictures, choice.view, letter, is_cut=choice.cut)
-            turned = _turned(plain, choice.turn // 90)
-            found.append(replace(turned, slot=choice.view, chosen=True, turn=choice.turn, moved=choice.moved))
-    section = pictures.section
-    if section and not any(shows_cut(view, section) for view in found):
-        return _chosen(pictures.model_copy(update={"section": None}), letter, choices)
-    return found
-
-
-def _part_view(pictures: PartPictures, name: str, letter: str, *, is_cut: bool) -> PartView:
-    own = next(view for view in pictures.views if view.name == name)
-    axes = axes_of(SQUARE_VIEWS[name])
-    section = pictures.section if is_cut and pictures.section and pictures.section.direction == name else None
-    shown = section.view if section else own
-    hidden = [] if section else [line for line in shown.hidden if not _is_of_round(line, pictures, axes)]
-    return PartView(
-        name=name, slot=name, axes=axes, box=np.array(own.box), scale=1.0, visible=tuple(shown.visible),
-        hidden=tuple(hidden), section=section, letter=letter if section else "",
-    )  # fmt: skip
-
-
-def _lies_down(pictures: PartPictures, names: Sequence[str]) -> bool:
-    """Say whether a part was turned about an upright axis, and is higher than wide."""
-    by_name = {view.name: view for view in pictures.views}
-    wide, tall = np.ptp(np.array(by_name["front"].box), axis=0)
-    is_bare = not {"right side", "left side"} & set(names)
-    return bool(tall > _HIGH * wide) and is_bare and _is_like(by_name["right side"], by_name["front"])
-
-
-def _turned(view: PartView, quarters: int) -> PartView:
-    """Turn a view by quarters counter-clockwise; what stood above it stands beside it then."""
-    for _ in range(quarters % 4):
-        view = _turned_once(view)
-    return replace(view, slot="right side") if quarters and view.slot == "top" else view
-
-
-def _turned_once(view: PartView) -> PartView:
-    def turned(line: Polyline) -> Polyline:
-        return [[-y, x] for x, y in line]
-
-    section = view.section
-    if section:
-        section = section.model_copy(update={"areas": [[turned(ring) for ring in area] for area in section.areas]})
-    (left, low), (right, high) = view.box
-    return replace(
-        view,
-        axes=np.array([-view.axes[1], view.axes[0], view.axes[2]]),
-        box=np.array([[-high, left], [-low, right]]),
-        visible=tuple(turned(line) for line in view.visible),
-        hidden=tuple(turned(line) for line in view.hidden),
-        section=section,
-    )
-
-
-def _is_of_round(line: Polyline, pictures: PartPictures, axes: _Array) -> bool:
-    """Say whether a hidden line shows a hole's or boss's side, which its note and its other view say already."""
-    points = np.array(line)
-    for found in pictures.rounds:
-        start, end = np.array(found.start), np.array(found.end)
-        way = (end - start) @ axes[:2].T
-        length = float(np.linalg.norm(way))
-        if length < _ON_WALL:
-            continue
-        way = way / length
-        off = (points - start @ axes[:2].T) @ np.array([-way[1], way[0]])
-        along = (points - start @ axes[:2].T) @ way
-        radius = found.diameter / 2
-        is_within = along.min() > -_ON_WALL and along.max() < length + _ON_WALL
-        if is_within and np.abs(off).max() < radius + _ON_WALL:
-            return True
-    return False
-
-
 def cutting_line(view: PartView, section: SectionModel, letter: str) -> Drawing:
     """Draw where a part is cut, in a view in which the plane stands on edge.
 
@@ -406,7 +305,7 @@ def cutting_line(view: PartView, section: SectionModel, letter: str) -> Drawing:
     for end, way in zip(ends, ways, strict=True):
         beside = sight
         lines.append(Line(kind="cutting", points=(_pair(end), _pair(end - _CUT_END * way)), is_heavy=True))
-        if abs(float(way @ sight)) < _SQUARE:
+        if abs(float(way @ sight)) < SQUARE:
             tip = end + sight * _CUT_ARROW
             lines.append(Line(kind="cutting", points=(_pair(end), _pair(tip))))
             lines.append(Line(kind="arrow", points=(_pair(tip - 3.0 * sight), _pair(tip))))
@@ -431,70 +330,3 @@ def shows_cut(view: PartView, section: SectionModel) -> bool:
     if view.section is not None or view.level_with(toward) is None:
         return False
     return not section.path or view.seen_along(up)
-
-
-def _telling_views(pictures: PartPictures) -> list[str]:
-    """Choose as few views as show everything: front, and those that show a shape or a hole that it does not.
-
-    A view that is a bare rectangle and sees no hole end on says nothing that the others do not; nor does one that
-    shows a round part as the front does.
-    """
-    by_name = {view.name: view for view in pictures.views}
-    front, top, side = by_name["front"], by_name["top"], _clearer_side(by_name)
-    kept = ["front"]
-    for view in (top, side):
-        is_edge_on = pictures.section is not None and view is top and pictures.section.direction != "top"
-        if is_edge_on or (_says_something(view, pictures) and not _is_like(view, front)):
-            kept.append(view.name)
-    if len(kept) == 1 and not _is_round_bar(pictures):
-        kept.append("top")
-    if pictures.section and pictures.section.direction not in kept:
-        kept.append(pictures.section.direction)
-    return [view.name for view in pictures.views if view.name in kept]
-
-
-def _clearer_side(by_name: Mapping[str, ViewModel]) -> ViewModel:
-    """Return the side with fewer hidden lines; the right one where they are alike."""
-    right, left = by_name["right side"], by_name.get("left side")
-    if left is None:
-        return right
-    hidden = [sum(_length(line) for line in side.hidden) for side in (right, left)]
-    return left if hidden[1] < hidden[0] - _ON_WALL else right
-
-
-def _is_round_bar(pictures: PartPictures) -> bool:
-    front = next(view for view in pictures.views if view.name == "front")
-    width = front.box[1][0] - front.box[0][0]
-    return any(found.kind == "boss" and abs(found.diameter - width) < _ON_WALL for found in pictures.rounds)
-
-
-def _says_something(view: ViewModel, pictures: PartPictures) -> bool:
-    axes = axes_of(SQUARE_VIEWS[view.name])
-    (left, low), (right, high) = view.box
-    inner = [
-        line
-        for line in view.visible
-        if not all(
-            min(abs(x - left), abs(x - right)) < _ON_WALL or min(abs(y - low), abs(y - high)) < _ON_WALL
-            for x, y in line
-        )
-    ]
-    return bool(inner) or any(found.kind != "ball" and _is_end_on(found, axes) for found in pictures.rounds)
-
-
-def _is_end_on(found: RoundModel, axes: _Array) -> bool:
-    along = np.array(found.end) - np.array(found.start)
-    length = float(np.linalg.norm(along))
-    return length > 0 and abs(float(along @ axes[2])) > (1 - _SQUARE) * length
-
-
-def _is_like(view: ViewModel, other: ViewModel) -> bool:
-    """Say whether two views show the same lines, as those of a turned part do."""
-    if np.abs(np.ptp(np.array(view.box), axis=0) - np.ptp(np.array(other.box), axis=0)).max() > _ON_WALL:
-        return False
-    lengths = [sum(_length(line) for line in shown.visible) for shown in (view, other)]
-    return abs(lengths[0] - lengths[1]) < 1e-3 * max(*lengths, 1.0)
-
-
-def _length(line: Polyline) -> float:
-    return float(np.linalg.norm(np.diff(np.array(line), axis=0), axis=1).sum())

@@ -3,14 +3,20 @@
 from collections import Counter
 from collections.abc import Callable, Mapping
 
+import numpy as np
+
 from rigid_bench.core.assembly.contact.contacts import find_contacts
 from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.formats.pictures import ViewModel
 from rigid_bench.core.formats.preview import PartUnderstood, Preview
 from rigid_bench.core.grading.grade import read_references
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedPart
 from rigid_bench.core.grading.matching.match import Matching, match
+from rigid_bench.core.kernel.views import draw_view
 from rigid_bench.core.measurement.feature_report import feature_report
+from rigid_bench.core.part.directions import PICTORIAL
+from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.contacts import contact_words
@@ -109,6 +115,18 @@ def _part(
         sizes=sizes,
         features=lines,
         is_mesh=bool(part and part.is_mesh),
+        picture=_picture(part) if part and not part.is_mesh else None,
+    )
+
+
+def _picture(part: PartFeatures) -> ViewModel:
+    """Draw a part as it was handed in, only what is seen."""
+    view = draw_view([part.shape], PICTORIAL, size=part.size)
+    return ViewModel(
+        name=view.name,
+        visible=[np.round(line, 2).tolist() for line in view.visible],
+        hidden=[],
+        box=np.round(view.box, 2).tolist(),
     )
 
 

@@ -118,6 +118,8 @@ class CardView:
     version_number: int
     #: The student's hand is up on the check, since when.
     hand: tuple[str, datetime] | None = None
+    #: How many hands in the class were up before it.
+    hands_before: int = 0
     #: A return just made, that nobody has seen, can be taken back without trace.
     is_fresh: bool = False
     #: Names and sizes of what was handed in beside the model.
@@ -153,6 +155,11 @@ class CardView:
     def now(self) -> list[Row]:
         """The few things to put right first."""
         return self.open_rows[:_NOW]
+
+    @property
+    def undecided(self) -> list[Row]:
+        """The rows that wait for a person's decision."""
+        return [row for row in self.rows if row.why and not row.withdrawn]
 
     @property
     def strengths(self) -> list[str]:
@@ -214,6 +221,7 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
     ]
     strips = _strips(rows, part_of, names)
     before = build_queries.build_before(session, build) if report else None
+    hand = _hand(session, build, user)
     classroom = session.get_one(Classroom, build.class_id)
     return CardView(
         build=build,
@@ -230,7 +238,8 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         settings=ClassSettings.model_validate(classroom.settings),
         standing=found,
         version_number=_version_number(session, build, found),
-        hand=_hand(session, build, user),
+        hand=hand,
+        hands_before=_hands_before(session, build, hand[1]) if hand else 0,
         is_fresh=marking_queries.is_fresh(build, now=datetime.now(UTC)),
         evidence=[each for each in build.files if each.is_evidence],
         mate_notes=[(mate, own["text"]) for mate, own in (looked_at.notes if looked_at else {}).items()],
@@ -258,6 +267,10 @@ def _version_number(session: Session, build: Build, found: Standing) -> int:
 def _hand(session: Session, build: Build, user: Person) -> tuple[str, datetime] | None:
     hand = marking_queries.hand_of(session, build.class_id, user.id if user.is_student else build.student_id)
     return (hand.check_id, hand.raised_at) if hand and hand.build_id == build.id else None
+
+
+def _hands_before(session: Session, build: Build, raised_at: datetime) -> int:
+    return sum(hand.raised_at < raised_at for hand in marking_queries.hands_up(session, build.class_id))
 
 
 def _mended(build: Build) -> str:

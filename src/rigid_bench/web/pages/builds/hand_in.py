@@ -11,6 +11,7 @@ from typing import Annotated
 
 from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
+from markupsafe import Markup
 
 from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.intake.files import check_files
@@ -22,6 +23,7 @@ from rigid_bench.jobs import enqueue
 from rigid_bench.store.handing_in import check_may_hand_in
 from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
+from rigid_bench.web.figures.views import thumbnail, thumbnails
 from rigid_bench.web.files import split_evidence
 from rigid_bench.web.pages.exercises.sheet import read_version
 from rigid_bench.web.render import page
@@ -87,6 +89,10 @@ def take_build(
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
 
 
+#: Pixels of a part's picture.
+_PICTURE = 90.0
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NoteView:
     """A check for which the student may say something."""
@@ -117,6 +123,14 @@ class LookView:
     #: What a student sees before the card is returned; with "nothing" there is nothing to check for.
     can_check: bool
     attempts_left: int | None
+    #: By the part's name: how it looks as it is asked.
+    references: Mapping[str, Markup]
+
+    @property
+    def pictures(self) -> list[Markup]:
+        """The parts that were handed in, as far as they have a shape to draw, in their order."""
+        parts = self.understood.parts if self.understood else []
+        return [thumbnail(part.picture.model_dump(), _PICTURE) for part in parts if part.picture]
 
     @property
     def is_waiting(self) -> bool:
@@ -135,7 +149,13 @@ def _view(session: DbSession, build: Build) -> LookView:
         before=build_queries.builds_before(session, build),
         can_check=terms.shows != "nothing",
         attempts_left=None if terms.attempts is None else max(0, terms.attempts - used),
+        references=_references(build) if build.understood else {},
     )
+
+
+def _references(build: Build) -> dict[str, Markup]:
+    drawn = thumbnails(build.version.prepared)
+    return {part["name"]: drawn[part["id"]] for part in build.version.document["parts"] if part["id"] in drawn}
 
 
 @looked.get("/look")
