@@ -1,11 +1,13 @@
 """What the tests of pages share: a teacher and a student who are signed in, and a class that works on the mast."""
 
 from collections.abc import Iterator
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page
 
 from rigid_bench.demo.graded import read_graded
+from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import exercise_queries
@@ -54,3 +56,12 @@ def student(browser: Browser, address: str) -> Iterator[Page]:
     sign_in(page, address, people.STUDENT)
     yield page
     context.close()
+
+
+@pytest.fixture(scope="module")
+def examined(sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> dict[str, Any]:
+    """What is found of the seed drawer, as a draft keeps it."""
+    found: dict[str, Any] = sandbox.run("authoring.examine_exercise", seed_drawer, name="drawer").model_dump(
+        mode="json"
+    )
+    return found

@@ -5,20 +5,11 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries, exercise_queries
 from rigid_bench.store.tables import Draft
 from tests import school as people
 from tests.school import School, Visitor
-
-
-@pytest.fixture(scope="module")
-def examined(sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> dict[str, Any]:
-    found: dict[str, Any] = sandbox.run("authoring.examine_exercise", seed_drawer, name="drawer").model_dump(
-        mode="json"
-    )
-    return found
 
 
 @pytest.fixture

@@ -9,7 +9,6 @@ import pytest
 from sqlalchemy import func, select, update
 
 from rigid_bench.jobs import enqueue
-from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import (
     build_queries,
@@ -210,14 +209,6 @@ def test_all_cards_are_taken_back_at_once(address: str, database: Database, scho
     batch = table.url.params["returned"]
     teacher.post(f"/classes/{school.class_id}/take-back/{batch}")
     assert [count(database, Return, build_id) for build_id in builds] == [0, 0]
-
-
-@pytest.fixture(scope="module")
-def examined(sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> dict[str, Any]:
-    found: dict[str, Any] = sandbox.run("authoring.examine_exercise", seed_drawer, name="drawer").model_dump(
-        mode="json"
-    )
-    return found
 
 
 @pytest.fixture

@@ -114,8 +114,8 @@ def test_what_is_too_small_for_the_scale_is_drawn_larger_beside_it() -> None:
     (detail,) = views_of(sheet, "detail")
     parent = next(view for view in sheet.views if view.id == detail.of)
     assert scale_of(detail.scale) > scale_of(parent.scale)
-    assert detail.letter == "B"
-    assert {"B", f"B ({detail.scale})"} <= {text.text for text in sheet.texts if text.role == "label"}
+    assert detail.letter == "A"
+    assert {"A", f"A ({detail.scale})"} <= {text.text for text in sheet.texts if text.role == "label"}
     assert any(line.kind == "detail" and line.view == parent.id for line in sheet.lines)
     note = next(own for own in sheet.dimensions if own.text.startswith("3 × Ø1.6"))
     assert note.view == detail.id

@@ -34,7 +34,7 @@ def detail_views(notes: Sequence[Note], views: Sequence[PartView], letters: str)
     views
         At the sheet's scale.
     letters
-        Of the details, in their order.
+        Of the section, where there is one, and the details, in their order.
 
     Returns
     -------
@@ -47,7 +47,8 @@ def detail_views(notes: Sequence[Note], views: Sequence[PartView], letters: str)
     found.sort(key=lambda window: -window.members)
     by_name = {view.name: view for view in views}
     details = []
-    for window, letter in zip(found[:_MOST], letters, strict=False):
+    left = letters[1:] if any(view.section for view in views) else letters
+    for window, letter in zip(found[:_MOST], left, strict=False):
         detail = _detail(by_name[window.of], window, letter)
         if detail is not None:
             details.append(detail)

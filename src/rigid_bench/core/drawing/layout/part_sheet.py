@@ -135,7 +135,7 @@ def _at_scale(part: PartDrawing, views: Sequence[PartView], paper: Paper, angle:
     if is_too_large or (len(part.notes) > MANY and _is_too_large(part, views, (right - left, high - low), angle)):
         sheet.unplaced = len(part.notes)
         return sheet, False  # not worth placing dimensions
-    details = detail_views(part.notes, views, part.letters[1:])
+    details = detail_views(part.notes, views, part.letters)
     sheet, fits = arranged(part, [*views, *details], paper, angle)
     return arranged(part, views, paper, angle) if details and not fits else (sheet, fits)
 

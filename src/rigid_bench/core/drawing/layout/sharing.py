@@ -54,12 +54,11 @@ def _together(group: Sequence[NamedSheet], angle: Angle) -> list[NamedSheet] | N
     """
     if len(group) > _MOST or len({own.sheet.paper for own in group}) > 1:
         return None
-    lettered = _lettered(group)
     scales = [own.sheet.scale for own in group]
     largest = min(scales)
     common = [scale for scale in SCALES if 1 <= scale <= largest] or [largest] * (max(scales) == largest)
     for scale in common:
-        scaled = [_at_scale(own, scale, angle) for own in lettered]
+        scaled = _scaled(group, scale, angle)
         for along in (0, 1):
             cells = _cells(scaled, along)
             found = [_in_cell(own, angle, cell) for own, cell in zip(scaled, cells, strict=False)]
@@ -69,13 +68,14 @@ def _together(group: Sequence[NamedSheet], angle: Angle) -> list[NamedSheet] | N
     return None
 
 
-def _lettered(group: Sequence[NamedSheet]) -> list[NamedSheet]:
-    """Give sections and details letters that stand once on the paper."""
+def _scaled(group: Sequence[NamedSheet], scale: float, angle: Angle) -> list[NamedSheet]:
+    """Return parts at one scale, their sections and details with letters that stand once on the paper."""
     found: list[NamedSheet] = []
     used = 0
     for own in group:
-        found.append(replace(own, part=replace(own.part, letters=LETTERS[used:])))
-        used += 1 + sum(view.window is not None for view in own.sheet.drawn)
+        scaled = _at_scale(replace(own, part=replace(own.part, letters=LETTERS[used:])), scale, angle)
+        used += sum(view.letter is not None for view in scaled.sheet.views)
+        found.append(scaled)
     return found
 
 
@@ -87,7 +87,7 @@ def _at_scale(own: NamedSheet, scale: float, angle: Angle) -> NamedSheet:
         for view in own.sheet.drawn
         if view.window is None
     ]
-    details = detail_views(own.part.notes, views, own.part.letters[1:])
+    details = detail_views(own.part.notes, views, own.part.letters)
     sheet, _ = arranged(own.part, [*views, *details], own.sheet.paper, angle)
     return replace(own, sheet=sheet)
 
