@@ -54,15 +54,31 @@ def thirty(database: Database, school: School) -> dict[str, int]:
     return builds
 
 
-def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
-    teacher: Page, address: str, school: School, thirty: dict[str, int]
-) -> None:
-    teacher.goto(address)
-    # the day says the same: five need a person, a check that six missed, thirty to return
+def the_day_says_so(teacher: Page) -> None:
+    """The start page: five need a person, a check that six missed, thirty to return."""
     expect(teacher.get_by_role("region", name="Needs you").get_by_role("listitem")).to_have_count(5)
     expect(teacher.get_by_role("region", name="Missed most")).to_contain_text("Pilot hole")
     line = teacher.get_by_role("region", name="Classes").get_by_role("row").last
     assert [cell.inner_text() for cell in line.get_by_role("cell").all()][1:3] == ["5", "30"]
+
+
+def undecided_is_asked_once(teacher: Page) -> None:
+    """What is to decide stands first, what is right is folded; a card with an undecided row is asked about once."""
+    expect(teacher.get_by_role("region", name="To decide")).to_contain_text("Drawer width")
+    expect(teacher.locator(".met-fold").first).not_to_have_attribute("open", "")
+    teacher.keyboard.press("r")
+    expect(teacher.get_by_role("alert")).to_contain_text("1 row is not decided")
+    teacher.get_by_label("keys", exact=True).uncheck()
+    teacher.keyboard.press("r")  # the keys are off now
+    teacher.get_by_label("keys", exact=True).check()
+    expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 00")
+
+
+def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
+    teacher: Page, address: str, school: School, thirty: dict[str, int]
+) -> None:
+    teacher.goto(address)
+    the_day_says_so(teacher)
     teacher.get_by_role("region", name="Classes").get_by_role("link").first.click()
     attention = teacher.get_by_role("region", name="5 builds need you")
     expect(attention.get_by_role("listitem")).to_have_count(5)
@@ -73,16 +89,8 @@ def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
     for number in range(2):  # what is near: one key each, and one to go on
         expect(teacher.get_by_role("heading", level=1)).to_contain_text(f"Student {number:02}")
         expect(teacher.locator(".row-here")).to_contain_text("Drawer width")
-        # what is to decide stands first, what is right is folded
-        expect(teacher.get_by_role("region", name="To decide")).to_contain_text("Drawer width")
-        expect(teacher.locator(".met-fold").first).not_to_have_attribute("open", "")
-        if not number:  # a row that nobody decided: asked once
-            teacher.keyboard.press("r")
-            expect(teacher.get_by_role("alert")).to_contain_text("1 row is not decided")
-            teacher.get_by_label("keys", exact=True).uncheck()
-            teacher.keyboard.press("r")  # the keys are off now
-            teacher.get_by_label("keys", exact=True).check()
-            expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 00")
+        if not number:
+            undecided_is_asked_once(teacher)
         teacher.keyboard.press("f")
         expect(teacher.locator(".row-override")).to_contain_text("Good enough: full marks.")
         teacher.keyboard.press("r")

@@ -4,10 +4,13 @@ import pytest
 from build123d import Align, Box, Cylinder, Pos
 
 from rigid_bench.core.drawing.audit import audit_part
-from rigid_bench.core.exercise.authoring.dimension_order import chain_sums, reordered
-from rigid_bench.core.exercise.bundle import CheckModel
+from rigid_bench.core.exercise.authoring.dimension_order import Order, chain_sums, reordered
+from rigid_bench.core.exercise.bundle import CheckModel, features_of
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.formats.pictures import AskedSize
+from rigid_bench.core.measurement.measure import measure
+from rigid_bench.core.measurement.measure_request import Request
+from rigid_bench.core.registration.correspond import RegisteredPart
 from tests.core.drawing.drawn_parts import proposed
 from tests.shapes import TOLERANCE
 
@@ -42,6 +45,27 @@ def test_a_chain_has_each_step_and_a_datum_each_place() -> None:
         found = audit_part(read_reference(exercise, part, tolerance=TOLERANCE), part, models, mm=1.0)  # type: ignore[arg-type]
         assert found.complete
         assert not found.redundant
+
+
+def test_a_step_and_holes_beside_each_other_are_measured_as_they_can_be() -> None:
+    """A length lies between faces alone; between axes that stand askew a position says along which direction."""
+    part = Box(120, 40, 12, align=(Align.MIN,) * 3) - Pos(50, 0, 6) * Box(70, 40, 6, align=(Align.MIN,) * 3)
+    for x, y in ((20, 10), (80, 30)):
+        part -= Pos(x, y, 0) * Cylinder(3, 60)
+    exercise = proposed(part)[0]
+    given = [check.model_dump(mode="json") for check in exercise.model.checks]
+    orders: tuple[Order, ...] = ("chain", "datum")
+    for order in orders:
+        changed = reordered(given, "p", order)
+        assert changed != given, order
+        given = changed  # from the datum again out of the chain
+        laid = RegisteredPart.over_itself(read_reference(exercise, exercise.model.parts[0], tolerance=TOLERANCE))
+        for check in (CheckModel.model_validate(own) for own in changed if own.get("between")):
+            fields = check.fields
+            asked = Request(
+                measure=fields["measure"], features=tuple(features_of(check)), axis=fields.get("axis"), where=order
+            )
+            assert measure(laid, asked) == pytest.approx(fields["nominal"], abs=1e-6), (order, check.title)
 
 
 def test_the_tolerances_of_a_chain_add_up() -> None:

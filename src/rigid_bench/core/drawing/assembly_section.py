@@ -74,18 +74,17 @@ def cut_assembly(
     fits = list(_fits(instances, features))
     direction, level = _best_plane(fits, boxes)
     right, up, toward = axes_of(direction)
+    reach = float(np.abs(np.array(boxes)).max()) * 4 + 1.0
     drawn, cut = [], []
     for own, solid, box in zip(instances, solids, boxes, strict=True):
         low, high = _reach(box, toward)
         if high <= level or _is_left_whole(features[own.part], own, toward, level):
             drawn.append(solid)
-        if low >= level or solid in drawn:
-            continue
-        size = float(np.abs(np.array(boxes)).max()) * 4 + 1.0
-        rest = behind(solid, point=toward * level, normal=toward, reach=size)
-        drawn.append(rest)
-        area = cut_area(rest, direction, level, features[own.part].size)
-        cut.append(SectionedInstance(instance=own.id, part=own.part, areas=rings_of(area)))
+        elif low < level:
+            rest = behind(solid, point=toward * level, normal=toward, reach=reach)
+            drawn.append(rest)
+            area = cut_area(rest, direction, level, features[own.part].size)
+            cut.append(SectionedInstance(instance=own.id, part=own.part, areas=rings_of(area)))
     middle = np.array([[box.mean(axis=0) @ right, box.mean(axis=0) @ up] for box in boxes]).mean(axis=0)
     return AssemblySection(
         direction=direction.name,

@@ -162,7 +162,7 @@ def arranged(
     room, list_room = whole_paper(paper, lines) if cell is None else _in_cell(lines, cell)
     sheet.unplaced = len(listed) - sum(isinstance(note, Listed) for note in part.notes)
     columns, rows = grid(placed, angle)
-    sheet.size = total(columns), total(rows) + room[1] - INSIDE - list_room[1] if lines else total(rows)
+    sheet.size = total(columns), total(rows) + list_room[3] - list_room[1]
     fits = total(columns) <= room[2] - room[0] and total(rows) <= room[3] - room[1]
     places, space, has_room = _spread(part, placed, (columns, rows), room, angle)
     fits = fits and has_room

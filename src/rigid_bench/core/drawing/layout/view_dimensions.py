@@ -124,7 +124,7 @@ def placed_once(
                 auxiliary=isinstance(note, Linear) and note.auxiliary,
             )
         )  # fmt: skip
-    missing = {name for name, note in order if not isinstance(note, Listed) and note.is_missing}
+    missing = {name for name, note in order if note.is_missing}
     for shown in placed:
         shown.drawing.add(_ghosts(placers[shown.view.name].drawing, missing))
     return placed, left, {name for placer in placers.values() for name in placer.crossed}

@@ -1,7 +1,7 @@
 """Sizes along one direction in a chain, or all from one datum: both fix the same places, with other tolerances."""
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -32,7 +32,7 @@ class _Line:
 
 
 def reordered(checks: Sequence[dict[str, Any]], part: str, order: Order) -> list[dict[str, Any]]:
-    """Return checks with a part's sizes along each axis put in a chain, or taken from the datum at its lower end.
+    """Return checks with a part's sizes along each axis put in a chain, or taken from the face at its end.
 
     Only sizes with a number of their own that hang together as a tree are put otherwise; ids, marks and tolerances stay
     with them, from the nearest to the furthest.
@@ -49,32 +49,41 @@ def reordered(checks: Sequence[dict[str, Any]], part: str, order: Order) -> list
     models = [CheckModel.model_validate(check) for check in checks]
     changed: dict[str, dict[str, Any]] = {}
     for line in _lines(models, part):
-        levels = sorted(line.places)
-        pairs = _pairs(levels, order)
-        if {tuple(sorted(pair)) for pair in pairs} == {tuple(sorted(pair)) for pair in line.links}:
+        pairs = _pairs(line, order)
+        if set(pairs) == set(line.links):
             continue
-        own = sorted(line.checks, key=lambda check: _span(line, check))
-        for check, (low, high) in zip(own, pairs, strict=True):
-            changed[check.id] = {
-                "between": [line.places[low][0], line.places[high][0]],
-                "nominal": round(high - low, _DIGITS),
-                "title": f"{_name(line.places[low][1])} to {_name(line.places[high][1])} along "
-                f"{_LETTERS[line.axis]}, {number(high)}",
-            }
+        nearest_first = sorted(zip(line.links, line.checks, strict=True), key=lambda own: (own[0][1], own[0][0]))
+        for (_, check), (low, high) in zip(nearest_first, pairs, strict=True):
+            changed[check.id] = _between(line, low, high)
     return [{**check, **changed.get(check["id"], {})} for check in checks]
 
 
-def _pairs(levels: Sequence[float], order: Order) -> list[tuple[float, float]]:
-    return list(itertools.pairwise(levels)) if order == "chain" else [(levels[0], level) for level in levels[1:]]
+def _pairs(line: _Line, order: Order) -> list[tuple[float, float]]:
+    """Return between which levels sizes lie: from one to the next, or from the face at an end to each."""
+    levels = sorted(line.places)
+    if order == "chain":
+        return list(itertools.pairwise(levels))
+    faces = [level for level in (levels[0], levels[-1]) if isinstance(line.places[level][1], PlaneFeature)]
+    datum = faces[0] if faces else levels[0]
+    return [(min(datum, level), max(datum, level)) for level in levels if level != datum]
 
 
-def _span(line: _Line, check: CheckModel) -> float:
-    low, high = line.links[line.checks.index(check)]
-    return high + low / 1e6
+def _between(line: _Line, low: float, high: float) -> dict[str, Any]:
+    """Return what a check says of a size between two levels: where an axis is an end, along which direction, too."""
+    (first, one), (second, other) = line.places[low], line.places[high]
+    letter = _LETTERS[line.axis]
+    is_of_faces = isinstance(one, PlaneFeature) and isinstance(other, PlaneFeature)
+    measured = {"measure": "length"} if is_of_faces else {"measure": "position", "axis": letter.lower()}
+    return {
+        **measured,
+        "between": [first, second],
+        "nominal": round(high - low, _DIGITS),
+        "title": f"{_name(one)} to {_name(other)} along {letter}, {number(high)}",
+    }
 
 
 def _lines(checks: Sequence[CheckModel], part: str) -> list[_Line]:
-    """Return the sizes along each axis that hang together and say nothing twice."""
+    """Return the sizes along each axis, apart where they do not hang together, without what says something twice."""
     lines: dict[int, _Line] = {}
     for check in checks:
         if (
@@ -95,23 +104,20 @@ def _lines(checks: Sequence[CheckModel], part: str) -> list[_Line]:
             line.places.setdefault(_level(feature, axis), (document, feature))
         line.checks.append(check)
         line.links.append((low, high))
-    return [line for line in lines.values() if len(line.checks) > 1 and _is_tree(line)]
+    return [tree for line in lines.values() for tree in _trees(line) if len(tree.checks) > 1]
 
 
-def _is_tree(line: _Line) -> bool:
-    groups = {level: level for level in line.places}
-
-    def top(level: float) -> float:
-        while groups[level] != level:
-            level = groups[level]
-        return level
-
+def _trees(line: _Line) -> Iterator[_Line]:
+    """Yield what hangs together of the sizes along an axis, without what says something twice."""
+    groups = {level: {level} for level in line.places}
     for low, high in line.links:
-        a, b = top(low), top(high)
-        if a == b:
-            return False
-        groups[b] = a
-    return len(line.links) == len(line.places) - 1
+        joined = groups[low] | groups[high]
+        groups |= dict.fromkeys(joined, joined)
+    for levels in {id(group): group for group in groups.values()}.values():
+        own = [(link, check) for link, check in zip(line.links, line.checks, strict=True) if link[0] in levels]
+        if len(own) == len(levels) - 1:
+            places = {level: line.places[level] for level in levels}
+            yield _Line(line.axis, [check for _, check in own], places, [link for link, _ in own])
 
 
 def _level(feature: Feature, axis: int) -> float:
@@ -167,7 +173,7 @@ def chain_sums(checks: Sequence[CheckModel], parts: Sequence[str], sizes: Mappin
     found = []
     for part in parts:
         for line in _lines(checks, part):
-            is_chain = set(line.links) == set(_pairs(sorted(line.places), "chain"))
+            is_chain = set(line.links) == set(_pairs(line, "chain"))
             known = [sizes[check.id] for check in line.checks if check.id in sizes]
             if is_chain and len(known) == len(line.checks):
                 found.append(
