@@ -1,5 +1,6 @@
 """Take the pictures of docs/screenshots from the running sample school: `scripts/screenshots.py ADDRESS [FOLDER]`."""
 
+import re
 import sys
 from pathlib import Path
 
@@ -120,6 +121,7 @@ def _assemble(page: Page, address: str) -> None:
     page.wait_for_selector("#bench[data-ready]", timeout=90_000)
     _bring_in(page, "Base")
     page.get_by_role("button", name="ground Base").click()
+    page.locator("#bench-lists summary").click()
     for part, a, b, doing in _MATES:
         if part:
             _bring_in(page, part)
@@ -128,13 +130,13 @@ def _assemble(page: Page, address: str) -> None:
         page.locator("#bench-mate select[name=doing]:not([disabled])").select_option(doing)
         page.get_by_role("button", name="Keep it").click()
         page.wait_for_timeout(900)
-    page.get_by_role("button", name="All of it").click()
+    page.get_by_role("button", name="All parts").click()
     page.evaluate("window.scrollTo(0, 0)")
     page.wait_for_timeout(400)
 
 
 def _bring_in(page: Page, part: str) -> None:
-    page.get_by_role("button", name=f"Bring in {part}", exact=True).click()
+    page.get_by_role("button", name=re.compile(f"^Add {re.escape(part)}( ×|$)")).click()
     page.wait_for_timeout(800)
 
 

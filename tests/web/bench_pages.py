@@ -2,6 +2,7 @@
 
 import gzip
 import json
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -28,14 +29,13 @@ def opened(page: Page, title: str = MAST) -> Page:
     """Begin a bench with the exercise's loose parts."""
     page.locator("li.task").filter(has_text=title).get_by_role("link", name="Bench").click()
     page.get_by_role("button", name="the exercise's parts, loose").click()
-    expect(page.locator("#bench[data-ready]")).to_be_attached(timeout=60_000)
-    return page
+    return ready(page)
 
 
 def bring_in(page: Page, *names: str) -> None:
     for name in names:
         before = page.locator("#placed ~ ul li").count()
-        page.get_by_role("button", name=f"Bring in {name}", exact=True).click()
+        page.get_by_role("button", name=re.compile(f"^Add {re.escape(name)}( ×|$)")).click()
         expect(page.locator("#placed ~ ul li")).to_have_count(before + 1)
 
 
@@ -99,5 +99,13 @@ def lay_out(database: Database, school: School, files: Mapping[str, bytes], *, v
 def go_to(page: Page, number: int) -> Page:
     """Open a bench."""
     page.goto(f"{page.url.split('/classes')[0].rstrip('/')}/benches/{number}")
-    expect(page.locator("#bench[data-ready]")).to_be_attached(timeout=30_000)
+    return ready(page)
+
+
+def ready(page: Page) -> Page:
+    """Wait for a bench, and open the lists of its owner."""
+    expect(page.locator("#bench[data-ready]")).to_be_attached(timeout=60_000)
+    lists = page.locator("#bench-lists summary")
+    if lists.count():
+        lists.click()
     return page

@@ -118,7 +118,7 @@ def press_face(page: Page, instance: str, number: int) -> None:
         hidden, seen = next((name, view) for name, view in tried if view)
         _switch(page, "hide", hidden)
     turn, lift, place = seen
-    page.get_by_role("button", name="Slantwise").click()
+    page.get_by_role("button", name="Isometric").click()
     canvas = page.locator("#bench-canvas")
     canvas.scroll_into_view_if_needed()
     box = canvas.bounding_box()

@@ -23,7 +23,7 @@ def begun(page: Page) -> Page:
     page = opened(page)
     bring_in(page, "Base")
     page.get_by_role("button", name="ground Base").click()
-    expect(page.get_by_role("button", name="let go Base")).to_be_visible()
+    expect(page.get_by_role("button", name="unground Base")).to_be_visible()
     return page
 
 
@@ -59,7 +59,7 @@ def check_mast(page: Page) -> None:
         "dowel-2": pytest.approx([-22, 0, 4], abs=1e-5),
     }  # fmt: skip
     # the collar slides and turns, the vane turns on it; the rotor, the bearing, each screw and each dowel turn
-    expect(page.locator("#placed")).to_have_text("On the bench 11 motions in all")
+    expect(page.locator("#placed")).to_have_text("On the bench 11 DOF in all")
 
 
 @pytest.mark.usefixtures("worker", "with_mast")
@@ -92,7 +92,7 @@ def lift(page: Page, name: str, mm: float) -> None:
 
 def turn_the_rotor(page: Page) -> None:
     """A drag turns the rotor and nothing else."""
-    page.get_by_role("button", name="Slantwise").click()
+    page.get_by_role("button", name="Isometric").click()
     done = poses(page)
     rotor = done["rotor-1"]
     start = rotor[:3, :3] @ [60, 0, 10] + rotor[:3, 3]
@@ -124,13 +124,13 @@ def press_button(page: Page, name: str) -> None:
 
 def put_together(page: Page) -> list[str]:
     """Put the weather mast together by keyboard, and return what was said of each mate."""
-    press_button(page, "Bring in Base")
+    press_button(page, "Add Base")
     press_button(page, "ground Base")
-    expect(page.get_by_role("button", name="let go Base")).to_be_attached()
+    expect(page.get_by_role("button", name="unground Base")).to_be_attached()
     said = []
     for step in STEPS:
         if step.brings:
-            press_button(page, f"Bring in {step.brings}")
+            press_button(page, f"Add {step.brings}")
             expect(page.locator(f"#bench-mate optgroup[label='{step.b.split(':')[0]}']").first).to_be_attached()
         type_choice(page, "a", step.a)
         type_choice(page, "b", step.b)
@@ -188,25 +188,25 @@ def two_windows(page: Page) -> None:
     other = page.context.new_page()
     other.goto(page.url)
     expect(other.locator("#bench[data-ready]")).to_be_attached()
-    page.get_by_role("button", name="put back Vane", exact=True).click()
-    expect(page.get_by_role("button", name="Bring in Vane", exact=True)).to_be_visible()
-    other.get_by_role("button", name="put back Rotor", exact=True).click()
+    page.get_by_role("button", name="take off Vane", exact=True).click()
+    expect(page.get_by_role("button", name="Add Vane")).to_be_visible()
+    other.get_by_role("button", name="take off Rotor", exact=True).click()
     expect(other.locator("#bench-said")).to_contain_text("it was changed in another window")
-    expect(other.get_by_role("button", name="Bring in Vane", exact=True)).to_be_visible()
+    expect(other.get_by_role("button", name="Add Vane")).to_be_visible()
     bring_in(other, "Vane")
     other.close()
     page.reload()
     expect(page.locator("#bench[data-ready]")).to_be_attached()
-    expect(page.get_by_role("button", name="put back Vane", exact=True)).to_be_visible()
+    expect(page.get_by_role("button", name="take off Vane", exact=True)).to_be_visible()
 
 
 def no_connection(page: Page) -> None:
     """A step without a connection is kept in the browser, and taken when there is one again."""
     page.context.set_offline(True)
-    page.get_by_role("button", name="put back Collar").click()
+    page.get_by_role("button", name="take off Collar").click()
     expect(page.locator("#bench-said")).to_contain_text("No connection")
     page.context.set_offline(False)
-    expect(page.get_by_role("button", name="Bring in Collar", exact=True)).to_be_visible()
+    expect(page.get_by_role("button", name="Add Collar")).to_be_visible()
     expect(page.locator("#bench-said")).to_contain_text("your steps are taken")
 
 

@@ -147,6 +147,7 @@ def test_the_parts_go_apart_along_their_ways_out_each_with_a_trail(student: Page
     # the collar and the vane leave over the mast's end, the vane first
     assert ways["order"].index("collar-1") < ways["order"].index("vane-1") < ways["order"].index("rotor-1")
     assert all(abs(x) + abs(y) < 1e-6 < z for x, y, z in (ways["shifts"][name] for name in ("collar-1", "rotor-1")))
+    page.get_by_text("Save as").click()
     page.get_by_role("button", name="Draw it apart, to print").click()
     expect(page.get_by_role("link", name="Drawn apart, as PDF")).to_be_visible(timeout=60_000)
     assert "mm)" in page.locator("#bench-drawn-apart").inner_text()

@@ -49,10 +49,17 @@ def test_checks_values_and_the_sheet_of_a_draft(address: str) -> None:
     assert "Tray" in text
     assert teacher.get(f"{path}/sheet.pdf?paper=a9").status_code == 422
     settled(teacher, path)
-    refused = teacher.post(path, data={"title": "Tray", "cap": ["120", "", ""]})
+    refused = teacher.post(f"{path}/settings", data={"title": "Tray", "cap": ["120", "", ""]})
     assert (refused.status_code, "is not from 0 to 100" in refused.text) == (422, True)
-    teacher.post(path, data={"title": "Tray", "flow": "either", "suggestions": "false", "cap": ["", "62,5", ""]})
-    assert "suggests no mates</option>" in settled(teacher, path)
+    settings: dict[str, str | list[str]] = {
+        "title": "Tray",
+        "flow": "either",
+        "suggestions": "false",
+        "cap": ["", "62,5", ""],
+    }
+    teacher.post(f"{path}/settings", data=settings)
+    settled(teacher, path)
+    assert 'value="false" selected' in teacher.get(f"{path}?at=exercise").text
     bundle = read_zip(teacher.get(f"{path}/bundle.zip").content, name="bundle")
     kept = json.loads(bundle["exercise.json"])
     assert (kept["suggestions"], kept["caps"]) == (False, {"missing part": 62.5})
@@ -80,12 +87,13 @@ def checks_as_json(teacher: Visitor, path: str) -> None:
     ):
         answer = teacher.post(f"{path}/checks", data={"text": text})
         assert (answer.status_code, says in answer.text) == (422, True), text[:60]
-    assert "Edges broken" not in teacher.get(path).text
+    whole = f"{path}?at=assembly"
+    assert "Edges broken" not in teacher.get(whole).text
     assert teacher.post(f"{path}/checks", data={"text": json.dumps(right)}).status_code == 200
-    assert "Edges broken" in settled(teacher, path)
+    assert "Edges broken" in settled(teacher, whole)
     # with its id again it takes the place of the one there
     teacher.post(f"{path}/checks", data={"text": json.dumps({**right, "title": "Burrs gone"})})
-    text = settled(teacher, path)
+    text = settled(teacher, whole)
     assert ("Burrs gone" in text, "Edges broken" in text) == (True, False)
 
 
@@ -120,7 +128,7 @@ def values_as_a_table(teacher: Visitor, path: str) -> None:
     assert teacher.get(f"{path}/values.csv").text == table
     status, _ = sent_table(teacher, path, f"id;nominal;tolerance\n{name};9,25;0,2\n".encode())
     assert status == 200
-    text = settled(teacher, path)
+    text = settled(teacher, f"{path}?at={name.split('.')[0]}")
     assert re.search(r'value="9.25"', text)
     assert "±0.2" in text
 

@@ -2,12 +2,14 @@
 
 import re
 
+import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import select
 
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries, exercise_queries
 from rigid_bench.store.tables import Classroom, Draft
+from rigid_bench.web.pages.exercises.desk_view import seen_digest
 from tests import school as people
 from tests.school import School, Visitor, sign_in
 
@@ -104,43 +106,84 @@ def test_two_presses_make_one_class_in_the_zone_of_the_browser(
         assert made.settings["time_zone"] in ("Asia/Kolkata", "Asia/Calcutta")
 
 
-def test_typing_in_a_draft_is_kept_before_anything_else_is_done(
-    page: Page, address: str, school: School, database: Database
-) -> None:
+@pytest.fixture
+def draft_id(school: School, database: Database) -> int:
     with database.session() as session:
         version = exercise_queries.version(session, school.version_id)
         given = {"title": "Kept", "source_name": "a.zip", "source": version.bundle}
         draft = draft_queries.add_draft(session, teacher_id=school.teacher_id, **given)  # type: ignore[arg-type]
         draft.document, draft.bundle, draft.state = version.document, version.bundle, "ready"
-        draft_id, first = draft.id, version.document["checks"][0]
+        return draft.id
+
+
+def test_fields_of_a_draft_are_kept_before_anything_else_is_done(
+    page: Page, address: str, database: Database, draft_id: int
+) -> None:
     sign_in(page, address, people.TEACHER)
-    page.goto(f"{address}/drafts/{draft_id}")
-    notice = page.get_by_text("Changes are not kept yet")
-    expect(notice).to_be_hidden()
-    page.get_by_label("What students read first").fill("Typed and not kept.")
-    expect(notice).to_be_visible()
+    page.goto(f"{address}/drafts/{draft_id}?at=exercise")
+    page.get_by_label("What students read first").fill("Typed and left.")
+    page.get_by_role("link", name="The whole").click()
     right = '{"id": "held", "title": "Nothing else moves", "kind": "mobility", "count": 1, "marks": 2}'
     page.get_by_text("Any check as JSON").click()
     box = page.locator("form", has=page.get_by_label("A check; one with the id"))
     box.get_by_label("A check; one with the id").fill(right)
     with page.expect_navigation():
         box.get_by_role("button", name="Ask for it").click()
-    expect(page.get_by_label("What students read first")).to_have_value("Typed and not kept.")
+    expect(page.locator("[id='check-held']")).to_have_attribute("open", "")
     with database.session() as session:
         document = session.get_one(Draft, draft_id).document or {}
-        assert document["intro"] == "Typed and not kept."
+        assert document["intro"] == "Typed and left."
         assert document["checks"][-1]["id"] == "held"
-    # what cannot be kept is said, at its field, and nothing else is done
-    tolerance = page.get_by_label(f"Tolerance of {first['title']}", exact=True).first
+
+
+def test_what_cannot_be_kept_of_a_draft_is_said_at_its_field_and_nothing_else_is_done(
+    page: Page, address: str, database: Database, draft_id: int
+) -> None:
+    with database.session() as session:
+        first = (session.get_one(Draft, draft_id).document or {})["checks"][0]
+    sign_in(page, address, people.TEACHER)
+    page.goto(f"{address}/drafts/{draft_id}?at={first['part']}")
+    row = page.locator(f"[id='check-{first['id']}']")
+    row.locator("summary").click()
+    tolerance = row.get_by_label("Tolerance")
     tolerance.fill("±0.1.2")
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("link", name="Help").click()
     expect(page.get_by_role("alert")).to_contain_text("'0.1.2' is no number")
     expect(tolerance).to_have_attribute("aria-invalid", "true")
-    tolerance.fill("±0.1")
+    expect(page.get_by_role("status").first).to_have_text("not saved")
+    tolerance.fill("±0.3")
     with page.expect_navigation():
         page.get_by_role("link", name="Help").click()
+    page.goto(f"{address}/drafts/{draft_id}?at={first['part']}")
+    expect(row.locator("summary")).to_contain_text("±0.3")
+
+
+def test_two_windows_do_not_write_over_each_other(address: str, database: Database, draft_id: int) -> None:
+    with database.session() as session:
+        first = (session.get_one(Draft, draft_id).document or {})["checks"][0]
+    teacher = Visitor(address, people.TEACHER)
+    seen = seen_digest(first)
+    typed = {"title": "Earlier", "nominal": "7", "marks": "2", "seen": seen}
+    assert teacher.post(f"/drafts/{draft_id}/checks/{first['id']}", data=typed).status_code == 200
+    late = teacher.post(f"/drafts/{draft_id}/checks/{first['id']}", data={**typed, "title": "Later"})
+    assert (late.status_code, "changed in another window" in late.text) == (422, True)
+    with database.session() as session:
+        kept = (session.get_one(Draft, draft_id).document or {})["checks"][0]
+        assert (kept["title"], kept["nominal"]) == ("Earlier", 7)
+    for path in ("checks/nobody", "checks/nobody/drop", "checks/nobody/bracket", "parts/nobody"):
+        assert teacher.post(f"/drafts/{draft_id}/{path}", data={"marks": "1"}).status_code == 404
+
+
+def test_the_desk_has_no_page_to_scroll(page: Page, address: str, draft_id: int) -> None:
+    sign_in(page, address, people.TEACHER)
+    for wide, high in ((1280, 800), (1920, 1080)):
+        page.set_viewport_size({"width": wide, "height": high})
+        for at in ("exercise", "assembly", "drawer"):
+            page.goto(f"{address}/drafts/{draft_id}?at={at}")
+            assert page.evaluate("document.documentElement.scrollHeight") <= high
+    page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{address}/drafts/{draft_id}")
-    expect(page.get_by_label(f"Tolerance of {first['title']}", exact=True).first).to_have_value("±0.1")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
 def test_what_is_to_be_confirmed_is_asked_in_its_place(page: Page, address: str, school: School) -> None:

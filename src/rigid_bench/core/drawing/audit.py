@@ -21,6 +21,8 @@ from rigid_bench.core.values.datums import PlaneFeature
 _Array = NDArray[np.float64]
 #: A row that is nearer to the others' span than this share of its length adds nothing.
 _NOTHING = 1e-7
+#: Values that fix no size.
+_FIXES_NOTHING = ("assumed", "auxiliary")
 #: Measures that are notes on a drawing and no sizes: how many walls a hole goes through.
 _NOTES = ("pierces",)
 
@@ -61,7 +63,7 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
         Its entry in the exercise.
     checks
         All checks of the exercise; those of other parts are passed over. A value that is *assumed* is not on
-        the sheet and fixes nothing; one that is *free* needs no dimension.
+        the sheet, an *auxiliary* one follows from others: they fix nothing; one that is *free* needs no dimension.
     mm
         Millimetres in the exercise's unit.
 
@@ -76,7 +78,7 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
     redundant, without = [], []
     own = [each for each in checks if each.fields.get("part") == model.id]
     for check in own:
-        if check.kind != "dimension" or check.fields.get("value") == "assumed":
+        if check.kind != "dimension" or check.fields.get("value") in _FIXES_NOTHING:
             continue
         added = [known.add(row) for row in rows_of(unknowns, check, mm)]
         if not added and check.fields.get("measure") not in _NOTES:
@@ -98,7 +100,7 @@ def said_rows(unknowns: DrawingRows, model: PartModel, checks: Sequence[CheckMod
     yield from unknowns.tangencies()
     yield from _symmetries(unknowns, model, mm)
     for check in own:
-        if check.kind == "dimension" and check.fields.get("value") != "assumed":
+        if check.kind == "dimension" and check.fields.get("value") not in _FIXES_NOTHING:
             yield from rows_of(unknowns, check, mm)
     yield from _said_beside(unknowns, own, mm)
 

@@ -3,6 +3,8 @@
 from collections import Counter
 from typing import Any
 
+#: On the sheet, and not checked.
+_UNCHECKED = ("shown", "auxiliary")
 #: What belongs to a way of marking and not to an object.
 _RULES = ("tolerance", "flow", "slips", "caps", "grounding", "contacts", "allowances", "as_modelled")
 
@@ -28,7 +30,7 @@ def with_scheme(document: dict[str, Any], scheme: dict[str, Any]) -> dict[str, A
     marks: dict[str, Counter[float]] = {}
     bands: dict[str, Any] = {}
     for check in scheme.get("checks", []):
-        if check.get("value") == "shown":
+        if check.get("value") in _UNCHECKED:
             continue
         for key in _keys(check):
             marks.setdefault(key, Counter())[check["marks"]] += 1
@@ -36,7 +38,7 @@ def with_scheme(document: dict[str, Any], scheme: dict[str, Any]) -> dict[str, A
     checks = []
     for check in document.get("checks", []):
         known = next((each for each in _keys(check) if each in marks), None)
-        if known is None or check.get("value") == "shown":
+        if known is None or check.get("value") in _UNCHECKED:
             checks.append(check)
             continue
         near = {"near": bands[known]} if bands[known] else {}

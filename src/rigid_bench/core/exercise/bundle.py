@@ -98,7 +98,7 @@ class CheckModel(Document):
     @property
     def is_shown(self) -> bool:
         """It stands on the sheet and is not checked."""
-        return self.kind == "dimension" and self.fields.get("value") == "shown"
+        return self.kind == "dimension" and self.fields.get("value") in ("shown", "auxiliary")
 
 
 class StageModel(Document):

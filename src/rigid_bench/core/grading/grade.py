@@ -128,7 +128,7 @@ def describe(exercise: Exercise) -> list[CheckText]:
             part=getattr(fields, "part", None),
             required=kind.required(check, fields, exercise),
             size=_asked_size(check, fields, exercise) if isinstance(fields, DimensionFields) else None,
-            marks=0.0 if getattr(fields, "value", "") in ("free", "shown") else check.marks,
+            marks=0.0 if getattr(fields, "value", "") in ("free", "shown", "auxiliary") else check.marks,
             hint=check.hint,
             takes_note=getattr(fields, "value", "") in ("assumed", "optional") or getattr(fields, "declared", False),
         )

@@ -62,7 +62,7 @@ class DimensionFields(Document):
     near: NearModel | Annotated[list[NearModel], Field(max_length=10)] | None = None
     #: Free values are measured and never marked; optional ones may be left out; shown ones stand on the sheet
     #: so that nothing is missing from it, and are not checked.
-    value: Literal["required", "free", "optional", "assumed", "calculated", "shown"] = "required"
+    value: Literal["required", "free", "optional", "assumed", "calculated", "shown", "auxiliary"] = "required"
     #: What an assumed value may be when it is stated; from half to twice the nominal without it.
     sane: RangeModel | None = None
 

@@ -15,7 +15,9 @@ from rigid_bench.core.drawing.writers.svg import sheet_svg
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.formats.pictures import AskedSize
+from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.grading.report.models import CheckText, Prepared
+from rigid_bench.web.figures.sheet_points import sheet_points
 from rigid_bench.web.print.cards import to_pdf
 from rigid_bench.web.render import templates
 
@@ -76,6 +78,7 @@ def drawn_sheets(
     marks: Mapping[str, str] | None = None,
     *,
     trimmed: bool = True,
+    points: Mapping[str, Sequence[Pointable]] | None = None,
 ) -> list[DrawnSheet]:
     """Draw an exercise's sheets for a page, which has the letters; on a screen without the paper's margin.
 
@@ -89,12 +92,22 @@ def drawn_sheets(
         By check: what the audit says of it, "missing" or "twice".
     trimmed
         Without the paper's margin.
+    points
+        By part: what can be pointed at in its views.
     """
     names = {part.id: part.name for part in exercise.parts}
     return [
         DrawnSheet(
             report=sheet,
-            svg=Markup(sheet_svg(sheet, label=_label(sheet, names, exercise.title), trimmed=trimmed, marks=marks)),
+            svg=Markup(
+                sheet_svg(
+                    sheet,
+                    label=_label(sheet, names, exercise.title),
+                    trimmed=trimmed,
+                    marks=marks,
+                    over=sheet_points(sheet, points or {}),
+                )
+            ),
         )
         for sheet in sheets_of(exercise, prepared, options, missing).sheets
     ]

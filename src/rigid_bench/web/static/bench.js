@@ -1,111 +1,54 @@
 // The bench: what is pointed at, dragged and chosen, and what the server answers. All sums are done by the server.
+import { Looking } from "./bench_looking.js";
+import { Offers } from "./bench_offers.js";
+import { BenchServer } from "./bench_server.js";
 import { BenchView, CHOSEN, LIT, TOUCHING } from "./bench_view.js";
 
 const bench = document.getElementById("bench");
 const place = document.getElementById("bench-canvas");
 const side = document.getElementById("bench-side");
+const tray = document.getElementById("bench-tray");
+const lists = document.getElementById("bench-lists");
 const said = document.getElementById("bench-said");
 const form = document.getElementById("bench-mate");
 const label = document.getElementById("bench-hover");
-const apart = document.getElementById("bench-apart");
 const own = Boolean(bench.dataset.own);
-const WAITING = `bench-waiting:${bench.dataset.url}`;
 const view = new BenchView(place);
 
 let at = Number(bench.dataset.at);
 let chosen = "";
+let offers = null;
 let placed = {};
 let poses = {};
 let touching = [];
-let hasWays = false;
-
-// --- asking the server -----------------------------------------------------------------
-
-async function ask(path, values) {
-  const options = { headers: { Accept: "application/json" } };
-  if (values) {
-    options.method = "POST";
-    options.body = new URLSearchParams({ csrf: bench.dataset.csrf, ...values });
-  }
-  const answer = await fetch(`${bench.dataset.url}${path}`, options);
-  const found = await answer.json();
-  if (!answer.ok) throw Object.assign(new Error(`${found.where}: ${found.problem}. ${found.next_step}.`), { status: answer.status });
-  return found;
-}
 
 function say(text) {
   said.textContent = text;
 }
 
+const here = () => ({ at, chosen });
+const server = new BenchServer({ url: bench.dataset.url, csrf: bench.dataset.csrf, here, take, say });
+const looking = new Looking({ view, server, here, called: (name) => placed[name].name, say });
+const ask = (path, values) => server.ask(path, values);
+const step = (values, path) => server.step(values, path);
+
 function take(found) {
   ({ at, placed, poses } = found);
   bench.dataset.at = at;
-  hasWays = Boolean(found.apart);
-  view.away = found.apart || {};
+  looking.know(found.apart);
   touching = found.touching;
   side.innerHTML = found.side;
+  if (tray) tray.innerHTML = found.tray;
   side.querySelectorAll("[data-hide]").forEach((button) => {
     if (view.hidden.has(button.dataset.hide)) button.firstChild.textContent = "show";
   });
-  const here = side.querySelector("[aria-current]");
-  chosen = here ? here.dataset.choose : "";
+  chosen = side.querySelector("[aria-current]")?.dataset.choose || "";
   view.set(poses, placed, chosen);
   fillLists();
   light();
   if (found.said) say(found.said);
-  if (Number(apart.value) && !hasWays) findWays();
+  looking.findWays();
 }
-
-// a step that finds no connection is kept in the browser, and sent when there is one again
-function remembered() {
-  return JSON.parse(localStorage.getItem(WAITING) || "[]");
-}
-
-// one after the other: who presses quickly means the second after the first
-let line = Promise.resolve();
-function step(values, path = "/steps") {
-  line = line.then(() => takeStep(values, path));
-  return line;
-}
-
-async function takeStep(values, path) {
-  try {
-    if (remembered().length) throw new TypeError("earlier steps wait");
-    take(await ask(path, { base: at, chosen, ...values }));
-  } catch (error) {
-    if (error instanceof TypeError) {
-      localStorage.setItem(WAITING, JSON.stringify([...remembered(), { path, values }]));
-      say("No connection. Your step is kept here and is taken as soon as there is one.");
-      window.setTimeout(sendRemembered, 2000);
-      return;
-    }
-    say(error.message);
-    if (path === "/drag" || error.status === 409) take(await ask(`/state?chosen=${encodeURIComponent(chosen)}`));
-  }
-}
-
-let sending = false;
-async function sendRemembered() {
-  if (sending || !remembered().length) return;
-  sending = true;
-  try {
-    while (remembered().length) {
-      const [first, ...rest] = remembered();
-      const now = await ask("/state"); // another window may have gone on
-      take(await ask(first.path, { ...first.values, base: now.at, chosen }));
-      localStorage.setItem(WAITING, JSON.stringify(rest));
-    }
-    say("The connection is back, and your steps are taken.");
-  } catch (error) {
-    if (error instanceof TypeError) window.setTimeout(sendRemembered, 2000);
-    else {
-      localStorage.setItem(WAITING, JSON.stringify(remembered().slice(1)));
-      say(error.message);
-    }
-  }
-  sending = false;
-}
-window.addEventListener("online", sendRemembered);
 
 // --- pictures one after the other -------------------------------------------------------
 
@@ -185,7 +128,7 @@ async function offer() {
     if (mine !== asked) return;
     doing.append(...found.map((each) => {
       const option = new Option(`${each.words} (${each.term})`, each.doing);
-      Object.assign(option.dataset, { limited: each.limits, value: each.value });
+      Object.assign(option.dataset, { limited: each.limits, value: each.value, words: each.words, term: each.term });
       return option;
     }));
     doing.disabled = !found.length;
@@ -207,13 +150,19 @@ function fields() {
   form.querySelector("[data-limits]").hidden = !(option && option.dataset.limited);
 }
 
-function pointAt(hit) {
+async function pointAt(hit, event) {
   const { a, b } = form.elements;
+  offers.hide();
   const value = `${hit.name}:${hit.feature}`;
   if (!a.value || (a.value && b.value)) [a.value, b.value] = [value, ""];
   else b.value = value;
   say(`${b.value ? "Second" : "First"}: ${words(hit)}`);
-  offer();
+  await offer();
+  const able = Array.from(form.elements.doing.options, ({ value: doing, dataset }) => ({ doing, ...dataset }));
+  if (!b.value || !able.length) return;
+  const box = place.getBoundingClientRect();
+  label.hidden = true;
+  offers.show(able, event.clientX - box.left, event.clientY - box.top);
 }
 
 // --- hand and mouse --------------------------------------------------------------------
@@ -326,7 +275,7 @@ function letGo(event) {
   if (!now || now.pinch) return;
   if (!now.moved) {
     if (!now.hit) return;
-    if (form && now.hit.feature >= 0) pointAt(now.hit);
+    if (form && now.hit.feature >= 0) pointAt(now.hit, event);
     choose(now.hit.name);
   } else if (now.hit && now.end) {
     film = [];
@@ -374,7 +323,7 @@ async function nudge(name, motion) {
   }
 }
 
-side.addEventListener("click", async (event) => {
+async function press(event) {
   const button = event.target.closest("button");
   if (!button) return;
   const { do: action, a, choose: name, hide, nudge: motion } = button.dataset;
@@ -385,9 +334,22 @@ side.addEventListener("click", async (event) => {
   else if (hide) button.firstChild.textContent = view.hide(hide) ? "show" : "hide";
   else if (motion) await nudge(a, motion);
   // what was pressed may be another button now; the keyboard goes on from its like
-  const like = [...side.querySelectorAll("button")].find((each) => each.textContent === pressed && !each.disabled);
-  if (document.activeElement === document.body && like) like.focus();
-});
+  const like = [...bench.querySelectorAll("button")].find((each) => each.textContent === pressed && !each.disabled);
+  if (document.activeElement === document.body) (like || place).focus({ preventScroll: true });
+}
+for (const list of [side, tray]) list?.addEventListener("click", press);
+
+async function hint() {
+  try {
+    const found = await ask("/hint");
+    say(found.said);
+    touching = found.lit;
+    light();
+  } catch (error) {
+    say(error.message);
+  }
+}
+document.querySelector("[data-hint]")?.addEventListener("click", hint);
 
 if (form) {
   const { a, b, doing, value, least, most, flipped } = form.elements;
@@ -400,34 +362,76 @@ if (form) {
     action: "mate", a: a.value, b: b.value, doing: doing.value, value: value.value, flipped: flipped.checked, quarters,
     ...(form.querySelector("[data-limits]").hidden ? {} : { least: least.value, most: most.value }),
   });
-  const preview = async () => {
+  const preview = async (isSaid = true) => {
     try {
       view.set((await ask("/steps", { ...values(), base: at, preview: true })).poses, placed, chosen);
-      say("So it would stand. Keep it, turn it, or put it the other way round.");
+      if (isSaid) say("So it would stand. Keep it, turn it, or put it the other way round.");
     } catch (error) {
       say(error.message);
     }
   };
-  form.querySelector("[data-preview]").addEventListener("click", preview);
+  form.querySelector("[data-preview]").addEventListener("click", () => preview());
   form.querySelector("[data-quarter]").addEventListener("click", () => {
     quarters = (quarters + 1) % 4;
     preview();
   });
+  const forget = () => {
+    for (const each of [a, b, value, least, most]) each.value = "";
+    flipped.checked = false;
+    quarters = 0;
+    offers.hide();
+    offer();
+  };
   form.addEventListener("submit", async (event) => {
     event.preventDefault();
     const before = at;
     await step(values());
-    if (at === before) return;
-    for (const each of [a, b, value, least, most]) each.value = "";
-    flipped.checked = false;
-    quarters = 0;
-    offer();
+    if (at !== before) forget();
   });
+  offers = new Offers(document.getElementById("bench-offers"), {
+    preview: (choice) => {
+      doing.value = choice;
+      fields();
+      preview(false);
+    },
+    keep: (choice) => {
+      doing.value = choice;
+      fields();
+      place.focus({ preventScroll: true });
+      const needed = [value, least].find((field) => !field.closest("[hidden]"));
+      if (!needed) return form.requestSubmit();
+      lists.open = true; // a number is wanted, too
+      return needed.focus();
+    },
+    close: back,
+  });
+  // a step back: the second face is let go of, then the first; nothing has moved yet
+  function back() {
+    view.set(poses, placed, chosen);
+    if (b.value) b.value = "";
+    else forget();
+    say(a.value ? "The second is let go of. Point at another." : "");
+    place.focus({ preventScroll: true });
+    offer();
+  }
+  const keys = {
+    escape: back,
+    f: () => { flipped.checked = !flipped.checked; preview(); },
+    q: () => { quarters = (quarters + 1) % 4; preview(); },
+    l: () => { lists.open = !lists.open; (lists.open ? a : place).focus(); },
+    h: hint,
+  };
   document.addEventListener("keydown", (event) => {
-    if (!(event.ctrlKey || event.metaKey) || event.target.matches("input, textarea")) return;
-    if (!["z", "y"].includes(event.key.toLowerCase())) return;
-    event.preventDefault();
-    step({ action: event.key.toLowerCase() === "y" || event.shiftKey ? "redo" : "undo" });
+    if (event.target.matches("input:not([type=checkbox], [type=range]), textarea")) return;
+    const key = event.key.toLowerCase();
+    if (event.ctrlKey || event.metaKey) {
+      if (!["z", "y"].includes(key)) return;
+      event.preventDefault();
+      step({ action: key === "y" || event.shiftKey ? "redo" : "undo" });
+    } else if (!offers.key(event) && keys[key] && !event.target.matches("select")) {
+      event.preventDefault();
+      keys[key]();
+    }
   });
 }
 
@@ -446,55 +450,11 @@ if (replay) {
   });
 }
 
-// --- looking -----------------------------------------------------------------------------
-
-document.querySelectorAll("[data-view]").forEach((button) => button.addEventListener("click", () => view.from(button.dataset.view)));
-apart.addEventListener("input", () => {
-  view.spread(Number(apart.value) / 100);
-  if (Number(apart.value) && !hasWays) findWays();
-});
-
-// how the build comes apart is found in the background
-let isFinding = false;
-async function findWays() {
-  if (isFinding) return;
-  isFinding = true;
-  say("Looking how it comes apart …");
-  try {
-    let found = await ask("/ways", {});
-    while (found.is_waiting) {
-      await new Promise((done) => { window.setTimeout(done, 500); });
-      found = await ask("/ways");
-    }
-    if (found.ways && found.at === at) {
-      hasWays = true;
-      view.away = found.ways.shifts;
-      view.spread(Number(apart.value) / 100);
-      const name = (id) => placed[id].name;
-      const stuck = found.ways.stuck.length ? ` Nothing lets ${found.ways.stuck.map(name).join(", ")} out.` : "";
-      say(`In this order: ${found.ways.order.map(name).join(", ")}.${stuck}`);
-    }
-  } catch (error) {
-    if (!(error instanceof TypeError)) say(error.message);
-  }
-  isFinding = false;
-}
-
-document.addEventListener("htmx:configRequest", (event) => {
-  if (event.detail.path.endsWith("/apart") && Number(apart.value)) event.detail.parameters.percent = apart.value;
-});
-
-for (const id of ["bench-cut", "bench-cut-at"]) {
-  document.getElementById(id).addEventListener("input", () => {
-    view.cut(document.getElementById("bench-cut").value, Number(document.getElementById("bench-cut-at").value) / 100);
-  });
-}
-
 async function open() {
   const data = await ask("/parts.json");
   view.parts = Object.fromEntries(data.parts.map((each) => [each.id, each]));
   take(await ask("/state"));
-  sendRemembered();
+  server.sendRemembered();
   bench.dataset.ready = "1";
 }
 open().catch((error) => say(error.message));

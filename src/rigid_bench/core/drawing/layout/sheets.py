@@ -56,6 +56,8 @@ class SheetOptions:
     shared: bool = False
     #: Only this part, without the assembly.
     part: str | None = None
+    #: Only the assembly.
+    only_assembly: bool = False
     owner: str = ""
     version: str = ""
     date: str = ""
@@ -92,7 +94,8 @@ def make_sheets(
     InvalidDocument
         There is no such part, or it has no model to draw.
     """
-    parts = [part for part in exercise.parts if part.id in pictures.parts and part.origin != "bought"]
+    drawn_parts = () if options.only_assembly else exercise.parts
+    parts = [part for part in drawn_parts if part.id in pictures.parts and part.origin != "bought"]
     if options.part is not None:
         parts = [part for part in exercise.parts if part.id == options.part and part.id in pictures.parts]
         if not parts:

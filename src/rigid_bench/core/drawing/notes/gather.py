@@ -411,7 +411,7 @@ def _slope(face: PlaneFeature) -> float:
 
 
 def _bracketed(notes: Sequence[Note]) -> list[Note]:
-    """Put sizes in brackets that follow from others along the same direction (auxiliary, ISO 129-1)."""
+    """Put sizes in brackets that follow from others along the same direction, or are asked so (ISO 129-1)."""
     groups: dict[tuple[float, ...], dict[float, float]] = {}
 
     def top(own: dict[float, float], level: float) -> float:
@@ -421,15 +421,15 @@ def _bracketed(notes: Sequence[Note]) -> list[Note]:
 
     auxiliary = set()
     lines = [note for note in notes if isinstance(note, Linear) and note.across is None]
-    for note in sorted(lines, key=lambda line: (not line.is_extent, -line.marks)):
+    for note in sorted(lines, key=lambda line: (line.text.startswith("("), not line.is_extent, -line.marks)):
         way = np.array(note.way) if note.way > (0, 0, 0) else -np.array(note.way)
         own = groups.setdefault(tuple(np.round(way, 4).tolist()), {})
         a, b = (top(own, round(float(np.array(point) @ way), 3)) for point in note.points)
-        if a == b:
+        if a == b or note.text.startswith("("):
             auxiliary.add(note.checks)
         own[b] = a
     return [
-        replace(note, auxiliary=True, text=f"({note.text})")
+        replace(note, auxiliary=True, text=note.text if note.text.startswith("(") else f"({note.text})")
         if isinstance(note, Linear) and note.across is None and note.checks in auxiliary
         else note
         for note in notes

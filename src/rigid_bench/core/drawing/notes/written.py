@@ -61,11 +61,11 @@ class Written:
             return f"{sign} {FREE if value == 'free' else ASSUMED}".strip()
         text = f"{sign}{self.number(size.nominal, 3 if self.units == 'in' else 2)}"
         text += "°" if "angle" in measure else ""
-        text += self._tolerance(check.fields.get("tolerance"))
+        text += "" if value == "auxiliary" else self._tolerance(check.fields.get("tolerance"))
         if self.both and "angle" not in measure:
             other, digits = (size.nominal / 25.4, 3) if self.units == "mm" else (size.nominal * 25.4, 2)
             text += f" [{self.number(other, digits)}]"
-        return text + (SHOWN if value == "shown" else "")
+        return f"({text})" if value == "auxiliary" else text + (SHOWN if value == "shown" else "")
 
     def _tolerance(self, tolerance: Any) -> str:
         if isinstance(tolerance, dict):

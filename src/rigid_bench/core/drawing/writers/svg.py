@@ -29,6 +29,7 @@ def sheet_svg(
     font: bytes | None = None,
     trimmed: bool = False,
     marks: Mapping[str, str] | None = None,
+    over: str = "",
 ) -> str:
     """Write a sheet.
 
@@ -44,6 +45,8 @@ def sheet_svg(
         On a page the margin of the paper is left out, but for what the frame's marks need.
     marks
         By check: what the audit says of it, as the class `audit-...` of its dimension.
+    over
+        SVG that lies over the views and under the dimensions, in the same mm.
 
     Returns
     -------
@@ -56,6 +59,7 @@ def sheet_svg(
     loose = [line for line in sheet.lines if line.dimension is None]
     body = [_by_kind(loose, high)]
     body += [_text(text, high) for text in sheet.texts if text.dimension is None]
+    body.append(over)
     body += _dimensions(sheet, checks, high, marks or {})
     left, low, right, top = (0.0, 0.0, wide, high)
     if trimmed:

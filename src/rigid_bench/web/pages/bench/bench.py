@@ -7,15 +7,19 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from rigid_bench.core.bench import mating, work
 from rigid_bench.core.bench.documents import Exploded, labels
+from rigid_bench.core.bench.hint import next_step
 from rigid_bench.core.formats.archive import read_zip
+from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.hints import hint_words
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import bench_queries, build_queries, class_queries
 from rigid_bench.store.tables import Bench
-from rigid_bench.web.pages.bench.bench_answer import parts_of, settings_of, side, stands, state_at
+from rigid_bench.web.pages.bench.bench_answer import parts_of, settings_of, side, stands, state_at, tray
 from rigid_bench.web.print.apart import apart_report
 from rigid_bench.web.print.sheet import drawings_pdf
-from rigid_bench.web.render import page
+from rigid_bench.web.render import page, said_in
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
     AssignedExercise,
@@ -97,9 +101,18 @@ def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSess
     """Show the bench; to a teacher for looking and replaying."""
     is_own = user.is_student
     steps = [] if is_own else bench_queries.steps_of(session, found)
-    first = side(found, session, is_own=is_own) if found.state == "ready" else ""
-    mates = [] if is_own else state_at(found, session).mates
-    return page(request, "bench.html", steps=steps, mates=mates, side=first, is_own=is_own, **apart_of(found, session))
+    is_ready = found.state == "ready"
+    return page(
+        request,
+        "bench.html",
+        steps=steps,
+        mates=[] if is_own else state_at(found, session).mates,
+        side=side(found, session, is_own=is_own) if is_ready else "",
+        tray=tray(found, session) if is_ready else "",
+        has_hints=is_own and is_ready and has_hints(found),
+        is_own=is_own,
+        **apart_of(found, session),
+    )
 
 
 @on_bench.get("/parts.json", name="bench_parts")
@@ -142,6 +155,24 @@ def bench_doing(
             for choice, kind in able
         ]
     )
+
+
+def has_hints(found: Bench) -> bool:
+    """Say whether the exercise allows hints, and has a build to take them from."""
+    return parts_of(found).may_suggest and bool(found.version.document.get("reference"))
+
+
+@on_bench.get("/hint", name="bench_hint")
+def bench_hint(found: VisibleBench, session: DbSession) -> Response:
+    """Say what an experienced person would do next, and why; with the two features, as "instance:number"."""
+    if not has_hints(found):
+        raise FormRejected("hint", "this exercise gives none", "Ask your teacher")
+    name = str(found.version.document["reference"])
+    reference = read_build(read_zip(found.version.bundle, name="exercise")[name], name=name)
+    state, parts = state_at(found, session), parts_of(found)
+    hint = next_step(state, parts, reference, tolerance=Tolerance())
+    lit = [f"{own}:{number}" for own, number in zip(hint.instances, hint.features, strict=False)]
+    return JSONResponse({"said": said_in(hint_words(hint, state, parts), settings_of(found, session)), "lit": lit})
 
 
 @on_bench.post("/notes", name="bench_note", dependencies=[CheckedForm])

@@ -20,6 +20,7 @@ from rigid_bench.core.wording.quantities import motion_words, motions_words
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import bench_queries
 from rigid_bench.store.tables import Bench, Classroom
+from rigid_bench.web.figures.views import thumbnails
 from rigid_bench.web.render import said_in, templates
 
 if TYPE_CHECKING:
@@ -135,6 +136,7 @@ def stands(
             "placed": placed,
             "apart": ways["shifts"] if ways else None,
             "side": side(found, session, is_own=is_own, chosen=chosen, step=step),
+            "tray": tray(found, session, step),
             "said": said_in(said, settings_of(found, session)),
             "touching": list(touching),
         }
@@ -161,8 +163,6 @@ def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "
     motions = answer.motions(chosen) if answer and chosen else []
     text: str = templates.env.get_template("_bench_side.html").render(
         state=state,
-        left={part: count for part, count in work.left_over(state, parts).items() if count},
-        names={each.id: each.name for each in parts.parts},
         called=labels(state, parts),
         answer=answer,
         chosen=chosen,
@@ -175,6 +175,17 @@ def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "
         is_own=is_own,
         notes=found.notes,
         settings=settings_of(found, session),
+    )
+    return text
+
+
+def tray(found: Bench, session: Session, step: int | None = None) -> str:
+    """Render the parts that are not yet in, as small pictures with counts."""
+    state, parts = state_at(found, session, step), parts_of(found)
+    text: str = templates.env.get_template("_bench_tray.html").render(
+        left={part: count for part, count in work.left_over(state, parts).items() if count},
+        names={part.id: part.name for part in parts.parts},
+        pictures=thumbnails(found.version.prepared),
     )
     return text
 

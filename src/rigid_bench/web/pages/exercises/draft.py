@@ -1,15 +1,13 @@
-"""A draft of an exercise: its checks to keep, change or drop, and what is found of it."""
+"""A draft of an exercise: its desk, and what is done with it as a whole."""
 
 from typing import Annotated, Any
 
-from fastapi import Form, Request
+from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from rigid_bench.core.drawing.scheme import with_scheme
 from rigid_bench.core.exercise.authoring.check_factory import relations
-from rigid_bench.core.exercise.authoring.differences import differences
-from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.exercise.bundle import CAPS, ExerciseModel
 from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.exercise.review.examined import Examined
@@ -20,147 +18,63 @@ from rigid_bench.store.log import log
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.releasing import release
 from rigid_bench.store.tables import Draft
-from rigid_bench.web.forms import FormId, number_between
+from rigid_bench.web.forms import FormId
+from rigid_bench.web.pages.exercises.desk_view import EXERCISE, desk_of, seen_digest, settings_of
 from rigid_bench.web.pages.exercises.exercises import zipped
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft, Teacher
 
 router = page_router("/drafts/{draft_id}")
+#: The card that a form was sent from.
+OpenCard = Annotated[str, Form(max_length=200)]
 
 
 @router.get("", name="draft")
-def draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
-    """Show a draft: its checks to keep, change or drop, and what is found of it."""
-    is_fragment = "hx-request" in request.headers
-    name = "_draft_state.html" if is_fragment else "draft.html"
-    document = found.document or {}
-    checks = document.get("checks", [])
-    examined = Examined.model_validate(found.examined) if found.examined else None
-    shown = page(
+def draft(
+    request: Request, found: OwnDraft, session: DbSession, at: Annotated[str, Query(max_length=200)] = ""
+) -> Response:
+    """Show the desk: one part of a draft, or its assembly, or what holds for the whole."""
+    if "hx-request" not in request.headers:
+        return desk_page(request, session, found, at, "draft.html")
+    if found.state == "waiting":
+        return desk_page(request, session, found, at, "_desk_foot.html")
+    return desk_page(request, session, found, at, "_desk_live.html")
+
+
+def desk_page(
+    request: Request, session: DbSession, found: Draft, at: str, template: str, row: str | None = None
+) -> Response:
+    """Show the desk, or what of it a change has touched; `row` is the check whose line is another now."""
+    return page(
         request,
-        name,
+        template,
         draft=found,
-        document=document,
-        checks=checks,
-        parts=document.get("parts", []),
-        examined=examined,
-        required={each.id: each.required for each in examined.prepared.checks} if examined else {},
-        tolerance_words=tolerance_words,
+        document=found.document or {},
+        parts=(found.document or {}).get("parts", []),
+        checks=(found.document or {}).get("checks", []),
+        examined=Examined.model_validate(found.examined) if found.examined else None,
+        desk=desk_of(found, at, session),
+        saved_row=row,
         relations={name: choice.words for name, (choice, _) in relations().items()},
         uses=list(USES),
         caps=CAPS,
-        changed=_since_released(session, document),
-        versions=draft_queries.all_versions(session),
+        seen=seen_digest(settings_of(found.document or {})),
+        seen_parts={part["id"]: seen_digest(part) for part in (found.document or {}).get("parts", [])},
+        versions=draft_queries.all_versions(session) if at == EXERCISE else [],
     )
-    if is_fragment and found.state != "waiting":
-        shown.headers["HX-Refresh"] = "true"  # its checks and buttons may be others now
-    return shown
-
-
-def _since_released(session: DbSession, document: dict[str, Any]) -> tuple[int, list[str]] | None:
-    """Return the number of the newest released version and what is otherwise in the draft; None before the first."""
-    version = draft_queries.newest_version(session, str(document.get("id", "")))
-    if version is None:
-        return None
-    before, after = (ExerciseModel.model_validate(each) for each in (version.document, document))
-    return version.number, differences(before, after)
-
-
-@router.post("", name="change_draft", dependencies=[CheckedForm])
-def change_draft(
-    request: Request,
-    found: OwnDraft,
-    session: DbSession,
-    title: Annotated[str, Form(max_length=200)] = "",
-    intro: Annotated[str, Form(max_length=4000)] = "",
-    tolerance: Annotated[str, Form(max_length=40)] = "",
-    flow: Annotated[str, Form(max_length=20)] = "either",
-    slips: Annotated[str, Form(max_length=20)] = "first only",
-    cap: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
-    suggestions: Annotated[bool, Form()] = True,
-    stages: Annotated[str, Form(max_length=20_000)] = "",
-    uses: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
-    grounding: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
-    part: Annotated[list[str], Form()] = [],  # noqa: B006
-    part_name: Annotated[list[str], Form()] = [],  # noqa: B006
-    origin: Annotated[list[str], Form()] = [],  # noqa: B006
-    process: Annotated[list[str], Form()] = [],  # noqa: B006
-    extras: Annotated[list[str], Form()] = [],  # noqa: B006
-    material: Annotated[list[str], Form()] = [],  # noqa: B006
-    check: Annotated[list[str], Form()] = [],  # noqa: B006
-    keep: Annotated[list[str], Form()] = [],  # noqa: B006
-    check_title: Annotated[list[str], Form()] = [],  # noqa: B006
-    nominal: Annotated[list[str], Form()] = [],  # noqa: B006
-    limits: Annotated[list[str], Form()] = [],  # noqa: B006
-    value: Annotated[list[str], Form()] = [],  # noqa: B006
-    marks: Annotated[list[str], Form()] = [],  # noqa: B006
-    hint: Annotated[list[str], Form()] = [],  # noqa: B006
-) -> Response:
-    """Keep the changes and look at the draft again."""
-    if found.document is None:
-        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
-    document = dict(found.document)
-    document |= {"title": title.strip() or document["title"], "intro": intro.strip(), "flow": flow, "slips": slips}
-    document["tolerance"] = tolerance.strip() or document.get("tolerance", "as modelled")
-    if cap:
-        document["caps"] = _caps(cap)
-    document["uses"] = [each for each in uses if each in USES]
-    document["suggestions"] = suggestions
-    document["grounding"] = grounding or document.get("grounding", ["declared"])
-    changed = {
-        name: {
-            "name": called.strip() or name,
-            "origin": way,
-            "process": made.strip() or None,
-            "extras": extra,
-            "material": of.strip(),
-        }
-        for name, called, way, made, extra, of in zip(part, part_name, origin, process, extras, material, strict=False)
-    }
-    document["parts"] = [{**each, **changed.get(each["id"], {})} for each in document["parts"]]
-    rows = {
-        name: (words, number, limit, kind, worth, help_)
-        for name, words, number, limit, kind, worth, help_ in zip(
-            check, check_title, nominal, limits, value, marks, hint, strict=False
-        )
-    }
-    places = {name: number for number, name in enumerate(check)}
-    document["checks"] = [
-        _changed_at(each, rows[each["id"]], places[each["id"]]) if each["id"] in rows else each
-        for each in document["checks"]
-        if each["id"] not in rows or each["id"] in keep
-    ]
-    dropped = {each for each in rows if each not in keep}
-    document["stages"] = [each for each in _stages(stages, dropped) if each["checks"]]
-    return keep_draft(request, session, found, document)
-
-
-def _caps(percents: list[str]) -> dict[str, float]:
-    """Read how many percent of the marks each slip leaves at most, in the order of `CAPS`; nothing is no cap."""
-    return {
-        cap: number_between(percent, 0, 100, where=f"cap for {cap}", field="cap")
-        for cap, percent in zip(CAPS, percents, strict=False)
-        if percent.strip()
-    }
-
-
-def _stages(text: str, dropped: set[str]) -> list[dict[str, Any]]:
-    """Read the stages, a line each; checks that were dropped leave them."""
-    found = []
-    for line in filter(None, map(str.strip, text.splitlines())):
-        name, colon, checks = line.partition(":")
-        if not colon or not name.strip():
-            raise FormRejected("stages", f"'{line[:40]}' names no checks", "Write a name, a colon, and ids or *")
-        names = [each.strip() for each in checks.split(",") if each.strip()]
-        found.append({"name": name.strip(), "checks": [each for each in names if each not in dropped]})
-    return found
 
 
 def keep_draft(
-    request: Request, session: DbSession, found: Draft, document: dict[str, Any], *, place: str = ""
+    request: Request, session: DbSession, found: Draft, document: dict[str, Any], *, at: str = "", place: str = ""
 ) -> RedirectResponse:
-    """Keep a changed document, look at it again, and go back to the draft, at a place of its page."""
+    """Keep a changed document, look at it again, and go back to the desk, with a card open and a place of it."""
+    keep_document(request, session, found, document)
+    return to_draft(request, found, at, place)
+
+
+def keep_document(request: Request, session: DbSession, found: Draft, document: dict[str, Any]) -> None:
+    """Keep a changed document and look at it again; one that cannot be used is refused."""
     if document != found.document:
         try:
             ExerciseModel.model_validate(document)
@@ -168,39 +82,14 @@ def keep_draft(
             raise document_error("exercise", exc) from exc
         draft_queries.change_draft(session, found, document)
         enqueue.examine_draft(session, request.app.state.queue, found.id)
-    return _to_draft(request, found, place)
 
 
-def _to_draft(request: Request, found: Draft, place: str = "") -> RedirectResponse:
-    url = str(request.url_for("draft", draft_id=found.id))
-    return RedirectResponse(f"{url}#{place}" if place else url, status_code=303)
-
-
-def _changed_at(check: dict[str, Any], row: tuple[str, str, str, str, str, str], number: int) -> dict[str, Any]:
-    """Return a changed check; an error says of which, and which of the fields of one name it is."""
-    try:
-        return _changed(check, row)
-    except FormRejected as exc:
-        field = f"{exc.field}[{number}]" if exc.field else ""
-        raise FormRejected(f"{check['title']}, {exc.where}", exc.problem, exc.next_step, field) from exc
-
-
-def _changed(check: dict[str, Any], row: tuple[str, str, str, str, str, str]) -> dict[str, Any]:
-    words, nominal, limits, value, marks, hint = (each.strip() for each in row)
-    changed = {**check, "title": words or check["title"], "hint": hint, "marks": _marks(marks, words)}
-    if check["kind"] != "dimension":
-        return changed
-    if nominal:
-        changed["nominal"] = read_nominal(nominal)
-    changed.pop("tolerance", None)
-    if limits:
-        changed["tolerance"] = read_tolerance(limits)
-    changed.pop("value", None)
-    return {**changed, "value": value} if value in ("free", "optional", "assumed", "calculated", "shown") else changed
-
-
-def _marks(text: str, title: str) -> float:
-    return number_between(text, 0, 1000, where=f"marks of {title}", field="marks")
+def to_draft(request: Request, found: Draft, at: str, place: str = "") -> RedirectResponse:
+    """Go back to the desk."""
+    url = request.url_for("draft", draft_id=found.id)
+    if at:
+        url = url.include_query_params(at=at)
+    return RedirectResponse(f"{url}#{place}" if place else str(url), status_code=303)
 
 
 @router.post("/scheme", name="take_scheme", dependencies=[CheckedForm])
@@ -209,23 +98,23 @@ def take_scheme(request: Request, found: OwnDraft, session: DbSession, version: 
     if found.document is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
     scheme = draft_queries.get_version(session, version).document
-    return keep_draft(request, session, found, with_scheme(dict(found.document), scheme))
+    return keep_draft(request, session, found, with_scheme(dict(found.document), scheme), at=EXERCISE)
 
 
 @router.post("/undo", name="undo_draft", dependencies=[CheckedForm])
-def undo_draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
+def undo_draft(request: Request, found: OwnDraft, session: DbSession, at: OpenCard = "") -> Response:
     """Go back to the draft before the last change."""
     if draft_queries.undo_draft(session, found):
         enqueue.examine_draft(session, request.app.state.queue, found.id)
-    return _to_draft(request, found)
+    return to_draft(request, found, at)
 
 
 @router.post("/redo", name="redo_draft", dependencies=[CheckedForm])
-def redo_draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
+def redo_draft(request: Request, found: OwnDraft, session: DbSession, at: OpenCard = "") -> Response:
     """Make the change again that was undone last."""
     if draft_queries.redo_draft(session, found):
         enqueue.examine_draft(session, request.app.state.queue, found.id)
-    return _to_draft(request, found)
+    return to_draft(request, found, at)
 
 
 @router.post("/release", name="release_draft", dependencies=[CheckedForm])

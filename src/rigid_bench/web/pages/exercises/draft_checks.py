@@ -17,6 +17,7 @@ from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import FormId, TypedForm, number_or_none
+from rigid_bench.web.pages.exercises.desk_view import ASSEMBLY
 from rigid_bench.web.pages.exercises.draft import examined_of, keep_draft
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -37,8 +38,7 @@ def draft_offers(
 ) -> Response:
     """Show the dimensions that one or two pointed-at features have."""
     given = _offers(examined_of(found), part, a, b) if a else []
-    instances = [each for each, placed in examined_of(found).places.items() if placed.part == part]
-    return page(request, "_offers.html", draft=found, part=part, a=a, b=b, offers=given, instances=instances)
+    return page(request, "_offers.html", draft=found, part=part, a=a, b=b, offers=given)
 
 
 def _offers(examined: Examined, part: str, a: str, b: str) -> list[Offer]:
@@ -206,8 +206,9 @@ def _add(
         words = slug(str(check["title"]))
         wanted = check.get("id") or (f"{prefix}.{words}" if prefix else words)
         own.append({**check, "id": unique(wanted, taken)})
-    place = f"part-{prefix}" if prefix else "assembly"
-    return keep_draft(request, session, found, {**document, "checks": own}, place=place)
+    last = own[-1] if not replaces else next(kept for kept in own if kept["id"] in (check.get("id"), own[-1]["id"]))
+    at, place = last.get("part", ASSEMBLY), f"check-{last['id']}"
+    return keep_draft(request, session, found, {**document, "checks": own}, at=at, place=place)
 
 
 def _instance(examined: Examined, name: str) -> str:

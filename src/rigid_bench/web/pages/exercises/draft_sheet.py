@@ -19,7 +19,7 @@ from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import TypedForm, number_between
-from rigid_bench.web.pages.exercises.draft import examined_of, keep_draft
+from rigid_bench.web.pages.exercises.draft import OpenCard, desk_page, examined_of, keep_draft
 from rigid_bench.web.pages.exercises.sheet import options_of
 from rigid_bench.web.print.sheet import Angle, DrawnSheet, Paper, cutting_of, drawn_sheets, sheet_pdf
 from rigid_bench.web.render import page
@@ -46,14 +46,17 @@ def shift_dimension(
     check: Annotated[str, Form(max_length=200)] = "",
     x: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
     y: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
+    at: OpenCard = "",
 ) -> Response:
-    """Move a dimension on the sheet, from where it stands, mm on paper."""
+    """Move a dimension on the sheet, from where it stands, mm on paper; the desk shows its drawing again."""
     document = dict(found.document or {})
     shifts = dict(document.get("shifts", {}))
     before = shifts.get(check, (0.0, 0.0))
     shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
     if any(each["id"] == check for each in document.get("checks", [])):
         _keep(request, session, found, {**document, "shifts": shifts})
+    if at:
+        return desk_page(request, session, found, at, "_desk_drawing.html")
     return _sheet(request, found)
 
 
@@ -116,7 +119,7 @@ def order_dimensions(
     if found.document is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
     checks = reordered(found.document.get("checks", []), part, "chain" if order == "chain" else "datum")
-    return keep_draft(request, session, found, {**found.document, "checks": checks})
+    return keep_draft(request, session, found, {**found.document, "checks": checks}, at=part)
 
 
 @router.get("/sheet.pdf", name="draft_pdf")

@@ -5,13 +5,13 @@ import io
 from typing import Annotated, Any
 
 from fastapi import File, Request, UploadFile
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import Response
 
 from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
-from rigid_bench.jobs import enqueue
-from rigid_bench.store.queries import draft_queries
+from rigid_bench.web.pages.exercises.desk_view import EXERCISE
+from rigid_bench.web.pages.exercises.draft import keep_draft
 from rigid_bench.web.routing import clean, page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
 from rigid_bench.web.spreadsheets import plain_cell, typed_cell
@@ -55,10 +55,7 @@ def change_values(
             {**check, **rows[check["id"]]} if check["id"] in rows else check for check in found.document["checks"]
         ],
     }
-    if document != found.document:
-        draft_queries.change_draft(session, found, document)
-        enqueue.examine_draft(session, request.app.state.queue, found.id)
-    return RedirectResponse(request.url_for("draft", draft_id=found.id), status_code=303)
+    return keep_draft(request, session, found, document, at=EXERCISE)
 
 
 def _sizes(document: dict[str, Any]) -> list[dict[str, Any]]:

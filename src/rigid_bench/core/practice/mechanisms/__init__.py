@@ -1,0 +1,1 @@
+"""Families of mechanisms that drills are made from: a module for each sort, a function for each family."""

@@ -1,0 +1,216 @@
+"""Fields of a draft that save themselves: a check, a part, and what holds for the whole exercise."""
+
+from collections.abc import Mapping
+from typing import Annotated, Any
+
+from fastapi import Form, Path, Request
+from fastapi.responses import Response
+from pydantic import BaseModel, Field
+
+from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance
+from rigid_bench.core.exercise.bundle import CAPS
+from rigid_bench.core.exercise.cautions import USES
+from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.store.tables import Draft
+from rigid_bench.web.forms import number_between
+from rigid_bench.web.pages.exercises.desk_view import ASSEMBLY, EXERCISE, seen_digest, settings_of
+from rigid_bench.web.pages.exercises.draft import desk_page, keep_document, to_draft
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
+
+router = page_router("/drafts/{draft_id}")
+_VALUES = ("free", "optional", "assumed", "calculated", "shown", "auxiliary")
+_Name = Annotated[str, Path(max_length=200)]
+_Word = Annotated[str, Field(max_length=200)]
+
+
+class CheckForm(BaseModel):
+    """One check as it is typed."""
+
+    title: _Word = ""
+    nominal: _Word = ""
+    limits: _Word = ""
+    value: _Word = ""
+    marks: _Word = ""
+    hint: Annotated[str, Field(max_length=4000)] = ""
+    #: Of the check as it was when it was shown.
+    seen: _Word = ""
+
+
+class PartForm(BaseModel):
+    """One part as it is typed."""
+
+    name: _Word = ""
+    origin: _Word = "made"
+    process: _Word = ""
+    material: _Word = ""
+    extras: _Word = "forbidden"
+    seen: _Word = ""
+
+
+class SettingsForm(BaseModel):
+    """What holds for the whole exercise, as it is typed."""
+
+    title: _Word = ""
+    intro: Annotated[str, Field(max_length=4000)] = ""
+    tolerance: _Word = ""
+    flow: _Word = "either"
+    slips: _Word = "first only"
+    suggestions: bool = True
+    grounding: list[str] = []
+    uses: list[str] = []
+    #: Percents in the order of `CAPS`.
+    cap: list[str] = []
+    stages: Annotated[str, Field(max_length=20_000)] = ""
+    seen: _Word = ""
+
+
+@router.post("/checks/{check_id}", name="change_check", dependencies=[CheckedForm])
+def change_check(
+    request: Request, found: OwnDraft, session: DbSession, check_id: _Name, form: Annotated[CheckForm, Form()]
+) -> Response:
+    """Keep what was typed of one check."""
+    document = _document(found)
+    own = _check(document, check_id)
+    _as_seen(own, form.seen, own["title"])
+    changed = _changed(own, form)
+    checks = [changed if kept["id"] == check_id else kept for kept in document["checks"]]
+    return _saved(request, session, found, {**document, "checks": checks}, own.get("part", ASSEMBLY), row=check_id)
+
+
+@router.post("/checks/{check_id}/drop", name="drop_check", dependencies=[CheckedForm])
+def drop_check(request: Request, found: OwnDraft, session: DbSession, check_id: _Name) -> Response:
+    """Drop a check, also out of its stages."""
+    document = _document(found)
+    own = _check(document, check_id)
+    stages = [
+        {**stage, "checks": [name for name in stage["checks"] if name != check_id]}
+        for stage in document.get("stages", [])
+    ]
+    document["checks"] = [kept for kept in document["checks"] if kept["id"] != check_id]
+    document["stages"] = [stage for stage in stages if stage["checks"]]
+    return _saved(request, session, found, document, own.get("part", ASSEMBLY))
+
+
+@router.post("/checks/{check_id}/bracket", name="bracket_check", dependencies=[CheckedForm])
+def bracket_check(request: Request, found: OwnDraft, session: DbSession, check_id: _Name) -> Response:
+    """Leave a dimension on the sheet in brackets, and ask it no more: it follows from others."""
+    document = _document(found)
+    own = _check(document, check_id)
+    changed = {**own, "value": "auxiliary"}
+    checks = [changed if kept["id"] == check_id else kept for kept in document["checks"]]
+    return _saved(request, session, found, {**document, "checks": checks}, own.get("part", ASSEMBLY), row=check_id)
+
+
+@router.post("/parts/{part}", name="change_part", dependencies=[CheckedForm])
+def change_part(
+    request: Request, found: OwnDraft, session: DbSession, part: _Name, form: Annotated[PartForm, Form()]
+) -> Response:
+    """Keep what was typed of one part."""
+    document = _document(found)
+    own = next((kept for kept in document["parts"] if kept["id"] == part), None)
+    if own is None:
+        raise NotFound("part", "the draft has no such part", "Go back to the draft")
+    _as_seen(own, form.seen, own["name"])
+    changed = {
+        **own,
+        "name": form.name.strip() or part,
+        "origin": form.origin,
+        "process": form.process.strip() or None,
+        "material": form.material.strip(),
+        "extras": form.extras,
+    }
+    parts = [changed if kept["id"] == part else kept for kept in document["parts"]]
+    return _saved(request, session, found, {**document, "parts": parts}, EXERCISE)
+
+
+@router.post("/settings", name="change_settings", dependencies=[CheckedForm])
+def change_settings(
+    request: Request, found: OwnDraft, session: DbSession, form: Annotated[SettingsForm, Form()]
+) -> Response:
+    """Keep what was typed of the whole exercise."""
+    document = _document(found)
+    _as_seen(settings_of(document), form.seen, "the exercise")
+    document |= {
+        "title": form.title.strip() or document["title"],
+        "intro": form.intro.strip(),
+        "tolerance": form.tolerance.strip() or document.get("tolerance", "as modelled"),
+        "flow": form.flow,
+        "slips": form.slips,
+        "suggestions": form.suggestions,
+        "grounding": form.grounding or document.get("grounding", ["declared"]),
+        "uses": [use for use in form.uses if use in USES],
+        "stages": _stages(form.stages),
+    }
+    if form.cap:
+        document["caps"] = _caps(form.cap)
+    return _saved(request, session, found, document, EXERCISE)
+
+
+def _document(found: Draft) -> dict[str, Any]:
+    if found.document is None:
+        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+    return dict(found.document)
+
+
+def _check(document: Mapping[str, Any], name: str) -> dict[str, Any]:
+    own = next((kept for kept in document["checks"] if kept["id"] == name), None)
+    if own is None:
+        raise NotFound("check", "the draft has no such check any more", "Look at the draft again")
+    return dict(own)
+
+
+def _as_seen(kept: Mapping[str, Any], seen: str, what: str) -> None:
+    """Refuse what was typed over something that another window has changed since."""
+    if seen and seen != seen_digest(kept):
+        problem = "it was changed in another window since you saw it"
+        raise FormRejected(what, problem, "What you typed is still here: note it, load the page again and look")
+
+
+def _saved(
+    request: Request, session: DbSession, found: Draft, document: dict[str, Any], at: str, row: str | None = None
+) -> Response:
+    """Keep a document; the desk is told what is another now, and a browser without scripts goes back to it."""
+    keep_document(request, session, found, document)
+    if "hx-request" not in request.headers:
+        return to_draft(request, found, at)
+    return desk_page(request, session, found, at, "_desk_saved.html", row)
+
+
+def _changed(check: dict[str, Any], form: CheckForm) -> dict[str, Any]:
+    title = form.title.strip() or check["title"]
+    marks = number_between(form.marks, 0, 1000, where=f"{title}, marks", field="marks")
+    changed = {**check, "title": title, "hint": form.hint.strip(), "marks": marks}
+    if check["kind"] != "dimension":
+        return changed
+    if form.nominal.strip():
+        changed["nominal"] = read_nominal(form.nominal.strip())
+    changed.pop("tolerance", None)
+    if form.limits.strip():
+        try:
+            changed["tolerance"] = read_tolerance(form.limits.strip())
+        except FormRejected as exc:
+            raise FormRejected(f"{title}, {exc.where}", exc.problem, exc.next_step, exc.field) from exc
+    changed.pop("value", None)
+    return {**changed, "value": form.value} if form.value in _VALUES else changed
+
+
+def _caps(percents: list[str]) -> dict[str, float]:
+    """Read how many percent of the marks each slip leaves at most, in the order of `CAPS`; nothing is no cap."""
+    return {
+        cap: number_between(percent, 0, 100, where=f"cap for {cap}", field=f"cap[{number}]")
+        for number, (cap, percent) in enumerate(zip(CAPS, percents, strict=False))
+        if percent.strip()
+    }
+
+
+def _stages(text: str) -> list[dict[str, Any]]:
+    """Read the stages, a line each."""
+    stages = []
+    for line in filter(None, map(str.strip, text.splitlines())):
+        name, colon, checks = line.partition(":")
+        if not colon or not name.strip():
+            problem = f"'{line[:40]}' names no checks"
+            raise FormRejected("stages", problem, "Write a name, a colon, and ids or *", "stages")
+        stages.append({"name": name.strip(), "checks": [own.strip() for own in checks.split(",") if own.strip()]})
+    return stages

@@ -1,0 +1,77 @@
+// What the bench asks the server; a step that finds no connection is kept in the browser until there is one again.
+const AGAIN = 2000; // ms
+
+export class BenchServer {
+  // `here` gives the step and the part that are shown; `take` shows an answer, `say` a sentence
+  constructor({ url, csrf, here, take, say }) {
+    Object.assign(this, { url, csrf, here, take, say });
+    this.waiting = `bench-waiting:${url}`;
+    this.line = Promise.resolve();
+    this.isSending = false;
+    window.addEventListener("online", () => this.sendRemembered());
+  }
+
+  async ask(path, values) {
+    const options = { headers: { Accept: "application/json" } };
+    if (values) {
+      options.method = "POST";
+      options.body = new URLSearchParams({ csrf: this.csrf, ...values });
+    }
+    const answer = await fetch(`${this.url}${path}`, options);
+    const found = await answer.json();
+    if (!answer.ok) throw Object.assign(new Error(`${found.where}: ${found.problem}. ${found.next_step}.`), { status: answer.status });
+    return found;
+  }
+
+  remembered() {
+    return JSON.parse(localStorage.getItem(this.waiting) || "[]");
+  }
+
+  remember(steps) {
+    localStorage.setItem(this.waiting, JSON.stringify(steps));
+  }
+
+  // one after the other: who presses quickly means the second after the first
+  step(values, path = "/steps") {
+    this.line = this.line.then(() => this.takeStep(values, path));
+    return this.line;
+  }
+
+  async takeStep(values, path) {
+    const { at, chosen } = this.here();
+    try {
+      if (this.remembered().length) throw new TypeError("earlier steps wait");
+      this.take(await this.ask(path, { base: at, chosen, ...values }));
+    } catch (error) {
+      if (error instanceof TypeError) {
+        this.remember([...this.remembered(), { path, values }]);
+        this.say("No connection. Your step is kept here and is taken as soon as there is one.");
+        window.setTimeout(() => this.sendRemembered(), AGAIN);
+        return;
+      }
+      this.say(error.message);
+      if (path === "/drag" || error.status === 409) this.take(await this.ask(`/state?chosen=${encodeURIComponent(chosen)}`));
+    }
+  }
+
+  async sendRemembered() {
+    if (this.isSending || !this.remembered().length) return;
+    this.isSending = true;
+    try {
+      while (this.remembered().length) {
+        const [first, ...rest] = this.remembered();
+        const now = await this.ask("/state"); // another window may have gone on
+        this.take(await this.ask(first.path, { ...first.values, base: now.at, chosen: this.here().chosen }));
+        this.remember(rest);
+      }
+      this.say("The connection is back, and your steps are taken.");
+    } catch (error) {
+      if (error instanceof TypeError) window.setTimeout(() => this.sendRemembered(), AGAIN);
+      else {
+        this.remember(this.remembered().slice(1));
+        this.say(error.message);
+      }
+    }
+    this.isSending = false;
+  }
+}
