@@ -29,7 +29,7 @@ FLOORS = [
     {"core.exercise.authoring"},
     {"core.grading"},
     {"core.exercise.review"},
-    {"core.bench", "core.marking"},
+    {"core.bench", "core.marking", "core.practice"},
     {"settings", "logs", "processes", "store"},
     {"jobs", "demo.people", "demo.modelling"},
     {"web"},

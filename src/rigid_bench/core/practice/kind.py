@@ -24,5 +24,6 @@ class DrillKind:
     make: Callable[[random.Random, int], Drill]
     #: Cause codes of a card that it practises.
     slips: tuple[str, ...] = ()
-    #: It needs the solid-modelling kernel.
-    needs_kernel: bool = False
+    #: Module and function that make the files for who checks it by another road, with the solid-modelling kernel;
+    #: "" for a kind that has none.
+    files: str = ""

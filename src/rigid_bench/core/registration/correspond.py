@@ -36,6 +36,8 @@ _TILT = np.radians(10)
 _REACH, AFTER_A_CHANGE = 0.25, 2.0
 #: A shift of a face within its own plane says less than a shift of the plane.
 _LATERAL = 0.25
+#: mm: two faces stand in one place, two walls are of one size.
+_EXACT = 1e-3
 #: Between faces that are about as near, the one of like area is meant: as a share of the part's size.
 _UNLIKE = 2e-3
 #: Opposite sides of a polygon have the same area, to this share.
@@ -115,7 +117,11 @@ class RegisteredPart:
         is_other = ref.hollow[:, None] != own.hollow[None]
         is_other |= np.abs(axes @ own.directions.T) < np.cos(_TILT)
         is_other |= ref.whole[:, None] & ~own.whole[None]
-        return _assign(np.where(is_other, np.inf, cost), self.reach * self.reference.size)
+        # a wall of just this size is the one that was meant also where it stands far off, such as from the other side
+        is_alike = np.abs(ref.radii[:, None] - own.radii[None]) < _EXACT
+        is_alike &= np.abs(ref.lengths[:, None] - own.lengths[None]) < _EXACT
+        reach = np.where(is_alike, max(self.reach, 1.0), self.reach) * self.reference.size
+        return _assign(np.where(is_other, np.inf, cost), reach)
 
     def flat(self, feature: PlaneFeature, *, where: str) -> Flat | None:
         """Return the student's face for a plane of the reference, or None where it is missing."""
@@ -209,6 +215,7 @@ class _Walls:
     middles: _Array
     directions: _Array
     radii: _Array
+    lengths: _Array
     hollow: NDArray[np.bool_]
     whole: NDArray[np.bool_]
 
@@ -219,6 +226,7 @@ def _walls_of(walls: tuple[Cylinder, ...]) -> _Walls:
         middles=np.array([(each.point + each.end) / 2 for each in walls]),
         directions=np.array([each.direction for each in walls]),
         radii=np.array([each.radius for each in walls]),
+        lengths=np.array([float(np.linalg.norm(each.end - each.point)) for each in walls]),
         hollow=np.array([each.is_hollow for each in walls]),
         whole=np.array([each.goes_round for each in walls]),
     )
@@ -325,8 +333,18 @@ def _text(vector: NDArray[np.float64]) -> str:
     return "[" + ", ".join(f"{value:g}" for value in vector) + "]"
 
 
-def _assign(cost: _Array, reach: float) -> dict[int, int]:
-    """Pair rows and columns one to one at least cost, leaving out pairs beyond reach."""
-    bounded = np.where(cost < reach, cost, 1e3 * reach)
-    rows, columns = linear_sum_assignment(bounded)
-    return {int(r): int(c) for r, c in zip(rows, columns, strict=True) if cost[r, c] < reach}
+def _assign(cost: _Array, reach: float | _Array) -> dict[int, int]:
+    """Pair rows and columns one to one at least cost, leaving out pairs beyond reach.
+
+    What stands just where it should is paired with that before all else: no pair is broken to find one for another.
+    """
+    pairs: dict[int, int] = {}
+    for row, column in np.argwhere(cost < _EXACT).tolist():
+        if row not in pairs and column not in pairs.values():
+            pairs[row] = column
+    rest = np.array(cost)
+    rest[list(pairs)] = np.inf
+    rest[:, list(pairs.values())] = np.inf
+    rows, columns = linear_sum_assignment(np.where(rest < reach, rest, 1e3 * np.max(reach)))
+    is_near = rest < reach
+    return pairs | {int(r): int(c) for r, c in zip(rows, columns, strict=True) if is_near[r, c]}

@@ -4,7 +4,19 @@ import math
 import random
 
 from rigid_bench.core.practice.kind import Unfit
-from rigid_bench.core.practice.mechanisms.maker import Maker, Mechanism, X, Y, Z, bar, block, frame, rod, sliding, turning
+from rigid_bench.core.practice.mechanisms.maker import (
+    Maker,
+    Mechanism,
+    X,
+    Y,
+    Z,
+    bar,
+    block,
+    frame,
+    rod,
+    sliding,
+    turning,
+)
 
 _Place = tuple[float, float, float]
 #: Degrees between two links below which one hardly drives the other.
@@ -150,13 +162,18 @@ def six_bar(chance: random.Random) -> Mechanism:
     _joint(maker, "rocker", "second coupler", c, ("outer eye", "left eye"))
     _joint(maker, "second coupler", "second rocker", e, ("right eye", "outer eye"))
     _joint(maker, "bed", "second rocker", far, ("far post", "eye"))
-    return maker.done(asked=["second rocker", "rocker"], drive=("crank", turning(a)), driven=["second rocker", "rocker"])
+    return maker.done(
+        asked=["second rocker", "rocker"], drive=("crank", turning(a)), driven=["second rocker", "rocker"]
+    )
 
 
 def double_slider(chance: random.Random) -> Mechanism:
     """A bar between two slides at right angles: its ends trace the axes."""
     maker, long, angle = Maker(chance), chance.randint(60, 100), chance.randint(25, 65)
-    a, b = _at((0.0, 0.0, 0.0), long * math.cos(math.radians(angle)), 0), (0.0, long * math.sin(math.radians(angle)), 0.0)
+    a, b = (
+        _at((0.0, 0.0, 0.0), long * math.cos(math.radians(angle)), 0),
+        (0.0, long * math.sin(math.radians(angle)), 0.0),
+    )
     maker.part("cross rail", [block((50, 0, -6), (120, 16, 8)), block((0, 50, -6), (16, 120, 8))], grounded=True)
     maker.part("level slide", [block(a, (20, 12, 8))], at=a)
     maker.part("upright slide", [block(b, (12, 20, 8))], at=b)

@@ -151,7 +151,9 @@ def ball_on_plane(chance: random.Random) -> Mechanism:
     maker, x, y = Maker(chance), chance.randint(-30, 30), chance.randint(-20, 20)
     maker.part("plate", [block((0, 0, -4), (120, 80, 8))], grounded=True)
     maker.part("ball", [ball((x, y, 8), 8)], at=(x, y, 8))
-    maker.mate("distance", "plate", "ball", plane((0, 0, 0), Z), point((x, y, 8)), names=("top face", "centre"), value=8.0)
+    maker.mate(
+        "distance", "plate", "ball", plane((0, 0, 0), Z), point((x, y, 8)), names=("top face", "centre"), value=8.0
+    )
     return maker.done(asked=["ball"])
 
 

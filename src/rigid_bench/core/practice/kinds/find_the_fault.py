@@ -1,0 +1,125 @@
+"""Find the fault: a build beside its sheet, one thing wrong; point at it, then say which slip it was."""
+
+import random
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, replace
+
+from rigid_bench.core.practice.drill import Choice, Drill, Step
+from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.offered import offered
+from rigid_bench.core.practice.plate import PART, Plate, exercise, is_sound, plate_by_lot, scheme, wall
+from rigid_bench.core.wording.quantities import number as n
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Fault:
+    """A plate with one thing wrong."""
+
+    built: Plate
+    #: The place: a hole's number; None is the whole part.
+    at: int | None
+    #: The cause code that a card gives it.
+    slip: str
+    why: str
+
+
+#: What each slip is called when one chooses among them.
+_SLIPS = {
+    "radius-for-diameter": "the radius was typed where the diameter was asked",
+    "double": "the diameter was typed where the radius was asked",
+    "decimal-point": "the decimal point slipped",
+    "from-other-side": "it was measured from the opposite face",
+    "through": "it goes through and should end inside",
+    "unit-of-part": "the numbers were read as inches",
+    "mirrored": "it was made as its mirror image",
+}
+_WRONG = 3
+
+
+def _of_diameter(slip: str, factor: float) -> Callable[[random.Random, Plate], _Fault]:
+    """Return what makes one hole so many times as large."""
+
+    def made(chance: random.Random, plate: Plate) -> _Fault:
+        k = chance.randrange(len(plate.holes))
+        hole = plate.holes[k]
+        wrong = round(hole.diameter * factor, 4)
+        why = f"Hole {hole.name} is Ø{n(wrong)}, and Ø{n(hole.diameter)} is asked: {_SLIPS[slip]}."
+        return _Fault(built=plate.with_hole(k, diameter=wrong), at=k, slip=slip, why=why)
+
+    return made
+
+
+def _other_side(chance: random.Random, plate: Plate) -> _Fault:
+    k = chance.randrange(len(plate.holes))
+    hole = plate.holes[k]
+    if chance.random() < 0.5:
+        built, face, far = plate.with_hole(k, x=plate.length - hole.x), "right", hole.x
+    else:
+        built, face, far = plate.with_hole(k, y=plate.width - hole.y), "back", hole.y
+    why = f"Hole {hole.name} stands {n(far)} from the {face}; that is asked from the opposite face."
+    return _Fault(built=built, at=k, slip="from-other-side", why=why)
+
+
+def _unit(chance: random.Random, plate: Plate) -> _Fault:
+    why = "Every size is 25.4 times too large: the numbers were read as inches."
+    return _Fault(built=plate.scaled(25.4), at=None, slip="unit-of-part", why=why)
+
+
+def _mirrored(chance: random.Random, plate: Plate) -> _Fault:
+    holes = tuple(replace(hole, x=plate.length - hole.x) for hole in plate.holes)
+    why = "Every hole stands on the other side: the part is the mirror image of the one that is asked."
+    return _Fault(built=replace(plate, holes=holes), at=None, slip="mirrored", why=why)
+
+
+def _through(chance: random.Random, plate: Plate) -> _Fault:
+    blind = [k for k, hole in enumerate(plate.holes) if hole.depth is not None]
+    if not blind:
+        raise Unfit
+    k = chance.choice(blind)
+    hole = plate.holes[k]
+    why = f"Hole {hole.name} goes through; {n(hole.depth or 0)} deep is asked."
+    return _Fault(built=plate.with_hole(k, depth=None), at=k, slip="through", why=why)
+
+
+_radius, _double = _of_diameter("radius-for-diameter", 0.5), _of_diameter("double", 2.0)
+_point = _of_diameter("decimal-point", 0.1)
+_LEVELS: dict[int, tuple[Callable[[random.Random, Plate], _Fault], ...]] = {
+    1: (_radius, _double, _unit),
+    2: (_radius, _other_side, _point, _unit),
+    3: (_other_side, _through, _double, _mirrored),
+}
+
+
+def make(chance: random.Random, level: int) -> Drill:
+    """Make one by lot."""
+    plate = plate_by_lot(chance, 2 if level == 1 else 3)
+    fault = chance.choice(_LEVELS[level])(chance, plate)
+    if not is_sound(fault.built):
+        raise Unfit
+    places = [
+        Choice(id="", text=f"hole {hole.name}", instance=PART, feature=wall(plate, hole)) for hole in plate.holes
+    ]
+    places.append(Choice(id="", text="the whole part", instance=PART))
+    right = places.pop(fault.at if fault.at is not None else -1)
+    choices, answer = offered(chance, [right], places)
+    return Drill(
+        kind="", seed=0, level=level,
+        question="The sheet is at the left, what was built at the right, both to one scale. One thing is wrong. Where?",
+        given={"plate": asdict(plate), "built": asdict(fault.built), "exercise": exercise(plate, scheme(plate))},
+        form="point", choices=choices, answer=answer, then=_then(chance, fault), explanation=fault.why, slip=fault.slip,
+    )  # fmt: skip
+
+
+def _then(chance: random.Random, fault: _Fault) -> Step:
+    """Ask which slip it was."""
+    others = chance.sample([slip for slip in _SLIPS if slip != fault.slip], _WRONG)
+    choices, answer = offered(
+        chance, [Choice(id="", text=_SLIPS[fault.slip])], [Choice(id="", text=_SLIPS[slip]) for slip in others]
+    )
+    return Step(question="Which slip was it?", form="choice", choices=choices, answer=answer, explanation=fault.why)
+
+
+KIND = DrillKind(
+    name="find-the-fault", title="Find the fault", levels=(1, 2, 3), make=make,
+    files="rigid_bench.core.practice.plate_files.files_of", slips=tuple(_SLIPS),
+)  # fmt: skip

@@ -1,0 +1,59 @@
+"""One mate short: of the mates that are offered, which leaves exactly the motion that is wanted?"""
+
+import random
+from typing import Any
+
+from rigid_bench.core.practice.drill import Choice, Drill
+from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.mechanisms.families import of_level
+from rigid_bench.core.practice.offered import offered
+from rigid_bench.core.practice.solved import (
+    fitting_mates, freedom_of, is_same, mate_words, motions_of, reports_of, said, space_of, without,
+)  # fmt: skip
+from rigid_bench.core.wording.quantities import motions_words
+
+_WRONG = 3
+
+
+def make(chance: random.Random, level: int) -> Drill:
+    """Make one by lot."""
+    mechanism = chance.choice(of_level(level))(chance)
+    instance = chance.choice(mechanism.asked)
+    whole = freedom_of(mechanism.build)
+    wanted, space = motions_of(whole, instance), space_of(whole, instance)
+    taken = chance.choice(mechanism.build["mates"])
+    build = without(mechanism.build, [taken["id"]])
+    before = freedom_of(build)
+    if is_same(space_of(before, instance), space):
+        raise Unfit
+    right: dict[str, Choice] = {}
+    wrong: dict[str, Choice] = {}
+    for mate, features in fitting_mates(mechanism, build):
+        text = mate_words(mate, mechanism, features)
+        after = freedom_of({**build, "mates": [*build["mates"], {"id": "new", **mate}]})
+        if after.conflicts or text in right or text in wrong:
+            continue
+        fits = is_same(space_of(after, instance), space)
+        (right if fits else wrong)[text] = Choice(id="", text=text, mate={"id": "new", **mate})
+    if not right or len(wrong) < _WRONG:
+        raise Unfit
+    own = chance.choice(sorted(right))
+    others = chance.sample(sorted(wrong), _WRONG)
+    choices, answer = offered(chance, [right[own]], [wrong[text] for text in others])
+    now = motions_words(motions_of(before, instance))
+    left = motions_words(wanted)
+    return Drill(
+        kind="", seed=0, level=level,
+        question=f"{said(mechanism, instance).capitalize()} should be left so: {left}. Which mate is still missing?",
+        given={"build": build, "instance": instance, "to": "ground", "wanted": _wanted(reports_of(wanted))},
+        form="choice", choices=choices, answer=answer,
+        explanation=f"Without it: {now}. With “{own}”: {left}.",
+        shapes=mechanism.shapes,
+    )  # fmt: skip
+
+
+def _wanted(motions: list[dict[str, Any]]) -> dict[str, Any]:
+    return {"to": "ground", "motions": motions}
+
+
+KIND = DrillKind(name="one-mate-short", title="One mate short", levels=(1, 2, 3), make=make, slips=("one-mate-short",))

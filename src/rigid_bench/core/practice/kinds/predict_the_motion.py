@@ -1,0 +1,124 @@
+"""Predict the motion: one part is driven; how far does the other go?"""
+
+import math
+import random
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.assembly.mates.relax import relax
+from rigid_bench.core.assembly.mates.system import System
+from rigid_bench.core.practice.drill import Drill, Near
+from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.mechanisms import linkages, turning
+from rigid_bench.core.practice.mechanisms.maker import Mechanism
+from rigid_bench.core.practice.solved import build_of, freedom_of, motions_of, said
+from rigid_bench.core.values.frames import Pose, rotation_by
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.quantities import number
+
+_Array = NDArray[np.float64]
+_LEVELS = {
+    1: (turning.nut_on_spindle, linkages.parallelogram),
+    2: (linkages.slotted_yoke, linkages.slider_crank, linkages.double_slider),
+    3: (linkages.four_bar, linkages.swinging_block, linkages.six_bar, linkages.scissor_lift),
+}
+#: Degrees and mm by which the driving part goes, and in what steps.
+_TURNS, _SLIDES, _STEP_DEG, _STEP_MM = (15, 20, 30, 40, 45, 60), (4, 5, 6, 8, 10), 2.5, 0.5
+#: mm: mates hold.
+_HOLDS = 1e-6
+#: What an answer may be off: a share, and at least so much.
+_SHARE, _LEAST = {1: 0.01, 2: 0.05, 3: 0.15}, {1: 0.05, 2: 0.5, 3: 1.5}
+#: A motion smaller than this is no question.
+_SMALL = 3.0
+
+
+def make(chance: random.Random, level: int) -> Drill:
+    """Make one by lot."""
+    mechanism = chance.choice(_LEVELS[level])(chance)
+    if mechanism.drive is None:
+        raise Unfit
+    driver, motion = mechanism.drive
+    is_turn = motion["kind"] == "rotation"
+    if mechanism.driven == [driver]:
+        return _of_screw(chance, mechanism, level)
+    by = float(chance.choice(_TURNS if is_turn else _SLIDES) * chance.choice((1, -1)))
+    driven = chance.choice(mechanism.driven)
+    start, end = _driven(mechanism, driver, motion, by)[driven]
+    gone, unit = _gone(start, end)
+    if gone < _SMALL:
+        raise Unfit
+    value = round(gone, 2)
+    drive = f"{'turns' if is_turn else 'slides'} by {abs(by):g}{'°' if is_turn else ' mm'}"
+    way = "turn" if unit == "deg" else "go"
+    return Drill(
+        kind="", seed=0, level=level,
+        question=f"{said(mechanism, driver).capitalize()} {drive}, as the arrow shows. How far does "
+                 f"{said(mechanism, driven)} {way}?",
+        given={"build": mechanism.build, "instance": driven, "to": "ground",
+               "drive": {"instance": driver, "motion": motion, "by": by}},
+        form="number", answer=[value], unit=unit, tolerance=max(_LEAST[level], round(_SHARE[level] * value, 2)),
+        near=[Near(value=abs(by), text="That is what the driving part does; the other does not go as far.")]
+        if is_turn == (unit == "deg") and abs(value - abs(by)) > 2 * max(_LEAST[level], _SHARE[level] * value) else [],
+        explanation=f"It goes {number(value, 2)} {'°' if unit == 'deg' else 'mm'}: watch it move.",
+        shapes=mechanism.shapes,
+    )  # fmt: skip
+
+
+def _of_screw(chance: random.Random, mechanism: Mechanism, level: int) -> Drill:
+    """Ask how far a nut travels, or how far it must be turned."""
+    assert mechanism.drive is not None
+    driver, motion = mechanism.drive
+    (screw,) = motions_of(freedom_of(mechanism.build), driver)
+    by = float(chance.choice((45, 90, 120, 180, 270, 360, 540, 720)))
+    value = round(abs(screw.pitch) * by / 360, 4)
+    return Drill(
+        kind="", seed=0, level=level,
+        question=f"The thread's pitch is {number(abs(screw.pitch))} mm. {said(mechanism, driver).capitalize()} is turned "
+                 f"by {by:g}°. How far does it travel?",
+        given={"build": mechanism.build, "instance": driver, "to": "ground",
+               "drive": {"instance": driver, "motion": motion, "by": by},
+               "expression": "pitch * turn / 360", "values": {"pitch": abs(screw.pitch), "turn": by}},
+        form="number", answer=[value], unit="mm", tolerance=0.01,
+        near=[Near(value=abs(screw.pitch), text="That is one whole turn.")] if by != 360 else [],
+        explanation=f"{number(abs(screw.pitch))} mm a turn × {by:g}/360 = {number(value, 4)} mm.",
+        shapes=mechanism.shapes,
+    )  # fmt: skip
+
+
+def _driven(mechanism: Mechanism, driver: str, motion: dict, by: float) -> dict[str, tuple[Pose, Pose]]:
+    """Return where every instance stands before and after a drive: the driver is taken along step by step."""
+    build = build_of(mechanism.build)
+    index = build.index_of(driver)
+    held = replace(build, instances=tuple(
+        replace(own, grounded=own.grounded or k == index) for k, own in enumerate(build.instances)
+    ))  # fmt: skip
+    system = System(held, Tolerance())
+    poses = [own.pose for own in build.instances]
+    step = _STEP_DEG if motion["kind"] == "rotation" else _STEP_MM
+    count = math.ceil(abs(by) / step)
+    for _ in range(count):
+        poses[index] = _moved(motion, by / count) @ poses[index]
+        poses, error = relax(system, poses)
+        if error > _HOLDS:
+            raise Unfit
+    return {own.id: (own.pose, pose) for own, pose in zip(build.instances, poses, strict=True)}
+
+
+def _moved(motion: dict, amount: float) -> Pose:
+    if motion["kind"] == "translation":
+        return Pose(np.eye(3), amount * np.array(motion["direction"]))
+    place, way = (np.array(motion["axis"][name], dtype=float) for name in ("point", "direction"))
+    turn = rotation_by(math.radians(amount) * way)
+    return Pose(turn, place - turn @ place)
+
+
+def _gone(start: Pose, end: Pose) -> tuple[float, str]:
+    """Return how far an instance went, degrees where it turned, else mm."""
+    turned = start.rotation.T @ end.rotation
+    angle = math.degrees(math.acos(max(-1.0, min(1.0, (float(np.trace(turned)) - 1) / 2))))
+    return (angle, "deg") if angle > 0.01 else (float(np.linalg.norm(end.position - start.position)), "mm")
+
+
+KIND = DrillKind(name="predict-the-motion", title="Predict the motion", levels=(1, 2, 3), make=make)

@@ -1,0 +1,161 @@
+"""Read the sheet: what a chain adds up to, how deep, which view shows it, across flats from a round."""
+
+import random
+from collections.abc import Callable
+
+import numpy as np
+
+from rigid_bench.core.part.directions import SQUARE_VIEWS
+from rigid_bench.core.practice.drill import Choice, Drill
+from rigid_bench.core.practice.kind import DrillKind
+from rigid_bench.core.practice.offered import offered
+from rigid_bench.core.practice.sums import Sum, drill_of_sum
+from rigid_bench.core.wording.quantities import number as n
+
+#: A hexagon's flats over its corners: cos 30°.
+_HEXAGON = 0.866025
+
+
+def chain(chance: random.Random) -> Sum:
+    """How long is the whole?"""
+    sizes = {name: float(chance.randint(6, 40)) for name in ("first", "second", "third", "fourth")}
+    listed = ", ".join(n(size) for size in sizes.values())
+    return Sum(
+        question=f"A sheet gives a chain: {listed}. Nothing else is given along that line. How long is the part?",
+        expression=" + ".join(sizes), values=sizes,
+        near=[("first + second + third", "The last link of the chain was left out."),
+              ("fourth", "That is only the last link.")],
+        why="A chain adds up.", slip="chain",
+    )  # fmt: skip
+
+
+def from_datum(chance: random.Random) -> Sum:
+    """How far apart are two features that are both given from one face?"""
+    near, far = float(chance.randint(8, 30)), float(chance.randint(40, 90))
+    return Sum(
+        question=f"Two holes are given from the left face: {n(near)} and {n(far)}. How far apart are they?",
+        expression="far - near", values={"near": near, "far": far},
+        near=[("far + near", "Both begin at the same face: they are not a chain."),
+              ("far", "That is from the face to the second hole.")],
+        why="Both sizes begin at one face.", slip="chain",
+    )  # fmt: skip
+
+
+def floor(chance: random.Random) -> Sum:
+    """How much is left under a blind hole?"""
+    thick = float(chance.randint(8, 20))
+    deep = float(chance.randint(3, int(thick) - 2))
+    return Sum(
+        question=f"A plate says t = {n(thick)}; a note says Ø6 ↧ {n(deep)}. How thick is the floor under the hole?",
+        expression="thick - deep", values={"thick": thick, "deep": deep},
+        near=[("deep", "↧ is the depth of the hole, not of the floor."), ("thick", "The hole takes some of it.")],
+        why="↧ is how deep the hole goes.",
+    )  # fmt: skip
+
+
+def counterbore(chance: random.Random) -> Sum:
+    """How long is the narrow part of a counterbored through hole?"""
+    thick = float(chance.randint(10, 24))
+    deep = float(chance.randint(3, int(thick) - 4))
+    return Sum(
+        question=f"A plate {n(thick)} mm thick has the note Ø6.6 through, ⌴ Ø11 ↧ {n(deep)}. How long is the Ø6.6 part?",
+        expression="thick - deep", values={"thick": thick, "deep": deep},
+        near=[("thick", "The counterbore takes some of the hole's length."), ("deep", "That is the counterbore's depth.")],
+        why="The counterbore (⌴) takes its depth (↧) off the hole's length.",
+    )  # fmt: skip
+
+
+def hexagon(chance: random.Random) -> Sum:
+    """Across flats from the round it is milled from."""
+    bar = float(chance.choice((8, 10, 12, 14, 16, 18, 20, 24)))
+    return Sum(
+        question=f"The largest hexagon is milled from a Ø{n(bar)} bar. What is it across its flats? (cos 30° = 0.866025)",
+        expression=f"bar * {_HEXAGON}", values={"bar": bar},
+        near=[("bar", "That is across its corners."), ("bar / 2", "That is half of it across its corners.")],
+        why="The bar goes through the corners; flats are cos 30° of it apart.",
+    )  # fmt: skip
+
+
+def square(chance: random.Random) -> Sum:
+    """The bar that a square needs."""
+    side = float(chance.choice((6, 8, 10, 12, 14, 16)))
+    return Sum(
+        question=f"A square of {n(side)} mm is milled on the end of a round bar. What is the least diameter of the bar? "
+                 "(√2 = 1.414214)",
+        expression="side * 1.414214", values={"side": side},
+        near=[("side", "So the corners would be missing."), ("2 * side", "That is more than it needs.")],
+        why="The bar must reach the corners.",
+    )  # fmt: skip
+
+
+def auxiliary(chance: random.Random) -> Sum:
+    """What stands in brackets?"""
+    first, second = float(chance.randint(10, 40)), float(chance.randint(10, 40))
+    return Sum(
+        question=f"A step is {n(first)}, the next {n(second)}, and the whole stands in brackets. Which number is in them?",
+        expression="first + second", values={"first": first, "second": second},
+        near=[("second - first" if second > first else "first - second", "Brackets hold what follows from the others: "
+              "here their sum.")],
+        why="A size in brackets is auxiliary: it follows from the others.",
+    )  # fmt: skip
+
+
+_SUMS: dict[int, tuple[Callable[[random.Random], Sum], ...]] = {
+    1: (chain, from_datum, floor),
+    2: (counterbore, auxiliary, from_datum, chain),
+    3: (hexagon, square),
+}
+#: How often the question is which view shows something.
+_VIEWS = 0.4
+
+
+def make(chance: random.Random, level: int) -> Drill:
+    """Make one by lot."""
+    if chance.random() < _VIEWS:
+        return _which_view(chance, level)
+    return drill_of_sum(chance.choice(_SUMS[level])(chance), level)
+
+
+def _which_view(chance: random.Random, level: int) -> Drill:
+    """Ask in which view a hole is seen as a circle, or a face in its true shape."""
+    way = [0, 0, 0]
+    way[chance.randrange(3)] = chance.choice((1, -1))
+    is_hole = chance.random() < 0.5
+    names = ("front", "top", "right side") if level == 1 else tuple(SQUARE_VIEWS)
+    direction = np.array(way)
+
+    def shows(name: str) -> bool:
+        toward = np.array(SQUARE_VIEWS[name].toward)
+        return abs(float(direction @ toward)) > 0.5 if is_hole else float(direction @ toward) > 0.5
+
+    axis = "XYZ"[int(np.argmax(np.abs(direction)))]
+    sign = "+" if sum(way) > 0 else "−"
+    axes = "X runs to the right, Y away from you, Z up."
+    question = (
+        f"{axes} A blind hole is drilled along {axis} from the {_side(way)}. In which view is it seen as a circle, "
+        "be it hidden?"
+        if is_hole
+        else f"{axes} A face looks along {sign}{axis}. In which view is it seen in its true shape, and not from behind?"
+    )
+    right = [Choice(id="", text=f"{name} view") for name in names if shows(name)]
+    wrong = [Choice(id="", text=f"{name} view") for name in names if not shows(name)]
+    choices, answer = offered(chance, right, wrong)
+    feature = {"axis" if is_hole else "plane": {"point": [0, 0, 0], "direction" if is_hole else "normal": way}}
+    seen = " and ".join(choice.text for choice in right)
+    why = "A hole is round where one looks along it" if is_hole else "A face has its true shape where it looks at you"
+    return Drill(
+        kind="", seed=0, level=level, question=question, given={"feature": feature}, form="choice", choices=choices,
+        answer=answer, explanation=f"{why}: in the {seen}.",
+    )  # fmt: skip
+
+
+def _side(way: list[int]) -> str:
+    """Return from which side a hole is drilled that runs into the part along a direction."""
+    names = {(1, 0, 0): "left", (-1, 0, 0): "right", (0, 1, 0): "front", (0, -1, 0): "back", (0, 0, 1): "bottom",
+             (0, 0, -1): "top"}  # fmt: skip
+    return names[tuple(way)]  # type: ignore[index]
+
+
+KIND = DrillKind(
+    name="read-the-sheet", title="Read the sheet", levels=(1, 2, 3), make=make, slips=("chain", "across-flats"),
+)  # fmt: skip

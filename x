@@ -1,0 +1,1 @@
+Checking: Hole C, depth
