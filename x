@@ -1,1 +1,1 @@
-Checking: Hole C, depth
+Checking: All parts

@@ -14,6 +14,7 @@ from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.formats.measure import MeasureReport
 from rigid_bench.core.grading.checks import KINDS
 from rigid_bench.core.grading.report.models import Report
+from rigid_bench.core.practice.drill import Drill
 
 FOLDER = Path(__file__).parents[1] / "docs" / "schemas"
 
@@ -30,6 +31,7 @@ def schemas() -> dict[str, str]:
         "grade-report": Report,
         "audit-report": AuditReport,
         "drawing-report": DrawingReport,
+        "practice": Drill,
         **{f"check-{name}": kind.fields for name, kind in KINDS.items()},
     }
     return {f"{name}.json": _text(model, "report" in name) for name, model in models.items()}

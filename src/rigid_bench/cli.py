@@ -112,6 +112,46 @@ def check_build(file: Annotated[Path, typer.Argument(help="A build file.")]) -> 
     print(f"{_name(file)}: well formed")
 
 
+@app.command()
+def practice(
+    kind: Annotated[str, typer.Argument(help="A kind of drill; --list names them.")] = "",
+    seed: Annotated[int, typer.Option(help="The same seed gives the same drill.")] = 0,
+    level: Annotated[int, typer.Option(help="How hard.")] = 1,
+    every: Annotated[bool, typer.Option("--list", help="List the kinds and their levels.")] = False,
+    json: Json = False,
+) -> None:
+    """Make a drill from a seed: its question, what is given, its answer and the explanation."""
+    from rigid_bench.core.practice.drill import drill_json
+    from rigid_bench.core.practice.registry import KINDS, drill_of
+
+    if every or not kind:
+        kinds = [{"kind": name, "levels": list(own.levels)} for name, own in sorted(KINDS.items())]
+        if json:
+            print(_json(kinds))
+            return
+        for own in KINDS.values():
+            print(f"{own.name}  {own.title}  levels {', '.join(map(str, own.levels))}")
+        return
+    drill = drill_of(kind, seed, level)
+    if KINDS[kind].files:
+        with _sandbox(f"Making {kind}", "practising", json=False) as run:
+            drill = run("practising.drill_with_files", kind, seed, level, name=kind)
+    if json:
+        print(_json(drill_json(drill)))
+        return
+    print(drill.question)
+    for choice in drill.choices:
+        print(f"  {choice.id}  {choice.text}")
+    print(f"Answer: {', '.join(map(str, drill.answer)) or 'nothing'}{f' {drill.unit}' if drill.unit else ''}")
+    print(drill.explanation)
+
+
+def _json(document: Any) -> str:
+    from json import dumps
+
+    return dumps(document, indent=2, ensure_ascii=False)
+
+
 def _write(path: Path, data: bytes) -> None:
     """Write a file whole or not at all."""
     beside = path.with_name(f".{path.name}.{os.getpid()}")

@@ -10,6 +10,7 @@ import numpy as np
 
 from rigid_bench.core.formats.pictures import PartPictures, Polyline, RoundModel, Sheet, ViewModel
 from rigid_bench.core.part.directions import PICTORIAL, SQUARE_VIEWS, axes_of
+from rigid_bench.core.practice.kind import Unfit
 
 PART = "plate"
 _UP = [0.0, 0.0, 1.0]
@@ -71,14 +72,15 @@ def is_sound(plate: Plate) -> bool:
 
 
 def plate_by_lot(chance: random.Random, holes: int) -> Plate:
-    """Draw a plate by lot: no two of its sizes are alike, so that each speaks of one place."""
+    """Draw a plate by lot, in which no two sizes are alike; raises `Unfit` where so many holes find no room."""
     for _ in range(200):
         length, width, thickness = chance.randint(60, 110), chance.randint(40, 58), chance.randint(8, 16)
         diameters = chance.sample([5.0, 6.0, 7.0, 8.0, 9.0, 10.0, 12.0], holes)
         made = tuple(
             Hole(
                 name="ABCD"[k], x=float(chance.randint(10, length - 10)), y=float(chance.randint(10, width - 10)),
-                diameter=diameters[k], depth=float(chance.randint(3, thickness - 2)) if k and chance.random() < 0.4 else None,
+                diameter=diameters[k],
+                depth=float(chance.randint(3, thickness - 2)) if k and chance.random() < 0.4 else None,
             )
             for k in range(holes)
         )  # fmt: skip
@@ -89,7 +91,7 @@ def plate_by_lot(chance: random.Random, holes: int) -> Plate:
             values += [hole.depth] if hole.depth else []
         if is_sound(plate) and len(set(values)) == len(values):
             return plate
-    raise AssertionError("no plate in 200 lots")
+    raise Unfit
 
 
 def _plane(point: Sequence[float], normal: Sequence[float]) -> dict[str, Any]:
@@ -130,7 +132,8 @@ def scheme(plate: Plate) -> list[dict[str, Any]]:
         name, own = hole.name.lower(), wall(plate, hole)
         found += [
             check(f"{name}.bore", f"Hole {hole.name}, diameter", "diameter", hole.diameter, of=own),
-            check(f"{name}.left", f"Hole {hole.name} from the left", "position", hole.x, between=[own, face(plate, "left")]),
+            check(f"{name}.left", f"Hole {hole.name} from the left", "position", hole.x,
+                  between=[own, face(plate, "left")]),
             check(f"{name}.front", f"Hole {hole.name} from the front", "position", hole.y,
                   between=[own, face(plate, "front")]),
         ]  # fmt: skip
@@ -188,7 +191,7 @@ def _square(plate: Plate, name: str) -> ViewModel:
             (visible if is_seen else hidden).append((_ring(hole, plate.thickness) @ seen).tolist())
             continue
         centre = np.array([[hole.x, hole.y, plate.thickness], [hole.x, hole.y, floor]]) @ seen
-        sides = [centre + [[way * hole.diameter / 2, 0]] for way in (-1, 1)]
+        sides = [centre + np.array([[way * hole.diameter / 2, 0]]) for way in (-1, 1)]
         hidden += [side.tolist() for side in sides]
         if hole.depth is not None:
             hidden.append([sides[0][1].tolist(), sides[1][1].tolist()])

@@ -1,6 +1,7 @@
 """The files of a drill about a plate, for who checks it by another road."""
 
 import json
+from typing import Any
 
 from rigid_bench.core.exercise.bundle import FILE
 from rigid_bench.core.formats.archive import write_zip
@@ -19,7 +20,7 @@ def files_of(drill: Drill) -> dict[str, bytes]:
     return files
 
 
-def _plate(given: dict) -> Plate:
+def _plate(given: dict[str, Any]) -> Plate:
     return Plate(**{**given, "holes": tuple(Hole(**hole) for hole in given["holes"])})
 
 

@@ -23,8 +23,8 @@ from rigid_bench.core.wording.quantities import motions_words
 _Array = NDArray[np.float64]
 #: mm, by which turns are weighed against slides.
 LENGTH = 30.0
-#: An axis counts as the world's own.
-_ALONG = 1e-6
+#: An axis counts as the world's own; digits beyond which numbers of a unit twist are rounding.
+_ALONG, _DIGITS = 1e-6, 9
 PETALS = ("tx", "ty", "tz", "rx", "ry", "rz")
 
 
@@ -85,9 +85,9 @@ def _turns_about(twists: _Array, way: _Array) -> bool:
     """Say whether there is a turn along a direction without a slide along it."""
     if not twists.shape[1]:
         return False
-    rows = np.vstack([twists[:3], way @ twists[3:]])
+    rows = np.vstack([twists[:3], way @ twists[3:]]).round(_DIGITS)
     wanted = np.concatenate([way, [0.0]])
-    mix = np.linalg.lstsq(rows, wanted, rcond=None)[0]
+    mix = np.linalg.lstsq(rows, wanted, rcond=_ALONG)[0]
     return bool(np.linalg.norm(rows @ mix - wanted) < _ALONG)
 
 

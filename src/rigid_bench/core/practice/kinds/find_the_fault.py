@@ -1,5 +1,6 @@
 """Find the fault: a build beside its sheet, one thing wrong; point at it, then say which slip it was."""
 
+import math
 import random
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
@@ -7,7 +8,7 @@ from dataclasses import asdict, dataclass, replace
 from rigid_bench.core.practice.drill import Choice, Drill, Step
 from rigid_bench.core.practice.kind import DrillKind, Unfit
 from rigid_bench.core.practice.offered import offered
-from rigid_bench.core.practice.plate import PART, Plate, exercise, is_sound, plate_by_lot, scheme, wall
+from rigid_bench.core.practice.plate import PART, Hole, Plate, exercise, is_sound, plate_by_lot, scheme, wall
 from rigid_bench.core.wording.quantities import number as n
 
 
@@ -34,6 +35,10 @@ _SLIPS = {
     "mirrored": "it was made as its mirror image",
 }
 _WRONG = 3
+#: mm: within the tolerance of what is asked.
+_LIKE = 0.2
+#: Asked beside the sizes: a part of the wrong hand has them all.
+_ALL_PARTS = {"id": "parts", "title": "All parts", "kind": "parts", "marks": 1}
 
 
 def _of_diameter(slip: str, factor: float) -> Callable[[random.Random, Plate], _Fault]:
@@ -56,8 +61,20 @@ def _other_side(chance: random.Random, plate: Plate) -> _Fault:
         built, face, far = plate.with_hole(k, x=plate.length - hole.x), "right", hole.x
     else:
         built, face, far = plate.with_hole(k, y=plate.width - hole.y), "back", hole.y
+    shift = abs(built.holes[k].x - hole.x) + abs(built.holes[k].y - hole.y)
+    if _is_radius(shift, hole) or 2 * _wall(plate, hole) > sum(_wall(plate, other) for other in plate.holes):
+        raise Unfit  # it looks as if it was measured to the edge of the bore; the others tell not which way up it lies
     why = f"Hole {hole.name} stands {n(far)} from the {face}; that is asked from the opposite face."
     return _Fault(built=built, at=k, slip="from-other-side", why=why)
+
+
+def _is_radius(shift: float, hole: Hole) -> bool:
+    return abs(shift - hole.diameter / 2) < _LIKE
+
+
+def _wall(plate: Plate, hole: Hole) -> float:
+    """Return the area of a hole's wall, mm2."""
+    return math.pi * hole.diameter * (plate.thickness if hole.depth is None else hole.depth)
 
 
 def _unit(chance: random.Random, plate: Plate) -> _Fault:
@@ -66,6 +83,8 @@ def _unit(chance: random.Random, plate: Plate) -> _Fault:
 
 
 def _mirrored(chance: random.Random, plate: Plate) -> _Fault:
+    if all(hole.depth is None for hole in plate.holes):
+        raise Unfit  # turned over, it would be the part that was asked
     holes = tuple(replace(hole, x=plate.length - hole.x) for hole in plate.holes)
     why = "Every hole stands on the other side: the part is the mirror image of the one that is asked."
     return _Fault(built=replace(plate, holes=holes), at=None, slip="mirrored", why=why)
@@ -96,16 +115,15 @@ def make(chance: random.Random, level: int) -> Drill:
     fault = chance.choice(_LEVELS[level])(chance, plate)
     if not is_sound(fault.built):
         raise Unfit
-    places = [
-        Choice(id="", text=f"hole {hole.name}", instance=PART, feature=wall(plate, hole)) for hole in plate.holes
-    ]
+    places = [Choice(id="", text=f"hole {hole.name}", instance=PART, feature=wall(plate, hole)) for hole in plate.holes]
     places.append(Choice(id="", text="the whole part", instance=PART))
     right = places.pop(fault.at if fault.at is not None else -1)
     choices, answer = offered(chance, [right], places)
     return Drill(
         kind="", seed=0, level=level,
         question="The sheet is at the left, what was built at the right, both to one scale. One thing is wrong. Where?",
-        given={"plate": asdict(plate), "built": asdict(fault.built), "exercise": exercise(plate, scheme(plate))},
+        given={"plate": asdict(plate), "built": asdict(fault.built),
+               "exercise": exercise(plate, [*scheme(plate), _ALL_PARTS])},
         form="point", choices=choices, answer=answer, then=_then(chance, fault), explanation=fault.why, slip=fault.slip,
     )  # fmt: skip
 

@@ -46,7 +46,8 @@ def _which_view(chance: random.Random, level: int) -> Drill:
     )
     return Drill(
         kind="", seed=0, level=level,
-        question="The part is drawn with X to the right, Y away from you and Z up. Which of its views is drawn beside it?",
+        question="The part is drawn with X to the right, Y away from you and Z up. Which of its views is drawn "
+                 "beside it?",
         given=_given(boxes, lines=views[name]), form="choice", choices=choices, answer=answer,
         explanation=f"Looked at from the {name.replace(' side', '')}, it looks so: the {name} view.",
     )  # fmt: skip
@@ -61,7 +62,8 @@ def _which_method(chance: random.Random, level: int) -> Drill:
     )
     return Drill(
         kind="", seed=0, level=level,
-        question=f"The front view stands on the sheet, and {_SAID[place]} it the view that is drawn here. Which method of "
+        question=f"The front view stands on the sheet, and {_SAID[place]} it the view that is drawn here. Which "
+                 "method of  "
                  "projection is it?",
         given=_given(boxes, front=views["front"], place=place, lines=views[shown]),
         form="choice", choices=choices, answer=answer,
@@ -109,5 +111,6 @@ def _mirrored(lines: _Lines, axis: int) -> _Lines:
 
 
 KIND = DrillKind(
-    name="match-the-views", title="First or third angle?", levels=(1, 2, 3), make=make, slips=("projection", "mirrored"),
+    name="match-the-views", title="First or third angle?", levels=(1, 2, 3), make=make,
+    slips=("projection", "mirrored"),
 )  # fmt: skip

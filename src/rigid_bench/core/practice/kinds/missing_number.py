@@ -1,8 +1,8 @@
 """Which number is missing? Which is said twice? On the drawing of a plate."""
 
 import random
-from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from rigid_bench.core.practice.drill import Choice, Drill
@@ -12,8 +12,18 @@ from rigid_bench.core.practice.plate import Hole, Plate, check, exercise, face, 
 from rigid_bench.core.wording.quantities import number as n
 
 _WRONG = 3
-#: How far left and right, front and back, bottom and top: the ends of the chains of sizes.
-_Tie = tuple[str, str, str]
+#: Ends of the chains of sizes along each direction.
+_ENDS = {"x": ("left", "right"), "y": ("front", "back"), "z": ("bottom", "top")}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Size:
+    """A dimension, and what it fixes: two places along a direction, or a size of its own."""
+
+    check: dict[str, Any]
+    #: A key of `_ENDS` with two places, or "own" with what it is the size of, twice.
+    way: str
+    places: tuple[str, str]
 
 
 def make(chance: random.Random, level: int) -> Drill:
@@ -22,117 +32,98 @@ def make(chance: random.Random, level: int) -> Drill:
     return _twice(chance, plate, level) if level == 3 else _missing(chance, plate, level)
 
 
-def tie_of(own: Mapping[str, Any]) -> _Tie:
-    """Return what a dimension ties: along which direction, and which two places; a diameter or depth ties itself."""
-    name = own["id"].split(".", 1)[1]
-    fixed = {"length": ("x", "left", "right"), "width": ("y", "front", "back"), "thickness": ("z", "bottom", "top")}
-    if name in fixed:
-        return fixed[name]
-    if own["measure"] in ("diameter", "depth"):
-        return own["measure"], name, name
-    first, _, second = own["tie"].partition(" ")
-    return ("x" if second in ("left", "right") or own["along"] == "x" else "y"), first, second
-
-
-def is_rigid(plate: Plate, ties: Sequence[_Tie]) -> bool:
-    """Say whether sizes fix the plate: every place hangs together along each direction, every bore has its size."""
-    holes = [hole.name for hole in plate.holes]
-    wanted = {"x": {"left", "right", *holes}, "y": {"front", "back", *holes}, "z": {"bottom", "top"}}
-    for way, places in wanted.items():
+def is_fixed(plate: Plate, sizes: Sequence[_Size]) -> bool:
+    """Say whether sizes fix the plate: along each direction all places hang together, and each bore has its own."""
+    for way, ends in _ENDS.items():
+        places = {*ends, *(hole.name for hole in plate.holes if way != "z")}
         groups = [{place} for place in places]
-        for _, a, b in (tie for tie in ties if tie[0] == way):
-            joined = [group for group in groups if a in group or b in group]
+        for size in (size for size in sizes if size.way == way):
+            joined = [group for group in groups if group & set(size.places)]
             groups = [group for group in groups if group not in joined] + [set().union(*joined)]
         if len(groups) > 1:
             return False
-    have = {tie[:2] for tie in ties}
-    bores = {("diameter", f"{hole.name.lower()}.bore") for hole in plate.holes}
-    depths = {("depth", f"{hole.name.lower()}.depth") for hole in plate.holes if hole.depth is not None}
-    return bores | depths <= have
+    own = {size.places[0] for size in sizes if size.way == "own"}
+    wanted = {f"{hole.name} diameter" for hole in plate.holes}
+    return wanted | {f"{hole.name} depth" for hole in plate.holes if hole.depth is not None} <= own
 
 
-def _tied(plate: Plate) -> list[dict[str, Any]]:
-    """Return the plate's dimensions, those of places with what they tie."""
+def _given(plate: Plate) -> list[_Size]:
+    """Return the plate's usual dimensions."""
+    ties = {"length": ("x", _ENDS["x"]), "width": ("y", _ENDS["y"]), "thickness": ("z", _ENDS["z"])}
+    for hole in plate.holes:
+        name = hole.name.lower()
+        ties[f"{name}.left"] = ("x", (hole.name, "left"))
+        ties[f"{name}.front"] = ("y", (hole.name, "front"))
+        ties[f"{name}.bore"] = ("own", (f"{hole.name} diameter",) * 2)
+        ties[f"{name}.depth"] = ("own", (f"{hole.name} depth",) * 2)
     found = []
     for own in scheme(plate):
-        name = own["id"].split(".")
-        if len(name) == 3 and name[2] in ("left", "front"):
-            own = {**own, "tie": f"{name[1].upper()} {name[2]}", "along": "x" if name[2] == "left" else "y"}
-        found.append(own)
+        way, places = ties[own["id"].partition(".")[2]]
+        found.append(_Size(check=own, way=way, places=places))
     return found
 
 
-def _others(plate: Plate) -> list[dict[str, Any]]:
+def _others(plate: Plate) -> list[_Size]:
     """Return sizes that the sheet could have besides: from the far faces, and from hole to hole."""
     found = []
     for hole in plate.holes:
-        for far, along, value in (("right", "x", plate.length - hole.x), ("back", "y", plate.width - hole.y)):
+        for far, way, value in (("right", "x", plate.length - hole.x), ("back", "y", plate.width - hole.y)):
             own = check(f"{hole.name.lower()}.{far}", f"Hole {hole.name} from the {far}", "position", value,
                         between=[wall(plate, hole), face(plate, far)])  # fmt: skip
-            found.append({**own, "tie": f"{hole.name} {far}", "along": along})
+            found.append(_Size(check=own, way=way, places=(hole.name, far)))
     for one, other in zip(plate.holes, plate.holes[1:], strict=False):
-        found += [_between(plate, one, other, along) for along in "xy"]
+        found += [_between(plate, one, other, way) for way in "xy"]
     return found
 
 
-def _between(plate: Plate, one: Hole, other: Hole, along: str) -> dict[str, Any]:
-    value = abs(one.x - other.x) if along == "x" else abs(one.y - other.y)
-    ways = {"x": ([1, 0, 0], "along the length"), "y": ([0, 1, 0], "along the width")}
-    own = check(f"{one.name.lower()}.{other.name.lower()}.{along}",
-                f"Hole {one.name} to hole {other.name}, {ways[along][1]}", "position", value,
-                between=[wall(plate, one), wall(plate, other)], along=ways[along][0])  # fmt: skip
-    return {**own, "tie": f"{one.name} {other.name}", "along_axis": along}
+def _between(plate: Plate, one: Hole, other: Hole, way: str) -> _Size:
+    value = abs(one.x - other.x) if way == "x" else abs(one.y - other.y)
+    along = "along the length" if way == "x" else "along the width"
+    own = check(f"{one.name}-{other.name}.{way}".lower(), f"Hole {one.name} to hole {other.name}, {along}", "position",
+                value, between=[wall(plate, one), wall(plate, other)], axis=way)  # fmt: skip
+    return _Size(check=own, way=way, places=(one.name, other.name))
 
 
-def _plain(own: Mapping[str, Any]) -> dict[str, Any]:
-    """Return a dimension as an exercise has it."""
-    return {name: value for name, value in own.items() if name not in ("tie", "along_axis")} | (
-        {} if isinstance(own.get("along"), list) else {}
-    )
-
-
-def _choice(own: Mapping[str, Any]) -> Choice:
-    return Choice(id="", text=f"{own['title']}: {n(own['nominal'])}", check=_plain(own))
+def _choice(size: _Size) -> Choice:
+    return Choice(id="", text=f"{size.check['title']}: {n(size.check['nominal'])}", check=size.check)
 
 
 def _missing(chance: random.Random, plate: Plate, level: int) -> Drill:
-    every = _tied(plate)
+    every = _given(plate)
     lost = chance.choice(every)
-    kept = [own for own in every if own is not lost]
-    ties = [tie_of(own) for own in kept]
+    kept = [size for size in every if size is not lost]
     pool = _others(plate)
-    fits = [own for own in [lost, *pool] if is_rigid(plate, [*ties, tie_of(own)])]
-    fails = [own for own in pool if own not in fits]
-    if len(fails) < _WRONG:
+    fits = [size for size in (lost, *pool) if is_fixed(plate, [*kept, size])]
+    fails = [size for size in pool if size not in fits]
+    if len(fails) < min(_WRONG, 2):
         raise Unfit
     right = chance.choice(fits)
-    choices, answer = offered(chance, [_choice(right)], [_choice(own) for own in chance.sample(fails, _WRONG)])
+    wrong = chance.sample(fails, min(_WRONG, len(fails)))
+    choices, answer = offered(chance, [_choice(right)], [_choice(size) for size in wrong])
+    title = right.check["title"]
     return Drill(
         kind="", seed=0, level=level, question="One number is missing on the drawing. Which of these would fix it?",
-        given={"plate": asdict(plate), "exercise": exercise(plate, [_plain(own) for own in kept])},
+        given={"plate": asdict(plate), "exercise": exercise(plate, [size.check for size in kept])},
         form="choice", choices=choices, answer=answer,
-        explanation=f"Nothing gives “{lost['title']}”. {right['title']} ({n(right['nominal'])}) fixes it; the others follow "
-                    "already from what is there, or leave it open.",
+        explanation=f"Nothing gives “{lost.check['title']}”. {title} ({n(right.check['nominal'])}) fixes it; "
+                    "the others  "
+                    "follow from what is there, or leave it open.",
     )  # fmt: skip
 
 
 def _twice(chance: random.Random, plate: Plate, level: int) -> Drill:
-    every = _tied(plate)
-    extra = chance.choice(_others(plate))
-    sizes = [*every, extra]
-    spare = [
-        own for own in sizes if is_rigid(plate, [tie_of(other) for other in sizes if other is not own])
-    ]
-    needed = [own for own in sizes if own not in spare]
+    sizes = [*_given(plate), chance.choice(_others(plate))]
+    spare = [size for size in sizes if is_fixed(plate, [other for other in sizes if other is not size])]
+    needed = [size for size in sizes if size not in spare]
     chance.shuffle(sizes)
     wrong = chance.sample(needed, min(_WRONG, len(needed)))
-    choices, answer = offered(chance, [_choice(own) for own in spare], [_choice(own) for own in wrong])
-    names = ", ".join(own["title"] for own in spare)
+    choices, answer = offered(chance, [_choice(size) for size in spare], [_choice(size) for size in wrong])
+    names = ", ".join(size.check["title"] for size in spare)
     return Drill(
         kind="", seed=0, level=level,
         question="The drawing says something twice. Which sizes could go, one of them, and all would still be fixed? "
                  "Take every one.",
-        given={"plate": asdict(plate), "exercise": exercise(plate, [_plain(own) for own in sizes])},
+        given={"plate": asdict(plate), "exercise": exercise(plate, [size.check for size in sizes])},
         form="choice", choices=choices, answer=answer,
         explanation=f"These close a ring: {names}. Any one of them follows from the others.",
     )  # fmt: skip

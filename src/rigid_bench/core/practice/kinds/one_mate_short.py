@@ -8,7 +8,15 @@ from rigid_bench.core.practice.kind import DrillKind, Unfit
 from rigid_bench.core.practice.mechanisms.families import of_level
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.solved import (
-    fitting_mates, freedom_of, is_same, mate_words, motions_of, reports_of, said, space_of, without,
+    fitting_mates,
+    freedom_of,
+    is_same,
+    mate_words,
+    motions_of,
+    reports_of,
+    said,
+    space_of,
+    without,
 )  # fmt: skip
 from rigid_bench.core.wording.quantities import motions_words
 

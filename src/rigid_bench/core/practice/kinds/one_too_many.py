@@ -29,7 +29,8 @@ def make(chance: random.Random, level: int) -> Drill:
     whole = freedom_of(build)
     if whole.conflicts or len(build["mates"]) > _MOST:
         raise Unfit
-    spare, needed = [], []
+    spare: list[Choice] = []
+    needed: list[Choice] = []
     for mate in build["mates"]:
         keeps = freedom_of(without(build, [mate["id"]])).rank == whole.rank
         choice = Choice(id="", text=f"{mate['id']}: {texts[mate['id']]}", mate=mate["id"])
@@ -38,7 +39,8 @@ def make(chance: random.Random, level: int) -> Drill:
     names = " or ".join(str(choice.mate) for choice in spare)
     return Drill(
         kind="", seed=0, level=level,
-        question="One mate could go, and nothing would move more than now. Which? Take every one of which that is true.",
+        question="One mate could go, and nothing would move more than now. Which? Take every one of which that "
+                 "is true.",
         given={"build": build},
         form="choice", choices=choices, answer=answer,
         explanation=f"Without {names} the independent equations stay {whole.rank}. Without any other there are fewer.",

@@ -3,6 +3,7 @@
 import math
 import random
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -75,11 +76,12 @@ def _of_screw(chance: random.Random, mechanism: Mechanism, level: int) -> Drill:
     value = round(abs(screw.pitch) * by / 360, 4)
     return Drill(
         kind="", seed=0, level=level,
-        question=f"The thread's pitch is {number(abs(screw.pitch))} mm. {said(mechanism, driver).capitalize()} is turned "
+        question=f"The thread's pitch is {number(abs(screw.pitch))} mm. {said(mechanism, driver).capitalize()} "
+                 "is turned  "
                  f"by {by:g}°. How far does it travel?",
         given={"build": mechanism.build, "instance": driver, "to": "ground",
                "drive": {"instance": driver, "motion": motion, "by": by},
-               "expression": "pitch * turn / 360", "values": {"pitch": abs(screw.pitch), "turn": by}},
+               "expression": f"pitch * {by:g} / 360", "values": {"pitch": abs(screw.pitch)}},
         form="number", answer=[value], unit="mm", tolerance=0.01,
         near=[Near(value=abs(screw.pitch), text="That is one whole turn.")] if by != 360 else [],
         explanation=f"{number(abs(screw.pitch))} mm a turn × {by:g}/360 = {number(value, 4)} mm.",
@@ -87,7 +89,7 @@ def _of_screw(chance: random.Random, mechanism: Mechanism, level: int) -> Drill:
     )  # fmt: skip
 
 
-def _driven(mechanism: Mechanism, driver: str, motion: dict, by: float) -> dict[str, tuple[Pose, Pose]]:
+def _driven(mechanism: Mechanism, driver: str, motion: dict[str, Any], by: float) -> dict[str, tuple[Pose, Pose]]:
     """Return where every instance stands before and after a drive: the driver is taken along step by step."""
     build = build_of(mechanism.build)
     index = build.index_of(driver)
@@ -106,7 +108,7 @@ def _driven(mechanism: Mechanism, driver: str, motion: dict, by: float) -> dict[
     return {own.id: (own.pose, pose) for own, pose in zip(build.instances, poses, strict=True)}
 
 
-def _moved(motion: dict, amount: float) -> Pose:
+def _moved(motion: dict[str, Any], amount: float) -> Pose:
     if motion["kind"] == "translation":
         return Pose(np.eye(3), amount * np.array(motion["direction"]))
     place, way = (np.array(motion["axis"][name], dtype=float) for name in ("point", "direction"))

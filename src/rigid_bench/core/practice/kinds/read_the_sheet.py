@@ -58,9 +58,11 @@ def counterbore(chance: random.Random) -> Sum:
     thick = float(chance.randint(10, 24))
     deep = float(chance.randint(3, int(thick) - 4))
     return Sum(
-        question=f"A plate {n(thick)} mm thick has the note Ø6.6 through, ⌴ Ø11 ↧ {n(deep)}. How long is the Ø6.6 part?",
+        question=f"A plate {n(thick)} mm thick has the note Ø6.6 through, ⌴ Ø11 ↧ {n(deep)}. How long is the "
+                 "Ø6.6 part?",
         expression="thick - deep", values={"thick": thick, "deep": deep},
-        near=[("thick", "The counterbore takes some of the hole's length."), ("deep", "That is the counterbore's depth.")],
+        near=[("thick", "The counterbore takes some of the hole's length."),
+              ("deep", "That is the counterbore's depth.")],
         why="The counterbore (⌴) takes its depth (↧) off the hole's length.",
     )  # fmt: skip
 
@@ -69,7 +71,8 @@ def hexagon(chance: random.Random) -> Sum:
     """Across flats from the round it is milled from."""
     bar = float(chance.choice((8, 10, 12, 14, 16, 18, 20, 24)))
     return Sum(
-        question=f"The largest hexagon is milled from a Ø{n(bar)} bar. What is it across its flats? (cos 30° = 0.866025)",
+        question=f"The largest hexagon is milled from a Ø{n(bar)} bar. What is it across its flats? (cos 30° = "
+                 "0.866025)",
         expression=f"bar * {_HEXAGON}", values={"bar": bar},
         near=[("bar", "That is across its corners."), ("bar / 2", "That is half of it across its corners.")],
         why="The bar goes through the corners; flats are cos 30° of it apart.",
@@ -80,7 +83,8 @@ def square(chance: random.Random) -> Sum:
     """The bar that a square needs."""
     side = float(chance.choice((6, 8, 10, 12, 14, 16)))
     return Sum(
-        question=f"A square of {n(side)} mm is milled on the end of a round bar. What is the least diameter of the bar? "
+        question=f"A square of {n(side)} mm is milled on the end of a round bar. What is the least diameter of "
+                 "the bar?  "
                  "(√2 = 1.414214)",
         expression="side * 1.414214", values={"side": side},
         near=[("side", "So the corners would be missing."), ("2 * side", "That is more than it needs.")],
@@ -92,7 +96,8 @@ def auxiliary(chance: random.Random) -> Sum:
     """What stands in brackets?"""
     first, second = float(chance.randint(10, 40)), float(chance.randint(10, 40))
     return Sum(
-        question=f"A step is {n(first)}, the next {n(second)}, and the whole stands in brackets. Which number is in them?",
+        question=f"A step is {n(first)}, the next {n(second)}, and the whole stands in brackets. Which number "
+                 "is in them?",
         expression="first + second", values={"first": first, "second": second},
         near=[("second - first" if second > first else "first - second", "Brackets hold what follows from the others: "
               "here their sum.")],

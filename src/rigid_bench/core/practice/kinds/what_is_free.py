@@ -13,7 +13,14 @@ from rigid_bench.core.practice.kind import DrillKind, Unfit
 from rigid_bench.core.practice.mechanisms.families import of_level
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.solved import (
-    LENGTH, freedom_of, is_same, ladder_words, motions_of, open_petals, reports_of, said,
+    LENGTH,
+    freedom_of,
+    is_same,
+    ladder_words,
+    motions_of,
+    open_petals,
+    reports_of,
+    said,
 )  # fmt: skip
 from rigid_bench.core.wording.quantities import motion_words, number
 

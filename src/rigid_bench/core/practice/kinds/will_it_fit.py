@@ -67,7 +67,8 @@ def _classroom(chance: random.Random, level: int) -> Drill:
         given={"expression": "(bore - pin) / 2", "values": {"bore": round(bore, 4), "pin": shaft},
                "bands": {words[name]: list(band) for name, band in bands.items()}},
         form="choice", choices=choices, answer=answer,
-        explanation=f"(Ø{n(bore)} − Ø{shaft}) / 2 = {sides}. {process.capitalize()}, {n(least)} to {n(most)} mm a side: "
+        explanation=f"(Ø{n(bore)} − Ø{shaft}) / 2 = {sides}. {process.capitalize()}, {n(least)} to {n(most)} mm "
+                    "a side:  "
                     f"{words[use]} (common practice, no source).",
         slip="gap",
     )  # fmt: skip

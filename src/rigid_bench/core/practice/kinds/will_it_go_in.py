@@ -1,6 +1,7 @@
 """Will it go in? Blocks in a housing: which must come out first, which is shut in, which way one goes."""
 
 import random
+from typing import Any
 
 from rigid_bench.core.practice.boxes import Box, way_out
 from rigid_bench.core.practice.drill import Choice, Drill
@@ -54,9 +55,9 @@ def _given(parts: dict[str, list[Box]]) -> dict[str, object]:
     return {"solids": {name: [[list(low), list(high)] for low, high in boxes] for name, boxes in parts.items()}}
 
 
-def _shapes(parts: dict[str, list[Box]]) -> dict[str, list[dict[str, object]]]:
+def _shapes(parts: dict[str, list[Box]]) -> dict[str, list[dict[str, Any]]]:
     """Return what is drawn: all but the housing's front wall, which would hide the rest."""
-    shown = {}
+    shown: dict[str, list[dict[str, Any]]] = {}
     for name, boxes in parts.items():
         shown[name] = [
             {"block": {"centre": [(a + b) / 2 for a, b in zip(low, high, strict=True)],

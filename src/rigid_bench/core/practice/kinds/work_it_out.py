@@ -85,7 +85,8 @@ def hole_bore(chance: random.Random) -> Sum:
             why="A gap a side is on the diameter twice.", slip="gap",
         )  # fmt: skip
     return Sum(
-        question=f"A Ø{pin} pin turns in a bore with {n(gap)} mm of clearance on the diameter. What is the bore's diameter?",
+        question=f"A Ø{pin} pin turns in a bore with {n(gap)} mm of clearance on the diameter. What is the "
+                 "bore's diameter?",
         expression="pin + gap", values={"pin": pin, "gap": gap},
         near=[("pin + 2 * gap", "That is the clearance a side; it was given on the diameter.")],
         why="Clearance on the diameter is added once.", slip="gap",
@@ -97,7 +98,8 @@ def pitch(chance: random.Random) -> Sum:
     count, spacing = chance.randint(4, 9), _half(chance, 8, 20)
     whole = spacing * (count - 1)
     return Sum(
-        question=f"{count} holes stand in a row, {n(whole)} mm from the first to the last. How far apart are two of them?",
+        question=f"{count} holes stand in a row, {n(whole)} mm from the first to the last. How far apart are "
+                 "two of them?",
         expression=f"whole / ({count} - 1)", values={"whole": whole},
         near=[(f"whole / {count}", f"Divided by {count} holes: between them are {count - 1} spaces.")],
         why=f"{count} holes have {count - 1} spaces.", slip="pattern-length",
@@ -131,7 +133,8 @@ def taper(chance: random.Random) -> Sum:
     """The small end of a taper 1 : k."""
     large, ratio, long = chance.randint(18, 30), chance.choice((5, 10, 20)), chance.choice((20, 30, 40, 50))
     return Sum(
-        question=f"A taper of 1 : {ratio} is {long} mm long. Its large end is Ø{large}. What is the small end's diameter?",
+        question=f"A taper of 1 : {ratio} is {long} mm long. Its large end is Ø{large}. What is the small end's "
+                 "diameter?",
         expression=f"large - long / {ratio}", values={"large": large, "long": long},
         near=[(f"large - 2 * long / {ratio}", "The ratio is of the diameter, not of the radius."),
               (f"large + long / {ratio}", "The small end is smaller.")],
@@ -144,7 +147,8 @@ def chain(chance: random.Random) -> Sum:
     first, second, third = (_half(chance, 8, 30) for _ in range(3))
     whole = first + second + third + _half(chance, 5, 20)
     return Sum(
-        question=f"A bar is {n(whole)} mm long. Steps of {n(first)}, {n(second)} and {n(third)} mm follow each other from "
+        question=f"A bar is {n(whole)} mm long. Steps of {n(first)}, {n(second)} and {n(third)} mm follow each "
+                 "other from  "
                  "its left end. How long is what is left?",
         expression="whole - first - second - third",
         values={"whole": whole, "first": first, "second": second, "third": third},
@@ -175,7 +179,8 @@ def screw_length(chance: random.Random) -> Sum:
     size, plate = chance.choice((4, 5, 6, 8)), chance.choice((3, 4, 5, 6, 8, 10))
     washer = {4: 0.8, 5: 1.0, 6: 1.6, 8: 1.6}[size]
     return Sum(
-        question=f"An M{size} screw holds a plate of {plate} mm with a washer of {n(washer)} mm and must bite twice its "
+        question=f"An M{size} screw holds a plate of {plate} mm with a washer of {n(washer)} mm and must bite "
+                 "twice its  "
                  f"diameter deep. How long is it under its head, at least?",
         expression="plate + washer + 2 * size", values={"plate": plate, "washer": washer, "size": size},
         near=[("plate + 2 * size", "The washer was left out."),
@@ -200,7 +205,8 @@ def slide_in_walls(chance: random.Random) -> Sum:
     """A drawer in a housing: outside, two walls, two gaps."""
     outer, wall, gap = _half(chance, 60, 110), chance.choice((2, 2.5, 3, 4)), chance.choice((0.2, 0.3, 0.4, 0.5))
     return Sum(
-        question=f"A housing is {n(outer)} mm wide outside, its walls {n(wall)} mm. A drawer slides in it with {n(gap)} mm "
+        question=f"A housing is {n(outer)} mm wide outside, its walls {n(wall)} mm. A drawer slides in it with "
+                 f"{n(gap)} mm  "
                  "a side. How wide is the drawer?",
         expression="outside - 2 * wall - 2 * gap", values={"outside": outer, "wall": wall, "gap": gap},
         near=[("outside - 2 * wall", "The gaps were left out: so it would not move."),
@@ -215,7 +221,8 @@ def screw_in_blind_hole(chance: random.Random) -> Sum:
     long, plate = chance.choice((12, 16, 20, 25, 30)), chance.choice((3, 4, 5, 6, 8))
     deep = long - plate + chance.choice((1, 1.5, 2, 3, 4))
     return Sum(
-        question=f"A screw {long} mm long under its head goes through a plate of {plate} mm into a hole {n(deep)} mm deep. "
+        question=f"A screw {long} mm long under its head goes through a plate of {plate} mm into a hole "
+                 f"{n(deep)} mm deep.  "
                  "How much room is left below its end?",
         expression="deep - (long - plate)", values={"deep": deep, "long": long, "plate": plate},
         near=[("deep - (long - plate) + plate", "The plate was counted twice.")],
@@ -227,10 +234,12 @@ def mid_plane(chance: random.Random) -> Sum:
     """How far a mid-plane part reaches to one side."""
     whole, rib = chance.randint(20, 60), chance.choice((4, 5, 6, 8))
     return Sum(
-        question=f"A block {whole} mm wide and a rib {rib} mm wide have one middle plane. How far does the block stand out "
+        question=f"A block {whole} mm wide and a rib {rib} mm wide have one middle plane. How far does the "
+                 "block stand out  "
                  "beside the rib, on each side?",
         expression="whole / 2 - rib / 2", values={"whole": whole, "rib": rib},
-        near=[("whole - rib", "That is both sides together."), ("whole / 2 - rib", "Half of the rib lies on each side.")],
+        near=[("whole - rib", "That is both sides together."),
+              ("whole / 2 - rib", "Half of the rib lies on each side.")],
         why="Half of each lies on either side of the middle plane.", slip="from-mid-plane",
     )  # fmt: skip
 

@@ -3,7 +3,17 @@
 import random
 
 from rigid_bench.core.practice.mechanisms.maker import (
-    Maker, Mechanism, X, Y, Z, axis, ball, block, plane, point, rod,
+    Maker,
+    Mechanism,
+    X,
+    Y,
+    Z,
+    axis,
+    ball,
+    block,
+    plane,
+    point,
+    rod,
 )  # fmt: skip
 
 _LEFT, _BACK, _DOWN = (-1.0, 0.0, 0.0), (0.0, -1.0, 0.0), (0.0, 0.0, -1.0)
@@ -63,7 +73,7 @@ def bracket_in_corner(chance: random.Random) -> Mechanism:
 
 
 def three_ball_seat(chance: random.Random) -> Mechanism:
-    """Three balls of a plate in a cone, a groove and on a flat: held once, with nothing to spare (Lord Kelvin's way)."""
+    """Three balls of a plate in a cone, a groove and on a flat: held once (Lord Kelvin's way)."""
     maker, reach = Maker(chance), chance.randint(30, 60)
     balls = [ball(place, 6) for place in ((0, 0, 0), (reach, 0, 0), (0, reach, 0))]
     maker.part("base", [block((reach / 2, reach / 2, -12), (reach + 40, reach + 40, 12))], grounded=True)

@@ -85,7 +85,7 @@ class Maker:
         names: tuple[str, str],
         **more: Any,
     ) -> str:
-        """Mate two parts by features in the world, `other` being that of the second where it is another; return its id."""
+        """Mate two parts by features in the world, `other` being the second's where it is another; return its id."""
         name = f"m{len(self._mates) + 1}"
         sides = {
             side: {"instance": _id(body), **_placed(what, self._bodies[body].pose.inverse())}
@@ -227,5 +227,5 @@ def _quarters(chance: random.Random) -> Pose:
     return Pose(np.array([x, y, np.cross(x, y)]).T, np.zeros(3))
 
 
-def _list(values: _Array) -> list[float]:
+def _list(values: "_Array | Sequence[float]") -> list[float]:
     return [round(float(value), _DIGITS) + 0.0 for value in values]

@@ -4,7 +4,19 @@ import math
 import random
 
 from rigid_bench.core.practice.mechanisms.maker import (
-    Maker, Mechanism, X, Y, Z, axis, ball, block, frame, plane, point, rod, sliding,
+    Maker,
+    Mechanism,
+    X,
+    Y,
+    Z,
+    axis,
+    ball,
+    block,
+    frame,
+    plane,
+    point,
+    rod,
+    sliding,
 )  # fmt: skip
 
 _DOWN, _BACK = (0.0, 0.0, -1.0), (0.0, -1.0, 0.0)

@@ -4,7 +4,21 @@ import math
 import random
 
 from rigid_bench.core.practice.mechanisms.maker import (
-    Maker, Mechanism, X, Y, Z, axis, ball, bar, block, frame, plane, point, rod, sliding, turning,
+    Maker,
+    Mechanism,
+    X,
+    Y,
+    Z,
+    axis,
+    ball,
+    bar,
+    block,
+    frame,
+    plane,
+    point,
+    rod,
+    sliding,
+    turning,
 )  # fmt: skip
 
 

@@ -8,11 +8,11 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 from rigid_bench.core.bench import mating, work
 from rigid_bench.core.bench.documents import Exploded, labels
 from rigid_bench.core.bench.hint import next_step
+from rigid_bench.core.bench.hint_words import hint_words
 from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.bench.hint_words import hint_words
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import bench_queries, build_queries, class_queries
 from rigid_bench.store.tables import Bench
