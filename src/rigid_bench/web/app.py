@@ -55,6 +55,7 @@ from rigid_bench.web.pages.people import (
     start,
     student_list,
 )
+from rigid_bench.web.pages.practice import class_practice, practice
 from rigid_bench.web.rejected_form import field_words, typed_fields
 from rigid_bench.web.render import STATIC, page
 from rigid_bench.web.security.access import SentAlready, SignInNeeded, person
@@ -82,6 +83,7 @@ _PAGES = (
     health, start, sign_in, join, password, account, school, help_page, home, people, student_list, sign_in_cards,
     class_table, room, class_log, assignment, sheet, hand_in, card, marking, marks, printout, patterns, trade_tables,
     allowances, exercises, draft, draft_checks, draft_fields, draft_sheet, values, bench, bench_out, bench_steps,
+    practice, class_practice,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
 _UPLOADS = (hand_in, exercises)

@@ -12,6 +12,7 @@ from fastapi.templating import Jinja2Templates
 from jinja2 import StrictUndefined
 
 from rigid_bench.core.formats.model_formats import extensions
+from rigid_bench.core.practice.registry import PRACTISED
 from rigid_bench.core.wording.drawing import section_words
 from rigid_bench.core.wording.marking import STATES, reason_words
 from rigid_bench.core.wording.quantities import number
@@ -35,6 +36,7 @@ templates.env.filters["number"] = number
 templates.env.filters["section_words"] = section_words
 templates.env.globals.update(gauge_strip=gauge_strip, freedom_rose=freedom_rose, view_svg=view_svg, place_svg=place_svg)
 templates.env.globals["pointing_svg"] = pointing_svg
+templates.env.globals["practised"] = PRACTISED
 
 
 def said_in(text: str, settings: ClassSettings | None) -> str:

@@ -37,6 +37,8 @@ class Step(Document):
     question: str
     form: Form
     choices: list[Choice] = []
+    #: Every right choice is to be taken; else any one of them will do.
+    many: bool = False
     #: Ids of choices, open petals, or one number.
     answer: list[Any]
     unit: str | None = None
@@ -59,12 +61,14 @@ class Drill(Step):
     slip: str | None = None
     #: What is drawn, by instance: blocks, rods and balls, mm in the part's coordinates; not part of the answer.
     shapes: dict[str, list[dict[str, Any]]] = {}
+    #: By mate of the build: what it joins, and how.
+    mates: dict[str, str] = {}
 
 
 #: In the order of the published format.
 ORDER = (
-    "kind", "seed", "level", "question", "given", "form", "choices", "answer", "unit", "tolerance", "near", "then",
-    "explanation", "slip", "shapes",
+    "kind", "seed", "level", "question", "given", "form", "choices", "many", "answer", "unit", "tolerance", "near",
+    "then", "explanation", "slip", "shapes", "mates",
 )  # fmt: skip
 
 

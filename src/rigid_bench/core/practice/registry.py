@@ -15,6 +15,8 @@ KINDS: dict[str, DrillKind] = {
     for module in pkgutil.iter_modules(kinds.__path__)
     for kind in [importlib.import_module(f"{kinds.__name__}.{module.name}").KIND]
 }
+#: Cause codes of a card that can be practised.
+PRACTISED = frozenset(slip for kind in KINDS.values() for slip in kind.slips)
 LARGEST_SEED = 2**31 - 1
 #: Lots that are drawn before a seed is given up; the rarest kinds need a dozen.
 _LOTS = 400

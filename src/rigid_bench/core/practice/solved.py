@@ -103,6 +103,13 @@ def mate_words(mate: Mapping[str, Any], mechanism: Mechanism, features: tuple[st
     return f"{words_of(mate['kind'])}{value}: {features[0]} of the {one}, {features[1]} of the {other}"
 
 
+def mate_texts(mechanism: Mechanism) -> dict[str, str]:
+    """Say by mate what it joins, and how."""
+    return {
+        mate["id"]: mate_words(mate, mechanism, mechanism.features[mate["id"]]) for mate in mechanism.build["mates"]
+    }
+
+
 def ladder_words(found: Freedom, instance: str, mechanism: Mechanism) -> str:
     """Say which mate took how much from an instance, and what is left."""
     index = found.system.build.index_of(instance)

@@ -16,6 +16,7 @@ from rigid_bench.store.tables.classes import (
 from rigid_bench.store.tables.exercises import Draft, ExerciseVersion
 from rigid_bench.store.tables.marking import BankComment, Hand, LogEntry, Notice, Printout
 from rigid_bench.store.tables.people import TEACHING, SentForm, SignIn, SignInCards, StartCode, User
+from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet
 
 __all__ = [
     "COUNTED",
@@ -38,6 +39,8 @@ __all__ = [
     "Membership",
     "Notice",
     "Override",
+    "PracticeAnswer",
+    "PracticeSet",
     "Printout",
     "Question",
     "Return",

@@ -10,6 +10,11 @@ from rigid_bench.web.figures.svg import element, n, svg
 
 _SIZE, _MIDDLE, _REACH = 124.0, 62.0, 42.0
 _AXES = "XYZ"
+#: What an open petal lets a part do.
+PETAL_WORDS = {
+    **{f"t{axis.lower()}": f"slide along {axis}" for axis in _AXES},
+    **{f"r{axis.lower()}": f"turn about {axis}" for axis in _AXES},
+}
 
 
 def freedom_rose(rose: RoseModel) -> Markup:

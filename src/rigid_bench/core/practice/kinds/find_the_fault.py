@@ -121,7 +121,7 @@ def make(chance: random.Random, level: int) -> Drill:
     choices, answer = offered(chance, [right], places)
     return Drill(
         kind="", seed=0, level=level,
-        question="The sheet is at the left, what was built at the right, both to one scale. One thing is wrong. Where?",
+        question="Above is the sheet, below is what was built. One thing is wrong. Where?",
         given={"plate": asdict(plate), "built": asdict(fault.built),
                "exercise": exercise(plate, [*scheme(plate), _ALL_PARTS])},
         form="point", choices=choices, answer=answer, then=_then(chance, fault), explanation=fault.why, slip=fault.slip,

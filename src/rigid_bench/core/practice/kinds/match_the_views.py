@@ -69,7 +69,6 @@ def _which_method(chance: random.Random, level: int) -> Drill:
         form="choice", choices=choices, answer=answer,
         explanation=f"It is the {shown} view. {_SAID[place].capitalize()} the front view it stands in {method} "
                     "(ISO 5456-2).",
-        slip="projection",
     )  # fmt: skip
 
 
@@ -93,7 +92,6 @@ def _which_picture(chance: random.Random, level: int) -> Drill:
         given=_given(boxes, front=views["front"], place=place, angle=method.split()[0]),
         form="choice", choices=lettered, answer=answer,
         explanation=f"{_SAID[place].capitalize()} the front view stands the {name} view in {method} (ISO 5456-2).",
-        slip="projection",
     )  # fmt: skip
 
 
@@ -112,5 +110,5 @@ def _mirrored(lines: _Lines, axis: int) -> _Lines:
 
 KIND = DrillKind(
     name="match-the-views", title="First or third angle?", levels=(1, 2, 3), make=make,
-    slips=("projection", "mirrored"),
+    slips=("mirrored", "turned-over", "wrong-side"),
 )  # fmt: skip

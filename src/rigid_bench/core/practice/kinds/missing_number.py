@@ -124,12 +124,12 @@ def _twice(chance: random.Random, plate: Plate, level: int) -> Drill:
         question="The drawing says something twice. Which sizes could go, one of them, and all would still be fixed? "
                  "Take every one.",
         given={"plate": asdict(plate), "exercise": exercise(plate, [size.check for size in sizes])},
-        form="choice", choices=choices, answer=answer,
+        form="choice", choices=choices, answer=answer, many=True,
         explanation=f"These close a ring: {names}. Any one of them follows from the others.",
     )  # fmt: skip
 
 
 KIND = DrillKind(
     name="missing-number", title="Which number is missing?", levels=(1, 2, 3), make=make,
-    files="rigid_bench.core.practice.plate_files.files_of", slips=("chain",),
+    files="rigid_bench.core.practice.plate_files.files_of", slips=("chain", "feature-missing"),
 )  # fmt: skip

@@ -11,6 +11,7 @@ from rigid_bench.core.practice.solved import (
     fitting_mates,
     freedom_of,
     is_same,
+    mate_texts,
     mate_words,
     motions_of,
     reports_of,
@@ -57,6 +58,7 @@ def make(chance: random.Random, level: int) -> Drill:
         form="choice", choices=choices, answer=answer,
         explanation=f"Without it: {now}. With “{own}”: {left}.",
         shapes=mechanism.shapes,
+        mates={name: text for name, text in mate_texts(mechanism).items() if name != taken["id"]},
     )  # fmt: skip
 
 
@@ -64,4 +66,6 @@ def _wanted(motions: list[dict[str, Any]]) -> dict[str, Any]:
     return {"to": "ground", "motions": motions}
 
 
-KIND = DrillKind(name="one-mate-short", title="One mate short", levels=(1, 2, 3), make=make, slips=("one-mate-short",))
+KIND = DrillKind(
+    name="one-mate-short", title="One mate short", levels=(1, 2, 3), make=make, slips=("mate-short", "placed-not-held")
+)

@@ -42,9 +42,9 @@ def make(chance: random.Random, level: int) -> Drill:
         question="One mate could go, and nothing would move more than now. Which? Take every one of which that "
                  "is true.",
         given={"build": build},
-        form="choice", choices=choices, answer=answer,
+        form="choice", choices=choices, answer=answer, many=True,
         explanation=f"Without {names} the independent equations stay {whole.rank}. Without any other there are fewer.",
-        shapes=mechanism.shapes,
+        shapes=mechanism.shapes, mates=texts,
     )  # fmt: skip
 
 
@@ -85,14 +85,13 @@ def _clash(chance: random.Random, level: int) -> Drill:
     if len(wrong) < _WRONG:
         raise Unfit
     choices, answer = offered(chance, [_set(right)], [_set(group) for group in wrong])
-    said = "; ".join(f"{name}: {texts[name]}" for name in ids)
     return Drill(
         kind="", seed=0, level=level,
-        question=f"The mates are {said}. They cannot all hold. Which of them clash?",
+        question="These mates cannot all hold. Which of them clash?",
         given={"build": build},
         form="choice", choices=choices, answer=answer,
         explanation=f"{' and '.join(right)} ask two places of one face, {off:g} mm apart. Without one the rest holds.",
-        shapes=mechanism.shapes,
+        shapes=mechanism.shapes, mates=texts,
     )  # fmt: skip
 
 
@@ -106,5 +105,6 @@ def _set(names: list[str]) -> Choice:
 
 
 KIND = DrillKind(
-    name="one-too-many", title="One mate too many", levels=(1, 2, 3), make=make, slips=("over-held", "clash"),
+    name="one-too-many", title="One mate too many", levels=(1, 2, 3), make=make,
+    slips=("mate-too-many", "over-held", "clash", "mate-does-not-hold"),
 )  # fmt: skip

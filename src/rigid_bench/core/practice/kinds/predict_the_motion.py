@@ -2,6 +2,7 @@
 
 import math
 import random
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -14,7 +15,7 @@ from rigid_bench.core.practice.drill import Drill, Near
 from rigid_bench.core.practice.kind import DrillKind, Unfit
 from rigid_bench.core.practice.mechanisms import linkages, turning
 from rigid_bench.core.practice.mechanisms.maker import Mechanism
-from rigid_bench.core.practice.solved import build_of, freedom_of, motions_of, said
+from rigid_bench.core.practice.solved import build_of, freedom_of, mate_texts, motions_of, said
 from rigid_bench.core.values.frames import Pose, rotation_by
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.quantities import number
@@ -46,7 +47,7 @@ def make(chance: random.Random, level: int) -> Drill:
         return _of_screw(chance, mechanism, level)
     by = float(chance.choice(_TURNS if is_turn else _SLIDES) * chance.choice((1, -1)))
     driven = chance.choice(mechanism.driven)
-    start, end = _driven(mechanism, driver, motion, by)[driven]
+    start, end = driven_poses(mechanism.build, driver, motion, by)[driven]
     gone, unit = _gone(start, end)
     if gone < _SMALL:
         raise Unfit
@@ -62,8 +63,8 @@ def make(chance: random.Random, level: int) -> Drill:
         form="number", answer=[value], unit=unit, tolerance=max(_LEAST[level], round(_SHARE[level] * value, 2)),
         near=[Near(value=abs(by), text="That is what the driving part does; the other does not go as far.")]
         if is_turn == (unit == "deg") and abs(value - abs(by)) > 2 * max(_LEAST[level], _SHARE[level] * value) else [],
-        explanation=f"It goes {number(value, 2)} {'°' if unit == 'deg' else 'mm'}: watch it move.",
-        shapes=mechanism.shapes,
+        explanation=f"It goes {number(value, 2)} {'°' if unit == 'deg' else 'mm'}; the dashes show where it comes to.",
+        shapes=mechanism.shapes, mates=mate_texts(mechanism),
     )  # fmt: skip
 
 
@@ -85,13 +86,15 @@ def _of_screw(chance: random.Random, mechanism: Mechanism, level: int) -> Drill:
         form="number", answer=[value], unit="mm", tolerance=0.01,
         near=[Near(value=abs(screw.pitch), text="That is one whole turn.")] if by != 360 else [],
         explanation=f"{number(abs(screw.pitch))} mm a turn × {by:g}/360 = {number(value, 4)} mm.",
-        shapes=mechanism.shapes,
+        shapes=mechanism.shapes, mates=mate_texts(mechanism),
     )  # fmt: skip
 
 
-def _driven(mechanism: Mechanism, driver: str, motion: dict[str, Any], by: float) -> dict[str, tuple[Pose, Pose]]:
+def driven_poses(
+    document: Mapping[str, Any], driver: str, motion: Mapping[str, Any], by: float
+) -> dict[str, tuple[Pose, Pose]]:
     """Return where every instance stands before and after a drive: the driver is taken along step by step."""
-    build = build_of(mechanism.build)
+    build = build_of(document)
     index = build.index_of(driver)
     held = replace(build, instances=tuple(
         replace(own, grounded=own.grounded or k == index) for k, own in enumerate(build.instances)
@@ -108,7 +111,7 @@ def _driven(mechanism: Mechanism, driver: str, motion: dict[str, Any], by: float
     return {own.id: (own.pose, pose) for own, pose in zip(build.instances, poses, strict=True)}
 
 
-def _moved(motion: dict[str, Any], amount: float) -> Pose:
+def _moved(motion: Mapping[str, Any], amount: float) -> Pose:
     if motion["kind"] == "translation":
         return Pose(np.eye(3), amount * np.array(motion["direction"]))
     place, way = (np.array(motion["axis"][name], dtype=float) for name in ("point", "direction"))
@@ -123,4 +126,10 @@ def _gone(start: Pose, end: Pose) -> tuple[float, str]:
     return (angle, "deg") if angle > 0.01 else (float(np.linalg.norm(end.position - start.position)), "mm")
 
 
-KIND = DrillKind(name="predict-the-motion", title="Predict the motion", levels=(1, 2, 3), make=make)
+KIND = DrillKind(
+    name="predict-the-motion",
+    title="Predict the motion",
+    levels=(1, 2, 3),
+    make=make,
+    slips=("did-not-move", "offset-sign", "cannot-move"),
+)

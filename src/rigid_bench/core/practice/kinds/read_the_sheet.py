@@ -162,5 +162,6 @@ def _side(way: list[int]) -> str:
 
 
 KIND = DrillKind(
-    name="read-the-sheet", title="Read the sheet", levels=(1, 2, 3), make=make, slips=("chain", "across-flats"),
+    name="read-the-sheet", title="Read the sheet", levels=(1, 2, 3), make=make,
+    slips=("chain", "misread-digit", "neighbours-value", "from-other-side"),
 )  # fmt: skip

@@ -17,6 +17,7 @@ from rigid_bench.core.practice.solved import (
     freedom_of,
     is_same,
     ladder_words,
+    mate_texts,
     motions_of,
     open_petals,
     reports_of,
@@ -40,7 +41,7 @@ def make(chance: random.Random, level: int) -> Drill:
         question=f"What can {said(mechanism, instance)} still do?",
         given={"build": mechanism.build, "instance": instance, "to": "ground"},
         form="rose", answer=petals or [], explanation=ladder_words(found, instance, mechanism),
-        shapes=mechanism.shapes,
+        shapes=mechanism.shapes, mates=mate_texts(mechanism),
     )  # fmt: skip
     if petals is not None:
         return about
@@ -89,5 +90,5 @@ def _space(motions: Sequence[Motion]) -> np.ndarray:
 
 KIND = DrillKind(
     name="what-is-free", title="What is still free?", levels=(1, 2, 3), make=make,
-    slips=("freedom", "one-mate-short", "over-held"),
+    slips=("mate-short", "mate-too-many", "over-held", "fixed-where-it-should-move", "placed-not-held", "cannot-move"),
 )  # fmt: skip

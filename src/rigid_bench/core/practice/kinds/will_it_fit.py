@@ -70,7 +70,6 @@ def _classroom(chance: random.Random, level: int) -> Drill:
         explanation=f"(Ø{n(bore)} − Ø{shaft}) / 2 = {sides}. {process.capitalize()}, {n(least)} to {n(most)} mm "
                     "a side:  "
                     f"{words[use]} (common practice, no source).",
-        slip="gap",
     )  # fmt: skip
 
 
@@ -108,4 +107,10 @@ def _band(low: float, high: float) -> str:
     return f"{low * 1000:+.0f}/{high * 1000:+.0f} µm"
 
 
-KIND = DrillKind(name="will-it-fit", title="Will it fit?", levels=(1, 2, 3), make=make, slips=("gap", "fit"))
+KIND = DrillKind(
+    name="will-it-fit",
+    title="Will it fit?",
+    levels=(1, 2, 3),
+    make=make,
+    slips=("overlap-as-meant", "offset-forgotten"),
+)

@@ -56,16 +56,24 @@ def _given(parts: dict[str, list[Box]]) -> dict[str, object]:
 
 
 def _shapes(parts: dict[str, list[Box]]) -> dict[str, list[dict[str, Any]]]:
-    """Return what is drawn: all but the housing's front wall, which would hide the rest."""
+    """Return what is drawn: all but the walls at the left and in front, which would hide the rest."""
     shown: dict[str, list[dict[str, Any]]] = {}
     for name, boxes in parts.items():
-        shown[name] = [
-            {"block": {"centre": [(a + b) / 2 for a, b in zip(low, high, strict=True)],
-                       "size": [b - a for a, b in zip(low, high, strict=True)],
-                       "x": [1.0, 0.0, 0.0], "y": [0.0, 1.0, 0.0]}}
-            for low, high in boxes
-        ]  # fmt: skip
+        shown[name] = []
+        for low, high in boxes:
+            if name == "housing" and (high[0] <= 0 or high[1] <= 0):
+                continue
+            centre = [(a + b) / 2 for a, b in zip(low, high, strict=True)]
+            size = [b - a for a, b in zip(low, high, strict=True)]
+            shown[name].append({"block": {"centre": centre, "size": size, "x": [1.0, 0.0, 0.0], "y": [0.0, 1.0, 0.0]}})
     return shown
+
+
+def _walls(parts: dict[str, list[Box]]) -> str:
+    """Say which walls the drawing leaves out."""
+    is_shut = any(high[1] <= 0 for _, high in parts["housing"])
+    left_out = "left wall and its front wall are" if is_shut else "left wall is"
+    return f"The housing is open above{'' if is_shut else ' and in front'}; its {left_out} not drawn."
 
 
 def _which_way(chance: random.Random, parts: dict[str, list[Box]], level: int) -> Drill:
@@ -81,8 +89,8 @@ def _which_way(chance: random.Random, parts: dict[str, list[Box]], level: int) -
     ways = " and ".join(_WAYS[way] for way in open_ways)
     return Drill(
         kind="", seed=0, level=level,
-        question=f"All stand as drawn. Which way can the {name} be taken out, straight? Take every one.",
-        given={**_given(parts), "instance": name}, form="choice", choices=choices, answer=answer,
+        question=f"{_walls(parts)} Which way can the {name} be taken out, straight? Take every one.",
+        given={**_given(parts), "instance": name}, form="choice", choices=choices, answer=answer, many=True,
         explanation=f"It goes out {ways}: every other way something stands before it.", shapes=_shapes(parts),
     )  # fmt: skip
 
@@ -110,14 +118,21 @@ def _which_part(chance: random.Random, parts: dict[str, list[Box]], level: int) 
         if asks_shut
         else "The housing stands still. Which part could be taken out first, straight? Take every one that could."
     )
+    question = f"{_walls(parts)} {question}"
     verb = "is" if len(right) == 1 else "are"
     explanation = f"{names.capitalize()} {verb} shut in on all six sides." if asks_shut else (
         f"{names.capitalize()} {'goes' if len(right) == 1 else 'go'} out; something stands before all others."
     )  # fmt: skip
     return Drill(
         kind="", seed=0, level=level, question=question, given=_given(parts), form="choice", choices=choices,
-        answer=answer, explanation=explanation, shapes=_shapes(parts),
+        answer=answer, many=True, explanation=explanation, shapes=_shapes(parts),
     )  # fmt: skip
 
 
-KIND = DrillKind(name="will-it-go-in", title="Will it go in?", levels=(1, 2, 3), make=make, slips=("shut-in",))
+KIND = DrillKind(
+    name="will-it-go-in",
+    title="Will it go in?",
+    levels=(1, 2, 3),
+    make=make,
+    slips=("no-way-in", "no-straight-way", "nested"),
+)

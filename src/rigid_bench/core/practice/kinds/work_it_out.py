@@ -58,7 +58,7 @@ def sliding_part(chance: random.Random) -> Sum:
         expression="space - 2 * gap", values={"space": space, "gap": gap},
         near=[("space - gap", "The gap is a side: there are two of them."),
               ("space + 2 * gap", "The gaps were added: so it would not go in.")],
-        why="Clearance a side comes off twice.", slip="gap",
+        why="Clearance a side comes off twice.",
     )  # fmt: skip
 
 
@@ -82,14 +82,14 @@ def hole_bore(chance: random.Random) -> Sum:
             question=f"A Ø{pin} pin turns in a bore with {n(gap)} mm of clearance a side. What is the bore's diameter?",
             expression="pin + 2 * gap", values={"pin": pin, "gap": gap},
             near=[("pin + gap", "Clearance a side stands on both sides of the pin.")],
-            why="A gap a side is on the diameter twice.", slip="gap",
+            why="A gap a side is on the diameter twice.",
         )  # fmt: skip
     return Sum(
         question=f"A Ø{pin} pin turns in a bore with {n(gap)} mm of clearance on the diameter. What is the "
                  "bore's diameter?",
         expression="pin + gap", values={"pin": pin, "gap": gap},
         near=[("pin + 2 * gap", "That is the clearance a side; it was given on the diameter.")],
-        why="Clearance on the diameter is added once.", slip="gap",
+        why="Clearance on the diameter is added once.",
     )  # fmt: skip
 
 
@@ -258,6 +258,7 @@ def make(chance: random.Random, level: int) -> Drill:
 
 KIND = DrillKind(
     name="work-it-out", title="Work it out", levels=(1, 2, 3), make=make,
-    slips=("wall", "radius-for-diameter", "diameter-for-radius", "gap", "edge-for-centre", "pattern-length", "chain",
-           "inch-for-mm", "from-mid-plane"),
+    slips=("wall", "radius-for-diameter", "diameter-for-radius", "half", "double", "edge-for-centre",
+           "pattern-length", "chain",
+           "inch-for-mm", "mm-for-inch", "from-mid-plane"),
 )  # fmt: skip

@@ -1,0 +1,99 @@
+"""What is asked of the database about practice, by name."""
+
+from collections.abc import Collection, Sequence
+from datetime import datetime
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.practice.schedule import Answered
+from rigid_bench.core.values.errors import NotFound
+from rigid_bench.store.tables import Membership, PracticeAnswer, PracticeSet
+
+#: Answers that say what comes next.
+_RECENT = 200
+
+
+def keep_answer(
+    session: Session,
+    *,
+    student_id: int,
+    kind: str,
+    level: int,
+    seed: int,
+    is_right: bool,
+    slip: str | None,
+    set_id: int | None,
+) -> bool:
+    """Keep the first answer to a drill; False for a second one, which changes nothing."""
+    values = {"student_id": student_id, "kind": kind, "level": level, "seed": seed, "is_right": is_right, "slip": slip,
+              "set_id": set_id}  # fmt: skip
+    made = session.execute(
+        insert(PracticeAnswer).values(**values).on_conflict_do_nothing().returning(PracticeAnswer.id)
+    )
+    return made.scalar() is not None
+
+
+def history_of(session: Session, student_id: int) -> list[Answered]:
+    """Return a student's newest answers, oldest first."""
+    query = select(PracticeAnswer).where(PracticeAnswer.student_id == student_id)
+    found = session.scalars(query.order_by(PracticeAnswer.id.desc()).limit(_RECENT)).all()
+    return [Answered(own.kind, own.level, own.is_right) for own in reversed(found)]
+
+
+def answers_of(session: Session, student_ids: Collection[int]) -> Sequence[PracticeAnswer]:
+    """Return all answers of some students, oldest first."""
+    query = select(PracticeAnswer).where(PracticeAnswer.student_id.in_(student_ids))
+    return session.scalars(query.order_by(PracticeAnswer.id)).all()
+
+
+def sets_of_class(session: Session, class_id: int) -> Sequence[PracticeSet]:
+    """List what a class is given, newest first."""
+    query = select(PracticeSet).where(PracticeSet.class_id == class_id)
+    return session.scalars(query.order_by(PracticeSet.id.desc())).all()
+
+
+def sets_of_student(session: Session, student_id: int) -> Sequence[PracticeSet]:
+    """List what a student's classes are given, what is due first first."""
+    query = select(PracticeSet).join(Membership, Membership.class_id == PracticeSet.class_id)
+    found = session.scalars(query.where(Membership.student_id == student_id)).all()
+    return sorted(found, key=lambda own: (own.until is None, own.until, -own.id))
+
+
+def set_of_student(session: Session, set_id: int, student_id: int) -> PracticeSet:
+    """Return a set that a class of the student's has.
+
+    Raises
+    ------
+    NotFound
+        There is none.
+    """
+    found = next((own for own in sets_of_student(session, student_id) if own.id == set_id), None)
+    if found is None:
+        raise NotFound("practice", "there is no such set in a class of yours", "Go back to practice")
+    return found
+
+
+def done_of_sets(session: Session, set_ids: Collection[int]) -> dict[tuple[int, int], tuple[int, int]]:
+    """Return by set and student how many drills were answered, and how many of them right."""
+    right = func.count().filter(PracticeAnswer.is_right)
+    query = select(PracticeAnswer.set_id, PracticeAnswer.student_id, func.count(), right)
+    query = query.where(PracticeAnswer.set_id.in_(set_ids)).group_by(PracticeAnswer.set_id, PracticeAnswer.student_id)
+    return {(own or 0, student): (count, correct) for own, student, count, correct in session.execute(query)}
+
+
+def give_set(
+    session: Session, class_id: int, *, title: str, kinds: list[str], level: int | None, number: int,
+    until: datetime | None,
+) -> PracticeSet:  # fmt: skip
+    """Give a class something to practise."""
+    made = PracticeSet(class_id=class_id, title=title, kinds=kinds, level=level, number=number, until=until)
+    session.add(made)
+    session.flush()
+    return made
+
+
+def drop_set(session: Session, class_id: int, set_id: int) -> None:
+    """Take a set back; what was answered stays."""
+    session.execute(delete(PracticeSet).where(PracticeSet.id == set_id, PracticeSet.class_id == class_id))

@@ -1,0 +1,159 @@
+"""What is drawn of a drill: its mechanism, its blocks, its sheet, its views."""
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+from markupsafe import Markup
+
+from rigid_bench.core.drawing.layout.sheets import SheetOptions, make_sheets
+from rigid_bench.core.drawing.writers.svg import sheet_svg
+from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
+from rigid_bench.core.formats.pictures import AskedSize
+from rigid_bench.core.practice.drill import Drill
+from rigid_bench.core.practice.kinds.predict_the_motion import driven_poses
+from rigid_bench.core.practice.plate import PART, Hole, Plate, pictures
+from rigid_bench.web.figures.mechanism import mechanism_svg
+from rigid_bench.web.figures.svg import element, svg
+
+_Lines = Sequence[Sequence[Sequence[float]]]
+_UPRIGHT = {"position": [0, 0, 0], "quaternion": [1, 0, 0, 0]}
+#: Pixels of a picture of lines, and of one that is chosen among.
+_PICTURE, _SMALL, _MARGIN = 300.0, 150.0, 16.0
+#: mm of the grid behind a part that was built, the longest part on it, and pixels of that part.
+_GRID, _WIDEST, _SHEET = 10.0, 150.0, 460.0
+
+
+def drill_figures(drill: Drill) -> list[tuple[str, Markup]]:
+    """Return the drill's pictures, each with what stands below it."""
+    given = drill.given
+    if "plate" in given:
+        sheet = [("the sheet", _sheet(given))]
+        if "built" not in given:
+            return sheet
+        grid = _grid_of(plate_of(given["built"]))
+        return [*sheet, (f"what was built, on a grid of {grid:g} mm", _built(given["built"]))]
+    if "build" in given:
+        instances, drive = given["build"]["instances"], given.get("drive")
+        drawn = mechanism_svg(drill.shapes, instances, label=_label(drill), asked=_asked(drill), drive=drive)
+        return [("", drawn)]
+    if drill.shapes:
+        return [("", mechanism_svg(drill.shapes, _stack(drill), label=_label(drill), asked=given.get("instance", "")))]
+    if "solids" in given:
+        part = ("the part", mechanism_svg({"part": _blocks(given["solids"])}, [_standing("part")], label="the part"))
+        shown = [("", lines_svg(given["lines"], label="the view"))] if "lines" in given else []
+        front = [("front view", lines_svg(given["front"], label="the front view"))] if "front" in given else []
+        return [part, *front, *shown]
+    return []
+
+
+def answer_figure(drill: Drill) -> Markup | None:
+    """Return what shows the answer: where a driven mechanism comes to; None where words do."""
+    drive = drill.given.get("drive")
+    if drive is None:
+        return None
+    build = drill.given["build"]
+    ends = {
+        name: end for name, (_, end) in driven_poses(build, drive["instance"], drive["motion"], drive["by"]).items()
+    }
+    return mechanism_svg(drill.shapes, build["instances"], label="Where it comes to", asked=_asked(drill), ends=ends)
+
+
+def _label(drill: Drill) -> str:
+    """Say what is there for who does not see it: the parts by name."""
+    names = ", ".join(name.removesuffix("-1").replace("-", " ") for name in drill.shapes)
+    return f"A drawing of {names}"
+
+
+def _asked(drill: Drill) -> str:
+    return str(drill.given.get("instance", ""))
+
+
+def _standing(name: str, *, grounded: bool = False) -> dict[str, Any]:
+    return {"id": name, "grounded": grounded, "pose": _UPRIGHT}
+
+
+def _stack(drill: Drill) -> list[dict[str, Any]]:
+    return [_standing(name, grounded=name == "housing") for name in drill.shapes]
+
+
+def _blocks(solids: Sequence[Sequence[Sequence[float]]]) -> list[dict[str, Any]]:
+    found = []
+    for low, high in solids:
+        centre = [(a + b) / 2 for a, b in zip(low, high, strict=True)]
+        size = [b - a for a, b in zip(low, high, strict=True)]
+        found.append({"block": {"centre": centre, "size": size, "x": [1.0, 0.0, 0.0], "y": [0.0, 1.0, 0.0]}})
+    return found
+
+
+def lines_svg(lines: _Lines, *, label: str, size: float = _PICTURE) -> Markup:
+    """Draw a view of straight lines."""
+    places = np.array([place for line in lines for place in line])
+    low, high = places.min(axis=0), places.max(axis=0)
+    scale = (size - 2 * _MARGIN) / max(float((high - low).max()), 1e-9)
+    wide, tall = ((high - low) * scale + 2 * _MARGIN).tolist()
+    path = "".join(
+        "M" + "L".join(f"{(x - low[0]) * scale + _MARGIN:.1f} {(high[1] - y) * scale + _MARGIN:.1f}" for x, y in line)
+        for line in lines
+    )
+    return svg(element("path", d=path, class_="edge"), width=wide, height=tall, label=label, kind="view")
+
+
+def choice_figure(lines: _Lines, label: str) -> Markup:
+    """Draw a view that is chosen among others."""
+    return lines_svg(lines, label=label, size=_SMALL)
+
+
+def plate_of(given: Mapping[str, Any]) -> Plate:
+    """Read a plate that a drill holds."""
+    return Plate(**{**given, "holes": tuple(Hole(**hole) for hole in given["holes"])})
+
+
+def _sheet(given: Mapping[str, Any]) -> Markup:
+    exercise = ExerciseModel.model_validate(given["exercise"])
+    checks = [check for check in exercise.checks if check.kind == "dimension"]
+    sizes = {check.id: _asked_size(check) for check in checks}
+    report = make_sheets(exercise, pictures(plate_of(given["plate"])), sizes, SheetOptions(part=PART))
+    return Markup(sheet_svg(report.sheets[0], label="The sheet of the plate", trimmed=True))
+
+
+def _asked_size(check: CheckModel) -> AskedSize:
+    limits = check.fields["tolerance"]
+    return AskedSize(nominal=check.fields["nominal"], minus=limits["minus"], plus=limits["plus"])
+
+
+def _grid_of(plate: Plate) -> float:
+    """Return how far apart the lines of the grid are, mm: far enough to be counted."""
+    return float(_GRID * 10 ** max(0, math.ceil(math.log10(plate.length / _WIDEST))))
+
+
+def _built(given: Mapping[str, Any]) -> Markup:
+    """Draw a plate that was built, from above and from the front, on a grid that says how large it is."""
+    plate = plate_of(given)
+    grid, scale = _grid_of(plate), _SHEET / plate.length
+    front = {"front": 0.0, "top": plate.thickness + 0.15 * plate.length}
+    across, tall = _SHEET + 2 * _MARGIN, (front["top"] + plate.width) * scale + 2 * _MARGIN
+    parts = [
+        element("path", d=f"M{_MARGIN + k * grid * scale:.1f} 0V{tall:.1f}", class_="grid-line")
+        for k in range(int(plate.length / grid) + 1)
+    ]
+    parts += [
+        element("path", d=f"M0 {tall - _MARGIN - k * grid * scale:.1f}H{across:.1f}", class_="grid-line")
+        for k in range(int(tall / scale / grid) + 1)
+    ]
+    for view in pictures(plate).parts[PART].views:
+        if view.name in front:
+            up = front[view.name]
+            parts += [
+                element("path", d=_scaled(lines, scale, tall, up), class_=kind)
+                for lines, kind in ((view.hidden, "edge-hidden"), (view.visible, "edge"))
+            ]
+    return svg(Markup("").join(parts), width=across, height=tall, label="The plate that was built", kind="view")
+
+
+def _scaled(lines: _Lines, scale: float, tall: float, up: float) -> str:
+    return "".join(
+        "M" + "L".join(f"{_MARGIN + x * scale:.1f} {tall - _MARGIN - (y + up) * scale:.1f}" for x, y in line)
+        for line in lines
+    )

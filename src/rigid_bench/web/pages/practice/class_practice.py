@@ -1,0 +1,123 @@
+"""Practice of a class: sets that are given, and what got better, student by student and kind by kind."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+from zoneinfo import ZoneInfo
+
+from fastapi import Form, Request
+from fastapi.responses import RedirectResponse, Response
+
+from rigid_bench.core.practice.registry import KINDS
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.queries import class_queries, practice_queries
+from rigid_bench.store.tables import PracticeAnswer
+from rigid_bench.web.figures.progress import progress_chart
+from rigid_bench.web.forms import FormId, moment_or_none, whole_between
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, OwnClass, TaughtClass
+
+router = page_router("/classes/{class_id}/practice")
+_MOST = 50
+_Text = Annotated[str, Form(max_length=200)]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tally:
+    """Drills that were answered, oldest first."""
+
+    right: list[bool]
+
+    @property
+    def tried(self) -> int:
+        """How many."""
+        return len(self.right)
+
+    @property
+    def change(self) -> str:
+        """Whether the later half went better than the earlier; "" where there are too few to say."""
+        half = len(self.right) // 2
+        if half < 2:
+            return ""
+        earlier, later = sum(self.right[:half]) / half, sum(self.right[-half:]) / half
+        return "better" if later > earlier + 0.1 else "worse" if later < earlier - 0.1 else "as before"
+
+
+@router.get("", name="class_practice")
+def class_practice(request: Request, classroom: OwnClass, session: DbSession) -> Response:
+    """Show what is given, what was answered, and what got better."""
+    students = class_queries.students_of_class(session, classroom.id)
+    answers = practice_queries.answers_of(session, [student.id for student in students])
+    sets = practice_queries.sets_of_class(session, classroom.id)
+    done = practice_queries.done_of_sets(session, [own.id for own in sets])
+    tried = [kind for kind in KINDS.values() if any(own.kind == kind.name for own in answers)]
+    return page(
+        request,
+        "class_practice.html",
+        classroom=classroom,
+        settings=ClassSettings.model_validate(classroom.settings),
+        students=students,
+        kinds=KINDS,
+        tried=tried,
+        tallies=_tallies(answers),
+        sets=[
+            (own, sum(done.get((own.id, student.id), (0, 0))[0] >= own.number for student in students)) for own in sets
+        ],
+        chart=progress_chart(_by_week(answers)) if answers else None,
+        weeks=_by_week(answers),
+    )
+
+
+def _tallies(answers: Sequence[PracticeAnswer]) -> dict[tuple[int, str], Tally]:
+    """Return by student and kind, and by student and "", what was answered."""
+    found: dict[tuple[int, str], Tally] = {}
+    for own in answers:
+        for kind in (own.kind, ""):
+            found.setdefault((own.student_id, kind), Tally(right=[])).right.append(own.is_right)
+    return found
+
+
+def _by_week(answers: Sequence[PracticeAnswer]) -> list[tuple[str, int, int]]:
+    """Return week by week how many drills were answered, and how many right."""
+    weeks: dict[tuple[int, int], list[bool]] = {}
+    for own in answers:
+        year, week, _ = own.answered_at.isocalendar()
+        weeks.setdefault((year, week), []).append(own.is_right)
+    return [(f"{year}, week {week}", len(right), sum(right)) for (year, week), right in sorted(weeks.items())]
+
+
+@router.post("", name="give_set", dependencies=[CheckedForm])
+def give_set(
+    request: Request,
+    classroom: TaughtClass,
+    session: DbSession,
+    title: _Text = "",
+    kinds: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    level: _Text = "",
+    number: _Text = "10",
+    until: _Text = "",
+) -> Response:
+    """Give the class a set: kinds, level, number, until when."""
+    known = [kind for kind in kinds if kind in KINDS]
+    if not known:
+        raise FormRejected("kinds", "none was chosen", "Tick at least one", "kinds")
+    settings = ClassSettings.model_validate(classroom.settings)
+    practice_queries.give_set(
+        session,
+        classroom.id,
+        title=title.strip() or KINDS[known[0]].title,
+        kinds=known,
+        level=whole_between(level, 1, 3, where="level", field="level") if level.strip() else None,
+        number=whole_between(number, 1, _MOST, where="number", field="number"),
+        until=moment_or_none(until, ZoneInfo(settings.time_zone), field="until"),
+    )
+    return RedirectResponse(request.url_for("class_practice", class_id=classroom.id), status_code=303)
+
+
+@router.post("/drop", name="drop_set", dependencies=[CheckedForm])
+def drop_set(request: Request, classroom: TaughtClass, session: DbSession, set_id: FormId = 0) -> Response:
+    """Take a set back; what was answered stays."""
+    practice_queries.drop_set(session, classroom.id, set_id)
+    return RedirectResponse(request.url_for("class_practice", class_id=classroom.id), status_code=303)

@@ -1,0 +1,154 @@
+"""Practice for a student: what there is, one drill on one screen, its answer, and the same on paper."""
+
+import random
+from functools import lru_cache
+from typing import Annotated, Any
+
+from fastapi import Form, Path, Query, Request
+from fastapi.responses import RedirectResponse, Response
+
+from rigid_bench.core.practice.drill import Drill
+from rigid_bench.core.practice.judging import judge
+from rigid_bench.core.practice.registry import KINDS, LARGEST_SEED, drill_of
+from rigid_bench.core.practice.schedule import next_drill
+from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.store.queries import practice_queries
+from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.web.figures.drill import answer_figure, choice_figure, drill_figures
+from rigid_bench.web.figures.rose import PETAL_WORDS
+from rigid_bench.web.forms import FormId
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn
+
+router = page_router("/practice")
+_Kind = Annotated[str, Path(max_length=60)]
+_Seed = Annotated[int, Query(ge=0, le=LARGEST_SEED)]
+_Level = Annotated[int, Query(ge=1, le=9)]
+#: Drills on one print.
+_MOST_PRINTED = 12
+
+
+@lru_cache(maxsize=512)  # what was shown is judged a moment later
+def known_drill(kind: str, seed: int, level: int) -> Drill:
+    """Make a drill once."""
+    return drill_of(kind, seed, level)
+
+
+@router.get("", name="practice")
+def practice(request: Request, user: SignedIn, session: DbSession, slip: str = "") -> Response:
+    """Show what there is to practise: what the teacher gives, what comes next, and all kinds."""
+    history = practice_queries.history_of(session, user.id)
+    sets = practice_queries.sets_of_student(session, user.id) if user.is_student else []
+    done = practice_queries.done_of_sets(session, [own.id for own in sets])
+    wanted = [kind for kind in KINDS.values() if slip in kind.slips] if slip else []
+    right = {name: sum(own.is_right for own in history if own.kind == name) for name in KINDS}
+    tried = {name: sum(own.kind == name for own in history) for name in KINDS}
+    return page(
+        request, "practice.html", kinds=KINDS, sets=sets, done=done, wanted=wanted, right=right, tried=tried, slip=slip
+    )
+
+
+@router.get("/next", name="next_drill")
+def go_on(
+    request: Request, user: SignedIn, session: DbSession, kind: str = "", set_id: FormId = 0, slip: str = ""
+) -> Response:
+    """Go to the drill that comes next: of a set, of a kind, of a slip, or of any."""
+    kinds = {name: own.levels for name, own in KINDS.items()}
+    if slip:
+        kinds = {name: own.levels for name, own in KINDS.items() if slip in own.slips} or kinds
+    if set_id:
+        given = practice_queries.set_of_student(session, set_id, user.id)
+        kinds = {
+            name: (given.level,) if given.level in KINDS[name].levels else KINDS[name].levels
+            for name in given.kinds
+            if name in KINDS
+        }
+        count, _ = practice_queries.done_of_sets(session, [given.id]).get((given.id, user.id), (0, 0))
+        if count >= given.number:
+            return RedirectResponse(request.url_for("practice"), status_code=303)
+    chosen, level = next_drill(practice_queries.history_of(session, user.id), kinds, kind)
+    url = request.url_for("drill", drill_kind=chosen).include_query_params(
+        seed=random.SystemRandom().randint(0, LARGEST_SEED), level=level
+    )
+    url = url.include_query_params(set_id=set_id) if set_id else url
+    return RedirectResponse(url.include_query_params(slip=slip) if slip else url, status_code=303)
+
+
+@router.get("/{drill_kind}", name="drill")
+def drill(
+    request: Request, user: SignedIn, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1, set_id: FormId = 0,
+    slip: str = "",
+) -> Response:  # fmt: skip
+    """Show one drill."""
+    own = known_drill(drill_kind, seed, level)
+    return _page(request, own, "drill.html", set_id=set_id, asked_slip=slip)
+
+
+def _page(request: Request, own: Drill, template: str, **values: Any) -> Response:
+    shared: dict[str, Any] = {"set_id": 0, "asked_slip": "", "first": "", "verdict": None, "is_second": False}
+    return page(
+        request,
+        template,
+        drill=own,
+        kind=KINDS[own.kind],
+        figures=drill_figures(own),
+        choice_figure=choice_figure,
+        petals=PETAL_WORDS,
+        **{**shared, **values},
+    )
+
+
+@router.post("/{drill_kind}", name="answer_drill", dependencies=[CheckedForm])
+def answer_drill(
+    request: Request,
+    user: SignedIn,
+    session: DbSession,
+    drill_kind: _Kind,
+    seed: FormId = 0,
+    level: Annotated[int, Form(ge=1, le=9)] = 1,
+    set_id: FormId = 0,
+    slip: Annotated[str, Form(max_length=60)] = "",
+    answer: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    nothing: Annotated[bool, Form()] = False,
+    first: Annotated[str, Form(max_length=20)] = "",
+) -> Response:
+    """Judge an answer; the first to a drill is kept. A drill with a second question is kept after that."""
+    own = known_drill(drill_kind, seed, level)
+    step = own.then if first and own.then else own
+    if not answer and not (step.form == "rose" and nothing):
+        raise FormRejected("answer", "nothing was chosen", "Choose what you take for right", "answer")
+    verdict = judge(step, answer)
+    is_done = own.then is None or bool(first)
+    if is_done and user.is_student:
+        is_right = verdict.is_right and first in ("", "right")
+        _keep(session, user, own, is_right=is_right, set_id=set_id)
+    first = first or ("right" if verdict.is_right else "wrong")
+    return _page(
+        request, own, "_drill_answer.html", verdict=verdict, set_id=set_id, asked_slip=slip, first=first,
+        is_done=is_done, is_second=step is own.then, step=step,
+        answer_figure=answer_figure(own) if is_done else None,
+    )  # fmt: skip
+
+
+def _keep(session: DbSession, user: Person, own: Drill, *, is_right: bool, set_id: int) -> None:
+    given = practice_queries.set_of_student(session, set_id, user.id).id if set_id else None
+    practice_queries.keep_answer(
+        session, student_id=user.id, kind=own.kind, level=own.level, seed=own.seed, is_right=is_right, slip=own.slip,
+        set_id=given,
+    )  # fmt: skip
+
+
+@router.get("/{drill_kind}/paper", name="practice_paper")
+def paper(
+    request: Request, user: SignedIn, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1,
+    count: Annotated[int, Query(ge=1, le=_MOST_PRINTED)] = 6,
+) -> Response:  # fmt: skip
+    """Show drills to print, their answers on a page of their own; the same seed gives the same paper."""
+    if drill_kind not in KINDS:
+        raise NotFound("practice", "there is no such kind", "Choose one of the list")
+    drills = [known_drill(drill_kind, (seed + k) % (LARGEST_SEED + 1), level) for k in range(count)]
+    return page(
+        request, "practice_paper.html", kind=KINDS[drill_kind], level=level, seed=seed, petals=PETAL_WORDS,
+        drills=[(own, drill_figures(own)) for own in drills], choice_figure=choice_figure,
+    )  # fmt: skip

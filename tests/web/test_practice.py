@@ -1,0 +1,135 @@
+"""Practice in a browser: every kind right and wrong, by keys and by mouse, on a phone; sets, and what got better."""
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy import select
+
+from rigid_bench.core.practice.drill import Drill, Step
+from rigid_bench.core.practice.registry import KINDS, drill_of
+from rigid_bench.store.database import Database
+from rigid_bench.store.tables import PracticeAnswer
+from tests import school as people
+from tests.school import School, Visitor, sign_in
+
+_PETALS = ("tx", "ty", "tz", "rx", "ry", "rz")
+SEED = 17
+
+
+def shown(page: Page, address: str, kind: str, level: int = 1, seed: int = SEED) -> Drill:
+    page.goto(f"{address}/practice/{kind}?seed={seed}&level={level}")
+    return drill_of(kind, seed, level)
+
+
+def keys(step: Step, *, right: bool) -> list[str]:
+    """What is typed for an answer, before Enter."""
+    if step.form == "number":
+        return [*str(step.answer[0] if right else step.answer[0] + 100)]
+    if step.form == "rose":
+        wanted = [str(_PETALS.index(petal) + 1) for petal in step.answer]
+        return wanted if right else [] if wanted else ["1"]
+    ids = [choice.id for choice in step.choices]
+    taken = (
+        (step.answer if step.many else step.answer[:1])
+        if right
+        else [next(own for own in ids if own not in step.answer)]
+    )
+    return [str(ids.index(own) + 1) for own in taken]
+
+
+def answer_by_keys(page: Page, step: Step, *, right: bool) -> None:
+    for key in keys(step, right=right):
+        page.keyboard.press(key if key != "." else "Period")
+    page.keyboard.press("Enter")
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_each_kind_is_answered_right_and_wrong_by_keys(student: Page, address: str, kind: str) -> None:
+    for seed, right in ((SEED, True), (SEED + 1, False)):
+        drill = shown(student, address, kind, seed=seed)
+        expect(student.get_by_role("heading", name=drill.question)).to_be_visible()
+        assert Axe().run(student).response["violations"] == []
+        answer_by_keys(student, drill, right=right)
+        said = student.locator(".drill-said")
+        expect(said).to_contain_text("Right." if right else "Not yet.")
+        if drill.then:
+            expect(student.get_by_role("heading", name=drill.then.question)).to_be_visible()
+            answer_by_keys(student, drill.then, right=right)
+        expect(student.get_by_text(drill.explanation)).to_be_visible()
+        expect(student.get_by_role("link", name="Next")).to_be_focused()
+        assert Axe().run(student).response["violations"] == []
+    student.keyboard.press("a")
+    expect(student.get_by_role("heading", name=KINDS[kind].title)).to_be_visible()
+    assert student.url.split("?")[0] == f"{address}/practice/{kind}"
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_each_kind_is_answered_by_touch_on_a_phone(browser: Browser, address: str, school: School, kind: str) -> None:
+    context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
+    page = context.new_page()
+    sign_in(page, address, people.STUDENT)
+    drill = shown(page, address, kind, seed=SEED + 2)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    if drill.form == "number":
+        page.get_by_label("Answer").fill(f"{drill.answer[0]} {'deg' if drill.unit == 'deg' else drill.unit}")
+    else:
+        for key in keys(drill, right=True):
+            page.locator("#question label").nth(int(key) - 1).tap()
+    page.get_by_role("button", name="Answer").tap()
+    expect(page.locator(".drill-said")).to_contain_text("Right.")
+    context.close()
+
+
+def test_only_the_first_answer_counts_and_nonsense_is_refused(address: str, school: School, database: Database) -> None:
+    student = Visitor(address, people.STUDENT)
+    drill = drill_of("work-it-out", 4, 1)
+    sent = {"seed": "4", "level": "1"}
+    refused = student.post("/practice/work-it-out", data={**sent, "answer": "about five"})
+    assert (refused.status_code, "expression" in refused.text) == (422, True)
+    assert student.post("/practice/work-it-out", data=sent).status_code == 422
+    near = drill.near[0]
+    assert near.text in student.post("/practice/work-it-out", data={**sent, "answer": f"{near.value}"}).text
+    assert "Right." in student.post("/practice/work-it-out", data={**sent, "answer": f"{drill.answer[0]} mm"}).text
+    with database.session() as session:
+        kept = session.scalars(select(PracticeAnswer).where(PracticeAnswer.seed == 4)).all()
+        assert [own.is_right for own in kept] == [False]
+    for path in ("/practice/nothing", "/practice/work-it-out?level=7", "/practice/nothing/paper"):
+        assert student.get(path).status_code == 404
+
+
+def test_a_set_is_given_done_and_seen(student: Page, address: str, school: School) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    path = f"/classes/{school.class_id}/practice"
+    for sent, says in (
+        ({"number": "3"}, "none was chosen"),
+        ({"kinds": "work-it-out", "number": "900"}, "is not from 1 to 50"),
+        ({"kinds": "work-it-out", "until": "soon"}, "no time that can be meant"),
+    ):
+        answer = teacher.post(path, data=sent)
+        assert (answer.status_code, says in answer.text) == (422, True)
+    teacher.post(path, data={"title": "Walls", "kinds": "work-it-out", "level": "1", "number": "2"})
+    student.goto(f"{address}/practice")
+    expect(student.get_by_text("0 of 2 done")).to_be_visible()
+    for _ in range(2):
+        student.get_by_role("link", name="Begin").or_(student.get_by_role("link", name="Go on")).first.click()
+        seed = int(student.locator("input[name=seed]").get_attribute("value") or 0)
+        student.get_by_label("Answer").fill(str(drill_of("work-it-out", seed, 1).answer[0]))
+        student.keyboard.press("Enter")
+        expect(student.locator(".drill-said")).to_contain_text("Right.")
+        student.goto(f"{address}/practice")
+    expect(student.get_by_text("2 of 2 done, 2 right")).to_be_visible()
+    text = teacher.get(path).text
+    assert "1 of" in text
+    assert "2 of 2" in text
+    assert 'class="chart"' in text
+    assert Visitor(address, people.STUDENT).get(path).status_code in (403, 404)
+
+
+def test_paper_has_its_answers_on_a_page_of_their_own(address: str, school: School) -> None:
+    student = Visitor(address, people.STUDENT)
+    for kind in KINDS:
+        first, again = (student.get(f"/practice/{kind}/paper?seed=3&count=2").text for _ in range(2))
+        questions, answers = first.split('class="paper-answers"')
+        assert drill_of(kind, 4, 1).question.split(".")[0][:40] in questions.replace("&#39;", "'").replace("&#34;", '"')
+        assert answers.count("<li>") == 2
+        assert first.count("☐") == again.count("☐")
