@@ -97,6 +97,7 @@ ALLOWED = {
     "GET /benches/{bench_id}/parts.json": "sth",
     "GET /benches/{bench_id}/state": "sth",
     "GET /benches/{bench_id}/doing": "sth",
+    "GET /benches/{bench_id}/hint": "sth",
     "POST /benches/{bench_id}/steps": "s",
     "POST /benches/{bench_id}/drag": "sth",
     "POST /benches/{bench_id}/nudge": "sth",

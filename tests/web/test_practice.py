@@ -1,5 +1,7 @@
 """Practice in a browser: every kind right and wrong, by keys and by mouse, on a phone; sets, and what got better."""
 
+import re
+
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
@@ -119,8 +121,7 @@ def test_a_set_is_given_done_and_seen(student: Page, address: str, school: Schoo
         student.goto(f"{address}/practice")
     expect(student.get_by_text("2 of 2 done, 2 right")).to_be_visible()
     text = teacher.get(path).text
-    assert "1 of" in text
-    assert "2 of 2" in text
+    assert re.search(r"1 of \d+ done", text)
     assert 'class="chart"' in text
     assert Visitor(address, people.STUDENT).get(path).status_code in (403, 404)
 

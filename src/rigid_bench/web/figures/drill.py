@@ -51,7 +51,7 @@ def drill_figures(drill: Drill) -> list[tuple[str, Markup]]:
 def answer_figure(drill: Drill) -> Markup | None:
     """Return what shows the answer: where a driven mechanism comes to; None where words do."""
     drive = drill.given.get("drive")
-    if drive is None:
+    if drive is None or "expression" in drill.given:
         return None
     build = drill.given["build"]
     ends = {

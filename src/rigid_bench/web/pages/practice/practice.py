@@ -16,7 +16,7 @@ from rigid_bench.store.queries import practice_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.web.figures.drill import answer_figure, choice_figure, drill_figures
 from rigid_bench.web.figures.rose import PETAL_WORDS
-from rigid_bench.web.forms import FormId
+from rigid_bench.web.forms import LARGEST_ID, FormId
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn
@@ -25,6 +25,7 @@ router = page_router("/practice")
 _Kind = Annotated[str, Path(max_length=60)]
 _Seed = Annotated[int, Query(ge=0, le=LARGEST_SEED)]
 _Level = Annotated[int, Query(ge=1, le=9)]
+_SetId = Annotated[int, Query(ge=0, le=LARGEST_ID)]
 #: Drills on one print.
 _MOST_PRINTED = 12
 
@@ -51,7 +52,7 @@ def practice(request: Request, user: SignedIn, session: DbSession, slip: str = "
 
 @router.get("/next", name="next_drill")
 def go_on(
-    request: Request, user: SignedIn, session: DbSession, kind: str = "", set_id: FormId = 0, slip: str = ""
+    request: Request, user: SignedIn, session: DbSession, kind: str = "", set_id: _SetId = 0, slip: str = ""
 ) -> Response:
     """Go to the drill that comes next: of a set, of a kind, of a slip, or of any."""
     kinds = {name: own.levels for name, own in KINDS.items()}
@@ -77,7 +78,7 @@ def go_on(
 
 @router.get("/{drill_kind}", name="drill")
 def drill(
-    request: Request, user: SignedIn, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1, set_id: FormId = 0,
+    request: Request, user: SignedIn, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1, set_id: _SetId = 0,
     slip: str = "",
 ) -> Response:  # fmt: skip
     """Show one drill."""
