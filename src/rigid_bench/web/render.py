@@ -13,6 +13,7 @@ from jinja2 import StrictUndefined
 
 from rigid_bench.core.formats.model_formats import extensions
 from rigid_bench.core.practice.registry import PRACTISED
+from rigid_bench.core.wording.doubts import doubt_words
 from rigid_bench.core.wording.drawing import section_words
 from rigid_bench.core.wording.marking import STATES, reason_words
 from rigid_bench.core.wording.quantities import number
@@ -71,7 +72,7 @@ def _reasons(reasons: Mapping[str, int]) -> str:
     return ", ".join(reason_words(reason, count) for reason, count in reasons.items())
 
 
-templates.env.filters.update(when=say_time, said=said_in)
+templates.env.filters.update(when=say_time, said=said_in, doubt_words=doubt_words)
 templates.env.filters.update(state_words=STATES.__getitem__, reason=reason_words, reasons=_reasons)
 templates.env.globals.update(back_address=back_address, once=_once, model_endings=extensions)
 

@@ -1,5 +1,7 @@
 """What was understood of a submission, as it is kept and shown. Loads no kernel."""
 
+from typing import Literal
+
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.formats.pictures import ViewModel
 
@@ -22,6 +24,14 @@ class PartUnderstood(Document):
     picture: ViewModel | None = None
 
 
+class Doubt(Document):
+    """What is so far off that it is said first."""
+
+    code: Literal["other-exercise", "other-unit", "lone-part"]
+    #: So many times as large as asked, of `other-unit`; so many parts asked, of the others.
+    number: float
+
+
 class Preview(Document):
     """What was understood of a submission."""
 
@@ -39,3 +49,5 @@ class Preview(Document):
     #: A second export, after dragging, was handed in too.
     has_moved: bool = False
     warnings: list[str]
+    #: Of older looks, None.
+    doubt: Doubt | None = None

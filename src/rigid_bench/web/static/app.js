@@ -4,8 +4,21 @@ document.addEventListener("alpine:init", () => {
     lines: [],
     mood: "",
     sending: false,
+    share: 0,
+    again: 0,
     get word() {
       return this.sending ? "Sending …" : "See what is in them";
+    },
+    get isUnderWay() {
+      return this.sending && this.share > 0;
+    },
+    progress(event) {
+      if (event.detail.lengthComputable) this.share = Math.round(100 * event.detail.loaded / event.detail.total);
+    },
+    // the files that were chosen stay chosen: they are sent again as soon as there is a connection
+    lost() {
+      window.clearTimeout(this.again);
+      this.again = window.setTimeout(() => this.$root.requestSubmit(), 4000);
     },
     list(event) {
       this.lines = Array.from(event.target.files, (file) => `${file.name}, ${Math.ceil(file.size / 1024)} kB`);
@@ -17,7 +30,9 @@ document.addEventListener("alpine:init", () => {
       this.mood = "";
     },
     send() {
+      window.clearTimeout(this.again);
       this.sending = true;
+      this.share = 0;
     },
     refused() {
       this.sending = false;

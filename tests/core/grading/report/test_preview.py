@@ -1,12 +1,13 @@
 """What a student is told of a build before it counts."""
 
 import pytest
-from build123d import Box, Pos
+from build123d import Box, Pos, scale
 
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.report.preview import preview_submission
-from rigid_bench.demo.modelling import Placed, assembly_bytes
+from rigid_bench.core.wording.doubts import doubt_words
+from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests import latch
 from tests.core.kernel.test_mesh import stl
 from tests.shapes import TOLERANCE, inch_step
@@ -56,3 +57,20 @@ def test_units_meshes_and_warnings_are_said(files: dict[str, bytes], unit: str, 
     assert (found.units, [each.is_mesh for each in found.parts]) == ([unit], [is_mesh])
     assert found.parts[0].taken_for == "Body"
     assert any(warning in each for each in found.warnings) or not warning
+
+
+@pytest.mark.parametrize(
+    ("files", "code", "number"),
+    [
+        ({"kit.step": latch.assembly()}, None, 0),
+        ({"odd.step": step_bytes(Box(9, 8, 7) - Pos(0, 0, 3) * Box(2, 2, 9), "Brick")}, "other-exercise", 4),
+        ({"body.step": step_bytes(latch.body(), "Body")}, "lone-part", 4),
+        ({"body.step": step_bytes(scale(latch.body(), 25.4), "Body")}, "other-unit", 25.4),
+    ],
+)
+def test_what_is_far_off_is_said_first(files: dict[str, bytes], code: str | None, number: float) -> None:
+    doubt = understood(files).doubt
+    assert (doubt.code if doubt else None) == code
+    if doubt:
+        assert doubt.number == pytest.approx(number)
+        assert doubt_words(doubt).endswith(".")

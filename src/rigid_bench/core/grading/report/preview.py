@@ -8,7 +8,7 @@ import numpy as np
 from rigid_bench.core.assembly.contact.contacts import find_contacts
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.pictures import ViewModel
-from rigid_bench.core.formats.preview import PartUnderstood, Preview
+from rigid_bench.core.formats.preview import Doubt, PartUnderstood, Preview
 from rigid_bench.core.grading.grade import read_references
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedPart
@@ -70,7 +70,22 @@ def preview_submission(
         relations=_relations(submission, tolerance),
         has_moved=bool(submission.moved),
         warnings=[found.text for found in said(submission.notices)],
+        doubt=_doubt(exercise, submission, matching),
     )
+
+
+def _doubt(exercise: Exercise, submission: Submission, matching: Matching) -> Doubt | None:
+    """Say what a student would want to know before all else: another exercise's files, another unit, a part alone."""
+    asked = sum(part.count for part in exercise.model.parts)
+    placed = [instance.part for instance in submission.instances if instance.part is not None]
+    if not any(matching.copies.values()):
+        return Doubt(code="other-exercise", number=asked)
+    scales = {matching.laid[part][0].scale for part in placed if part in matching.laid}
+    if len(scales) == 1 and scales != {1.0}:
+        return Doubt(code="other-unit", number=scales.pop())
+    if asked > 1 and len(submission.instances) == 1 and submission.build is None:
+        return Doubt(code="lone-part", number=asked)
+    return None
 
 
 def _relations(submission: Submission, tolerance: Tolerance) -> list[str]:

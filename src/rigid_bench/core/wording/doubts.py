@@ -1,0 +1,27 @@
+"""What is said first of files that are about to be handed in, in one sentence."""
+
+from rigid_bench.core.formats.preview import Doubt
+from rigid_bench.core.wording.quantities import number
+
+_NEAR = 0.05
+
+
+def doubt_words(doubt: Doubt) -> str:
+    """Say a doubt, with what to do.
+
+    Examples
+    --------
+    >>> doubt_words(Doubt(code="lone-part", number=3))
+    'This is one part; an assembly of 3 is asked. Hand in the whole assembly, or its parts in one zip.'
+    """
+    match doubt.code:
+        case "other-exercise":
+            return "Nothing in it looks like a part of this exercise. Is it another exercise's? Choose its files again."
+        case "lone-part":
+            asked = f"This is one part; an assembly of {doubt.number:.0f} is asked."
+            return f"{asked} Hand in the whole assembly, or its parts in one zip."
+        case _:
+            times = number(doubt.number, 2) if doubt.number >= 1 else f"1/{number(1 / doubt.number, 2)}"
+            unit = "inches" if min(abs(doubt.number - 25.4), abs(1 / doubt.number - 25.4)) < _NEAR else "another unit"
+            found = f"Everything is {times} times as large as asked: it looks like {unit}."
+            return f"{found} Set the unit and export it again."
