@@ -71,7 +71,7 @@ def freedom(
     from rigid_bench.core.formats.build import read_build
     from rigid_bench.core.values.tolerance import Tolerance
 
-    report = freedom_report(read_build(_read(file), name=_name(file)), to=to, tolerance=Tolerance())
+    report = freedom_report(read_build(_build_of(file), name=_name(file)), to=to, tolerance=Tolerance())
     _print(report, json, _freedom_lines, skip_none=True)
 
 
@@ -87,7 +87,7 @@ def solve(
     from rigid_bench.core.formats.build import read_build
     from rigid_bench.core.values.tolerance import Tolerance
 
-    data = _read(file)
+    data = _build_of(file)
     build = read_build(data, name=_name(file))
     solution = solve_build(build, tolerance=Tolerance())
     placed = placed_build(data, build, solution)
@@ -97,6 +97,49 @@ def solve(
         print(placed.decode(), end="")
         return
     _print(solve_report(solution), json, _solve_lines)
+
+
+@app.command()
+def convert(
+    file: Annotated[Path, typer.Argument(help="A .build.json, .urdf, .sdf or .mjcf.xml file.")],
+    out: Annotated[Path, typer.Option("-o", help="What to write; its ending says which of them.")],
+) -> None:
+    """Convert a build to another description of mechanisms, or back."""
+    from rigid_bench.core.interchange.convert import converted
+
+    data = _read(file)
+    written, notes = converted(data, name=_name(file), to=_name(out), measured=_measured_parts(file, data))
+    _write(out, written)
+    for note in notes:
+        print(" ".join(note.split()), file=sys.stderr)
+
+
+def _measured_parts(file: Path, data: bytes) -> dict[str, Any]:
+    """Measure the parts' files that lie beside a build file, by part; those that cannot be read are left out."""
+    from rigid_bench.core.formats.build import is_build, read_build
+
+    if not is_build(data):
+        return {}
+    named = {part.id: part.file for part in read_build(data, name=_name(file)).parts if part.file}
+    there = {part: file.parent / name.replace("\\", "/") for part, name in named.items()}
+    found = {}
+    with _sandbox(f"Measuring the parts of {_name(file)}", "measuring", json=False) as run:
+        for part, path in there.items():
+            if path.is_file():
+                try:
+                    report = run("measuring.measure_step", _read(path), _name(path), name=_name(path))
+                except RigidBenchError:
+                    continue  # its inertia is a placeholder, which is said
+                own = report.parts[0]
+                found[part] = {"volume": own.volume, "centroid": own.centroid, "extents": own.extents}
+    return found
+
+
+def _build_of(file: Path) -> bytes:
+    """Read a build file, or another description of a mechanism as one."""
+    from rigid_bench.core.interchange.convert import as_build
+
+    return as_build(_read(file), name=_name(file))
 
 
 @app.command("check-build")
@@ -359,8 +402,9 @@ def _read_bundle(path: Path) -> dict[str, bytes]:
 def _with_named_files(path: Path) -> dict[str, bytes]:
     """Read a submission; beside a build file also the STEP files that it names, from its folder."""
     from rigid_bench.core.formats.build import is_build, read_build
+    from rigid_bench.core.interchange.convert import as_build
 
-    data = _read(path)
+    data = as_build(_read(path), name=_name(path))
     files = {_name(path): data}
     if not is_build(data):
         return files

@@ -8,7 +8,7 @@ library that is known for this measure needs a word list from the network when i
 import re
 from collections.abc import Callable, Iterator
 
-import pyphen
+import pyphen  # type: ignore[import-untyped]  # it ships no types
 import pytest
 
 from rigid_bench.core.practice.registry import KINDS, drill_of

@@ -1,0 +1,1 @@
+"""Builds as other open descriptions of mechanisms, and back: URDF, SDFormat, MJCF."""

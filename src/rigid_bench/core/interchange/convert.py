@@ -1,0 +1,95 @@
+"""Descriptions of mechanisms by their endings: read as builds, and written."""
+
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from rigid_bench.core.interchange import mjcf, sdf, urdf
+from rigid_bench.core.interchange.chain import Abilities, Chain
+from rigid_bench.core.interchange.from_build import chain_of
+from rigid_bench.core.interchange.inertia import Inertia, inertia_of
+from rigid_bench.core.interchange.to_build import build_document
+from rigid_bench.core.values.errors import NotSupported
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Description:
+    """One format."""
+
+    read: Callable[..., Chain]
+    write: Callable[[Chain, dict[str, Inertia]], bytes]
+    abilities: Abilities
+
+
+#: By ending.
+DESCRIPTIONS = {
+    ".urdf": Description(read=urdf.read, write=urdf.write, abilities=urdf.ABILITIES),
+    ".sdf": Description(read=sdf.read, write=sdf.write, abilities=sdf.ABILITIES),
+    ".mjcf.xml": Description(read=mjcf.read, write=mjcf.write, abilities=mjcf.ABILITIES),
+}
+BUILD = ".build.json"
+_ADVICE = f"The endings are: {', '.join([BUILD, *DESCRIPTIONS])}"
+
+
+def ending_of(name: str) -> str:
+    """Return by which ending a file is read; "" for none of ours."""
+    return next((ending for ending in (*DESCRIPTIONS, BUILD) if name.lower().endswith(ending)), "")
+
+
+def as_build(data: bytes, *, name: str) -> bytes:
+    """Return a description of a mechanism as a build file; what is none is returned as it is.
+
+    Raises
+    ------
+    InvalidDocument
+        It cannot be used.
+    """
+    ending = ending_of(name)
+    if ending not in DESCRIPTIONS:
+        return data
+    return json.dumps(build_document(DESCRIPTIONS[ending].read(data, name=name)), indent=1, ensure_ascii=False).encode()
+
+
+def converted(
+    data: bytes, *, name: str, to: str, measured: Mapping[str, Mapping[str, Any]] | None = None
+) -> tuple[bytes, list[str]]:
+    """Convert a build from one form to another.
+
+    Parameters
+    ----------
+    data, name
+        The file, and its name: its ending says what it is.
+    to
+        The name of the file that is wanted.
+    measured
+        By part: volume, centroid and extents, for inertia.
+
+    Returns
+    -------
+    bytes
+    notes : list of str
+        A line for each mate that no joint says, and for placeholders.
+
+    Raises
+    ------
+    NotSupported
+        There is no such ending.
+    InvalidDocument
+        The file cannot be used.
+    """
+    if not ending_of(name):
+        raise NotSupported(name, "its ending is none that is known", _ADVICE)
+    if not ending_of(to):
+        raise NotSupported(to, "its ending is none that is known", _ADVICE)
+    build = as_build(data, name=name)
+    if ending_of(to) == BUILD:
+        return build, []
+    description = DESCRIPTIONS[ending_of(to)]
+    chain = chain_of(build, name=name, abilities=description.abilities)
+    inertia = inertia_of(chain, measured or {})
+    notes = [f"{to}: no joint says mate '{mate['id']}'; it travels in an element of its own" for mate in chain.mates]
+    small = [name for name, own in inertia.items() if own.is_placeholder]
+    if small:
+        notes.append(f"{to}: mass and inertia of {', '.join(small)} are placeholders: no geometry was at hand")
+    return description.write(chain, inertia), notes

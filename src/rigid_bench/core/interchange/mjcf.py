@@ -1,0 +1,258 @@
+"""MJCF: bodies within bodies, their joints, and equalities that close loops (MuJoCo XML reference, from memory)."""
+
+import math
+import xml.etree.ElementTree as ET
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.interchange.beside import beside_text, take_beside
+from rigid_bench.core.interchange.chain import WORLD, Abilities, Chain, Joint, Link
+from rigid_bench.core.interchange.inertia import Inertia
+from rigid_bench.core.interchange.xml import MM, numbers, parsed, text_of, way, written
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import Pose, any_normal, rotation_by, unit
+
+_Array = NDArray[np.float64]
+ABILITIES = Abilities(
+    tree=frozenset({"fixed", "revolute", "prismatic", "cylindrical", "planar", "spherical", "screw"}),
+    loops=frozenset({"fixed", "spherical"}),
+)
+#: Joints of a body, by kind: what each is, and along or about which direction of the joint's own frame.
+_WRITTEN = {
+    "fixed": (), "revolute": (("hinge", "z"),), "prismatic": (("slide", "z"),), "spherical": (("ball", "z"),),
+    "cylindrical": (("slide", "z"), ("hinge", "z")), "screw": (("slide", "z"), ("hinge", "z")),
+    "planar": (("slide", "x"), ("slide", "y"), ("hinge", "z")),
+}  # fmt: skip
+_SAME = 1e-6
+
+
+def write(chain: Chain, inertia: dict[str, Inertia]) -> bytes:
+    """Write a build as MJCF: metres and radians; a screw is a slide and a turn that are tied to each other."""
+    root = ET.Element("mujoco", model="build")
+    ET.SubElement(root, "compiler", angle="radian", autolimits="true")
+    world = ET.SubElement(root, "worldbody")
+    joints = {joint.child: joint for joint in chain.joints}
+    has_ground = any(link.grounded for link in chain.links)
+    ties: list[tuple[str, str, float]] = []
+    for link in chain.links:
+        if link.id not in joints:
+            is_free = not link.grounded if has_ground else True
+            _write_body(world, chain, link, Pose.identity(), inertia, ties, is_free=is_free)
+    _write_equalities(root, chain, ties)
+    custom = ET.SubElement(root, "custom")
+    ET.SubElement(custom, "text", name="rigid_bench", data=beside_text(chain))
+    return written(root)
+
+
+def _write_body(
+    above: ET.Element, chain: Chain, link: Link, pose: Pose, inertia: dict[str, Inertia],
+    ties: list[tuple[str, str, float]], *, is_free: bool,
+) -> None:  # fmt: skip
+    inside = pose.inverse() @ link.pose
+    own = ET.SubElement(
+        above, "body", name=link.id, pos=text_of(inside.position / MM), quat=text_of(inside.quaternion())
+    )
+    if is_free:
+        ET.SubElement(own, "freejoint")
+    joint = next((joint for joint in chain.joints if joint.child == link.id), None)
+    if joint is not None:
+        _write_joints(own, joint, link.pose, ties)
+    body = inertia[link.id]
+    diagonal = (body.tensor[0], body.tensor[3], body.tensor[5])
+    ET.SubElement(
+        own, "inertial", pos=text_of(body.centre / MM), mass=f"{body.mass:.9g}", diaginertia=text_of(diagonal)
+    )
+    for below in (joint for joint in chain.joints if joint.parent == link.id):
+        _write_body(own, chain, chain.link(below.child), link.pose, inertia, ties, is_free=False)
+
+
+def _write_joints(body: ET.Element, joint: Joint, pose: Pose, ties: list[tuple[str, str, float]]) -> None:
+    inside = pose.inverse()
+    x = any_normal(joint.direction)
+    axes = {"x": x, "y": np.cross(joint.direction, x), "z": joint.direction}
+    kinds = _WRITTEN[joint.kind]
+    names = [joint.name if len(kinds) == 1 else f"{joint.name}/{k}" for k in range(1, len(kinds) + 1)]
+    for name, (kind, axis) in zip(names, kinds, strict=True):
+        own = ET.SubElement(body, "joint", name=name, type=kind, pos=text_of(inside.point(joint.point) / MM))
+        if kind != "ball":
+            own.set("axis", text_of(inside.direction(axes[axis])))
+        ends = joint.rotation if kind == "hinge" else joint.translation
+        if ends:
+            own.set("range", text_of(ends if kind == "hinge" else [end / MM for end in ends]))
+    if joint.kind == "screw":
+        ties.append((names[0], names[1], joint.pitch))
+
+
+def _write_equalities(root: ET.Element, chain: Chain, ties: list[tuple[str, str, float]]) -> None:
+    if not ties and not chain.loops:
+        return
+    equality = ET.SubElement(root, "equality")
+    for slide, hinge, pitch in ties:
+        slope = f"{pitch / MM / (2 * math.pi):.12g}"
+        ET.SubElement(equality, "joint", joint1=slide, joint2=hinge, polycoef=f"0 {slope} 0 0 0")
+    for joint in chain.loops:
+        parent = chain.link(joint.parent).pose
+        ends = {"name": joint.name, "body1": joint.parent, "body2": joint.child}
+        if joint.kind == "spherical":
+            ET.SubElement(equality, "connect", ends, anchor=text_of(parent.inverse().point(joint.point) / MM))
+        else:
+            ET.SubElement(equality, "weld", ends)
+
+
+def read(data: bytes, *, name: str) -> Chain:
+    """Read an MJCF: each body is an instance, its joints are mates; bodies of the world without a joint are grounded.
+
+    A body with joints that no one mate says, such as two turns about two axes, hangs on parts between, one for each.
+
+    Raises
+    ------
+    InvalidDocument
+        It is none, or holds what a build cannot.
+    """
+    root = parsed(data, name=name, root="mujoco")
+    world = root.find("worldbody")
+    if world is None or world.find(".//body") is None:
+        raise InvalidDocument(name, "it has no body", "Give its worldbody one")
+    compiler = root.find("compiler")
+    is_degrees = compiler is None or compiler.get("angle", "degree") == "degree"
+    chain = Chain(links=[], joints=[])
+    reader = _Reader(chain, name, math.pi / 180 if is_degrees else 1.0)
+    for body in world.findall("body"):
+        reader.body(body, WORLD, Pose.identity())
+    for own in root.iterfind("equality/*"):
+        reader.equality(own)
+    if any(joint.parent == WORLD for joint in chain.joints):
+        chain.links.insert(0, Link(id=WORLD, pose=Pose.identity(), grounded=True))
+    text = next((own.get("data") for own in root.iterfind("custom/text") if own.get("name") == "rigid_bench"), None)
+    take_beside(chain, text, name=name)
+    return chain
+
+
+class _Reader:
+    """Reads bodies into a chain."""
+
+    def __init__(self, chain: Chain, name: str, angle: float) -> None:
+        self.chain, self.name, self.angle = chain, name, angle
+
+    def body(self, own: ET.Element, parent: str, above: Pose) -> None:
+        """Read a body with those within it."""
+        link = own.get("name") or f"body-{len(self.chain.links) + 1}"
+        where = f"{self.name}, body '{link}'"
+        if any(known.id == link for known in self.chain.links):
+            raise InvalidDocument(where, "two bodies have this name", "Give each its own")
+        pose = above @ self._pose(own, where)
+        joints = own.findall("joint")
+        is_free = own.find("freejoint") is not None or any(joint.get("type") == "free" for joint in joints)
+        grounded = parent == WORLD and not joints and not is_free
+        if not grounded and not is_free:
+            self._join(joints, parent, link, pose, where)
+        self.chain.links.append(Link(id=link, pose=pose, grounded=grounded))
+        for below in own.findall("body"):
+            self.body(below, link, pose)
+
+    def _pose(self, own: ET.Element, where: str) -> Pose:
+        place = MM * numbers(own.get("pos"), 3, where=where, otherwise=[0, 0, 0])
+        if own.get("quat"):
+            return Pose.from_quaternion(place.tolist(), unit(numbers(own.get("quat"), 4, where=where)).tolist())
+        if own.get("axisangle"):
+            values = numbers(own.get("axisangle"), 4, where=where)
+            return Pose(rotation_by(self.angle * values[3] * way(values[:3], where=where)), place)
+        if own.get("euler"):
+            turn = np.eye(3)
+            for axis, value in zip(np.eye(3), numbers(own.get("euler"), 3, where=where), strict=True):
+                turn = turn @ rotation_by(self.angle * value * axis)
+            return Pose(turn, place)
+        if own.get("xyaxes") or own.get("zaxis"):
+            raise InvalidDocument(where, "its turn is given by axes", "Give it as quat, axisangle or euler")
+        return Pose(np.eye(3), place)
+
+    def _join(self, joints: list[ET.Element], parent: str, link: str, pose: Pose, where: str) -> None:
+        """Make mates of a body's joints."""
+        read = [self._joint(own, parent, link, pose, where) for own in joints]
+        if not read:
+            fixed = Joint(name=f"{parent} to {link}", kind="fixed", parent=parent, child=link, point=pose.position,
+                          direction=np.array([0.0, 0.0, 1.0]))  # fmt: skip
+            read = [fixed]
+        whole = _as_one(read)
+        if whole is not None:
+            self.chain.joints.append(whole)
+            return
+        above = parent
+        for number, joint in enumerate(read, 1):
+            below = link if number == len(read) else f"{link}-{number}"
+            if below != link:
+                self.chain.links.append(Link(id=below, pose=pose))
+            self.chain.joints.append(replace(joint, parent=above, child=below))
+            above = below
+
+    def _joint(self, own: ET.Element, parent: str, link: str, pose: Pose, where: str) -> Joint:
+        kind = own.get("type", "hinge")
+        kinds = {"hinge": "revolute", "slide": "prismatic", "ball": "spherical"}
+        if kind not in kinds:
+            raise InvalidDocument(
+                where, f"'{kind[:40]}' is no type of joint", "The types are: hinge, slide, ball, free"
+            )
+        local = way(numbers(own.get("axis"), 3, where=where, otherwise=[0, 0, 1]), where=where)
+        place = MM * numbers(own.get("pos"), 3, where=where, otherwise=[0, 0, 0])
+        joint = Joint(
+            name=own.get("name") or f"{parent} to {link}", kind=kinds[kind], parent=parent, child=link,  # type: ignore[arg-type]
+            point=pose.point(place), direction=pose.direction(local),
+        )  # fmt: skip
+        if own.get("range") and own.get("limited", "auto") != "false" and kind != "ball":
+            low, high = numbers(own.get("range"), 2, where=where).tolist()
+            if low > high:
+                raise InvalidDocument(where, f"a range from {low:g} to {high:g} is none", "Give the least first")
+            if kind == "hinge":
+                joint.rotation = (self.angle * low, self.angle * high)
+            else:
+                joint.translation = (MM * low, MM * high)
+        return joint
+
+    def equality(self, own: ET.Element) -> None:
+        """Read what closes a loop, or ties a slide to a turn."""
+        where = f"{self.name}, equality '{own.get('name', own.tag)}'"
+        if own.tag == "joint":
+            self._tie(own, where)
+            return
+        if own.tag not in ("connect", "weld"):
+            raise InvalidDocument(where, f"<{own.tag}> is nothing that a build has", "Leave it out")
+        names = [own.get(body, WORLD) for body in ("body1", "body2")]
+        poses = {link.id: link.pose for link in self.chain.links} | {WORLD: Pose.identity()}
+        if any(body not in poses for body in names):
+            raise InvalidDocument(where, f"'{names[0]}' or '{names[1]}' is no body", "Name bodies of the file")
+        anchor = MM * numbers(own.get("anchor"), 3, where=where, otherwise=[0, 0, 0])
+        kind = "spherical" if own.tag == "connect" else "fixed"
+        self.chain.loops.append(
+            Joint(name=own.get("name") or f"{names[0]} to {names[1]}", kind=kind, parent=names[0], child=names[1],  # type: ignore[arg-type]
+                  point=poses[names[0]].point(anchor), direction=np.array([0.0, 0.0, 1.0]))
+        )  # fmt: skip
+
+    def _tie(self, own: ET.Element, where: str) -> None:
+        """Make a screw of a slide that is tied to a turn about the same axis."""
+        name = (own.get("joint1") or "").rpartition("/")[0]
+        joint = next((joint for joint in self.chain.joints if joint.name == name and joint.kind == "cylindrical"), None)
+        slope = numbers(own.get("polycoef"), 5, where=where, otherwise=[0, 1, 0, 0, 0])
+        if joint is None or abs(slope[0]) > _SAME or np.any(np.abs(slope[2:]) > _SAME):
+            raise InvalidDocument(where, "it ties joints that make no screw", "Tie a slide to a turn of the same body")
+        joint.kind, joint.pitch = "screw", MM * 2 * math.pi * float(slope[1])
+
+
+def _as_one(joints: list[Joint]) -> Joint | None:
+    """Return the one joint that some joints of a body make; None where they make none."""
+    if len(joints) == 1:
+        return joints[0]
+    turns = [joint for joint in joints if joint.kind == "revolute"]
+    slides = [joint for joint in joints if joint.kind == "prismatic"]
+    name = joints[0].name.rpartition("/")[0] or joints[0].name
+    if len(turns) != 1 or len(turns) + len(slides) != len(joints):
+        return None
+    (turn,) = turns
+    along = [abs(float(slide.direction @ turn.direction)) for slide in slides]
+    if len(slides) == 1 and along[0] > 1 - _SAME and float(slides[0].direction @ turn.direction) > 0:
+        return replace(turn, kind="cylindrical", name=name, translation=slides[0].translation)
+    is_flat = len(slides) == 2 and max(along) < _SAME and abs(float(slides[0].direction @ slides[1].direction)) < 0.5
+    if is_flat and not any(joint.rotation or joint.translation for joint in joints):
+        return replace(turn, kind="planar", name=name)
+    return None

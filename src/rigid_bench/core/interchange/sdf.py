@@ -1,0 +1,182 @@
+"""SDFormat: links where they stand, joints between any two of them (Open Robotics, SDFormat 1.11, from memory)."""
+
+import xml.etree.ElementTree as ET
+
+import numpy as np
+
+from rigid_bench.core.interchange.beside import beside_text, take_beside
+from rigid_bench.core.interchange.chain import WORLD, Abilities, Chain, Joint, JointKind, Link
+from rigid_bench.core.interchange.inertia import Inertia
+from rigid_bench.core.interchange.xml import MM, attribute, from_rpy, numbers, parsed, text_of, to_rpy, way, written
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import Pose
+
+_SPOKEN = frozenset({"fixed", "revolute", "prismatic", "spherical", "screw"})
+ABILITIES = Abilities(tree=_SPOKEN, loops=_SPOKEN)
+_WRITTEN = {"spherical": "ball"}
+_READ: dict[str, JointKind] = {
+    "fixed": "fixed", "revolute": "revolute", "continuous": "revolute", "prismatic": "prismatic", "ball": "spherical",
+    "screw": "screw",
+}  # fmt: skip
+#: The element of our own: formats' readers pass over names with a prefix.
+_BESIDE, _SPACE = "{urn:rigid-bench}build", "urn:rigid-bench"
+
+
+def write(chain: Chain, inertia: dict[str, Inertia]) -> bytes:
+    """Write a build as SDFormat: metres and radians; loops are joints like others."""
+    ET.register_namespace("rigid_bench", _SPACE)
+    root = ET.Element("sdf", version="1.11")
+    model = ET.SubElement(root, "model", name="build")
+    for link in chain.links:
+        own = ET.SubElement(model, "link", name=link.id)
+        ET.SubElement(own, "pose").text = " ".join(to_rpy(link.pose))
+        _write_inertia(own, inertia[link.id])
+    for link in chain.links:
+        if link.grounded:
+            own = ET.SubElement(model, "joint", name=f"{WORLD} to {link.id}", type="fixed")
+            ET.SubElement(own, "parent").text, ET.SubElement(own, "child").text = WORLD, link.id
+    for joint in (*chain.joints, *chain.loops):
+        _write_joint(model, joint, chain.link(joint.child).pose)
+    ET.SubElement(model, _BESIDE).text = beside_text(chain)
+    return written(root)
+
+
+def _write_inertia(link: ET.Element, inertia: Inertia) -> None:
+    own = ET.SubElement(link, "inertial")
+    ET.SubElement(own, "pose").text = " ".join(to_rpy(Pose(np.eye(3), inertia.centre)))
+    ET.SubElement(own, "mass").text = f"{inertia.mass:.9g}"
+    tensor = ET.SubElement(own, "inertia")
+    for name, value in zip(("ixx", "ixy", "ixz", "iyy", "iyz", "izz"), inertia.tensor, strict=True):
+        ET.SubElement(tensor, name).text = f"{value:.9g}"
+
+
+def _write_joint(model: ET.Element, joint: Joint, child: Pose) -> None:
+    own = ET.SubElement(model, "joint", name=joint.name, type=_WRITTEN.get(joint.kind, joint.kind))
+    ET.SubElement(own, "parent").text, ET.SubElement(own, "child").text = joint.parent, joint.child
+    if joint.kind == "fixed":
+        return
+    place = Pose(np.eye(3), child.inverse().point(joint.point))
+    ET.SubElement(own, "pose").text = " ".join(to_rpy(place))
+    if joint.kind == "spherical":
+        return
+    axis = ET.SubElement(own, "axis")
+    ET.SubElement(axis, "xyz").text = text_of(child.inverse().direction(joint.direction))
+    ends = joint.rotation or joint.translation
+    if ends:
+        scale = 1.0 if joint.rotation else 1 / MM
+        limit = ET.SubElement(axis, "limit")
+        for name, end in zip(("lower", "upper"), ends, strict=True):
+            ET.SubElement(limit, name).text = f"{end * scale:.12g}"
+    if joint.kind == "screw":
+        ET.SubElement(own, "screw_thread_pitch").text = f"{joint.pitch / MM:.12g}"
+
+
+def read(data: bytes, *, name: str) -> Chain:
+    """Read the first model of a file: links are instances, joints mates; what is fixed to the world is grounded.
+
+    Raises
+    ------
+    InvalidDocument
+        It is none, or holds what a build cannot, such as a model within a model.
+    """
+    root = parsed(data, name=name, root="sdf")
+    model = root.find("model") if root.find("model") is not None else root.find("world/model")
+    if model is None:
+        raise InvalidDocument(name, "it has no model", "Give it one")
+    for nested in ("model", "include"):
+        if model.find(nested) is not None:
+            raise InvalidDocument(name, f"its model holds a <{nested}>", "Write all links into one model")
+    links = {attribute(own, "name", where=f"{name}, link"): own for own in model.findall("link")}
+    if not links:
+        raise InvalidDocument(name, "its model has no link", "Give it one")
+    poses = _poses(model, links, name)
+    is_static = (model.findtext("static") or "").strip() in ("true", "1")
+    chain = Chain(links=[Link(id=own, pose=poses[own], grounded=is_static) for own in links], joints=[])
+    for own in model.findall("joint"):
+        _read_joint(chain, own, poses, f"{name}, joint '{attribute(own, 'name', where=name)}'")
+    take_beside(chain, model.findtext(_BESIDE), name=name)
+    return chain
+
+
+def _poses(model: ET.Element, links: dict[str, ET.Element], name: str) -> dict[str, Pose]:
+    """Return where links stand, also those that are placed relative to others."""
+    found = {"": Pose.identity(), "__model__": Pose.identity()}
+    waiting = dict(links)
+    while waiting:
+        ready = [key for key, own in waiting.items() if _base(own) in found]
+        if not ready:
+            key = next(iter(waiting))
+            raise InvalidDocument(
+                f"{name}, link '{key}'", f"it stands relative to '{_base(waiting[key])}'", "Name a link"
+            )
+        for key in ready:
+            own = waiting.pop(key)
+            found[key] = found[_base(own)] @ _pose(own.find("pose"), f"{name}, link '{key}'")
+    return found
+
+
+def _base(own: ET.Element) -> str:
+    pose = own.find("pose")
+    return "" if pose is None else pose.get("relative_to", "")
+
+
+def _pose(element: ET.Element | None, where: str) -> Pose:
+    if element is None or not (element.text or "").strip():
+        return Pose.identity()
+    if element.get("rotation_format") == "quat_xyzw":
+        values = numbers(element.text, 7, where=where)
+        x, y, z, w = values[3:].tolist()
+        return Pose.from_quaternion((MM * values[:3]).tolist(), [w, x, y, z])
+    values = numbers(element.text, 6, where=where)
+    turns = np.radians(values[3:]) if element.get("degrees") in ("true", "1") else values[3:]
+    return from_rpy(values[:3], turns)
+
+
+def _read_joint(chain: Chain, own: ET.Element, poses: dict[str, Pose], where: str) -> None:
+    parent, child = ((own.findtext(side) or "").strip() for side in ("parent", "child"))
+    known = {link.id for link in chain.links}
+    kind = own.get("type", "")
+    if kind not in _READ:
+        raise InvalidDocument(
+            where, f"'{kind[:40]}' is no type of joint that a build has", f"Use one of: {', '.join(_READ)}"
+        )
+    if child == WORLD and parent in known:
+        parent, child = child, parent
+    if child not in known or parent not in (*known, WORLD):
+        raise InvalidDocument(where, f"'{parent[:40]}' or '{child[:40]}' is no link", "Name links of the model")
+    if parent == WORLD and kind == "fixed":
+        chain.link(child).grounded = True
+        return
+    if parent == WORLD and WORLD not in known:
+        chain.links.insert(0, Link(id=WORLD, pose=Pose.identity(), grounded=True))
+    pose = own.find("pose")
+    base = pose.get("relative_to", "") if pose is not None else ""
+    placed = poses.get(base or child, poses[child]) @ _pose(pose, where)
+    axis = own.find("axis")
+    xyz = axis.find("xyz") if axis is not None else None
+    local = way(numbers(xyz.text if xyz is not None else None, 3, where=where, otherwise=[0, 0, 1]), where=where)
+    base = xyz.get("expressed_in", "") if xyz is not None else ""
+    frame = placed if not base else poses.get(base, placed)
+    joint = Joint(
+        name=attribute(own, "name", where=where), kind=_READ[kind], parent=parent, child=child, point=placed.position,
+        direction=frame.direction(local),
+    )  # fmt: skip
+    if kind == "screw":
+        joint.pitch = MM * float(numbers(own.findtext("screw_thread_pitch"), 1, where=where)[0])
+    limit = axis.find("limit") if axis is not None else None
+    if limit is not None and kind in ("revolute", "prismatic"):
+        _take_limit(joint, limit, where)
+    chain.joints.append(joint)
+
+
+def _take_limit(joint: Joint, limit: ET.Element, where: str) -> None:
+    texts = [limit.findtext(end) for end in ("lower", "upper")]
+    if None in texts or any(abs(float(text or 0)) > 1e15 for text in texts):
+        return  # the format's own way to say that there is none
+    low, high = (float(numbers(text, 1, where=where)[0]) for text in texts)
+    if low > high:
+        raise InvalidDocument(where, f"its lower limit {low:g} is above its upper {high:g}", "Change them")
+    if joint.kind == "revolute":
+        joint.rotation = (low, high)
+    else:
+        joint.translation = (MM * low, MM * high)

@@ -1,0 +1,98 @@
+"""XML read carefully: what a description may hold, and errors that name the place."""
+
+import xml.etree.ElementTree as ET
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.frames import Pose, rotation_by, unit
+
+_Array = NDArray[np.float64]
+#: mm in a metre.
+MM = 1000.0
+_LARGEST = 1e6
+#: Below this the turns about x and z are about one line, and rounding would tell them apart.
+_UPRIGHT = 1e-8
+
+
+def parsed(data: bytes, *, name: str, root: str) -> ET.Element:
+    """Read a description.
+
+    Raises
+    ------
+    InvalidDocument
+        It is no XML, has another root, or entities of its own.
+    """
+    if b"<!DOCTYPE" in data or b"<!ENTITY" in data:
+        raise InvalidDocument(name, "it defines entities of its own", "Export it without a document type")
+    try:
+        element = ET.fromstring(data)
+    except (ET.ParseError, ValueError) as exc:
+        raise InvalidDocument(name, f"it is no XML ({exc})", "Export it again") from exc
+    if element.tag != root:
+        raise InvalidDocument(name, f"its root is '{element.tag[:40]}', not '{root}'", "Check the file's ending")
+    return element
+
+
+def numbers(text: str | None, count: int, *, where: str, otherwise: Sequence[float] | None = None) -> _Array:
+    """Read so many numbers; `otherwise` where there is none."""
+    if text is None and otherwise is not None:
+        return np.array(otherwise, dtype=float)
+    try:
+        values = np.array([float(word) for word in (text or "").split()])
+    except ValueError:
+        values = np.zeros(0)
+    if len(values) != count or not np.all(np.abs(values) < _LARGEST):
+        raise InvalidDocument(where, f"'{(text or '')[:40]}' is not {count} numbers that can be meant", "Mend it")
+    return values
+
+
+def attribute(element: ET.Element, name: str, *, where: str) -> str:
+    """Return an attribute that must be there."""
+    value = element.get(name)
+    if not value:
+        raise InvalidDocument(where, f"<{element.tag}> has no {name}", "Give it one")
+    return value
+
+
+def way(values: _Array, *, where: str) -> _Array:
+    """Return a direction that is not nothing."""
+    if np.linalg.norm(values) < 1e-9:
+        raise InvalidDocument(where, "an axis has no direction", "Give it one, such as 0 0 1")
+    return unit(values)
+
+
+def from_rpy(xyz: _Array, rpy: _Array) -> Pose:
+    """Return a pose from metres and turns about the fixed x, y and z (URDF, SDFormat)."""
+    turn = (
+        rotation_by(np.array([0, 0, rpy[2]]))
+        @ rotation_by(np.array([0, rpy[1], 0]))
+        @ rotation_by(np.array([rpy[0], 0, 0]))
+    )
+    return Pose(turn, MM * xyz)
+
+
+def to_rpy(pose: Pose) -> tuple[str, str]:
+    """Write a pose as metres, and as turns about the fixed x, y and z."""
+    r = pose.rotation
+    level = float(np.hypot(r[0, 0], r[1, 0]))
+    pitch = float(np.arctan2(-r[2, 0], level))
+    if level < _UPRIGHT:  # straight up or down: all the turn is told as yaw
+        roll, yaw = 0.0, float(np.arctan2(-r[0, 1], r[1, 1]))
+    else:
+        roll, yaw = float(np.arctan2(r[2, 1], r[2, 2])), float(np.arctan2(r[1, 0], r[0, 0]))
+    return text_of(pose.position / MM), text_of(np.array([roll, pitch, yaw]))
+
+
+def text_of(values: "Sequence[float] | _Array") -> str:
+    """Write numbers: nine digits after a metre's or a radian's point are the least that gives a build back."""
+    return " ".join(f"{float(value) + 0.0:.12g}" for value in values)
+
+
+def written(root: ET.Element) -> bytes:
+    """Write a description."""
+    ET.indent(root)
+    data: bytes = ET.tostring(root, encoding="utf-8", xml_declaration=True)
+    return data + b"\n"
