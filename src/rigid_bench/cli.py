@@ -7,13 +7,21 @@ says where, what and what to do; 1 a fault of the program.
 import os
 import sys
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from rigid_bench.core.values.errors import NotFound, RigidBenchError, UnreadableFile
+from rigid_bench.report_lines import (
+    audit_lines,
+    clearance_lines,
+    freedom_lines,
+    grade_lines,
+    measure_lines,
+    solve_lines,
+)
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
@@ -57,7 +65,7 @@ def measure(file: Annotated[Path, typer.Argument(help="A STEP, STL or 3MF file."
     """Measure a STEP, STL or 3MF file: parts and their features, sizes, instances."""
     with _sandbox(f"Measuring {_name(file)}", "measuring", json) as run:
         report = run("measuring.measure_step", _read(file), _name(file), name=_name(file))
-    _print(report, json, _measure_lines)
+    _print(report, json, measure_lines)
 
 
 @app.command()
@@ -72,7 +80,7 @@ def freedom(
     from rigid_bench.core.values.tolerance import Tolerance
 
     report = freedom_report(read_build(_build_of(file), name=_name(file)), to=to, tolerance=Tolerance())
-    _print(report, json, _freedom_lines, skip_none=True)
+    _print(report, json, freedom_lines, skip_none=True)
 
 
 @app.command()
@@ -96,7 +104,7 @@ def solve(
     elif not json:
         print(placed.decode(), end="")
         return
-    _print(solve_report(solution), json, _solve_lines)
+    _print(solve_report(solution), json, solve_lines)
 
 
 @app.command()
@@ -120,18 +128,21 @@ def _measured_parts(file: Path, data: bytes) -> dict[str, Any]:
 
     if not is_build(data):
         return {}
-    named = {part.id: part.file for part in read_build(data, name=_name(file)).parts if part.file}
-    there = {part: file.parent / name.replace("\\", "/") for part, name in named.items()}
-    found = {}
+    parts = read_build(data, name=_name(file)).parts
+    paths = {part.file: file.parent / part.file.replace("\\", "/") for part in parts if part.file}
+    reports: dict[str, Any] = {}
     with _sandbox(f"Measuring the parts of {_name(file)}", "measuring", json=False) as run:
-        for part, path in there.items():
+        for name, path in paths.items():
             if path.is_file():
-                try:
-                    report = run("measuring.measure_step", _read(path), _name(path), name=_name(path))
-                except RigidBenchError:
-                    continue  # its inertia is a placeholder, which is said
-                own = report.parts[0]
-                found[part] = {"volume": own.volume, "centroid": own.centroid, "extents": own.extents}
+                # what cannot be read has a placeholder for its inertia, which is said
+                with suppress(RigidBenchError):
+                    reports[name] = run("measuring.measure_step", _read(path), _name(path), name=_name(path))
+    found = {}
+    for part in parts:
+        models = reports[part.file].parts if part.file in reports else []
+        own = next((model for model in models if part.product in (None, model.name, model.id)), None)
+        if own is not None:
+            found[part.id] = {"volume": own.volume, "centroid": own.centroid, "extents": own.extents}
     return found
 
 
@@ -216,7 +227,7 @@ def clearance(
     """Measure gaps and overlaps of all pairs of parts."""
     with _sandbox(f"Measuring {_name(file)}", "clearances", json) as run:
         report = run("clearances.measure_clearances", _with_named_files(file), every, name=_name(file))
-    _print(report, json, _clearance_lines)
+    _print(report, json, clearance_lines)
 
 
 @app.command()
@@ -227,7 +238,7 @@ def audit(
     """Say whether an exercise's dimensions fix every size and position of its parts."""
     with _sandbox(f"Auditing {_name(exercise)}", "auditing", json, skip_none=True) as run:
         report = run("auditing.audit_files", _read_bundle(exercise), name=_name(exercise))
-    _print(report, json, _audit_lines, skip_none=True)
+    _print(report, json, audit_lines, skip_none=True)
 
 
 @app.command()
@@ -240,7 +251,7 @@ def grade(
     with _sandbox(f"Grading {_name(submission)}", "grading", json, skip_none=True) as run:
         bundle, files = _read_bundle(exercise), _with_named_files(submission)
         report = run("grading.grade_report", bundle, files, name=_name(submission))
-    _print(report, json, _grade_lines, skip_none=True)
+    _print(report, json, grade_lines, skip_none=True)
 
 
 @app.command()
@@ -448,67 +459,6 @@ def _print(report: Any, json: bool, lines: Callable[[Any], Iterator[str]], *, sk
         return
     for line in lines(report):
         print(line)
-
-
-def _measure_lines(report: Any) -> Iterator[str]:
-    from rigid_bench.core.wording.features import feature_lines
-
-    yield f"{report.file}: {report.step_schema}, in {report.source_units}"
-    for part in report.parts:
-        sizes = " × ".join(f"{size:g}" for size in part.extents)
-        yield f"{part.name} [{part.id}]: {sizes} mm, volume {part.volume:g} mm³, {'closed' if part.closed else 'open'}"
-        for line in feature_lines(part, part.extents):
-            yield f"  {line}"
-    for warning in report.warnings:
-        yield f"Note: {warning}"
-
-
-def _freedom_lines(report: Any) -> Iterator[str]:
-    yield f"Mobility {report.mobility}; {report.equations} equations, rank {report.rank}"
-    for name, each in report.instances.items():
-        kinds = ", ".join(motion.kind for motion in each.motions) or "held"
-        yield f"{name}: {each.degrees} ({kinds})"
-    for name in report.redundant_mates:
-        yield f"Redundant: {name}"
-    for conflict in report.conflicts:
-        yield f"Does not hold: {conflict.mate}, {conflict.residual_mm:g} mm, {conflict.residual_deg:g}°"
-
-
-def _solve_lines(report: Any) -> Iterator[str]:
-    yield "All mates hold" if report.satisfied else "The mates cannot all hold"
-    if report.moved:
-        yield f"Moved: {', '.join(report.moved)}"
-    for mates in report.conflict_sets:
-        yield f"These cannot hold together; drop or change one: {', '.join(mates)}"
-
-
-def _clearance_lines(report: Any) -> Iterator[str]:
-    for pair in report.pairs:
-        overlap = f", overlap {pair.overlap_volume:g} mm³" if pair.overlap_volume else ""
-        yield f"{pair.a} and {pair.b}: {pair.state}, gap {pair.gap:g} mm{overlap}"
-    yield from (each.text for each in report.contacts)
-
-
-def _audit_lines(report: Any) -> Iterator[str]:
-    for name, part in report.parts.items():
-        yield f"{name}: {part.verdict}"
-        yield from (f"  {each.text}" for each in part.missing)
-        yield from (f"  Given twice: {each.check}" for each in part.redundant)
-        if part.without_tie:
-            yield f"  No feature is fixed by: {', '.join(part.without_tie)}"
-
-
-def _grade_lines(report: Any) -> Iterator[str]:
-    for check in report.checks:
-        marks = f"{check.awarded:g}/{check.available:g}"
-        yield f"{check.verdict:9} {marks}  {check.title}: {check.required}; {check.measured}"
-        if check.cause:
-            yield f"          {check.cause.text}"
-        if check.next_step:
-            yield f"          {check.next_step}"
-    if any(check.caps_at is not None for check in report.checks):
-        yield f"At most {min(check.caps_at for check in report.checks if check.caps_at is not None):g} % of the marks."
-    yield f"{report.awarded:g} of {report.available:g} marks, {report.percent:g} %; stage: {report.stage or 'none yet'}"
 
 
 if __name__ == "__main__":

@@ -41,9 +41,8 @@ def beside_text(chain: Chain, frames: Mapping[str, Pose] | None = None) -> str:
         for name, pose in (frames or {}).items()
         if not pose.is_close(Pose.identity(), mm=1e-9, rad=1e-12)
     }
-    return json.dumps(
-        {"links": links, "coordinates": joints, "frames": placed, "mates": chain.mates}, ensure_ascii=False
-    )
+    kept = {"source": chain.source, "links": links, "coordinates": joints, "frames": placed, "mates": chain.mates}
+    return json.dumps(kept, ensure_ascii=False)
 
 
 def kept_pose(text: str | None, link: str, *, name: str) -> Pose:
@@ -88,6 +87,7 @@ def take_beside(chain: Chain, text: str | None, *, name: str) -> None:
     try:
         kept = _kept(text, name)
         frames = {own: Pose.from_quaternion(*pose) for own, pose in kept["frames"].items()}
+        chain.source = str(kept.get("source", ""))
         for link in chain.links:
             own = kept["links"].get(link.id)
             if own is not None:

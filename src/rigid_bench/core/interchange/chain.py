@@ -60,6 +60,8 @@ class Chain:
     loops: list[Joint] = field(default_factory=list)
     #: Mates that no joint of the description says, as in a build file, mm.
     mates: list[dict[str, Any]] = field(default_factory=list)
+    #: The model in which the parts are, as in a build file; "" for none.
+    source: str = ""
 
     def link(self, name: str) -> Link:
         """Return a link by its name."""

@@ -51,7 +51,7 @@ def chain_of(data: bytes, *, name: str, abilities: Abilities) -> Chain:
     left += [mate for joint in unsaid for mate in joints[joint.name, joint.parent, joint.child][1]]
     order = {mate.id: number for number, mate in enumerate(build.mates)}
     mates = [written[mate.id] for mate in sorted(left, key=lambda mate: order.get(mate.id, 0)) if mate.id in written]
-    return Chain(links=links, joints=tree, loops=loops, mates=mates)
+    return Chain(links=links, joints=tree, loops=loops, mates=mates, source=model.source or "")
 
 
 def _in_mm(mate: dict[str, Any], mm: float) -> dict[str, Any]:

@@ -31,7 +31,8 @@ def build_document(chain: Chain) -> dict[str, Any]:
         taken.add(name)
         mates.append({"id": name, **_mate(joint, ends[0], ends[1])})
     return {
-        "format": "rigid-bench/build", "version": 1, "units": "mm", "parts": list(parts.values()),
+        "format": "rigid-bench/build", "version": 1, "units": "mm",
+        **({"source": chain.source} if chain.source else {}), "parts": list(parts.values()),
         "instances": [_instance(link) for link in chain.links], "mates": mates,
     }  # fmt: skip
 

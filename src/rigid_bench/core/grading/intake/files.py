@@ -12,6 +12,7 @@ from rigid_bench.core.formats.build import is_build, read_build
 from rigid_bench.core.formats.model_formats import format_names, format_of, is_model
 from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import read_statements
+from rigid_bench.core.interchange.convert import as_build
 from rigid_bench.core.values.errors import UnreadableFile
 
 HAND_IN = f"Hand in {format_names()} files, a build file, or a zip of them"
@@ -124,7 +125,7 @@ def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
         for inner, content in (read_zip(data, name=name) if holds_files else {name: data}).items():
             if inner in flat:
                 raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
-            flat[inner] = content
+            flat[inner] = as_build(content, name=inner)
     return flat
 
 
