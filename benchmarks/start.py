@@ -88,7 +88,7 @@ def main() -> None:
         command = (sys.executable, "-m", "rigid_bench.cli")
         parsed, tolerance = read_build(build.read_bytes(), name="b"), Tolerance()
         works: dict[str, tuple[list[str], Callable[[], object]]] = {
-            "measure": ([str(knob)], lambda: measure_step(knob.read_bytes(), knob.name, note)),
+            "measure": ([str(knob)], lambda: measure_step(knob.read_bytes(), knob.name, None, note)),
             "clearance": ([str(build)], lambda: measure_clearances(models, False, note)),
             "audit": ([str(exercise)], lambda: audit_files(bundle, note)),
             "grade": ([str(exercise), str(build)], lambda: grade_report(bundle, models, note)),

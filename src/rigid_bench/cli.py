@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 import typer
 
@@ -34,6 +34,7 @@ _UsageError: Any = typer.BadParameter.__mro__[2]
 _LARGEST = 200_000_000
 
 Json = Annotated[bool, typer.Option("--json", help="Print the report as JSON.")]
+MeshUnit = Literal["mm", "cm", "m", "in", "ft"]
 
 
 def main() -> None:
@@ -61,10 +62,14 @@ def _fail(line: str) -> None:
 
 
 @app.command()
-def measure(file: Annotated[Path, typer.Argument(help="A STEP, STL or 3MF file.")], json: Json = False) -> None:
-    """Measure a STEP, STL or 3MF file: parts and their features, sizes, instances."""
+def measure(
+    file: Annotated[Path, typer.Argument(help="A STEP file, or a mesh: STL, 3MF, OBJ, PLY, GLB, glTF or AMF.")],
+    units: Annotated[MeshUnit | None, typer.Option(help="The unit of a mesh that does not say its own.")] = None,
+    json: Json = False,
+) -> None:
+    """Measure a STEP file or a mesh: parts and their features, sizes, instances."""
     with _sandbox(f"Measuring {_name(file)}", "measuring", json) as run:
-        report = run("measuring.measure_step", _read(file), _name(file), name=_name(file))
+        report = run("measuring.measure_step", _read(file), _name(file), units, name=_name(file))
     _print(report, json, measure_lines)
 
 
@@ -136,7 +141,7 @@ def _measured_parts(file: Path, data: bytes) -> dict[str, Any]:
             if path.is_file():
                 # what cannot be read has a placeholder for its inertia, which is said
                 with suppress(RigidBenchError):
-                    reports[name] = run("measuring.measure_step", _read(path), _name(path), name=_name(path))
+                    reports[name] = run("measuring.measure_step", _read(path), _name(path), None, name=_name(path))
     found = {}
     for part in parts:
         models = reports[part.file].parts if part.file in reports else []

@@ -38,7 +38,7 @@ def outcome(measuring: Sandbox, data: bytes) -> MeasureReport | str:
     """Return the report, or the one line that the user gets."""
     line = ""
     try:
-        found: MeasureReport = measuring.run("measuring.measure_step", data, "kit.step", name="kit.step")
+        found: MeasureReport = measuring.run("measuring.measure_step", data, "kit.step", None, name="kit.step")
     except RigidBenchError as exc:
         line = str(exc)
     assert "\n" not in line

@@ -23,7 +23,7 @@ def test_a_part_is_measured_and_says_what_it_does(small: Sandbox) -> None:
     told: list[str] = []
     with small:
         report = small.run(
-            "misbehaving.measure_step", step(plate_with_four_holes()), "p.step", name="p", progress=told.append
+            "misbehaving.measure_step", step(plate_with_four_holes()), "p.step", None, name="p", progress=told.append
         )
         assert report.parts[0].extents == [80.0, 60.0, 6.0]
         small.run("misbehaving.slow", 0.7, name="slow", progress=told.append)
@@ -49,7 +49,7 @@ def test_a_limit_or_a_crash_becomes_a_message_and_the_next_file_is_measured(
 
 def test_an_error_of_the_file_arrives_with_its_facts(small: Sandbox) -> None:
     with small, pytest.raises(UnreadableFile) as caught:
-        small.run("misbehaving.measure_step", b"", "kit.step", name="kit.step")
+        small.run("misbehaving.measure_step", b"", "kit.step", None, name="kit.step")
     assert (caught.value.where, caught.value.problem) == ("kit.step", "the file is empty")
 
 

@@ -62,7 +62,12 @@ def test_an_stl_carries_sizes_volume_and_bodies(is_text: bool) -> None:
     assert (report.step_schema, report.source_units, part.name) == ("STL", "unknown", "plate")
     assert part.extents == pytest.approx([80, 60, 6], abs=1e-4)
     assert part.volume == pytest.approx(PLATE.volume, rel=1e-4)
-    assert (part.holes, len(part.planes)) == ([], 6)
+    assert (part.mesh, len(part.holes), len(part.planes)) == (True, 4, 6)
+    for hole in part.holes:
+        assert hole.diameter_band is not None
+        low, high = hole.diameter_band
+        assert low <= hole.diameter <= high
+        assert high == pytest.approx(8, abs=1e-5)
     assert ["does not say its unit" in each or "is a mesh" in each for each in report.warnings] == [True, True]
 
 
@@ -124,14 +129,6 @@ def test_broken_meshes_are_refused_in_one_line(data: bytes) -> None:
     assert "\n" not in str(caught.value)
 
 
-def test_an_open_mesh_is_measured_with_a_warning() -> None:
-    mesh = trimesh.creation.box(extents=(3, 2, 1))
-    mesh.update_faces(np.arange(len(mesh.faces)) > 0)
-    report = measure_file(mesh.export(file_type="stl"), name="open.stl", tolerance=TOLERANCE)
-    assert not report.parts[0].closed
-    assert any("is not closed" in each for each in report.warnings)
-
-
 def test_grading_a_mesh_answers_what_it_can() -> None:
     turned = Rot(10, 20, 30)
     files = {
@@ -145,7 +142,8 @@ def test_grading_a_mesh_answers_what_it_can() -> None:
     assert verdicts["drawer.length"] == ("missed", "88 mm")
     assert verdicts["knob.spigot.length"] == ("met", "10 mm")
     assert verdicts["parts"][0] == "met"
-    assert verdicts["drawer.hole"] == ("unchecked", "a mesh has no round walls")
+    assert verdicts["drawer.hole"][0] == "met"
+    assert re.match(r"8.4 mm, to the corners of \d+ flats in place of a round", verdicts["drawer.hole"][1] or "")
 
 
 NAMESPACE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"

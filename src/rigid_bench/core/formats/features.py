@@ -34,6 +34,8 @@ class HoleReport(Document):
     entry_diameter: float | None = None
     entry_depth: float | None = None
     entry_angle: float | None = None
+    #: Of a mesh: across the flats and the corners of its chords, never rounded inwards.
+    diameter_band: list[float] | None = None
     #: Degrees from square to its face.
     slant: float | None = None
     threads: list[ThreadReport] | None = None
@@ -46,6 +48,7 @@ class BossReport(Document):
     height: float
     position: list[float]
     direction: list[float]
+    diameter_band: list[float] | None = None
     threads: list[ThreadReport] | None = None
 
 
@@ -174,6 +177,8 @@ class RoundWallReport(Document):
     tangent: int
     centre: list[float]
     direction: list[float]
+    #: Of a mesh, as `diameter_band`.
+    radius_band: list[float] | None = None
 
 
 class ConeReport(Document):

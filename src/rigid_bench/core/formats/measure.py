@@ -28,6 +28,8 @@ class PartReport(FeatureReport):
     extents: list[float]
     centroid: list[float]
     shape: int
+    #: It came as triangles.
+    mesh: bool | None = None
 
 
 class InstanceReport(Document):

@@ -1,6 +1,8 @@
-"""Tell mesh files by content: STL, as text or binary, and 3MF. Loads no kernel and no mesh library."""
+"""Tell mesh files by content, and refuse what is cut off or absurd. Loads no kernel and no mesh library."""
 
 import io
+import json
+import re
 import zipfile
 
 from rigid_bench.core.formats.archive import is_zip
@@ -8,13 +10,17 @@ from rigid_bench.core.values.errors import UnreadableFile
 
 #: Bytes before the triangles of a binary STL, and of each triangle.
 _HEADER, _TRIANGLE = 84, 50
+#: What a zip holds that is one mesh file.
+_ZIPPED = {"3MF": "3dmodel.model", "AMF": ".amf"}
+_CORNER, _FACE = re.compile(rb"^v[ \t]+[-+.\d]", re.MULTILINE), re.compile(rb"^f[ \t]+-?\d", re.MULTILINE)
+_ELEMENTS = re.compile(rb"element \w+ (\d{1,18})")
 #: More triangles than any part a class models.
 MOST_TRIANGLES = 2_000_000
 EXPORT_AGAIN = "Export the model again, best as STEP, and hand in the new file"
 
 
 def mesh_kind(data: bytes) -> str | None:
-    """Return "STL" or "3MF" by content, or None for anything else.
+    """Return "STL", "3MF", "OBJ", "PLY", "glTF" or "AMF" by content, or None for anything else.
 
     Examples
     --------
@@ -24,10 +30,18 @@ def mesh_kind(data: bytes) -> str | None:
     True
     """
     if is_zip(data):
-        return "3MF" if _holds_model(data) else None
+        return next((kind for kind, ending in _ZIPPED.items() if _holds(data, ending)), None)
+    if data[:4] == b"glTF" or (data.lstrip()[:1] == b"{" and b'"asset"' in data and b'"accessors"' in data):
+        return "glTF"
+    if re.match(rb"ply\r?\n", data):
+        return "PLY"
+    if b"<amf" in data[:2000]:
+        return "AMF"
     if len(data) >= _HEADER and len(data) == _HEADER + _TRIANGLE * _announced(data):
         return "STL"
-    return "STL" if data[:5].lower() == b"solid" and b"facet" in data[:2000] else None
+    if data[:5].lower() == b"solid" and b"facet" in data[:2000]:
+        return "STL"
+    return "OBJ" if b"\0" not in data[:2000] and _CORNER.search(data) and _FACE.search(data) else None
 
 
 def check_mesh(data: bytes, *, name: str) -> None:
@@ -42,7 +56,11 @@ def check_mesh(data: bytes, *, name: str) -> None:
     if kind is None and len(data) >= _HEADER and _announced(data) > (len(data) - _HEADER) // _TRIANGLE:
         raise UnreadableFile(name, "this is no STL file, or it is cut off", EXPORT_AGAIN)
     if kind is None:
-        raise UnreadableFile(name, "this is not an STL or 3MF file, whatever its name says", EXPORT_AGAIN)
+        raise UnreadableFile(name, "this is no file of triangles, whatever its name says", EXPORT_AGAIN)
+    if _most_announced(data, kind) > 3 * MOST_TRIANGLES:
+        raise UnreadableFile(name, f"it announces more than {MOST_TRIANGLES} triangles", "Export it coarser")
+    if data[:4] == b"glTF" and int.from_bytes(data[8:12], "little") != len(data):
+        raise UnreadableFile(name, "the file is cut off, or something follows it", EXPORT_AGAIN)
     if kind == "STL" and len(data) > _HEADER + _TRIANGLE * MOST_TRIANGLES:
         raise UnreadableFile(name, f"the mesh has more than {MOST_TRIANGLES} triangles", "Export it coarser")
     if kind == "STL" and len(data) != _HEADER + _TRIANGLE * _announced(data) and b"endsolid" not in data[-200:].lower():
@@ -53,9 +71,23 @@ def _announced(data: bytes) -> int:
     return int.from_bytes(data[80:84], "little")
 
 
-def _holds_model(data: bytes) -> bool:
+def _most_announced(data: bytes, kind: str) -> int:
+    """Return the largest count that a file gives for its corners or triangles, 0 where it gives none."""
+    if kind == "PLY":
+        return max((int(count) for count in _ELEMENTS.findall(data.partition(b"end_header")[0])), default=0)
+    if kind != "glTF":
+        return 0
+    text = data[20 : 20 + int.from_bytes(data[12:16], "little")] if data[:4] == b"glTF" else data
+    try:
+        accessors = json.loads(text)["accessors"]
+        return max((int(accessor["count"]) for accessor in accessors), default=0)
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return 0  # the reader says what is wrong
+
+
+def _holds(data: bytes, ending: str) -> bool:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            return any(name.lower().endswith("3dmodel.model") for name in archive.namelist())
+            return any(name.lower().endswith(ending) for name in archive.namelist())
     except (zipfile.BadZipFile, NotImplementedError, OSError, ValueError):
         return False

@@ -18,5 +18,5 @@ class ModelFormat:
     check: Callable[..., None]
     #: "module:function" that reads a file into a `Model`: data, and its name as `name`. Loaded when it is asked for.
     reader: str
-    #: Its round walls are exact; a mesh answers for flat faces and overall sizes alone.
+    #: Its surfaces are exact; a mesh answers for flat faces and round walls alone.
     is_exact: bool

@@ -12,6 +12,7 @@ from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.diagnosis.clashes import clashing_mates
 from rigid_bench.core.grading.diagnosis.consequential_errors import mark_consequences
 from rigid_bench.core.grading.diagnosis.repairs import follow_repairs
+from rigid_bench.core.grading.intake.found_unit import in_found_unit
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.core.grading.matching.match import Matching, match
 from rigid_bench.core.grading.matching.swapped_parts import swapped_names
@@ -68,6 +69,7 @@ def grade_whole(
     submission = read_submission(files, tolerance=tolerance, progress=progress)
     progress("Comparing with the exercise")
     references = read_references(exercise, tolerance=tolerance)
+    submission = in_found_unit(submission, references, tolerance=tolerance)
     matching = match(exercise, references, submission, tolerance=tolerance)
     done: list[CheckResult] = []
     context = Context(

@@ -13,7 +13,7 @@ from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.tolerance import Tolerance
 
 
-def read_model(data: bytes, *, name: str, beside: Mapping[str, bytes] | None = None) -> Model:
+def read_model(data: bytes, *, name: str, beside: Mapping[str, bytes] | None = None, unit: str | None = None) -> Model:
     """Read the parts and instances of a file of any format that is known.
 
     Parameters
@@ -24,6 +24,8 @@ def read_model(data: bytes, *, name: str, beside: Mapping[str, bytes] | None = N
         Its name, for messages.
     beside
         Files to which it refers, by name.
+    unit
+        "mm", "cm", "m", "in" or "ft", for a mesh that does not say its own.
 
     Raises
     ------
@@ -34,8 +36,9 @@ def read_model(data: bytes, *, name: str, beside: Mapping[str, bytes] | None = N
     if found is None:
         raise UnreadableFile(name, f"this is no {format_names()} file", "Export the model again, best as STEP")
     module, _, function = found.reader.partition(":")
-    more = {"beside": beside} if beside else {}
-    model: Model = getattr(importlib.import_module(module), function)(data, name=name, **more)
+    more = {"beside": beside} if found.is_exact else {"unit": unit}
+    given = {key: value for key, value in more.items() if value}
+    model: Model = getattr(importlib.import_module(module), function)(data, name=name, **given)
     return model
 
 
@@ -45,7 +48,7 @@ def read_part(body: Body, *, tolerance: Tolerance) -> PartFeatures:
     Parameters
     ----------
     body
-        A solid, or a mesh: of a mesh only flat surfaces are named.
+        A solid, or a mesh: of a mesh flat surfaces and round walls are named.
     tolerance
         For joining faces.
 

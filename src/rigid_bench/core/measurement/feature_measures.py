@@ -34,7 +34,7 @@ _EVEN = 2e-3
 
 
 def _features(laid: RegisteredPart, request: Request) -> Inventory:
-    laid.need_round_walls(where=request.where)
+    laid.need_solid(where=request.where)
     return inventory_of(laid.part, Tolerance())
 
 
@@ -229,7 +229,7 @@ def across_flats(laid: RegisteredPart, request: Request) -> float | None:
 
 def edge_length(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the straight edge in which two flat faces meet, mm."""
-    laid.need_round_walls(where=request.where)
+    laid.need_solid(where=request.where)
     first, second = (surfaces_of(laid, each, request) for each in request.features)
     edges = laid.part.edges
     lengths = [
@@ -245,7 +245,7 @@ def corner(laid: RegisteredPart, request: Request) -> float | None:
     """Measure from a corner of the part to another, or to a flat face, mm."""
     points = [each for each in request.features if isinstance(each, PointFeature)]
     planes = [each for each in request.features if isinstance(each, PlaneFeature)]
-    laid.need_round_walls(where=request.where)
+    laid.need_solid(where=request.where)
     corners = [_corner(laid, each) for each in points]
     first = corners[0]
     if first is None:
@@ -286,14 +286,14 @@ def least_wall(laid: RegisteredPart, request: Request) -> float | None:
 
 def greatest_wall(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the thickest of the walls between flat surfaces, mm."""
-    laid.need_round_walls(where=request.where)
+    laid.need_solid(where=request.where)
     walls = flat_walls(laid.part)
     return walls[-1].thickness if walls else None
 
 
 def wall_spread(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how much the walls between flat surfaces differ, mm: 0 for an even shell."""
-    laid.need_round_walls(where=request.where)
+    laid.need_solid(where=request.where)
     walls = flat_walls(laid.part)
     return walls[-1].thickness - walls[0].thickness if walls else None
 

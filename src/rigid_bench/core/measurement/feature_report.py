@@ -34,6 +34,7 @@ from rigid_bench.core.formats.features import (
 )
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus
 from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.facets import allowance
 from rigid_bench.core.part.recognition.holes import Hole
 from rigid_bench.core.part.recognition.inventory import FoundPattern, Inventory
 from rigid_bench.core.part.recognition.outline import Segment
@@ -48,6 +49,8 @@ from rigid_bench.core.standards.threads import match_diameter
 
 #: mm, mm2, mm3: below this a number is nothing but rounding.
 _DUST = 1e-9
+#: Bands are given to a millionth of a millimetre.
+_STEPS_PER_MM = 1e6
 
 
 def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
@@ -103,6 +106,7 @@ def _hole(hole: Hole) -> HoleReport:
         entry_diameter=rounded(hole.entry_diameter) or None,
         entry_depth=rounded(hole.entry_depth) or None,
         entry_angle=_degrees(hole.entry_angle) or None,
+        diameter_band=_band(wall),
         slant=_degrees(hole.slant) or None,
         threads=_threads(2 * wall.radius, is_hole=True),
     )
@@ -114,8 +118,19 @@ def _boss(wall: Cylinder) -> BossReport:
         height=rounded(wall.length),
         position=listed(wall.point),
         direction=listed(wall.direction),
+        diameter_band=_band(wall),
         threads=_threads(2 * wall.radius, is_hole=False),
     )
+
+
+def _band(wall: Cylinder, share: float = 1.0) -> list[float] | None:
+    """Return a diameter across flats and across corners, mm, rounded outwards; a `share` of 0.5 for a radius."""
+    if not wall.facets:
+        return None
+    across = 2 * wall.radius
+    low, high = (share * value * _STEPS_PER_MM for value in (across - allowance(wall), across))
+    # what is a whole step but for floating point stays that step
+    return [math.floor(low + _DUST) / _STEPS_PER_MM, math.ceil(high - _DUST) / _STEPS_PER_MM]
 
 
 def _shaft(shaft: Shaft) -> ShaftReport:
@@ -206,6 +221,7 @@ def _round_wall(found: RoundWall) -> RoundWallReport:
         tangent=found.tangent,
         centre=listed((wall.point + wall.end) / 2),
         direction=listed(wall.direction),
+        radius_band=_band(wall, 0.5),
     )
 
 

@@ -14,8 +14,8 @@ from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.notices import said
 
 
-def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureReport:
-    """Measure a STEP file.
+def measure_file(data: bytes, *, name: str, tolerance: Tolerance, unit: str | None = None) -> MeasureReport:
+    """Measure a file of parts.
 
     Parameters
     ----------
@@ -25,6 +25,8 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureRepo
         Its name, for the report and for messages.
     tolerance
         For reading features.
+    unit
+        As for `read_model`.
 
     Returns
     -------
@@ -36,7 +38,7 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance) -> MeasureRepo
     UnreadableFile, GeometryError
         The file cannot be used.
     """
-    model = read_model(data, name=name)
+    model = read_model(data, name=name, unit=unit)
     features, notices = _read_features(model, name, tolerance)
     parts = [part for part in model.parts if part.id in features]
     shapes = _shape_numbers(list(features.values()), tolerance)
@@ -95,6 +97,7 @@ def _part(part: ModelPart, features: PartFeatures, shape: int, tolerance: Tolera
         extents=listed(features.extents),
         centroid=listed(features.centroid),
         shape=shape,
+        mesh=features.is_mesh or None,
         **dict(found),
     )
 

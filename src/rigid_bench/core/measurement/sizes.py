@@ -107,9 +107,11 @@ def count(laid: RegisteredPart, request: Request) -> float | None:
     """Count the holes, or bosses, that have the diameter of the one named."""
     (feature,) = request.features
     assert isinstance(feature, AxisFeature)
-    laid.need_round_walls(where=request.where)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
-    return float(sum(1 for wall in _alike(laid.part, named)))
+    found = _alike(laid.part, named)
+    if len(found) < len(_alike(laid.reference, named)):
+        laid.need_solid(where=request.where)
+    return float(len(found))
 
 
 def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int], list[Cylinder]]:
@@ -131,7 +133,7 @@ def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int],
 
 def tangency(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the kink where two surfaces meet, degrees: 0 where one runs into the other."""
-    laid.need_round_walls(where=request.where)
+    laid.need_solid(where=request.where)
     first, second = (surfaces_of(laid, each, request) for each in request.features)
     edges = laid.part.edges
     kinks = [abs(float(edges.angles[edge])) for a in first for edge, other in edges.beyond(a) if other in second]
@@ -152,7 +154,7 @@ def surfaces_of(laid: RegisteredPart, feature: Feature, request: Request) -> set
 
 def outline(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how far the outline of a pocket or boss strays from the reference's, mm."""
-    laid.need_round_walls(where=request.where)
+    laid.need_solid(where=request.where)
     found = own_outline(laid, request)
     return None if found is None else greatest_deviation(found, _reference_outline(laid, request))
 

@@ -136,12 +136,13 @@ class RegisteredPart:
         Raises
         ------
         MeshCannotAnswer
-            The part came as a mesh.
+            The part came as a mesh, and no wall was recognised there: that it has none is not known.
         """
-        self.need_round_walls(where=where)
         index = reference_wall(self.reference, feature, where=where)
         if index in self._walls:
             return self.part.cylinders[self._walls[index]]
+        if index not in self._facets:
+            self.need_solid(where=where)
         return self._facets.get(index)
 
     def wall_at(self, index: int) -> Cylinder | None:
@@ -158,8 +159,8 @@ class RegisteredPart:
         alike = {face for each in (*self.part.cones, *self.part.others) for face in each.faces} if rounds else set()
         return frozenset(face for each in self.part.surfaces for face in each.faces) - known - alike
 
-    def need_round_walls(self, *, where: str) -> None:
-        """Refuse to look for round walls on a mesh.
+    def need_solid(self, *, where: str) -> None:
+        """Refuse to look on a mesh for what its triangles do not tell.
 
         Raises
         ------
@@ -167,7 +168,9 @@ class RegisteredPart:
             The part came as a mesh.
         """
         if self.part.is_mesh:
-            raise MeshCannotAnswer(where, "a mesh has no round walls", "Hand in this part as STEP to have it measured")
+            raise MeshCannotAnswer(
+                where, "the triangles of a mesh do not tell this", "Hand in this part as STEP to have it measured"
+            )
 
     def feature(self, feature: Feature, *, where: str) -> Feature | None:
         """Return the student's own feature for one of the reference, in the part's coordinates.

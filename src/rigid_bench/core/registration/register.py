@@ -63,7 +63,9 @@ class _Faces:
     centroid: _Array
 
 
-def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Tolerance) -> tuple[Registration, ...]:
+def register(
+    reference: PartFeatures, part: PartFeatures, *, tolerance: Tolerance, as_good: float = 1e-3
+) -> tuple[Registration, ...]:
     """Find how a reference lies over a part.
 
     Parameters
@@ -72,6 +74,8 @@ def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Toleranc
         Features of both, each in its own coordinates.
     tolerance
         Its `model_mm` says when two faces are in one place.
+    as_good
+        By how much less likeness a way is still as good as the best.
 
     Returns
     -------
@@ -91,7 +95,7 @@ def register(reference: PartFeatures, part: PartFeatures, *, tolerance: Toleranc
     candidates.sort(key=lambda each: -each.likeness)
     best: list[Registration] = []
     for each in candidates:
-        if each.likeness < candidates[0].likeness - 1e-3 or len(best) == _MOST_EQUAL:
+        if each.likeness < candidates[0].likeness - as_good or len(best) == _MOST_EQUAL:
             break
         if not any(each.pose.is_close(other.pose, mm=tolerance.model_mm, rad=1e-3) for other in best):
             best.append(each)

@@ -14,6 +14,10 @@ from rigid_bench.core.values.tolerance import Tolerance
 _Array = NDArray[np.float64]
 #: How fast likeness falls with unlike volume, moments and overall sizes.
 _STEEPNESS = 5.0
+#: Share of the area by which chords alone may let two equal ways differ.
+_AS_GOOD = 0.01
+#: Where so much of the area agrees, faces and round walls decide alone.
+_SURE = 0.5
 
 
 def register_mesh(reference: PartFeatures, part: PartFeatures, *, tolerance: Tolerance) -> tuple[Registration, ...]:
@@ -31,18 +35,22 @@ def register_mesh(reference: PartFeatures, part: PartFeatures, *, tolerance: Tol
     Returns
     -------
     tuple of Registration
-        The best one: under it the overall sizes agree best. Its likeness speaks of volume,
+        The best one first, and with it all that are as good: a symmetric part has several. Where the faces do
+        not decide, the one under which the overall sizes agree best; its likeness speaks of faces, or of volume,
         moments of inertia and overall sizes.
     """
-    by_faces = [each.pose for each in register(reference, part, tolerance=tolerance)]
+    by_faces = register(reference, part, tolerance=tolerance, as_good=_AS_GOOD)
+    if by_faces and by_faces[0].likeness > _SURE:
+        return by_faces
     moments, axes = principal_inertia(reference)
     own_moments, own_axes = principal_inertia(part)
-    candidates = [*by_faces, *_by_mass(reference, axes, part, own_axes)]
+    candidates = [*(way.pose for way in by_faces), *_by_mass(reference, axes, part, own_axes)]
     misfits = [_misfit(reference, part.shape, pose) for pose in candidates]
     best = int(np.argmin(misfits))
     volumes = abs(part.volume / reference.volume - 1)
     turning = float(np.abs(own_moments / moments - 1).max())
-    likeness = 1 / (1 + _STEEPNESS * (volumes + turning + misfits[best]))
+    by_mass = 1 / (1 + _STEEPNESS * (volumes + turning + misfits[best]))
+    likeness = max(by_mass, *(way.likeness for way in by_faces[:1]), 0.0)
     return (Registration(pose=candidates[best], likeness=likeness),)
 
 

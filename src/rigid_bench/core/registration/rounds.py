@@ -55,7 +55,7 @@ def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Ro
     MeshCannotAnswer
         The part came as a mesh.
     """
-    laid.need_round_walls(where=where)
+    laid.need_solid(where=where)
     own = [surface for surface in laid.reference.surfaces if is_named(surface, feature)]
     rounds = [surface for surface in own if isinstance(surface, Sphere | Torus | Cone)]
     if not rounds:

@@ -17,9 +17,14 @@ NOTICES = {
     "instance-scaled": "An instance of '{name}' is {times:.6g} times as large: it is judged as a part of that size.",
     "lacking": "Some parts lie in {names}: hand in these files, too.",
     "no-solid": "'{name}' holds no solid body: close its surfaces and export it again.",
-    "is-mesh": "'{name}' is a mesh: {unanswered} cannot be measured on it. Hand in STEP for these.",
-    "stl-unit": "An STL file does not say its unit of length; millimetres were taken.",
-    "not-closed": "'{name}' is not closed: its volume is a guess. Close it, then export it again.",
+    "is-mesh": "'{name}' is a mesh: cones, balls, threads, rounded and chamfered edges are not measured on it, "
+    "and round walls to the corners of their flats. Hand in STEP for these.",
+    "mesh-unit": "A file of type {kind} does not say its unit of length; millimetres were taken.",
+    "mesh-unit-found": "The mesh files do not say their unit of length; {unit} was taken, for then they are as large "
+    "as the exercise asks. If that is wrong, export them in the right unit.",
+    "faces-dropped": "Double triangles and those without area in '{name}' were left out.",
+    "gaps-closed": "Gaps of less than 0.01 mm in the skin of '{name}' were closed.",
+    "faces-turned": "Triangles of '{name}' that looked inward were turned.",
     "left-aside": "Not looked at, as nothing is measured on it: {names}.",
     "not-in-build": "'{name}' is in {in_file} but not in the build file, so nothing holds it.",
     "stands-elsewhere": "'{instance}' stands elsewhere in the STEP file than in the build file; the build file counts.",

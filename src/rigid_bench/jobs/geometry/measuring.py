@@ -6,7 +6,7 @@ from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.jobs.geometry.progress import noting
 
 
-def measure_step(data: bytes, name: str, note: str) -> MeasureReport:
-    """Measure one file of parts."""
+def measure_step(data: bytes, name: str, unit: str | None, note: str) -> MeasureReport:
+    """Measure one file of parts; a `unit` for a mesh that says none."""
     noting(note)(f"Measuring {name}")
-    return measure_file(data, name=name, tolerance=Tolerance())
+    return measure_file(data, name=name, tolerance=Tolerance(), unit=unit)

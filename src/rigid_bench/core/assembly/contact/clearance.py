@@ -1,6 +1,7 @@
 """Gaps and overlaps of a build's solids, at rest: boxes first, exact distances for near pairs only."""
 
 import itertools
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -89,13 +90,14 @@ def clearance(a: PlacedSolid, b: PlacedSolid, *, tolerance: Tolerance) -> Cleara
         state: Literal["clear", "touching"] = "touching" if gap.gap_mm <= tolerance.touch_mm else "clear"
         return Clearance(a=a.instance, b=b.instance, gap_mm=gap.gap_mm, overlap_mm3=0.0, state=state, at=gap.at)
     volume = overlap_volume(a.shape, b.shape) if gap.gap_mm <= tolerance.touch_mm else 0.0
-    is_overlap = volume > tolerance.overlap_mm3
+    is_shared = volume > tolerance.overlap_mm3
+    is_overlap = volume > tolerance.overlap_mm3 + chord_slack(a, b)
     touches = gap.gap_mm <= tolerance.touch_mm
     return Clearance(
         a=a.instance,
         b=b.instance,
         gap_mm=gap.gap_mm,
-        overlap_mm3=volume if is_overlap else 0.0,
+        overlap_mm3=volume if is_shared else 0.0,
         state="interfering" if is_overlap else "touching" if touches else "clear",
         at=gap.at,
     )
@@ -111,7 +113,24 @@ def interference(a: PlacedSolid, b: PlacedSolid, *, tolerance: Tolerance) -> flo
     """
     gap = _between_faces(a, b, tolerance)
     volume = 0.0 if gap and gap.is_apart else overlap_volume(a.shape, b.shape)
-    return volume if volume > tolerance.overlap_mm3 else 0.0
+    return volume if volume > tolerance.overlap_mm3 + chord_slack(a, b) else 0.0
+
+
+def chord_slack(a: PlacedSolid, b: PlacedSolid) -> float:
+    """Return the volume, mm3, that meshes may share only because chords stand in for their round walls.
+
+    That is twice what lies beyond the chords of the one with less of it: a pin turned in its bore. 0 for solids.
+    """
+    return 2 * min(_beyond_chords(a.part), _beyond_chords(b.part))
+
+
+def _beyond_chords(part: PartFeatures) -> float:
+    """Return the volume between a mesh's round walls and the chords that stand in for them, mm3."""
+    return sum(
+        wall.radius**2 * (math.pi - wall.facets / 2 * math.sin(2 * math.pi / wall.facets)) * wall.length
+        for wall in part.cylinders
+        if wall.facets
+    )
 
 
 def _between_faces(a: PlacedSolid, b: PlacedSolid, tolerance: Tolerance) -> Gap | None:

@@ -132,7 +132,7 @@ def _not_found(task: _Task, laid: RegisteredPart, wanted: Requirement) -> CheckR
         return task.result("unchecked", "left out, without a note", next_step=step)
     cause = Cause(code="feature-missing", text="The part has no such face or hole where it should be.")
     step = f"Add it to {name} and hand in again."
-    if not laid.part.is_mesh and part_causes.is_mirrored(laid, task.context.tolerance):
+    if part_causes.is_mirrored(laid, task.context.tolerance):
         cause, step = Cause(code="mirrored", text=part_causes.MIRRORED), f"Make {name} for the other hand."
     return task.result("missed", "not found", cause=cause, next_step=step, gauge=_gauge(task, wanted, None))
 

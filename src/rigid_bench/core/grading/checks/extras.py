@@ -28,7 +28,7 @@ def _judge(task: Task[ExtrasFields]) -> CheckResult:
     laid = task.context.laid(task.fields.part, where=task.where)
     if laid is None:
         return task.missing_part(task.fields.part)
-    laid.need_round_walls(where=task.where)
+    laid.need_solid(where=task.where)
     part = task.context.exercise.part(task.fields.part)
     found = feature_differences(laid, task.context.tolerance)
     extra = found.extra if laid.unasked else []

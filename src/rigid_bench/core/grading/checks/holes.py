@@ -63,8 +63,9 @@ def _judge(task: Task[HolesFields]) -> CheckResult:
     laid = task.context.laid(task.fields.part, where=task.where)
     if laid is None:
         return task.missing_part(task.fields.part)
-    laid.need_round_walls(where=task.where)
     holes = find_holes(laid.part)
+    if len(holes) < len(rows):
+        laid.need_solid(where=task.where)
     mm, exact = exercise.mm / laid.scale, _exact(task.fields, exercise) + 1e-6
     views = [_View(pose_rows, rows) for pose_rows in _seen(laid, holes, mm)]
     best = min(views, key=lambda view: (view.wrong(exact), view.cost))

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from rigid_bench.core.assembly.contact.clearance import Clearance
+from rigid_bench.core.assembly.contact.clearance import Clearance, chord_slack
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
@@ -52,7 +52,8 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
     meant, found = _meant(task), {frozenset((int(each.a), int(each.b))): each for each in context.clearances}
     for pair, expected in meant.items():
         volume = found[pair].overlap_mm3 if pair in found else 0.0
-        if not expected.min <= volume <= expected.max:
+        slack = chord_slack(*(context.solids[index] for index in pair)) if len(pair) == 2 else 0.0
+        if not expected.min - slack <= volume <= expected.max + slack:
             return _wrong_overlap(task, expected, volume)
     overlaps = [each for pair, each in found.items() if each.state == "interfering" and pair not in meant]
     if not overlaps:

@@ -1,6 +1,7 @@
 """Are all required parts there, each in the right number, and nothing besides?"""
 
 import itertools
+import math
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
@@ -8,6 +9,8 @@ from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.diagnosis.part_causes import is_mirrored
 from rigid_bench.core.grading.matching.swapped_parts import merged
 from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.facets import LEAST_FACETS
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import CylinderFeature
 from rigid_bench.core.wording.quantities import listed, quantity
@@ -78,7 +81,7 @@ def _mirrored(task: Task[PartsFields]) -> tuple[Cause, str] | None:
     context = task.context
     for part, index in context.matching.parts.items():
         laid = context.matching.laid[index][0]
-        is_equal = part not in context.references or laid.part.is_mesh or laid.registration.likeness == 1.0
+        is_equal = part not in context.references or laid.registration.likeness == 1.0
         if not is_equal and is_mirrored(laid, context.tolerance):
             name = context.exercise.part_name(part)
             told = next((each.id for each in context.done if each.cause and each.cause.code == "mirrored"), "")
@@ -95,12 +98,22 @@ def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, str] | None:
             continue
         laid = matching.laid[matching.parts[part.id]][0]
         sizes = zip(sorted(laid.reference.extents), sorted(laid.part.extents), strict=True)
-        wrong = [(asked, found) for asked, found in sizes if abs(asked - found) > _BOUGHT_MM] or _other_bores(laid)
+        narrower = 1 - math.cos(math.pi / _fewest_facets(laid.part)) if laid.part.is_mesh else 0.0
+        wrong = [
+            (asked, found)
+            for asked, found in sizes
+            if not asked * (1 - narrower) - _BOUGHT_MM <= found <= asked + _BOUGHT_MM
+        ] or _other_bores(laid)
         if wrong:
             asked, found = (quantity(each / exercise.mm, "length", exercise.model.units) for each in wrong[0])
             text = f"{part.name} was brought in with another size: {found} where it should have {asked}."
             return Cause(code="bought-wrong-size", text=text), f"Bring in {part.name} with the size that is asked"
     return None
+
+
+def _fewest_facets(mesh: PartFeatures) -> int:
+    """Return how many chords stand in for a round at least; so few as can be told from a prism where none is known."""
+    return min((wall.facets for wall in mesh.cylinders if wall.facets), default=LEAST_FACETS)
 
 
 def _other_bores(laid: RegisteredPart) -> list[tuple[float, float]]:

@@ -35,7 +35,7 @@ def _judge(task: Task[ShapeFields]) -> CheckResult:
     laid = task.context.laid(task.fields.part, where=task.where)
     if laid is None:
         return task.missing_part(task.fields.part)
-    laid.need_round_walls(where=task.where)
+    laid.need_solid(where=task.where)
     tolerance = task.context.tolerance
     if laid.scale == 1 and is_same_shape(laid.reference, laid.part, tolerance=tolerance):
         return task.result("met", "the same shape")

@@ -13,10 +13,12 @@ from rigid_bench.core.kernel.read_model import read_part
 from rigid_bench.core.measurement.feature_measures import edge_differences
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.measurement.sizes import unanswered_walls
+from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.facets import allowance
 from rigid_bench.core.part.recognition.holes import find_holes
 from rigid_bench.core.part.symmetry import is_same_shape
 from rigid_bench.core.registration.correspond import RegisteredPart
+from rigid_bench.core.registration.register import register
 from rigid_bench.core.values.datums import AxisFeature
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.values.units import MM_PER_UNIT
@@ -27,6 +29,8 @@ _PLACES = ("position", "edge_distance", "length", "depth", "corner", "centre_of_
 MIRRORED = "The part is the mirror image of what was asked: left and right have changed places."
 #: Volume and area of a mirror image are the same to this share.
 _SAME = 1e-6
+#: Share of the area that agrees under a mirror image that was handed in as a mesh, and by how much more than without.
+_NEARLY_ALL, _CLEARLY = 0.9, 0.02
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,7 +58,7 @@ def of_facets(laid: RegisteredPart, request: Request, value: float, units: str) 
     -----
     Across its flats a ring is narrower by D (1 - cos(pi / n)); any size between is taken as meant.
     """
-    if request.measure not in ("diameter", "radius") or not request.features or laid.part.is_mesh:
+    if request.measure not in ("diameter", "radius") or not request.features:
         return None
     feature = request.features[0]
     wall = laid.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
@@ -80,7 +84,7 @@ def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: fl
     mm
         Millimetres in the exercise's unit.
     """
-    if laid.part.is_mesh:
+    if laid.part.is_mesh and request.measure in ("fillets", "chamfers", "count"):
         return None
     if request.measure in ("fillets", "chamfers"):
         return _edges(laid, request.measure, tolerance, mm)
@@ -95,11 +99,22 @@ def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: fl
 def is_mirrored(laid: RegisteredPart, tolerance: Tolerance) -> bool:
     """Say whether a part is the mirror image of its reference, and not its like."""
     ref, own = laid.reference, laid.part
+    if own.is_mesh:
+        return _is_mirrored_mesh(ref, own, tolerance)
     if abs(ref.volume / own.volume - 1) > _SAME or abs(ref.area / own.area - 1) > _SAME:
         return False
     if is_same_shape(ref, own, tolerance=tolerance):
         return False
     return is_same_shape(read_part(mirrored(ref.shape), tolerance=tolerance), own, tolerance=tolerance)
+
+
+def _is_mirrored_mesh(ref: PartFeatures, own: PartFeatures, tolerance: Tolerance) -> bool:
+    """Say whether nearly all of a mesh agrees with the mirror image, and less of it with the part itself."""
+    image = read_part(mirrored(ref.shape), tolerance=tolerance)
+    as_image, as_asked = (register(each, own, tolerance=tolerance)[:1] for each in (image, ref))
+    return bool(as_image) and as_image[0].likeness > max(
+        _NEARLY_ALL, (as_asked[0].likeness if as_asked else 0.0) + _CLEARLY
+    )
 
 
 def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> Cause | None:
@@ -144,7 +159,7 @@ def _through(laid: RegisteredPart, request: Request) -> Cause | None:
     """Say that a hole goes through where it should not, or the other way round."""
     feature = request.features[0] if len(request.features) == 1 else None
     wall = laid.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
-    if wall is None or wall.facets:
+    if wall is None:
         return None
     own = next((each for each in find_holes(laid.part) if each.cylinder.faces == wall.faces), None)
     assert isinstance(feature, AxisFeature)

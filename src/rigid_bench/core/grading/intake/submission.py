@@ -136,6 +136,7 @@ class _Reader:
                     name=step_part.name,
                     product=f"{file}:{step_part.product}",
                     features=features,
+                    has_unit=not features.is_mesh or self.models[file].source_units != "unknown",
                 )
             )
         return self._index[file, part_id]

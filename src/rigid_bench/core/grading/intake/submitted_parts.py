@@ -14,6 +14,8 @@ class SubmittedPart:
     name: str
     product: str
     features: PartFeatures
+    #: False for a mesh whose file does not say its unit: mm were taken.
+    has_unit: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -92,7 +92,7 @@ def measure_described(
     """
     if name in _OF_THE_PART:
         return measure(laid, request)
-    laid.need_round_walls(where=request.where)
+    laid.need_solid(where=request.where)
     if name == "thickness":
         return _thickness(laid.part)
     if name == "radius":

@@ -13,6 +13,8 @@ from rigid_bench.core.values.frames import Pose
 
 #: Share of a part's volume that must be found in a neighbour for the two to be one body.
 _INSIDE = 0.98
+#: As much of one that was joined in a coarse mesh.
+_INSIDE_MESH = 0.9
 #: Without places to compare: how near (as a share) the volume is to the sum of both.
 _SAME_SUM = 1e-4
 #: How far (as a share of its size) a part may stand from another's place and still be in it.
@@ -134,12 +136,12 @@ def merged(context: Context, part: str) -> Cause | None:
 
 def _holds(context: Context, other: str, index: int, part: str) -> bool:
     laid, missing = context.matching.laid[index][0], context.references[part]
-    if laid.part.is_mesh or laid.part.volume < laid.reference.volume:
+    if laid.part.volume < laid.reference.volume:
         return False
     reference = context.exercise.reference
     places = {each.part: each.pose for each in reference.instances} if reference else {}
     if part in places and other in places:
         there = laid.pose @ places[other].inverse() @ places[part]
         shared = overlap_volume(moved(missing.shape, there), laid.part.shape)
-        return shared > _INSIDE * missing.volume
+        return shared > (_INSIDE_MESH if laid.part.is_mesh else _INSIDE) * missing.volume
     return abs(laid.part.volume / (laid.reference.volume + missing.volume) - 1) < _SAME_SUM

@@ -10,6 +10,7 @@ from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.pictures import ViewModel
 from rigid_bench.core.formats.preview import Doubt, PartUnderstood, Preview
 from rigid_bench.core.grading.grade import read_references
+from rigid_bench.core.grading.intake.found_unit import in_found_unit
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedPart
 from rigid_bench.core.grading.matching.match import Matching, match
@@ -58,7 +59,9 @@ def preview_submission(
     """
     submission = read_submission(files, tolerance=tolerance, progress=progress)
     progress("Finding the parts")
-    matching = match(exercise, read_references(exercise, tolerance=tolerance), submission, tolerance=tolerance)
+    references = read_references(exercise, tolerance=tolerance)
+    submission = in_found_unit(submission, references, tolerance=tolerance)
+    matching = match(exercise, references, submission, tolerance=tolerance)
     build = submission.build
     return Preview(
         units=list(submission.units),

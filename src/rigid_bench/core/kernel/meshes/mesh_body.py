@@ -1,5 +1,6 @@
 """Bodies of triangles: carrying, gaps, overlaps, and the flat surfaces among their triangles."""
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import fcl
@@ -8,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from trimesh import Trimesh
 
-from rigid_bench.core.part.faces import Plane
+from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.frames import Pose
 
@@ -122,15 +123,16 @@ def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
     return found
 
 
-def flat_surfaces(mesh: Trimesh) -> list[Plane]:
-    """Return the flat surfaces of a mesh: triangles that lie in one plane side by side."""
+def flat_surfaces(mesh: Trimesh, besides: Sequence[Cylinder] = ()) -> list[Plane]:
+    """Return the flat surfaces of a mesh: triangles that lie in one plane side by side, besides round walls."""
     found = []
+    round_ones = {face for wall in besides for face in wall.faces}
     facets = [np.asarray(each) for each in mesh.facets]
     alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
     for group in [*facets, *alone[:, None]]:
         areas = mesh.area_faces[group]
         area = float(areas.sum())
-        if area > _FLAT_SHARE * mesh.area:
+        if area > _FLAT_SHARE * mesh.area and int(group[0]) not in round_ones:
             middle = (mesh.triangles_center[group] * areas[:, None]).sum(axis=0) / area
             normal = np.asarray(mesh.face_normals[group[int(np.argmax(areas))]], dtype=float)
             found.append(Plane(faces=tuple(sorted(group.tolist())), point=middle, normal=normal, area=area))

@@ -1,6 +1,5 @@
-"""Read STL and 3MF files: each closed skin of triangles is a body, and has no round features."""
+"""Read files of triangles: each closed skin is a body."""
 
-import io
 import re
 from collections.abc import Sequence
 
@@ -8,16 +7,24 @@ import numpy as np
 import trimesh
 from trimesh import Trimesh
 
-from rigid_bench.core.formats.archive import check_zip
-from rigid_bench.core.formats.mesh_text import EXPORT_AGAIN, MOST_TRIANGLES, check_mesh, mesh_kind
+from rigid_bench.core.formats.archive import check_zip, is_zip
+from rigid_bench.core.formats.mesh_text import EXPORT_AGAIN, check_mesh, mesh_kind
 from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.kernel.meshes.mending import is_closed, mended
+from rigid_bench.core.kernel.meshes.mesh_scene import load_scene
 from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import plain_name, slug, unique
 
-#: mm in each unit that 3MF knows.
-_UNITS = {
+#: mm in each unit that a file may name, and that a person may.
+UNITS = {
+    "unknown": 1.0,
+    "mm": 1.0,
+    "cm": 10.0,
+    "m": 1000.0,
+    "in": 25.4,
+    "ft": 304.8,
     "micron": 1e-3,
     "millimeter": 1.0,
     "millimeters": 1.0,
@@ -27,22 +34,27 @@ _UNITS = {
     "meter": 1000.0,
 }
 #: Names of units as STEP files give them, so that reports use one word.
-_WORDS = {"millimeter": "millimetre", "millimeters": "millimetre", "centimeter": "centimetre", "meter": "metre"}
-#: What the reader calls a mesh without a name.
+_WORDS = {
+    "mm": "millimetre",
+    "cm": "centimetre",
+    "m": "metre",
+    "in": "inch",
+    "ft": "foot",
+    "millimeter": "millimetre",
+    "millimeters": "millimetre",
+    "centimeter": "centimetre",
+    "meter": "metre",
+}
 #: Triangles that enclose less, as a share of their size cubed, are left over from cutting: no body.
 _SLIVER = 1e-9
-_NO_NAME = re.compile(r"(geometry_\d+)?|.*\.stl", re.IGNORECASE)
+#: What readers call a mesh without a name.
+_NO_NAME = re.compile(r"(geometry(_\d+)?)?|world|object ?\d*|.*\.(stl|obj|ply|glb|gltf|amf)", re.IGNORECASE)
 #: mm: larger than anything a class models.
 _LARGEST = 1e6
-#: What a mesh cannot answer, as the report says it.
-UNANSWERED = (
-    "diameters, radii, depths of holes, positions of axes, threads, rounded and chamfered edges, and mates "
-    "that share an axis"
-)
 
 
-def read_mesh(data: bytes, *, name: str) -> Model:
-    """Read the bodies of an STL or 3MF file.
+def read_mesh(data: bytes, *, name: str, unit: str | None = None) -> Model:
+    """Read the bodies of a file of triangles.
 
     Parameters
     ----------
@@ -50,59 +62,44 @@ def read_mesh(data: bytes, *, name: str) -> Model:
         The whole file.
     name
         Its name, for messages and for parts without names.
+    unit
+        One of `UNITS`, for a file that does not say its own; mm without it.
 
     Returns
     -------
     Model
-        Lengths in mm; an STL file does not say its unit, and is taken to be in mm.
+        Lengths in mm.
 
     Raises
     ------
     UnreadableFile
-        The data is neither, is cut off or broken, or holds no triangles.
+        The data is no mesh, is cut off or broken, holds no triangles, or its skin is open.
     """
     check_mesh(data, name=name)
     kind = mesh_kind(data)
     assert kind
-    if kind == "3MF":
+    if is_zip(data):
         check_zip(data, name=name)
-    scene = _load(data, kind, name)
-    unit = "unknown" if kind == "STL" else next((str(mesh.units) for _, mesh, _ in scene if mesh.units), "millimeter")
-    factor = _UNITS.get(unit, 1.0)
+    scene, said_unit = load_scene(data, kind=kind, name=name)
+    if said_unit == "unknown" and unit:
+        said_unit = unit
+    factor = UNITS.get(said_unit, 1.0)
     collector = _Collector(name)
     for label, mesh, pose in scene:
-        collector.add(label, mesh, pose, factor)
-    notices = [notice("is-mesh", name=name, unanswered=UNANSWERED)]
-    if kind == "STL":
-        notices.insert(0, notice("stl-unit"))
+        collector.add(plain_name(label), mesh, pose, factor)
+    notices = [notice("is-mesh", name=name)]
+    if said_unit == "unknown":
+        notices.insert(0, notice("mesh-unit", kind=kind))
     if not collector.parts:
         problem = "its triangles enclose no volume" if collector.notices else "there are no triangles in it"
         raise UnreadableFile(name, problem, EXPORT_AGAIN)
     return Model(
         schema=kind,
-        source_units=_WORDS.get(unit, unit),
+        source_units=_WORDS.get(said_unit, said_unit),
         parts=tuple(collector.parts),
         instances=tuple(collector.instances),
         notices=(*notices, *collector.notices),
     )
-
-
-def _load(data: bytes, kind: str, name: str) -> list[tuple[str, Trimesh, Pose]]:
-    """Return each placed mesh with its label and pose, its own coordinates in the file's unit."""
-    try:
-        loaded = trimesh.load_scene(io.BytesIO(data), file_type=kind.lower(), process=False)
-        found = []
-        for node in loaded.graph.nodes_geometry:
-            matrix, label = loaded.graph[node]
-            found.append((plain_name(str(label)), loaded.geometry[label], np.asarray(matrix, dtype=float)))
-    except Exception as exc:  # the reader raises whatever the broken file makes it raise
-        raise UnreadableFile(name, f"the {kind} data cannot be read", EXPORT_AGAIN) from exc
-    total = sum(len(mesh.faces) for _, mesh, _ in found if isinstance(mesh, Trimesh))
-    if total > MOST_TRIANGLES:
-        raise UnreadableFile(name, f"the mesh has more than {MOST_TRIANGLES} triangles", "Export it coarser")
-    return [
-        (label, mesh, Pose(matrix[:3, :3], matrix[:3, 3])) for label, mesh, matrix in found if isinstance(mesh, Trimesh)
-    ]
 
 
 class _Collector:
@@ -140,7 +137,7 @@ class _Collector:
             return []
         if not np.isfinite(vertices).all() or np.abs(vertices).max() > _LARGEST:
             raise UnreadableFile(self.file, "its numbers are absurd: not finite, or above a kilometre", EXPORT_AGAIN)
-        scaled = Trimesh(vertices, mesh.faces, process=True)  # joins the corners that triangles share
+        scaled, mends = mended(Trimesh(vertices, mesh.faces, process=False))
         if not np.any(scaled.area_faces > 0):
             return []
         name = self.file.rsplit(".", 1)[0] if _NO_NAME.fullmatch(label) else label
@@ -153,8 +150,12 @@ class _Collector:
             return []
         if len(solid) < len(skins):
             self.notices.append(notice("slivers", name=name))
-        if not all(body.is_watertight for body in bodies):
-            self.notices.append(notice("not-closed", name=name))
+        if not all(is_closed(body) for body in bodies):
+            raise UnreadableFile(
+                self.file, f"the skin of '{name}' is open: it encloses no body", "Close it, then export it again"
+            )
+        if len(solid) == len(skins):  # of slivers enough is said
+            self.notices += [notice(code, name=name) for code in mends]
         if len(bodies) == 1:
             return [ModelPart(id=product, name=name, product=product, shape=bodies[0], solids=1)]
         return [

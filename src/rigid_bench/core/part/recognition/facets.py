@@ -9,7 +9,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.prisms import find_prisms
 
 #: Regular rings of fewer sides are meant: hexagons of sockets and nuts.
-_LEAST_FACETS = 8
+LEAST_FACETS = 8
 
 
 def faceted_walls(part: PartFeatures) -> tuple[Cylinder, ...]:
@@ -28,7 +28,7 @@ def faceted_walls(part: PartFeatures) -> tuple[Cylinder, ...]:
     found = []
     for ring in find_prisms(part):
         count = ring.outline.sides
-        if count < _LEAST_FACETS:
+        if count < LEAST_FACETS:
             continue
         middle = np.mean([each.start for each in ring.outline.segments], axis=0)
         across = np.cross(ring.direction, ring.along)

@@ -1,0 +1,13 @@
+"""PLY: triangles as text or binary, without a unit."""
+
+from rigid_bench.core.formats.mesh_text import check_mesh, mesh_kind
+from rigid_bench.core.formats.model_format import ModelFormat
+
+FORMAT = ModelFormat(
+    name="PLY",
+    extensions=(".ply",),
+    is_content=lambda data: mesh_kind(data) == "PLY",
+    check=check_mesh,
+    reader="rigid_bench.core.kernel.meshes.mesh_file:read_mesh",
+    is_exact=False,
+)

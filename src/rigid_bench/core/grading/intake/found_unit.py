@@ -1,0 +1,64 @@
+"""The unit of meshes that do not say theirs: that in which they are as large as the exercise asks."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from rigid_bench.core.formats.message import notice
+from rigid_bench.core.grading.intake.submission import Submission
+from rigid_bench.core.kernel.distance import scaled
+from rigid_bench.core.kernel.read_model import read_part
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.tolerance import Tolerance
+
+#: mm in each unit that is tried; the first wins where two fit as well.
+_UNITS = {"millimetres": 1.0, "inches": 25.4, "centimetres": 10.0, "metres": 1000.0}
+#: Share by which a part's overall size may differ from what is asked.
+_NEAR = 0.1
+
+
+def in_found_unit(
+    submission: Submission, references: Mapping[str, PartFeatures], *, tolerance: Tolerance
+) -> Submission:
+    """Return a submission whose parts without a unit are as large as the exercise asks.
+
+    Parameters
+    ----------
+    submission
+        As it was read: such parts in mm.
+    references
+        Features of each required part.
+    tolerance
+        For reading features.
+
+    Returns
+    -------
+    Submission
+        The same where mm fits as well as any; else all such parts in one other unit, with a notice.
+    """
+    without = [k for k, part in enumerate(submission.parts) if not part.has_unit]
+    if not without:
+        return submission
+
+    def fitting(mm: float) -> int:
+        """Count the parts that have a required part of about their size."""
+        sizes = [submission.parts[k].features.size * mm for k in without]
+        return sum(any(abs(size / wanted.size - 1) < _NEAR for wanted in references.values()) for size in sizes)
+
+    unit, mm = max(_UNITS.items(), key=lambda known: fitting(known[1]))
+    if mm == 1.0 or not fitting(mm):
+        return submission
+    parts = list(submission.parts)
+    for k in without:
+        features = read_part(scaled(parts[k].features.shape, mm), tolerance=tolerance)
+        parts[k] = replace(parts[k], features=features, has_unit=True)
+    is_placed_by_build = submission.build is not None
+    instances = tuple(
+        instance
+        if instance.part not in without or is_placed_by_build
+        else replace(instance, pose=Pose(instance.pose.rotation, instance.pose.position * mm))
+        for instance in submission.instances
+    )
+    said = notice("mesh-unit-found", unit=unit)
+    kept = [found for found in submission.notices if found.code != "mesh-unit"]
+    return replace(submission, parts=tuple(parts), instances=instances, notices=(*kept, said))

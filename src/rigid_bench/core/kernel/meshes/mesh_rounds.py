@@ -1,0 +1,254 @@
+"""Round walls among the triangles of a mesh: chords whose corners lie on one circle.
+
+A round wall is exported as flat chords side by side. Two neighbouring chords give an axis (their crease) and a circle
+(their three creases seen along it); the wall is all chords around them that are parallel to the axis and whose corners
+lie on the circle. Flats that run into a wall without a kink end elsewhere, and stay flats.
+"""
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from trimesh import Trimesh
+
+from rigid_bench.core.part.faces import Cylinder
+
+_Array = NDArray[np.float64]
+#: rad between neighbouring chords: a wall of eight chords turns by 45 degrees at each; less is one flat.
+_LEAST, _MOST = math.radians(0.2), math.radians(50)
+#: A chord's corners lie on the circle to this share of its radius, and to this share of the mesh's size.
+_ROUND, _DIGITS = 2e-3, 2e-6
+#: sin of the angle by which a chord may lean from the axis.
+_LEANS = 2e-3
+#: Chords of one wall are about as wide: programs share a turn evenly.
+_UNLIKE = 1.5
+#: Chords that make a wall at least; of a wall that goes round.
+_CHORDS, _WHOLE = 3, 8
+#: Pairs of chords that are tried: a scan of a free shape has more, and no round wall.
+_MOST_PAIRS = 60_000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Chords:
+    """Flat pieces of a mesh: triangles in one plane side by side."""
+
+    #: Triangles of each.
+    triangles: list[NDArray[np.int64]]
+    #: (n, 3) unit.
+    normals: _Array
+    #: (n,) mm2
+    areas: _Array
+    #: Each one's neighbours, with the crease between them: its two ends, and the angle, above 0 in an inside corner.
+    beside: dict[int, list[tuple[int, NDArray[np.int64], float]]]
+
+
+def round_walls(mesh: Trimesh) -> list[Cylinder]:
+    """Find the round walls of a mesh.
+
+    Parameters
+    ----------
+    mesh
+        With joined corners; mm.
+
+    Returns
+    -------
+    list of Cylinder
+        Each with how many `facets` go round, its radius to their corners; the largest first. No triangle is in two.
+    """
+    chords = _chords(mesh)
+    vertices = np.asarray(mesh.vertices, dtype=float)
+    slack = _DIGITS * float(np.linalg.norm(np.ptp(vertices, axis=0)))
+    taken: set[int] = set()
+    found: list[Cylinder] = []
+    pairs = [(a, b, crease) for a, near in chords.beside.items() for b, crease, _ in near if a < b]
+    for a, b, crease in pairs[:_MOST_PAIRS]:
+        if a in taken or b in taken:
+            continue
+        axis = vertices[crease[1]] - vertices[crease[0]]
+        axis = axis / np.linalg.norm(axis)
+        if not any(_carries_on(chords, chord, beyond, axis, vertices) for chord, beyond in ((a, b), (b, a))):
+            continue
+        circle = _circle(mesh, chords, (a, b), vertices[crease[0]], axis)
+        if circle is None:
+            continue
+        grown = _wall_around(mesh, chords, a, axis, circle, slack, taken)
+        if grown is not None:
+            wall, group = grown
+            taken |= group
+            found.append(wall)
+    return sorted(found, key=lambda wall: wall.faces)
+
+
+def _carries_on(chords: _Chords, chord: int, beyond: int, axis: _Array, vertices: _Array) -> bool:
+    """Say whether a chord has another crease along the axis: what has none anywhere is no wall, but a free shape."""
+    for other, crease, _ in chords.beside[chord]:
+        if other != beyond:
+            way = vertices[crease[1]] - vertices[crease[0]]
+            if abs(float(way @ axis)) > (1 - _LEANS) * float(np.linalg.norm(way)):
+                return True
+    return False
+
+
+def _wall_around(
+    mesh: Trimesh,
+    chords: _Chords,
+    start: int,
+    axis: _Array,
+    circle: tuple[_Array, float],
+    slack: float,
+    taken: set[int],
+) -> tuple[Cylinder, set[int]] | None:
+    """Return the wall around a chord: its circle is fitted anew as it grows, for that of two chords is rough."""
+    group: set[int] = set()
+    wall = None
+    while True:
+        grown = _grown(mesh, chords, start, axis, *circle, slack, taken)
+        if len(grown) < _CHORDS or len(grown) <= len(group):
+            break
+        fitted = _wall(mesh, chords, sorted(grown), axis)
+        if fitted is None:
+            break
+        wall, group = fitted, grown
+        axis, circle = wall.direction, (wall.point, wall.radius)
+    return None if wall is None else (wall, group)
+
+
+def _chords(mesh: Trimesh) -> _Chords:
+    facets = [np.asarray(group) for group in mesh.facets]
+    alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
+    triangles = [*facets, *alone[:, None]]
+    owner = np.empty(len(mesh.faces), dtype=np.int64)
+    for number, group in enumerate(triangles):
+        owner[group] = number
+    areas = np.array([float(mesh.area_faces[group].sum()) for group in triangles])
+    normals = np.array([mesh.face_normals[group[int(np.argmax(mesh.area_faces[group]))]] for group in triangles])
+    beside: dict[int, list[tuple[int, NDArray[np.int64], float]]] = defaultdict(list)
+    angles = np.asarray(mesh.face_adjacency_angles)
+    signs = np.where(np.asarray(mesh.face_adjacency_convex), -1.0, 1.0)
+    ends = np.asarray(mesh.face_adjacency_edges)
+    sides = owner[np.asarray(mesh.face_adjacency)]
+    for k in np.flatnonzero((angles > _LEAST) & (angles < _MOST) & (sides[:, 0] != sides[:, 1])).tolist():
+        a, b = sides[k].tolist()
+        beside[a].append((b, ends[k], float(signs[k] * angles[k])))
+        beside[b].append((a, ends[k], float(signs[k] * angles[k])))
+    return _Chords(triangles, normals, areas, beside)
+
+
+def _corners(mesh: Trimesh, triangles: NDArray[np.int64]) -> _Array:
+    corners: _Array = np.asarray(mesh.vertices, dtype=float)[np.unique(np.asarray(mesh.faces)[triangles])]
+    return corners
+
+
+def _circle(
+    mesh: Trimesh, chords: _Chords, pair: tuple[int, int], crease: _Array, axis: _Array
+) -> tuple[_Array, float] | None:
+    """Return the centre and radius of the circle through the creases of two chords, seen along the axis."""
+    if any(abs(float(chords.normals[chord] @ axis)) > _LEANS for chord in pair):
+        return None
+    far = []
+    for chord in pair:
+        flat = _across(_corners(mesh, chords.triangles[chord]) - crease, axis)
+        far.append(flat[int(np.argmax(np.linalg.norm(flat, axis=1)))])
+    one, other = far
+    if not 1 / _UNLIKE < float(np.linalg.norm(one) / np.linalg.norm(other)) < _UNLIKE:
+        return None  # a flat that runs into a wall, and the wall's first chord
+    # the centre is as far from the crease as from both far ends
+    rows = 2 * np.array([one, other])
+    centre = np.linalg.lstsq(rows, np.array([one @ one, other @ other]), rcond=None)[0]
+    radius = float(np.linalg.norm(centre))
+    return (crease + centre, radius) if 0 < radius < 1e4 * max(float(np.linalg.norm(one)), 1e-9) else None
+
+
+def _across(points: _Array, axis: _Array) -> _Array:
+    """Return points without what they have along an axis."""
+    flat: _Array = points - np.outer(points @ axis, axis)
+    return flat
+
+
+def _grown(
+    mesh: Trimesh,
+    chords: _Chords,
+    start: int,
+    axis: _Array,
+    centre: _Array,
+    radius: float,
+    slack: float,
+    taken: set[int],
+) -> set[int]:
+    """Return the chords around one that lie on a circle about an axis."""
+    group, waiting = set[int](), [start]
+    while waiting:
+        chord = waiting.pop()
+        if chord in group or chord in taken or abs(float(chords.normals[chord] @ axis)) > _LEANS:
+            continue
+        off = np.linalg.norm(_across(_corners(mesh, chords.triangles[chord]) - centre, axis), axis=1) - radius
+        if np.abs(off).max() > _ROUND * radius + slack:
+            continue
+        group.add(chord)
+        waiting += [beyond for beyond, _, _ in chords.beside[chord]]
+    return group
+
+
+def _wall(mesh: Trimesh, chords: _Chords, group: Sequence[int], axis: _Array) -> Cylinder | None:
+    """Fit a wall through the corners of its chords; None where it is none."""
+    triangles = np.concatenate([chords.triangles[chord] for chord in group])
+    normals, areas = chords.normals[list(group)], chords.areas[list(group)]
+    # the axis is square to all chords: the least of their directions, each by its area
+    axis = _square_to(normals * np.sqrt(areas)[:, None], axis)
+    corners = _corners(mesh, triangles)
+    x = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
+    x /= np.linalg.norm(x)
+    y = np.cross(axis, x)
+    flat = corners @ np.array([x, y]).T
+    rows = np.column_stack([2 * flat, np.ones(len(flat))])
+    (cx, cy, rest), *_ = np.linalg.lstsq(rows, (flat**2).sum(axis=1), rcond=None)
+    radius = math.sqrt(max(float(rest + cx**2 + cy**2), 0.0))
+    along = corners @ axis
+    middles = np.array([mesh.triangles_center[chords.triangles[chord]].mean(axis=0) for chord in group])
+    outward = _across(middles - (cx * x + cy * y), axis)
+    is_hollow = float((areas * np.einsum("ij,ij->i", normals, outward)).sum()) < 0
+    turns = _turns(flat - [cx, cy])
+    count, arcs = _arcs(turns, len(group), x, y)
+    if count < _WHOLE or radius <= 0:
+        return None
+    return Cylinder(
+        faces=tuple(sorted(triangles.tolist())),
+        point=cx * x + cy * y + float(along.min()) * axis,
+        direction=axis,
+        radius=radius,
+        length=float(np.ptp(along)),
+        is_hollow=is_hollow,
+        arcs=arcs,
+        area=float(areas.sum()),
+        facets=count,
+    )
+
+
+def _square_to(normals: _Array, axis: _Array) -> _Array:
+    """Return the direction that is most nearly square to all normals, looking as a first guess looks."""
+    least: _Array = np.linalg.svd(normals, full_matrices=False)[2][-1]
+    return least if float(least @ axis) > 0 else -least
+
+
+def _turns(flat: _Array) -> _Array:
+    """Return at which angles there are corners, each once, in order."""
+    angles = np.sort(np.arctan2(flat[:, 1], flat[:, 0]))
+    apart = np.diff(angles, append=angles[0] + 2 * math.pi)
+    turns: _Array = angles[apart > _LEAST / 4]
+    return turns
+
+
+def _arcs(turns: _Array, chords: int, x: _Array, y: _Array) -> tuple[int, tuple[tuple[_Array, float], ...]]:
+    """Return how many chords would go round, and where the wall is."""
+    gaps = np.diff(turns, append=turns[0] + 2 * math.pi)
+    step = float(np.median(gaps))
+    widest = int(np.argmax(gaps))
+    if gaps[widest] < 1.7 * step or gaps[widest] < _MOST:
+        return len(turns), ((x, 2 * math.pi),)
+    begin = float(turns[(widest + 1) % len(turns)])
+    sweep = 2 * math.pi - float(gaps[widest])
+    middle = begin + sweep / 2
+    return round(2 * math.pi / step), ((math.cos(middle) * x + math.sin(middle) * y, sweep),)

@@ -1,0 +1,51 @@
+"""A build handed in as a mesh gets the verdicts of its STEP file, wherever a mesh can answer."""
+
+from types import ModuleType
+
+import pytest
+import trimesh
+
+from rigid_bench.core.exercise.bundle import read_exercise
+from rigid_bench.core.grading.grade import grade
+from rigid_bench.core.kernel.meshes.triangulation import meshed
+from rigid_bench.core.kernel.read_model import read_model
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
+from tests.core.kernel.meshes.as_mesh import FINENESSES, as_meshes
+
+#: Of each exercise a right build and slips of several kinds; `benchmarks/meshes.py` goes through all.
+BUILDS = [
+    (drill_jig, "jig-right"),
+    (drill_jig, "jig-mirrored"),
+    (pedal_bin, "bin-thin-stud"),
+    (seed_drawer, "radius-for-diameter"),
+    (seed_drawer, "too-wide"),
+    (weather_mast, "mast-right"),
+]
+
+
+@pytest.mark.parametrize("fineness", FINENESSES)
+@pytest.mark.parametrize(("module", "name"), BUILDS, ids=[name for _, name in BUILDS])
+def test_a_mesh_gets_the_verdicts_of_its_step(module: ModuleType, name: str, fineness: str) -> None:
+    exercise = read_exercise(module.bundle())
+    sample = next(each for each in module.SAMPLES if each.name == name)
+    step = grade(exercise, sample.files(), tolerance=Tolerance())
+    mesh = grade(exercise, as_meshes(sample.files(), FINENESSES[fineness]), tolerance=Tolerance())
+    by_step = {check.id: check for check in step.checks}
+    answered = [check for check in mesh.checks if check.verdict != "unchecked"]
+    assert len(answered) > 0.6 * len(step.checks)
+    assert {check.id: check.verdict for check in answered} == {
+        check.id: by_step[check.id].verdict for check in answered
+    }
+
+
+def test_the_unit_of_a_mesh_is_found_from_the_exercise() -> None:
+    exercise = read_exercise(drill_jig.bundle())
+    jig = drill_jig.SAMPLES[0].files()["jig.step"]
+    part = read_model(jig, name="jig.step").parts[0]
+    mesh = meshed(part.shape, within_mm=0.01)
+    in_inches = trimesh.Trimesh(mesh.vertices / 25.4, mesh.faces, process=False)
+    report = grade(exercise, {"jig.stl": in_inches.export(file_type="stl")}, tolerance=Tolerance())
+    verdicts = {check.id: check.verdict for check in report.checks}
+    assert verdicts["jig.length"] == "met"
+    assert any(notice.code == "mesh-unit-found" for notice in report.notices)
