@@ -54,6 +54,10 @@ def _as_student(page: Page, address: str, folder: Path) -> None:
     _take(page, folder, "card")
     _assemble(page, address)
     _take(page, folder, "bench")
+    page.goto(f"{address}/practice/what-is-free?seed=7&level=2")
+    page.keyboard.press("1")
+    page.keyboard.press("Enter")
+    _take(page, folder, "practice")
     page.click("text=Tables")
     page.wait_for_load_state("networkidle")
     page.keyboard.type("M6")
@@ -93,8 +97,6 @@ def _as_teacher(page: Page, address: str, folder: Path) -> None:
     page.get_by_role("link", name="Sheet", exact=True).click()
     page.locator("summary").first.click()
     _take(page, folder, "drawing")
-    page.get_by_role("link", name="Help").click()
-    _take(page, folder, "help")
 
 
 def _set(page: Page, address: str) -> None:
@@ -105,12 +107,9 @@ def _set(page: Page, address: str) -> None:
     model = FilePayload(name="tool-tray.step", mimeType="", buffer=files["drawer.step"])
     page.get_by_label("The solved model").set_input_files(model)
     page.get_by_role("button", name="Make a draft").click()
-    page.wait_for_selector("text=The model itself earns", timeout=90_000)
-    part = page.locator("#part-drawer")
-    part.locator("select[name=a]").select_option(label="Ø8.4 hole, y = 30, z = 15")
-    part.locator("select[name=b]").select_option(label="bottom face, z = 0")
-    page.wait_for_selector("text=Ask Ø8.4 from the bottom")
-    page.evaluate("document.getElementById('part-drawer').scrollIntoView()")
+    page.wait_for_selector("#desk-foot[data-state=ready]", timeout=90_000)
+    page.get_by_role("navigation", name="Parts of the draft").get_by_role("link", name="Drawer").click()
+    page.locator(".desk-row summary").nth(2).click()
 
 
 def _assemble(page: Page, address: str) -> None:
@@ -121,7 +120,7 @@ def _assemble(page: Page, address: str) -> None:
     page.wait_for_selector("#bench[data-ready]", timeout=90_000)
     _bring_in(page, "Base")
     page.get_by_role("button", name="ground Base").click()
-    page.locator("#bench-lists summary").click()
+    page.keyboard.press("l")
     for part, a, b, doing in _MATES:
         if part:
             _bring_in(page, part)

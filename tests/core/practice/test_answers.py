@@ -19,7 +19,7 @@ from rigid_bench.core.values.errors import NotFound
 from tests.core.practice import independent
 from tests.core.practice.independent import SIZE, Placed, same_space
 
-SEEDS = int(os.environ.get("RIGID_BENCH_SEEDS", "24"))
+SEEDS = int(os.environ.get("RIGID_BENCH_SEEDS", "9"))
 
 
 def drills(kind: str, level: int | None = None) -> list[Drill]:

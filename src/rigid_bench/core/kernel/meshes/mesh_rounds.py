@@ -3,6 +3,9 @@
 A round wall is exported as flat chords side by side. Two neighbouring chords give an axis (their crease) and a circle
 (their three creases seen along it); the wall is all chords around them that are parallel to the axis and whose corners
 lie on the circle. Flats that run into a wall without a kink end elsewhere, and stay flats.
+
+Where the two ends of a wall have different chords, its triangles are twisted and no crease is along its axis: then the
+axis is that of the nearest flat's normal, for most walls end in a flat.
 """
 
 import math
@@ -21,14 +24,17 @@ _Array = NDArray[np.float64]
 _LEAST, _MOST = math.radians(0.2), math.radians(50)
 #: A chord's corners lie on the circle to this share of its radius, and to this share of the mesh's size.
 _ROUND, _DIGITS = 2e-3, 2e-6
-#: sin of the angle by which a chord may lean from the axis.
-_LEANS = 2e-3
+#: sin of the angle by which a chord may lean from the axis; and by which a twisted one may, whose corners still
+#: lie on the circle.
+_LEANS, _TWISTS = 2e-3, 0.15
 #: Chords of one wall are about as wide: programs share a turn evenly.
 _UNLIKE = 1.5
 #: Chords that make a wall at least; of a wall that goes round.
 _CHORDS, _WHOLE = 3, 8
 #: Pairs of chords that are tried: a scan of a free shape has more, and no round wall.
 _MOST_PAIRS = 60_000
+#: Flats whose direction is tried as an axis: so many, and of this share of the area at least.
+_LARGEST, _OUTSTANDING = 40, 1e-3
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -63,12 +69,12 @@ def round_walls(mesh: Trimesh) -> list[Cylinder]:
     slack = _DIGITS * float(np.linalg.norm(np.ptp(vertices, axis=0)))
     taken: set[int] = set()
     found: list[Cylinder] = []
+    ways = _ways(chords)
     pairs = [(a, b, crease) for a, near in chords.beside.items() for b, crease, _ in near if a < b]
     for a, b, crease in pairs[:_MOST_PAIRS]:
         if a in taken or b in taken:
             continue
-        axis = vertices[crease[1]] - vertices[crease[0]]
-        axis = axis / np.linalg.norm(axis)
+        axis = _axis(vertices[crease[1]] - vertices[crease[0]], ways)
         if not any(_carries_on(chords, chord, beyond, axis, vertices) for chord, beyond in ((a, b), (b, a))):
             continue
         circle = _circle(mesh, chords, (a, b), vertices[crease[0]], axis)
@@ -82,12 +88,32 @@ def round_walls(mesh: Trimesh) -> list[Cylinder]:
     return sorted(found, key=lambda wall: wall.faces)
 
 
+def _ways(chords: _Chords) -> _Array:
+    """Return the directions of flats that stand out, the largest first, (n, 3) unit."""
+    large = [k for k in np.argsort(-chords.areas)[:_LARGEST] if chords.areas[k] > _OUTSTANDING * chords.areas.sum()]
+    ways: list[_Array] = []
+    for k in large:
+        if not any(abs(float(chords.normals[k] @ way)) > 1 - 1e-9 for way in ways):
+            ways.append(chords.normals[k])
+    return np.reshape(ways, (-1, 3))
+
+
+def _axis(crease: _Array, ways: _Array) -> _Array:
+    """Return the axis that a crease shows: its own direction, or a flat's from which it is a little twisted."""
+    axis: _Array = crease / np.linalg.norm(crease)
+    near = ways @ axis
+    if len(ways) and abs(near).max() > math.cos(_TWISTS):
+        k = int(np.argmax(abs(near)))
+        axis = ways[k] * np.sign(near[k])
+    return axis
+
+
 def _carries_on(chords: _Chords, chord: int, beyond: int, axis: _Array, vertices: _Array) -> bool:
     """Say whether a chord has another crease along the axis: what has none anywhere is no wall, but a free shape."""
     for other, crease, _ in chords.beside[chord]:
         if other != beyond:
             way = vertices[crease[1]] - vertices[crease[0]]
-            if abs(float(way @ axis)) > (1 - _LEANS) * float(np.linalg.norm(way)):
+            if abs(float(way @ axis)) > math.cos(_TWISTS) * float(np.linalg.norm(way)):
                 return True
     return False
 
@@ -146,7 +172,7 @@ def _circle(
     mesh: Trimesh, chords: _Chords, pair: tuple[int, int], crease: _Array, axis: _Array
 ) -> tuple[_Array, float] | None:
     """Return the centre and radius of the circle through the creases of two chords, seen along the axis."""
-    if any(abs(float(chords.normals[chord] @ axis)) > _LEANS for chord in pair):
+    if any(abs(float(chords.normals[chord] @ axis)) > _TWISTS for chord in pair):
         return None
     far = []
     for chord in pair:
@@ -182,7 +208,7 @@ def _grown(
     group, waiting = set[int](), [start]
     while waiting:
         chord = waiting.pop()
-        if chord in group or chord in taken or abs(float(chords.normals[chord] @ axis)) > _LEANS:
+        if chord in group or chord in taken or abs(float(chords.normals[chord] @ axis)) > _TWISTS:
             continue
         off = np.linalg.norm(_across(_corners(mesh, chords.triangles[chord]) - centre, axis), axis=1) - radius
         if np.abs(off).max() > _ROUND * radius + slack:
@@ -197,7 +223,8 @@ def _wall(mesh: Trimesh, chords: _Chords, group: Sequence[int], axis: _Array) ->
     triangles = np.concatenate([chords.triangles[chord] for chord in group])
     normals, areas = chords.normals[list(group)], chords.areas[list(group)]
     # the axis is square to all chords: the least of their directions, each by its area
-    axis = _square_to(normals * np.sqrt(areas)[:, None], axis)
+    own = _square_to(normals * np.sqrt(areas)[:, None], axis)
+    axis = own if np.abs(normals @ own).max() < _LEANS else axis
     corners = _corners(mesh, triangles)
     x = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
     x /= np.linalg.norm(x)
@@ -211,7 +238,8 @@ def _wall(mesh: Trimesh, chords: _Chords, group: Sequence[int], axis: _Array) ->
     outward = _across(middles - (cx * x + cy * y), axis)
     is_hollow = float((areas * np.einsum("ij,ij->i", normals, outward)).sum()) < 0
     turns = _turns(flat - [cx, cy])
-    count, arcs = _arcs(turns, len(group), x, y)
+    count, arcs = _arcs(turns, x, y)
+    count = min(count, _chords_at_ends(mesh, triangles, axis, cx * x + cy * y) or count)
     if count < _WHOLE or radius <= 0:
         return None
     return Cylinder(
@@ -241,7 +269,19 @@ def _turns(flat: _Array) -> _Array:
     return turns
 
 
-def _arcs(turns: _Array, chords: int, x: _Array, y: _Array) -> tuple[int, tuple[tuple[_Array, float], ...]]:
+def _chords_at_ends(mesh: Trimesh, triangles: NDArray[np.int64], axis: _Array, centre: _Array) -> int:
+    """Return how many chords as wide as the widest at an end would go round; 0 where no end is square."""
+    edges = np.asarray(mesh.faces)[triangles][:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)
+    starts, ends = (np.asarray(mesh.vertices, dtype=float)[edges[:, k]] - centre for k in (0, 1))
+    is_square = np.abs((ends - starts) @ axis) < _LEANS * np.linalg.norm(ends - starts, axis=1)
+    one, other = (_across(points[is_square], axis) for points in (starts, ends))
+    lengths = np.linalg.norm(one, axis=1) * np.linalg.norm(other, axis=1)
+    cosines = np.einsum("ij,ij->i", one, other) / np.where(lengths > 0, lengths, 1.0)
+    widest = float(np.arccos(np.clip(cosines, -1, 1)).max(initial=0.0))
+    return math.floor(2 * math.pi / widest + 0.05) if widest > 0 else 0
+
+
+def _arcs(turns: _Array, x: _Array, y: _Array) -> tuple[int, tuple[tuple[_Array, float], ...]]:
     """Return how many chords would go round, and where the wall is."""
     gaps = np.diff(turns, append=turns[0] + 2 * math.pi)
     step = float(np.median(gaps))

@@ -41,7 +41,7 @@ from rigid_bench.web.security.access import (
 chosen = page_router("/classes/{class_id}/exercises/{version_id}/hand-in")
 looked = page_router("/builds/{build_id}")
 
-_NOTHING = FormRejected("files", "no file was chosen", "Choose STEP, STL or 3MF files, a build file, or a zip of them")
+_NOTHING = FormRejected("files", "no file was chosen", "Choose STEP files or meshes, a build file, or a zip of them")
 
 
 @chosen.get("")
