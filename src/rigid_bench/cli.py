@@ -63,11 +63,13 @@ def _fail(line: str) -> None:
 
 @app.command()
 def measure(
-    file: Annotated[Path, typer.Argument(help="A STEP file, or a mesh: STL, 3MF, OBJ, PLY, GLB, glTF or AMF.")],
+    file: Annotated[
+        Path, typer.Argument(help="A STEP, IGES or BREP file, or a mesh: STL, 3MF, OBJ, PLY, GLB, glTF or AMF.")
+    ],
     units: Annotated[MeshUnit | None, typer.Option(help="The unit of a mesh that does not say its own.")] = None,
     json: Json = False,
 ) -> None:
-    """Measure a STEP file or a mesh: parts and their features, sizes, instances."""
+    """Measure a file of solids or a mesh: parts and their features, sizes, instances."""
     with _sandbox(f"Measuring {_name(file)}", "measuring", json) as run:
         report = run("measuring.measure_step", _read(file), _name(file), units, name=_name(file))
     _print(report, json, measure_lines)

@@ -18,8 +18,8 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
+from rigid_bench.core.formats.content.step_text import check_text
 from rigid_bench.core.formats.measure import MeasureReport
-from rigid_bench.core.formats.step_text import check_text
 from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.values.errors import RigidBenchError, UnreadableFile
 from rigid_bench.jobs.sandbox import Limits, Sandbox

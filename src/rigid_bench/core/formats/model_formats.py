@@ -33,10 +33,10 @@ def is_model(data: bytes) -> bool:
 
 
 def format_names(*, exact_only: bool = False) -> str:
-    """Name the formats in a list: "STEP, STL or 3MF"."""
+    """Name the formats in a list, STEP first: "STEP, BREP or IGES"."""
     names = sorted(
         (known.name for known in FORMATS.values() if known.is_exact or not exact_only),
-        key=lambda name: (not FORMATS[name].is_exact, name),
+        key=lambda name: (name != "STEP", not FORMATS[name].is_exact, name),
     )
     return " or ".join(filter(None, [", ".join(names[:-1]), names[-1]]))
 

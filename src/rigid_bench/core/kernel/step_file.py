@@ -26,8 +26,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
-from rigid_bench.core.formats.message import Message, notice
-from rigid_bench.core.formats.step_text import (
+from rigid_bench.core.formats.content.step_text import (
     EXPORT_AGAIN,
     MOST_INSTANCES,
     check_text,
@@ -36,6 +35,7 @@ from rigid_bench.core.formats.step_text import (
     too_many_instances,
     with_plain_letters,
 )
+from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.kernel.binding import faces_of, has_more_than_solids, kernel, solids_of
 from rigid_bench.core.kernel.distance import mirrored, scaled
 from rigid_bench.core.kernel.feature_reader import is_nearly_closed

@@ -16,6 +16,7 @@ NOTICES = {
     "instance-mirrored": "An instance of '{name}' is mirrored: it is judged as a part of the other hand.",
     "instance-scaled": "An instance of '{name}' is {times:.6g} times as large: it is judged as a part of that size.",
     "lacking": "Some parts lie in {names}: hand in these files, too.",
+    "sewn": "The surfaces of '{name}' were sewn to closed bodies; what stayed open was left out.",
     "no-solid": "'{name}' holds no solid body: close its surfaces and export it again.",
     "is-mesh": "'{name}' is a mesh: cones, balls, threads, rounded and chamfered edges are not measured on it, "
     "and round walls to the corners of their flats. Hand in STEP for these.",

@@ -1,6 +1,6 @@
 """AMF (ISO/ASTM 52915): triangles with their unit, several bodies in one file."""
 
-from rigid_bench.core.formats.mesh_text import check_mesh, mesh_kind
+from rigid_bench.core.formats.content.mesh_text import check_mesh, mesh_kind
 from rigid_bench.core.formats.model_format import ModelFormat
 
 FORMAT = ModelFormat(

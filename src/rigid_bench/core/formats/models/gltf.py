@@ -1,6 +1,6 @@
 """glTF 2.0, binary or with its data inside: triangles in metres with y up."""
 
-from rigid_bench.core.formats.mesh_text import check_mesh, mesh_kind
+from rigid_bench.core.formats.content.mesh_text import check_mesh, mesh_kind
 from rigid_bench.core.formats.model_format import ModelFormat
 
 FORMAT = ModelFormat(

@@ -1,7 +1,7 @@
 """STEP, ISO 10303-21: exact solids, and assemblies of them."""
 
+from rigid_bench.core.formats.content.step_text import check_text
 from rigid_bench.core.formats.model_format import ModelFormat
-from rigid_bench.core.formats.step_text import check_text
 
 _BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 

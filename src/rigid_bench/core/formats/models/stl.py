@@ -1,6 +1,6 @@
 """STL, as text or binary: triangles without a unit."""
 
-from rigid_bench.core.formats.mesh_text import check_mesh, mesh_kind
+from rigid_bench.core.formats.content.mesh_text import check_mesh, mesh_kind
 from rigid_bench.core.formats.model_format import ModelFormat
 
 FORMAT = ModelFormat(

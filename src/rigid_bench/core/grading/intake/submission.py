@@ -4,8 +4,8 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from rigid_bench.core.formats.build import Build, Part, read_build
+from rigid_bench.core.formats.content.step_text import referred_files
 from rigid_bench.core.formats.message import Message, notice
-from rigid_bench.core.formats.step_text import referred_files
 from rigid_bench.core.grading.intake.files import HAND_IN, Files, sort_files
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
 from rigid_bench.core.grading.intake.two_exports import where_moved

@@ -8,7 +8,7 @@ import trimesh
 from trimesh import Trimesh
 
 from rigid_bench.core.formats.archive import check_zip, is_zip
-from rigid_bench.core.formats.mesh_text import EXPORT_AGAIN, check_mesh, mesh_kind
+from rigid_bench.core.formats.content.mesh_text import EXPORT_AGAIN, check_mesh, mesh_kind
 from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.kernel.meshes.mending import is_closed, mended
 from rigid_bench.core.kernel.meshes.mesh_scene import load_scene

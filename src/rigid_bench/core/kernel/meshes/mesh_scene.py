@@ -7,7 +7,7 @@ import trimesh
 from numpy.typing import NDArray
 from trimesh import Trimesh
 
-from rigid_bench.core.formats.mesh_text import EXPORT_AGAIN, MOST_TRIANGLES
+from rigid_bench.core.formats.content.mesh_text import EXPORT_AGAIN, MOST_TRIANGLES
 from rigid_bench.core.kernel.meshes.amf_file import read_amf
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
