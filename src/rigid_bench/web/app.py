@@ -10,10 +10,10 @@ from fastapi import FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, RedirectResponse, Response
-from fastapi.staticfiles import StaticFiles
 from procrastinate import SyncPsycopgConnector
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from rigid_bench.core.values.errors import (
@@ -30,6 +30,7 @@ from rigid_bench.jobs.enqueue import open_queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
+from rigid_bench.web.assets import STATIC, Assets
 from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
 from rigid_bench.web.pages.builds import card, hand_in, home, marking, printout
 from rigid_bench.web.pages.classes import allowances, assignment, class_log, class_table, marks, room
@@ -57,12 +58,15 @@ from rigid_bench.web.pages.people import (
 )
 from rigid_bench.web.pages.practice import class_practice, practice
 from rigid_bench.web.rejected_form import field_words, typed_fields
-from rigid_bench.web.render import STATIC, page
+from rigid_bench.web.render import page
 from rigid_bench.web.security.access import SentAlready, SignInNeeded, person
 from rigid_bench.web.security.passwords import hashing_turns
 from rigid_bench.web.security.throttle import Throttle
 
 log = structlog.get_logger()
+
+#: Bytes: shorter answers fit into one packet as they are.
+_WORTH_PACKING = 1_000
 
 _HEADERS = {
     "Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; "
@@ -110,8 +114,9 @@ def create_app(settings: Settings) -> FastAPI:
     for module in _PAGES:
         largest = settings.upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES
         app.include_router(module.router, max_body_size=largest)
-    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    app.mount("/static", Assets(directory=STATIC), name="static")
     app.middleware("http")(_guard)
+    app.add_middleware(GZipMiddleware, minimum_size=_WORTH_PACKING)
     hosts = [name.strip() for name in settings.allowed_hosts.split(",") if name.strip()]
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts, www_redirect=False)
     for kind in (RigidBenchError, HTTPException, RequestValidationError, OperationalError, Exception):

@@ -18,6 +18,7 @@ from rigid_bench.core.wording.drawing import section_words
 from rigid_bench.core.wording.marking import STATES, reason_words
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.web.assets import asset
 from rigid_bench.web.figures.gauge import gauge_strip
 from rigid_bench.web.figures.place import place_svg
 from rigid_bench.web.figures.rose import freedom_rose
@@ -29,7 +30,6 @@ from rigid_bench.web.times import say_time
 #: A decimal point between digits; a mate or mates, not "mated" or "classmate".
 _POINT, _MATE = re.compile(r"(?<=\d)\.(?=\d)"), re.compile(r"\b[Mm]ates?\b")
 _HERE = Path(__file__).parent
-STATIC = _HERE / "static"
 templates = Jinja2Templates(directory=_HERE / "templates")
 templates.env.undefined = StrictUndefined
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
@@ -37,7 +37,7 @@ templates.env.filters["number"] = number
 templates.env.filters["section_words"] = section_words
 templates.env.globals.update(gauge_strip=gauge_strip, freedom_rose=freedom_rose, view_svg=view_svg, place_svg=place_svg)
 templates.env.globals["pointing_svg"] = pointing_svg
-templates.env.globals["practised"] = PRACTISED
+templates.env.globals.update(practised=PRACTISED, asset=asset)
 
 
 def said_in(text: str, settings: ClassSettings | None) -> str:

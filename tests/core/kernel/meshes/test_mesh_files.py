@@ -160,3 +160,25 @@ def test_another_library_s_triangles_are_read_as_ours(tmp_path: object) -> None:
     with open(path, "rb") as file:
         (part,) = measured(file.read(), "block.stl").parts
     assert sorted(hole.diameter for hole in part.holes) == pytest.approx([5, 8], abs=1e-4)
+
+
+@pytest.mark.parametrize("subdivisions", [3, 5])
+def test_a_ball_has_no_round_walls(subdivisions: int) -> None:
+    ball = trimesh.creation.icosphere(subdivisions=subdivisions, radius=20)
+    (part,) = measured(ball.export(file_type="stl"), "ball.stl").parts
+    assert (part.holes, part.bosses, part.round_walls) == ([], [], [])
+
+
+def test_a_round_wall_whose_ends_have_different_chords_is_found() -> None:
+    lower, upper = 20, 24
+    turns = [np.arange(count) * 2 * math.pi / count for count in (lower, upper)]
+    rings = [
+        4 * np.column_stack([np.cos(turn), np.sin(turn), np.full(len(turn), height / 4)])
+        for turn, height in zip(turns, (0.0, 10.0), strict=True)
+    ]
+    pin = trimesh.convex.convex_hull(np.vstack(rings))
+    (boss,) = measured(pin.export(file_type="stl"), "pin.stl").parts[0].bosses
+    assert boss.diameter == pytest.approx(8, abs=1e-4)
+    assert boss.height == pytest.approx(10, abs=1e-4)
+    assert boss.diameter_band
+    assert boss.diameter_band[0] == pytest.approx(8 * math.cos(math.pi / lower), abs=1e-3)

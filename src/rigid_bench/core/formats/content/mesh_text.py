@@ -10,8 +10,6 @@ from rigid_bench.core.values.errors import UnreadableFile
 
 #: Bytes before the triangles of a binary STL, and of each triangle.
 _HEADER, _TRIANGLE = 84, 50
-#: What a zip holds that is one mesh file.
-_ZIPPED = {"3MF": "3dmodel.model", "AMF": ".amf"}
 _CORNER, _FACE = re.compile(rb"^v[ \t]+[-+.\d]", re.MULTILINE), re.compile(rb"^f[ \t]+-?\d", re.MULTILINE)
 _ELEMENTS = re.compile(rb"element \w+ (\d{1,18})")
 #: More triangles than any part a class models.
@@ -30,7 +28,7 @@ def mesh_kind(data: bytes) -> str | None:
     True
     """
     if is_zip(data):
-        return next((kind for kind, ending in _ZIPPED.items() if _holds(data, ending)), None)
+        return _zipped_kind(data)
     if data[:4] == b"glTF" or (data.lstrip()[:1] == b"{" and b'"asset"' in data and b'"accessors"' in data):
         return "glTF"
     if re.match(rb"ply\r?\n", data):
@@ -85,9 +83,13 @@ def _most_announced(data: bytes, kind: str) -> int:
         return 0  # the reader says what is wrong
 
 
-def _holds(data: bytes, ending: str) -> bool:
+def _zipped_kind(data: bytes) -> str | None:
+    """Return "3MF" or "AMF" for a zip that is one mesh file; None for one that holds files."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            return any(name.lower().endswith(ending) for name in archive.namelist())
+            names = [name.lower() for name in archive.namelist()]
     except (zipfile.BadZipFile, NotImplementedError, OSError, ValueError):
-        return False
+        return None
+    if any(name.endswith("3dmodel.model") for name in names):
+        return "3MF"
+    return "AMF" if len(names) == 1 and names[0].endswith(".amf") else None

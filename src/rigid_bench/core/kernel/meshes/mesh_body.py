@@ -129,10 +129,11 @@ def flat_surfaces(mesh: Trimesh, besides: Sequence[Cylinder] = ()) -> list[Plane
     round_ones = {face for wall in besides for face in wall.faces}
     facets = [np.asarray(each) for each in mesh.facets]
     alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
+    area_faces, least = np.asarray(mesh.area_faces), _FLAT_SHARE * float(mesh.area)
     for group in [*facets, *alone[:, None]]:
-        areas = mesh.area_faces[group]
+        areas = area_faces[group]
         area = float(areas.sum())
-        if area > _FLAT_SHARE * mesh.area and int(group[0]) not in round_ones:
+        if area > least and int(group[0]) not in round_ones:
             middle = (mesh.triangles_center[group] * areas[:, None]).sum(axis=0) / area
             normal = np.asarray(mesh.face_normals[group[int(np.argmax(areas))]], dtype=float)
             found.append(Plane(faces=tuple(sorted(group.tolist())), point=middle, normal=normal, area=area))

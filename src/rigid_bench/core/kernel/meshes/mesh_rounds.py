@@ -27,12 +27,16 @@ _ROUND, _DIGITS = 2e-3, 2e-6
 #: sin of the angle by which a chord may lean from the axis; and by which a twisted one may, whose corners still
 #: lie on the circle.
 _LEANS, _TWISTS = 2e-3, 0.15
+#: rad by which another crease of the same wall may stray from the axis.
+_STRAY = 0.06
 #: Chords of one wall are about as wide: programs share a turn evenly.
 _UNLIKE = 1.5
 #: Chords that make a wall at least; of a wall that goes round.
 _CHORDS, _WHOLE = 3, 8
 #: Pairs of chords that are tried: a scan of a free shape has more, and no round wall.
-_MOST_PAIRS = 60_000
+_MOST_PAIRS = 20_000
+#: A share of its radius: a ball's slice that is no higher lies on a circle, too; and rad: it carries on so smoothly.
+_LOW, _SMOOTH = 0.15, math.radians(25)
 #: Flats whose direction is tried as an axis: so many, and of this share of the area at least.
 _LARGEST, _OUTSTANDING = 40, 1e-3
 
@@ -41,6 +45,10 @@ _LARGEST, _OUTSTANDING = 40, 1e-3
 class _Chords:
     """Flat pieces of a mesh: triangles in one plane side by side."""
 
+    #: (v, 3) mm; (m, 3); (m, 3) mm: corners, triangles and their middles.
+    vertices: _Array
+    faces: NDArray[np.int64]
+    middles: _Array
     #: Triangles of each.
     triangles: list[NDArray[np.int64]]
     #: (n, 3) unit.
@@ -65,23 +73,24 @@ def round_walls(mesh: Trimesh) -> list[Cylinder]:
         Each with how many `facets` go round, its radius to their corners; the largest first. No triangle is in two.
     """
     chords = _chords(mesh)
-    vertices = np.asarray(mesh.vertices, dtype=float)
+    vertices = chords.vertices
     slack = _DIGITS * float(np.linalg.norm(np.ptp(vertices, axis=0)))
     taken: set[int] = set()
     found: list[Cylinder] = []
     ways = _ways(chords)
     pairs = [(a, b, crease) for a, near in chords.beside.items() for b, crease, _ in near if a < b]
+    pairs.sort(key=lambda pair: -min(chords.areas[pair[0]], chords.areas[pair[1]]))
     for a, b, crease in pairs[:_MOST_PAIRS]:
         if a in taken or b in taken:
             continue
-        axis = _axis(vertices[crease[1]] - vertices[crease[0]], ways)
-        if not any(_carries_on(chords, chord, beyond, axis, vertices) for chord, beyond in ((a, b), (b, a))):
+        axis, leans = _axis(vertices[crease[1]] - vertices[crease[0]], ways)
+        if not any(_carries_on(chords, chord, beyond, axis, leans, vertices) for chord, beyond in ((a, b), (b, a))):
             continue
-        circle = _circle(mesh, chords, (a, b), vertices[crease[0]], axis)
+        circle = _circle(chords, (a, b), vertices[crease[0]], axis, leans)
         if circle is None:
             continue
-        grown = _wall_around(mesh, chords, a, axis, circle, slack, taken)
-        if grown is not None:
+        grown = _wall_around(chords, a, axis, leans, circle, slack, taken)
+        if grown is not None and not _is_slice(chords, *grown):
             wall, group = grown
             taken |= group
             found.append(wall)
@@ -98,31 +107,44 @@ def _ways(chords: _Chords) -> _Array:
     return np.reshape(ways, (-1, 3))
 
 
-def _axis(crease: _Array, ways: _Array) -> _Array:
-    """Return the axis that a crease shows: its own direction, or a flat's from which it is a little twisted."""
+def _axis(crease: _Array, ways: _Array) -> tuple[_Array, float]:
+    """Return the axis that a crease shows: its own direction, or a flat's from which it is a little twisted.
+
+    With it goes how far chords may lean: only about a flat's normal they may be twisted.
+    """
     axis: _Array = crease / np.linalg.norm(crease)
     near = ways @ axis
     if len(ways) and abs(near).max() > math.cos(_TWISTS):
         k = int(np.argmax(abs(near)))
-        axis = ways[k] * np.sign(near[k])
-    return axis
+        return ways[k] * np.sign(near[k]), _TWISTS
+    return axis, _LEANS
 
 
-def _carries_on(chords: _Chords, chord: int, beyond: int, axis: _Array, vertices: _Array) -> bool:
+def _carries_on(chords: _Chords, chord: int, beyond: int, axis: _Array, leans: float, vertices: _Array) -> bool:
     """Say whether a chord has another crease along the axis: what has none anywhere is no wall, but a free shape."""
     for other, crease, _ in chords.beside[chord]:
         if other != beyond:
             way = vertices[crease[1]] - vertices[crease[0]]
-            if abs(float(way @ axis)) > math.cos(_TWISTS) * float(np.linalg.norm(way)):
+            if abs(float(way @ axis)) > math.cos(max(leans, _STRAY)) * float(np.linalg.norm(way)):
                 return True
     return False
 
 
+def _is_slice(chords: _Chords, wall: Cylinder, group: set[int]) -> bool:
+    """Say whether a low wall is a slice of a ball or another free shape, which carries on beyond its ends."""
+    if wall.length > _LOW * wall.radius:
+        return False
+    beyond = sum(
+        other not in group and abs(angle) < _SMOOTH for chord in group for other, _, angle in chords.beside[chord]
+    )
+    return 2 * beyond >= len(group)
+
+
 def _wall_around(
-    mesh: Trimesh,
     chords: _Chords,
     start: int,
     axis: _Array,
+    leans: float,
     circle: tuple[_Array, float],
     slack: float,
     taken: set[int],
@@ -131,10 +153,10 @@ def _wall_around(
     group: set[int] = set()
     wall = None
     while True:
-        grown = _grown(mesh, chords, start, axis, *circle, slack, taken)
+        grown = _grown(chords, start, axis, leans, *circle, slack, taken)
         if len(grown) < _CHORDS or len(grown) <= len(group):
             break
-        fitted = _wall(mesh, chords, sorted(grown), axis)
+        fitted = _wall(chords, sorted(grown), axis)
         if fitted is None:
             break
         wall, group = fitted, grown
@@ -149,8 +171,10 @@ def _chords(mesh: Trimesh) -> _Chords:
     owner = np.empty(len(mesh.faces), dtype=np.int64)
     for number, group in enumerate(triangles):
         owner[group] = number
-    areas = np.array([float(mesh.area_faces[group].sum()) for group in triangles])
-    normals = np.array([mesh.face_normals[group[int(np.argmax(mesh.area_faces[group]))]] for group in triangles])
+    # taken out of the mesh once: each look into its cache costs as much as the sum
+    area_faces, face_normals = np.asarray(mesh.area_faces), np.asarray(mesh.face_normals)
+    areas = np.array([float(area_faces[group].sum()) for group in triangles])
+    normals = face_normals[[group[int(np.argmax(area_faces[group]))] for group in triangles]]
     beside: dict[int, list[tuple[int, NDArray[np.int64], float]]] = defaultdict(list)
     angles = np.asarray(mesh.face_adjacency_angles)
     signs = np.where(np.asarray(mesh.face_adjacency_convex), -1.0, 1.0)
@@ -160,23 +184,31 @@ def _chords(mesh: Trimesh) -> _Chords:
         a, b = sides[k].tolist()
         beside[a].append((b, ends[k], float(signs[k] * angles[k])))
         beside[b].append((a, ends[k], float(signs[k] * angles[k])))
-    return _Chords(triangles, normals, areas, beside)
+    return _Chords(
+        vertices=np.asarray(mesh.vertices, dtype=float),
+        faces=np.asarray(mesh.faces),
+        middles=np.asarray(mesh.triangles_center),
+        triangles=triangles,
+        normals=normals,
+        areas=areas,
+        beside=beside,
+    )
 
 
-def _corners(mesh: Trimesh, triangles: NDArray[np.int64]) -> _Array:
-    corners: _Array = np.asarray(mesh.vertices, dtype=float)[np.unique(np.asarray(mesh.faces)[triangles])]
+def _corners(chords: _Chords, triangles: NDArray[np.int64]) -> _Array:
+    corners: _Array = chords.vertices[np.unique(chords.faces[triangles])]
     return corners
 
 
 def _circle(
-    mesh: Trimesh, chords: _Chords, pair: tuple[int, int], crease: _Array, axis: _Array
+    chords: _Chords, pair: tuple[int, int], crease: _Array, axis: _Array, leans: float
 ) -> tuple[_Array, float] | None:
     """Return the centre and radius of the circle through the creases of two chords, seen along the axis."""
-    if any(abs(float(chords.normals[chord] @ axis)) > _TWISTS for chord in pair):
+    if any(abs(float(chords.normals[chord] @ axis)) > leans for chord in pair):
         return None
     far = []
     for chord in pair:
-        flat = _across(_corners(mesh, chords.triangles[chord]) - crease, axis)
+        flat = _across(_corners(chords, chords.triangles[chord]) - crease, axis)
         far.append(flat[int(np.argmax(np.linalg.norm(flat, axis=1)))])
     one, other = far
     if not 1 / _UNLIKE < float(np.linalg.norm(one) / np.linalg.norm(other)) < _UNLIKE:
@@ -195,10 +227,10 @@ def _across(points: _Array, axis: _Array) -> _Array:
 
 
 def _grown(
-    mesh: Trimesh,
     chords: _Chords,
     start: int,
     axis: _Array,
+    leans: float,
     centre: _Array,
     radius: float,
     slack: float,
@@ -208,9 +240,9 @@ def _grown(
     group, waiting = set[int](), [start]
     while waiting:
         chord = waiting.pop()
-        if chord in group or chord in taken or abs(float(chords.normals[chord] @ axis)) > _TWISTS:
+        if chord in group or chord in taken or abs(float(chords.normals[chord] @ axis)) > leans:
             continue
-        off = np.linalg.norm(_across(_corners(mesh, chords.triangles[chord]) - centre, axis), axis=1) - radius
+        off = np.linalg.norm(_across(_corners(chords, chords.triangles[chord]) - centre, axis), axis=1) - radius
         if np.abs(off).max() > _ROUND * radius + slack:
             continue
         group.add(chord)
@@ -218,14 +250,14 @@ def _grown(
     return group
 
 
-def _wall(mesh: Trimesh, chords: _Chords, group: Sequence[int], axis: _Array) -> Cylinder | None:
+def _wall(chords: _Chords, group: Sequence[int], axis: _Array) -> Cylinder | None:
     """Fit a wall through the corners of its chords; None where it is none."""
     triangles = np.concatenate([chords.triangles[chord] for chord in group])
     normals, areas = chords.normals[list(group)], chords.areas[list(group)]
     # the axis is square to all chords: the least of their directions, each by its area
     own = _square_to(normals * np.sqrt(areas)[:, None], axis)
     axis = own if np.abs(normals @ own).max() < _LEANS else axis
-    corners = _corners(mesh, triangles)
+    corners = _corners(chords, triangles)
     x = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
     x /= np.linalg.norm(x)
     y = np.cross(axis, x)
@@ -234,12 +266,12 @@ def _wall(mesh: Trimesh, chords: _Chords, group: Sequence[int], axis: _Array) ->
     (cx, cy, rest), *_ = np.linalg.lstsq(rows, (flat**2).sum(axis=1), rcond=None)
     radius = math.sqrt(max(float(rest + cx**2 + cy**2), 0.0))
     along = corners @ axis
-    middles = np.array([mesh.triangles_center[chords.triangles[chord]].mean(axis=0) for chord in group])
+    middles = np.array([chords.middles[chords.triangles[chord]].mean(axis=0) for chord in group])
     outward = _across(middles - (cx * x + cy * y), axis)
     is_hollow = float((areas * np.einsum("ij,ij->i", normals, outward)).sum()) < 0
     turns = _turns(flat - [cx, cy])
     count, arcs = _arcs(turns, x, y)
-    count = min(count, _chords_at_ends(mesh, triangles, axis, cx * x + cy * y) or count)
+    count = min(count, _chords_at_ends(chords, triangles, axis, cx * x + cy * y) or count)
     if count < _WHOLE or radius <= 0:
         return None
     return Cylinder(
@@ -269,10 +301,10 @@ def _turns(flat: _Array) -> _Array:
     return turns
 
 
-def _chords_at_ends(mesh: Trimesh, triangles: NDArray[np.int64], axis: _Array, centre: _Array) -> int:
+def _chords_at_ends(chords: _Chords, triangles: NDArray[np.int64], axis: _Array, centre: _Array) -> int:
     """Return how many chords as wide as the widest at an end would go round; 0 where no end is square."""
-    edges = np.asarray(mesh.faces)[triangles][:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)
-    starts, ends = (np.asarray(mesh.vertices, dtype=float)[edges[:, k]] - centre for k in (0, 1))
+    edges = chords.faces[triangles][:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)
+    starts, ends = (chords.vertices[edges[:, k]] - centre for k in (0, 1))
     is_square = np.abs((ends - starts) @ axis) < _LEANS * np.linalg.norm(ends - starts, axis=1)
     one, other = (_across(points[is_square], axis) for points in (starts, ends))
     lengths = np.linalg.norm(one, axis=1) * np.linalg.norm(other, axis=1)

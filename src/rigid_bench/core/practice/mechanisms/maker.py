@@ -54,6 +54,7 @@ class Maker:
     >>> maker.part("plate", [block((0, 0, 3), (60, 40, 6))], at=(0, 0, 0), grounded=True)
     >>> maker.part("pin", [rod((0, 0, 0), (0, 0, 20), 4)], at=(0, 0, 0))
     >>> maker.mate("coaxial", "plate", "pin", axis((0, 0, 0), Z), names=("bore", "shank"))
+    'm1'
     >>> maker.done(asked=["pin"]).build["mates"][0]["kind"]
     'coaxial'
     """
