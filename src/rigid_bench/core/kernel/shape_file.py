@@ -55,8 +55,7 @@ def read_iges(data: bytes, *, name: str, beside: Mapping[str, bytes] = MappingPr
             raise UnreadableFile(name, "the IGES data cannot be read", EXPORT_AGAIN)
         reader.TransferRoots()
         shape = reader.OneShape()
-    unit = iges_unit(data)
-    return _model(shape, name=name, schema="IGES", unit=unit)
+    return _model(shape, name=name, schema="IGES", unit=iges_unit(data))
 
 
 def read_brep(data: bytes, *, name: str, beside: Mapping[str, bytes] = MappingProxyType({})) -> Model:

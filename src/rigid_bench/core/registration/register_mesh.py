@@ -50,7 +50,7 @@ def register_mesh(reference: PartFeatures, part: PartFeatures, *, tolerance: Tol
     volumes = abs(part.volume / reference.volume - 1)
     turning = float(np.abs(own_moments / moments - 1).max())
     by_mass = 1 / (1 + _STEEPNESS * (volumes + turning + misfits[best]))
-    likeness = max(by_mass, *(way.likeness for way in by_faces[:1]), 0.0)
+    likeness = max([by_mass, *(way.likeness for way in by_faces[:1])])
     return (Registration(pose=candidates[best], likeness=likeness),)
 
 

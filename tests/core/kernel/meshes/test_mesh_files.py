@@ -114,11 +114,17 @@ def test_what_is_safe_is_mended_and_said() -> None:
         assert report.parts[0].closed
 
 
-def glb_that_announces(count: int) -> bytes:
+def glb_that_announces(count: float) -> bytes:
     text = json.dumps({"asset": {"version": "2.0"}, "accessors": [{"count": count, "type": "VEC3"}]}).encode()
     text += b" " * (-len(text) % 4)
     head = b"glTF" + (2).to_bytes(4, "little") + (20 + len(text)).to_bytes(4, "little")
     return head + len(text).to_bytes(4, "little") + b"JSON" + text
+
+
+def spoilt(data: bytes) -> bytes:
+    """Return a zip whose file is not what its checksum says."""
+    place = len(data) // 2
+    return data[:place] + bytes([data[place] ^ 0xFF]) + data[place + 1 :]
 
 
 PLY = "ply\nformat ascii 1.0\nelement vertex {0}\nproperty float x\nproperty float y\nproperty float z\n"
@@ -130,6 +136,7 @@ PLY += "element face {0}\nproperty list uchar int vertex_indices\nend_header\n0 
     [
         ("cut.glb", FILES["block.glb"]()[:-400]),
         ("counts.glb", glb_that_announces(10**9)),
+        ("infinite.glb", glb_that_announces(math.inf)),
         ("counts.ply", PLY.format(10**9)),
         ("cut.ply", FILES["block.ply"]()[:-300]),
         ("corners.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n"),
@@ -137,6 +144,8 @@ PLY += "element face {0}\nproperty list uchar int vertex_indices\nend_header\n0 
         ("numbers.obj", "v 0 0 nan\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"),
         ("words.amf", "<amf><object id='1'><mesh><vertices><vertex/></vertices></mesh></object></amf>"),
         ("entities.amf", '<!DOCTYPE x [<!ENTITY a "b">]><amf>&a;</amf>'),
+        ("zipped.amf", zipped("a.amf", '<!DOCTYPE x [<!ENTITY a "b">]><amf>&a;</amf>')),
+        ("spoilt.amf", spoilt(zipped("a.amf", amf(MESH)))),
         ("nothing.gltf", '{"asset": {}, "accessors": []}'),
     ],
 )

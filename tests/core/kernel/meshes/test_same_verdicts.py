@@ -2,11 +2,14 @@
 
 from types import ModuleType
 
+import numpy as np
 import pytest
 import trimesh
 
 from rigid_bench.core.exercise.bundle import read_exercise
-from rigid_bench.core.grading.grade import grade
+from rigid_bench.core.grading.grade import grade, read_references
+from rigid_bench.core.grading.intake.found_unit import in_found_unit
+from rigid_bench.core.grading.intake.submission import read_submission
 from rigid_bench.core.kernel.meshes.triangulation import meshed
 from rigid_bench.core.kernel.read_model import read_model
 from rigid_bench.core.values.tolerance import Tolerance
@@ -39,13 +42,30 @@ def test_a_mesh_gets_the_verdicts_of_its_step(module: ModuleType, name: str, fin
     }
 
 
+def jig_in_inches(x: float = 0.0) -> bytes:
+    """Write the right jig as STL in inches, standing so many mm to the side."""
+    step = drill_jig.SAMPLES[0].files()["jig.step"]
+    mesh = meshed(read_model(step, name="jig.step").parts[0].shape, within_mm=0.01)
+    corners = np.asarray(mesh.vertices) + np.array([x, 0, 0])
+    data = trimesh.Trimesh(corners / 25.4, mesh.faces, process=False).export(file_type="stl")
+    assert isinstance(data, bytes)
+    return data
+
+
 def test_the_unit_of_a_mesh_is_found_from_the_exercise() -> None:
-    exercise = read_exercise(drill_jig.bundle())
-    jig = drill_jig.SAMPLES[0].files()["jig.step"]
-    part = read_model(jig, name="jig.step").parts[0]
-    mesh = meshed(part.shape, within_mm=0.01)
-    in_inches = trimesh.Trimesh(mesh.vertices / 25.4, mesh.faces, process=False)
-    report = grade(exercise, {"jig.stl": in_inches.export(file_type="stl")}, tolerance=Tolerance())
+    report = grade(read_exercise(drill_jig.bundle()), {"jig.stl": jig_in_inches()}, tolerance=Tolerance())
     verdicts = {check.id: check.verdict for check in report.checks}
     assert verdicts["jig.length"] == "met"
     assert any(notice.code == "mesh-unit-found" for notice in report.notices)
+
+
+def test_an_export_after_dragging_is_in_the_unit_that_was_found() -> None:
+    files = {"jig.stl": jig_in_inches(), "jig-moved.stl": jig_in_inches(x=30)}
+    submission = read_submission(files, tolerance=Tolerance())
+    references = read_references(read_exercise(drill_jig.bundle()), tolerance=Tolerance())
+    found = in_found_unit(submission, references, tolerance=Tolerance())
+    (before,), (after,) = submission.moved, found.moved
+    assert before
+    assert after
+    assert after.position == pytest.approx(before.position * 25.4, abs=1e-9)
+    assert after.position - found.instances[0].pose.position == pytest.approx([30, 0, 0], abs=1e-3)

@@ -11,6 +11,7 @@ from rigid_bench.core.values.errors import UnreadableFile
 #: Bytes before the triangles of a binary STL, and of each triangle.
 _HEADER, _TRIANGLE = 84, 50
 _CORNER, _FACE = re.compile(rb"^v[ \t]+[-+.\d]", re.MULTILINE), re.compile(rb"^f[ \t]+-?\d", re.MULTILINE)
+_NEAR_HEAD = 100_000
 _ELEMENTS = re.compile(rb"element \w+ (\d{1,18})")
 #: More triangles than any part a class models.
 MOST_TRIANGLES = 2_000_000
@@ -39,7 +40,8 @@ def mesh_kind(data: bytes) -> str | None:
         return "STL"
     if data[:5].lower() == b"solid" and b"facet" in data[:2000]:
         return "STL"
-    return "OBJ" if b"\0" not in data[:2000] and _CORNER.search(data) and _FACE.search(data) else None
+    # its first corner stands near its head: a long file of another format is not searched to its end
+    return "OBJ" if b"\0" not in data[:2000] and _CORNER.search(data, 0, _NEAR_HEAD) and _FACE.search(data) else None
 
 
 def check_mesh(data: bytes, *, name: str) -> None:
@@ -79,7 +81,7 @@ def _most_announced(data: bytes, kind: str) -> int:
     try:
         accessors = json.loads(text)["accessors"]
         return max((int(accessor["count"]) for accessor in accessors), default=0)
-    except (ValueError, TypeError, KeyError, RecursionError):
+    except (ValueError, TypeError, KeyError, OverflowError, RecursionError):
         return 0  # the reader says what is wrong
 
 

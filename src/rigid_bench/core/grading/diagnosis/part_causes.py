@@ -13,7 +13,6 @@ from rigid_bench.core.kernel.read_model import read_part
 from rigid_bench.core.measurement.feature_measures import edge_differences
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.measurement.sizes import unanswered_walls
-from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.facets import allowance
 from rigid_bench.core.part.recognition.holes import find_holes
 from rigid_bench.core.part.symmetry import is_same_shape
@@ -100,7 +99,7 @@ def is_mirrored(laid: RegisteredPart, tolerance: Tolerance) -> bool:
     """Say whether a part is the mirror image of its reference, and not its like."""
     ref, own = laid.reference, laid.part
     if own.is_mesh:
-        return _is_mirrored_mesh(ref, own, tolerance)
+        return _is_mirrored_mesh(laid, tolerance)
     if abs(ref.volume / own.volume - 1) > _SAME or abs(ref.area / own.area - 1) > _SAME:
         return False
     if is_same_shape(ref, own, tolerance=tolerance):
@@ -108,13 +107,13 @@ def is_mirrored(laid: RegisteredPart, tolerance: Tolerance) -> bool:
     return is_same_shape(read_part(mirrored(ref.shape), tolerance=tolerance), own, tolerance=tolerance)
 
 
-def _is_mirrored_mesh(ref: PartFeatures, own: PartFeatures, tolerance: Tolerance) -> bool:
+def _is_mirrored_mesh(laid: RegisteredPart, tolerance: Tolerance) -> bool:
     """Say whether nearly all of a mesh agrees with the mirror image, and less of it with the part itself."""
-    image = read_part(mirrored(ref.shape), tolerance=tolerance)
-    as_image, as_asked = (register(each, own, tolerance=tolerance)[:1] for each in (image, ref))
-    return bool(as_image) and as_image[0].likeness > max(
-        _NEARLY_ALL, (as_asked[0].likeness if as_asked else 0.0) + _CLEARLY
-    )
+    least = max(_NEARLY_ALL, laid.registration.likeness + _CLEARLY)
+    if least > 1:
+        return False
+    image = read_part(mirrored(laid.reference.shape), tolerance=tolerance)
+    return any(way.likeness > least for way in register(image, laid.part, tolerance=tolerance))
 
 
 def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> Cause | None:

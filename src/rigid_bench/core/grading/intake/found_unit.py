@@ -34,7 +34,8 @@ def in_found_unit(
     Returns
     -------
     Submission
-        The same where mm fits as well as any; else all such parts in one other unit, with a notice.
+        The same where mm fits as well as any; else all such parts in one other unit, with a notice. Where they stand
+        is in that unit, too, unless a build file says it.
     """
     without = [k for k, part in enumerate(submission.parts) if not part.has_unit]
     if not without:
@@ -52,13 +53,23 @@ def in_found_unit(
     for k in without:
         features = read_part(scaled(parts[k].features.shape, mm), tolerance=tolerance)
         parts[k] = replace(parts[k], features=features, has_unit=True)
-    is_placed_by_build = submission.build is not None
-    instances = tuple(
-        instance
-        if instance.part not in without or is_placed_by_build
-        else replace(instance, pose=Pose(instance.pose.rotation, instance.pose.position * mm))
-        for instance in submission.instances
-    )
-    said = notice("mesh-unit-found", unit=unit)
+    instances, moved = list(submission.instances), list(submission.moved)
+    for k, instance in enumerate(submission.instances):
+        if instance.part not in without:
+            continue
+        if submission.build is None:
+            instances[k] = replace(instance, pose=_scaled(instance.pose, mm))
+        if moved and (pose := moved[k]):
+            moved[k] = _scaled(pose, mm)
     kept = [found for found in submission.notices if found.code != "mesh-unit"]
-    return replace(submission, parts=tuple(parts), instances=instances, notices=(*kept, said))
+    return replace(
+        submission,
+        parts=tuple(parts),
+        instances=tuple(instances),
+        moved=tuple(moved),
+        notices=(*kept, notice("mesh-unit-found", unit=unit)),
+    )
+
+
+def _scaled(pose: Pose, mm: float) -> Pose:
+    return Pose(pose.rotation, pose.position * mm)

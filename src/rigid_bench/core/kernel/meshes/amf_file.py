@@ -1,17 +1,14 @@
 """Read AMF (ISO/ASTM 52915): objects with their triangles, placed by constellations."""
 
-import io
 import xml.etree.ElementTree as ET
-import zipfile
 
 import numpy as np
 from trimesh import Trimesh
 
-from rigid_bench.core.formats.archive import is_zip
+from rigid_bench.core.formats.archive import is_zip, read_zip
+from rigid_bench.core.formats.content.mesh_text import EXPORT_AGAIN
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose, rotation_by
-
-_EXPORT_AGAIN = "Export the model again, best as STEP"
 
 
 def read_amf(data: bytes, *, name: str) -> tuple[list[tuple[str, Trimesh, Pose]], str]:
@@ -22,13 +19,11 @@ def read_amf(data: bytes, *, name: str) -> tuple[list[tuple[str, Trimesh, Pose]]
     UnreadableFile
         It is no AMF, or refers to what is not there.
     """
-    if b"<!DOCTYPE" in data or b"<!ENTITY" in data:
-        raise UnreadableFile(name, "it defines entities of its own", _EXPORT_AGAIN)
-    if is_zip(data):
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            data = archive.read(archive.namelist()[0])
+    text = next(iter(read_zip(data, name=name).values()), b"") if is_zip(data) else data
+    if b"<!DOCTYPE" in text or b"<!ENTITY" in text:
+        raise UnreadableFile(name, "it defines entities of its own", EXPORT_AGAIN)
     try:
-        root = ET.fromstring(data)
+        root = ET.fromstring(text)
         meshes = {each.get("id", ""): (_label(each), _mesh(each)) for each in root.iter("object")}
         placed = [
             (*meshes[instance.get("objectid", "")], _pose(instance))
@@ -36,7 +31,7 @@ def read_amf(data: bytes, *, name: str) -> tuple[list[tuple[str, Trimesh, Pose]]
             for instance in constellation.iter("instance")
         ]
     except (ET.ParseError, ValueError, KeyError, IndexError) as exc:
-        raise UnreadableFile(name, "the AMF data cannot be read", _EXPORT_AGAIN) from exc
+        raise UnreadableFile(name, "the AMF data cannot be read", EXPORT_AGAIN) from exc
     whole = [(label, mesh, Pose.identity()) for label, mesh in meshes.values()]
     return placed or whole, root.get("unit", "millimeter")
 

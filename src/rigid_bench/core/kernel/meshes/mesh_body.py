@@ -123,14 +123,19 @@ def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
     return found
 
 
+def flat_pieces(mesh: Trimesh) -> list[NDArray[np.int64]]:
+    """Return the triangles of each flat piece of a mesh: those in one plane side by side, and the rest one by one."""
+    facets = [np.asarray(group) for group in mesh.facets]
+    alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
+    return [*facets, *alone[:, None]]
+
+
 def flat_surfaces(mesh: Trimesh, besides: Sequence[Cylinder] = ()) -> list[Plane]:
     """Return the flat surfaces of a mesh: triangles that lie in one plane side by side, besides round walls."""
     found = []
     round_ones = {face for wall in besides for face in wall.faces}
-    facets = [np.asarray(each) for each in mesh.facets]
-    alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
     area_faces, least = np.asarray(mesh.area_faces), _FLAT_SHARE * float(mesh.area)
-    for group in [*facets, *alone[:, None]]:
+    for group in flat_pieces(mesh):
         areas = area_faces[group]
         area = float(areas.sum())
         if area > least and int(group[0]) not in round_ones:

@@ -17,7 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 from trimesh import Trimesh
 
+from rigid_bench.core.kernel.meshes.mesh_body import flat_pieces
 from rigid_bench.core.part.faces import Cylinder
+from rigid_bench.core.part.recognition.facets import LEAST_FACETS
 
 _Array = NDArray[np.float64]
 #: rad between neighbouring chords: a wall of eight chords turns by 45 degrees at each; less is one flat.
@@ -31,8 +33,8 @@ _LEANS, _TWISTS = 2e-3, 0.15
 _STRAY = 0.06
 #: Chords of one wall are about as wide: programs share a turn evenly.
 _UNLIKE = 1.5
-#: Chords that make a wall at least; of a wall that goes round.
-_CHORDS, _WHOLE = 3, 8
+#: Chords that make a wall at least.
+_CHORDS = 3
 #: Pairs of chords that are tried: a scan of a free shape has more, and no round wall.
 _MOST_PAIRS = 20_000
 #: A share of its radius: a ball's slice that is no higher lies on a circle, too; and rad: it carries on so smoothly.
@@ -55,8 +57,19 @@ class _Chords:
     normals: _Array
     #: (n,) mm2
     areas: _Array
-    #: Each one's neighbours, with the crease between them: its two ends, and the angle, above 0 in an inside corner.
+    #: Each one's neighbours, with the crease between them: its two ends, and the angle, rad.
     beside: dict[int, list[tuple[int, NDArray[np.int64], float]]]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Circle:
+    """What a wall is taken for while it grows: mm, about an axis."""
+
+    axis: _Array
+    #: sin of the angle by which chords may lean from the axis.
+    leans: float
+    centre: _Array
+    radius: float
 
 
 def round_walls(mesh: Trimesh) -> list[Cylinder]:
@@ -70,11 +83,10 @@ def round_walls(mesh: Trimesh) -> list[Cylinder]:
     Returns
     -------
     list of Cylinder
-        Each with how many `facets` go round, its radius to their corners; the largest first. No triangle is in two.
+        Each with how many `facets` go round, its radius to their corners. No triangle is in two.
     """
     chords = _chords(mesh)
-    vertices = chords.vertices
-    slack = _DIGITS * float(np.linalg.norm(np.ptp(vertices, axis=0)))
+    slack = _DIGITS * float(np.linalg.norm(np.ptp(chords.vertices, axis=0)))
     taken: set[int] = set()
     found: list[Cylinder] = []
     ways = _ways(chords)
@@ -83,13 +95,11 @@ def round_walls(mesh: Trimesh) -> list[Cylinder]:
     for a, b, crease in pairs[:_MOST_PAIRS]:
         if a in taken or b in taken:
             continue
-        axis, leans = _axis(vertices[crease[1]] - vertices[crease[0]], ways)
-        if not any(_carries_on(chords, chord, beyond, axis, leans, vertices) for chord, beyond in ((a, b), (b, a))):
+        axis, leans = _axis(_along(chords, crease), ways)
+        if not any(_carries_on(chords, chord, beyond, axis, leans) for chord, beyond in ((a, b), (b, a))):
             continue
-        circle = _circle(chords, (a, b), vertices[crease[0]], axis, leans)
-        if circle is None:
-            continue
-        grown = _wall_around(chords, a, axis, leans, circle, slack, taken)
+        circle = _circle(chords, (a, b), chords.vertices[crease[0]], axis, leans)
+        grown = _wall_around(chords, a, circle, slack, taken) if circle else None
         if grown is not None and not _is_slice(chords, *grown):
             wall, group = grown
             taken |= group
@@ -107,6 +117,11 @@ def _ways(chords: _Chords) -> _Array:
     return np.reshape(ways, (-1, 3))
 
 
+def _along(chords: _Chords, crease: NDArray[np.int64]) -> _Array:
+    way: _Array = chords.vertices[crease[1]] - chords.vertices[crease[0]]
+    return way
+
+
 def _axis(crease: _Array, ways: _Array) -> tuple[_Array, float]:
     """Return the axis that a crease shows: its own direction, or a flat's from which it is a little twisted.
 
@@ -120,11 +135,11 @@ def _axis(crease: _Array, ways: _Array) -> tuple[_Array, float]:
     return axis, _LEANS
 
 
-def _carries_on(chords: _Chords, chord: int, beyond: int, axis: _Array, leans: float, vertices: _Array) -> bool:
+def _carries_on(chords: _Chords, chord: int, beyond: int, axis: _Array, leans: float) -> bool:
     """Say whether a chord has another crease along the axis: what has none anywhere is no wall, but a free shape."""
     for other, crease, _ in chords.beside[chord]:
         if other != beyond:
-            way = vertices[crease[1]] - vertices[crease[0]]
+            way = _along(chords, crease)
             if abs(float(way @ axis)) > math.cos(max(leans, _STRAY)) * float(np.linalg.norm(way)):
                 return True
     return False
@@ -134,40 +149,30 @@ def _is_slice(chords: _Chords, wall: Cylinder, group: set[int]) -> bool:
     """Say whether a low wall is a slice of a ball or another free shape, which carries on beyond its ends."""
     if wall.length > _LOW * wall.radius:
         return False
-    beyond = sum(
-        other not in group and abs(angle) < _SMOOTH for chord in group for other, _, angle in chords.beside[chord]
-    )
+    beyond = sum(other not in group and angle < _SMOOTH for chord in group for other, _, angle in chords.beside[chord])
     return 2 * beyond >= len(group)
 
 
 def _wall_around(
-    chords: _Chords,
-    start: int,
-    axis: _Array,
-    leans: float,
-    circle: tuple[_Array, float],
-    slack: float,
-    taken: set[int],
+    chords: _Chords, start: int, circle: _Circle, slack: float, taken: set[int]
 ) -> tuple[Cylinder, set[int]] | None:
     """Return the wall around a chord: its circle is fitted anew as it grows, for that of two chords is rough."""
     group: set[int] = set()
     wall = None
     while True:
-        grown = _grown(chords, start, axis, leans, *circle, slack, taken)
+        grown = _grown(chords, start, circle, slack, taken)
         if len(grown) < _CHORDS or len(grown) <= len(group):
             break
-        fitted = _wall(chords, sorted(grown), axis)
+        fitted = _wall(chords, sorted(grown), circle.axis)
         if fitted is None:
             break
         wall, group = fitted, grown
-        axis, circle = wall.direction, (wall.point, wall.radius)
+        circle = _Circle(wall.direction, circle.leans, wall.point, wall.radius)
     return None if wall is None else (wall, group)
 
 
 def _chords(mesh: Trimesh) -> _Chords:
-    facets = [np.asarray(group) for group in mesh.facets]
-    alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
-    triangles = [*facets, *alone[:, None]]
+    triangles = flat_pieces(mesh)
     owner = np.empty(len(mesh.faces), dtype=np.int64)
     for number, group in enumerate(triangles):
         owner[group] = number
@@ -177,13 +182,12 @@ def _chords(mesh: Trimesh) -> _Chords:
     normals = face_normals[[group[int(np.argmax(area_faces[group]))] for group in triangles]]
     beside: dict[int, list[tuple[int, NDArray[np.int64], float]]] = defaultdict(list)
     angles = np.asarray(mesh.face_adjacency_angles)
-    signs = np.where(np.asarray(mesh.face_adjacency_convex), -1.0, 1.0)
     ends = np.asarray(mesh.face_adjacency_edges)
     sides = owner[np.asarray(mesh.face_adjacency)]
     for k in np.flatnonzero((angles > _LEAST) & (angles < _MOST) & (sides[:, 0] != sides[:, 1])).tolist():
         a, b = sides[k].tolist()
-        beside[a].append((b, ends[k], float(signs[k] * angles[k])))
-        beside[b].append((a, ends[k], float(signs[k] * angles[k])))
+        beside[a].append((b, ends[k], float(angles[k])))
+        beside[b].append((a, ends[k], float(angles[k])))
     return _Chords(
         vertices=np.asarray(mesh.vertices, dtype=float),
         faces=np.asarray(mesh.faces),
@@ -200,10 +204,8 @@ def _corners(chords: _Chords, triangles: NDArray[np.int64]) -> _Array:
     return corners
 
 
-def _circle(
-    chords: _Chords, pair: tuple[int, int], crease: _Array, axis: _Array, leans: float
-) -> tuple[_Array, float] | None:
-    """Return the centre and radius of the circle through the creases of two chords, seen along the axis."""
+def _circle(chords: _Chords, pair: tuple[int, int], crease: _Array, axis: _Array, leans: float) -> _Circle | None:
+    """Return the circle through the creases of two chords, seen along the axis."""
     if any(abs(float(chords.normals[chord] @ axis)) > leans for chord in pair):
         return None
     far = []
@@ -217,7 +219,8 @@ def _circle(
     rows = 2 * np.array([one, other])
     centre = np.linalg.lstsq(rows, np.array([one @ one, other @ other]), rcond=None)[0]
     radius = float(np.linalg.norm(centre))
-    return (crease + centre, radius) if 0 < radius < 1e4 * max(float(np.linalg.norm(one)), 1e-9) else None
+    is_round = 0 < radius < 1e4 * max(float(np.linalg.norm(one)), 1e-9)
+    return _Circle(axis, leans, crease + centre, radius) if is_round else None
 
 
 def _across(points: _Array, axis: _Array) -> _Array:
@@ -226,24 +229,17 @@ def _across(points: _Array, axis: _Array) -> _Array:
     return flat
 
 
-def _grown(
-    chords: _Chords,
-    start: int,
-    axis: _Array,
-    leans: float,
-    centre: _Array,
-    radius: float,
-    slack: float,
-    taken: set[int],
-) -> set[int]:
+def _grown(chords: _Chords, start: int, circle: _Circle, slack: float, taken: set[int]) -> set[int]:
     """Return the chords around one that lie on a circle about an axis."""
+    axis = circle.axis
     group, waiting = set[int](), [start]
     while waiting:
         chord = waiting.pop()
-        if chord in group or chord in taken or abs(float(chords.normals[chord] @ axis)) > leans:
+        if chord in group or chord in taken or abs(float(chords.normals[chord] @ axis)) > circle.leans:
             continue
-        off = np.linalg.norm(_across(_corners(chords, chords.triangles[chord]) - centre, axis), axis=1) - radius
-        if np.abs(off).max() > _ROUND * radius + slack:
+        flat = _across(_corners(chords, chords.triangles[chord]) - circle.centre, axis)
+        off = np.linalg.norm(flat, axis=1) - circle.radius
+        if np.abs(off).max() > _ROUND * circle.radius + slack:
             continue
         group.add(chord)
         waiting += [beyond for beyond, _, _ in chords.beside[chord]]
@@ -272,7 +268,7 @@ def _wall(chords: _Chords, group: Sequence[int], axis: _Array) -> Cylinder | Non
     turns = _turns(flat - [cx, cy])
     count, arcs = _arcs(turns, x, y)
     count = min(count, _chords_at_ends(chords, triangles, axis, cx * x + cy * y) or count)
-    if count < _WHOLE or radius <= 0:
+    if count < LEAST_FACETS or radius <= 0:
         return None
     return Cylinder(
         faces=tuple(sorted(triangles.tolist())),
