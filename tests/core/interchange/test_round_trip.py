@@ -11,9 +11,9 @@ import pytest
 from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.interchange.convert import DESCRIPTIONS, converted
-from rigid_bench.core.practice.kind import Unfit
 from rigid_bench.core.practice.mechanisms import linkages
 from rigid_bench.core.practice.mechanisms.families import ALL
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.errors import InvalidDocument, NotSupported
 from rigid_bench.core.values.tolerance import Tolerance
 

@@ -5,6 +5,7 @@
 
 import itertools
 import os
+import random
 from collections import Counter
 from typing import Any
 
@@ -13,8 +14,11 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.practice.drill import Drill, drill_json
+from rigid_bench.core.practice.kinds.predict_the_motion import driven_poses
 from rigid_bench.core.practice.mechanisms.families import ALL
+from rigid_bench.core.practice.mechanisms.linkages import parallelogram
 from rigid_bench.core.practice.registry import KINDS, drill_of
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.errors import NotFound
 from tests.core.practice import independent
 from tests.core.practice.independent import SIZE, Placed, same_space
@@ -90,7 +94,7 @@ def test_a_kind_level_or_seed_that_is_not_there_is_refused() -> None:
 def test_there_are_as_many_families_as_are_asked() -> None:
     assert len(ALL) >= 25
     assert len({family.__name__ for family in ALL}) == len(ALL)
-    assert len(KINDS) == 11
+    assert len(KINDS) == 12
 
 
 def test_what_is_free_is_so_by_finite_differences() -> None:
@@ -138,6 +142,18 @@ def test_exactly_the_clashing_mates_cannot_be_solved() -> None:
             assert (left > 1e-3) == is_right(drill, choice), (drill.seed, choice.text)
 
 
+def test_a_way_that_could_go_on_in_two_is_not_asked() -> None:
+    """A parallelogram that comes to lie flat may go on crossed; half a turn always comes there."""
+    mechanism = parallelogram(random.Random(3))
+    assert mechanism.drive is not None
+    with pytest.raises(Unfit):
+        driven_poses(mechanism.build, *mechanism.drive, 180.0)
+    (name,) = mechanism.driven
+    start, end = driven_poses(mechanism.build, *mechanism.drive, 10.0)[name]
+    turned = Rotation.from_matrix(end.rotation @ start.rotation.T).magnitude()
+    assert np.degrees(turned) == pytest.approx(10.0, abs=1e-6)
+
+
 def test_a_driven_part_goes_as_far_as_least_squares_say() -> None:
     for drill in drills("predict-the-motion"):
         given = drill.given
@@ -148,12 +164,31 @@ def test_a_driven_part_goes_as_far_as_least_squares_say() -> None:
             assert drill.tolerance is not None
             pitch = abs(twist[3:] @ twist[:3]) / np.linalg.norm(twist[:3]) ** 2 * SIZE * 2 * np.pi
             assert pitch * asked["by"] / 360 == pytest.approx(drill.answer[0], abs=drill.tolerance)
+            about = np.array(asked["motion"]["axis"]["direction"])
+            travel = np.sign(twist[:3] @ about) * (twist[3:] @ about) * about
+            assert_the_way(drill, travel, is_turn=False)
             continue
         before = Placed(given["build"]).start[given["instance"]]
         after = independent.drive(given["build"], asked["instance"], asked["motion"], asked["by"])[given["instance"]]
         turned = np.degrees(Rotation.from_matrix(before[0].T @ after[0]).magnitude())
         gone = turned if drill.unit == "deg" else float(np.linalg.norm(after[1] - before[1]))
         assert gone == pytest.approx(drill.answer[0], abs=0.01), drill.seed
+        turn = Rotation.from_matrix(after[0] @ before[0].T).as_rotvec()
+        assert_the_way(drill, turn if drill.unit == "deg" else after[1] - before[1], is_turn=drill.unit == "deg")
+
+
+def assert_the_way(drill: Drill, gone: np.ndarray, *, is_turn: bool) -> None:
+    """The second question is asked where the way lies along an axis of the world, and its answer is that way."""
+    if drill.then is None:
+        assert np.abs(gone).max() < 0.9995 * np.linalg.norm(gone)
+        return
+    along = int(np.argmax(np.abs(gone)))
+    said = [choice.text for choice in drill.then.choices if choice.id in drill.then.answer]
+    if is_turn:
+        assert f"with {'XYZ'[along]} pointing at you" in drill.then.question
+        assert said == ["anticlockwise" if gone[along] > 0 else "clockwise"]
+    else:
+        assert said == [f"along {'+' if gone[along] > 0 else '−'}{'XYZ'[along]}"]
 
 
 @pytest.mark.parametrize("kind", ["work-it-out", "will-it-fit", "read-the-sheet"])

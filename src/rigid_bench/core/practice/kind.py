@@ -5,10 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from rigid_bench.core.practice.drill import Drill
-
-
-class Unfit(Exception):
-    """What was drawn by lot makes no drill with one right answer: another lot is drawn."""
+from rigid_bench.core.practice.exercise_source import ExerciseSource, Shows
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,6 +19,10 @@ class DrillKind:
     levels: tuple[int, ...]
     #: Makes one by lot: the source of chance, the level. Raises `Unfit` where the lot makes no good drill.
     make: Callable[[random.Random, int], Drill]
+    #: Makes one of a teacher's exercise; None for a kind that is made of generated parts alone.
+    make_from: Callable[[random.Random, int, ExerciseSource], Drill] | None = None
+    #: What of the exercise such a drill shows.
+    shows: Shows = "sheets"
     #: Cause codes of a card that it practises.
     slips: tuple[str, ...] = ()
     #: Module and function that make the files for who checks it by another road, with the solid-modelling kernel;

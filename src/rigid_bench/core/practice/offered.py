@@ -4,7 +4,7 @@ import random
 from collections.abc import Sequence
 
 from rigid_bench.core.practice.drill import Choice
-from rigid_bench.core.practice.kind import Unfit
+from rigid_bench.core.practice.unfit import Unfit
 
 _LETTERS = "abcdefgh"
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from rigid_bench.core.formats.pictures import PartPictures, Polyline, RoundModel, Sheet, ViewModel
 from rigid_bench.core.part.directions import PICTORIAL, SQUARE_VIEWS, axes_of
-from rigid_bench.core.practice.kind import Unfit
+from rigid_bench.core.practice.unfit import Unfit
 
 PART = "plate"
 _UP = [0.0, 0.0, 1.0]

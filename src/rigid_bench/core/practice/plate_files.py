@@ -13,11 +13,22 @@ from rigid_bench.core.practice.plate import Hole, Plate
 def files_of(drill: Drill) -> dict[str, bytes]:
     """Return `exercise.zip`, and `build.zip` where there is a build beside the sheet."""
     given = drill.given
+    if "stack" in given:
+        return _of_stack(given)
     wanted = _step(_plate(given["plate"]))
     files = {"exercise.zip": write_zip({FILE: json.dumps(given["exercise"]).encode(), "plate.step": wanted})}
     if "built" in given:
         files["build.zip"] = write_zip({"plate.step": _step(_plate(given["built"]))})
     return files
+
+
+def _of_stack(given: dict[str, Any]) -> dict[str, bytes]:
+    parts = {f"{part}.step": _step(_plate(given["stack"][part])) for part in ("base", "cover", "block")}
+    asked = {FILE: given["exercise"], "reference.build.json": given["reference"]}
+    return {
+        "exercise.zip": write_zip({name: json.dumps(own).encode() for name, own in asked.items()} | parts),
+        "build.zip": write_zip({"stack.build.json": json.dumps(given["build"]).encode(), **parts}),
+    }
 
 
 def _plate(given: dict[str, Any]) -> Plate:

@@ -6,7 +6,9 @@ import random
 
 from rigid_bench.core.practice import kinds
 from rigid_bench.core.practice.drill import Drill
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.exercise_source import ExerciseSource
+from rigid_bench.core.practice.kind import DrillKind
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.errors import NotFound
 
 #: By name.
@@ -20,10 +22,12 @@ PRACTISED = frozenset(slip for kind in KINDS.values() for slip in kind.slips)
 LARGEST_SEED = 2**31 - 1
 #: Lots that are drawn before a seed is given up; the rarest kinds need a dozen.
 _LOTS = 400
+#: The same for a teacher's exercise, which may have nothing for a kind.
+_LOTS_OF_EXERCISE = 24
 
 
-def drill_of(kind: str, seed: int, level: int = 1) -> Drill:
-    """Make a drill; the same kind, seed and level give the same drill.
+def drill_of(kind: str, seed: int, level: int = 1, source: ExerciseSource | None = None) -> Drill:
+    """Make a drill; the same kind, seed, level and source give the same drill.
 
     Parameters
     ----------
@@ -33,6 +37,8 @@ def drill_of(kind: str, seed: int, level: int = 1) -> Drill:
         From 0 to `LARGEST_SEED`.
     level
         One of the kind's.
+    source
+        The exercise that it is made of; None for generated parts.
 
     Returns
     -------
@@ -42,7 +48,7 @@ def drill_of(kind: str, seed: int, level: int = 1) -> Drill:
     Raises
     ------
     NotFound
-        There is no such kind, level or seed.
+        There is no such kind, level or seed, or the exercise has nothing for it.
     """
     if kind not in KINDS:
         raise NotFound("practice", f"there is no kind '{kind[:40]}'", f"The kinds are: {', '.join(sorted(KINDS))}")
@@ -52,10 +58,22 @@ def drill_of(kind: str, seed: int, level: int = 1) -> Drill:
         raise NotFound("practice", f"'{kind}' has no level {level}", f"Its levels are: {levels}")
     if not 0 <= seed <= LARGEST_SEED:
         raise NotFound("practice", f"{seed} is no seed", f"Give one from 0 to {LARGEST_SEED}")
-    for lot in range(_LOTS):
+    for lot in range(_LOTS if source is None else _LOTS_OF_EXERCISE):
+        chance = random.Random(f"{kind}:{seed}:{level}:{lot}")
         try:
-            made = own.make(random.Random(f"{kind}:{seed}:{level}:{lot}"), level)
+            made = _made(own, chance, level, source)
         except Unfit:
             continue
         return made.model_copy(update={"kind": kind, "seed": seed, "level": level})
-    raise AssertionError(f"{kind}, seed {seed}, level {level}: no lot makes a drill")
+    if source is None:
+        raise AssertionError(f"{kind}, seed {seed}, level {level}: no lot makes a drill")
+    title = source.exercise.model.title
+    raise NotFound("practice", f"'{title}' has nothing for '{own.title}'", "Choose another kind, or generated drills")
+
+
+def _made(own: DrillKind, chance: random.Random, level: int, source: ExerciseSource | None) -> Drill:
+    if source is None:
+        return own.make(chance, level)
+    if own.make_from is None:
+        raise Unfit
+    return own.make_from(chance, level, source)

@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -15,8 +16,8 @@ from rigid_bench.core.assembly.freedom.spaces import is_same_space, scaled_span
 from rigid_bench.core.assembly.mates.kind import MateKind
 from rigid_bench.core.assembly.mates.registry import KINDS, joins, words_of
 from rigid_bench.core.formats.build import Build, read_build
-from rigid_bench.core.practice.kind import Unfit
 from rigid_bench.core.practice.mechanisms.maker import Mechanism
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.quantities import motions_words
 
@@ -150,6 +151,17 @@ def fitting_mates(mechanism: Mechanism, document: Mapping[str, Any]) -> list[tup
             if not freedom_of(trial).conflicts:
                 found.append(({**mate, **sense}, mechanism.features[written["id"]]))
     return found
+
+
+def instances_of(mate: Mapping[str, Any]) -> tuple[str, str]:
+    """Return the two instances that a mate joins."""
+    return mate["a"]["instance"], mate["b"]["instance"]
+
+
+def mates_about(mechanism: Mechanism, instance: str) -> Mechanism:
+    """Return the mechanism with those mates alone that join an instance."""
+    own = [mate for mate in mechanism.build["mates"] if instance in instances_of(mate)]
+    return replace(mechanism, build={**mechanism.build, "mates": own})
 
 
 def _value_of(kind: MateKind, a: Any, b: Any) -> dict[str, float] | None:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from rigid_bench.core.practice.drill import Drill, Near
-from rigid_bench.core.practice.kind import Unfit
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.units import evaluate
 from rigid_bench.core.wording.quantities import number
 

@@ -9,7 +9,18 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.practice.schedule import Answered
 from rigid_bench.core.values.errors import NotFound
-from rigid_bench.store.tables import Membership, PracticeAnswer, PracticeSet
+from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.store.tables import (
+    Assignment,
+    Build,
+    ClassTeacher,
+    ExerciseVersion,
+    Membership,
+    PracticeAnswer,
+    PracticeSet,
+    PracticeStart,
+    Return,
+)
 
 #: Answers that say what comes next.
 _RECENT = 200
@@ -25,10 +36,11 @@ def keep_answer(
     is_right: bool,
     slip: str | None,
     set_id: int | None,
+    version_id: int | None = None,
 ) -> bool:
     """Keep the first answer to a drill; False for a second one, which changes nothing."""
     values = {"student_id": student_id, "kind": kind, "level": level, "seed": seed, "is_right": is_right, "slip": slip,
-              "set_id": set_id}  # fmt: skip
+              "set_id": set_id, "version_id": version_id}  # fmt: skip
     made = session.execute(
         insert(PracticeAnswer).values(**values).on_conflict_do_nothing().returning(PracticeAnswer.id)
     )
@@ -85,13 +97,42 @@ def done_of_sets(session: Session, set_ids: Collection[int]) -> dict[tuple[int, 
 
 def give_set(
     session: Session, class_id: int, *, title: str, kinds: list[str], level: int | None, number: int,
-    until: datetime | None,
+    until: datetime | None, version_id: int | None, seconds: int | None, marks: float | None,
 ) -> PracticeSet:  # fmt: skip
-    """Give a class something to practise."""
-    made = PracticeSet(class_id=class_id, title=title, kinds=kinds, level=level, number=number, until=until)
+    """Give a class something to practise: made of an exercise, with a clock, counted, where these are not None."""
+    made = PracticeSet(
+        class_id=class_id, title=title, kinds=kinds, level=level, number=number, until=until, version_id=version_id,
+        seconds=seconds, marks=marks,
+    )  # fmt: skip
     session.add(made)
     session.flush()
     return made
+
+
+def start_drill(session: Session, student_id: int, set_id: int, kind: str, level: int, seed: int) -> datetime:
+    """Start the clock of a drill, or go on with it where it was seen before; return when it was first seen."""
+    which = {"student_id": student_id, "set_id": set_id, "kind": kind, "level": level, "seed": seed}
+    session.execute(insert(PracticeStart).values(**which).on_conflict_do_nothing())
+    return session.scalars(select(PracticeStart.started_at).filter_by(**which)).one()
+
+
+def versions_to_practise(session: Session, user: Person) -> Sequence[tuple[ExerciseVersion, bool]]:
+    """List the exercises of a person's classes, each with whether how it is mated may be shown.
+
+    A teacher may see it; a student once a card of theirs for it was returned.
+    """
+    if user.is_teacher:
+        belongs = select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == user.id)
+    else:
+        belongs = select(Membership.class_id).where(Membership.student_id == user.id)
+    query = select(ExerciseVersion).where(
+        ExerciseVersion.id.in_(select(Assignment.version_id).where(Assignment.class_id.in_(belongs)))
+    )
+    returned = select(Build.version_id).join(Return, Return.build_id == Build.id)
+    returned = returned.where(Build.student_id == user.id, Return.taken_back_at.is_(None))
+    seen = set() if user.is_teacher else set(session.scalars(returned))
+    versions = session.scalars(query.order_by(ExerciseVersion.title, ExerciseVersion.number.desc()))
+    return [(version, user.is_teacher or version.id in seen) for version in versions]
 
 
 def drop_set(session: Session, class_id: int, set_id: int) -> None:

@@ -16,7 +16,7 @@ from rigid_bench.store.tables.classes import (
 from rigid_bench.store.tables.exercises import Draft, ExerciseVersion
 from rigid_bench.store.tables.marking import BankComment, Hand, LogEntry, Notice, Printout
 from rigid_bench.store.tables.people import TEACHING, SentForm, SignIn, SignInCards, StartCode, User
-from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet
+from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet, PracticeStart
 
 __all__ = [
     "COUNTED",
@@ -41,6 +41,7 @@ __all__ = [
     "Override",
     "PracticeAnswer",
     "PracticeSet",
+    "PracticeStart",
     "Printout",
     "Question",
     "Return",

@@ -35,6 +35,8 @@ def mechanism_svg(
     asked: str = "",
     drive: Mapping[str, Any] | None = None,
     ends: Mapping[str, Pose] | None = None,
+    poses: Mapping[str, Pose] | None = None,
+    room: Sequence[Mapping[str, Pose]] = (),
 ) -> Markup:
     """Draw a mechanism.
 
@@ -52,8 +54,12 @@ def mechanism_svg(
         The instance that is driven, its motion in the world and how far: an arrow shows it.
     ends
         By instance: where it stands afterwards, drawn in dashes.
+    poses
+        By instance: where it stands, in place of its own pose.
+    room
+        Poses that the picture has room for, so that pictures of a way are of one scale.
     """
-    poses = {own["id"]: _pose(own["pose"]) for own in instances}
+    poses = poses or {own["id"]: _pose(own["pose"]) for own in instances}
     grounded = {own["id"] for own in instances if own["grounded"]}
     pieces = [
         piece
@@ -70,7 +76,14 @@ def mechanism_svg(
         for shape in shapes.get(name, ())
         for piece in _pieces(shape, pose, name, "ghost")
     ]
-    paper = _Paper(np.concatenate([*(piece.corners @ _FLAT for piece in pieces), *ghosts]))
+    ways = [
+        piece.corners @ _FLAT
+        for places in room
+        for name, pose in places.items()
+        for shape in shapes.get(name, ())
+        for piece in _pieces(shape, pose, name, "")
+    ]
+    paper = _Paper(np.concatenate(ways or [*(piece.corners @ _FLAT for piece in pieces), *ghosts]))
     ordered = list(from_back_to_front(pieces, _TOWARD))
     inside = [_drawn(piece, paper) for piece in ordered]
     inside += [element("path", d=paper.path(flat) + "Z", class_="mech-ghost") for flat in ghosts]

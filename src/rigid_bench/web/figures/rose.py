@@ -39,6 +39,23 @@ def freedom_rose(rose: RoseModel) -> Markup:
     return svg("".join([*petals, hub]), width=_SIZE, height=_SIZE, label=_label(rose), kind="rose")
 
 
+def pointed_rose() -> Markup:
+    """Draw a rose whose petals are opened by pointing: each has the name of its motion, such as "tx", for scripts."""
+    petals = []
+    for k, axis in enumerate(_AXES):
+        for degrees, kind in ((-150 + 60 * k, "slide"), (30 + 60 * k, "turn")):
+            both = [
+                element(
+                    "g", _petal(degrees, axis, kind, is_open, is_open), class_="is-open" if is_open else "is-closed"
+                )
+                for is_open in (False, True)
+            ]
+            name = f"{'t' if kind == 'slide' else 'r'}{axis.lower()}"
+            petals.append(element("g", Markup("").join(both), class_="rose-choice", data_choice=name))
+    hub = element("circle", cx=_MIDDLE, cy=_MIDDLE, r=7.0, class_="rose-hub")
+    return svg("".join([*petals, hub]), width=_SIZE, height=_SIZE, label="The rose of what is open", kind="rose")
+
+
 def _petal(degrees: float, axis: str, kind: str, is_open: bool, is_asked: bool) -> Markup:
     angle = math.radians(degrees)
     along, across = (math.cos(angle), math.sin(angle)), (-math.sin(angle), math.cos(angle))

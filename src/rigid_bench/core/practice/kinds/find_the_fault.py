@@ -2,13 +2,28 @@
 
 import math
 import random
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, replace
 
+from rigid_bench.core.grading.diagnosis.causes import LENGTHS, Neighbour, Surroundings, of_dimension
 from rigid_bench.core.practice.drill import Choice, Drill, Step
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.exercise_source import ExerciseSource
+from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.plate import PART, Hole, Plate, exercise, is_sound, plate_by_lot, scheme, wall
+from rigid_bench.core.practice.plate_stack import (
+    FAULTS,
+    PARTS,
+    SLIPS,
+    build_document,
+    exercise_document,
+    shapes_of,
+    stack_by_lot,
+)
+from rigid_bench.core.practice.plate_stack import mate_texts as stack_mates
+from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording.quantities import number as n
 
 
@@ -33,8 +48,15 @@ _SLIPS = {
     "through": "it goes through and should end inside",
     "unit-of-part": "the numbers were read as inches",
     "mirrored": "it was made as its mirror image",
+    "feature-missing": "a hole is missing",
 }
 _WRONG = 3
+#: How often a fault is one of an assembly, and which are planted, by level.
+_OF_STACKS = 0.4
+_STACK_LEVELS = {
+    2: ("offset-sign", "placed-not-held", "nothing-grounded"),
+    3: ("far-side", "turned-over", "mate-short", "offset-sign"),
+}
 #: mm: within the tolerance of what is asked.
 _LIKE = 0.2
 #: Asked beside the sizes: a part of the wrong hand has them all.
@@ -100,17 +122,26 @@ def _through(chance: random.Random, plate: Plate) -> _Fault:
     return _Fault(built=plate.with_hole(k, depth=None), at=k, slip="through", why=why)
 
 
+def _hole_missing(chance: random.Random, plate: Plate) -> _Fault:
+    k = chance.randrange(len(plate.holes))
+    holes = tuple(hole for j, hole in enumerate(plate.holes) if j != k)
+    why = f"Hole {plate.holes[k].name} is missing: {len(plate.holes)} are asked, {len(holes)} are there."
+    return _Fault(built=replace(plate, holes=holes), at=k, slip="feature-missing", why=why)
+
+
 _radius, _double = _of_diameter("radius-for-diameter", 0.5), _of_diameter("double", 2.0)
 _point = _of_diameter("decimal-point", 0.1)
 _LEVELS: dict[int, tuple[Callable[[random.Random, Plate], _Fault], ...]] = {
-    1: (_radius, _double, _unit),
-    2: (_radius, _other_side, _point, _unit),
+    1: (_radius, _double, _unit, _hole_missing),
+    2: (_radius, _other_side, _point, _unit, _hole_missing),
     3: (_other_side, _through, _double, _mirrored),
 }
 
 
 def make(chance: random.Random, level: int) -> Drill:
-    """Make one by lot."""
+    """Make one by lot: a plate, or from level 2 a small assembly."""
+    if level > 1 and chance.random() < _OF_STACKS:
+        return _of_stack(chance, level)
     plate = plate_by_lot(chance, 2 if level == 1 else 3)
     fault = chance.choice(_LEVELS[level])(chance, plate)
     if not is_sound(fault.built):
@@ -124,20 +155,80 @@ def make(chance: random.Random, level: int) -> Drill:
         question="Above is the sheet, below is what was built. One thing is wrong. Where?",
         given={"plate": asdict(plate), "built": asdict(fault.built),
                "exercise": exercise(plate, [*scheme(plate), _ALL_PARTS])},
-        form="point", choices=choices, answer=answer, then=_then(chance, fault), explanation=fault.why, slip=fault.slip,
+        form="point", choices=choices, answer=answer, then=_then(chance, fault.slip, fault.why, _SLIPS),
+        explanation=fault.why, slip=fault.slip,
     )  # fmt: skip
 
 
-def _then(chance: random.Random, fault: _Fault) -> Step:
-    """Ask which slip it was."""
-    others = chance.sample([slip for slip in _SLIPS if slip != fault.slip], _WRONG)
+#: What a slip makes of one size of an exercise, of which measures, and what it is called.
+_OF_A_SIZE: dict[str, tuple[float, tuple[str, ...], str]] = {
+    "radius-for-diameter": (0.5, ("diameter",), _SLIPS["radius-for-diameter"]),
+    "diameter-for-radius": (2.0, ("radius",), "the diameter was typed where the radius was asked"),
+    "decimal-point": (0.1, LENGTHS, _SLIPS["decimal-point"]),
+    "inch-for-mm": (MM_PER_UNIT["in"], LENGTHS, "the number was typed in a file that is in inches"),
+    "half": (0.5, LENGTHS, "it is half of what was asked"),
+    "double": (2.0, LENGTHS, "it is twice what was asked"),
+}
+#: Sizes among which the wrong one stands, by level.
+_LISTED = {1: 3, 2: 4, 3: 6}
+
+
+def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Drill:
+    """Make one of a sheet of an exercise: of some sizes that a build measured, one is wrong."""
+    part, sizes = source.part_with_sizes(chance, _LISTED[level])
+    listed = chance.sample(sizes, _LISTED[level])
+    check, nominal = listed[0]
+    measure, units = check.fields["measure"], source.exercise.model.units
+    slip = chance.choice([name for name, (_, measures, _) in _OF_A_SIZE.items() if measure in measures])
+    factor = _OF_A_SIZE[slip][0]
+    wrong = round(nominal * factor, 4)
+    others = [Neighbour(title=own.title, nominal=size, measure=own.fields["measure"], meets=True)
+              for own, size in sizes if own.id != check.id]  # fmt: skip
+    cause = of_dimension(measure, nominal, wrong, Surroundings(others=others), units=units, tolerance=Tolerance())
+    if cause is None or cause.code != slip:
+        raise Unfit
+    right = Choice(id="", text=f"{check.title}: {n(wrong)}", check=check.model_dump(mode="json"))
+    met = [Choice(id="", text=f"{own.title}: {n(size)}", check=own.model_dump(mode="json")) for own, size in listed[1:]]
+    choices, answer = offered(chance, [right], met)
+    why = f"{check.title}: {n(nominal)} is asked, {n(wrong)} was measured. {cause.text}"
+    named = {name: text for name, (other, _, text) in _OF_A_SIZE.items() if name == slip or other != factor}
+    return Drill(
+        kind="", seed=0, level=level,
+        question=f"Here is the sheet of the {source.part_name(part)}. A build of it measured these sizes. "
+                 "One is wrong. Which?",
+        given={"part": part, "units": units, "nominal": nominal, "measured": wrong, "measure": measure},
+        form="choice", choices=choices, answer=answer, then=_then(chance, slip, why, named), explanation=why, slip=slip,
+    )  # fmt: skip
+
+
+def _of_stack(chance: random.Random, level: int) -> Drill:
+    """Make one of an assembly: where is it wrong, and which slip was it?"""
+    stack = stack_by_lot(chance)
+    fault = FAULTS[chance.choice(_STACK_LEVELS[level])](stack)
+    offers = {part: Choice(id="", text=f"the {part}", instance=f"{part}-1") for part in PARTS}
+    right = offers.pop(fault.part)
+    choices, answer = offered(chance, [right], list(offers.values()))
+    return Drill(
+        kind="", seed=0, level=level,
+        question=f"Above is what is asked: the cover {n(stack.gap)} mm over the base, the block on it, both held. "
+                 "Below is what was built. One thing is wrong. Where?",
+        given={"stack": asdict(stack), "exercise": exercise_document(stack), "reference": build_document(stack),
+               "build": fault.build},
+        form="point", choices=choices, answer=answer, then=_then(chance, fault.slip, fault.why, SLIPS),
+        explanation=fault.why, slip=fault.slip, shapes=shapes_of(stack), mates=stack_mates(fault.build),
+    )  # fmt: skip
+
+
+def _then(chance: random.Random, slip: str, why: str, named: Mapping[str, str]) -> Step:
+    """Ask which slip it was, out of those that are named."""
+    others = chance.sample([other for other in named if other != slip], _WRONG)
     choices, answer = offered(
-        chance, [Choice(id="", text=_SLIPS[fault.slip])], [Choice(id="", text=_SLIPS[slip]) for slip in others]
+        chance, [Choice(id="", text=named[slip])], [Choice(id="", text=named[other]) for other in others]
     )
-    return Step(question="Which slip was it?", form="choice", choices=choices, answer=answer, explanation=fault.why)
+    return Step(question="Which slip was it?", form="choice", choices=choices, answer=answer, explanation=why)
 
 
 KIND = DrillKind(
-    name="find-the-fault", title="Find the fault", levels=(1, 2, 3), make=make,
-    files="rigid_bench.core.practice.plate_files.files_of", slips=tuple(_SLIPS),
+    name="find-the-fault", title="Find the fault", levels=(1, 2, 3), make=make, make_from=make_from,
+    files="rigid_bench.core.practice.plate_files.files_of", slips=(*_SLIPS, *FAULTS),
 )  # fmt: skip

@@ -5,8 +5,9 @@ from collections.abc import Callable, Sequence
 
 from rigid_bench.core.practice.boxes import Box, seen_lines, stepped_part
 from rigid_bench.core.practice.drill import Choice, Drill
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
+from rigid_bench.core.practice.unfit import Unfit
 
 _Lines = list[list[list[float]]]
 _NAMES = ("front", "top", "right side", "left side", "back", "bottom")

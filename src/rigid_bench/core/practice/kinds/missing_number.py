@@ -6,9 +6,10 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from rigid_bench.core.practice.drill import Choice, Drill
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.plate import Hole, Plate, check, exercise, face, plate_by_lot, scheme, wall
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.wording.quantities import number as n
 
 _WRONG = 3
@@ -98,7 +99,9 @@ def _missing(chance: random.Random, plate: Plate, level: int) -> Drill:
     if len(fails) < min(_WRONG, 2):
         raise Unfit
     right = chance.choice(fits)
-    wrong = chance.sample(fails, min(_WRONG, len(fails)))
+    # what stands there already is offered too: else a thickness or a diameter would always be the missing one
+    there = chance.sample(kept, chance.choice((1, 2)))
+    wrong = [*there, *chance.sample(fails, min(_WRONG - len(there), len(fails)))]
     choices, answer = offered(chance, [_choice(right)], [_choice(size) for size in wrong])
     title = right.check["title"]
     return Drill(
@@ -106,8 +109,7 @@ def _missing(chance: random.Random, plate: Plate, level: int) -> Drill:
         given={"plate": asdict(plate), "exercise": exercise(plate, [size.check for size in kept])},
         form="choice", choices=choices, answer=answer,
         explanation=f"Nothing gives “{lost.check['title']}”. {title} ({n(right.check['nominal'])}) fixes it; "
-                    "the others  "
-                    "follow from what is there, or leave it open.",
+                    "the others stand there already, follow from what is there, or leave it open.",
     )  # fmt: skip
 
 

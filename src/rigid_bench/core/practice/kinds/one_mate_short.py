@@ -4,8 +4,10 @@ import random
 from typing import Any
 
 from rigid_bench.core.practice.drill import Choice, Drill
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.exercise_source import ExerciseSource
+from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.mechanisms.families import of_level
+from rigid_bench.core.practice.mechanisms.maker import Mechanism
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.solved import (
     fitting_mates,
@@ -13,12 +15,14 @@ from rigid_bench.core.practice.solved import (
     is_same,
     mate_texts,
     mate_words,
+    mates_about,
     motions_of,
     reports_of,
     said,
     space_of,
     without,
 )  # fmt: skip
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.wording.quantities import motions_words
 
 _WRONG = 3
@@ -27,17 +31,28 @@ _WRONG = 3
 def make(chance: random.Random, level: int) -> Drill:
     """Make one by lot."""
     mechanism = chance.choice(of_level(level))(chance)
+    return _about(chance, level, mechanism, chance.choice(mechanism.asked), mechanism)
+
+
+def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Drill:
+    """Make one of an exercise's assembly by lot."""
+    mechanism = source.mechanism()
     instance = chance.choice(mechanism.asked)
+    return _about(chance, level, mechanism, instance, mates_about(mechanism, instance))
+
+
+def _about(chance: random.Random, level: int, mechanism: Mechanism, instance: str, about: Mechanism) -> Drill:
+    """Take away one of the mates of `about`, and offer others between what they join."""
     whole = freedom_of(mechanism.build)
     wanted, space = motions_of(whole, instance), space_of(whole, instance)
-    taken = chance.choice(mechanism.build["mates"])
+    taken = chance.choice(about.build["mates"])
     build = without(mechanism.build, [taken["id"]])
     before = freedom_of(build)
     if is_same(space_of(before, instance), space):
         raise Unfit
     right: dict[str, Choice] = {}
     wrong: dict[str, Choice] = {}
-    for mate, features in fitting_mates(mechanism, build):
+    for mate, features in fitting_mates(about, build):
         text = mate_words(mate, mechanism, features)
         after = freedom_of({**build, "mates": [*build["mates"], {"id": "new", **mate}]})
         if after.conflicts or text in right or text in wrong:
@@ -67,5 +82,6 @@ def _wanted(motions: list[dict[str, Any]]) -> dict[str, Any]:
 
 
 KIND = DrillKind(
-    name="one-mate-short", title="One mate short", levels=(1, 2, 3), make=make, slips=("mate-short", "placed-not-held")
-)
+    name="one-mate-short", title="One mate short", levels=(1, 2, 3), make=make, make_from=make_from, shows="mates",
+    slips=("mate-short", "placed-not-held"),
+)  # fmt: skip

@@ -6,11 +6,21 @@ from typing import Any
 
 from rigid_bench.core.assembly.solve.solution import solve
 from rigid_bench.core.practice.drill import Choice, Drill
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.exercise_source import ExerciseSource
+from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.mechanisms.families import of_level
 from rigid_bench.core.practice.mechanisms.maker import Mechanism
 from rigid_bench.core.practice.offered import offered
-from rigid_bench.core.practice.solved import build_of, fitting_mates, freedom_of, mate_words, without
+from rigid_bench.core.practice.solved import (
+    build_of,
+    fitting_mates,
+    freedom_of,
+    instances_of,
+    mate_words,
+    mates_about,
+    without,
+)
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.tolerance import Tolerance
 
 _MOST = 6
@@ -23,15 +33,27 @@ def make(chance: random.Random, level: int) -> Drill:
     """Make one by lot."""
     if level == 3:
         return _clash(chance, level)
-    mechanism = chance.choice(of_level(level))(chance)
-    extra, features = chance.choice(fitting_mates(mechanism, mechanism.build))
+    return _spare(chance, level, chance.choice(of_level(level))(chance))
+
+
+def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Drill:
+    """Make one of an exercise's assembly by lot: which of a part's mates could go."""
+    mechanism = source.mechanism()
+    return _spare(chance, level, mechanism, chance.choice(mechanism.asked))
+
+
+def _spare(chance: random.Random, level: int, mechanism: Mechanism, instance: str = "") -> Drill:
+    """Offer all mates of a mechanism, or those of one of its parts."""
+    about = mates_about(mechanism, instance) if instance else mechanism
+    extra, features = chance.choice(fitting_mates(about, mechanism.build))
     build, texts = _renumbered(chance, mechanism, {"id": "extra", **extra}, features)
     whole = freedom_of(build)
-    if whole.conflicts or len(build["mates"]) > _MOST:
+    offers = [mate for mate in build["mates"] if not instance or instance in instances_of(mate)]
+    if whole.conflicts or len(offers) > _MOST:
         raise Unfit
     spare: list[Choice] = []
     needed: list[Choice] = []
-    for mate in build["mates"]:
+    for mate in offers:
         keeps = freedom_of(without(build, [mate["id"]])).rank == whole.rank
         choice = Choice(id="", text=f"{mate['id']}: {texts[mate['id']]}", mate=mate["id"])
         (spare if keeps else needed).append(choice)
@@ -41,7 +63,7 @@ def make(chance: random.Random, level: int) -> Drill:
         kind="", seed=0, level=level,
         question="One mate could go, and nothing would move more than now. Which? Take every one of which that "
                  "is true.",
-        given={"build": build},
+        given={"build": build, **({"instance": instance} if instance else {})},
         form="choice", choices=choices, answer=answer, many=True,
         explanation=f"Without {names} the independent equations stay {whole.rank}. Without any other there are fewer.",
         shapes=mechanism.shapes, mates=texts,
@@ -106,5 +128,6 @@ def _set(names: list[str]) -> Choice:
 
 KIND = DrillKind(
     name="one-too-many", title="One mate too many", levels=(1, 2, 3), make=make,
+    make_from=make_from, shows="mates",
     slips=("mate-too-many", "over-held", "clash", "mate-does-not-hold"),
 )  # fmt: skip

@@ -7,13 +7,17 @@ import numpy as np
 
 from rigid_bench.core.part.directions import SQUARE_VIEWS
 from rigid_bench.core.practice.drill import Choice, Drill
+from rigid_bench.core.practice.exercise_source import ExerciseSource
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.sums import Sum, drill_of_sum
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.wording.quantities import number as n
 
 #: A hexagon's flats over its corners: cos 30°.
 _HEXAGON = 0.866025
+#: A size that lies nearer to the answer is no near miss.
+_TOLD_APART = 0.02
 
 
 def chain(chance: random.Random) -> Sum:
@@ -121,6 +125,30 @@ def make(chance: random.Random, level: int) -> Drill:
     return drill_of_sum(chance.choice(_SUMS[level])(chance), level)
 
 
+def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Drill:
+    """Ask for a size that a sheet of an exercise gives; at level 3 for what two of them differ by."""
+    part, sizes = source.part_with_sizes(chance, 2)
+    (check, size), (other, less) = chance.sample(sizes, 2)
+    if level == 3 and check.fields["measure"] != other.fields["measure"]:
+        raise Unfit  # nobody takes a diameter off a length
+    name, unit = source.part_name(part), source.exercise.model.units
+    if level == 3:
+        own = Sum(
+            question=f"How much more is “{check.title}” than “{other.title}” of the {name}? The sheet says both.",
+            expression="size - less", values={"size": size, "less": less},
+            near=[("size + less", "They were added; a difference is asked.")], unit=unit,
+            why="One size less the other.",
+        )  # fmt: skip
+    else:
+        near = [("other", f"That is “{other.title}”.")] if abs(size - less) > _TOLD_APART else []
+        own = Sum(
+            question=f"How large is “{check.title}” of the {name}? Its sheet says it.",
+            expression="size", values={"size": size, "other": less}, near=near, why="The sheet says", unit=unit,
+        )  # fmt: skip
+    drill = drill_of_sum(own, level)
+    return drill.model_copy(update={"given": {**drill.given, "part": part}})
+
+
 def _which_view(chance: random.Random, level: int) -> Drill:
     """Ask in which view a hole is seen as a circle, or a face in its true shape."""
     way = [0, 0, 0]
@@ -162,6 +190,6 @@ def _side(way: list[int]) -> str:
 
 
 KIND = DrillKind(
-    name="read-the-sheet", title="Read the sheet", levels=(1, 2, 3), make=make,
+    name="read-the-sheet", title="Read the sheet", levels=(1, 2, 3), make=make, make_from=make_from,
     slips=("chain", "misread-digit", "neighbours-value", "from-other-side"),
 )  # fmt: skip

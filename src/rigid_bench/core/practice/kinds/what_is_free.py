@@ -9,8 +9,10 @@ import numpy as np
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.spaces import scaled_span
 from rigid_bench.core.practice.drill import Choice, Drill
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.exercise_source import ExerciseSource
+from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.mechanisms.families import of_level
+from rigid_bench.core.practice.mechanisms.maker import Mechanism
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.solved import (
     LENGTH,
@@ -23,6 +25,7 @@ from rigid_bench.core.practice.solved import (
     reports_of,
     said,
 )  # fmt: skip
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.wording.quantities import motion_words, number
 
 #: Wrong answers beside the right one.
@@ -31,7 +34,15 @@ _WRONG = 3
 
 def make(chance: random.Random, level: int) -> Drill:
     """Make one by lot."""
-    mechanism = chance.choice(of_level(level))(chance)
+    return _about(chance, level, chance.choice(of_level(level))(chance))
+
+
+def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Drill:
+    """Make one of an exercise's assembly by lot."""
+    return _about(chance, level, source.mechanism())
+
+
+def _about(chance: random.Random, level: int, mechanism: Mechanism) -> Drill:
     instance = chance.choice(mechanism.asked)
     found = freedom_of(mechanism.build)
     motions = motions_of(found, instance)
@@ -90,5 +101,6 @@ def _space(motions: Sequence[Motion]) -> np.ndarray:
 
 KIND = DrillKind(
     name="what-is-free", title="What is still free?", levels=(1, 2, 3), make=make,
+    make_from=make_from, shows="mates",
     slips=("mate-short", "mate-too-many", "over-held", "fixed-where-it-should-move", "placed-not-held", "cannot-move"),
 )  # fmt: skip

@@ -3,9 +3,10 @@
 import random
 
 from rigid_bench.core.practice.drill import Choice, Drill
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.sums import Sum, drill_of_sum
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.standards.allowances import ALLOWANCES
 from rigid_bench.core.standards.fits import limits
 from rigid_bench.core.wording.quantities import number as n

@@ -5,8 +5,9 @@ from typing import Any
 
 from rigid_bench.core.practice.boxes import Box, way_out
 from rigid_bench.core.practice.drill import Choice, Drill
-from rigid_bench.core.practice.kind import DrillKind, Unfit
+from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
+from rigid_bench.core.practice.unfit import Unfit
 
 _WAYS = {
     "-x": "to the left", "+x": "to the right", "-y": "towards you", "+y": "away from you", "-z": "down", "+z": "up",

@@ -4,8 +4,10 @@ import random
 from collections.abc import Callable
 
 from rigid_bench.core.practice.drill import Drill
+from rigid_bench.core.practice.exercise_source import ExerciseSource
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.sums import Sum, drill_of_sum
+from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.wording.quantities import number as n
 
 
@@ -256,8 +258,32 @@ def make(chance: random.Random, level: int) -> Drill:
     return drill_of_sum(chance.choice(_LEVELS[level])(chance), level)
 
 
+def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Drill:
+    """Ask for the clearance of a round fit of an exercise: on the diameter, or a side."""
+    section = source.sheet.assembly.section if source.sheet.assembly else None
+    fits = [fit for fit in section.fits if fit.hole > fit.shaft] if section else []
+    if not fits:
+        raise Unfit
+    fit = chance.choice(fits)
+    hole, shaft = round(fit.hole, 3), round(fit.shaft, 3)
+    title = next(check.title for check in source.exercise.model.checks if check.id == fit.check)
+    is_a_side = level > 1 or chance.random() < 0.5
+    on_diameter, a_side = "hole - shaft", "(hole - shaft) / 2"
+    near = [(on_diameter, "That is on the diameter; a side is half of it.")] if is_a_side else [
+        (a_side, "That is a side; on the diameter it is twice as much.")]  # fmt: skip
+    own = Sum(
+        question=f"“{title}”: a shaft of Ø{n(shaft, 3)} in a hole of Ø{n(hole, 3)}. What is the clearance "
+                 f"{'a side' if is_a_side else 'on the diameter'}?",
+        expression=a_side if is_a_side else on_diameter, values={"hole": hole, "shaft": shaft},
+        near=[*near, ("hole + shaft", "They were added; a clearance is a difference.")],
+        why="A shaft that stands in the middle leaves the same on every side."
+        if is_a_side else "The hole less the shaft.",
+    )  # fmt: skip
+    return drill_of_sum(own, level)
+
+
 KIND = DrillKind(
-    name="work-it-out", title="Work it out", levels=(1, 2, 3), make=make,
+    name="work-it-out", title="Work it out", levels=(1, 2, 3), make=make, make_from=make_from,
     slips=("wall", "radius-for-diameter", "diameter-for-radius", "half", "double", "edge-for-centre",
            "pattern-length", "chain",
            "inch-for-mm", "mm-for-inch", "from-mid-plane"),

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.values.frames import Pose, any_normal, unit
 
 _Array = NDArray[np.float64]
-Vector = Sequence[float]
+Vector = Sequence[float] | _Array
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 _DIGITS = 9
 

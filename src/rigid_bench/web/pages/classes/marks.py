@@ -12,6 +12,7 @@ from openpyxl.utils import get_column_letter
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.marking import STATES
 from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.queries import practice_queries
 from rigid_bench.store.tables import Classroom
 from rigid_bench.web.pages.classes.class_table import Table, read_table
 from rigid_bench.web.routing import page_router
@@ -36,7 +37,7 @@ def marks_csv(classroom: OwnClass, session: DbSession) -> Response:
     # where the decimal sign is a comma, spreadsheets part cells by semicolons
     writer = csv.writer(written, delimiter=";" if settings.decimal == "comma" else ",")
     writer.writerow(_HEAD)
-    for row in _rows(read_table(session, classroom), settings):
+    for row in _all_rows(session, classroom, settings):
         writer.writerow([_text(each, settings) for each in row])
     # the mark at the front tells spreadsheets that this is UTF-8
     return _file(classroom, "\ufeff" + written.getvalue(), "csv", "text/csv; charset=utf-8")
@@ -51,7 +52,7 @@ def marks_xlsx(classroom: OwnClass, session: DbSession) -> Response:
     assert sheet is not None
     sheet.title = "Marks"
     sheet.append(list(_HEAD))
-    for row in _rows(read_table(session, classroom), settings):
+    for row in _all_rows(session, classroom, settings):
         sheet.append([plain_cell(each) if isinstance(each, str) else each for each in row])
     for cell in sheet[1]:
         cell.font = Font(bold=True)
@@ -66,6 +67,24 @@ def marks_xlsx(classroom: OwnClass, session: DbSession) -> Response:
 def _file(classroom: Classroom, content: str | bytes, ending: str, kind: str) -> Response:
     headers = {"Content-Disposition": f'attachment; filename="{slug(classroom.name)}-marks.{ending}"'}
     return Response(content, media_type=kind, headers=headers)
+
+
+def _all_rows(session: DbSession, classroom: Classroom, settings: ClassSettings) -> Iterator[list[_Value]]:
+    """Yield the rows of exercises, then those of practice that counts."""
+    table = read_table(session, classroom)
+    yield from _rows(table, settings)
+    sets = [own for own in practice_queries.sets_of_class(session, classroom.id) if own.marks]
+    done = practice_queries.done_of_sets(session, [own.id for own in sets])
+    for student, _ in table.rows:
+        for own in sets:
+            count, right = done.get((own.id, student.id), (0, 0))
+            share = min(right / own.number, 1.0)
+            state = "practised" if count >= own.number else "practising" if count else "not begun"
+            available = own.marks or 0.0
+            yield [
+                student.name, student.login, own.title, "practice", state, round(share * available, 2), available,
+                round(100 * share, 1), settings.grade(100 * share), "", "", "", count,
+            ]  # fmt: skip
 
 
 def _rows(table: Table, settings: ClassSettings) -> Iterator[list[_Value]]:

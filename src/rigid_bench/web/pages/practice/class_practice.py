@@ -1,5 +1,6 @@
 """Practice of a class: sets that are given, and what got better, student by student and kind by kind."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
@@ -10,17 +11,19 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.practice.registry import KINDS
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.slips import slip_name
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.queries import class_queries, practice_queries
+from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.tables import PracticeAnswer
 from rigid_bench.web.figures.progress import progress_chart
-from rigid_bench.web.forms import FormId, moment_or_none, whole_between
+from rigid_bench.web.forms import FormId, moment_or_none, number_between, whole_between
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnClass, TaughtClass
 
 router = page_router("/classes/{class_id}/practice")
 _MOST = 50
+_OF_EXERCISES = [kind.title for kind in KINDS.values() if kind.make_from]
 _Text = Annotated[str, Form(max_length=200)]
 
 
@@ -52,6 +55,7 @@ def class_practice(request: Request, classroom: OwnClass, session: DbSession) ->
     answers = practice_queries.answers_of(session, [student.id for student in students])
     sets = practice_queries.sets_of_class(session, classroom.id)
     done = practice_queries.done_of_sets(session, [own.id for own in sets])
+    slips = Counter(own.slip for own in answers if own.slip)
     tried = [kind for kind in KINDS.values() if any(own.kind == kind.name for own in answers)]
     return page(
         request,
@@ -62,6 +66,8 @@ def class_practice(request: Request, classroom: OwnClass, session: DbSession) ->
         kinds=KINDS,
         tried=tried,
         tallies=_tallies(answers),
+        slips=[(slip_name(slip), _of_slip(answers, slip)) for slip, _ in slips.most_common()],
+        versions=exercise_queries.exercises_of_class(session, classroom.id),
         sets=[
             (own, sum(done.get((own.id, student.id), (0, 0))[0] >= own.number for student in students)) for own in sets
         ],
@@ -77,6 +83,15 @@ def _tallies(answers: Sequence[PracticeAnswer]) -> dict[tuple[int, str], Tally]:
         for kind in (own.kind, ""):
             found.setdefault((own.student_id, kind), Tally(right=[])).right.append(own.is_right)
     return found
+
+
+def _of_slip(answers: Sequence[PracticeAnswer], slip: str) -> tuple[Tally, dict[int, Tally]]:
+    """Return how the drills of a slip went, in all and by student."""
+    own = [answer for answer in answers if answer.slip == slip]
+    students: dict[int, Tally] = {}
+    for answer in own:
+        students.setdefault(answer.student_id, Tally(right=[])).right.append(answer.is_right)
+    return Tally(right=[answer.is_right for answer in own]), students
 
 
 def _by_week(answers: Sequence[PracticeAnswer]) -> list[tuple[str, int, int]]:
@@ -98,11 +113,21 @@ def give_set(
     level: _Text = "",
     number: _Text = "10",
     until: _Text = "",
+    version_id: FormId = 0,
+    seconds: _Text = "",
+    marks: _Text = "",
 ) -> Response:
-    """Give the class a set: kinds, level, number, until when."""
+    """Give the class a set: kinds, level, number, until when; if wished of an exercise, with a clock, for marks."""
     known = [kind for kind in kinds if kind in KINDS]
     if not known:
         raise FormRejected("kinds", "none was chosen", "Tick at least one", "kinds")
+    if version_id:
+        if all(own.id != version_id for own in exercise_queries.exercises_of_class(session, classroom.id)):
+            raise FormRejected("exercise", "the class does not work on it", "Choose one of the list", "version_id")
+        known = [kind for kind in known if KINDS[kind].make_from]
+        if not known:
+            problem = "none of these kinds can be made of an exercise"
+            raise FormRejected("kinds", problem, f"Tick one of: {', '.join(_OF_EXERCISES)}", "kinds")
     settings = ClassSettings.model_validate(classroom.settings)
     practice_queries.give_set(
         session,
@@ -112,6 +137,9 @@ def give_set(
         level=whole_between(level, 1, 3, where="level", field="level") if level.strip() else None,
         number=whole_between(number, 1, _MOST, where="number", field="number"),
         until=moment_or_none(until, ZoneInfo(settings.time_zone), field="until"),
+        version_id=version_id or None,
+        seconds=whole_between(seconds, 5, 3600, where="seconds", field="seconds") if seconds.strip() else None,
+        marks=number_between(marks, 0.5, 100, where="marks", field="marks") if marks.strip() else None,
     )
     return RedirectResponse(request.url_for("class_practice", class_id=classroom.id), status_code=303)
 

@@ -1,22 +1,38 @@
 """Practice for a student: what there is, one drill on one screen, its answer, and the same on paper."""
 
 import random
+from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import Annotated, Any
 
 from fastapi import Form, Path, Query, Request
 from fastapi.responses import RedirectResponse, Response
+from markupsafe import Markup
 
 from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.judging import judge
 from rigid_bench.core.practice.registry import KINDS, LARGEST_SEED, drill_of
 from rigid_bench.core.practice.schedule import next_drill
 from rigid_bench.core.values.errors import FormRejected, NotFound
-from rigid_bench.store.queries import practice_queries
+from rigid_bench.store.queries import exercise_queries, practice_queries
 from rigid_bench.store.queries.people_queries import Person
-from rigid_bench.web.figures.drill import answer_figure, choice_figure, drill_figures
-from rigid_bench.web.figures.rose import PETAL_WORDS
+from rigid_bench.web.figures.drill import (
+    answer_figure,
+    choice_figure,
+    drill_figures,
+    exercise_figures,
+    film_of,
+    mates_of,
+)
+from rigid_bench.web.figures.rose import PETAL_WORDS, pointed_rose
+from rigid_bench.web.figures.views import thumbnail
 from rigid_bench.web.forms import LARGEST_ID, FormId
+from rigid_bench.web.pages.practice.of_exercises import (
+    OfferedExercise,
+    PractisedExercise,
+    offered_exercises,
+    practised_exercise,
+)
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn
@@ -30,10 +46,19 @@ _SetId = Annotated[int, Query(ge=0, le=LARGEST_ID)]
 _MOST_PRINTED = 12
 
 
+#: An answer that arrives so long after its time still counts: it was on its way.
+_ON_ITS_WAY = timedelta(seconds=2)
+
+
 @lru_cache(maxsize=512)  # what was shown is judged a moment later
-def known_drill(kind: str, seed: int, level: int) -> Drill:
+def known_drill(kind: str, seed: int, level: int, exercise: PractisedExercise | None = None) -> Drill:
     """Make a drill once."""
-    return drill_of(kind, seed, level)
+    return drill_of(kind, seed, level, exercise.source if exercise else None)
+
+
+def _exercise(session: DbSession, user: Person, of: int, kind: str) -> PractisedExercise | None:
+    """Return the exercise that a drill is made of; None for generated parts."""
+    return practised_exercise(session, user, of, kind) if of else None
 
 
 @router.get("", name="practice")
@@ -46,16 +71,34 @@ def practice(request: Request, user: SignedIn, session: DbSession, slip: str = "
     right = {name: sum(own.is_right for own in history if own.kind == name) for name in KINDS}
     tried = {name: sum(own.kind == name for own in history) for name in KINDS}
     return page(
-        request, "practice.html", kinds=KINDS, sets=sets, done=done, wanted=wanted, right=right, tried=tried, slip=slip
-    )
+        request, "practice.html", kinds=KINDS, sets=sets, done=done, wanted=wanted, right=right, tried=tried, slip=slip,
+        exercises=_with_pictures(session, user),
+    )  # fmt: skip
+
+
+def _with_pictures(session: DbSession, user: Person) -> list[tuple[OfferedExercise, Markup | None]]:
+    """Return the exercises that drills can be made of, each with its picture."""
+    offered = offered_exercises(session, user)
+    pictures = exercise_queries.pictures_of_versions(session, [own.version.id for own in offered])
+    return [(own, thumbnail(pictures[own.version.id]) if own.version.id in pictures else None) for own in offered]
+
+
+def _figures(own: Drill, exercise: PractisedExercise | None) -> list[tuple[str, Markup]]:
+    if exercise is None:
+        return drill_figures(own)
+    return exercise_figures(own, exercise.source.exercise, exercise.prepared)
 
 
 @router.get("/next", name="next_drill")
 def go_on(
-    request: Request, user: SignedIn, session: DbSession, kind: str = "", set_id: _SetId = 0, slip: str = ""
-) -> Response:
-    """Go to the drill that comes next: of a set, of a kind, of a slip, or of any."""
+    request: Request, user: SignedIn, session: DbSession, kind: str = "", set_id: _SetId = 0, slip: str = "",
+    of: _SetId = 0,
+) -> Response:  # fmt: skip
+    """Go to the drill that comes next: of a set, of a kind, of a slip, of an exercise, or of any."""
     kinds = {name: own.levels for name, own in KINDS.items()}
+    if of:
+        own_exercise = next((own for own in offered_exercises(session, user) if own.version.id == of), None)
+        kinds = {own.name: own.levels for own in own_exercise.kinds} if own_exercise else kinds
     if slip:
         kinds = {name: own.levels for name, own in KINDS.items() if slip in own.slips} or kinds
     if set_id:
@@ -65,37 +108,59 @@ def go_on(
             for name in given.kinds
             if name in KINDS
         }
+        of = given.version_id or 0
         count, _ = practice_queries.done_of_sets(session, [given.id]).get((given.id, user.id), (0, 0))
         if count >= given.number:
             return RedirectResponse(request.url_for("practice"), status_code=303)
     chosen, level = next_drill(practice_queries.history_of(session, user.id), kinds, kind)
+    more: dict[str, Any] = {"set_id": set_id, "slip": slip, "of": of}
     url = request.url_for("drill", drill_kind=chosen).include_query_params(
-        seed=random.SystemRandom().randint(0, LARGEST_SEED), level=level
-    )
-    url = url.include_query_params(set_id=set_id) if set_id else url
-    return RedirectResponse(url.include_query_params(slip=slip) if slip else url, status_code=303)
+        seed=random.SystemRandom().randint(0, LARGEST_SEED), level=level,
+        **{name: value for name, value in more.items() if value},
+    )  # fmt: skip
+    return RedirectResponse(url, status_code=303)
 
 
 @router.get("/{drill_kind}", name="drill")
 def drill(
-    request: Request, user: SignedIn, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1, set_id: _SetId = 0,
-    slip: str = "",
+    request: Request, user: SignedIn, session: DbSession, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1,
+    set_id: _SetId = 0, slip: str = "", of: _SetId = 0,
 ) -> Response:  # fmt: skip
-    """Show one drill."""
-    own = known_drill(drill_kind, seed, level)
-    return _page(request, own, "drill.html", set_id=set_id, asked_slip=slip)
+    """Show one drill, and start its clock where its set has one."""
+    exercise = _exercise(session, user, of, drill_kind)
+    own = known_drill(drill_kind, seed, level, exercise)
+    until = _until(session, user, own, set_id)
+    return _page(request, own, exercise, "drill.html", set_id=set_id, asked_slip=slip, until=until,
+                 now=datetime.now(UTC))  # fmt: skip
 
 
-def _page(request: Request, own: Drill, template: str, **values: Any) -> Response:
-    shared: dict[str, Any] = {"set_id": 0, "asked_slip": "", "first": "", "verdict": None, "is_second": False}
+def _until(session: DbSession, user: Person, own: Drill, set_id: int) -> datetime | None:
+    """Return when the time for a drill is up; None without a clock."""
+    if not set_id or not user.is_student:
+        return None
+    given = practice_queries.set_of_student(session, set_id, user.id)
+    if given.seconds is None:
+        return None
+    started = practice_queries.start_drill(session, user.id, set_id, own.kind, own.level, own.seed)
+    return started + timedelta(seconds=given.seconds)
+
+
+def _page(request: Request, own: Drill, exercise: PractisedExercise | None, template: str, **values: Any) -> Response:
+    shared: dict[str, Any] = {
+        "set_id": 0, "asked_slip": "", "first": "", "verdict": None, "is_second": False, "until": None,
+        "is_late": False,
+    }  # fmt: skip
     return page(
         request,
         template,
         drill=own,
         kind=KINDS[own.kind],
-        figures=drill_figures(own),
+        exercise=exercise,
+        shown_mates={mate["id"] for mate in mates_of(own)},
+        figures=_figures(own, exercise) if template == "drill.html" else [],
         choice_figure=choice_figure,
         petals=PETAL_WORDS,
+        rose=pointed_rose(),
         **{**shared, **values},
     )
 
@@ -113,43 +178,57 @@ def answer_drill(
     answer: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
     nothing: Annotated[bool, Form()] = False,
     first: Annotated[str, Form(max_length=20)] = "",
+    of: FormId = 0,
 ) -> Response:
     """Judge an answer; the first to a drill is kept. A drill with a second question is kept after that."""
-    own = known_drill(drill_kind, seed, level)
+    exercise = _exercise(session, user, of, drill_kind)
+    own = known_drill(drill_kind, seed, level, exercise)
     step = own.then if first and own.then else own
     if not answer and not (step.form == "rose" and nothing):
         raise FormRejected("answer", "nothing was chosen", "Choose what you take for right", "answer")
     verdict = judge(step, answer)
     is_done = own.then is None or bool(first)
+    until = _until(session, user, own, set_id)
+    is_late = until is not None and datetime.now(UTC) > until + _ON_ITS_WAY
     if is_done and user.is_student:
-        is_right = verdict.is_right and first in ("", "right")
-        _keep(session, user, own, is_right=is_right, set_id=set_id)
+        is_right = verdict.is_right and first in ("", "right") and not is_late
+        _keep(session, user, own, is_right=is_right, set_id=set_id, version_id=of or None)
     first = first or ("right" if verdict.is_right else "wrong")
     return _page(
-        request, own, "_drill_answer.html", verdict=verdict, set_id=set_id, asked_slip=slip, first=first,
-        is_done=is_done, is_second=step is own.then, step=step,
+        request, own, exercise, "_drill_answer.html", verdict=verdict, set_id=set_id, asked_slip=slip, first=first,
+        is_done=is_done, is_second=step is own.then, step=step, is_late=is_late,
         answer_figure=answer_figure(own) if is_done else None,
     )  # fmt: skip
 
 
-def _keep(session: DbSession, user: Person, own: Drill, *, is_right: bool, set_id: int) -> None:
+def _keep(session: DbSession, user: Person, own: Drill, *, is_right: bool, set_id: int, version_id: int | None) -> None:
     given = practice_queries.set_of_student(session, set_id, user.id).id if set_id else None
     practice_queries.keep_answer(
         session, student_id=user.id, kind=own.kind, level=own.level, seed=own.seed, is_right=is_right, slip=own.slip,
-        set_id=given,
+        set_id=given, version_id=version_id,
     )  # fmt: skip
+
+
+@router.get("/{drill_kind}/film", name="drill_film")
+def film(request: Request, user: SignedIn, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1) -> Response:
+    """Show a driven mechanism along its way; asked for once the drill is answered."""
+    frames = film_of(known_drill(drill_kind, seed, level))
+    if not frames:
+        raise NotFound("practice", "nothing is driven in this drill", "Go back to it")
+    return page(request, "_drill_film.html", frames=frames)
 
 
 @router.get("/{drill_kind}/paper", name="practice_paper")
 def paper(
-    request: Request, user: SignedIn, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1,
-    count: Annotated[int, Query(ge=1, le=_MOST_PRINTED)] = 6,
+    request: Request, user: SignedIn, session: DbSession, drill_kind: _Kind, seed: _Seed = 0, level: _Level = 1,
+    count: Annotated[int, Query(ge=1, le=_MOST_PRINTED)] = 6, of: _SetId = 0,
 ) -> Response:  # fmt: skip
     """Show drills to print, their answers on a page of their own; the same seed gives the same paper."""
     if drill_kind not in KINDS:
         raise NotFound("practice", "there is no such kind", "Choose one of the list")
-    drills = [known_drill(drill_kind, (seed + k) % (LARGEST_SEED + 1), level) for k in range(count)]
+    exercise = _exercise(session, user, of, drill_kind)
+    drills = [known_drill(drill_kind, (seed + k) % (LARGEST_SEED + 1), level, exercise) for k in range(count)]
     return page(
         request, "practice_paper.html", kind=KINDS[drill_kind], level=level, seed=seed, petals=PETAL_WORDS,
-        drills=[(own, drill_figures(own)) for own in drills], choice_figure=choice_figure,
+        drills=[(own, _figures(own, exercise)) for own in drills], choice_figure=choice_figure,
     )  # fmt: skip

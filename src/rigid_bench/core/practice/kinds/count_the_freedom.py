@@ -1,0 +1,47 @@
+"""How many degrees of freedom? Mechanisms of the textbooks: the count of their joints tells it, or does not."""
+
+import random
+from typing import Any
+
+from rigid_bench.core.practice.drill import Drill, Near
+from rigid_bench.core.practice.kind import DrillKind
+from rigid_bench.core.practice.mechanisms.textbook import EXAMPLES
+from rigid_bench.core.practice.solved import freedom_of, mate_texts
+from rigid_bench.core.practice.unfit import Unfit
+
+
+def make(chance: random.Random, level: int) -> Drill:
+    """Make one by lot: the mechanism is fixed, its proportions are not."""
+    example = chance.choice(EXAMPLES[level])
+    mechanism = example.make(chance)
+    found = freedom_of(mechanism.build)
+    if found.mobility != example.mobility:
+        raise Unfit  # it happens to stand in a special place
+    per = 3 if example.is_planar else 6
+    listed = {"links": example.links, "joints": len(example.joints), "freedoms": sum(example.joints)}
+    shown = f"{per} × ({example.links} − 1 − {len(example.joints)}) + {sum(example.joints)} = {example.counted}"
+    shown = shown.replace("= -", "= −")
+    given: dict[str, Any] = {"build": mechanism.build}
+    near = [
+        Near(value=example.mobility + per, text="The fixed part was counted as if it moved."),
+        Near(value=per * (example.links - 1), text="That is without any joint."),
+    ]
+    if example.why:
+        why = f"The count gives {shown}, and yet {example.why}: it has {example.mobility}."
+        near.insert(0, Near(value=example.counted, text="The count says so, but these joints are not just any."))
+    else:
+        why = f"Links, joints and their freedoms: {shown}."
+        given |= {"expression": f"{per} * (links - 1 - joints) + freedoms", "values": listed}
+    return Drill(
+        kind="", seed=0, level=level,
+        question="How many degrees of freedom has this mechanism in all, against its fixed part?",
+        given=given, form="number", answer=[float(example.mobility)], tolerance=0.0, near=near,
+        explanation=f"{example.name.capitalize()}. {why} (After {example.source}.)", shapes=mechanism.shapes,
+        mates=mate_texts(mechanism),
+    )  # fmt: skip
+
+
+KIND = DrillKind(
+    name="count-the-freedom", title="How many degrees of freedom?", levels=tuple(EXAMPLES), make=make,
+    slips=("motion-too-many", "motion-too-few", "mate-too-many", "over-held"),
+)  # fmt: skip

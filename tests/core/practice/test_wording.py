@@ -1,0 +1,65 @@
+"""No drill is solved from its wording or from the order of what it offers."""
+
+import math
+import os
+from collections import defaultdict
+
+import pytest
+
+from rigid_bench.core.practice.drill import Choice, Step
+from rigid_bench.core.practice.registry import KINDS, drill_of
+
+SEEDS = max(60, int(os.environ.get("RIGID_BENCH_SEEDS", "0")))
+#: Kinds whose drills take so long to make that fewer are tried.
+SLOW = ("one-too-many", "missing-number", "match-the-views")
+
+
+def steps(kind: str) -> list[Step]:
+    found: list[Step] = []
+    for level in KINDS[kind].levels:
+        for seed in range(SEEDS // 3 if kind in SLOW else SEEDS):
+            drill = drill_of(kind, seed, level)
+            found += [
+                step for step in (drill, drill.then) if step and step.form in ("choice", "point") and not step.many
+            ]
+    return found
+
+
+def guesses(choices: list[Choice]) -> dict[str, Choice]:
+    """What somebody takes who does not read the question."""
+    return {
+        "the first": choices[0],
+        "the last": choices[-1],
+        "the longest": max(choices, key=lambda choice: len(choice.text)),
+        "the shortest": min(choices, key=lambda choice: len(choice.text)),
+    }
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_who_does_not_read_the_question_is_hardly_better_than_chance(kind: str) -> None:
+    right: dict[str, int] = defaultdict(int)
+    chance = variance = 0.0
+    asked = steps(kind)
+    for step in asked:
+        share = len(step.answer) / len(step.choices)
+        chance, variance = chance + share, variance + share * (1 - share)
+        for rule, choice in guesses(step.choices).items():
+            right[rule] += choice.id in step.answer
+    if not asked:
+        pytest.skip("its answers are typed or on the rose")
+    for rule in ("the first", "the last"):
+        assert right[rule] <= chance + 4 * math.sqrt(variance), rule
+    for rule in ("the longest", "the shortest"):
+        assert right[rule] <= 0.7 * len(asked), rule
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_no_text_is_always_the_right_one(kind: str) -> None:
+    """A text that is offered often is now right, now wrong."""
+    offered: dict[str, list[bool]] = defaultdict(list)
+    for step in steps(kind):
+        for choice in step.choices:
+            offered[choice.text].append(choice.id in step.answer)
+    for text, verdicts in offered.items():
+        if len(verdicts) >= 40:
+            assert 0 < sum(verdicts) < len(verdicts), text

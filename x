@@ -1,1 +1,0 @@
-Checking: All parts
