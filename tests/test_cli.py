@@ -140,3 +140,13 @@ def test_without_json_people_can_read_it(folder: Path) -> None:
     done = run("grade", folder / "exercise", folder / "drawer.step")
     assert done.returncode == 0
     assert "unchecked 0/3  Drawer slides" in done.stdout
+
+
+def test_a_drill_is_made_of_an_exercise(folder: Path) -> None:
+    made = report("practice", "read-the-sheet", "--seed", "3", "--exercise", folder / "exercise")
+    again = report("practice", "read-the-sheet", "--seed", "3", "--exercise", folder / "exercise")
+    assert made == again
+    assert made["given"]["part"] in ("drawer", "knob")
+    refused = run("practice", "match-the-views", "--exercise", folder / "exercise")
+    assert (refused.returncode, refused.stdout) == (2, "")
+    assert "has nothing for" in refused.stderr

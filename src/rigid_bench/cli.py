@@ -179,6 +179,7 @@ def practice(
     seed: Annotated[int, typer.Option(help="The same seed gives the same drill.")] = 0,
     level: Annotated[int, typer.Option(help="How hard.")] = 1,
     every: Annotated[bool, typer.Option("--list", help="List the kinds and their levels.")] = False,
+    exercise: Annotated[Path | None, typer.Option(help="An exercise that it is made of.")] = None,
     json: Json = False,
 ) -> None:
     """Make a drill from a seed: its question, what is given, its answer and the explanation."""
@@ -193,8 +194,12 @@ def practice(
         for own in KINDS.values():
             print(f"{own.name}  {own.title}  levels {', '.join(map(str, own.levels))}")
         return
-    drill = drill_of(kind, seed, level)
-    if KINDS[kind].files:
+    if exercise is not None:
+        with _sandbox(f"Reading {_name(exercise)}", "practising", json=False) as run:
+            drill = run("practising.drill_of_exercise", _read_bundle(exercise), kind, seed, level, name=kind)
+    else:
+        drill = drill_of(kind, seed, level)
+    if KINDS[kind].files and exercise is None:
         with _sandbox(f"Making {kind}", "practising", json=False) as run:
             drill = run("practising.drill_with_files", kind, seed, level, name=kind)
     if json:

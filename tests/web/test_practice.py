@@ -1,6 +1,9 @@
 """Practice in a browser: every kind right and wrong, by keys and by mouse, on a phone; sets, and what got better."""
 
+import csv
+import io
 import re
+from datetime import timedelta
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
@@ -10,7 +13,7 @@ from sqlalchemy import select
 from rigid_bench.core.practice.drill import Drill, Step
 from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.store.database import Database
-from rigid_bench.store.tables import PracticeAnswer
+from rigid_bench.store.tables import PracticeAnswer, PracticeSet, PracticeStart
 from tests import school as people
 from tests.school import School, Visitor, sign_in
 
@@ -73,7 +76,7 @@ def test_each_kind_is_answered_by_touch_on_a_phone(browser: Browser, address: st
     drill = shown(page, address, kind, seed=SEED + 2)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     if drill.form == "number":
-        page.get_by_label("Answer").fill(f"{drill.answer[0]} {'deg' if drill.unit == 'deg' else drill.unit}")
+        page.get_by_label("Answer").fill(f"{drill.answer[0]} {drill.unit or ''}")
     else:
         for key in keys(drill, right=True):
             page.locator("#question label").nth(int(key) - 1).tap()
@@ -134,3 +137,113 @@ def test_paper_has_its_answers_on_a_page_of_their_own(address: str, school: Scho
         assert drill_of(kind, 4, 1).question.split(".")[0][:40] in questions.replace("&#39;", "'").replace("&#34;", '"')
         assert answers.count("<li>") == 2
         assert first.count("☐") == again.count("☐")
+
+
+def test_an_exercise_of_the_class_is_practised_and_its_mates_open_when_a_card_is_back(
+    student: Page, address: str, school: School, database: Database
+) -> None:
+    student.goto(f"{address}/practice")
+    own = student.locator(".practice-exercise").first
+    expect(own).to_be_visible()
+    assert own.get_by_role("link", name="What is still free?").count() == 0, "it would show how the exercise is mated"
+    own.get_by_role("link", name="Read the sheet").click()
+    expect(student.locator(".drawing-sheet")).to_be_visible()
+    assert Axe().run(student).response["violations"] == []
+    version = int(student.locator("input[name=of]").get_attribute("value") or 0)
+    student.get_by_label("Answer").fill("0.001")
+    student.keyboard.press("Enter")
+    expect(student.locator(".drill-said")).to_contain_text("Not yet.")
+    with database.session() as session:
+        kept = session.scalars(select(PracticeAnswer).where(PracticeAnswer.version_id == version)).all()
+        assert [answer.is_right for answer in kept] == [False]
+    visitor = Visitor(address, people.STUDENT)
+    assert visitor.get(f"/practice/what-is-free?seed=1&of={version}").status_code == 404
+    assert visitor.get("/practice/read-the-sheet?seed=1&of=99999").status_code == 404
+    teacher = Visitor(address, people.TEACHER)
+    shown = teacher.get(f"/practice/what-is-free?seed=1&of={version}")
+    assert (shown.status_code, "Mates" in shown.text) == (200, True)
+    for _ in range(3):
+        come = visitor.get(f"/practice/next?of={version}")
+        assert (come.status_code, f"of={version}" in str(come.url)) == (200, True)
+    planted = visitor.get(f"/practice/next?of={version}&kind=find-the-fault&slip=radius-for-diameter").text
+    assert 'name="slip" value="radius-for-diameter"' in planted
+    paper = teacher.get(f"/practice/find-the-fault/paper?seed=1&count=2&of={version}")
+    assert paper.text.count('class="paper-drill"') == 2
+
+
+def test_a_set_has_a_clock_and_counts_where_the_teacher_says_so(
+    student: Page, address: str, school: School, database: Database
+) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    path = f"/classes/{school.class_id}/practice"
+    for sent, says in (
+        ({"seconds": "2"}, "is not from 5 to 3600"),
+        ({"marks": "0"}, "is not from"),
+        ({"version_id": "99999"}, "does not work on it"),
+    ):
+        answer = teacher.post(path, data={"kinds": "work-it-out", **sent})
+        assert (answer.status_code, says in answer.text) == (422, True), says
+    teacher.post(path, data={"title": "Quick", "kinds": "work-it-out", "level": "1", "number": "4", "seconds": "30",
+                             "marks": "8"})  # fmt: skip
+    with database.session() as session:
+        given = session.scalars(select(PracticeSet).where(PracticeSet.title == "Quick")).one().id
+    student.goto(f"{address}/practice/work-it-out?seed=21&level=1&set_id={given}")
+    expect(student.get_by_role("timer")).to_contain_text("s left")
+    with database.session() as session:  # the time is up
+        start = session.scalars(select(PracticeStart).where(PracticeStart.set_id == given)).one()
+        start.started_at -= timedelta(minutes=5)
+    student.get_by_label("Answer").fill(str(drill_of("work-it-out", 21, 1).answer[0]))
+    student.keyboard.press("Enter")
+    expect(student.get_by_text("does not count as right")).to_be_visible()
+    student.goto(f"{address}/practice/work-it-out?seed=22&level=1&set_id={given}")
+    student.get_by_label("Answer").fill(str(drill_of("work-it-out", 22, 1).answer[0]))
+    student.keyboard.press("Enter")
+    expect(student.locator(".drill-said")).to_contain_text("Right.")
+    rows = list(csv.DictReader(io.StringIO(teacher.get(f"/classes/{school.class_id}/marks.csv").text.lstrip("\ufeff"))))
+    (row,) = [row for row in rows if row["exercise"] == "Quick" and row["builds"] == "2"]
+    assert (row["awarded"], row["available"], row["state"]) == ("2", "8", "practising")
+    assert "counts 8 marks" in teacher.get(path).text
+
+
+def test_a_slip_is_followed_in_the_class(address: str, school: School) -> None:
+    student = Visitor(address, people.STUDENT)
+    seed = next(seed for seed in range(90) if drill_of("find-the-fault", seed, 1).slip == "radius-for-diameter")
+    drill = drill_of("find-the-fault", seed, 1)
+    assert drill.then
+    wrong = next(choice.id for choice in drill.choices if choice.id not in drill.answer)
+    sent = {"seed": str(seed), "level": "1"}
+    assert "Not yet." in student.post("/practice/find-the-fault", data={**sent, "answer": wrong}).text
+    student.post("/practice/find-the-fault", data={**sent, "first": "wrong", "answer": drill.then.answer[0]})
+    text = Visitor(address, people.TEACHER).get(f"/classes/{school.class_id}/practice").text
+    assert "radius typed for the diameter" in text
+    assert "Not yet" in text
+
+
+def test_a_petal_and_a_place_are_pointed_at_and_the_motion_is_seen(student: Page, address: str) -> None:
+    drill = next(own for seed in range(40) if (own := drill_of("what-is-free", seed, 1)).form == "rose" and own.answer)
+    shown(student, address, drill.kind, seed=drill.seed)
+    for petal in drill.answer:
+        student.locator(f".rose-choice[data-choice={petal}]").click()
+    expect(student.locator(".rose-choice.is-chosen")).to_have_count(len(drill.answer))
+    student.get_by_role("button", name="Answer").click()
+    expect(student.locator(".drill-said")).to_contain_text("Right.")
+    drill = next(own for seed in range(40) if "hole" in _right(own := drill_of("find-the-fault", seed, 1))
+                 and len(own.given["built"]["holes"]) == 2)  # fmt: skip
+    shown(student, address, drill.kind, seed=drill.seed)
+    student.locator(f".drill-point[data-choice={drill.answer[0]}]").click()
+    student.get_by_role("button", name="Answer").click()
+    expect(student.locator(".drill-said")).to_contain_text("Right.")
+    drill = shown(student, address, "predict-the-motion", level=2)
+    answer_by_keys(student, drill, right=True)
+    if drill.then:
+        expect(student.get_by_role("heading", name=drill.then.question)).to_be_visible()
+        answer_by_keys(student, drill.then, right=True)
+    student.get_by_role("slider", name="Along the way").fill("12")
+    expect(student.locator(".film-frame").nth(12)).to_be_visible()
+    expect(student.locator(".film-frame").first).to_be_hidden()
+    student.get_by_role("button", name="See it move").click()
+    expect(student.locator(".film-frame").first).to_be_visible()  # there and back
+
+
+def _right(drill: Drill) -> str:
+    return next(choice.text for choice in drill.choices if choice.id in drill.answer)

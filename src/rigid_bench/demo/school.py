@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.core.marking.state import tally
+from rigid_bench.core.practice.registry import drill_of
 from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
 from rigid_bench.store.database import Database
@@ -19,12 +20,13 @@ from rigid_bench.store.queries import (
     exercise_queries,
     marking_queries,
     people_queries,
+    practice_queries,
     work_queries,
 )
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing
-from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
+from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, PracticeAnswer, User
 from rigid_bench.web.security.passwords import hash_password
 
 JIG, DRAWER, BIN, MAST = range(4)
@@ -105,6 +107,7 @@ def fill(database: Database, *, progress: Callable[[str], None]) -> None:
             builds = dict(_hand_in_all(session, each, versions, graded))
             _return_all(session, each, versions)
             _talk(session, each, versions, builds)
+            _practise(session, each, versions)
 
 
 def _add(session: Session, person: Person, role: str, *, home_teacher: User | None = None) -> User:
@@ -180,6 +183,38 @@ def _return_all(session: Session, room: _Class, versions: Sequence[ExerciseVersi
         for build in build_queries.builds_of_exercise(session, room.classroom.id, versions[place].id):
             total = tally(standing(build), rules.of(build.version, build.student_id))[0]
             marking_queries.return_build(session, build, teacher_id=room.teacher.id, total=total)
+
+
+#: Kinds that the sample students practise, and drills of each.
+_PRACTISED, _DRILLS = ("what-is-free", "find-the-fault", "work-it-out", "one-mate-short"), 6
+
+
+def _practise(session: Session, room: _Class, versions: Sequence[ExerciseVersion]) -> None:
+    """Give two sets, and answer drills over three weeks: most get better, some slips come back."""
+    free = practice_queries.give_set(
+        session, room.classroom.id, title="Freedom, once more", kinds=["what-is-free", "one-mate-short"], level=None,
+        number=8, until=_noon(5), version_id=None, seconds=None, marks=None,
+    )  # fmt: skip
+    practice_queries.give_set(
+        session, room.classroom.id, title="Sizes of the drawer", kinds=["find-the-fault", "read-the-sheet"], level=1,
+        number=4, until=_noon(6), version_id=versions[DRAWER].id, seconds=60, marks=4.0,
+    )  # fmt: skip
+    for number, student in enumerate(room.students.values()):
+        for place, kind in enumerate(_PRACTISED[: 1 + number % len(_PRACTISED)]):
+            for k in range(_DRILLS):
+                seed = 100 * number + k
+                session.add(
+                    PracticeAnswer(
+                        student_id=student.id,
+                        set_id=free.id if kind in free.kinds and k < 4 else None,
+                        kind=kind,
+                        level=1,
+                        seed=seed,
+                        is_right=(number + k + place) % 3 > 0 or k > 3,
+                        slip=drill_of(kind, seed, 1).slip,
+                        answered_at=_noon(-18 + 3 * k) - timedelta(minutes=7 * number + place),
+                    )
+                )
 
 
 def _talk(

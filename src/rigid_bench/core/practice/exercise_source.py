@@ -34,6 +34,8 @@ class ExerciseSource:
     sheet: Sheet
     #: By check: what a dimension asks, in the exercise's unit.
     sizes: Mapping[str, AskedSize]
+    #: The slip that a drill plants, where it can; "" for any.
+    slip: str = ""
 
     def part_with_sizes(self, chance: random.Random, least: int) -> tuple[str, list[tuple[CheckModel, float]]]:
         """Draw by lot a part whose sheet asks so many lengths at least; raises `Unfit` where there is none."""

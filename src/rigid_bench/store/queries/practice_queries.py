@@ -3,8 +3,8 @@
 from collections.abc import Collection, Sequence
 from datetime import datetime
 
-from sqlalchemy import delete, func, select
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import ARRAY, Text, cast, delete, func, select
+from sqlalchemy.dialects.postgresql import JSONPATH, insert
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.practice.schedule import Answered
@@ -20,6 +20,7 @@ from rigid_bench.store.tables import (
     PracticeSet,
     PracticeStart,
     Return,
+    Run,
 )
 
 #: Answers that say what comes next.
@@ -133,6 +134,13 @@ def versions_to_practise(session: Session, user: Person) -> Sequence[tuple[Exerc
     seen = set() if user.is_teacher else set(session.scalars(returned))
     versions = session.scalars(query.order_by(ExerciseVersion.title, ExerciseVersion.number.desc()))
     return [(version, user.is_teacher or version.id in seen) for version in versions]
+
+
+def slips_of_version(session: Session, version_id: int) -> set[str]:
+    """Return the cause codes that builds of an exercise had, in whatever class."""
+    code = func.jsonb_path_query(Run.report, cast("$.checks[*].cause.code", JSONPATH))
+    query = select(code.op("#>>")(cast([], ARRAY(Text)))).join(Build, Build.id == Run.build_id).distinct()
+    return set(session.scalars(query.where(Build.version_id == version_id)))
 
 
 def drop_set(session: Session, class_id: int, set_id: int) -> None:

@@ -179,7 +179,10 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
     listed = chance.sample(sizes, _LISTED[level])
     check, nominal = listed[0]
     measure, units = check.fields["measure"], source.exercise.model.units
-    slip = chance.choice([name for name, (_, measures, _) in _OF_A_SIZE.items() if measure in measures])
+    offers = [name for name, (_, measures, _) in _OF_A_SIZE.items() if measure in measures]
+    if source.slip in _OF_A_SIZE and source.slip not in offers:
+        raise Unfit
+    slip = source.slip if source.slip in offers else chance.choice(offers)
     factor = _OF_A_SIZE[slip][0]
     wrong = round(nominal * factor, 4)
     others = [Neighbour(title=own.title, nominal=size, measure=own.fields["measure"], meets=True)

@@ -1,6 +1,9 @@
 """Practice for a student: what there is, one drill on one screen, its answer, and the same on paper."""
 
 import random
+from collections.abc import Collection, Mapping, Sequence
+from contextlib import suppress
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import Annotated, Any
@@ -12,9 +15,9 @@ from markupsafe import Markup
 from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.judging import judge
 from rigid_bench.core.practice.registry import KINDS, LARGEST_SEED, drill_of
-from rigid_bench.core.practice.schedule import next_drill
+from rigid_bench.core.practice.schedule import Answered, next_drill
 from rigid_bench.core.values.errors import FormRejected, NotFound
-from rigid_bench.store.queries import exercise_queries, practice_queries
+from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.web.figures.drill import (
     answer_figure,
@@ -46,14 +49,19 @@ _SetId = Annotated[int, Query(ge=0, le=LARGEST_ID)]
 _MOST_PRINTED = 12
 
 
+#: The kind that plants the slips that builds of an exercise had.
+_WITH_SLIPS = "find-the-fault"
 #: An answer that arrives so long after its time still counts: it was on its way.
 _ON_ITS_WAY = timedelta(seconds=2)
 
 
+_LEVELS = {name: own.levels for name, own in KINDS.items()}
+
+
 @lru_cache(maxsize=512)  # what was shown is judged a moment later
-def known_drill(kind: str, seed: int, level: int, exercise: PractisedExercise | None = None) -> Drill:
-    """Make a drill once."""
-    return drill_of(kind, seed, level, exercise.source if exercise else None)
+def known_drill(kind: str, seed: int, level: int, exercise: PractisedExercise | None = None, slip: str = "") -> Drill:
+    """Make a drill once; of an exercise with the slip that is asked, where it can be planted."""
+    return drill_of(kind, seed, level, replace(exercise.source, slip=slip) if exercise else None)
 
 
 def _exercise(session: DbSession, user: Person, of: int, kind: str) -> PractisedExercise | None:
@@ -73,6 +81,7 @@ def practice(request: Request, user: SignedIn, session: DbSession, slip: str = "
     return page(
         request, "practice.html", kinds=KINDS, sets=sets, done=done, wanted=wanted, right=right, tried=tried, slip=slip,
         exercises=_with_pictures(session, user),
+        settings=class_queries.settings_of_classes(session, {own.class_id for own in sets}),
     )  # fmt: skip
 
 
@@ -95,30 +104,63 @@ def go_on(
     of: _SetId = 0,
 ) -> Response:  # fmt: skip
     """Go to the drill that comes next: of a set, of a kind, of a slip, of an exercise, or of any."""
-    kinds = {name: own.levels for name, own in KINDS.items()}
-    if of:
-        own_exercise = next((own for own in offered_exercises(session, user) if own.version.id == of), None)
-        kinds = {own.name: own.levels for own in own_exercise.kinds} if own_exercise else kinds
-    if slip:
-        kinds = {name: own.levels for name, own in KINDS.items() if slip in own.slips} or kinds
+    kinds = {name: own.levels for name, own in KINDS.items() if not slip or slip in own.slips} or _LEVELS
     if set_id:
         given = practice_queries.set_of_student(session, set_id, user.id)
-        kinds = {
-            name: (given.level,) if given.level in KINDS[name].levels else KINDS[name].levels
-            for name in given.kinds
-            if name in KINDS
-        }
+        kinds = {name: _levels(name, given.level) for name in given.kinds if name in KINDS}
         of = given.version_id or 0
         count, _ = practice_queries.done_of_sets(session, [given.id]).get((given.id, user.id), (0, 0))
         if count >= given.number:
             return RedirectResponse(request.url_for("practice"), status_code=303)
-    chosen, level = next_drill(practice_queries.history_of(session, user.id), kinds, kind)
+    history = practice_queries.history_of(session, user.id)
+    if of:
+        drawn = _drawn_of_exercise(session, user, history, kinds, wished=kind, of=of, slip=slip)
+        if drawn is not None:
+            return _to_drill(request, drawn[0], drawn[1], drawn[2], set_id=set_id, slip=drawn[3], of=of)
+    chosen, level = next_drill(history, kinds, kind)
+    return _to_drill(request, chosen, level, _seed(), set_id=set_id, slip=slip, of=0)
+
+
+def _levels(kind: str, wished: int | None) -> tuple[int, ...]:
+    return (wished,) if wished in KINDS[kind].levels else KINDS[kind].levels
+
+
+def _seed() -> int:
+    return random.SystemRandom().randint(0, LARGEST_SEED)
+
+
+def _to_drill(request: Request, kind: str, level: int, seed: int, *, set_id: int, slip: str, of: int) -> Response:
     more: dict[str, Any] = {"set_id": set_id, "slip": slip, "of": of}
-    url = request.url_for("drill", drill_kind=chosen).include_query_params(
-        seed=random.SystemRandom().randint(0, LARGEST_SEED), level=level,
-        **{name: value for name, value in more.items() if value},
-    )  # fmt: skip
+    asked = {"seed": seed, "level": level, **{name: value for name, value in more.items() if value}}
+    url = request.url_for("drill", drill_kind=kind).include_query_params(**asked)
     return RedirectResponse(url, status_code=303)
+
+
+def _drawn_of_exercise(
+    session: DbSession, user: Person, history: Sequence[Answered], kinds: Mapping[str, Sequence[int]], *, wished: str,
+    of: int, slip: str,
+) -> tuple[str, int, int, str] | None:  # fmt: skip
+    """Draw a drill of an exercise: its kind, level, seed and slip; None where it has nothing for any of the kinds.
+
+    Where a slip is planted, it is one that builds of the exercise had.
+    """
+    offered = next((own.kinds for own in offered_exercises(session, user) if own.version.id == of), ())
+    left = {own.name: kinds[own.name] for own in offered if own.name in kinds}
+    while left:
+        kind, level = next_drill(history, left, wished)
+        had = practice_queries.slips_of_version(session, of) if kind == _WITH_SLIPS else set()
+        for planted in _in_any_order({slip} if slip else had & set(KINDS[kind].slips)):
+            seed = _seed()
+            with suppress(NotFound):
+                known_drill(kind, seed, level, practised_exercise(session, user, of, kind), planted)
+                return kind, level, seed, planted
+        left = {name: levels for name, levels in left.items() if name != kind}
+    return None
+
+
+def _in_any_order(slips: Collection[str]) -> list[str]:
+    """Return slips in an order by lot, and at the end that any will do."""
+    return [*random.SystemRandom().sample(sorted(slips), len(slips)), ""]
 
 
 @router.get("/{drill_kind}", name="drill")
@@ -128,7 +170,7 @@ def drill(
 ) -> Response:  # fmt: skip
     """Show one drill, and start its clock where its set has one."""
     exercise = _exercise(session, user, of, drill_kind)
-    own = known_drill(drill_kind, seed, level, exercise)
+    own = known_drill(drill_kind, seed, level, exercise, slip if exercise else "")
     until = _until(session, user, own, set_id)
     return _page(request, own, exercise, "drill.html", set_id=set_id, asked_slip=slip, until=until,
                  now=datetime.now(UTC))  # fmt: skip
@@ -182,7 +224,7 @@ def answer_drill(
 ) -> Response:
     """Judge an answer; the first to a drill is kept. A drill with a second question is kept after that."""
     exercise = _exercise(session, user, of, drill_kind)
-    own = known_drill(drill_kind, seed, level, exercise)
+    own = known_drill(drill_kind, seed, level, exercise, slip if exercise else "")
     step = own.then if first and own.then else own
     if not answer and not (step.form == "rose" and nothing):
         raise FormRejected("answer", "nothing was chosen", "Choose what you take for right", "answer")
