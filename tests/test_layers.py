@@ -30,7 +30,7 @@ FLOORS = [
     {"core.exercise.authoring"},
     {"core.grading"},
     {"core.exercise.review"},
-    {"core.bench", "core.marking", "core.practice"},
+    {"core.bench", "core.insight", "core.marking", "core.practice"},
     {"settings", "logs", "processes", "store"},
     {"jobs", "demo.people", "demo.modelling"},
     {"web"},

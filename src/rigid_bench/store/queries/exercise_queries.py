@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import cast, func, select
+from sqlalchemy import cast, func, select, text
 from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
@@ -108,6 +108,16 @@ def classes_of_versions(session: Session, class_ids: Sequence[int]) -> dict[int,
     for version_id, class_id in session.execute(query.order_by(Assignment.class_id)):
         found.setdefault(version_id, []).append(class_id)
     return found
+
+
+def checks_of_version(session: Session, version_id: int) -> list[tuple[str, str]]:
+    """Return id and title of each check of a version, in its order."""
+    query = text("""
+        select c->>'id', c->>'title' from exercise_versions,
+               jsonb_array_elements(document->'checks') with ordinality as each(c, place)
+        where id = :version_id order by place
+    """)
+    return [(name, title) for name, title in session.execute(query, {"version_id": version_id})]
 
 
 def versions_of(session: Session, exercise: str) -> Sequence[ExerciseVersion]:

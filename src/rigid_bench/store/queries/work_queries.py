@@ -1,5 +1,6 @@
 """What the workers ask of the database, by name: builds to look at and to measure, and what was found."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -74,10 +75,23 @@ def finish_measuring(
     scene: bytes | None = None,
 ) -> None:
     """Keep a run of the grader beside all earlier ones, and what the comparison in 3D shows."""
-    session.add(Run(build_id=build_id, version_id=version_id, engine_version=engine_version, report=report))
+    run = Run(
+        build_id=build_id, version_id=version_id, engine_version=engine_version, report=report,
+        open_checks=_open_checks(report),
+    )  # fmt: skip
+    session.add(run)
     if scene:
         session.merge(Scene(build_id=build_id, content=scene))
     session.execute(update(Build).where(Build.id == build_id).values(state="graded", progress="", error=None))
+
+
+def _open_checks(report: Mapping[str, Any]) -> list[list[Any]]:
+    """Return what a report has open, in short: the migration that added it says the same in SQL."""
+    return [
+        [check["id"], check["title"], check["verdict"], (check.get("cause") or {}).get("code"), check.get("follows")]
+        for check in report["checks"]
+        if check["verdict"] != "met"
+    ]
 
 
 def trial_work(session: Session, build_id: int, version_id: int) -> Work | None:
@@ -91,7 +105,10 @@ def trial_work(session: Session, build_id: int, version_id: int) -> Work | None:
 
 def add_trial(session: Session, build_id: int, *, version_id: int, engine_version: str, report: dict[str, Any]) -> None:
     """Keep a run by another version of the exercise, which does not count yet."""
-    run = Run(build_id=build_id, version_id=version_id, engine_version=engine_version, report=report, is_trial=True)
+    run = Run(
+        build_id=build_id, version_id=version_id, engine_version=engine_version, report=report, is_trial=True,
+        open_checks=_open_checks(report),
+    )  # fmt: skip
     session.add(run)
 
 

@@ -91,6 +91,8 @@ class Run(Base):
     #: A trial with another version of the exercise, until the teacher applies it.
     is_trial: Mapped[bool] = mapped_column(server_default="false", default=False)
     report: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    #: Of each check that is not met: id, title, verdict, cause code or null, the check that it follows from or null.
+    open_checks: Mapped[list[Any]] = mapped_column(JSONB, server_default="[]")
     version: Mapped[ExerciseVersion] = relationship()
 
 
