@@ -21,6 +21,8 @@ let offers = null;
 let placed = {};
 let poses = {};
 let touching = [];
+let following = []; // what is likely done after the last mate
+let pointed = { x: 0, y: 0 }; // where the hand was last, pixels of the view
 
 function say(text) {
   said.textContent = text;
@@ -37,6 +39,7 @@ function take(found) {
   bench.dataset.at = at;
   looking.know(found.apart);
   touching = found.touching;
+  following = found.following;
   side.innerHTML = found.side;
   if (tray) tray.innerHTML = found.tray;
   side.querySelectorAll("[data-hide]").forEach((button) => {
@@ -162,7 +165,8 @@ async function pointAt(hit, event) {
   if (!b.value || !able.length) return;
   const box = place.getBoundingClientRect();
   label.hidden = true;
-  offers.show(able, event.clientX - box.left, event.clientY - box.top);
+  pointed = { x: event.clientX - box.left, y: event.clientY - box.top };
+  offers.show(able, pointed.x, pointed.y);
 }
 
 // --- hand and mouse --------------------------------------------------------------------
@@ -382,22 +386,54 @@ if (form) {
     offers.hide();
     offer();
   };
+  let isPointed = false; // what is likely next is offered where the hand is
+  const done = (before) => {
+    if (at === before) return;
+    forget();
+    if (isPointed) next();
+    isPointed = false;
+  };
   form.addEventListener("submit", async (event) => {
     event.preventDefault();
     const before = at;
     await step(values());
-    if (at !== before) forget();
+    done(before);
   });
+  // the form's lists show what an offer is about
+  const fill = (choice) => {
+    if (choice.b) {
+      [a.value, b.value] = [choice.a, choice.b];
+      doing.replaceChildren(new Option(choice.words, choice.doing));
+      doing.disabled = false;
+      light();
+    }
+    doing.value = choice.doing;
+    fields();
+  };
+  let isNext = false; // the offers are of what is likely next, not of what was pointed at
+  const next = () => {
+    isNext = following.length > 0;
+    if (isNext) offers.show(following, pointed.x, pointed.y);
+  };
   offers = new Offers(document.getElementById("bench-offers"), {
     preview: (choice) => {
-      doing.value = choice;
-      fields();
+      if (choice.doing === "likewise") {
+        view.set(poses, placed, chosen);
+        return;
+      }
+      fill(choice);
       preview(false);
     },
-    keep: (choice) => {
-      doing.value = choice;
-      fields();
+    keep: async (choice) => {
+      isNext = false;
       place.focus({ preventScroll: true });
+      isPointed = true;
+      if (choice.doing === "likewise") {
+        const before = at;
+        await step({ action: "likewise", a: choice.a });
+        return done(before);
+      }
+      fill(choice);
       const needed = [value, least].find((field) => !field.closest("[hidden]"));
       if (!needed) return form.requestSubmit();
       lists.open = true; // a number is wanted, too
@@ -408,8 +444,9 @@ if (form) {
   // a step back: the second face is let go of, then the first; nothing has moved yet
   function back() {
     view.set(poses, placed, chosen);
-    if (b.value) b.value = "";
+    if (b.value && !isNext) b.value = "";
     else forget();
+    isNext = false;
     say(a.value ? "The second is let go of. Point at another." : "");
     place.focus({ preventScroll: true });
     offer();
@@ -420,6 +457,7 @@ if (form) {
     q: () => { quarters = (quarters + 1) % 4; preview(); },
     l: () => { lists.open = !lists.open; (lists.open ? a : place).focus(); },
     h: hint,
+    n: next,
   };
   document.addEventListener("keydown", (event) => {
     if (event.target.matches("input:not([type=checkbox], [type=range]), textarea")) return;

@@ -10,7 +10,7 @@ export class Offers {
     box.addEventListener("focusin", (event) => this.over(event.target.closest("button[data-doing]")));
     box.addEventListener("click", (event) => {
       const button = event.target.closest("button");
-      if (button?.dataset.doing) this.take(button.dataset.doing);
+      if (button?.dataset.doing) this.take(this.offer(button));
       else if (button) this.leave();
     });
     box.addEventListener("keydown", (event) => {
@@ -30,10 +30,15 @@ export class Offers {
     return Array.from(this.box.querySelectorAll("button[data-doing]"));
   }
 
-  // offers: {doing, words, term}; the place of the pointer in the view, pixels
+  offer(button) {
+    return this.list[this.buttons().indexOf(button)];
+  }
+
+  // offers: {doing, words, term}, with the features a and b where they are not those that were pointed at; the place of
+  // the pointer in the view, pixels
   show(offers, x, y) {
     this.list = offers.slice(0, MOST);
-    this.last = "";
+    this.last = null;
     this.box.replaceChildren(...this.list.map((offer, k) => {
       const button = document.createElement("button");
       button.type = "button";
@@ -58,15 +63,15 @@ export class Offers {
   }
 
   over(button) {
-    if (!button || button.dataset.doing === this.last) return;
-    this.last = button.dataset.doing;
+    if (!button || this.offer(button) === this.last) return;
+    this.last = this.offer(button);
     this.buttons().forEach((other) => other.classList.toggle("is-over", other === button));
     this.preview(this.last);
   }
 
-  take(doing) {
+  take(offer) {
     this.hide();
-    this.keep(doing);
+    this.keep(offer);
   }
 
   leave() {
@@ -83,7 +88,7 @@ export class Offers {
     if (!this.isOpen) return false;
     const offer = this.list[Number(event.key) - 1];
     if (offer) this.buttons()[Number(event.key) - 1].focus();
-    else if (event.key === "Enter") this.take(this.last || this.list[0].doing);
+    else if (event.key === "Enter") this.take(this.last || this.list[0]);
     else if (event.key === "Escape") this.leave();
     else return false;
     event.preventDefault();

@@ -1,6 +1,6 @@
 """What the bench's pages answer: where it stands, and the lists and roses beside the view."""
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -123,8 +123,9 @@ def stands(
     said: str = "",
     touching: Collection[str] = (),
     step: int | None = None,
+    following: Sequence[Mapping[str, str]] = (),
 ) -> JSONResponse:
-    """Answer where a bench stands, or stood after a step; with features that touch, as "instance:number"."""
+    """Answer where a bench stands, or stood after a step; with features that touch, and what is likely done next."""
     state, parts = state_at(found, session, step), parts_of(found)
     called = labels(state, parts)
     placed = {each.id: {"part": each.part, "grounded": each.grounded, "name": called[each.id]} for each in state.placed}
@@ -139,6 +140,7 @@ def stands(
             "tray": tray(found, session, step),
             "said": said_in(said, settings_of(found, session)),
             "touching": list(touching),
+            "following": list(following),
         }
     )
 

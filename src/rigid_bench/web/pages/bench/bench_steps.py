@@ -9,7 +9,8 @@ import numpy as np
 from fastapi import Form
 from fastapi.responses import JSONResponse, Response
 
-from rigid_bench.core.bench import mating, moving, work
+from rigid_bench.core.assembly.mates.registry import choices
+from rigid_bench.core.bench import likely, mating, moving, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
@@ -77,11 +78,18 @@ def _mate(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchSta
     return after, after.mates[-1].words
 
 
+def _likewise(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
+    after = likely.likewise(state, parts, asked.a)
+    count = len(after.placed) - len(state.placed)
+    return after, f"put {count} more in the like holes, as {labels(state, parts)[asked.a]}"
+
+
 def _unmate(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
     return work.unmate(state, asked.a), f"took away mate {asked.a}"
 
 
-_DOES: dict[str, _Do] = {"place": _place, "ground": _ground, "mate": _mate, "take": _take, "unmate": _unmate}
+_DOES: dict[str, _Do] = {"place": _place, "ground": _ground, "mate": _mate, "take": _take, "unmate": _unmate,
+                           "likewise": _likewise}  # fmt: skip
 
 
 @router.post("/steps", name="bench_step", dependencies=[CheckedForm])
@@ -126,7 +134,26 @@ def bench_step(
     take_step(found, session, after, base=base, who=user.name, words=words)
     focus = after.mates[-1].b.instance if action == "mate" else after.placed[-1].id if action == "place" else chosen
     said = _said(before, after, parts, focus) if action == "mate" else words
-    return stands(found, session, chosen=focus, said=said)
+    following = _following(after, parts) if action == "mate" and parts.may_suggest else []
+    return stands(found, session, chosen=focus, said=said, following=following)
+
+
+def _following(state: BenchState, parts: BenchParts) -> list[dict[str, str]]:
+    """Offer what is likely done after a mate: the same in like holes, then axes that its two parts could share."""
+    newest = state.mates[-1]
+    one, other = newest.a.instance, newest.b.instance
+    offers = []
+    count = len(likely.like_places(state, parts, other))
+    if count:
+        words = f"and {count} more in the like holes" if count > 1 else "and one more in the like hole"
+        offers.append({"doing": "likewise", "a": other, "b": "", "words": words, "term": "likewise"})
+    axes = likely.likely_axes(state, parts, one, other, tolerance=Tolerance())
+    share, kind = choices()["share-an-axis"]
+    offers += [
+        {"doing": share.id, "a": mate.a, "b": mate.b, "words": f"{share.words}: {mate.words}", "term": kind.name}
+        for mate in axes
+    ]
+    return offers
 
 
 def _suggested(

@@ -1,0 +1,83 @@
+"""The mast of twelve parts by mouse, click by click: what is likely next is offered where the hand is."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.web.bench_pages import opened
+from tests.web.pointing import feature_of, poses, press_face
+from tests.web.test_bench import check_mast
+
+#: Clicks that are allowed.
+_MOST = 45
+
+
+class Hand:
+    """A hand that counts its clicks; looking round is dragging, and no click."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.clicks = page, 0
+
+    def press(self, name: str, *, exact: bool = False) -> None:
+        self.page.get_by_role("button", name=name, exact=exact).first.click()
+        self.clicks += 1
+
+    def add(self, part: str) -> None:
+        count = len(self.page.request.get(f"{self.page.url}/state").json()["placed"])
+        self.press(f"Add {part}")
+        expect(self.page.locator("#placed ~ ul li")).to_have_count(count + 1)
+
+    def point(self, label: str) -> None:
+        press_face(self.page, *feature_of(self.page, label))
+        self.clicks += 1
+
+    def take(self, doing: str, words: str = "") -> None:
+        """Take an offer that stands at the pointer, and wait for what it brings."""
+        before = self.page.locator("#bench").get_attribute("data-at") or ""
+        offers = self.page.locator(f"#bench-offers button[data-doing={doing}]").filter(has_text=words)
+        expect(offers.first).to_be_visible()
+        offers.first.click()
+        self.clicks += 1
+        expect(self.page.locator("#bench")).not_to_have_attribute("data-at", before)
+
+    def mate(self, first: str, second: str, doing: str) -> None:
+        self.point(first)
+        self.point(second)
+        self.take(doing)
+
+
+@pytest.mark.usefixtures("worker", "with_mast")
+def test_the_mast_of_twelve_parts_takes_few_clicks(student: Page) -> None:
+    page = opened(student)
+    hand = Hand(page)
+    hand.add("Base")
+    hand.press("ground Base")
+    hand.add("Dowel")
+    hand.mate("Base: top face, z = 4", "Dowel (1): bottom face, z = 0", "faces-meet")
+    hand.take("share-an-axis", "x = 22, y = 0")
+    hand.take("likewise")
+    hand.add("Mast")
+    hand.mate("Base: top face, z = 12", "Mast: bottom face, z = 0", "faces-meet")
+    page.keyboard.press("Escape")
+    for k, at in enumerate(("x = 22, y = 0", "x = -22, y = 0"), 1):
+        hand.mate(f"Dowel ({k}): Ø4 round, x = 0, y = 0", f"Mast: Ø4 hole, {at}", "share-an-axis")
+        page.keyboard.press("Escape")
+    hand.add("Bearing 608")
+    hand.mate("Mast: top face, z = 201", "Bearing 608: bottom face, z = 0", "faces-meet")
+    hand.take("share-an-axis", "Ø8 hole")
+    hand.add("Rotor")
+    hand.mate("Bearing 608: top face, z = 7", "Rotor: bottom face, z = 7", "faces-meet")
+    hand.take("share-an-axis", "Ø22 hole")
+    hand.add("Screw M5 x 16")
+    hand.mate("Mast: top face, z = 8", "Screw M5 x 16 (1): bottom face, z = 0", "faces-meet")
+    hand.take("share-an-axis", "Ø5 round, x = 0, y = 0; Mast, Ø5.5 hole, x = -15.56, y = -15.56")
+    hand.take("likewise")
+    hand.add("Collar")
+    hand.mate("Mast: Ø20 round, x = 0, y = 0", "Collar: Ø20.4 hole, x = 0, y = 0", "share-an-axis")
+    page.keyboard.press("Escape")
+    hand.add("Vane")
+    hand.mate("Collar: top face, z = 20", "Vane: bottom face, z = 0", "faces-meet")
+    hand.take("share-an-axis", "Ø20.4 hole")
+    print(f"the mast by mouse: {hand.clicks} clicks")
+    assert hand.clicks <= _MOST
+    assert len(poses(page)) == 12
+    check_mast(page)
