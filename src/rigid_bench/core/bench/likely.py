@@ -50,7 +50,8 @@ def likely_axes(
     Returns
     -------
     list of LikelyMate
-        Of parallel round walls of nearly one size that are not yet in line; empty where nothing is free between them.
+        Of parallel round walls of nearly one size that are not yet in line, no round in a smaller hole; empty where
+        nothing is free between the two.
     """
     first, second = known(state, one), known(state, other)
     found = answer(state, tolerance=tolerance).found
@@ -58,24 +59,28 @@ def likely_axes(
     if not found.relative_twists(places[other], places[one]).shape[1]:
         return []
     offered = []
-    for a, wall, words in _round(parts, first):
-        for b, other_wall, other_words in _round(parts, second):
+    called = labels(state, parts)
+    for a, wall, words, is_hole in _round(parts, first):
+        for b, other_wall, other_words, is_other_hole in _round(parts, second):
             across = _across(wall, other_wall)
-            apart = abs(wall.radius - other_wall.radius)
-            if across is None or apart > _NEAR_MM or across < _SAME_MM:
+            room = (wall.radius - other_wall.radius) * (1 if is_hole else -1)
+            is_fit = is_hole != is_other_hole
+            if across is None or across < _SAME_MM or abs(room) > _NEAR_MM or (is_fit and room < -_SAME_MM):
                 continue
-            called = labels(state, parts)
+            if not (is_hole or is_other_hole):
+                continue  # two that stand out are hardly put in line
             text = f"{called[other]}, {other_words}; {called[one]}, {words}"
-            offered.append(((round(apart, 6), across), LikelyMate(a=f"{one}:{a}", b=f"{other}:{b}", words=text)))
+            near = (not is_fit, round(abs(room), 6), round(across, 6))
+            offered.append((near, LikelyMate(a=f"{one}:{a}", b=f"{other}:{b}", words=text)))
     return [mate for _, mate in sorted(offered, key=lambda pair: pair[0])][:_MOST]
 
 
-def _round(parts: BenchParts, own: Placed) -> Iterator[tuple[int, CylinderFeature, str]]:
-    """Yield the round walls of an instance in the world, each with its number and words."""
+def _round(parts: BenchParts, own: Placed) -> Iterator[tuple[int, CylinderFeature, str, bool | None]]:
+    """Yield the round walls of an instance in the world, each with its number, its words, and whether it is a hole."""
     for number, feature in enumerate(part_of(parts, own).features):
         wall = feature.feature.feature()
         if isinstance(wall, CylinderFeature):
-            yield number, wall.moved(own.pose), feature.words
+            yield number, wall.moved(own.pose), feature.words, feature.is_hole
 
 
 def _across(one: CylinderFeature, other: CylinderFeature) -> float | None:
@@ -97,7 +102,7 @@ def like_places(state: BenchState, parts: BenchParts, name: str) -> list[_Array]
     if len(holders) != 1 or not left_over(state, parts).get(own.part):
         return []
     holder = known(state, holders.pop())
-    walls = [wall for _, wall, _ in _round(parts, holder)]
+    walls = [wall for _, wall, _, _ in _round(parts, holder)]
     used = _axis_in_use(state, mates, holder)
     if used is None:
         return []

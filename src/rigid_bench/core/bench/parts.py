@@ -156,7 +156,10 @@ def _part(
         faces=[numbers.get(int(face), -1) for face in face_of],
         features=[
             BenchFeature(
-                words=_words(each, through), kind="round" if each.feature.cylinder else "flat", feature=each.feature
+                words=_words(each, through),
+                kind="round" if each.feature.cylinder else "flat",
+                feature=each.feature,
+                is_hole=each.depth is not None if each.feature.cylinder else None,
             )
             for each in listed
         ],
