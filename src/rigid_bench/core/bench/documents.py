@@ -16,8 +16,8 @@ class BenchFeature(Document):
     words: str
     kind: Literal["flat", "round"]
     feature: FeatureModel
-    #: A hole, not a round that stands out; None for flats, and on benches of an older version.
-    is_hole: bool | None = None
+    #: It opens inwards and does not stand out; None for flats, and on benches of an older version.
+    is_hollow: bool | None = None
 
 
 class BenchPart(Document):

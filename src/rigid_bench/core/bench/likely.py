@@ -60,14 +60,14 @@ def likely_axes(
         return []
     offered = []
     called = labels(state, parts)
-    for a, wall, words, is_hole in _round(parts, first):
-        for b, other_wall, other_words, is_other_hole in _round(parts, second):
+    for a, wall, words, is_hollow in _round(parts, first):
+        for b, other_wall, other_words, is_other_hollow in _round(parts, second):
             across = _across(wall, other_wall)
-            room = (wall.radius - other_wall.radius) * (1 if is_hole else -1)
-            is_fit = is_hole != is_other_hole
+            room = (wall.radius - other_wall.radius) * (1 if is_hollow else -1)
+            is_fit = is_hollow != is_other_hollow
             if across is None or across < _SAME_MM or abs(room) > _NEAR_MM or (is_fit and room < -_SAME_MM):
                 continue
-            if not (is_hole or is_other_hole):
+            if not (is_hollow or is_other_hollow):
                 continue  # two that stand out are hardly put in line
             text = f"{called[other]}, {other_words}; {called[one]}, {words}"
             near = (not is_fit, round(abs(room), 6), round(across, 6))
@@ -76,11 +76,11 @@ def likely_axes(
 
 
 def _round(parts: BenchParts, own: Placed) -> Iterator[tuple[int, CylinderFeature, str, bool | None]]:
-    """Yield the round walls of an instance in the world, each with its number, its words, and whether it is a hole."""
+    """Yield the round walls of an instance in the world, each with its number, words and whether it opens inwards."""
     for number, feature in enumerate(part_of(parts, own).features):
         wall = feature.feature.feature()
         if isinstance(wall, CylinderFeature):
-            yield number, wall.moved(own.pose), feature.words, feature.is_hole
+            yield number, wall.moved(own.pose), feature.words, feature.is_hollow
 
 
 def _across(one: CylinderFeature, other: CylinderFeature) -> float | None:

@@ -159,7 +159,7 @@ def _part(
                 words=_words(each, through),
                 kind="round" if each.feature.cylinder else "flat",
                 feature=each.feature,
-                is_hole=each.depth is not None if each.feature.cylinder else None,
+                is_hollow=each.is_hollow if each.feature.cylinder else None,
             )
             for each in listed
         ],

@@ -12,6 +12,8 @@ class Pointable(Document):
     feature: FeatureModel
     #: Material is all round it.
     is_hole: bool = False
+    #: It opens inwards: a hole, a counterbore, half a bore.
+    is_hollow: bool = False
     #: Of a hole, in the exercise's unit.
     depth: float | None = None
     #: The part's faces that it is made of.

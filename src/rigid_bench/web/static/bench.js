@@ -366,9 +366,14 @@ if (form) {
     action: "mate", a: a.value, b: b.value, doing: doing.value, value: value.value, flipped: flipped.checked, quarters,
     ...(form.querySelector("[data-limits]").hidden ? {} : { least: least.value, most: most.value }),
   });
+  let previewed = 0; // an answer that comes after something else was chosen draws nothing
   const preview = async (isSaid = true) => {
+    previewed += 1;
+    const mine = previewed;
     try {
-      view.set((await ask("/steps", { ...values(), base: at, preview: true })).poses, placed, chosen);
+      const found = await ask("/steps", { ...values(), base: at, preview: true });
+      if (mine !== previewed) return;
+      view.set(found.poses, placed, chosen);
       if (isSaid) say("So it would stand. Keep it, turn it, or put it the other way round.");
     } catch (error) {
       say(error.message);
@@ -380,6 +385,7 @@ if (form) {
     preview();
   });
   const forget = () => {
+    previewed += 1;
     for (const each of [a, b, value, least, most]) each.value = "";
     flipped.checked = false;
     quarters = 0;
@@ -418,6 +424,7 @@ if (form) {
   offers = new Offers(document.getElementById("bench-offers"), {
     preview: (choice) => {
       if (choice.doing === "likewise") {
+        previewed += 1;
         view.set(poses, placed, chosen);
         return;
       }
@@ -443,6 +450,7 @@ if (form) {
   });
   // a step back: the second face is let go of, then the first; nothing has moved yet
   function back() {
+    previewed += 1;
     view.set(poses, placed, chosen);
     if (b.value && !isNext) b.value = "";
     else forget();

@@ -55,6 +55,7 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
             words=round_words(round_feature, mm, is_hollow=wall.is_hollow, goes_round=wall.goes_round),
             feature=feature_model(round_feature, mm=mm),
             is_hole=depth is not None,
+            is_hollow=wall.is_hollow,
             depth=None if depth is None else depth / mm,
             faces=list(wall.faces),
             lines=_lines(part, [k], round_feature),
