@@ -53,23 +53,23 @@ def test_each_form_says_which_field_is_wrong(address: str, school: School) -> No
 def test_an_error_stands_below_the_form_which_keeps_what_was_typed(page: Page, address: str, school: School) -> None:
     sign_in(page, address, people.TEACHER)
     page.goto(f"{address}/classes/{school.class_id}/exercises/{school.version_id}")
-    form = page.locator("section", has=page.get_by_role("heading", name="Terms"))
+    form = page.locator("section", has=page.get_by_role("heading", name="Due date and rules"))
     form.get_by_label("Percent off when late").fill("150")
     form.get_by_label("Hand-ins at most").fill("3")
-    form.get_by_role("button", name="Keep").click()
+    form.get_by_role("button", name="Save").click()
     expect(page.get_by_role("alert")).to_contain_text("'150' is not from 0 to 100")
     expect(form.get_by_label("Percent off when late")).to_be_focused()
     expect(form.get_by_label("Percent off when late")).to_have_attribute("aria-invalid", "true")
     expect(form.get_by_label("Hand-ins at most")).to_have_value("3")
     form.get_by_label("Percent off when late").fill("50")
     with page.expect_navigation():
-        form.get_by_role("button", name="Keep").click()
+        form.get_by_role("button", name="Save").click()
     expect(form.get_by_label("Percent off when late")).to_have_value("50")
     expect(page.get_by_role("alert")).to_have_count(0)
     form.get_by_label("Percent off when late").fill("0")
     form.get_by_label("Hand-ins at most").fill("")
     with page.expect_navigation():
-        form.get_by_role("button", name="Keep").click()
+        form.get_by_role("button", name="Save").click()
 
 
 def test_without_an_answer_of_the_server_the_form_stays(browser: Browser, address: str, school: School) -> None:

@@ -223,13 +223,13 @@ def test_another_version_shows_the_difference_before_it_counts(
     teacher.goto(f"{address}/classes/{school.class_id}/exercises/{school.version_id}")
     teacher.get_by_role("combobox", name="Version").select_option(label="v2")
     teacher.get_by_role("button", name="Try it").click()
-    expect(teacher.get_by_text("being marked anew")).to_be_visible()
+    expect(teacher.get_by_text("being re-marked")).to_be_visible()
     for _ in range(60):
         teacher.wait_for_timeout(2000)
         teacher.reload()
-        if not teacher.get_by_text("being marked anew").count():
+        if not teacher.get_by_text("being re-marked").count():
             break
-    section = teacher.get_by_role("region", name="Marked anew by the other version")
+    section = teacher.get_by_role("region", name="Re-marked by the other version")
     expect(section.get_by_role("row", name="Student 12")).to_contain_text("Drawer width")
     expect(section.get_by_role("row", name="Student 12")).to_contain_text("+2")
     card = f"{address}/builds/{thirty['Student 12']}"

@@ -87,7 +87,7 @@ def marked_and_returned(teacher: Page, address: str) -> None:
     row.get_by_text("Change marks").click()
     row.get_by_label("Marks").fill("1.5")
     row.get_by_label("Reason").fill("Right place, right depth; mind the diameter sign.")
-    row.get_by_role("button", name="Keep").click()
+    row.get_by_role("button", name="Save").click()
     expect(teacher.locator(".total-marks")).to_have_text("38.5 / 39")
     teacher.get_by_role("button", name="Return the card").click()
     expect(teacher.get_by_role("status")).to_contain_text("returned")

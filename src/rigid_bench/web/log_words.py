@@ -28,7 +28,7 @@ ACTIONS = {
     "exercise-released": "released {title} v{number}",
     "hand-lowered": "helped {person}",
     "joined": "joined",
-    "marks-applied": "let {count} builds of {title} count as marked anew",
+    "marks-applied": "let {count} builds of {title} count as re-marked",
     "marks-given": "gave {marks} for “{check}”, build {build}",
     "marks-undone": "undid a decision for builds {builds}",
     "password-reset": "gave {person} a new password",
@@ -38,7 +38,7 @@ ACTIONS = {
     "student-added": "added {person}",
     "student-put-back": "put {person} back into the class",
     "student-removed": "took {person} out of the class",
-    "terms-changed": "changed the terms of {title}",
+    "terms-changed": "changed the due date and rules of {title}",
     "version-tried": "tried another version on {title}",
     "work-erased": "erased the work of {person} in this class",
 }

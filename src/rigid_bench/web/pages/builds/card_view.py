@@ -260,7 +260,7 @@ def _strips(rows: Sequence[Row], part_of: Mapping[str, str], names: Mapping[str,
 
 
 def _version_number(session: Session, build: Build, found: Standing) -> int:
-    """Return the number of the version that the card's numbers are of: builds may be marked anew by another."""
+    """Return the number of the version that the card's numbers are of: builds may be re-marked by another."""
     return exercise_queries.version(session, found.version_id).number if found.version_id else build.version.number
 
 

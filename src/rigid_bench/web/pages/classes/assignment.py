@@ -1,4 +1,4 @@
-"""How a class works on one exercise: due, shown, late, returned; single students; checks withdrawn; marked anew."""
+"""How a class works on one exercise: due, shown, late, returned; single students; checks withdrawn; re-marked."""
 
 import uuid
 from collections.abc import Iterator
@@ -296,7 +296,7 @@ def apply_trials(
     marking_queries.apply_trials(session, builds)
     for each in trials:
         if each.build.returns and abs(each.after - each.before) > 1e-9:
-            text = f"Your marks for {version.title} have changed from {each.before:g} to {each.after:g}: marked anew."
+            text = f"Your marks for {version.title} have changed from {each.before:g} to {each.after:g}: re-marked."
             owners = marking_queries.students_of(session, each.build)
             class_queries.notify(session, owners, text, build_id=each.build.id)
     _log(session, user, "marks-applied", found, count=len(builds))
