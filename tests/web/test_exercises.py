@@ -225,3 +225,17 @@ def test_a_table_of_values_makes_an_exercise_without_a_model(teacher: Page, scho
     teacher.get_by_label("The solved model").set_input_files(table)
     teacher.get_by_role("button", name="Make a draft").click()
     expect(teacher.get_by_role("alert")).to_contain_text("it lacks a column", timeout=60_000)
+
+
+def test_an_exercise_is_archived_and_taken_back(address: str, school: School) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    path = f"/exercises/versions/{school.version_id}/archive"
+    for _ in range(2):  # pressed twice is pressed once
+        teacher.post(path)
+    text = teacher.get("/exercises").text
+    assert "Archive, 1" in text
+    assert "Give it to" not in text
+    assert teacher.get(f"/classes/{school.class_id}").text.count("Seed drawer") >= 1, "the class goes on with it"
+    teacher.post(path, data={"back": "true"})
+    assert "Archive, 1" not in teacher.get("/exercises").text
+    assert Visitor(address, people.STUDENT).post(path).status_code in (403, 404)

@@ -3,13 +3,14 @@
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import cast, func, select, text
-from sqlalchemy.dialects.postgresql import JSONPATH
+from sqlalchemy import cast, delete, func, select, text
+from sqlalchemy.dialects.postgresql import JSONPATH, insert
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
+    ArchivedExercise,
     Assignment,
     ClassTeacher,
     ExerciseVersion,
@@ -118,6 +119,21 @@ def checks_of_version(session: Session, version_id: int) -> list[tuple[str, str]
         where id = :version_id order by place
     """)
     return [(name, title) for name, title in session.execute(query, {"version_id": version_id})]
+
+
+def archived(session: Session) -> set[str]:
+    """Return the exercises that are out of the way."""
+    return set(session.scalars(select(ArchivedExercise.exercise)))
+
+
+def archive(session: Session, exercise: str) -> None:
+    """Put an exercise out of the way; a second time changes nothing."""
+    session.execute(insert(ArchivedExercise).values(exercise=exercise).on_conflict_do_nothing())
+
+
+def take_out_of_archive(session: Session, exercise: str) -> None:
+    """Offer an exercise again."""
+    session.execute(delete(ArchivedExercise).where(ArchivedExercise.exercise == exercise))
 
 
 def versions_of(session: Session, exercise: str) -> Sequence[ExerciseVersion]:

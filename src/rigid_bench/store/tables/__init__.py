@@ -13,7 +13,7 @@ from rigid_bench.store.tables.classes import (
     Terms,
     Withdrawal,
 )
-from rigid_bench.store.tables.exercises import Draft, ExerciseVersion
+from rigid_bench.store.tables.exercises import ArchivedExercise, Draft, ExerciseVersion
 from rigid_bench.store.tables.marking import BankComment, Hand, LogEntry, Notice, Printout
 from rigid_bench.store.tables.people import TEACHING, SentForm, SignIn, SignInCards, StartCode, User
 from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet, PracticeStart
@@ -23,6 +23,7 @@ __all__ = [
     "TEACHING",
     "UNCOUNTED",
     "Allowance",
+    "ArchivedExercise",
     "Assignment",
     "BankComment",
     "Base",

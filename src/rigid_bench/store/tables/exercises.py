@@ -32,6 +32,15 @@ class ExerciseVersion(Base):
     released_at: Mapped[datetime | None] = mapped_column(server_default=func.now())
 
 
+class ArchivedExercise(Base):
+    """An exercise that is out of the way: readable, and given to nobody anew."""
+
+    __tablename__ = "archived_exercises"
+
+    exercise: Mapped[str] = mapped_column(primary_key=True)
+    archived_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class Draft(Base):
     """An exercise in the making: a teacher's model or bundle, and what was found of it."""
 

@@ -87,6 +87,18 @@
     side = 1 - side;
   });
 
+  // --- petals of the rose: a press opens or closes, the boxes beside it hold what is open ---
+  const petals = document.querySelector(".desk-rose");
+  const boxes = () => Array.from(petals.closest("form").querySelectorAll("[name=slide], [name=turn]"));
+  const petal = (box) => petals.querySelector(`[data-choice='${box.name === "slide" ? "t" : "r"}${box.value}']`);
+  petals?.addEventListener("click", (event) => {
+    const pressed = event.target.closest("[data-choice]");
+    boxes().find((box) => petal(box) === pressed)?.click();
+  });
+  petals?.closest("form").addEventListener("change", () => {
+    boxes().forEach((box) => petal(box).classList.toggle("is-chosen", box.checked));
+  });
+
   // --- nearer and farther ---
   let size = 1;
   function zoom(way) {

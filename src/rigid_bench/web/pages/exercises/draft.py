@@ -18,6 +18,7 @@ from rigid_bench.store.log import log
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.releasing import release
 from rigid_bench.store.tables import Draft
+from rigid_bench.web.figures.rose import pointed_rose
 from rigid_bench.web.forms import FormId
 from rigid_bench.web.pages.exercises.desk_view import EXERCISE, desk_of, seen_digest, settings_of
 from rigid_bench.web.pages.exercises.exercises import zipped
@@ -57,6 +58,7 @@ def desk_page(
         desk=desk_of(found, at, session),
         saved_row=row,
         relations={name: choice.words for name, (choice, _) in relations().items()},
+        rose=pointed_rose(),
         uses=list(USES),
         caps=CAPS,
         seen=seen_digest(settings_of(found.document or {})),

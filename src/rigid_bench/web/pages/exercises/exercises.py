@@ -34,12 +34,14 @@ def exercises(request: Request, user: Teacher, session: DbSession) -> Response:
     for version in versions:
         released.setdefault(version.exercise, []).append(version)
     classes = class_queries.classes_of_teacher(session, user.id, roles=class_queries.TEACHES)
+    archived = exercise_queries.archived(session)
     newest = [own[0].id for own in released.values()]
     return page(
         request,
         "exercises.html",
         drafts=draft_queries.drafts_of(session, user.id),
-        released=list(released.values()),
+        released=[own for exercise, own in released.items() if exercise not in archived],
+        archived=[own[0] for exercise, own in released.items() if exercise in archived],
         pictures={
             key: thumbnail(own, _PICTURE) for key, own in exercise_queries.pictures_of_versions(session, newest).items()
         },
@@ -94,6 +96,16 @@ def draft_of_version(request: Request, version_id: Id, user: Teacher, session: D
     )
     enqueue.examine_draft(session, request.app.state.queue, made.id)
     return RedirectResponse(request.url_for("draft", draft_id=made.id), status_code=303)
+
+
+@of_all.post("/versions/{version_id}/archive", name="archive_exercise", dependencies=[CheckedForm])
+def archive_exercise(
+    request: Request, version_id: Id, user: Teacher, session: DbSession, back: Annotated[bool, Form()] = False
+) -> Response:
+    """Put an exercise out of the way, or take it back; classes that work on it go on."""
+    exercise = draft_queries.get_version(session, version_id).exercise
+    (exercise_queries.take_out_of_archive if back else exercise_queries.archive)(session, exercise)
+    return RedirectResponse(request.url_for("exercises"), status_code=303)
 
 
 @of_class.post("", name="give_exercise", dependencies=[CheckedForm])
