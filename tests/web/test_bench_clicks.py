@@ -11,6 +11,50 @@ from tests.web.test_bench import check_mast
 _MOST = 45
 
 
+class Keys:
+    """A keyboard that counts its steps: a button that is pressed, a list from which something is taken."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.steps = page, 0
+
+    def at(self) -> str:
+        return self.page.locator("#bench").get_attribute("data-at") or ""
+
+    def press(self, name: str) -> None:
+        before = self.at()
+        self.page.get_by_role("button", name=name).first.focus()
+        self.page.keyboard.press("Enter")
+        self.steps += 1
+        expect(self.page.locator("#bench")).not_to_have_attribute("data-at", before)
+
+    def mate(self, first: str, second: str, doing: str) -> None:
+        for name, words in (("a", first), ("b", second)):
+            chosen = self.page.locator(f"#bench-mate select[name={name}]")
+            options = [own.strip() for own in chosen.locator("option").all_inner_texts()]
+            chosen.select_option(index=next(k for k, own in enumerate(options) if f"{own}, ".startswith(f"{words}, ")))
+            self.steps += 1
+        offers = self.page.locator("#bench-mate select[name=doing]:not([disabled])")
+        if offers.input_value() != doing:
+            offers.select_option(doing)
+            self.steps += 1
+        self.press("Keep it")
+
+    def take(self, doing: str, words: str = "") -> None:
+        """Take what is likely next: its list by one key, and its number."""
+        before = self.at()
+        self.page.locator("#bench-canvas").focus()
+        self.page.keyboard.press("n")
+        offers = self.page.locator("#bench-offers button[data-doing]")
+        texts = offers.all_inner_texts()
+        place = next(
+            k for k, own in enumerate(offers.all()) if own.get_attribute("data-doing") == doing and words in texts[k]
+        )
+        self.page.keyboard.press(str(place + 1))
+        self.page.keyboard.press("Enter")
+        self.steps += 3
+        expect(self.page.locator("#bench")).not_to_have_attribute("data-at", before)
+
+
 class Hand:
     """A hand that counts its clicks; looking round is dragging, and no click."""
 
@@ -80,4 +124,37 @@ def test_the_mast_of_twelve_parts_takes_few_clicks(student: Page) -> None:
     print(f"the mast by mouse: {hand.clicks} clicks")
     assert hand.clicks <= _MOST
     assert len(poses(page)) == 12
+    check_mast(page)
+
+
+@pytest.mark.usefixtures("worker", "with_mast")
+def test_by_keyboard_it_takes_twice_as_many_steps_at_most(student: Page) -> None:
+    page = opened(student)
+    keys = Keys(page)
+    for name in ("Add Base", "ground Base", "Add Dowel"):
+        keys.press(name)
+    keys.mate("Base: top face, z = 4", "Dowel (1): bottom face, z = 0", "faces-meet")
+    keys.take("share-an-axis", "x = 22, y = 0")
+    keys.take("likewise")
+    keys.press("Add Mast")
+    keys.mate("Base: top face, z = 12", "Mast: bottom face, z = 0", "faces-meet")
+    for k, at in enumerate(("x = 22, y = 0", "x = -22, y = 0"), 1):
+        keys.mate(f"Dowel ({k}): Ø4 round, x = 0, y = 0", f"Mast: Ø4 hole, {at}", "share-an-axis")
+    keys.press("Add Bearing 608")
+    keys.mate("Mast: top face, z = 201", "Bearing 608: bottom face, z = 0", "faces-meet")
+    keys.take("share-an-axis", "Ø8 hole")
+    keys.press("Add Rotor")
+    keys.mate("Bearing 608: top face, z = 7", "Rotor: bottom face, z = 7", "faces-meet")
+    keys.take("share-an-axis", "Ø22 hole")
+    keys.press("Add Screw M5 x 16")
+    keys.mate("Mast: top face, z = 8", "Screw M5 x 16 (1): bottom face, z = 0", "faces-meet")
+    keys.take("share-an-axis", "Ø5 round, x = 0, y = 0; Mast, Ø5.5 hole, x = -15.56, y = -15.56")
+    keys.take("likewise")
+    keys.press("Add Collar")
+    keys.mate("Mast: Ø20 round, x = 0, y = 0", "Collar: Ø20.4 hole, x = 0, y = 0", "share-an-axis")
+    keys.press("Add Vane")
+    keys.mate("Collar: top face, z = 20", "Vane: bottom face, z = 0", "faces-meet")
+    keys.take("share-an-axis", "Ø20.4 hole")
+    print(f"the mast by keyboard: {keys.steps} steps")
+    assert keys.steps <= 2 * _MOST
     check_mast(page)

@@ -162,15 +162,27 @@
     while (saving.size) await new Promise((done) => setTimeout(done, 20));
     return !hasFailed;
   }
+  const isWaiting = () => document.getElementById("desk-foot")?.dataset.state === "waiting";
+  async function looked() {
+    while (isWaiting() || !document.querySelector("[data-release]")) await new Promise((done) => setTimeout(done, 100));
+  }
   async function after(event, act) {
     if (!saving.size) return;
     event.preventDefault();
     event.stopImmediatePropagation();
-    if (await settled()) act();
+    if (!await settled()) return;
+    if (event.target.isConnected) act();
+    else if (event.target.matches?.("[data-release]")) document.querySelector("[data-release]")?.requestSubmit();
   }
   document.addEventListener("submit", (event) => {
     const { target, submitter } = event;
-    if (!isField(target)) after(event, () => target.requestSubmit(submitter));
+    if (isField(target)) return;
+    after(event, () => target.requestSubmit(submitter));
+    if (!event.defaultPrevented && target.matches("[data-release]") && isWaiting()) {
+      event.preventDefault();
+      status("being looked at; it is released then");
+      looked().then(() => document.querySelector("[data-release]")?.requestSubmit()); // its form may be another by now
+    }
   }, true);
   document.addEventListener("click", (event) => {
     const link = event.target.closest("a[href]");

@@ -128,6 +128,8 @@ def release_draft(
     all_the_same: Annotated[bool, Form()] = False,
 ) -> Response:
     """Release the draft as the next version of its exercise; where it is not sound only if that is meant."""
+    if found.state == "waiting":
+        raise FormRejected("draft", "it is still being looked at", "Go back, and release it once its foot says what it is")
     if found.state != "ready" or found.examined is None:
         raise FormRejected("draft", "it cannot be released as it is", "Put right what is said of it first")
     if not Examined.model_validate(found.examined).is_sound and not all_the_same:
