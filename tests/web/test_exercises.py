@@ -117,6 +117,31 @@ def point_at_it(teacher: Page) -> None:
     expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned", timeout=60_000)
 
 
+def point_at_two(teacher: Page) -> None:
+    """Two features of the scene become the two sides of a relation; petals of the rose open a freedom."""
+    scene = teacher.locator("#desk-scene[data-ready]")
+    expect(scene).to_be_visible(timeout=60_000)
+    box = scene.bounding_box()
+    assert box
+    teacher.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    first = teacher.locator("#assembly select[name=a]").first
+    expect(first).not_to_have_value("")
+    expect(teacher.locator("#pointed")).to_contain_text(":")
+    for k in range(1, 30):  # until another part is met
+        teacher.mouse.click(box["x"] + box["width"] * (0.5 + 0.013 * k * (-1) ** k), box["y"] + box["height"] * 0.55)
+        second = teacher.locator("#assembly select[name=b]").first
+        if second.input_value():
+            break
+    assert ":" in second.input_value()
+    freedom = teacher.locator("#assembly details").filter(has_text="Ask for a freedom")
+    freedom.locator("summary").click()
+    freedom.locator("[data-choice=ty]").click()
+    expect(freedom.get_by_label("slide along Y")).to_be_checked()
+    freedom.locator("[data-choice=ty]").click()
+    expect(freedom.get_by_label("slide along Y")).not_to_be_checked()
+    freedom.locator("summary").click()
+
+
 def by_way_of_a_table(teacher: Page, table: Path) -> None:
     """The values go out as a table, are worked on there, and come in again."""
     open_card(teacher, "The exercise")
@@ -149,10 +174,7 @@ def ask_of_the_assembly(teacher: Page) -> None:
     """A relation, a freedom, a gap and a change test, each by its form; the first by pointing at two parts."""
     open_card(teacher, "Assembly")
     assembly = teacher.locator("#assembly")
-    for part, words in (("housing-1", "inner"), ("drawer-1", "bottom face, z = 0")):
-        point = teacher.locator(f"[data-instance='{part}'] .point").filter(has_text=re.compile(words)).first
-        if point.count():
-            point.dispatch_event("click")
+    point_at_two(teacher)
     for words, fill, title in (
         ("Ask for a relation", {"First face": "housing-1:2", "Second face": "drawer-1:0"}, "Drawer and Housing: faces"),
         ("Ask for a freedom", {"Part": "drawer-1", "relative to": "housing-1"}, "Drawer slides along X"),

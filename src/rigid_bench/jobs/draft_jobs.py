@@ -1,11 +1,13 @@
 """The job on a draft of an exercise: make an exercise of a model, and say what is found of it."""
 
+import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.exercise.authoring.from_table import from_table
+from rigid_bench.core.exercise.bundle import FILE
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.archive import is_zip, read_zip
 from rigid_bench.jobs import enqueue
@@ -23,10 +25,23 @@ class DraftWork:
     source: bytes
     #: None before an exercise was made of the source.
     bundle: bytes | None
+    #: Of the files of which the draft's scene was drawn; "" without one.
+    scene_digest: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ExamineDraft(Job[DraftWork, tuple[dict[str, bytes], Examined]]):
+class ExaminedDraft:
+    """What was found of a draft."""
+
+    files: dict[str, bytes]
+    examined: Examined
+    scene_digest: str
+    #: None where the one that is kept still holds, or there is no assembly.
+    scene: bytes | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ExamineDraft(Job[DraftWork, ExaminedDraft]):
     """Make an exercise of a teacher's model, if it is none yet, and examine it."""
 
     draft_id: int
@@ -37,24 +52,41 @@ class ExamineDraft(Job[DraftWork, tuple[dict[str, bytes], Examined]]):
         draft = draft_queries.draft_work(session, self.draft_id)
         if draft is None:
             return None
-        return DraftWork(name=draft.source_name, title=draft.title, source=draft.source, bundle=draft.bundle)
+        return DraftWork(
+            name=draft.source_name, title=draft.title, source=draft.source, bundle=draft.bundle,
+            scene_digest=draft.scene_digest,
+        )  # fmt: skip
 
-    def run(self, work: DraftWork, tools: Tools) -> tuple[dict[str, bytes], Examined]:
-        """Return the bundle's files and what is found of them."""
+    def run(self, work: DraftWork, tools: Tools) -> ExaminedDraft:
+        """Return the bundle's files and what is found of them; the scene only where the model is another."""
         files = dict(read_zip(work.bundle, name=work.name)) if work.bundle else _proposed(work, tools.sandbox)
-        return files, tools.sandbox.run("authoring.examine_exercise", files, name=work.name)
+        examined = tools.sandbox.run("authoring.examine_exercise", files, name=work.name)
+        digest = _model_digest(files)
+        is_known = digest == work.scene_digest
+        scene = None if is_known else tools.sandbox.run("authoring.draw_scene", files, name=work.name)
+        return ExaminedDraft(files=files, examined=examined, scene_digest=digest, scene=scene)
 
-    def keep(self, session: Session, work: DraftWork, result: tuple[dict[str, bytes], Examined]) -> None:
+    def keep(self, session: Session, work: DraftWork, result: ExaminedDraft) -> None:
         """Keep it, unless the draft was changed meanwhile: a newer job reads it as it is then."""
-        files, examined = result
         if draft_queries.is_as_read(session, self.draft_id, work.bundle):
-            document = examined.model_dump(mode="json")
-            draft_queries.keep_examined(session, self.draft_id, bundle=files, examined=document)
+            document = result.examined.model_dump(mode="json")
+            draft_queries.keep_examined(session, self.draft_id, bundle=result.files, examined=document)
+            if result.scene_digest != work.scene_digest:
+                draft_queries.keep_scene(session, self.draft_id, digest=result.scene_digest, scene=result.scene)
 
     def refuse(self, session: Session, work: DraftWork | None, error: Mapping[str, str]) -> None:
         """Keep why it could not be examined, likewise."""
         if work is None or draft_queries.is_as_read(session, self.draft_id, work.bundle):
             draft_queries.refuse_draft(session, self.draft_id, dict(error))
+
+
+def _model_digest(files: Mapping[str, bytes]) -> str:
+    """Return a digest of a bundle's model: all of its files but what it asks."""
+    found = hashlib.sha256()
+    for name, data in sorted(files.items()):
+        if name != FILE:
+            found.update(name.encode() + b"\0" + hashlib.sha256(data).digest())
+    return found.hexdigest()
 
 
 def _proposed(work: DraftWork, sandbox: Sandbox) -> dict[str, bytes]:

@@ -3,11 +3,16 @@
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import numpy as np
+
 from rigid_bench.core.formats.build import MateModel, OperandModel
 from rigid_bench.core.formats.documents import Document, FeatureModel, feature_document
 from rigid_bench.core.formats.pictures import Polyline, ViewModel
 from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.frames import Pose
+
+#: Digits of a pose that a page takes.
+_DIGITS = 9
 
 
 class BenchFeature(Document):
@@ -141,6 +146,14 @@ def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
         seen[each.part] = seen.get(each.part, 0) + 1
         own = part.name if names.count(part.name) == 1 else f"{part.name} ({part.id})"
         found[each.id] = own if max(part.count, uses.count(each.part)) == 1 else f"{own} ({seen[each.part]})"
+    return found
+
+
+def matrix_of(pose: Pose) -> list[float]:
+    """Write a pose as a 4 x 4 matrix, column by column, as the browser's drawing takes it."""
+    matrix = np.eye(4)
+    matrix[:3, :3], matrix[:3, 3] = pose.rotation, pose.position
+    found: list[float] = np.round(matrix.T.ravel(), _DIGITS).tolist()
     return found
 
 

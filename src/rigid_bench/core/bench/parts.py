@@ -48,6 +48,16 @@ def supplied_parts(exercise: Exercise, *, tolerance: Tolerance) -> LaidOut:
     return LaidOut(parts=parts, skins=pack_collision_meshes(skins))
 
 
+def drawn_parts(exercise: Exercise, *, tolerance: Tolerance) -> list[BenchPart]:
+    """Return an exercise's own parts, to draw and to point at, without their skins."""
+    found = []
+    for model in exercise.model.parts:
+        if model.file is not None:
+            features = read_reference(exercise, model, tolerance=tolerance)
+            found.append(_part(model.id, model.name, model.count, features, file=model.file)[0])
+    return found
+
+
 def shapes_of(
     exercise: Exercise, files: Mapping[str, bytes] | None, *, tolerance: Tolerance
 ) -> dict[str, PartFeatures]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 
+from rigid_bench.core.bench.scene import scene_of
 from rigid_bench.core.exercise.authoring.propose import propose
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.exercise.review.examine import examine
@@ -14,6 +15,12 @@ def propose_exercise(data: bytes, name: str, title: str, note: str) -> dict[str,
     """Propose an exercise for a solved model."""
     noting(note)(f"Reading {name}")
     return propose(data, name=name, title=title, tolerance=Tolerance())
+
+
+def draw_scene(exercise: Mapping[str, bytes], note: str) -> bytes | None:
+    """Draw an exercise's solved assembly, to be pointed at; None where it has none."""
+    noting(note)("Drawing the assembly")
+    return scene_of(read_exercise(exercise), tolerance=Tolerance())
 
 
 def examine_exercise(exercise: Mapping[str, bytes], note: str) -> Examined:

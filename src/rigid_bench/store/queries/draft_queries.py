@@ -67,6 +67,11 @@ def keep_examined(session: Session, draft_id: int, *, bundle: Mapping[str, bytes
     session.execute(update(Draft).where(Draft.id == draft_id).values(**values))
 
 
+def keep_scene(session: Session, draft_id: int, *, digest: str, scene: bytes | None) -> None:
+    """Keep how a draft's solved assembly looks; None where it has none."""
+    session.execute(update(Draft).where(Draft.id == draft_id).values(scene=scene, scene_digest=digest))
+
+
 def refuse_draft(session: Session, draft_id: int, error: dict[str, str]) -> None:
     """Keep why nothing can be made of a draft as it is."""
     session.execute(update(Draft).where(Draft.id == draft_id).values(state="refused", error=error))

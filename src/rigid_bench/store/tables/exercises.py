@@ -64,3 +64,6 @@ class Draft(Base):
     #: `Examined` in JSON.
     examined: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    #: The solved assembly as `scene_of` draws it, and of which files.
+    scene: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    scene_digest: Mapped[str] = mapped_column(server_default="", default="")

@@ -67,24 +67,14 @@
   });
   pointing?.addEventListener("change", showChosen);
 
-  // --- in the assembly: two features of two parts become the two sides of a relation ---
-  const instances = document.querySelector(".desk-instances");
-  let side = 0;
-  instances?.addEventListener("click", (event) => {
-    const here = document.elementsFromPoint(event.clientX, event.clientY).filter((shape) => shape.matches(".point"));
-    if (!here.length) return;
-    if (side === 0) instances.querySelectorAll(".chosen").forEach((shape) => shape.classList.remove("chosen"));
-    here[0].classList.add("chosen");
-    const instance = here[0].closest("[data-instance]").dataset.instance;
-    const name = ["a", "b"][side];
-    document.querySelectorAll(`.new-check select[name='${name}']`).forEach((list) => {
-      list.value = `${instance}:${here[0].dataset.feature}`;
-    });
+  // --- in the assembly: two features of the scene become the two sides of a relation ---
+  document.addEventListener("side", (event) => {
+    const { value, words, side } = event.detail;
+    document.querySelectorAll(`.new-check select[name='${["a", "b"][side]}']`).forEach((list) => { list.value = value; });
     const relation = document.querySelector("#assembly details");
     relation.open = true;
-    document.getElementById("pointed").textContent = here[0].querySelector("title").textContent;
+    document.getElementById("pointed").textContent = words;
     if (side === 1) relation.querySelector("select[name=doing]").focus();
-    side = 1 - side;
   });
 
   // --- petals of the rose: a press opens or closes, the boxes beside it hold what is open ---

@@ -4,7 +4,6 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any, TypeVar
 
-import numpy as np
 from fastapi.responses import JSONResponse
 from sqlalchemy.orm import Session, object_session
 
@@ -12,7 +11,7 @@ from rigid_bench.core.assembly.freedom.freedom_report import motion_report
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.spaces import petals
 from rigid_bench.core.bench import work
-from rigid_bench.core.bench.documents import BenchParts, BenchState, Suggestion, labels
+from rigid_bench.core.bench.documents import BenchParts, BenchState, Suggestion, labels, matrix_of
 from rigid_bench.core.grading.report.models import RoseModel
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
@@ -106,12 +105,7 @@ def _answered(state: str) -> work.Answer:
 
 def poses_of(state: BenchState) -> dict[str, list[float]]:
     """Write poses as 4 x 4 matrices, column by column, as the browser's drawing takes them."""
-    found = {}
-    for each in state.placed:
-        matrix = np.eye(4)
-        matrix[:3, :3], matrix[:3, 3] = each.pose.rotation, each.pose.position
-        found[each.id] = np.round(matrix.T.ravel(), 9).tolist()
-    return found
+    return {own.id: matrix_of(own.pose) for own in state.placed}
 
 
 def stands(

@@ -12,7 +12,7 @@ from rigid_bench.core.exercise.bundle import CAPS, ExerciseModel
 from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.documents import document_error
-from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import draft_queries
@@ -129,7 +129,9 @@ def release_draft(
 ) -> Response:
     """Release the draft as the next version of its exercise; where it is not sound only if that is meant."""
     if found.state == "waiting":
-        raise FormRejected("draft", "it is still being looked at", "Go back, and release it once its foot says what it is")
+        raise FormRejected(
+            "draft", "it is still being looked at", "Go back, and release it once its foot says what it is"
+        )
     if found.state != "ready" or found.examined is None:
         raise FormRejected("draft", "it cannot be released as it is", "Put right what is said of it first")
     if not Examined.model_validate(found.examined).is_sound and not all_the_same:
@@ -148,6 +150,15 @@ def drop_draft(request: Request, found: OwnDraft, session: DbSession) -> Respons
     """Forget the draft."""
     draft_queries.drop_draft(session, found)
     return RedirectResponse(request.url_for("exercises"), status_code=303)
+
+
+@router.get("/scene.json", name="draft_scene")
+def draft_scene(found: OwnDraft) -> Response:
+    """Give the solved assembly, for drawing and pointing."""
+    if found.scene is None:
+        raise NotFound("draft", "its assembly is not drawn", "Use the lists")
+    headers = {"Content-Encoding": "gzip", "Cache-Control": "private, no-cache"}
+    return Response(found.scene, media_type="application/json", headers=headers)
 
 
 @router.get("/bundle.zip", name="draft_bundle")
