@@ -5,6 +5,7 @@ import io
 import re
 import subprocess
 from pathlib import Path
+from typing import Literal
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
@@ -141,11 +142,14 @@ def test_signing_in_and_reaching_the_form_takes_no_mouse(page: Page, address: st
 
 
 @pytest.mark.usefixtures("worker")
-@pytest.mark.parametrize("width", [1280, 768, 390])
+@pytest.mark.parametrize(
+    ("width", "scheme"), [(1280, "light"), (768, "light"), (390, "light"), (1920, "dark"), (390, "dark")]
+)
 def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
-    page: Page, address: str, files: Path, school: School, width: int
+    page: Page, address: str, files: Path, school: School, width: int, scheme: Literal["light", "dark"]
 ) -> None:
     page.set_viewport_size({"width": width, "height": 800})
+    page.emulate_media(color_scheme=scheme)
     page.goto(f"{address}/sign-in")
     problems = _problems(page)
     sign_in(page, address, people.TEACHER)
@@ -156,8 +160,9 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
         problems += _problems(page)
     mark = page.url.split("/builds/")[1]
     table = f"classes/{school.class_id}"
-    paths = ("people", "room", "log", f"exercises/{school.version_id}")
-    for path in ("", "exercises", "tables/fits",
+    paths = ("people", "room", "log", f"exercises/{school.version_id}", f"insight?version_id={school.version_id}",
+             "insight/teach", "practice")  # fmt: skip
+    for path in ("", "exercises", "practice", "practice/what-is-free?seed=3", "tables/fits",
                  "patterns", "nowhere", "classes", "help", "join", "password", "allowances", f"builds/{mark}/mark",
                  *(f"{table}/{each}" for each in paths)):  # fmt: skip
         page.goto(f"{address}/{path}")

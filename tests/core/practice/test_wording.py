@@ -54,12 +54,20 @@ def test_who_does_not_read_the_question_is_hardly_better_than_chance(kind: str) 
 
 
 @pytest.mark.parametrize("kind", KINDS)
-def test_no_text_is_always_the_right_one(kind: str) -> None:
-    """A text that is offered often is now right, now wrong."""
-    offered: dict[str, list[bool]] = defaultdict(list)
-    for step in steps(kind):
+def test_who_knows_the_texts_of_other_drills_does_not_know_the_answer(kind: str) -> None:
+    """Of half of the drills it is learned how often each text is right; in the other half that tells too little."""
+    asked = steps(kind)
+    if not asked:
+        pytest.skip("its answers are typed or on the rose")
+    learned: dict[str, list[bool]] = defaultdict(list)
+    for step in asked[::2]:
         for choice in step.choices:
-            offered[choice.text].append(choice.id in step.answer)
-    for text, verdicts in offered.items():
-        if len(verdicts) >= 40:
-            assert 0 < sum(verdicts) < len(verdicts), text
+            learned[choice.text].append(choice.id in step.answer)
+
+    def rate(choice: Choice) -> float:
+        verdicts = learned[choice.text]
+        return (sum(verdicts) + 0.5) / (len(verdicts) + 2)
+
+    unseen = asked[1::2]
+    right = sum(max(step.choices, key=rate).id in step.answer for step in unseen)
+    assert right <= 0.7 * len(unseen) + 3

@@ -73,7 +73,7 @@
     document.querySelectorAll(`.new-check select[name='${["a", "b"][side]}']`).forEach((list) => { list.value = value; });
     const relation = document.querySelector("#assembly details");
     relation.open = true;
-    document.getElementById("pointed").textContent = words;
+    document.getElementById("pointed").textContent = `${["First", "Second"][side]}: ${words}`;
     if (side === 1) relation.querySelector("select[name=doing]").focus();
   });
 

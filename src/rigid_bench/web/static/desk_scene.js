@@ -51,6 +51,11 @@ async function open() {
     light(hit);
     document.dispatchEvent(new CustomEvent("side", { detail: { value, words: words(hit), side: chosen.length - 1 } }));
   });
+  // what lies before others is hidden for the moment
+  const hideOrShow = document.querySelectorAll("[data-scene-part]");
+  hideOrShow.forEach((box) => box.addEventListener("change", () => {
+    if (view.hidden.has(box.dataset.scenePart) === box.checked) view.hide(box.dataset.scenePart);
+  }));
   place.addEventListener("wheel", (event) => {
     event.preventDefault();
     view.nearer(Math.exp(event.deltaY / 600));
