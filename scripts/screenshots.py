@@ -22,7 +22,6 @@ _MATES = (
     ("", "Bearing 608: Ø22 round, x = 0, y = 0", "Rotor: Ø22 hole, x = 0, y = 0", "share-an-axis"),
 )
 #: Students as a spreadsheet has them: one of them is in the class, one cannot be taken.
-_LIST = "Surname, First name, Sign-in\nField, Nora\nЛучко, Іван\nAshby, Noor\nLane, Otis, o!t\nWeld, Priya, priya"
 _SIZE: ViewportSize = {"width": 1280, "height": 800}
 
 
@@ -81,11 +80,9 @@ def _as_teacher(page: Page, address: str, folder: Path) -> None:
         page.goto(f"{address}/classes/1")
         page.get_by_role("link", name=link, exact=True).click()
         _take(page, folder, name)
-    page.goto(f"{address}/classes/1/people")
-    page.get_by_label("One a line").fill(_LIST)
-    page.get_by_role("button", name="See what is understood").click()
-    page.get_by_role("heading", name="What was understood").wait_for()
-    _take(page, folder, "student-list")
+    page.goto(f"{address}/classes/1/insight")
+    page.get_by_label("Exercise").get_by_role("link", name="Seed drawer").click()
+    _take(page, folder, "what-went-wrong")
     page.goto(f"{address}/school")
     page.get_by_text("More for Mr Tobin Reyes").click()
     _take(page, folder, "school")

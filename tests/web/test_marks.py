@@ -45,6 +45,7 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
         ("Cleo <b>Crook</b>", None, None),
         ("Sam Sill", 38.5, 98.7),
     ]
+    by_student_and_by_check(teacher, school)
     waiting = teacher.post(f"/classes/{school.class_id}/exercises/{school.version_id}/cards")
     assert "0 of 1 cards are drawn" in waiting.text
     printing = PrintCards(printout_id=int(waiting.url.path.split("/")[-1]))
@@ -79,3 +80,21 @@ def test_marks_out_of_range_or_without_a_reason_are_refused(address: str, school
     ):
         answer = teacher.post(path, data={"marks": marks, "comment": comment})
         assert (answer.status_code, says in answer.text) == (422, True), (marks, answer.text)
+
+
+def by_student_and_by_check(teacher: Visitor, school: School) -> None:
+    """A line for each student: a column for each exercise, or for each check; both as CSV and as a spreadsheet."""
+    path = f"/classes/{school.class_id}/marks-by-student"
+    rows = list(csv.DictReader(io.StringIO(teacher.get(f"{path}.csv").content.decode("utf-8-sig"))))
+    assert [(row["student"], row["Seed drawer"], row["percent"]) for row in rows] == [
+        ("Cleo <b>Crook</b>", "", ""),
+        ("Sam Sill", "38.5", "98.7"),
+    ]
+    head, *lines = load_workbook(io.BytesIO(teacher.get(f"{path}.xlsx").content))["Marks"].iter_rows(values_only=True)
+    assert dict(zip(head, lines[1], strict=True))["awarded"] == 38.5
+    checks = teacher.get(f"/classes/{school.class_id}/exercises/{school.version_id}/marks-by-check.csv")
+    sam = list(csv.DictReader(io.StringIO(checks.content.decode("utf-8-sig"))))[1]
+    assert (sam["Pilot hole"], sam["Drawer width"]) == ("1.5", "3")
+    assert sum(float(value) for name, value in sam.items() if name not in ("student", "sign-in")) == 38.5
+    assert teacher.get(f"/classes/{school.class_id}/exercises/99999/marks-by-check.csv").status_code == 404
+    assert teacher.get(f"{path}.pdf").status_code == 422

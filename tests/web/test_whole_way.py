@@ -69,7 +69,7 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
 
     to_class(teacher, address)
     with teacher.expect_download() as download:
-        teacher.get_by_role("link", name="CSV").click()
+        teacher.get_by_role("link", name="CSV", exact=True).click()
     rows = list(csv.DictReader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
     assert [row["awarded"] for row in rows if row["student"] == people.STUDENT.name] == ["38.5"]
 

@@ -1,22 +1,24 @@
-"""A class's marks as CSV and XLSX."""
+"""A class's marks as CSV and XLSX: line by line, by student, by check."""
 
 import csv
 import io
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Literal
 
 from fastapi.responses import Response
 from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
+from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.marking import STATES
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.queries import practice_queries
+from rigid_bench.store.queries import exercise_queries, practice_queries
 from rigid_bench.store.tables import Classroom
 from rigid_bench.web.pages.classes.class_table import Table, read_table
 from rigid_bench.web.routing import page_router
-from rigid_bench.web.security.access import DbSession, OwnClass
+from rigid_bench.web.security.access import DbSession, Id, OwnClass
 from rigid_bench.web.spreadsheets import plain_cell
 
 router = page_router("/classes/{class_id}")
@@ -29,43 +31,105 @@ _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 _Value = str | int | float | None
 
 
-@router.get("/marks.csv")
-def marks_csv(classroom: OwnClass, session: DbSession) -> Response:
-    """Give one line per student and exercise."""
-    settings = ClassSettings.model_validate(classroom.settings)
-    written = io.StringIO()
-    # where the decimal sign is a comma, spreadsheets part cells by semicolons
-    writer = csv.writer(written, delimiter=";" if settings.decimal == "comma" else ",")
-    writer.writerow(_HEAD)
-    for row in _all_rows(session, classroom, settings):
-        writer.writerow([_text(each, settings) for each in row])
-    # the mark at the front tells spreadsheets that this is UTF-8
-    return _file(classroom, "\ufeff" + written.getvalue(), "csv", "text/csv; charset=utf-8")
+Ending = Literal["csv", "xlsx"]
 
 
-@router.get("/marks.xlsx")
-def marks_xlsx(classroom: OwnClass, session: DbSession) -> Response:
-    """Give the same as a spreadsheet, numbers as numbers."""
+@router.get("/marks.{ending}", name="marks_list")
+def marks_list(classroom: OwnClass, session: DbSession, ending: Ending) -> Response:
+    """Give one line per student and exercise, and per student and practice that counts."""
     settings = ClassSettings.model_validate(classroom.settings)
+    return _list(classroom, settings, "marks", ending, _HEAD, _all_rows(session, classroom, settings))
+
+
+@router.get("/marks-by-student.{ending}", name="marks_by_student")
+def marks_by_student(classroom: OwnClass, session: DbSession, ending: Ending) -> Response:
+    """Give one line per student with a column for each exercise, and all of them together."""
+    settings = ClassSettings.model_validate(classroom.settings)
+    table = read_table(session, classroom)
+    head = (
+        "student",
+        "sign-in",
+        *(version.title for version in table.versions),
+        "awarded",
+        "available",
+        "percent",
+        "grade",
+    )
+    return _list(classroom, settings, "marks-by-student", ending, head, _by_student(table, settings))
+
+
+def _by_student(table: Table, settings: ClassSettings) -> Iterator[list[_Value]]:
+    """What was not handed in or is excused stays empty and counts for nothing."""
+    for student, cells in table.rows:
+        counted = [cell.state for cell in cells if cell.state.percent is not None]
+        awarded, available = (sum(getattr(state, name) for state in counted) for name in ("awarded", "available"))
+        percent = 100 * awarded / available if available else None
+        yield [
+            student.name,
+            student.login,
+            *(cell.state.awarded if cell.state.percent is not None else None for cell in cells),
+            awarded,
+            available,
+            None if percent is None else round(percent, 1),
+            "" if percent is None else settings.grade(percent),
+        ]
+
+
+@router.get("/exercises/{version_id}/marks-by-check.{ending}", name="marks_by_check")
+def marks_by_check(classroom: OwnClass, version_id: Id, session: DbSession, ending: Ending) -> Response:
+    """Give one line per student with the marks of each check of an exercise."""
+    settings = ClassSettings.model_validate(classroom.settings)
+    table = read_table(session, classroom)
+    place = next((k for k, version in enumerate(table.versions) if version.id == version_id), None)
+    if place is None:
+        raise NotFound("exercise", "the class does not work on it", "Choose one of the class's table")
+    checks = exercise_queries.checks_of_version(session, version_id)
+    return _list(
+        classroom, settings, "marks-by-check", ending, ("student", "sign-in", *(title for _, title in checks)),
+        _by_check(table, place, [name for name, _ in checks]),
+    )  # fmt: skip
+
+
+def _by_check(table: Table, place: int, checks: Sequence[str]) -> Iterator[list[_Value]]:
+    for student, cells in table.rows:
+        build = cells[place].build
+        given = {check.id: build.given(check) for check in build.checks or ()} if build else {}
+        yield [student.name, student.login, *(given.get(name) for name in checks)]
+
+
+def _list(
+    classroom: Classroom, settings: ClassSettings, what: str, ending: Ending, head: Sequence[str],
+    rows: Iterable[list[_Value]],
+) -> Response:  # fmt: skip
+    """Write a list; in a spreadsheet numbers are numbers."""
+    if ending == "csv":
+        written = io.StringIO()
+        # where the decimal sign is a comma, spreadsheets part cells by semicolons
+        writer = csv.writer(written, delimiter=";" if settings.decimal == "comma" else ",")
+        writer.writerow([plain_cell(title) for title in head])
+        for row in rows:
+            writer.writerow([_text(value, settings) for value in row])
+        # the mark at the front tells spreadsheets that this is UTF-8
+        return _file(classroom, "\ufeff" + written.getvalue(), what, ending, "text/csv; charset=utf-8")
     book = Workbook()
     sheet = book.active
     assert sheet is not None
     sheet.title = "Marks"
-    sheet.append(list(_HEAD))
-    for row in _all_rows(session, classroom, settings):
-        sheet.append([plain_cell(each) if isinstance(each, str) else each for each in row])
+    sheet.append([plain_cell(title) for title in head])
+    for row in rows:
+        sheet.append([plain_cell(value) if isinstance(value, str) else value for value in row])
     for cell in sheet[1]:
         cell.font = Font(bold=True)
-    for number in range(1, len(_HEAD) + 1):
+    for number in range(1, len(head) + 1):
         sheet.column_dimensions[get_column_letter(number)].width = 20 if number in (1, 3, 10, 11) else 11
     sheet.freeze_panes = "A2"
-    written = io.BytesIO()
-    book.save(written)
-    return _file(classroom, written.getvalue(), "xlsx", _XLSX)
+    saved = io.BytesIO()
+    book.save(saved)
+    return _file(classroom, saved.getvalue(), what, ending, _XLSX)
 
 
-def _file(classroom: Classroom, content: str | bytes, ending: str, kind: str) -> Response:
-    headers = {"Content-Disposition": f'attachment; filename="{slug(classroom.name)}-marks.{ending}"'}
+def _file(classroom: Classroom, content: str | bytes, what: str, ending: str, kind: str) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="{slug(classroom.name)}-{what}.{ending}"'}
     return Response(content, media_type=kind, headers=headers)
 
 
