@@ -83,7 +83,10 @@ def marks_by_check(classroom: OwnClass, version_id: Id, session: DbSession, endi
     place = next((k for k, version in enumerate(table.versions) if version.id == version_id), None)
     if place is None:
         raise NotFound("exercise", "the class does not work on it", "Choose one of the class's table")
-    checks = exercise_queries.checks_of_version(session, version_id)
+    builds = [cells[place].build for _, cells in table.rows]
+    marked = {check.id for build in builds if build for check in build.checks or ()}
+    every = exercise_queries.checks_of_version(session, version_id)
+    checks = [own for own in every if own[0] in marked or not marked]  # sizes that are only shown have no marks
     return _list(
         classroom, settings, "marks-by-check", ending, ("student", "sign-in", *(title for _, title in checks)),
         _by_check(table, place, [name for name, _ in checks]),
