@@ -85,7 +85,7 @@ def test_the_core_knows_no_web_no_database_and_no_clock(path: Path) -> None:
     if name_of(path).startswith("core.practice"):
         outside -= {"random"}  # its lots are drawn from a seed that is handed in
     if name_of(path).startswith("core"):
-        if name_of(path).startswith("core.marking"):  # due dates are values; what time it is, is told
+        if name_of(path).startswith(("core.marking", "core.insight")):  # dates are values; what time it is, is told
             outside.remove("datetime")
         assert not {name.split(".")[0] for name in imports(path)} & outside
 

@@ -31,7 +31,7 @@ class Slow(Sandbox):
         self.meanwhile()
         if isinstance(self.answer, Exception):
             raise self.answer
-        return self.answer
+        return None if task == "authoring.draw_scene" else self.answer
 
 
 def drafted(database: Database, school: School) -> int:

@@ -2,7 +2,7 @@
 import { Looking } from "./bench_looking.js";
 import { Offers } from "./bench_offers.js";
 import { BenchServer } from "./bench_server.js";
-import { BenchView, CHOSEN, LIT, TOUCHING } from "./bench_view.js";
+import { BenchView, CHOSEN, LIT, TOUCHING, lookAround } from "./bench_view.js";
 
 const bench = document.getElementById("bench");
 const place = document.getElementById("bench-canvas");
@@ -291,18 +291,7 @@ place.addEventListener("pointerup", letGo);
 place.addEventListener("pointercancel", letGo);
 
 place.addEventListener("contextmenu", (event) => event.preventDefault());
-place.addEventListener("wheel", (event) => {
-  event.preventDefault();
-  view.nearer(Math.exp(event.deltaY / 600));
-}, { passive: false });
-
-place.addEventListener("keydown", (event) => {
-  const by = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, 0.1], ArrowDown: [0, -0.1] }[event.key];
-  if (by) {
-    event.preventDefault();
-    view.orbit(view.look.turn + by[0], view.look.lift + by[1]);
-  } else if (event.key === "+" || event.key === "-") view.nearer(event.key === "+" ? 0.85 : 1.18);
-});
+lookAround(place, view);
 
 // --- buttons and forms -------------------------------------------------------------------
 

@@ -330,3 +330,18 @@ function outlines(data) {
   const edges = new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
   return { edges, inner: all.filter((side) => side.length === 4) };
 }
+
+// come nearer by the wheel or by + and -, look round by the arrow keys
+export function lookAround(place, view) {
+  place.addEventListener("wheel", (event) => {
+    event.preventDefault();
+    view.nearer(Math.exp(event.deltaY / 600));
+  }, { passive: false });
+  place.addEventListener("keydown", (event) => {
+    const by = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, 0.1], ArrowDown: [0, -0.1] }[event.key];
+    if (by) {
+      event.preventDefault();
+      view.orbit(view.look.turn + by[0], view.look.lift + by[1]);
+    } else if (event.key === "+" || event.key === "-") view.nearer(event.key === "+" ? 0.85 : 1.18);
+  });
+}

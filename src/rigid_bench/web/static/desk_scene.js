@@ -1,5 +1,5 @@
 // The solved assembly on the desk: two features are pointed at, and become the two sides of what is asked.
-import { BenchView, CHOSEN, LIT } from "./bench_view.js";
+import { BenchView, CHOSEN, LIT, lookAround } from "./bench_view.js";
 
 const place = document.getElementById("desk-scene");
 const label = document.getElementById("desk-hover");
@@ -56,17 +56,7 @@ async function open() {
   hideOrShow.forEach((box) => box.addEventListener("change", () => {
     if (view.hidden.has(box.dataset.scenePart) === box.checked) view.hide(box.dataset.scenePart);
   }));
-  place.addEventListener("wheel", (event) => {
-    event.preventDefault();
-    view.nearer(Math.exp(event.deltaY / 600));
-  }, { passive: false });
-  place.addEventListener("keydown", (event) => {
-    const by = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, 0.1], ArrowDown: [0, -0.1] }[event.key];
-    if (by) {
-      event.preventDefault();
-      view.orbit(view.look.turn + by[0], view.look.lift + by[1]);
-    } else if (event.key === "+" || event.key === "-") view.nearer(event.key === "+" ? 0.85 : 1.18);
-  });
+  lookAround(place, view);
   place.dataset.ready = "1";
 }
 if (place) open();

@@ -59,7 +59,6 @@ class Lesson:
     name: str
     #: Of one build: what was asked, what it had, why, what to do, and the place; without a name.
     check: CheckResult | None
-    part: str
     drills: list[tuple[Drill, list[tuple[str, Markup]]]]
     #: Who made it and put it right.
     helpers: list[str]
@@ -190,7 +189,7 @@ def _lesson(session: Session, rank: SlipRank, names: dict[int, str]) -> Lesson:
     drills = [_drill_of_slip(kind, rank.code) for kind in kinds]
     helpers = sorted(names[student] for student in rank.students - rank.standing if student in names)
     return Lesson(
-        rank=rank, name=slip_name(rank.code), check=shown, part="", helpers=helpers[:_HELPERS],
+        rank=rank, name=slip_name(rank.code), check=shown, helpers=helpers[:_HELPERS],
         drills=[(drill, drill_figures(drill)) for drill in drills],
     )  # fmt: skip
 
