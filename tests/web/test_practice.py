@@ -14,6 +14,7 @@ from rigid_bench.core.practice.drill import Drill, Step
 from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.store.database import Database
 from rigid_bench.store.tables import PracticeAnswer, PracticeSet, PracticeStart
+from rigid_bench.web.pages.practice.practice import seed_with
 from tests import school as people
 from tests.school import School, Visitor, sign_in
 
@@ -247,3 +248,9 @@ def test_a_petal_and_a_place_are_pointed_at_and_the_motion_is_seen(student: Page
 
 def _right(drill: Drill) -> str:
     return next(choice.text for choice in drill.choices if choice.id in drill.answer)
+
+
+def test_a_slip_that_is_due_is_planted() -> None:
+    for level, slip in ((1, "radius-for-diameter"), (2, "from-other-side"), (3, "mirrored"), (3, "turned-over")):
+        assert drill_of("find-the-fault", seed_with("find-the-fault", level, slip), level).slip == slip
+    assert drill_of("what-is-free", seed_with("what-is-free", 1, "mate-short"), 1).slip is None

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import pytest
 
-from rigid_bench.core.practice.schedule import Answered, next_drill
+from rigid_bench.core.practice.schedule import Answered, due_slip, next_drill
 
 KINDS = {"a": (1, 2, 3), "b": (1, 2, 3), "c": (1, 2)}
 
@@ -58,3 +58,21 @@ def test_a_wish_is_kept_only_where_there_is_such_a_kind() -> None:
     assert next_drill([Answered("a", 1, True)], KINDS, wished="a")[0] == "a"
     assert next_drill([], KINDS, wished="nothing")[0] == "a"
     assert next_drill([Answered("a", 1, True)], {"a": (1,)})[0] == "a"
+
+
+def planted(*slips: tuple[str, bool]) -> list[Answered]:
+    return [Answered("find-the-fault", 1, is_right, slip) for slip, is_right in slips]
+
+
+def test_a_slip_that_was_missed_comes_again_soon_and_one_that_is_known_seldom() -> None:
+    assert due_slip(planted(("wall", False)), "find-the-fault") == "", "never twice in a row"
+    assert due_slip(planted(("wall", False), ("half", True)), "find-the-fault") == "wall"
+    known = planted(("wall", True), ("half", True))
+    assert due_slip(known, "find-the-fault") == ""
+    assert due_slip([*known, *planted(("double", True))], "find-the-fault") == "wall", "after two others"
+
+
+def test_slips_of_other_kinds_and_drills_without_one_do_not_count() -> None:
+    history = [*planted(("wall", False)), Answered("work-it-out", 1, True, "half"), Answered("will-it-fit", 1, True)]
+    assert due_slip(history, "find-the-fault") == ""
+    assert due_slip(history, "will-it-fit") == ""

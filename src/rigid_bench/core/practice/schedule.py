@@ -1,9 +1,10 @@
-"""What is practised next: a small rule of our own after Leitner's boxes, by kind of drill.
+"""What is practised next: a small rule of our own after Leitner's boxes, by kind of drill, and within a kind by slip.
 
 A kind waits in a box. A right answer moves it up, and it waits for twice as many other drills; a wrong one moves it
-down to the first, and it comes again soon. Levels go up after two right answers in a row at a level, down after two
-wrong ones; after three misses in a row, of whatever kind, the next is of the easiest level. Never two of a kind in a
-row.
+down to the first, and it comes again soon. The slips that a kind plants wait in boxes of their own, by drills of the
+kind: one that was missed is planted again soon, one that is known seldom. Levels go up after two right answers in a
+row at a level, down after two wrong ones; after three misses in a row, of whatever kind, the next is of the easiest
+level. Never two of a kind in a row.
 (The boxes are S. Leitner's, So lernt man lernen, 1972, from memory; the numbers are ours.)
 """
 
@@ -23,6 +24,40 @@ class Answered:
     kind: str
     level: int
     is_right: bool
+    #: The slip that was planted; "" for none.
+    slip: str = ""
+
+
+def due_slip(history: Sequence[Answered], kind: str) -> str:
+    """Return the slip of a kind that is due again, the longest overdue of them; "" where none is.
+
+    Parameters
+    ----------
+    history
+        What the student answered, oldest first.
+    kind
+        The kind of drill that comes next.
+
+    Examples
+    --------
+    >>> missed = Answered("a", 1, False, "wall")
+    >>> due_slip([missed], "a"), due_slip([missed, Answered("a", 1, True, "half")], "a")
+    ('', 'wall')
+    """
+    own = [answered for answered in history if answered.kind == kind]
+    slips = {answered.slip: _overdue(own, answered.slip) for answered in own if answered.slip}
+    due = [slip for slip, overdue in slips.items() if overdue >= 1]
+    return max(due, key=lambda slip: slips[slip], default="")
+
+
+def _overdue(own: Sequence[Answered], slip: str) -> float:
+    """Return how long a slip has waited, in drills of its kind, as a share of how long it should."""
+    box, waited = 0, 0
+    for place, answered in enumerate(own):
+        if answered.slip == slip:
+            box = min(box + 1, len(_WAITS) - 1) if answered.is_right else 0
+            waited = len(own) - 1 - place
+    return waited / _WAITS[box]
 
 
 def next_drill(history: Sequence[Answered], kinds: Mapping[str, Sequence[int]], wished: str = "") -> tuple[str, int]:

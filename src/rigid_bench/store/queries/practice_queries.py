@@ -52,7 +52,7 @@ def history_of(session: Session, student_id: int) -> list[Answered]:
     """Return a student's newest answers, oldest first."""
     query = select(PracticeAnswer).where(PracticeAnswer.student_id == student_id)
     found = session.scalars(query.order_by(PracticeAnswer.id.desc()).limit(_RECENT)).all()
-    return [Answered(own.kind, own.level, own.is_right) for own in reversed(found)]
+    return [Answered(own.kind, own.level, own.is_right, own.slip or "") for own in reversed(found)]
 
 
 def answers_of(session: Session, student_ids: Collection[int]) -> Sequence[PracticeAnswer]:

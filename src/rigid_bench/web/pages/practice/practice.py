@@ -15,7 +15,7 @@ from markupsafe import Markup
 from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.judging import judge
 from rigid_bench.core.practice.registry import KINDS, LARGEST_SEED, drill_of
-from rigid_bench.core.practice.schedule import Answered, next_drill
+from rigid_bench.core.practice.schedule import Answered, due_slip, next_drill
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.queries.people_queries import Person
@@ -51,6 +51,8 @@ _MOST_PRINTED = 12
 
 #: The kind that plants the slips that builds of an exercise had.
 _WITH_SLIPS = "find-the-fault"
+#: Seeds that are tried for a slip: at each level a kind plants fewer than ten.
+_TRIED = 40
 #: An answer that arrives so long after its time still counts: it was on its way.
 _ON_ITS_WAY = timedelta(seconds=2)
 
@@ -118,7 +120,8 @@ def go_on(
         if drawn is not None:
             return _to_drill(request, drawn[0], drawn[1], drawn[2], set_id=set_id, slip=drawn[3], of=of)
     chosen, level = next_drill(history, kinds, kind)
-    return _to_drill(request, chosen, level, _seed(), set_id=set_id, slip=slip, of=0)
+    seed = seed_with(chosen, level, slip or due_slip(history, chosen))
+    return _to_drill(request, chosen, level, seed, set_id=set_id, slip=slip, of=0)
 
 
 def _levels(kind: str, wished: int | None) -> tuple[int, ...]:
@@ -127,6 +130,18 @@ def _levels(kind: str, wished: int | None) -> tuple[int, ...]:
 
 def _seed() -> int:
     return random.SystemRandom().randint(0, LARGEST_SEED)
+
+
+def seed_with(kind: str, level: int, slip: str) -> int:
+    """Draw a seed by lot whose drill plants a slip; any seed where the kind plants it not, or hardly ever."""
+    seed = _seed()
+    if slip not in KINDS[kind].slips:
+        return seed
+    for _ in range(_TRIED):
+        if known_drill(kind, seed, level).slip in (slip, None):
+            break
+        seed = _seed()
+    return seed
 
 
 def _to_drill(request: Request, kind: str, level: int, seed: int, *, set_id: int, slip: str, of: int) -> Response:
