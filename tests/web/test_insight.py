@@ -94,7 +94,7 @@ def test_one_press_makes_a_draft_that_asks_what_all_have(address: str, wrong_cla
         without, asking = (json.loads(read_zip(own.source, name="d")["exercise.json"]) for own in drafts)
     assert {own["id"]: own.get("nominal") for own in asking["checks"]}["drawer.width"] == 62.0
     assert "drawer.width" not in {own["id"] for own in without["checks"]}
-    for wrong in ({"check_id": "nothing"}, {"version_id": "99999"}):
+    for wrong in ({"check_id": "nothing"}, {"version_id": "99999"}, {"value": "about sixty"}):
         assert teacher.post(path, data={**sent, **wrong}).status_code == 422
 
 

@@ -254,3 +254,21 @@ def test_a_slip_that_is_due_is_planted() -> None:
     for level, slip in ((1, "radius-for-diameter"), (2, "from-other-side"), (3, "mirrored"), (3, "turned-over")):
         assert drill_of("find-the-fault", seed_with("find-the-fault", level, slip), level).slip == slip
     assert drill_of("what-is-free", seed_with("what-is-free", 1, "mate-short"), 1).slip is None
+
+
+def test_a_set_counts_its_own_drills_and_no_more_of_them(address: str, school: School, database: Database) -> None:
+    teacher, student = Visitor(address, people.TEACHER), Visitor(address, people.STUDENT)
+    teacher.post(f"/classes/{school.class_id}/practice", data={"title": "Two", "kinds": "work-it-out", "level": "1",
+                                                               "number": "2", "marks": "2"})  # fmt: skip
+    with database.session() as session:
+        given = session.scalars(select(PracticeSet).where(PracticeSet.title == "Two")).one().id
+    for kind, seed, level in (
+        ("read-the-sheet", 61, 1), ("work-it-out", 62, 2), ("work-it-out", 63, 1), ("work-it-out", 64, 1),
+        ("work-it-out", 65, 1),
+    ):  # fmt: skip
+        answer = [str(own) for own in drill_of(kind, seed, level).answer]
+        sent = {"seed": str(seed), "level": str(level), "set_id": str(given)}
+        student.post(f"/practice/{kind}", data={**sent, "answer": answer})
+    with database.session() as session:
+        own = session.scalars(select(PracticeAnswer).where(PracticeAnswer.set_id == given)).all()
+        assert sorted(answer.seed for answer in own) == [63, 64]

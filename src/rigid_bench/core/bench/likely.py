@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Placed, labels
 from rigid_bench.core.bench.mating import next_id
 from rigid_bench.core.bench.work import answer, known, left_over, part_of, place
+from rigid_bench.core.formats.build import OperandModel
 from rigid_bench.core.formats.documents import FeatureModel, feature_document
-from rigid_bench.core.values.datums import CylinderFeature
+from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, FrameFeature
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
@@ -116,14 +117,21 @@ def like_places(state: BenchState, parts: BenchParts, name: str) -> list[_Array]
 
 
 def _axis_in_use(state: BenchState, mates: list[BenchMate], holder: Placed) -> CylinderFeature | None:
-    """Return the holder's axis, in the world, that a mate of the instance names."""
+    """Return the holder's axis, in the world, that a mate has put in line with one of the instance's."""
     for mate in mates:
-        side = mate.a if mate.a.instance == holder.id else mate.b
-        feature = FeatureModel.model_validate(side.model_dump(exclude={"instance"})).feature()
-        direction = getattr(feature, "direction", None)
-        if direction is not None and mate.kind in ("coaxial", "cylindrical", "revolute", "screw"):
-            return CylinderFeature(feature.point, direction, 1.0).moved(holder.pose)
+        ours, theirs = (mate.b, mate.a) if mate.a.instance == holder.id else (mate.a, mate.b)
+        one, other = _axis_of(state, theirs), _axis_of(state, ours)
+        if one is not None and other is not None and _is_in_line(one, other):
+            return one
     return None
+
+
+def _axis_of(state: BenchState, side: OperandModel) -> CylinderFeature | None:
+    """Return the axis of one side of a mate in the world; None where it has none."""
+    feature = FeatureModel.model_validate(side.model_dump(exclude={"instance"})).feature()
+    if not isinstance(feature, AxisFeature | CylinderFeature | FrameFeature):
+        return None
+    return CylinderFeature(feature.point, feature.direction, 1.0).moved(known(state, side.instance).pose)
 
 
 def _is_in_line(wall: CylinderFeature, axis: CylinderFeature) -> bool:

@@ -8,6 +8,7 @@ from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.core.kernel.plate_solid import plate_step
 from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.plate import Hole, Plate
+from rigid_bench.core.practice.plate_stack import PARTS
 
 
 def files_of(drill: Drill) -> dict[str, bytes]:
@@ -23,7 +24,7 @@ def files_of(drill: Drill) -> dict[str, bytes]:
 
 
 def _of_stack(given: dict[str, Any]) -> dict[str, bytes]:
-    parts = {f"{part}.step": _step(_plate(given["stack"][part])) for part in ("base", "cover", "block")}
+    parts = {f"{part}.step": _step(_plate(given["stack"][part])) for part in PARTS}
     asked = {FILE: given["exercise"], "reference.build.json": given["reference"]}
     return {
         "exercise.zip": write_zip({name: json.dumps(own).encode() for name, own in asked.items()} | parts),

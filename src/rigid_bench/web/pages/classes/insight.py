@@ -34,7 +34,7 @@ from rigid_bench.store.queries import class_queries, draft_queries, exercise_que
 from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.figures.drill import drill_figures
 from rigid_bench.web.figures.histogram import bars, histogram
-from rigid_bench.web.forms import FormId
+from rigid_bench.web.forms import FormId, number_or_none
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnClass, TaughtClass, Teacher
@@ -49,6 +49,8 @@ _ROUNDED = 4
 #: What slips are about, in the order of the page; seeds that are tried for a drill of a slip.
 _KINDS: dict[SlipKind, str] = {"freedom": "Freedom", "seat": "Seats", "size": "Sizes", "build": "Whole builds"}
 _TRIED = 60
+#: Builds whose reports are looked through for a picture of a slip.
+_LOOKED_AT = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -179,7 +181,7 @@ def teach_again(
 
 def _lesson(session: Session, rank: SlipRank, names: dict[int, str]) -> Lesson:
     shown = None
-    for build_id in rank.builds:  # the first whose place can be seen, else any
+    for build_id in rank.builds[:_LOOKED_AT]:  # the first whose place can be seen, else any
         found = insight_queries.check_of_build(session, build_id, rank.code)
         if found is not None and (shown is None or found.get("picture")):
             shown = CheckResult.model_validate(found)
@@ -220,8 +222,9 @@ def mend_sheet(
     check = next((own for own in document["checks"] if own["id"] == check_id), None)
     if check is None:
         raise FormRejected("check", "the exercise has no such check", "Open the page again", "check_id")
-    if value:
-        check["nominal"] = round(float(value), _ROUNDED)
+    asked = number_or_none(value, field="value")
+    if asked is not None:
+        check["nominal"] = round(asked, _ROUNDED)
     else:
         document["checks"] = [own for own in document["checks"] if own["id"] != check_id]
         for stage in document.get("stages", ()):

@@ -19,6 +19,7 @@ from rigid_bench.core.practice.schedule import Answered, due_slip, next_drill
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.store.tables import PracticeSet
 from rigid_bench.web.figures.drill import (
     answer_figure,
     choice_figure,
@@ -259,11 +260,22 @@ def answer_drill(
 
 
 def _keep(session: DbSession, user: Person, own: Drill, *, is_right: bool, set_id: int, version_id: int | None) -> None:
-    given = practice_queries.set_of_student(session, set_id, user.id).id if set_id else None
+    given = practice_queries.set_of_student(session, set_id, user.id) if set_id else None
+    counts = given is not None and _counts(session, user, own, given, version_id)
     practice_queries.keep_answer(
         session, student_id=user.id, kind=own.kind, level=own.level, seed=own.seed, is_right=is_right, slip=own.slip,
-        set_id=given, version_id=version_id,
+        set_id=set_id if counts else None, version_id=version_id,
     )  # fmt: skip
+
+
+def _counts(session: DbSession, user: Person, own: Drill, given: PracticeSet, version_id: int | None) -> bool:
+    """Say whether a drill is one of a set that is open: of its kinds, level and exercise, and not one too many."""
+    is_of_it = own.kind in given.kinds and own.level in _levels(own.kind, given.level)
+    # where its exercise has nothing for any kind, generated drills stand in
+    is_of_exercise = version_id in (None, given.version_id)
+    is_over = given.until is not None and datetime.now(UTC) > given.until
+    count, _ = practice_queries.done_of_sets(session, [given.id]).get((given.id, user.id), (0, 0))
+    return is_of_it and is_of_exercise and not is_over and count < given.number
 
 
 @router.get("/{drill_kind}/film", name="drill_film")
