@@ -2,6 +2,7 @@
 
 import json
 import subprocess
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -74,6 +75,15 @@ def undecided_is_asked_once(teacher: Page) -> None:
     expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 00")
 
 
+def return_the_rest(teacher: Page, address: str, press: Callable[[str], None]) -> None:
+    """All that are ready, at once."""
+    teacher.goto(address)
+    button = teacher.get_by_role("button", name="Return 25 ready cards")
+    button.focus()
+    press("Enter")
+    expect(teacher.get_by_text("30 returned")).to_be_visible()
+
+
 def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
     teacher: Page, address: str, school: School, thirty: dict[str, int]
 ) -> None:
@@ -123,12 +133,7 @@ def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
     other = Visitor(address, people.TEACHER)
     assert "Type the diameter." in other.get(f"/builds/{thirty['Student 10']}").text
     assert "diamter" not in other.get(f"/builds/{thirty['Student 10']}").text
-    # all that are ready, at once
-    teacher.goto(f"{address}/classes/{school.class_id}/exercises/{school.version_id}")
-    button = teacher.get_by_role("button", name="Return 25 ready cards")
-    button.focus()
-    press("Enter")
-    expect(teacher.get_by_text("30 returned")).to_be_visible()
+    return_the_rest(teacher, f"{address}/classes/{school.class_id}/exercises/{school.version_id}", press)
     print(f"thirty builds by keyboard: {len(presses)} keys, one comment typed twice, one of them taken back")
     assert len(presses) <= 30
     student = Visitor(address, Person(login="s07", name="", password="thirty-pass"))
