@@ -158,6 +158,7 @@ ALLOWED = {
     "GET /builds/{build_id}": "sth",
     "GET /builds/{build_id}/look": "s",
     "GET /builds/{build_id}/look/progress": "s",
+    "GET /builds/{build_id}/look/scene.json": "s",
     "POST /builds/{build_id}/hand-in": "s",
     "POST /builds/{build_id}/check": "s",
     "GET /builds/{build_id}/progress": "sth",

@@ -1,5 +1,6 @@
 """The bench as the rest of the work meets it: what comes onto it, what goes out, who may do what."""
 
+import re
 import time
 from pathlib import Path
 
@@ -32,6 +33,7 @@ def test_a_positioned_model_becomes_a_declared_build_and_is_handed_in(
     page.locator("input[type=file]").first.set_input_files(model)
     page.get_by_role("button", name="See what is in them").click()
     page.get_by_role("button", name="Hand in", exact=True).click(timeout=60_000)
+    expect(page).to_have_url(re.compile(r"/builds/\d+$"))
     page.goto(page.url.split("/builds")[0])
     page.locator("li.task").filter(has_text="Seed drawer").get_by_role("link", name="Bench").click()
     page.get_by_role("button", name="your own parts").click()

@@ -106,9 +106,11 @@ def point_at_it(teacher: Page) -> None:
     teacher.locator("#drawings .point").filter(has_text="bottom face, z = 0").first.click(force=True)
     teacher.get_by_role("button", name="Ask Ø8.4 from the bottom").click()
     expect(card(teacher, "Drawer")).to_contain_text("given twice", timeout=60_000)
-    teacher.get_by_role("button", name="Undo").click()
+    with teacher.expect_navigation():
+        teacher.get_by_role("button", name="Undo").click()
     expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned", timeout=60_000)
-    teacher.get_by_role("button", name="Redo").click()
+    with teacher.expect_navigation():
+        teacher.get_by_role("button", name="Redo").click()
     expect(card(teacher, "Drawer")).to_contain_text("given twice", timeout=60_000)
     # a rival stands in brackets, and is asked no more
     rival = teacher.locator(".desk-row-twice").first

@@ -34,7 +34,7 @@ def test_from_the_latch_as_a_file_to_its_release(teacher: Page, files: Path) -> 
     row.get_by_label("Marks").fill("2")
     teacher.get_by_role("button", name=re.compile("^Release")).click()  # in a hurry: what was typed is saved first
     teacher.get_by_role("button", name=re.compile("Class One")).first.click()
-    expect(teacher.get_by_role("heading", name=re.compile("v1"))).to_be_visible(timeout=60_000)
+    expect(teacher.get_by_role("heading", level=2, name="latch v1")).to_be_visible(timeout=60_000)
     link = teacher.get_by_role("link", name=re.compile("^Sheet")).first.get_attribute("href") or ""
     sheet = teacher.request.get(link if link.startswith("http") else f"{teacher.url.split('/classes')[0]}{link}").text()
     assert "It slides in the staples." in sheet, "what was typed last is in it"

@@ -168,6 +168,7 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
         page.goto(f"{address}/{path}")
         problems += _problems(page)
     page.get_by_role("button", name="Sign out").click()
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
     sign_in(page, address, people.STUDENT)
     problems += _problems(page)
     page.get_by_role("link", name=re.compile("Hand in")).click()

@@ -8,10 +8,9 @@ from typing import Any, ClassVar
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.formats.archive import read_zip
-from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.jobs import enqueue
-from rigid_bench.jobs.graded import Graded
+from rigid_bench.jobs.graded import Graded, Previewed
 from rigid_bench.jobs.job import Job, Result, Tools
 from rigid_bench.store.queries import work_queries
 from rigid_bench.store.queries.work_queries import Work
@@ -66,7 +65,7 @@ class GradeBuild(_BuildJob[Graded]):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class LookAtBuild(_BuildJob[Preview]):
+class LookAtBuild(_BuildJob[Previewed]):
     """Say what is understood of a build before it counts."""
 
     NAME, TASK = enqueue.LOOK, "grading.preview_files"
@@ -75,9 +74,10 @@ class LookAtBuild(_BuildJob[Preview]):
         """Take the files that were chosen."""
         return work_queries.start_looking(session, self.build_id)
 
-    def keep(self, session: Session, work: Work, result: Preview) -> None:
+    def keep(self, session: Session, work: Work, result: Previewed) -> None:
         """Keep what was understood."""
-        work_queries.finish_looking(session, self.build_id, result.model_dump(mode="json"))
+        understood = result.preview.model_dump(mode="json")
+        work_queries.finish_looking(session, self.build_id, understood=understood, scene=result.scene)
 
     def refuse(self, session: Session, work: Work | None, error: Mapping[str, str]) -> None:
         """Keep why the files cannot be used."""

@@ -22,6 +22,7 @@ from rigid_bench.store.tables import (
     ExerciseVersion,
     Membership,
     Run,
+    Scene,
     Terms,
 )
 
@@ -230,3 +231,8 @@ def check_build(session: Session, build: Build) -> bool:
     values = {"state": "queued", "progress": "", "counts": False}
     changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**values).returning(Build.id))
     return changed.scalar() is not None
+
+
+def has_scene(session: Session, build_id: int) -> bool:
+    """Tell whether a build can be shown in 3D."""
+    return bool(session.scalar(select(exists().where(Scene.build_id == build_id))))

@@ -29,10 +29,13 @@ def start_looking(session: Session, build_id: int) -> Work | None:
     return _work(build)
 
 
-def finish_looking(session: Session, build_id: int, understood: dict[str, Any]) -> None:
-    """Keep what was understood of a build that is not handed in yet."""
+def finish_looking(session: Session, build_id: int, *, understood: dict[str, Any], scene: bytes | None) -> None:
+    """Keep what was understood of a build that is not handed in yet, and how it looks."""
     values = {"state": "looked", "progress": "", "understood": understood}
-    session.execute(update(Build).where(Build.id == build_id, Build.state == "looking").values(**values))
+    is_looking = (Build.id == build_id, Build.state == "looking")
+    kept = session.execute(update(Build).where(*is_looking).values(**values).returning(Build.id)).scalar()
+    if kept and scene:
+        session.merge(Scene(build_id=build_id, content=scene))
 
 
 def refuse_build(session: Session, build_id: int, error: dict[str, str]) -> None:

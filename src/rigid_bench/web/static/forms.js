@@ -1,12 +1,12 @@
-// Forms into which something is typed are sent in the background, so that a page is not lost when it cannot be used:
-// what is wrong, or is to be confirmed, is said below the form, and everything typed stays. Without scripts, and where
-// there is nothing but a button, forms work as forms do; none is sent twice by a second press.
+// Forms are sent in the background, so that a page is not lost when one cannot be used: what is wrong, or is to be
+// confirmed, is said below the form, and everything typed stays; of a form that is but a button it is said in a dialog.
+// Without scripts forms work as forms do. None is sent twice by a second press.
 (() => {
   const mine = "form[method=post]:not([data-plain]):not([hx-post])";
   const isTyped = (form) => Array.from(form.elements).some((field) => field.matches("input:not([type=hidden]), textarea, select"));
 
   function prepare(root) {
-    const forms = Array.from(root.matches?.(mine) ? [root] : root.querySelectorAll(mine)).filter(isTyped);
+    const forms = Array.from(root.matches?.(mine) ? [root] : root.querySelectorAll(mine));
     forms.forEach((form) => {
       form.setAttribute("hx-post", form.getAttribute("action"));
       form.setAttribute("hx-swap", "none");
@@ -21,6 +21,11 @@
     for (const field of form.elements) field.removeAttribute("aria-invalid");
   }
 
+  function dismiss(box) {
+    if (box.matches("dialog")) box.close();
+    else box.remove();
+  }
+
   // A field is named, and where a form has several of one name also numbered: "nominal[3]".
   function fieldOf(form, name) {
     const [, base, index] = /^([^[]*)(?:\[(\d+)\])?$/.exec(name) || [];
@@ -28,7 +33,27 @@
     return found instanceof RadioNodeList ? found[Number(index || 0)] : found;
   }
 
+  function answerInDialog(html) {
+    const dialog = document.createElement("dialog");
+    dialog.className = "form-answer";
+    dialog.innerHTML = html;
+    if (!dialog.querySelector("[data-confirm]")) {
+      dialog.insertAdjacentHTML("beforeend", '<form method="dialog" class="actions"><button class="button">Close</button></form>');
+    }
+    dialog.addEventListener("close", () => dialog.remove());
+    document.querySelectorAll("dialog.form-answer").forEach((former) => former.close());
+    document.body.append(dialog);
+    prepare(dialog).forEach((inner) => htmx.process(inner));
+    dialog.showModal();
+  }
+
   function answer(form, html) {
+    if (!isTyped(form)) answerInDialog(html);
+    else answerBelow(form, html);
+    form.dispatchEvent(new CustomEvent("refused"));
+  }
+
+  function answerBelow(form, html) {
     forget(form);
     const box = document.createElement("div");
     box.className = "form-answer";
@@ -42,15 +67,16 @@
     }
     (field || box.querySelector("[data-confirm=yes]") || box).focus?.();
     box.scrollIntoView({ block: "nearest" });
-    form.dispatchEvent(new CustomEvent("refused"));
   }
 
-  // The place to go to: another page, or the same one anew, for what stands on it has changed.
+  // The place to go to: another page, or the same one anew, for what stands on it has changed. A page that can put the
+  // new one in its place by itself takes the event.
   function go(address) {
     const target = new URL(address, window.location.href);
+    if (!document.dispatchEvent(new CustomEvent("form-done", { detail: target, cancelable: true }))) return undefined;
     const isHere = target.pathname === window.location.pathname && target.search === window.location.search;
     if (!isHere) return window.location.assign(target);
-    if (target.hash) window.history.replaceState(null, "", target.hash);
+    window.history.replaceState(null, "", target); // with its place on the page, or with none any more
     return window.location.reload();
   }
 
@@ -73,7 +99,7 @@
     answer(event.detail.elt, document.getElementById("no-answer").innerHTML);
   });
   document.addEventListener("click", (event) => {
-    if (event.target.closest("[data-confirm=no]")) event.target.closest(".form-answer").remove();
+    if (event.target.closest("[data-confirm=no]")) dismiss(event.target.closest(".form-answer"));
     if (event.target.closest("[data-print]")) window.print();
   });
   document.addEventListener("submit", (event) => {

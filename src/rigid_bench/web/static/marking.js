@@ -1,15 +1,23 @@
-// Marking by keyboard: rows, one key for each decision, then the next build.
+// Marking by keyboard: rows, one key for each decision, then the next build. The page stays where it is: the next card is
+// fetched and put in its place, so that no key is lost between two cards.
 (() => {
-  // Once a decision is on its way, this page takes no more keys: they are for the next one.
-  let isLeaving = false;
-  const rows = Array.from(document.querySelectorAll(".marking-card .row"));
-  const waiting = rows.filter((row) => row.dataset.why);
-  const quick = document.getElementById("quick-form");
+  const main = document.getElementById("main");
+  let shown = window.location.pathname;
+  let rows = [];
+  let waiting = [];
   let at = -1;
+  // A card with rows that nobody decided is returned at the second press.
+  let isSure = true;
+  // Once a decision is on its way, keys are for the next card: they are held until it is there.
+  let isUnderWay = false;
+  let held = [];
+
+  // Whoever types elsewhere, or listens to a screen reader, can switch the keys off; the browser keeps it.
+  const areKeysOn = () => localStorage.getItem("marking-keys") !== "off";
 
   function go(row) {
     if (!row) return;
-    document.querySelectorAll(".row-here").forEach((each) => each.classList.remove("row-here"));
+    main.querySelectorAll(".row-here").forEach((former) => former.classList.remove("row-here"));
     const fold = row.closest(".met-fold");
     if (fold) fold.open = true;
     row.classList.add("row-here");
@@ -26,14 +34,15 @@
   }
 
   function decide(row, marks, comment) {
-    const form = row.querySelector("form.inline-form[action*='/checks/']");
-    if (!form) return false;
-    quick.action = form.action;
+    const form = row?.querySelector("form.inline-form[action*='/checks/']");
+    if (!form) return;
+    const quick = document.getElementById("quick-form");
+    quick.setAttribute("hx-post", form.getAttribute("action"));
     quick.elements.marks.value = marks;
     quick.elements.comment.value = comment;
     quick.elements.seen.value = row.dataset.seen;
-    quick.submit();
-    return true;
+    htmx.process(quick);
+    quick.requestSubmit();
   }
 
   function open(row, key) {
@@ -47,58 +56,27 @@
     if (fields.length) fields[fields.length - 1].focus();
   }
 
-  // A card with rows that nobody decided is returned at the second press.
-  const returning = document.getElementById("return-form");
-  let isSure = !returning || returning.dataset.undecided === "0";
-  returning?.addEventListener("submit", (event) => {
-    if (isSure) return;
-    event.preventDefault();
-    document.getElementById("sure").hidden = false;
-    isSure = true;
-    isLeaving = false;
-  });
-
-  // Whoever types elsewhere, or listens to a screen reader, can switch the keys off; the browser keeps it.
-  const keys = document.getElementById("keys-on");
-  keys.checked = localStorage.getItem("marking-keys") !== "off";
-  keys.addEventListener("change", () => localStorage.setItem("marking-keys", keys.checked ? "on" : "off"));
-
-  function press(key) {
-    const button = document.querySelector(`[data-key='${key}']`);
-    button?.click();
-    return Boolean(button);
-  }
-
-  // only of a page that comes back as it was: a fresh one shows itself when it may be leaving already
-  window.addEventListener("pageshow", (event) => {
-    if (event.persisted) isLeaving = false;
-  });
-  function leave(act) {
-    return () => {
-      isLeaving = true;
-      if (act() === false) isLeaving = false;
-    };
-  }
+  const press = (key) => main.querySelector(`[data-key='${key}']`)?.click();
 
   function actionOf(key) {
     const row = rows[at] || waiting[0];
     const level = row?.querySelector(`[data-level='${key}']`);
-    if (level) return leave(() => level.click());
+    if (level) return () => level.click();
     return {
       ArrowDown: () => step(1),
       ArrowUp: () => step(-1),
-      a: leave(() => row ? decide(row, row.dataset.given, "Kept as measured.") : false),
-      f: leave(() => row ? decide(row, row.dataset.marks, "Good enough: full marks.") : false),
+      a: () => decide(row, row?.dataset.given, "Kept as measured."),
+      f: () => decide(row, row?.dataset.marks, "Good enough: full marks."),
       m: () => row && open(row, "marks"),
       c: () => row && open(row, "comment"),
-      n: leave(() => press("next")),
-      r: leave(() => press("return")),
-      u: leave(() => press("undo")),
-      b: leave(() => press("back")),
+      n: () => press("next"),
+      r: () => press("return"),
+      u: () => press("undo"),
+      b: () => press("back"),
     }[key];
   }
 
-  // Takes a key that was pressed while the page was arriving; into a field that has the focus by now it is typed.
+  // Takes a key that was held; into a field that has the focus by now it is typed.
   function take(key) {
     const field = document.activeElement;
     if (!field?.matches("input, textarea")) return actionOf(key)?.();
@@ -107,13 +85,85 @@
     return undefined;
   }
 
-  document.addEventListener("keydown", (event) => {
-    if (event.ctrlKey || event.metaKey || event.altKey || !keys.checked) return;
-    if (isLeaving) {
-      event.preventDefault();
-      if (!event.repeat) window.earlyKeys.pass([event.key]);
+  // The card that stands on the page now.
+  function start() {
+    rows = Array.from(main.querySelectorAll(".marking-card .row"));
+    waiting = rows.filter((row) => row.dataset.why);
+    isSure = (document.getElementById("return-form")?.dataset.undecided ?? "0") === "0";
+    const keys = document.getElementById("keys-on");
+    keys.checked = areKeysOn();
+    keys.addEventListener("change", () => localStorage.setItem("marking-keys", keys.checked ? "on" : "off"));
+    at = rows.findIndex((row) => `#${row.id}` === decodeURIComponent(window.location.hash));
+    go(waiting.find((row) => rows.indexOf(row) > at) || waiting[0] || rows[at]);
+    isUnderWay = false;
+    while (held.length && !isUnderWay) take(held.shift());
+  }
+
+  async function show(target) {
+    isUnderWay = true;
+    try {
+      const response = await fetch(target);
+      const page = new DOMParser().parseFromString(await response.text(), "text/html");
+      if (!response.ok || !page.querySelector(".marking-card")) throw new Error("not a card");
+      // the comparison of the same build stays as it was turned
+      const comparison = main.querySelector(".comparison");
+      const next = page.querySelector(".comparison");
+      const sceneOf = (section) => section.querySelector("#viewer").dataset.scene;
+      const isSameBuild = sceneOf(comparison) === sceneOf(next);
+      if (isSameBuild) next.replaceWith(comparison);
+      main.replaceChildren(...page.getElementById("main").childNodes);
+      document.title = page.title;
+      window.history[isSameBuild ? "replaceState" : "pushState"](null, "", target);
+      shown = window.location.pathname;
+      htmx.process(main);
+      htmx.trigger(main, "htmx:load");
+      if (!isSameBuild) window.scrollTo(0, 0);
+    } catch {
+      window.location.assign(target); // whatever it is, the browser shows it
       return;
     }
+    start();
+  }
+
+  document.addEventListener("form-done", (event) => {
+    if (!/\/builds\/\d+\/mark$/.test(event.detail.pathname)) return;
+    event.preventDefault();
+    show(event.detail);
+  });
+  window.addEventListener("popstate", () => {
+    if (window.location.pathname !== shown) window.location.reload();
+  });
+  main.addEventListener("click", (event) => {
+    const link = event.target.closest("a[data-key=next]");
+    if (!link || event.ctrlKey || event.metaKey || event.shiftKey) return;
+    event.preventDefault();
+    show(new URL(link.href));
+  });
+  document.addEventListener("submit", (event) => {
+    if (event.target.id !== "return-form" || isSure) return;
+    event.preventDefault();
+    event.stopPropagation();
+    document.getElementById("sure").hidden = false;
+    isSure = true;
+  }, true);
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    if (event.detail.elt.matches("form")) isUnderWay = true;
+  });
+  // what was refused is said; keys that were meant for the next card are not for this one
+  document.addEventListener("htmx:afterRequest", (event) => {
+    if (!event.detail.elt.matches("form") || event.detail.xhr.getResponseHeader("HX-Redirect")) return;
+    isUnderWay = false;
+    held = [];
+  });
+
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || !areKeysOn()) return;
+    if (isUnderWay) {
+      event.preventDefault();
+      if (!event.repeat) held.push(event.key);
+      return;
+    }
+    if (event.target.closest("dialog")) return;
     const typing = event.target.matches("input:not([type=checkbox]):not([type=range]), textarea, select");
     if (typing) {
       if (event.key === "Escape") event.target.blur();
@@ -126,12 +176,5 @@
     act();
   });
 
-  const target = rows.findIndex((row) => `#${row.id}` === decodeURIComponent(location.hash));
-  at = target;
-  go(waiting.find((row) => rows.indexOf(row) > target) || waiting[0] || rows[target]);
-  const early = keys.checked ? window.earlyKeys.take() : [];
-  while (early.length) {
-    if (isLeaving) window.earlyKeys.pass(early.splice(0));
-    else take(early.shift());
-  }
+  start();
 })();

@@ -1,7 +1,9 @@
-// The comparison: the build coloured by how far it is off, the reference as a ghost. Numbers come from the server.
+// A build in 3D: coloured by how far it is off, with the reference as a ghost, where a page has the controls for that.
+// Numbers come from the server.
 import * as THREE from "./vendor/three.module.min.js";
 
-const place = document.getElementById("viewer");
+let place = null;
+let former = null; // the renderer of the build before: a browser keeps only a few
 const control = (name) => document.getElementById(name);
 // from inside (too little) over right to outside (too much): told apart in grey, too
 const STOPS = [[-1, 0x1f4e79], [-0.5, 0x7fa8c9], [0, 0xe7e2d3], [0.5, 0xd9925b], [1, 0x8c2f1b]];
@@ -38,6 +40,7 @@ function named(object, name) {
 
 function drawScale(most) {
   const scale = control("scale");
+  if (!scale) return;
   scale.replaceChildren();
   if (!most) {
     scale.textContent = "No difference in shape.";
@@ -81,6 +84,8 @@ function show(data) {
     else place.textContent = "This browser cannot draw in 3D.";
     return;
   }
+  former?.forceContextLoss();
+  former = renderer;
   const width = place.clientWidth;
   const height = place.clientHeight;
   renderer.setSize(width, height);
@@ -158,7 +163,7 @@ function show(data) {
       plane.normal.set(axis === "x" ? side : 0, axis === "y" ? side : 0, axis === "z" ? side : 0);
       plane.constant = -side * at;
     }
-    const isColoured = control("show-off").checked;
+    const isColoured = control("show-off")?.checked ?? false;
     scene.traverse((each) => {
       if (!each.material) return;
       each.material.clippingPlanes = axis ? [plane] : [];
@@ -168,7 +173,7 @@ function show(data) {
         each.material.needsUpdate = true;
       }
     });
-    ghosts.visible = control("show-ghost").checked;
+    ghosts.visible = control("show-ghost")?.checked ?? false;
     renderer.render(scene, camera);
   }
 
@@ -199,17 +204,26 @@ function show(data) {
     tilt = Math.max(-1.55, Math.min(1.55, tilt + move[1]));
     draw();
   });
-  ["show-part", "show-ghost", "show-off", "section-axis", "section-at"].forEach((name) => control(name).addEventListener("input", draw));
+  ["show-part", "show-ghost", "show-off", "section-axis", "section-at"].forEach((name) => control(name)?.addEventListener("input", draw));
   draw();
   place.dataset.drawn = "solid";
 }
 
-fetch(place.dataset.scene)
-  .then((answer) => (answer.ok ? answer.json() : Promise.reject(new Error(answer.status))))
-  .then((data) => {
+async function start() {
+  const here = document.getElementById("viewer");
+  if (!here || here === place) return;
+  place = here;
+  try {
+    const answer = await fetch(here.dataset.scene);
+    if (!answer.ok) throw new Error(answer.status);
+    const data = await answer.json();
+    if (here !== place) return;
     if (data.parts.length) show(data);
-    else place.textContent = "There is no shape to show: only a build file was handed in, or it could not be read.";
-  })
-  .catch(() => {
-    place.textContent = "The comparison could not be loaded. Load the page again.";
-  });
+    else here.textContent = "There is no shape to show: only a build file was handed in, or it could not be read.";
+  } catch {
+    here.textContent = "The comparison could not be loaded. Load the page again.";
+  }
+}
+
+document.addEventListener("htmx:load", start); // another build is shown now
+start();

@@ -1,11 +1,16 @@
 """What a student is told of a build before it counts."""
 
+import gzip
+import json
+
+import numpy as np
 import pytest
 from build123d import Box, Pos, scale
 
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.report.preview import preview_submission
+from rigid_bench.core.grading.report.scene import scene_of_submission
 from rigid_bench.core.wording.doubts import doubt_words
 from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests import latch
@@ -16,7 +21,7 @@ EXERCISE = read_exercise(latch.bundle())
 
 
 def understood(files: dict[str, bytes]) -> Preview:
-    return preview_submission(EXERCISE, files, tolerance=TOLERANCE)
+    return preview_submission(EXERCISE, files, tolerance=TOLERANCE)[0]
 
 
 def test_parts_counts_and_features_are_said() -> None:
@@ -35,6 +40,25 @@ def test_what_is_missing_and_what_is_not_asked_for_are_said() -> None:
         ("Body", "Body", 1),
         ("Brick", None, None),
     ]
+
+
+def test_the_whole_build_is_drawn_where_its_parts_stand() -> None:
+    _, submission = preview_submission(EXERCISE, {"kit.step": latch.assembly()}, tolerance=TOLERANCE)
+    packed = scene_of_submission(submission)
+    assert packed is not None
+    scene = json.loads(gzip.decompress(packed))
+    assert sorted(part["name"] for part in scene["parts"]) == sorted(own.name for own in submission.instances)
+    assert scene["ghosts"] == []  # nothing of the reference is given away before the card
+    corners = np.vstack([np.reshape(part["vertices"], (-1, 3)) for part in scene["parts"]])
+    placed = np.vstack(
+        [
+            own.pose.point(submission.parts[own.part].features.corners)
+            for own in submission.instances
+            if own.part is not None
+        ]
+    )
+    assert np.ptp(corners, axis=0) == pytest.approx(np.ptp(placed, axis=0), abs=0.05)
+    assert scene["view"]["visible"]
 
 
 def test_a_build_file_shows_its_mates_and_its_base() -> None:

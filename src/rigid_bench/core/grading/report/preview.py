@@ -34,7 +34,7 @@ def preview_submission(
     *,
     tolerance: Tolerance,
     progress: Callable[[str], None] = lambda text: None,
-) -> Preview:
+) -> tuple[Preview, Submission]:
     """Say what a submission holds, and what of the exercise is missing in it.
 
     Parameters
@@ -50,7 +50,8 @@ def preview_submission(
 
     Returns
     -------
-    Preview
+    Preview and Submission
+        What was understood, and what it was understood from: in the unit it was found to be in.
 
     Raises
     ------
@@ -63,7 +64,7 @@ def preview_submission(
     submission = in_found_unit(submission, references, tolerance=tolerance)
     matching = match(exercise, references, submission, tolerance=tolerance)
     build = submission.build
-    return Preview(
+    preview = Preview(
         units=list(submission.units),
         parts=_parts(exercise, submission, matching, tolerance),
         instances=len(submission.instances),
@@ -75,6 +76,7 @@ def preview_submission(
         warnings=[found.text for found in said(submission.notices)],
         doubt=_doubt(exercise, submission, matching),
     )
+    return preview, submission
 
 
 def _doubt(exercise: Exercise, submission: Submission, matching: Matching) -> Doubt | None:

@@ -2,6 +2,7 @@
 
 import gzip
 import json
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -9,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.grading.context import Context
+from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.grading.matching.placement import base_of
 from rigid_bench.core.kernel.distance import moved
 from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM, carried, triangles_of
@@ -18,6 +20,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.values.frames import Pose
 
 _Array = NDArray[np.float64]
 #: Triangles stay this near to a part, as a share of its size.
@@ -65,7 +68,24 @@ def make_scene(context: Context) -> bytes | None:
                 ghosts.append(_written(context.name_of(index), mesh, None))
     if not parts:
         return None
-    scene = {"parts": parts, "ghosts": ghosts, **_line_views(context)}
+    return _packed({"parts": parts, "ghosts": ghosts, **_line_views(context)})
+
+
+def scene_of_submission(submission: Submission) -> bytes | None:
+    """Make the scene of what was handed in alone: as `make_scene` does, with nothing to compare it to."""
+    placed = [
+        (own.name, submission.parts[own.part].features, own.pose)
+        for own in submission.instances
+        if own.part is not None
+    ]
+    if not placed:
+        return None
+    parts = [_written(name, carried(_triangles(part), pose), None) for name, part, pose in placed]
+    view = _line_view([(part, pose) for _, part, pose in placed if not part.is_mesh])
+    return _packed({"parts": parts, "ghosts": [], **({"view": view} if view else {})})
+
+
+def _packed(scene: Mapping[str, Any]) -> bytes:
     return gzip.compress(json.dumps(scene, separators=(",", ":")).encode(), mtime=0)
 
 
@@ -78,14 +98,17 @@ def _line_views(context: Context) -> dict[str, Any]:
         for each in (reference.instances if reference and world else ())
         if world and each.part in context.references
     ]
-    views = {}
-    for name, placed in (("view", own), ("ghost_view", required)):
-        if placed:
-            size = max(part.size for part, _ in placed)
-            view = draw_view([moved(part.shape, pose) for part, pose in placed], PICTORIAL, size=size)
-            lines = {"visible": view.visible, "hidden": view.hidden}
-            views[name] = {key: [np.round(line, 2).tolist() for line in found] for key, found in lines.items()}
-    return views
+    views = {"view": _line_view(own), "ghost_view": _line_view(required)}
+    return {name: view for name, view in views.items() if view}
+
+
+def _line_view(placed: Sequence[tuple[PartFeatures, Pose]]) -> dict[str, Any] | None:
+    if not placed:
+        return None
+    size = max(part.size for part, _ in placed)
+    view = draw_view([moved(part.shape, pose) for part, pose in placed], PICTORIAL, size=size)
+    lines = {"visible": view.visible, "hidden": view.hidden}
+    return {kind: [np.round(line, 2).tolist() for line in polylines] for kind, polylines in lines.items()}
 
 
 @lru_cache(maxsize=128)

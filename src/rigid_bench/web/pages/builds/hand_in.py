@@ -25,6 +25,7 @@ from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
 from rigid_bench.web.figures.views import thumbnail, thumbnails
 from rigid_bench.web.files import split_evidence
+from rigid_bench.web.pages.builds.scene_answer import scene_answer
 from rigid_bench.web.pages.exercises.sheet import read_version
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -125,6 +126,8 @@ class LookView:
     attempts_left: int | None
     #: By the part's name: how it looks as it is asked.
     references: Mapping[str, Markup]
+    #: The parts where they stand can be looked at in 3D.
+    has_scene: bool
 
     @property
     def pictures(self) -> list[Markup]:
@@ -150,6 +153,7 @@ def _view(session: DbSession, build: Build) -> LookView:
         can_check=terms.shows != "nothing",
         attempts_left=None if terms.attempts is None else max(0, terms.attempts - used),
         references=_references(build) if build.understood else {},
+        has_scene=build.state == "looked" and build_queries.has_scene(session, build.id),
     )
 
 
@@ -170,6 +174,12 @@ def look(request: Request, build: VisibleBuild, user: Student, session: DbSessio
 def look_progress(request: Request, build: VisibleBuild, user: Student, session: DbSession) -> Response:
     """Show the live line while the files are looked at, then what was understood in its place."""
     return page(request, "_look.html", look=_view(session, build))
+
+
+@looked.get("/look/scene.json", name="look_scene")
+def look_scene(build: VisibleBuild, user: Student, session: DbSession) -> Response:
+    """Give the triangles of what was handed in; of a build that counts only a teacher sees them."""
+    return scene_answer(session, build.id if build.state == "looked" else 0)
 
 
 @looked.post("/hand-in", name="count_build", dependencies=[CheckedForm])

@@ -18,10 +18,11 @@ from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.returning import unfinished
 from rigid_bench.store.rules import ClassRules, rules_of_class
 from rigid_bench.store.standing import newest_overrides, newest_report
-from rigid_bench.store.tables import BankComment, Build, Scene
+from rigid_bench.store.tables import BankComment, Build
 from rigid_bench.web.forms import LARGEST_ID, FormId, number_between
 from rigid_bench.web.pages.builds.card import find_check, to_check
 from rigid_bench.web.pages.builds.card_view import CardView, view_card
+from rigid_bench.web.pages.builds.scene_answer import scene_answer
 from rigid_bench.web.pages.classes.class_table import Table, read_table
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -96,11 +97,7 @@ def mark(
 @of_build.get("/scene.json", name="scene")
 def scene(build: MarkableBuild, user: Teacher, session: DbSession) -> Response:
     """Give the triangles of the build and of its reference, for the comparison in 3D."""
-    found = session.get(Scene, build.id)
-    if found is None:
-        return Response('{"parts": []}', media_type="application/json")
-    headers = {"Content-Encoding": "gzip", "Cache-Control": "private, no-store"}
-    return Response(found.content, media_type="application/json", headers=headers)
+    return scene_answer(session, build.id)
 
 
 def _alike_counts(session: Session, build: Build, found: CardView) -> dict[str, int]:
