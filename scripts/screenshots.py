@@ -1,9 +1,13 @@
-"""Take the pictures of docs/screenshots from the running sample school: `scripts/screenshots.py ADDRESS [FOLDER]`."""
+"""Take the pictures of docs/screenshots from the running sample school: `scripts/screenshots.py ADDRESS [FOLDER]`.
+
+Those that the help pages show are made smaller of them.
+"""
 
 import re
 import sys
 from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import FilePayload, Page, ViewportSize, sync_playwright
 
 from rigid_bench.demo.people import STUDENTS, TEACHER, Person
@@ -21,7 +25,11 @@ _MATES = (
     ("Rotor", "Bearing 608: bottom face, z = 0", "Rotor: bottom face, z = 0", "faces-level"),
     ("", "Bearing 608: Ø22 round, x = 0, y = 0", "Rotor: Ø22 hole, x = 0, y = 0", "share-an-axis"),
 )
-#: Students as a spreadsheet has them: one of them is in the class, one cannot be taken.
+#: Of the help pages, and their size in pixels.
+_HELP = (
+    "look", "bench", "card", "draft", "drawing", "assignment", "marking", "what-went-wrong", "people",
+)  # fmt: skip
+_HELP_FOLDER, _HELP_SIZE = Path("src/rigid_bench/web/static/help"), (800, 500)
 _SIZE: ViewportSize = {"width": 1280, "height": 800}
 
 
@@ -33,6 +41,10 @@ def main(address: str, folder: Path) -> None:
         _as_student(browser.new_page(viewport=_SIZE), address, folder)
         _as_teacher(browser.new_page(viewport=_SIZE), address, folder)
         browser.close()
+    _HELP_FOLDER.mkdir(exist_ok=True)
+    for name in _HELP:
+        smaller = Image.open(folder / f"{name}.png").convert("RGB").resize(_HELP_SIZE, Image.Resampling.LANCZOS)
+        smaller.save(_HELP_FOLDER / f"{name}.webp", quality=70, method=6)
 
 
 def _as_student(page: Page, address: str, folder: Path) -> None:
@@ -143,7 +155,7 @@ def _choose(page: Page) -> None:
         [FilePayload(name=name, mimeType="", buffer=content) for name, content in files.items()]
     )
     page.click("main form button")
-    page.wait_for_selector(".look-parts", timeout=60_000)
+    page.wait_for_selector("#viewer[data-drawn]", timeout=60_000)
 
 
 def _sign_in(page: Page, person: Person) -> None:

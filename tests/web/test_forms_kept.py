@@ -3,6 +3,7 @@
 import re
 
 import pytest
+from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import select
 
@@ -70,6 +71,22 @@ def test_an_error_stands_below_the_form_which_keeps_what_was_typed(page: Page, a
     form.get_by_label("Hand-ins at most").fill("")
     with page.expect_navigation():
         form.get_by_role("button", name="Save").click()
+
+
+def test_what_a_button_cannot_do_is_said_in_a_dialog_and_the_page_stays(
+    page: Page, address: str, school: School
+) -> None:
+    sign_in(page, address, people.TEACHER)
+    page.goto(f"{address}/exercises")
+    page.evaluate("document.querySelectorAll('main [name=csrf]').forEach((field) => { field.value = 'other'; })")
+    button = page.get_by_role("button", name="Archive").first
+    button.click()
+    expect(page.get_by_role("dialog")).to_contain_text("this form is out of date")
+    assert Axe().run(page).response["violations"] == []
+    page.keyboard.press("Enter")  # the way out has the focus
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(button).to_be_visible()
+    assert page.url == f"{address}/exercises"
 
 
 def test_without_an_answer_of_the_server_the_form_stays(browser: Browser, address: str, school: School) -> None:

@@ -43,6 +43,8 @@ def test_a_build_goes_in_and_a_graded_card_comes_back(page: Page, teacher: Page,
     expect(teacher.get_by_role("row", name=people.STUDENT.name)).to_contain_text("not handed in")
     # each part as it was handed in, beside the one that it was taken for
     expect(page.locator(".look-pictures li")).to_have_count(3)
+    expect(page.locator("#viewer[data-drawn]")).to_be_visible()
+    expect(page.locator("#show-part option")).to_have_count(4)  # all of it, and three
     expect(page.locator(".look-pictures svg")).to_have_count(6)
     expect(page.get_by_role("button", name="Hand in")).to_be_focused()
     page.keyboard.press("Enter")
@@ -163,7 +165,7 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
     paths = ("people", "room", "log", f"exercises/{school.version_id}", f"insight?version_id={school.version_id}",
              "insight/teach", "practice")  # fmt: skip
     for path in ("", "exercises", "practice", "practice/what-is-free?seed=3", "tables/fits",
-                 "patterns", "nowhere", "classes", "help", "join", "password", "allowances", f"builds/{mark}/mark",
+                 "patterns", "nowhere", "classes", "help", "help/teachers", "join", "password", "allowances", f"builds/{mark}/mark",
                  *(f"{table}/{each}" for each in paths)):  # fmt: skip
         page.goto(f"{address}/{path}")
         problems += _problems(page)

@@ -16,3 +16,9 @@ router = page_router()
 def help_page(request: Request, user: MaybePerson) -> Response:
     """Show the help."""
     return page(request, "help.html", glossary=GLOSSARY, glossary_drawing=glossary_drawing)
+
+
+@router.get("/help/teachers", name="help_teachers")
+def help_teachers(request: Request, user: MaybePerson) -> Response:
+    """Show what a teacher does, in the order of a week."""
+    return page(request, "help_teachers.html")
