@@ -133,6 +133,7 @@ ALLOWED = {
     "GET /classes/{class_id}/exercises/{version_id}/marks-by-check.{ending}": "th",
     "GET /classes/{class_id}/insight": "th",
     "GET /classes/{class_id}/insight/teach": "th",
+    "GET /classes/{class_id}/insight/likeness": "t",
     "GET /classes/{class_id}/insight/slips.csv": "th",
     "GET /classes/{class_id}/insight/heat.csv": "th",
     "GET /classes/{class_id}/insight/insight.json": "th",

@@ -4,11 +4,23 @@ from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import select, text
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.insight.attempts import Attempt, OpenCheck
 from rigid_bench.core.insight.sheet_suspects import MeasuredCheck
-from rigid_bench.store.tables import COUNTED, Assignment, Classroom, ClassTeacher, ExerciseVersion, Run
+from rigid_bench.store.tables import (
+    COUNTED,
+    Assignment,
+    Bench,
+    BenchStep,
+    Build,
+    BuildFile,
+    Classroom,
+    ClassTeacher,
+    ExerciseVersion,
+    Run,
+)
 
 #: Every look and every handing-in of a class, with what its newest run has open.
 _ATTEMPTS = text("""
@@ -107,3 +119,42 @@ def other_classes_of(session: Session, teacher_id: int, class_id: int, exercise:
         .where(ClassTeacher.teacher_id == teacher_id, Classroom.id != class_id, ExerciseVersion.exercise == exercise)
     )
     return session.scalars(query.order_by(Classroom.id.desc()).distinct()).all()
+
+
+def newest_files(session: Session, class_id: int, exercise: str) -> list[tuple[int, int, str, bytes]]:
+    """Return the model's files of each student's newest build for an exercise: student, build, name and content."""
+    newest = (
+        select(Build.id)
+        .join(ExerciseVersion, ExerciseVersion.id == Build.version_id)
+        .where(Build.class_id == class_id, ExerciseVersion.exercise == exercise)
+        .where(Build.counts, Build.state.in_(COUNTED))
+        .order_by(Build.student_id, Build.id.desc())
+        .ext(distinct_on(Build.student_id))
+    )
+    query = (
+        select(Build.student_id, Build.id, BuildFile.name, BuildFile.content)
+        .join(BuildFile, BuildFile.build_id == Build.id)
+        .where(Build.id.in_(newest), BuildFile.is_evidence.is_(False))
+        .order_by(Build.id, BuildFile.id)
+    )
+    return [(row[0], row[1], row[2], row[3]) for row in session.execute(query)]
+
+
+def bench_histories(session: Session, class_id: int, version_id: int) -> dict[int, tuple[tuple[int, str], ...]]:
+    """Return by student the steps on the newest bench of their own: from which step each was taken, and its words."""
+    newest = (
+        select(Bench.id)
+        .where(Bench.class_id == class_id, Bench.version_id == version_id, Bench.build_id.is_(None))
+        .order_by(Bench.student_id, Bench.id.desc())
+        .ext(distinct_on(Bench.student_id))
+    )
+    query = (
+        select(Bench.student_id, BenchStep.parent, BenchStep.words)
+        .join(BenchStep, BenchStep.bench_id == Bench.id)
+        .where(Bench.id.in_(newest))
+        .order_by(BenchStep.bench_id, BenchStep.number)
+    )
+    found: dict[int, list[tuple[int, str]]] = {}
+    for student_id, parent, words in session.execute(query):
+        found.setdefault(student_id, []).append((parent, words))
+    return {student_id: tuple(steps) for student_id, steps in found.items()}
