@@ -25,7 +25,7 @@ FLOORS = [
     {"core.assembly"},
     {"core.interchange"},
     {"core.wording", "core.assembly.contact.clearance_report"},
-    {"core.exercise"},
+    {"core.exercise", "core.planning"},
     {"core.drawing"},
     {"core.exercise.authoring"},
     {"core.grading"},
@@ -85,7 +85,9 @@ def test_the_core_knows_no_web_no_database_and_no_clock(path: Path) -> None:
     if name_of(path).startswith("core.practice"):
         outside -= {"random"}  # its lots are drawn from a seed that is handed in
     if name_of(path).startswith("core"):
-        if name_of(path).startswith(("core.marking", "core.insight")):  # dates are values; what time it is, is told
+        if name_of(path).startswith(
+            ("core.marking", "core.insight", "core.planning")
+        ):  # dates are values; what time it is, is told
             outside.remove("datetime")
         assert not {name.split(".")[0] for name in imports(path)} & outside
 

@@ -132,6 +132,15 @@ ALLOWED = {
     "GET /classes/{class_id}/marks-by-student.{ending}": "th",
     "GET /classes/{class_id}/exercises/{version_id}/marks-by-check.{ending}": "th",
     "GET /classes/{class_id}/insight": "th",
+    "GET /classes/{class_id}/plan": "th",
+    "POST /classes/{class_id}/plan/lessons": "t",
+    "POST /classes/{class_id}/plan/lessons/{lesson_id}": "t",
+    "POST /classes/{class_id}/plan/lessons/{lesson_id}/move": "t",
+    "POST /classes/{class_id}/plan/exercises/{version_id}": "t",
+    "POST /classes/{class_id}/plan/rates": "t",
+    "POST /classes/{class_id}/calendar": "t",
+    "GET /calendar/{key}.ics": "nsctoha",
+    "POST /classes/{class_id}/next-year": "t",
     "GET /classes/{class_id}/insight/teach": "th",
     "GET /classes/{class_id}/insight/likeness": "t",
     "GET /classes/{class_id}/insight/slips.csv": "th",
@@ -180,11 +189,13 @@ ALLOWED = {
     "POST /accounts/{user_id}/password": "ta",
     "POST /classes/{class_id}/sign-in-cards": "t",
     "POST /classes/{class_id}/students/{student_id}/leave": "t",
+    "POST /classes/{class_id}/archive": "t",
 }
 #: What is said to those who may, where a check, question, file or card of these names is not there.
 _NOT_THERE = (
     "no such check", "no such version", "no such question", "no such file", "no card to print", "no such teacher",
-    "no such cards", "it was taken already", "no such printout", "nothing is driven", "its assembly is not drawn",
+    "no such cards", "no such lesson", "none at this address", "it was taken already", "no such printout",
+    "nothing is driven", "its assembly is not drawn",
 )  # fmt: skip
 VISITORS = {
     "n": None, "s": people.STUDENT, "c": people.CLASSMATE, "t": people.TEACHER, "o": people.OTHER_TEACHER,
@@ -278,6 +289,8 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
         "drill_kind": "work-it-out",
         "check_id": "none",
         "question_id": 0,
+        "lesson_id": 0,
+        "key": "none",
         "file_id": 0,
         "batch": "none",
         "draft_id": draft_id,

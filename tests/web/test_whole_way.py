@@ -163,7 +163,7 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
     mark = page.url.split("/builds/")[1]
     table = f"classes/{school.class_id}"
     paths = ("people", "room", "log", f"exercises/{school.version_id}", f"insight?version_id={school.version_id}",
-             "insight/teach", "practice")  # fmt: skip
+             "insight/teach", "insight/likeness", "plan", "practice")  # fmt: skip
     for path in ("", "exercises", "practice", "practice/what-is-free?seed=3", "tables/fits",
                  "patterns", "nowhere", "classes", "help", "help/teachers", "join", "password", "allowances",
                  f"builds/{mark}/mark", *(f"{table}/{each}" for each in paths)):  # fmt: skip

@@ -4,11 +4,13 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.core.marking.state import tally
+from rigid_bench.core.planning.lessons import moved_by
 from rigid_bench.core.practice.registry import drill_of
 from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
@@ -20,6 +22,7 @@ from rigid_bench.store.queries import (
     exercise_queries,
     marking_queries,
     people_queries,
+    plan_queries,
     practice_queries,
     work_queries,
 )
@@ -108,6 +111,7 @@ def fill(database: Database, *, progress: Callable[[str], None]) -> None:
             _return_all(session, each, versions)
             _talk(session, each, versions, builds)
             _practise(session, each, versions)
+            _plan(session, each, versions)
 
 
 def _add(session: Session, person: Person, role: str, *, home_teacher: User | None = None) -> User:
@@ -215,6 +219,26 @@ def _practise(session: Session, room: _Class, versions: Sequence[ExerciseVersion
                         answered_at=_noon(-18 + 3 * k) - timedelta(minutes=7 * number + place),
                     )
                 )
+
+
+#: Weeks of the plan before and after this one; the lesson's weekday, from Monday, its hour and minute, and its length.
+_WEEKS, _WEEKDAY, _BELL, _LESSON_MIN = range(-6, 4), 1, (9, 15), 100
+
+
+def _plan(session: Session, room: _Class, versions: Sequence[ExerciseVersion]) -> None:
+    """Plan a double lesson each week; each exercise is worked on in the last one before it is due."""
+    zone = ZoneInfo(_SETTINGS["time_zone"])
+    monday = datetime.now(zone).replace(hour=_BELL[0], minute=_BELL[1], second=0, microsecond=0)
+    monday -= timedelta(days=monday.weekday())
+    starts = [moved_by(monday, 7 * week + _WEEKDAY, zone) for week in _WEEKS]
+    plan_queries.add_lessons(session, room.classroom.id, starts, minutes=_LESSON_MIN, room="W2", title="")
+    session.flush()
+    assignments = class_queries.assignments_of_class(session, room.classroom.id)
+    lessons = plan_queries.lessons_of_class(session, room.classroom.id)
+    for place, version in enumerate(versions):
+        lesson = max((own for own in lessons if own.ends_at < _noon(room.due[place])), key=lambda own: own.starts_at)
+        before = versions[place - 1].exercise if place else ""
+        plan_queries.plan_exercise(session, assignments[version.id], lesson_id=lesson.id, opens_at=None, after=before)
 
 
 def _talk(

@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo, available_timezones
 from pydantic import Field, field_validator
 
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.planning.estimate import Rates
 
 #: Languages by whose rules names are sorted, with their own names; each is a collation of PostgreSQL's (ICU).
 LANGUAGES = {
@@ -32,6 +33,8 @@ class ClassSettings(Document):
     decimal: Literal["point", "comma"] = "point"
     #: By whose rules names are sorted.
     language: str = "en"
+    #: How long exercises are thought to take.
+    rates: Rates = Rates()
     #: Best first.
     grades: Annotated[list[Grade], Field(max_length=20)] = []
 

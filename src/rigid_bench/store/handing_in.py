@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.rules import rules_of_class
-from rigid_bench.store.tables import ExerciseVersion
+from rigid_bench.store.tables import Classroom, ExerciseVersion
 
 
 def check_may_hand_in(
@@ -26,6 +26,8 @@ def check_may_hand_in(
         It was due already, or all attempts are used, where the exercise says so.
     """
     class_queries.lock_membership(session, class_id, student_id)
+    if session.get_one(Classroom, class_id).archived_at is not None:
+        raise FormRejected("hand-in", "this class is over, and takes no builds any more", "Ask your teacher")
     decided = rules_of_class(session, class_id)
     rules, terms = decided.of(version, student_id), decided.assignments.get(version.id)
     if terms is None:

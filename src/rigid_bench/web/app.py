@@ -33,7 +33,19 @@ from rigid_bench.store.database import Database
 from rigid_bench.web.assets import STATIC, Assets
 from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
 from rigid_bench.web.pages.builds import card, hand_in, home, marking, printout
-from rigid_bench.web.pages.classes import allowances, assignment, class_log, class_table, insight, likeness, marks, room
+from rigid_bench.web.pages.classes import (
+    allowances,
+    assignment,
+    calendar,
+    class_log,
+    class_table,
+    insight,
+    likeness,
+    marks,
+    plan,
+    room,
+    year_end,
+)
 from rigid_bench.web.pages.exercises import (
     draft,
     draft_checks,
@@ -85,9 +97,9 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [
 ]
 _PAGES = (
     health, start, sign_in, join, password, account, school, help_page, home, people, student_list, sign_in_cards,
-    class_table, room, insight, likeness, class_log, assignment, sheet, hand_in, card, marking, marks, printout,
-    patterns, trade_tables, allowances, exercises, draft, draft_checks, draft_fields, draft_sheet, values,
-    bench, bench_out, bench_steps, practice, class_practice,
+    class_table, room, plan, calendar, year_end, insight, likeness, class_log, assignment, sheet, hand_in, card,
+    marking, marks, printout, patterns, trade_tables, allowances, exercises, draft, draft_checks, draft_fields,
+    draft_sheet, values, bench, bench_out, bench_steps, practice, class_practice,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
 _UPLOADS = (hand_in, exercises)

@@ -45,7 +45,8 @@ def tasks_of_student(session: Session, student_id: int) -> list[Task]:
         .join(Membership, Membership.class_id == Classroom.id)
         .join(Assignment, Assignment.class_id == Classroom.id)
         .join(ExerciseVersion, ExerciseVersion.id == Assignment.version_id)
-        .where(Membership.student_id == student_id)
+        .where(Membership.student_id == student_id, Classroom.archived_at.is_(None))
+        .where(or_(Assignment.opens_at.is_(None), Assignment.opens_at <= func.now()))
         .order_by(Classroom.name, Assignment.place, ExerciseVersion.id)
     )
     newest = {

@@ -49,11 +49,14 @@ def add_class(
     return classroom
 
 
-def classes_of_teacher(session: Session, teacher_id: int, *, roles: Sequence[str] = ANY_ROLE) -> Sequence[Classroom]:
-    """List the classes in which a teacher has one of some roles."""
+def classes_of_teacher(
+    session: Session, teacher_id: int, *, roles: Sequence[str] = ANY_ROLE, is_archived: bool = False
+) -> Sequence[Classroom]:
+    """List the classes in which a teacher has one of some roles: those of this year, or those in the archive."""
     query = select(Classroom).join(ClassTeacher, ClassTeacher.class_id == Classroom.id)
     own = (ClassTeacher.teacher_id == teacher_id, ClassTeacher.role.in_(roles))
-    return session.scalars(query.where(*own).order_by(Classroom.name, Classroom.id)).all()
+    archive = Classroom.archived_at.is_not(None) if is_archived else Classroom.archived_at.is_(None)
+    return session.scalars(query.where(*own, archive).order_by(Classroom.name, Classroom.id)).all()
 
 
 def class_of_teacher(
@@ -88,8 +91,9 @@ def students_of_class(session: Session, class_id: int) -> Sequence[User]:
 
 
 def class_by_code(session: Session, code: str) -> Classroom | None:
-    """Return the class that students join with a code, however it is typed."""
-    return session.scalar(select(Classroom).where(func.replace(Classroom.code, "-", "") == bare_code(code)))
+    """Return the class that students join with a code, however it is typed; none that is in the archive."""
+    is_meant = (func.replace(Classroom.code, "-", "") == bare_code(code), Classroom.archived_at.is_(None))
+    return session.scalar(select(Classroom).where(*is_meant))
 
 
 def change_code(session: Session, classroom: Classroom) -> None:

@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import cast, delete, func, select, text
+from sqlalchemy import cast, delete, func, or_, select, text
 from sqlalchemy.dialects.postgresql import JSONPATH, insert
 from sqlalchemy.orm import Session
 
+from rigid_bench.core.planning.estimate import Extent
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
@@ -79,6 +80,8 @@ def assigned_version(session: Session, *, class_id: int, version_id: int, user: 
         .join(Assignment, Assignment.version_id == ExerciseVersion.id)
         .where(Assignment.class_id == class_id, Assignment.version_id == version_id, Assignment.class_id.in_(belongs))
     )
+    if not user.is_teacher:
+        query = query.where(or_(Assignment.opens_at.is_(None), Assignment.opens_at <= func.now()))
     found = session.scalar(query)
     if found is None:
         raise NotFound("exercise", "there is no such exercise for you", _LOOK)
@@ -140,3 +143,17 @@ def versions_of(session: Session, exercise: str) -> Sequence[ExerciseVersion]:
     """List the versions of an exercise, newest first."""
     query = select(ExerciseVersion).where(ExerciseVersion.exercise == exercise)
     return session.scalars(query.order_by(ExerciseVersion.number.desc())).all()
+
+
+def extents_of_versions(session: Session, version_ids: Sequence[int]) -> dict[int, Extent]:
+    """Return how much there is to do in each version: parts, checks of one part, checks of several."""
+    query = text("""
+        select id, jsonb_array_length(document->'parts'),
+               (select count(*) from jsonb_array_elements(document->'checks') as c where c ? 'part'),
+               (select count(*) from jsonb_array_elements(document->'checks') as c where not c ? 'part')
+        from exercise_versions where id = any(:ids)
+    """)
+    return {
+        version_id: Extent(parts=parts, sizes=sizes, relations=relations)
+        for version_id, parts, sizes, relations in session.execute(query, {"ids": list(version_ids)})
+    }

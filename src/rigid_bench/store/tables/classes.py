@@ -22,6 +22,23 @@ class Classroom(Base):
     code: Mapped[str] = mapped_column(unique=True)
     #: `ClassSettings` in JSON: its word for mate, grades, time zone, decimal sign.
     settings: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default="{}")
+    #: Out of the way since then: it is read, and nothing is handed in to it any more.
+    archived_at: Mapped[datetime | None]
+    #: The secret part of its calendar's address; None where there is none.
+    calendar_key: Mapped[str | None] = mapped_column(unique=True)
+
+
+class Lesson(Base):
+    """A lesson of a class, planned or given."""
+
+    __tablename__ = "lessons"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    starts_at: Mapped[datetime]
+    minutes: Mapped[int]
+    room: Mapped[str] = mapped_column(server_default="", default="")
+    title: Mapped[str] = mapped_column(server_default="", default="")
 
 
 class ClassTeacher(Base):
@@ -69,6 +86,12 @@ class Assignment(Base):
     late_percent: Mapped[float] = mapped_column(server_default="0")
     #: All cards that are ready are returned then; None for by hand.
     return_at: Mapped[datetime | None]
+    #: In which lesson it is worked on.
+    lesson_id: Mapped[int | None] = mapped_column(ForeignKey("lessons.id", ondelete="SET NULL"), index=True)
+    #: Students see it from then on; None for at once.
+    opens_at: Mapped[datetime | None]
+    #: The exercise that comes before it, as parts before their assembly; "" for none.
+    after: Mapped[str] = mapped_column(server_default="", default="")
 
 
 class Terms(Base):

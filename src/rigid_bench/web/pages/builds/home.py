@@ -82,7 +82,8 @@ def class_list(request: Request, user: Teacher, session: DbSession) -> Response:
     waiting = build_queries.count_to_return(session, [each.id for each in classes])
     taught = {each.id for each in class_queries.classes_of_teacher(session, user.id, roles=class_queries.TEACHES)}
     shown = [(each, waiting.get(each.id, 0)) for each in classes]
-    return page(request, "class_list.html", classes=shown, taught=taught)
+    archived = class_queries.classes_of_teacher(session, user.id, is_archived=True)
+    return page(request, "class_list.html", classes=shown, taught=taught, archived=archived)
 
 
 def _notices(session: DbSession, user_id: int) -> list[tuple[Notice, ClassSettings]]:

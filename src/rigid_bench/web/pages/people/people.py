@@ -215,6 +215,7 @@ def change_class(
         "decimal": decimal,
         "grades": _grades(grades),
         "language": language,
+        "rates": ClassSettings.model_validate(classroom.settings).rates,
     }
     try:
         settings = ClassSettings.model_validate(given)

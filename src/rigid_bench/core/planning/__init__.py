@@ -1,0 +1,1 @@
+"""The term: lessons and their exercises, how long these take, who is behind."""

@@ -1,0 +1,226 @@
+"""What is asked of the database about a class's plan, its calendar and its archive, by name."""
+
+import secrets
+from collections import defaultdict
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.orm import Session
+
+from rigid_bench.core.planning.lessons import PlannedLesson, moved_by
+from rigid_bench.core.values.errors import NotFound
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.codes import new_code
+from rigid_bench.store.tables import (
+    COUNTED,
+    Assignment,
+    Build,
+    Classroom,
+    ClassTeacher,
+    ExerciseVersion,
+    Lesson,
+    Membership,
+    Terms,
+)
+
+#: Bytes of chance in a calendar's address.
+_KEY_BYTES = 24
+
+
+def lessons_of_class(session: Session, class_id: int) -> list[PlannedLesson]:
+    """List a class's lessons in their order, each with the exercises that are worked on in it."""
+    exercises: dict[int, list[str]] = defaultdict(list)
+    query = (
+        select(Assignment.lesson_id, ExerciseVersion.exercise)
+        .join(ExerciseVersion, ExerciseVersion.id == Assignment.version_id)
+        .where(Assignment.class_id == class_id, Assignment.lesson_id.is_not(None))
+        .order_by(Assignment.place)
+    )
+    for lesson_id, exercise in session.execute(query):
+        if lesson_id is not None:
+            exercises[lesson_id].append(exercise)
+    own = select(Lesson).where(Lesson.class_id == class_id).order_by(Lesson.starts_at, Lesson.id)
+    return [
+        PlannedLesson(
+            id=lesson.id,
+            starts_at=lesson.starts_at,
+            minutes=lesson.minutes,
+            room=lesson.room,
+            title=lesson.title,
+            exercises=tuple(dict.fromkeys(exercises[lesson.id])),
+        )
+        for lesson in session.scalars(own)
+    ]
+
+
+def lesson_of_class(session: Session, class_id: int, lesson_id: int) -> Lesson:
+    """Return a lesson of a class.
+
+    Raises
+    ------
+    NotFound
+        The class has no such lesson.
+    """
+    lesson = session.scalar(select(Lesson).where(Lesson.id == lesson_id, Lesson.class_id == class_id))
+    if lesson is None:
+        raise NotFound("lesson", "the class has no such lesson any more", "Load the plan again")
+    return lesson
+
+
+def add_lessons(
+    session: Session, class_id: int, starts: Sequence[datetime], *, minutes: int, room: str, title: str
+) -> None:
+    """Add lessons that begin at given times."""
+    session.add_all(
+        Lesson(class_id=class_id, starts_at=start, minutes=minutes, room=room, title=title) for start in starts
+    )
+
+
+def remove_lesson(session: Session, lesson: Lesson) -> None:
+    """Take a lesson out of the plan; its exercises stay with the class."""
+    session.execute(delete(Lesson).where(Lesson.id == lesson.id))
+
+
+def move_lessons(
+    session: Session, classroom: Classroom, lessons: Sequence[PlannedLesson], days: int
+) -> list[ExerciseVersion]:
+    """Keep where lessons were moved to; what is due or opens for their exercises moves by as many days.
+
+    Returns the exercises whose dates changed.
+    """
+    zone = ClassSettings.model_validate(classroom.settings).zone
+    for lesson in lessons:
+        session.execute(update(Lesson).where(Lesson.id == lesson.id).values(starts_at=lesson.starts_at))
+    assignments = session.scalars(
+        select(Assignment).where(
+            Assignment.class_id == classroom.id, Assignment.lesson_id.in_([lesson.id for lesson in lessons])
+        )
+    ).all()
+    changed = []
+    for own in assignments:
+        for name in ("due_at", "opens_at", "return_at"):
+            moment = getattr(own, name)
+            if moment is not None:
+                setattr(own, name, moved_by(moment, days, zone))
+                changed.append(own.version_id)
+    return list(session.scalars(select(ExerciseVersion).where(ExerciseVersion.id.in_(changed))))
+
+
+def plan_exercise(
+    session: Session, assignment: Assignment, *, lesson_id: int | None, opens_at: datetime | None, after: str
+) -> None:
+    """Keep in which lesson an exercise is worked on, from when students see it, and what comes before it."""
+    assignment.lesson_id, assignment.opens_at, assignment.after = lesson_id, opens_at, after
+
+
+def done_by_exercise(session: Session, class_id: int) -> dict[str, set[int]]:
+    """Return who handed in each exercise of a class, or is excused from it."""
+    done: dict[str, set[int]] = defaultdict(set)
+    handed_in = (
+        select(ExerciseVersion.exercise, Build.student_id)
+        .join(ExerciseVersion, ExerciseVersion.id == Build.version_id)
+        .where(Build.class_id == class_id, Build.counts, Build.state.in_(COUNTED))
+        .distinct()
+    )
+    terms = (
+        select(ExerciseVersion.exercise, Terms.student_id, Terms.is_absent, Terms.partner_id)
+        .join(ExerciseVersion, ExerciseVersion.id == Terms.version_id)
+        .where(Terms.class_id == class_id)
+    )
+    for exercise, student in session.execute(handed_in):
+        done[exercise].add(student)
+    rows = session.execute(terms).all()
+    for exercise, student, is_absent, partner in rows:
+        if is_absent or partner in done[exercise]:
+            done[exercise].add(student)
+    return done
+
+
+# --- calendar ---
+
+
+def make_calendar(session: Session, classroom: Classroom) -> None:
+    """Give a class's calendar a new secret address: an older one shows nothing any more."""
+    classroom.calendar_key = secrets.token_urlsafe(_KEY_BYTES)
+
+
+def end_calendar(session: Session, classroom: Classroom) -> None:
+    """Take the address of a class's calendar away."""
+    classroom.calendar_key = None
+
+
+def class_by_calendar(session: Session, key: str) -> Classroom:
+    """Return the class whose calendar has a secret address.
+
+    Raises
+    ------
+    NotFound
+        There is none, or not any more.
+    """
+    found = session.scalar(select(Classroom).where(Classroom.calendar_key == key))
+    if found is None:
+        raise NotFound("calendar", "there is none at this address any more", "Ask the teacher for the new address")
+    return found
+
+
+# --- the year's end ---
+
+
+def archive_class(session: Session, classroom: Classroom, now: datetime) -> None:
+    """Put a class out of the way: it can be read, nothing is handed in, and nobody joins any more."""
+    classroom.archived_at, classroom.calendar_key = now, None
+
+
+def take_out_of_archive(session: Session, classroom: Classroom) -> None:
+    """Go on with a class."""
+    classroom.archived_at = None
+
+
+def roll_over(session: Session, classroom: Classroom, *, name: str, days: int, with_students: bool) -> Classroom:
+    """Make next year's class from this one: its settings, teachers, exercises with their rules, and lessons.
+
+    Parameters
+    ----------
+    session
+        To read and write with.
+    classroom
+        This year's.
+    name
+        What the next one is called.
+    days
+        So many days later its lessons and dates are, at the same time of the clock; whole weeks keep the weekday.
+    with_students
+        The students go on with it.
+    """
+    zone = ClassSettings.model_validate(classroom.settings).zone
+    following = Classroom(name=name, code=new_code(), settings=dict(classroom.settings))
+    session.add(following)
+    session.flush()
+    for teacher in session.scalars(select(ClassTeacher).where(ClassTeacher.class_id == classroom.id)):
+        session.add(ClassTeacher(class_id=following.id, teacher_id=teacher.teacher_id, role=teacher.role))
+    if with_students:
+        students = select(Membership.student_id).where(Membership.class_id == classroom.id)
+        session.add_all(Membership(class_id=following.id, student_id=own) for own in session.scalars(students))
+    lessons: dict[int, int] = {}
+    for lesson in session.scalars(select(Lesson).where(Lesson.class_id == classroom.id)):
+        copy = Lesson(
+            class_id=following.id, starts_at=moved_by(lesson.starts_at, days, zone), minutes=lesson.minutes,
+            room=lesson.room, title=lesson.title,
+        )  # fmt: skip
+        session.add(copy)
+        session.flush()
+        lessons[lesson.id] = copy.id
+    for own in session.scalars(select(Assignment).where(Assignment.class_id == classroom.id)):
+        dates = {
+            key: moved_by(moment, days, zone) if (moment := getattr(own, key)) else None
+            for key in ("due_at", "opens_at", "return_at")
+        }
+        session.add(
+            Assignment(
+                class_id=following.id, version_id=own.version_id, place=own.place, shows=own.shows,
+                attempts=own.attempts, late=own.late, late_percent=own.late_percent, after=own.after,
+                lesson_id=lessons.get(own.lesson_id) if own.lesson_id else None, **dates,
+            )
+        )  # fmt: skip
+    return following
