@@ -17,6 +17,7 @@ with counted as (
            row_number() over newest as place, count(*) over (partition by version_id, student_id) as attempts
     from builds
     where class_id = :class_id and counts and state in ('queued', 'measuring', 'graded', 'failed')
+      and (cast(:version_id as int) is null or version_id = :version_id)
     window newest as (partition by version_id, student_id order by id desc)
 )
 select counted.id, student_id, version_id, state, handed_in_at, attempts,
@@ -81,8 +82,8 @@ class GridExercise:
     withdrawn: Mapping[str, str]
 
 
-def grid_exercises(session: Session, class_id: int) -> list[GridExercise]:
-    """List a class's exercises in their order."""
+def grid_exercises(session: Session, class_id: int, version_id: int | None = None) -> list[GridExercise]:
+    """List a class's exercises in their order, or one of them."""
     withdrawn = (
         select(func.jsonb_object_agg(Withdrawal.check_id, cast(Withdrawal.reason, String)))
         .where(Withdrawal.class_id == class_id, Withdrawal.exercise == ExerciseVersion.exercise)
@@ -92,7 +93,7 @@ def grid_exercises(session: Session, class_id: int) -> list[GridExercise]:
     query = (
         select(ExerciseVersion, Assignment, withdrawn)
         .join(Assignment, Assignment.version_id == ExerciseVersion.id)
-        .where(Assignment.class_id == class_id)
+        .where(Assignment.class_id == class_id, *([] if version_id is None else [ExerciseVersion.id == version_id]))
         .order_by(Assignment.place, ExerciseVersion.id)
     )
     return [
@@ -101,10 +102,10 @@ def grid_exercises(session: Session, class_id: int) -> list[GridExercise]:
     ]
 
 
-def grid_builds(session: Session, class_id: int) -> dict[tuple[int, int], GridBuild]:
-    """Return the newest build of every student and exercise version of a class."""
+def grid_builds(session: Session, class_id: int, version_id: int | None = None) -> dict[tuple[int, int], GridBuild]:
+    """Return the newest build of every student and exercise version of a class, or of one version."""
     found = {}
-    for row in session.execute(_BUILDS, {"class_id": class_id}):
+    for row in session.execute(_BUILDS, {"class_id": class_id, "version_id": version_id}):
         found[row.student_id, row.version_id] = GridBuild(
             id=row.id,
             student_id=row.student_id,

@@ -237,17 +237,6 @@ def hands_of_student(session: Session, student_id: int) -> Sequence[Hand]:
     return session.scalars(select(Hand).where(Hand.student_id == student_id, Hand.lowered_at.is_(None))).all()
 
 
-def reports_since(session: Session, class_id: int) -> Sequence[tuple[int, int, Run]]:
-    """List all runs over a class's builds, as (student, version, run), in their order."""
-    query = (
-        select(Build.student_id, Build.version_id, Run)
-        .join(Run, Run.build_id == Build.id)
-        .where(Build.class_id == class_id, Run.is_trial.is_(False))
-        .order_by(Run.id)
-    )
-    return [(student, version, run) for student, version, run in session.execute(query)]
-
-
 def withdraw(session: Session, *, class_id: int, exercise: str, check_id: str, reason: str, teacher_id: int) -> None:
     """Let a check of an exercise count for nobody of a class any more."""
     row = insert(Withdrawal).values(

@@ -83,7 +83,7 @@ def mark(
     classroom, _ = class_queries.class_of_teacher(session, build.class_id, user.id)
     view = MarkingView(
         card=found,
-        line=marking_line(read_table(session, classroom), build.version_id),
+        line=marking_line(read_table(session, classroom, build.version_id), build.version_id),
         bank=marking_queries.bank_of(session, user.id),
         alike=_alike_counts(session, build, found),
     )

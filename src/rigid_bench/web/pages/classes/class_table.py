@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import Annotated, Literal
 
@@ -17,7 +17,7 @@ from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, marking_queries, work_queries
 from rigid_bench.store.rules import ClassRules
 from rigid_bench.store.standing import standing_of_grid
-from rigid_bench.store.tables import Classroom, ExerciseVersion, Terms, User
+from rigid_bench.store.tables import Assignment, Classroom, ExerciseVersion, Terms, User
 from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -63,6 +63,8 @@ class Table:
     rows: list[tuple[User, list[Cell]]]
     #: Of students who have a hand up.
     hands: frozenset[int] = frozenset()
+    #: By version.
+    assignments: Mapping[int, Assignment] = field(default_factory=dict)
 
     def count(self, *keys: str) -> int:
         """Count the cells that are in one of the states."""
@@ -105,10 +107,10 @@ class Table:
         return [(title, count) for title, count in missed.most_common(_MOST_MISSED) if count]
 
 
-def read_table(session: Session, classroom: Classroom) -> Table:
-    """Read a class's table: exercises, students, terms, newest builds and raised hands, in five build_queries."""
-    exercises = grid_exercises(session, classroom.id)
-    builds = grid_builds(session, classroom.id)
+def read_table(session: Session, classroom: Classroom, version_id: int | None = None) -> Table:
+    """Read a class's table, or a column of it: exercises, students, terms, newest builds and hands, in five queries."""
+    exercises = grid_exercises(session, classroom.id, version_id)
+    builds = grid_builds(session, classroom.id, version_id)
     standings = {key: standing_of_grid(each) for key, each in builds.items()}
     rules = ClassRules(
         assignments={each.version.id: each.assignment for each in exercises},
@@ -124,7 +126,7 @@ def read_table(session: Session, classroom: Classroom) -> Table:
             cells.append(Cell(build=build, state=build_state(build, own)))
         rows.append((student, cells))
     hands = frozenset(hand.student_id for hand in marking_queries.hands_up(session, classroom.id))
-    return Table(versions=[each.version for each in exercises], rows=rows, hands=hands)
+    return Table(versions=[each.version for each in exercises], rows=rows, hands=hands, assignments=rules.assignments)
 
 
 def shared(

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import class_queries
-from rigid_bench.store.tables import Assignment, Classroom, ExerciseVersion, User
+from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.pages.classes.class_table import Cell, Table, read_table
 from rigid_bench.web.render import page
 from rigid_bench.web.security.access import DbSession
@@ -103,11 +103,7 @@ def read_day(session: Session, teacher_id: int, *, now: datetime | None = None) 
         for title, count in line.table.most_missed(version)
         if count > 1
     ]
-    dues = [
-        due
-        for line in lines
-        for due in _dues(line, class_queries.assignments_of_class(session, line.classroom.id), present)
-    ]
+    dues = [due for line in lines for due in _dues(line, present)]
     return Day(
         lines=lines,
         dues=sorted(dues, key=lambda due: (due.is_past, due.due_at))[:_DUES],
@@ -117,11 +113,10 @@ def read_day(session: Session, teacher_id: int, *, now: datetime | None = None) 
     )
 
 
-def _dues(line: ClassLine, assignments: dict[int, Assignment], now: datetime) -> list[DueView]:
+def _dues(line: ClassLine, now: datetime) -> list[DueView]:
     found = []
     for place, version in enumerate(line.table.versions):
-        assignment = assignments.get(version.id)
-        due_at = assignment.due_at if assignment else None
+        due_at = line.table.assignments[version.id].due_at
         if due_at is None or not now - _BEFORE <= due_at <= now + _AFTER:
             continue
         cells = [cells[place] for _, cells in line.table.rows]

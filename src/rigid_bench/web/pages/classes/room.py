@@ -1,6 +1,5 @@
 """The room: in a lesson, where to go next. Raised hands, longest first; then checks missed three times in a row."""
 
-from collections import defaultdict
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -8,10 +7,10 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.grading.report.models import Report
+from rigid_bench.core.insight.stuck import stuck
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import class_queries, exercise_queries, marking_queries
+from rigid_bench.store.queries import class_queries, insight_queries, marking_queries
 from rigid_bench.store.standing import newest_report
 from rigid_bench.store.tables import Build
 from rigid_bench.web.render import page
@@ -19,8 +18,6 @@ from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, Id, OwnClass, Teacher
 
 router = page_router("/classes/{class_id}/room")
-#: So often in a row the same check was missed: the student is stuck.
-_STUCK = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,36 +63,21 @@ def _hands(session: Session, class_id: int) -> list[Seat]:
 
 
 def _stuck(session: Session, class_id: int) -> list[Seat]:
-    """Find students whose last three builds miss the same check; the deepest stuck first."""
-    runs: dict[tuple[int, int], list[tuple[int, Report]]] = defaultdict(list)
-    for student_id, version_id, run in marking_queries.reports_since(session, class_id):
-        runs[student_id, version_id].append((run.build_id, Report.model_validate(run.report)))
-    students = {each.id: each.name for each in class_queries.students_of_class(session, class_id)}
-    titles = {each.id: each.title for each in exercise_queries.exercises_of_class(session, class_id)}
-    found = []
-    for (student_id, version_id), reports in runs.items():
-        if student_id not in students or version_id not in titles:
-            continue
-        for check in reports[-1][1].checks:
-            times = 0
-            for _, report in reversed(reports):
-                verdict = next((each.verdict for each in report.checks if each.id == check.id), "")
-                if verdict != "missed":
-                    break
-                times += 1
-            if times >= _STUCK and not check.follows:
-                found.append(
-                    Seat(
-                        student_id=student_id,
-                        name=students[student_id],
-                        check=check.title,
-                        exercise=titles[version_id],
-                        build_id=reports[-1][0],
-                        since=None,
-                        times=times,
-                    )
-                )
-    return sorted(found, key=lambda each: -each.times)
+    """List who is stuck without asking; the deepest stuck first."""
+    students = {student.id: student.name for student in class_queries.students_of_class(session, class_id)}
+    return [
+        Seat(
+            student_id=own.student_id,
+            name=students[own.student_id],
+            check=own.check,
+            exercise=own.title,
+            build_id=own.build_id,
+            since=None,
+            times=own.times,
+        )
+        for own in stuck(insight_queries.attempts_of_class(session, class_id))
+        if own.student_id in students
+    ]
 
 
 @router.post("/{student_id}/seen", name="lower_hand", dependencies=[CheckedForm])
