@@ -1,6 +1,7 @@
 """Settings of the running program, from the environment (`RIGID_BENCH_...`)."""
 
 from functools import cache
+from typing import Literal
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
@@ -31,6 +32,16 @@ class Settings(BaseSettings):
     chores_cron: str = "* * * * * */15"
     #: A job that waits longer than this is late, seconds: teachers and whoever watches the program are told.
     late_seconds: float = 120.0
+    #: The school's mail server, by name, for notices that people want by e-mail; "" sends none.
+    mail_server: str = ""
+    mail_port: int = 587
+    mail_security: Literal["starttls", "tls", "none"] = "starttls"
+    mail_login: str = ""
+    mail_password: str = ""
+    #: Whom letters are from.
+    mail_from: str = "rigid-bench@localhost"
+    #: Where people reach the program, for letters, such as `https://bench.school.example`.
+    public_address: str = ""
 
 
 @cache

@@ -21,6 +21,7 @@ from rigid_bench.store.queries import (
     class_queries,
     exercise_queries,
     marking_queries,
+    notice_queries,
     people_queries,
     work_queries,
 )
@@ -169,7 +170,7 @@ def test_cards_are_returned_at_the_set_time_once(made: tuple[Session, Made]) -> 
         assert len(build.returns) == count
     assert build.returns[0].total == 37.0
     assert assignment.return_at is None
-    (notice,) = class_queries.notices_of(session, people[0].id)
+    (notice,) = notice_queries.notices_of(session, people[0].id)
     assert notice.text == "Your card for Seed drawer was returned."
 
 

@@ -47,6 +47,7 @@ ALLOWED = {
     "GET /password": "sctoha",
     "POST /password": "sctoha",
     "GET /help": "nsctoha",
+    "POST /password/mail": "sctoha",
     "GET /help/teachers": "nsctoha",
     "GET /": "sctoha",
     "POST /notices": "sctoha",

@@ -11,7 +11,9 @@ from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, Write
 from rigid_bench.jobs.build_jobs import GradeBuild, LookAtBuild, TryVersion
 from rigid_bench.jobs.draft_jobs import ExamineDraft
 from rigid_bench.jobs.job import Job, Tools, perform
+from rigid_bench.jobs.mail import send_letters
 from rigid_bench.jobs.print_jobs import PrintCards
+from rigid_bench.settings import settings
 from rigid_bench.store.returning import return_due
 
 log = structlog.get_logger()
@@ -20,7 +22,7 @@ log = structlog.get_logger()
 JOBS: tuple[type[Job[Any, Any]], ...] = (
     GradeBuild, LookAtBuild, TryVersion, ExamineDraft, PrepareBench, DrawApart, FindWays, WriteStep, PrintCards,
 )  # fmt: skip
-RETURN, RESCUE = "return_cards", "rescue_jobs"
+RETURN, RESCUE, MAIL = "return_cards", "rescue_jobs", "mail_notices"
 #: Tried again this often when the program or the database fails, not when the build is at fault.
 _ATTEMPTS = 4
 _RETRY = procrastinate.RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=2)
@@ -42,7 +44,7 @@ def open_work_queue(connector: Any, *, chores_cron: str) -> procrastinate.App:
     app = procrastinate.App(connector=connector)
     for kind in JOBS:
         app.task(name=kind.NAME, retry=_RETRY, pass_context=True)(_task(kind))
-    for name, chore in ((RETURN, return_cards), (RESCUE, rescue_jobs)):
+    for name, chore in ((RETURN, return_cards), (RESCUE, rescue_jobs), (MAIL, mail_notices)):
         app.periodic(cron=chores_cron)(app.task(name=name, queueing_lock=name, pass_context=True)(chore))
     return app
 
@@ -72,6 +74,12 @@ def return_cards(context: JobContext, timestamp: int) -> None:
     tools: Tools = context.additional_context["tools"]
     with tools.database.session() as session:
         return_due(session)
+
+
+def mail_notices(context: JobContext, timestamp: int) -> None:
+    """Send the notices that people want by e-mail."""
+    tools: Tools = context.additional_context["tools"]
+    send_letters(tools.database, settings())
 
 
 async def rescue_jobs(context: JobContext, timestamp: int) -> None:

@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy import collate, delete, func, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, joinedload, selectinload, undefer
+from sqlalchemy.orm import Session, selectinload, undefer
 
 from rigid_bench.core.values.errors import NotAllowed, NotFound
 from rigid_bench.store.class_settings import ClassSettings
@@ -21,7 +21,6 @@ from rigid_bench.store.tables import (
     ClassTeacher,
     Hand,
     Membership,
-    Notice,
     Terms,
     User,
 )
@@ -283,26 +282,6 @@ def settings_of_classes(session: Session, class_ids: Collection[int]) -> dict[in
     """Return the settings of classes."""
     query = select(Classroom.id, Classroom.settings).where(Classroom.id.in_(class_ids))
     return {class_id: ClassSettings.model_validate(own) for class_id, own in session.execute(query)}
-
-
-def notify(
-    session: Session, user_ids: Sequence[int], text: str, *, build_id: int | None = None, return_id: int | None = None
-) -> None:
-    """Tell people something on their start page."""
-    told = [Notice(user_id=user_id, text=text, build_id=build_id, return_id=return_id) for user_id in user_ids]
-    session.add_all(told)
-
-
-def notices_of(session: Session, user_id: int) -> Sequence[Notice]:
-    """List what a person has not marked as read, newest first."""
-    query = select(Notice).where(Notice.user_id == user_id, Notice.seen_at.is_(None)).options(joinedload(Notice.build))
-    return session.scalars(query.order_by(Notice.id.desc()).limit(20)).all()
-
-
-def see_notices(session: Session, user_id: int) -> None:
-    """Mark a person's notices as read."""
-    unseen = update(Notice).where(Notice.user_id == user_id, Notice.seen_at.is_(None))
-    session.execute(unseen.values(seen_at=func.now()))
 
 
 def allowances(session: Session) -> dict[str, dict[str, tuple[float, float]]]:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.util import identity_key
 
 from rigid_bench.core.values.errors import FormRejected, NotFound
-from rigid_bench.store.queries import class_queries
+from rigid_bench.store.queries import class_queries, notice_queries
 from rigid_bench.store.tables import (
     BankComment,
     Build,
@@ -105,10 +105,11 @@ def return_build(
     session.flush()
     session.expire(build, ["returns"])
     words = "was returned again: its marks have changed" if again and standing else "was returned"
-    class_queries.notify(
+    notice_queries.notify(
         session,
         students_of(session, build),
         f"Your card for {build.version.title} {words}.",
+        kind="returned",
         build_id=build.id,
         return_id=returned.id,
     )
@@ -150,7 +151,7 @@ def take_back(session: Session, build: Build, *, note: str, now: datetime) -> bo
             .values(taken_back_at=func.now())
         )
         text = f"Your card for {build.version.title} was taken back: {note}"
-        class_queries.notify(session, students_of(session, build), text, build_id=build.id)
+        notice_queries.notify(session, students_of(session, build), text, kind="returned", build_id=build.id)
     session.expire(build, ["returns"])
     return True
 

@@ -54,6 +54,9 @@ class Notice(Base):
     text: Mapped[str]
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
     seen_at: Mapped[datetime | None]
+    #: A `NoticeKind`; and when it was sent by e-mail, to somebody who wants that.
+    kind: Mapped[str] = mapped_column(server_default="changed", default="changed")
+    mailed_at: Mapped[datetime | None]
     build: Mapped[Build | None] = relationship()
 
 

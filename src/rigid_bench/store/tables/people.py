@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary, func
+from sqlalchemy import ARRAY, CheckConstraint, ForeignKey, LargeBinary, String, func
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from rigid_bench.store.tables.base import Base
@@ -27,6 +27,9 @@ class User(Base):
     password_hash: Mapped[str]
     #: The teacher who made a student's account and answers for it; None leaves it to the administrators.
     home_teacher_id: Mapped[int | None] = mapped_column(ForeignKey("users.id", ondelete="SET NULL"), index=True)
+    #: Where notices go by e-mail, and which kinds of them; "" for nowhere.
+    email: Mapped[str] = mapped_column(server_default="", default="")
+    mail_of: Mapped[list[str]] = mapped_column(ARRAY(String), server_default="{}", default=list)
     #: Since when the person may not sign in.
     disabled_at: Mapped[datetime | None]
 

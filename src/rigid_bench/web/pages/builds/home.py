@@ -9,7 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from rigid_bench.core.marking.standing import before_return
 from rigid_bench.core.marking.state import BuildState, build_state
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.queries import build_queries, class_queries, marking_queries
+from rigid_bench.store.queries import build_queries, class_queries, marking_queries, notice_queries
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, Notice
@@ -88,7 +88,7 @@ def class_list(request: Request, user: Teacher, session: DbSession) -> Response:
 
 def _notices(session: DbSession, user_id: int) -> list[tuple[Notice, ClassSettings]]:
     """List what a student has not marked as read, each with the settings of the class that it comes from."""
-    notices = class_queries.notices_of(session, user_id)
+    notices = notice_queries.notices_of(session, user_id)
     rooms = {notice.build.class_id for notice in notices if notice.build}
     settings = class_queries.settings_of_classes(session, rooms)
     return [(each, settings[each.build.class_id] if each.build else ClassSettings()) for each in notices]
@@ -125,5 +125,5 @@ def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
 @router.post("/notices", name="see_notices", dependencies=[CheckedForm])
 def see_notices(request: Request, user: SignedIn, session: DbSession) -> Response:
     """Mark the notices as read."""
-    class_queries.see_notices(session, user.id)
+    notice_queries.see_notices(session, user.id)
     return RedirectResponse(request.url_for("home"), status_code=303)

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import FormRejected, ToBeConfirmed
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import bench_queries, build_queries, class_queries, marking_queries
+from rigid_bench.store.queries import bench_queries, build_queries, class_queries, marking_queries, notice_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.returning import unfinished
 from rigid_bench.store.rules import ClassRules, rules_of_class
@@ -204,7 +204,9 @@ def _tell_if_returned(session: Session, build: Build, check: CheckResult) -> Non
     """Returned marks do not change silently."""
     if build.returns:
         text = f"Your card for {build.version.title} has changed at “{check.title}”."
-        class_queries.notify(session, marking_queries.students_of(session, build), text, build_id=build.id)
+        notice_queries.notify(
+            session, marking_queries.students_of(session, build), text, kind="changed", build_id=build.id
+        )
 
 
 def _marks(text: str, check: CheckResult) -> float | None:
@@ -246,7 +248,9 @@ def answer(
     if question.answer != words:
         marking_queries.answer(session, question, words)
         told = f"Your question about {build.version.title} is answered on your card."
-        class_queries.notify(session, marking_queries.students_of(session, build), told, build_id=build.id)
+        notice_queries.notify(
+            session, marking_queries.students_of(session, build), told, kind="answered", build_id=build.id
+        )
         log(session, "answered", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
     shown = "mark" if route == "mark" else "card"
     return RedirectResponse(request.url_for(shown, build_id=build.id), status_code=303)

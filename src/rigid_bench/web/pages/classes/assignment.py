@@ -15,7 +15,7 @@ from rigid_bench.core.values.errors import FormRejected, NotFound, ToBeConfirmed
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries
+from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries, notice_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.returning import ready_to_return, return_builds, returned_totals
 from rigid_bench.store.rules import rules_of_class
@@ -164,7 +164,9 @@ def _returned_marks(session: Session, found: Assignment, *, sure: bool) -> Itera
     for student_id, was, now in changed:
         became = now.words if now else "those of a build that is not returned yet"
         text = f"Your marks for {title} have changed: they were {was.words}, and are {became}."
-        class_queries.notify(session, [student_id], text, build_id=now.build_id if now else was.build_id)
+        notice_queries.notify(
+            session, [student_id], text, kind="changed", build_id=now.build_id if now else was.build_id
+        )
 
 
 @router.post("/students/{student_id}", name="agree", dependencies=[CheckedForm])
@@ -298,7 +300,7 @@ def apply_trials(
         if each.build.returns and abs(each.after - each.before) > 1e-9:
             text = f"Your marks for {version.title} have changed from {each.before:g} to {each.after:g}: re-marked."
             owners = marking_queries.students_of(session, each.build)
-            class_queries.notify(session, owners, text, build_id=each.build.id)
+            notice_queries.notify(session, owners, text, kind="changed", build_id=each.build.id)
     _log(session, user, "marks-applied", found, count=len(builds))
     return _back(request, found)
 

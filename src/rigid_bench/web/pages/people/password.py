@@ -1,5 +1,6 @@
-"""One's own password."""
+"""One's own password, and what one hears of by e-mail."""
 
+import re
 from functools import partial
 from typing import Annotated
 
@@ -7,23 +8,54 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.values.errors import FormRejected, TooManyTries
-from rigid_bench.store.queries import people_queries
+from rigid_bench.core.values.errors import FormRejected, RigidBenchError, TooManyTries
+from rigid_bench.store.queries import notice_queries, people_queries
+from rigid_bench.store.queries.notice_queries import NoticeKind
 from rigid_bench.web.pages.people.sign_in import change_own_password, let_in
 from rigid_bench.web.people import check_password
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
-from rigid_bench.web.security.access import CheckedForm, SignedIn, in_session, person, signed_in
+from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, in_session, person, signed_in
 from rigid_bench.web.security.passwords import in_turn, is_password
 from rigid_bench.web.security.throttle import ACCOUNT
 
 router = page_router(prefix="/password")
+#: Roughly; the mail server knows (RFC 5321 allows much that nobody has).
+_ADDRESS = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
 
 
 @router.get("", name="password_form")
-def password_form(request: Request, user: SignedIn) -> Response:
+def password_form(request: Request, user: SignedIn, session: DbSession) -> Response:
     """Show the form."""
-    return page(request, "password.html", error=None, field="")
+    return _form(request, session, user.id, error=None, field="")
+
+
+def _form(
+    request: Request, session: Session, user_id: int, *, error: RigidBenchError | None, field: str, status: int = 200
+) -> Response:
+    own = people_queries.user_by_id(session, user_id)
+    has_mail = bool(request.app.state.settings.mail_server)
+    return page(request, "password.html", status=status, error=error, field=field, own=own, has_mail=has_mail)
+
+
+@router.post("/mail", name="want_mail", dependencies=[CheckedForm])
+def want_mail(
+    request: Request,
+    user: SignedIn,
+    session: DbSession,
+    email: Annotated[str, Form(max_length=200)] = "",
+    kinds: Annotated[list[NoticeKind], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+) -> Response:
+    """Keep where notices go by e-mail, and which."""
+    address = email.strip()
+    if address and not _ADDRESS.fullmatch(address):
+        raise FormRejected(
+            "e-mail", f"'{address[:60]}' is no address", "Write one such as name@school.example", "email"
+        )
+    if kinds and not address:
+        raise FormRejected("e-mail", "there is no address to write to", "Give one, or choose nothing", "email")
+    notice_queries.want_mail(session, user.id, email=address, kinds=kinds)
+    return RedirectResponse(request.url_for("password_form"), status_code=303)
 
 
 @router.post("", name="change_password", dependencies=[CheckedForm])
@@ -42,10 +74,16 @@ async def change_password(
         check_password(new, field="new", of=(own.login, own.name))
     except (FormRejected, TooManyTries) as exc:
         status, field = (429, "") if isinstance(exc, TooManyTries) else (422, exc.field)
-        return page(request, "password.html", status=status, error=exc, field=field)
+        return await in_session(request, partial(_refused, request, own.user_id, exc, field, status))
     request.app.state.throttle.forget(ACCOUNT, own.login)
     await change_own_password(request, own.user_id, new)
     return await let_in(request, own.user_id, RedirectResponse(request.url_for("home"), status_code=303))
+
+
+def _refused(
+    request: Request, user_id: int, error: RigidBenchError, field: str, status: int, session: Session
+) -> Response:
+    return _form(request, session, user_id, error=error, field=field, status=status)
 
 
 def _own(request: Request, session: Session) -> people_queries.KnownPassword:

@@ -1,0 +1,73 @@
+"""Notices by e-mail, where the school gives a mail server: that there is something new, and never a mark."""
+
+import smtplib
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from email.message import EmailMessage
+
+import structlog
+
+from rigid_bench.settings import Settings
+from rigid_bench.store.database import Database
+from rigid_bench.store.queries import notice_queries
+from rigid_bench.store.queries.notice_queries import Letter, NoticeKind
+
+log = structlog.get_logger()
+_PATIENCE_S = 15
+_WORDS: dict[NoticeKind, tuple[str, str]] = {
+    "returned": ("Your card is there", "There is news of your card for {title}."),
+    "changed": ("Something on your card has changed", "Something has changed on your card for {title}."),
+    "answered": ("Your question was answered", "Your question about {title} was answered."),
+}
+
+
+def send_letters(database: Database, settings: Settings) -> int:
+    """Send the notices that people want by e-mail; return how many were sent.
+
+    Where the server cannot be reached, or refuses one, the notice waits for the next time; it stays on the start page.
+    """
+    if not settings.mail_server:
+        return 0
+    sent = 0
+    with database.session() as session:
+        letters = notice_queries.letters_to_send(session, datetime.now(UTC))
+        if not letters:
+            return 0
+        try:
+            with _server(settings) as server:
+                for letter in letters:
+                    if _send(server, letter, settings):
+                        notice_queries.note_mailed(session, letter.notice_id)
+                        sent += 1
+        except (OSError, smtplib.SMTPException) as exc:
+            log.error("mail server does not answer", reason=type(exc).__name__)
+    return sent
+
+
+@contextmanager
+def _server(settings: Settings) -> Iterator[smtplib.SMTP]:
+    kind = smtplib.SMTP_SSL if settings.mail_security == "tls" else smtplib.SMTP
+    with kind(settings.mail_server, settings.mail_port, timeout=_PATIENCE_S) as server:
+        if settings.mail_security == "starttls":
+            server.starttls()
+        if settings.mail_login:
+            server.login(settings.mail_login, settings.mail_password)
+        yield server
+
+
+def _send(server: smtplib.SMTP, letter: Letter, settings: Settings) -> bool:
+    subject, words = _WORDS[letter.kind]
+    message = EmailMessage()
+    message["From"], message["To"], message["Subject"] = settings.mail_from, letter.email, f"Rigid Bench: {subject}"
+    where = f"\n\n{settings.public_address}" if settings.public_address else ""
+    message.set_content(
+        f"{words.format(title=letter.title or 'your exercise')}\nSign in to read it.{where}\n\n"
+        "What you hear of by e-mail is set on the page of your password.\n"
+    )
+    try:
+        server.send_message(message)
+    except smtplib.SMTPRecipientsRefused:
+        log.warning("address refused by the mail server", notice=letter.notice_id)
+        return True  # it will be refused again
+    return True
