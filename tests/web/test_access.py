@@ -133,6 +133,8 @@ ALLOWED = {
     "GET /classes/{class_id}/marks-by-student.{ending}": "th",
     "GET /classes/{class_id}/exercises/{version_id}/marks-by-check.{ending}": "th",
     "GET /classes/{class_id}/insight": "th",
+    "GET /classes/{class_id}/students/{student_id}/report.pdf": "t",
+    "POST /classes/{class_id}/exercises/{version_id}/students": "t",
     "GET /classes/{class_id}/plan": "th",
     "POST /classes/{class_id}/plan/lessons": "t",
     "POST /classes/{class_id}/plan/lessons/{lesson_id}": "t",
@@ -195,8 +197,8 @@ ALLOWED = {
 #: What is said to those who may, where a check, question, file or card of these names is not there.
 _NOT_THERE = (
     "no such check", "no such version", "no such question", "no such file", "no card to print", "no such teacher",
-    "no such cards", "no such lesson", "none at this address", "it was taken already", "no such printout",
-    "nothing is driven", "its assembly is not drawn",
+    "no such cards", "no such lesson", "none at this address", "no card was returned", "it was taken already",
+    "no such printout", "nothing is driven", "its assembly is not drawn",
 )  # fmt: skip
 VISITORS = {
     "n": None, "s": people.STUDENT, "c": people.CLASSMATE, "t": people.TEACHER, "o": people.OTHER_TEACHER,

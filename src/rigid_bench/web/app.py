@@ -44,6 +44,7 @@ from rigid_bench.web.pages.classes import (
     marks,
     plan,
     room,
+    term_report,
     year_end,
 )
 from rigid_bench.web.pages.exercises import (
@@ -97,8 +98,8 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [
 ]
 _PAGES = (
     health, start, sign_in, join, password, account, school, help_page, home, people, student_list, sign_in_cards,
-    class_table, room, plan, calendar, year_end, insight, likeness, class_log, assignment, sheet, hand_in, card,
-    marking, marks, printout, patterns, trade_tables, allowances, exercises, draft, draft_checks, draft_fields,
+    class_table, room, plan, calendar, year_end, term_report, insight, likeness, class_log, assignment, sheet, hand_in,
+    card, marking, marks, printout, patterns, trade_tables, allowances, exercises, draft, draft_checks, draft_fields,
     draft_sheet, values, bench, bench_out, bench_steps, practice, class_practice,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.

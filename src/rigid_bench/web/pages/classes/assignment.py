@@ -198,6 +198,43 @@ def agree(
     return _back(request, found)
 
 
+@router.post("/students", name="agree_with_many", dependencies=[CheckedForm])
+def agree_with_many(
+    request: Request,
+    classroom: TaughtClass,
+    found: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    students: Annotated[list[FormId], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    due_at: Annotated[str, Form(max_length=40)] = "",
+    is_absent: Annotated[bool, Form()] = False,
+    sure: Annotated[bool, Form()] = False,
+) -> Response:
+    """Keep more time or absence for several students; who works with whom stays as it was."""
+    own = {student.id for student in class_queries.students_of_class(session, classroom.id)}
+    meant = [student for student in students if student in own]
+    if not meant:
+        raise FormRejected("students", "none was chosen", "Tick those whom it is for", "students")
+    until = moment_or_none(due_at, ClassSettings.model_validate(classroom.settings).zone, field="due_at")
+    # read before anything changes: agreeing with one of a pair writes the other's, too
+    terms = class_queries.terms_of_class(session, classroom.id)
+    partners = {student: own.partner_id for (student, version), own in terms.items() if version == found.version_id}
+    with _returned_marks(session, found, sure=sure):
+        for student in meant:
+            class_queries.agree(
+                session,
+                class_id=classroom.id,
+                version_id=found.version_id,
+                student_id=student,
+                due_at=until,
+                is_absent=is_absent,
+                partner_id=partners.get(student),
+            )
+    for student in meant:
+        _log(session, user, "agreed", found, person_id=student)
+    return _back(request, found)
+
+
 def _partner(session: Session, classroom: Classroom, student: User, text: str) -> int | None:
     """Find a partner by sign-in name, or by name where one classmate has it."""
     words = text.strip().casefold()
