@@ -135,6 +135,8 @@ ALLOWED = {
     "GET /classes/{class_id}/insight": "th",
     "GET /classes/{class_id}/students/{student_id}/report.pdf": "t",
     "POST /classes/{class_id}/exercises/{version_id}/students": "t",
+    "GET /classes/{class_id}/class.zip": "t",
+    "POST /classes/read": "toha",
     "GET /classes/{class_id}/plan": "th",
     "POST /classes/{class_id}/plan/lessons": "t",
     "POST /classes/{class_id}/plan/lessons/{lesson_id}": "t",

@@ -103,7 +103,7 @@ _PAGES = (
     draft_sheet, values, bench, bench_out, bench_steps, practice, class_practice,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
-_UPLOADS = (hand_in, exercises)
+_UPLOADS = (hand_in, exercises, year_end)
 #: Room for the form's other fields beside the files.
 _BESIDE_FILES = 100_000
 #: The largest form without such files: where some hundred parts stand, a list of students, a table of values.

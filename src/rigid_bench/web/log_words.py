@@ -29,6 +29,8 @@ ACTIONS = {
     "calendar-ended": "ended the calendar's address",
     "class-archived": "put the class into the archive",
     "class-unarchived": "took the class out of the archive",
+    "class-taken": "took the whole class as a zip",
+    "class-read": "read the class from a zip",
     "class-rolled-over": "made {name} from it",
     "exercise-given": "gave out {title} v{number}",
     "exercise-released": "released {title} v{number}",

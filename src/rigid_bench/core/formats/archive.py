@@ -21,7 +21,9 @@ def is_zip(data: bytes) -> bool:
     return data.startswith(b"PK\x03\x04")
 
 
-def read_zip(data: bytes, *, name: str) -> Mapping[str, bytes]:
+def read_zip(
+    data: bytes, *, name: str, most_files: int = MOST_FILES, most_bytes: int = MOST_BYTES
+) -> Mapping[str, bytes]:
     """Read the files in a zip.
 
     Parameters
@@ -30,6 +32,8 @@ def read_zip(data: bytes, *, name: str) -> Mapping[str, bytes]:
         The zip.
     name
         Its own name, for messages.
+    most_files, most_bytes
+        That it may hold.
 
     Returns
     -------
@@ -47,7 +51,7 @@ def read_zip(data: bytes, *, name: str) -> Mapping[str, bytes]:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             members = [each for each in archive.infolist() if _is_wanted(each)]
             _check_paths(members, name)
-            _check_sizes(members, name)
+            _check_sizes(members, name, most_files, most_bytes)
             for member in members:
                 base = plain_name(PurePosixPath(member.filename.replace("\\", "/")).name)
                 if base in files:
@@ -68,7 +72,7 @@ def check_zip(data: bytes, *, name: str) -> None:
     """
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            _check_sizes(archive.infolist(), name)
+            _check_sizes(archive.infolist(), name, MOST_FILES, MOST_BYTES)
     except (zipfile.BadZipFile, NotImplementedError, OSError) as exc:
         raise UnreadableFile(name, "the zip is broken, encrypted or of an unusual kind", _PACK_AGAIN) from exc
 
@@ -87,9 +91,9 @@ def _check_paths(members: list[zipfile.ZipInfo], name: str) -> None:
             raise UnreadableFile(name, f"the path '{plain_name(path)}' in it leads out of its folder", _PACK_AGAIN)
 
 
-def _check_sizes(members: list[zipfile.ZipInfo], name: str) -> None:
+def _check_sizes(members: list[zipfile.ZipInfo], name: str, most_files: int, most_bytes: int) -> None:
     total = sum(member.file_size for member in members)
-    if len(members) > MOST_FILES or total > MOST_BYTES:
+    if len(members) > most_files or total > most_bytes:
         raise UnreadableFile(name, f"it holds {len(members)} files of {total / 1e6:.0f} MB in all", _PACK_AGAIN)
     for member in members:
         if member.file_size > 1_000_000 and member.file_size > _MOST_RATIO * max(member.compress_size, 1):

@@ -80,7 +80,7 @@ def finish_measuring(
     """Keep a run of the grader beside all earlier ones, and what the comparison in 3D shows."""
     run = Run(
         build_id=build_id, version_id=version_id, engine_version=engine_version, report=report,
-        open_checks=_open_checks(report),
+        open_checks=open_checks(report),
     )  # fmt: skip
     session.add(run)
     if scene:
@@ -88,7 +88,7 @@ def finish_measuring(
     session.execute(update(Build).where(Build.id == build_id).values(state="graded", progress="", error=None))
 
 
-def _open_checks(report: Mapping[str, Any]) -> list[list[Any]]:
+def open_checks(report: Mapping[str, Any]) -> list[list[Any]]:
     """Return what a report has open, in short: the migration that added it says the same in SQL."""
     return [
         [check["id"], check["title"], check["verdict"], (check.get("cause") or {}).get("code"), check.get("follows")]
@@ -110,7 +110,7 @@ def add_trial(session: Session, build_id: int, *, version_id: int, engine_versio
     """Keep a run by another version of the exercise, which does not count yet."""
     run = Run(
         build_id=build_id, version_id=version_id, engine_version=engine_version, report=report, is_trial=True,
-        open_checks=_open_checks(report),
+        open_checks=open_checks(report),
     )  # fmt: skip
     session.add(run)
 

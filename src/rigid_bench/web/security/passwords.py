@@ -31,7 +31,9 @@ def is_password(password: str, password_hash: str | None) -> bool:
     """Say whether a password fits a hash; without a hash it never does, after as long a time."""
     try:
         _HASHER.verify(password_hash or _NOBODY, password)
-    except (VerificationError, InvalidHashError):
+    except InvalidHashError:  # somebody without a password: that takes as long, too
+        return is_password(password, None)
+    except VerificationError:
         return False
     return password_hash is not None
 

@@ -1,11 +1,15 @@
-"""The year's end: a class goes into the archive, and the next one begins from it."""
+"""The year's end: a class goes into the archive or into a zip, and the next one begins from it."""
 
 from datetime import UTC, datetime
 from typing import Annotated
 
-from fastapi import Form, Request
+from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
+from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.names import slug
+from rigid_bench.store.class_archive.reading import read_class
+from rigid_bench.store.class_archive.writing import write_class
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import plan_queries
 from rigid_bench.web.forms import whole_between
@@ -13,13 +17,14 @@ from rigid_bench.web.people import check_name
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnedClass, SentOnce, Teacher
 
-router = page_router("/classes/{class_id}")
+router = page_router()
+of_class = page_router("/classes/{class_id}")
 #: Weeks between a lesson and next year's.
 _MOST_WEEKS = 200
 _DAYS_A_WEEK = 7
 
 
-@router.post("/archive", name="archive_class", dependencies=[CheckedForm])
+@of_class.post("/archive", name="archive_class", dependencies=[CheckedForm])
 def archive_class(
     request: Request, classroom: OwnedClass, user: Teacher, session: DbSession, back: Annotated[bool, Form()] = False
 ) -> Response:
@@ -32,7 +37,7 @@ def archive_class(
     return RedirectResponse(request.url_for("class_list"), status_code=303)
 
 
-@router.post("/next-year", name="roll_over", dependencies=[CheckedForm, SentOnce])
+@of_class.post("/next-year", name="roll_over", dependencies=[CheckedForm, SentOnce])
 def roll_over(
     request: Request, classroom: OwnedClass, user: Teacher, session: DbSession,
     name: Annotated[str, Form(max_length=200)] = "", weeks: Annotated[str, Form(max_length=10)] = "52",
@@ -49,3 +54,28 @@ def roll_over(
         plan_queries.archive_class(session, classroom, datetime.now(UTC))
         log(session, "class-archived", who_id=user.id, class_id=classroom.id)
     return RedirectResponse(request.url_for("plan", class_id=following.id), status_code=303)
+
+
+@of_class.get("/class.zip", name="class_zip")
+def class_zip(classroom: OwnedClass, user: Teacher, session: DbSession) -> Response:
+    """Give the whole class: people, exercises, plan, builds, reports, marks and comments."""
+    content = write_class(session, classroom)
+    log(session, "class-taken", who_id=user.id, class_id=classroom.id)
+    headers = {"Content-Disposition": f'attachment; filename="{slug(classroom.name)}.zip"'}
+    return Response(content, media_type="application/zip", headers=headers)
+
+
+@router.post("/classes/read", name="read_class_zip", dependencies=[CheckedForm, SentOnce])
+def read_class_zip(
+    request: Request, user: Teacher, session: DbSession, file: Annotated[UploadFile | None, File()] = None
+) -> Response:
+    """Read a class back in from its zip; it is in the archive then."""
+    content = file.file.read() if file else b""
+    if not content:
+        raise FormRejected("class", "no file was chosen", "Choose the zip of a class", "file")
+    made = read_class(session, content, name=(file and file.filename) or "class", reader=user, now=datetime.now(UTC))
+    log(session, "class-read", who_id=user.id, class_id=made.id)
+    return RedirectResponse(request.url_for("class_table", class_id=made.id), status_code=303)
+
+
+router.include_router(of_class)
