@@ -3,6 +3,7 @@
 from functools import cache
 from typing import Literal
 
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
@@ -32,6 +33,8 @@ class Settings(BaseSettings):
     chores_cron: str = "* * * * * */15"
     #: A job that waits longer than this is late, seconds: teachers and whoever watches the program are told.
     late_seconds: float = 120.0
+    #: So many days after a class was put into the archive it is erased, with all builds and marks; 0 keeps it.
+    erase_archived_days: int = Field(default=0, ge=0)
     #: The school's mail server, by name, for notices that people want by e-mail; "" sends none.
     mail_server: str = ""
     mail_port: int = 587

@@ -137,6 +137,7 @@ ALLOWED = {
     "POST /classes/{class_id}/exercises/{version_id}/students": "t",
     "GET /classes/{class_id}/class.zip": "t",
     "POST /classes/read": "toha",
+    "GET /classes/{class_id}/one-roster.zip": "th",
     "GET /classes/{class_id}/plan": "th",
     "POST /classes/{class_id}/plan/lessons": "t",
     "POST /classes/{class_id}/plan/lessons/{lesson_id}": "t",

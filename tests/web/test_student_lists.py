@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 from sqlalchemy import func, select
 
+from rigid_bench.core.formats.archive import read_zip, write_zip
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.demo.people import Person
 from rigid_bench.store.class_settings import LANGUAGES, ClassSettings
@@ -148,3 +149,30 @@ def test_names_are_sorted_by_the_rules_of_the_class_language(database: Database,
             room.settings = ClassSettings(language=language).model_dump(mode="json")
             session.flush()
             assert len(class_queries.students_of_class(session, room.id)) == len(names)
+
+
+def test_a_one_roster_zip_fills_the_class_of_its_name_and_marks_go_back_by_its_identifiers(
+    address: str, database: Database, school: School
+) -> None:
+    teacher = Visitor(address, people.TEACHER)
+    files = {
+        "users.csv": "sourcedId,username,givenName,familyName\nid-7,Rosta.Field,Rosta,Field\nid-8,other,Other,Class\n",
+        "classes.csv": "sourcedId,title\nk1,Class One\nk2,Elsewhere\n",
+        "enrollments.csv": "classSourcedId,userSourcedId,role\nk1,id-7,student\nk2,id-8,student\n",
+    }
+    packed = write_zip({name: text.encode() for name, text in files.items()})
+    path = f"/classes/{school.class_id}/students"
+    shown = teacher.post_form(path, {"names": ""}, {"list_file": ("roster.zip", packed)})
+    assert "Rosta Field" in shown.text
+    assert "Other Class" not in shown.text
+    line = re.findall(r'name="line" value="(\d+)"', shown.text)
+    teacher.post(shown.url.path, data={"order": "guess", "line": line})
+    with database.session() as session:
+        added = people_queries.user_by_login(session, "rosta.field")
+        assert added
+        assert added.sourced_id == "id-7"
+    other = write_zip({name: text.replace("Class One", "Third").encode() for name, text in files.items()})
+    refused = teacher.post_form(path, {"names": ""}, {"list_file": ("roster.zip", other)})
+    assert "there are Elsewhere, Third" in refused.text
+    results = teacher.get(f"/classes/{school.class_id}/one-roster.zip")
+    assert set(read_zip(results.content, name="results")) == {"manifest.csv", "lineItems.csv", "results.csv"}

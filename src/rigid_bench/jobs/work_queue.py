@@ -1,6 +1,7 @@
 """The queue as a worker sees it: every job by name, tried again when the program fails, and the chores."""
 
 from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import procrastinate
@@ -14,6 +15,7 @@ from rigid_bench.jobs.job import Job, Tools, perform
 from rigid_bench.jobs.mail import send_letters
 from rigid_bench.jobs.print_jobs import PrintCards
 from rigid_bench.settings import settings
+from rigid_bench.store.queries import plan_queries
 from rigid_bench.store.returning import return_due
 
 log = structlog.get_logger()
@@ -22,7 +24,7 @@ log = structlog.get_logger()
 JOBS: tuple[type[Job[Any, Any]], ...] = (
     GradeBuild, LookAtBuild, TryVersion, ExamineDraft, PrepareBench, DrawApart, FindWays, WriteStep, PrintCards,
 )  # fmt: skip
-RETURN, RESCUE, MAIL = "return_cards", "rescue_jobs", "mail_notices"
+RETURN, RESCUE, MAIL, ERASE = "return_cards", "rescue_jobs", "mail_notices", "erase_archived"
 #: Tried again this often when the program or the database fails, not when the build is at fault.
 _ATTEMPTS = 4
 _RETRY = procrastinate.RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=2)
@@ -44,7 +46,8 @@ def open_work_queue(connector: Any, *, chores_cron: str) -> procrastinate.App:
     app = procrastinate.App(connector=connector)
     for kind in JOBS:
         app.task(name=kind.NAME, retry=_RETRY, pass_context=True)(_task(kind))
-    for name, chore in ((RETURN, return_cards), (RESCUE, rescue_jobs), (MAIL, mail_notices)):
+    chores = ((RETURN, return_cards), (RESCUE, rescue_jobs), (MAIL, mail_notices), (ERASE, erase_archived))
+    for name, chore in chores:
         app.periodic(cron=chores_cron)(app.task(name=name, queueing_lock=name, pass_context=True)(chore))
     return app
 
@@ -80,6 +83,15 @@ def mail_notices(context: JobContext, timestamp: int) -> None:
     """Send the notices that people want by e-mail."""
     tools: Tools = context.additional_context["tools"]
     send_letters(tools.database, settings())
+
+
+def erase_archived(context: JobContext, timestamp: int) -> None:
+    """Erase classes that were in the archive for as long as the school keeps them."""
+    tools: Tools = context.additional_context["tools"]
+    if days := settings().erase_archived_days:
+        with tools.database.session() as session:
+            for name in plan_queries.erase_archived(session, datetime.now(UTC) - timedelta(days=days)):
+                log.info("class erased after its time in the archive", name=name)
 
 
 async def rescue_jobs(context: JobContext, timestamp: int) -> None:

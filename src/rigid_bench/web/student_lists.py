@@ -3,7 +3,7 @@
 import csv
 import io
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from sqlalchemy.orm import Session
@@ -15,14 +15,14 @@ from rigid_bench.web.people import LOGIN, check_login, check_name, free_login
 
 #: A list has this many lines at most.
 _MOST_LINES = 500
-Column = Literal["name", "surname", "first name", "sign-in name"]
+Column = Literal["name", "surname", "first name", "sign-in name", "school's identifier"]
 Order = Literal["guess", "name first", "surname first"]
 _HEADS: dict[str, Column] = {
     "name": "name", "names": "name", "student": "name", "full name": "name", "pupil": "name",
     "surname": "surname", "last name": "surname", "lastname": "surname", "family name": "surname",
     "first name": "first name", "firstname": "first name", "given name": "first name", "forename": "first name",
     "sign-in name": "sign-in name", "sign-in": "sign-in name", "login": "sign-in name", "username": "sign-in name",
-    "user": "sign-in name",
+    "user": "sign-in name", "sourcedid": "school's identifier", "school's identifier": "school's identifier",
 }  # fmt: skip
 
 
@@ -33,6 +33,8 @@ class ListedStudent:
     line: int
     name: str
     login: str
+    #: What the school's own system calls the student, or "".
+    sourced_id: str = ""
     #: The account that the student has already; None for a new one.
     user_id: int | None = None
     #: Why it cannot be taken, or "".
@@ -94,7 +96,8 @@ class _Reader:
             name = check_name(name)
             if any(cell.strip() for cell in rest):
                 raise FormRejected("line", "it has more columns than the others", "")
-            return self._with_login(line, name, check_login(typed)) if typed else self._new(line, name)
+            read = self._with_login(line, name, check_login(typed)) if typed else self._new(line, name)
+            return replace(read, sourced_id=given.get("school's identifier", "").strip())
         except FormRejected as exc:
             return ListedStudent(line=line, name=name.strip(), login=typed, fault=f"{exc.where}: {exc.problem}")
 

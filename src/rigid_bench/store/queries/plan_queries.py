@@ -177,6 +177,15 @@ def take_out_of_archive(session: Session, classroom: Classroom) -> None:
     classroom.archived_at = None
 
 
+def erase_archived(session: Session, before: datetime) -> list[str]:
+    """Erase classes that are in the archive since before a time, with all that was handed in; return their names.
+
+    Accounts are not a class's: they stay.
+    """
+    gone = delete(Classroom).where(Classroom.archived_at < before).returning(Classroom.name)
+    return list(session.scalars(gone))
+
+
 def roll_over(session: Session, classroom: Classroom, *, name: str, days: int, with_students: bool) -> Classroom:
     """Make next year's class from this one: its settings, teachers, exercises with their rules, and lessons.
 

@@ -30,6 +30,8 @@ class User(Base):
     #: Where notices go by e-mail, and which kinds of them; "" for nowhere.
     email: Mapped[str] = mapped_column(server_default="", default="")
     mail_of: Mapped[list[str]] = mapped_column(ARRAY(String), server_default="{}", default=list)
+    #: What the school's own system calls the person; "" where it was not told.
+    sourced_id: Mapped[str] = mapped_column(server_default="", default="")
     #: Since when the person may not sign in.
     disabled_at: Mapped[datetime | None]
 

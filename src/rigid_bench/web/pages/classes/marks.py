@@ -10,6 +10,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
+from rigid_bench.core.formats.one_roster import LineItem, Result, write_results
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.marking import STATES
@@ -98,6 +99,32 @@ def _by_check(table: Table, place: int, checks: Sequence[str]) -> Iterator[list[
         build = cells[place].build
         given = {check.id: build.given(check) for check in build.checks or ()} if build else {}
         yield [student.name, student.login, *(given.get(name) for name in checks)]
+
+
+@router.get("/one-roster.zip", name="one_roster_results")
+def one_roster_results(classroom: OwnClass, session: DbSession) -> Response:
+    """Give the marks that were returned as OneRoster line items and results."""
+    zone = ClassSettings.model_validate(classroom.settings).zone
+    table = read_table(session, classroom)
+    items, results = [], []
+    for place, version in enumerate(table.versions):
+        name = f"{slug(classroom.name)}-{slug(version.exercise)}-v{version.number}"
+        due_at = table.assignments[version.id].due_at
+        states = [(student, cells[place]) for student, cells in table.rows if cells[place].state.key == "returned"]
+        most = max((cell.state.available or 0 for _, cell in states), default=0)
+        due_on = due_at.astimezone(zone).date().isoformat() if due_at else ""
+        items.append(LineItem(sourced_id=name, title=version.title, due_on=due_on, most=most))
+        results += [
+            Result(
+                line_item=name,
+                student=student.sourced_id or student.login,
+                score=cell.state.awarded or 0,
+                scored_on=cell.build.handed_in_at.astimezone(zone).date().isoformat() if cell.build else "",
+            )
+            for student, cell in states
+        ]
+    content = write_results(slug(classroom.name), items, results)
+    return _file(classroom, content, "one-roster", "zip", "application/zip")
 
 
 def _list(

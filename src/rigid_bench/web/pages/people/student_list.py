@@ -1,5 +1,7 @@
 """Adding students from a list: it is kept, what was understood of it is shown, and then it is taken, once."""
 
+import csv
+import io
 from functools import partial
 from typing import Annotated
 
@@ -7,7 +9,10 @@ from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.core.formats.archive import is_zip
+from rigid_bench.core.formats.one_roster import read_classes
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.values.names import plain_name
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries, class_queries, people_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, to_cards
@@ -28,7 +33,8 @@ from rigid_bench.web.security.sealing import SignInCard
 from rigid_bench.web.student_lists import ListedStudent, Order, understand_list
 
 router = page_router(prefix="/classes/{class_id}/students")
-_LONGEST_LIST = 200_000
+#: Letters of a list; bytes of a zip of tables.
+_LONGEST_LIST, _LARGEST_ZIP = 200_000, 1_000_000
 
 
 @router.post("", name="add_to_class", dependencies=[CheckedForm])
@@ -42,17 +48,19 @@ def add_to_class(
     order: Annotated[Order, Form()] = "guess",
 ) -> Response:
     """Keep a list, typed or as a CSV file, to be looked through before anybody is added."""
-    content = _listed(list_file) or names
+    content = _listed(list_file, classroom.name) or names
     understand_list(session, content, class_id=classroom.id, teacher=user, order=order)
     list_id = account_queries.keep_student_list(session, class_id=classroom.id, teacher_id=user.id, content=content)
     address = request.url_for("student_list", class_id=classroom.id, list_id=list_id)
     return RedirectResponse(address.include_query_params(order=order), status_code=303)
 
 
-def _listed(file: UploadFile | None) -> str:
+def _listed(file: UploadFile | None, class_name: str) -> str:
     if file is None or not file.filename:
         return ""
-    data = file.file.read(_LONGEST_LIST + 1)
+    data = file.file.read(_LARGEST_ZIP + 1)
+    if is_zip(data):
+        return _of_roster(data[: _LARGEST_ZIP + 1], file.filename, class_name)
     if len(data) > _LONGEST_LIST:
         raise FormRejected("list", "it is too long for a list of students", "Give a CSV file of names", "list_file")
     for encoding in ("utf-8-sig", "cp1252"):
@@ -61,6 +69,24 @@ def _listed(file: UploadFile | None) -> str:
         except UnicodeDecodeError:
             continue
     raise FormRejected("list", "it is no text", "Save the list as CSV, UTF-8", "list_file")
+
+
+def _of_roster(data: bytes, name: str, class_name: str) -> str:
+    """Return the students of a OneRoster zip as a list: of the class of this name, or of its only one."""
+    if len(data) > _LARGEST_ZIP:
+        raise FormRejected("list", "the zip is too large", "Export this class alone", "list_file")
+    classes = read_classes(data, name=plain_name(name))
+    meant = [title for title in classes if title.casefold() == class_name.casefold()] or list(classes)
+    if len(meant) != 1:
+        titles = ", ".join(sorted(classes)) or "none"
+        problem = f"no class in it is called “{class_name}”: there are {titles}"
+        raise FormRejected("list", problem[:500], "Give your class the same name, or export it alone", "list_file")
+    written = io.StringIO()
+    writer = csv.writer(written)
+    writer.writerow(("surname", "first name", "sign-in name", "sourcedId"))
+    for student in classes[meant[0]]:
+        writer.writerow((student.family_name, student.given_name, student.username.lower(), student.sourced_id))
+    return clean(written.getvalue())
 
 
 @router.get("/lists/{list_id}", name="student_list")
@@ -149,6 +175,9 @@ def _take(
             )
             cards.append(SignInCard(name=student.name, login=student.login, password=fresh.password))
             user_id = added.id
+            added.sourced_id = student.sourced_id
+        elif student.sourced_id:
+            people_queries.user_by_id(session, user_id).sourced_id = student.sourced_id
         if class_queries.join(session, class_id, user_id):
             log(session, "student-added", who_id=user.id, class_id=class_id, person_id=user_id)
     account_queries.drop_student_list(session, kept)
