@@ -50,7 +50,6 @@ def main(address: str, folder: Path) -> None:
 def _as_student(page: Page, address: str, folder: Path) -> None:
     """Hand in a build, read a card, put a mast together, look into the tables."""
     page.goto(f"{address}/sign-in")
-    _take(page, folder, "sign-in")
     _sign_in(page, STUDENTS[1])
     _take(page, folder, "home")
     drawer = page.get_by_role("listitem").filter(has_text="Seed drawer")
@@ -88,7 +87,7 @@ def _as_teacher(page: Page, address: str, folder: Path) -> None:
     page.select_option("#show-part", "Knob")
     page.select_option("#section-axis", "y")
     _take(page, folder, "marking")
-    for link, name in (("Room", "room"), ("People", "people")):
+    for link, name in (("Room", "room"), ("People", "people"), ("Plan", "plan")):
         page.goto(f"{address}/classes/1")
         page.get_by_role("link", name=link, exact=True).click()
         _take(page, folder, name)
