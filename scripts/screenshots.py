@@ -27,7 +27,7 @@ _MATES = (
 )
 #: Of the help pages, and their size in pixels.
 _HELP = (
-    "look", "bench", "card", "draft", "drawing", "assignment", "marking", "what-went-wrong", "people",
+    "look", "bench", "card", "draft", "drawing", "assignment", "marking", "what-went-wrong", "people", "plan",
 )  # fmt: skip
 _HELP_FOLDER, _HELP_SIZE = Path("src/rigid_bench/web/static/help"), (800, 500)
 _SIZE: ViewportSize = {"width": 1280, "height": 800}

@@ -8,7 +8,7 @@ from dateutil.rrule import WEEKLY, rrule
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rigid_bench.core.planning.estimate import Extent, Rates, minutes
+from rigid_bench.core.planning.estimate import Extent, Rates, estimated_minutes
 from rigid_bench.core.planning.lessons import (
     PlannedLesson,
     behind,
@@ -68,5 +68,5 @@ def test_an_assembly_before_its_parts_is_said() -> None:
 
 
 def test_how_long_an_exercise_takes() -> None:
-    assert minutes(Extent(parts=3, sizes=20, relations=2), Rates(part=4, size=2, relation=10)) == 72
-    assert minutes(Extent(parts=0, sizes=0, relations=0), Rates()) == 0
+    assert estimated_minutes(Extent(parts=3, sizes=20, relations=2), Rates(part=4, size=2, relation=10)) == 72
+    assert estimated_minutes(Extent(parts=0, sizes=0, relations=0), Rates()) == 0

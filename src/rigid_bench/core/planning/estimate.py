@@ -25,12 +25,12 @@ class Extent:
     relations: int
 
 
-def minutes(extent: Extent, rates: Rates) -> float:
+def estimated_minutes(extent: Extent, rates: Rates) -> float:
     """Return how long it takes, in minutes.
 
     Examples
     --------
-    >>> minutes(Extent(parts=2, sizes=10, relations=4), Rates(part=5, size=1.5, relation=3))
+    >>> estimated_minutes(Extent(parts=2, sizes=10, relations=4), Rates(part=5, size=1.5, relation=3))
     37.0
     """
     return extent.parts * rates.part + extent.sizes * rates.size + extent.relations * rates.relation

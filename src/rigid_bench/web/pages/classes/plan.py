@@ -9,7 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.insight.course import courses
-from rigid_bench.core.planning.estimate import Extent, Rates, minutes
+from rigid_bench.core.planning.estimate import Extent, Rates, estimated_minutes
 from rigid_bench.core.planning.lessons import PlannedLesson, behind, by_week, moved, out_of_order, repeated
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.store.class_settings import ClassSettings
@@ -105,7 +105,7 @@ def _exercises(session: Session, classroom: Classroom, rates: Rates) -> list[Pla
         PlannedExercise(
             version=version,
             assignment=assignments[version.id],
-            estimate=minutes(extents.get(version.id, Extent(parts=0, sizes=0, relations=0)), rates),
+            estimate=estimated_minutes(extents.get(version.id, Extent(parts=0, sizes=0, relations=0)), rates),
             took=took.get(version.exercise),
         )
         for version in exercise_queries.exercises_of_class(session, classroom.id)
