@@ -49,6 +49,8 @@ ALLOWED = {
     "GET /help": "nsctoha",
     "POST /password/mail": "sctoha",
     "GET /help/teachers": "nsctoha",
+    "GET /help/mates-as-a-table": "nsctoha",
+    "GET /help/mates-template.csv": "nsctoha",
     "GET /": "sctoha",
     "POST /notices": "sctoha",
     "GET /patterns": "sctoha",

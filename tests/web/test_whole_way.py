@@ -165,8 +165,8 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
     paths = ("people", "room", "log", f"exercises/{school.version_id}", f"insight?version_id={school.version_id}",
              "insight/teach", "insight/likeness", "plan", "practice")  # fmt: skip
     for path in ("", "exercises", "practice", "practice/what-is-free?seed=3", "tables/fits",
-                 "patterns", "nowhere", "classes", "help", "help/teachers", "join", "password", "allowances",
-                 f"builds/{mark}/mark", *(f"{table}/{each}" for each in paths)):  # fmt: skip
+                 "patterns", "nowhere", "classes", "help", "help/teachers", "help/mates-as-a-table", "join", "password",
+                 "allowances", f"builds/{mark}/mark", *(f"{table}/{each}" for each in paths)):  # fmt: skip
         page.goto(f"{address}/{path}")
         problems += _problems(page)
     page.get_by_role("button", name="Sign out").click()

@@ -25,7 +25,7 @@ from rigid_bench.web.figures.rose import freedom_rose
 from rigid_bench.web.figures.views import pointing_svg, view_svg
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token, new_token
-from rigid_bench.web.times import say_time
+from rigid_bench.web.times import say_day, say_time
 
 #: A decimal point between digits; a mate or mates, not "mated" or "classmate".
 _POINT, _MATE = re.compile(r"(?<=\d)\.(?=\d)"), re.compile(r"\b[Mm]ates?\b")
@@ -72,7 +72,8 @@ def _reasons(reasons: Mapping[str, int]) -> str:
     return ", ".join(reason_words(reason, count) for reason, count in reasons.items())
 
 
-templates.env.filters.update(when=say_time, said=said_in, doubt_words=doubt_words)
+templates.env.globals["settings_of"] = lambda classroom: ClassSettings.model_validate(classroom.settings)
+templates.env.filters.update(when=say_time, day=say_day, said=said_in, doubt_words=doubt_words)
 templates.env.filters.update(state_words=STATES.__getitem__, reason=reason_words, reasons=_reasons)
 templates.env.globals.update(back_address=back_address, once=_once, model_endings=extensions)
 

@@ -1,11 +1,22 @@
 """Times as people read them: by the clock of a class, in one place."""
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Literal
 
 from rigid_bench.store.class_settings import ClassSettings
 
-Style = Literal["short", "exact", "field"]
+Style = Literal["short", "exact", "field", "day", "weekday"]
+
+
+def say_day(day: date, *, with_year: bool = True) -> str:
+    """Say a day.
+
+    Examples
+    --------
+    >>> say_day(date(2026, 12, 1)), say_day(date(2026, 12, 1), with_year=False)
+    ('1 Dec 2026', '1 Dec')
+    """
+    return day.strftime("%-d %b %Y" if with_year else "%-d %b")
 
 
 def say_time(moment: datetime, settings: ClassSettings, style: Style = "short", *, now: datetime | None = None) -> str:
@@ -19,7 +30,7 @@ def say_time(moment: datetime, settings: ClassSettings, style: Style = "short", 
         Of the class, whose time zone counts.
     style
         `short` leaves out what goes without saying: the day of today, this year; `exact` says all, to the second, for
-        receipts; `field` is what a form's field takes.
+        receipts; `field` is what a form's field takes; `day` is the day alone, `weekday` its name with the time.
     now
         The present; for tests.
 
@@ -39,6 +50,10 @@ def say_time(moment: datetime, settings: ClassSettings, style: Style = "short", 
     local = moment.astimezone(settings.zone)
     if style == "field":
         return local.strftime("%Y-%m-%dT%H:%M")
+    if style == "day":
+        return say_day(local.date())
+    if style == "weekday":
+        return local.strftime("%a %H:%M")
     which = f" {local:%Z}" if local.replace(fold=1 - local.fold).utcoffset() != local.utcoffset() else ""
     if style == "exact":
         return local.strftime("%-d %b %Y, %H:%M:%S") + which

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from rigid_bench.core.assembly.mates.registry import check_mate
 from rigid_bench.core.formats.archive import is_zip, read_zip
 from rigid_bench.core.formats.build import is_build, read_build
+from rigid_bench.core.formats.mate_table import is_mate_table, read_mate_table
 from rigid_bench.core.formats.model_formats import format_names, format_of, is_model
 from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import read_statements
@@ -31,6 +32,8 @@ class Files:
     build: tuple[str, bytes] | None
     #: What the student says beside it, by check id.
     statements: Mapping[str, str]
+    #: Name and bytes of a table of mates instead of a build file, or None.
+    mate_table: tuple[str, bytes] | None = None
     #: Names of files out of a zip that nobody asked for: pictures, texts.
     left_aside: tuple[str, ...] = ()
 
@@ -59,6 +62,7 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
     models: dict[str, bytes] = {}
     builds: list[tuple[str, bytes]] = []
     statements: dict[str, str] = {}
+    tables: list[tuple[str, bytes]] = []
     for name, data in unpacked.items():
         if name in changed and not name.lower().endswith(".build.json"):
             _known_kind(name, data)
@@ -66,6 +70,8 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
             continue
         elif is_build(data):
             builds.append((name, data))
+        elif is_mate_table(name):
+            tables.append((name, data))
         elif name.rsplit("/", 1)[-1] == STATEMENTS:
             statements |= read_statements(data)
         else:
@@ -73,6 +79,11 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
             models[name] = data
     if len(builds) > 1:
         raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
+    if tables and (builds or len(tables) > 1):
+        problem = "there is more than one table of mates" if len(tables) > 1 else "there is a build file, too"
+        raise UnreadableFile(tables[-1][0], problem, "Hand in just one of them")
+    if tables and not models:
+        raise UnreadableFile(tables[0][0], "there is no model whose parts it mates", "Hand in the STEP file, too")
     if not models and not builds:
         raise UnreadableFile("submission", "there is no file in it", HAND_IN)
     moved = {name: data for name, data in models.items() if _ends_in(name, "moved")}
@@ -84,6 +95,7 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
         moved=moved,
         changed=changed,
         build=builds[0] if builds else None,
+        mate_table=tables[0] if tables else None,
         statements=statements,
         left_aside=left_aside,
     )
@@ -98,6 +110,7 @@ def _wanted(files: Mapping[str, bytes]) -> tuple[dict[str, bytes], tuple[str, ..
         if name not in files
         and format_of(name, data) is None
         and not is_build(data)
+        and not is_mate_table(name)
         and not name.lower().endswith(".json")
     ]
     if len(aside) == len(unpacked):  # nothing is left: say what was expected
@@ -121,7 +134,7 @@ def _ends_in(name: str, word: str) -> bool:
 def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
     flat: dict[str, bytes] = {}
     for name, data in files.items():
-        holds_files = is_zip(data) and not is_model(data)
+        holds_files = is_zip(data) and not is_model(data) and not is_mate_table(name)
         for inner, content in (read_zip(data, name=name) if holds_files else {name: data}).items():
             if inner in flat:
                 raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
@@ -150,6 +163,8 @@ def check_files(files: Mapping[str, bytes]) -> None:
             continue
         if known := format_of(name, data):
             known.check(data, name=name)
+    if found.mate_table and len(found.mate_table[1]) <= _READ_AT_ONCE["build"]:
+        read_mate_table(found.mate_table[1], name=found.mate_table[0])
     if found.build and len(found.build[1]) <= _READ_AT_ONCE["build"]:
         for mate in read_build(found.build[1], name=found.build[0]).mates:
             check_mate(mate)

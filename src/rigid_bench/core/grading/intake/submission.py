@@ -5,9 +5,11 @@ from dataclasses import dataclass, field, replace
 
 from rigid_bench.core.formats.build import Build, Part, read_build
 from rigid_bench.core.formats.content.step_text import referred_files
+from rigid_bench.core.formats.mate_table import read_mate_table
 from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.grading.intake.files import HAND_IN, Files, sort_files
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
+from rigid_bench.core.grading.intake.table_build import build_of_table, with_grounded
 from rigid_bench.core.grading.intake.two_exports import where_moved
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.part.model import Model, ModelPart
@@ -67,6 +69,8 @@ def read_submission(
     models = _read_all(sorted_files.models, progress)
     reader = _Reader(models, tolerance, progress, sorted_files.statements)
     found = reader.declared(build, sorted_files) if build else reader.placed()
+    if sorted_files.mate_table:
+        found = _with_table(found, *sorted_files.mate_table)
     found = replace(found, changed=sorted_files.changed)
     if sorted_files.left_aside:
         aside = notice("left-aside", names=", ".join(sorted_files.left_aside))
@@ -75,6 +79,12 @@ def read_submission(
         return found
     moved = _read_all(sorted_files.moved, progress)
     return replace(found, moved=where_moved(found.instances, found.parts, moved, tolerance=tolerance))
+
+
+def _with_table(placed: Submission, name: str, data: bytes) -> Submission:
+    """Declare what a table of mates says of a positioned model."""
+    build = build_of_table(read_mate_table(data, name=name), name, placed.parts, placed.instances)
+    return replace(placed, build=build, instances=with_grounded(placed.instances, build))
 
 
 def _read_all(files: Mapping[str, bytes], progress: Callable[[str], None]) -> dict[str, Model]:
