@@ -192,6 +192,7 @@ ALLOWED = {
     "POST /builds/{build_id}/undo/{batch}": "th",
     "POST /builds/{build_id}/return": "th",
     # these sign somebody out or take something away: last
+    "POST /drafts/{draft_id}/weights": "t",
     "POST /drafts/{draft_id}/drop": "t",
     "POST /classes/{class_id}/students/{student_id}/password": "t",
     "POST /accounts/{user_id}/password": "ta",

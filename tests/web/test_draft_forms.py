@@ -63,6 +63,14 @@ def test_checks_values_and_the_sheet_of_a_draft(address: str) -> None:
     bundle = read_zip(teacher.get(f"{path}/bundle.zip").content, name="bundle")
     kept = json.loads(bundle["exercise.json"])
     assert (kept["suggestions"], kept["caps"]) == (False, {"missing part": 62.5})
+    drawer = sum(check["marks"] for check in kept["checks"] if check.get("part") == "drawer")
+    assert drawer != 20
+    refused = teacher.post(f"{path}/weights", data={"of": ["drawer"], "marks": ["much"]})
+    assert (refused.status_code, "is not from 0" in refused.text) == (422, True)
+    teacher.post(f"{path}/weights", data={"of": ["drawer"], "marks": ["20"]})
+    settled(teacher, path)
+    kept = json.loads(read_zip(teacher.get(f"{path}/bundle.zip").content, name="bundle")["exercise.json"])
+    assert sum(check["marks"] for check in kept["checks"] if check.get("part") == "drawer") == pytest.approx(20)
     # nobody else gets at it
     assert Visitor(address, people.STUDENT).get(path).status_code in (403, 404)
 

@@ -57,12 +57,12 @@ def read_mate_table(data: bytes, *, name: str) -> list[MateRow]:
     if missing:
         raise UnreadableFile(name, f"it has no column '{missing[0]}'", _TEMPLATE)
     places = {head: heads.index(_bare(head)) for head in HEADS if _bare(head) in heads}
-    found = [
+    table = [
         _row(line, cells, places, name) for line, cells in enumerate(rows, 2) if any(cell.strip() for cell in cells)
     ]
-    if not found or len(found) > MOST_MATES:
-        raise UnreadableFile(name, f"it has {len(found)} lines below its heads", _TEMPLATE)
-    return found
+    if not table or len(table) > MOST_MATES:
+        raise UnreadableFile(name, f"it has {len(table)} lines below its heads", _TEMPLATE)
+    return table
 
 
 def write_template(kinds: Iterable[str]) -> bytes:

@@ -77,11 +77,11 @@ def read_classes(data: bytes, *, name: str) -> dict[str, list[RosterStudent]]:
     tables = {file: _table(files, file, name) for file in _WANTED}
     users = {row["sourcedId"]: row for row in tables["users.csv"]}
     titles = _titles(tables["classes.csv"])
-    found: dict[str, list[RosterStudent]] = {title: [] for title in titles.values()}
+    students_of: dict[str, list[RosterStudent]] = {title: [] for title in titles.values()}
     for row in tables["enrollments.csv"]:
         user, title = users.get(row["userSourcedId"]), titles.get(row["classSourcedId"])
         if user is not None and title is not None and row["role"].strip().lower() == "student":
-            found[title].append(
+            students_of[title].append(
                 RosterStudent(
                     sourced_id=user["sourcedId"],
                     username=user["username"],
@@ -89,7 +89,7 @@ def read_classes(data: bytes, *, name: str) -> dict[str, list[RosterStudent]]:
                     family_name=user["familyName"],
                 )
             )
-    return found
+    return students_of
 
 
 def _titles(classes: Sequence[Mapping[str, str]]) -> dict[str, str]:

@@ -23,13 +23,13 @@ class Stuck:
 
 def stuck(attempts: Iterable[Attempt]) -> list[Stuck]:
     """Return who misses the same check in the last builds that were measured, handed in or not; the deepest first."""
-    found = []
+    keeping = []
     for (student, _), work in by_work(attempts).items():
         last = [attempt for attempt in work if attempt.open is not None]
         for check in last[-1].open or () if last else ():
             times = _times_in_a_row(last, check)
             if times >= _IN_A_ROW and not check.follows:
-                found.append(
+                keeping.append(
                     Stuck(
                         student_id=student,
                         check=check.title,
@@ -38,7 +38,7 @@ def stuck(attempts: Iterable[Attempt]) -> list[Stuck]:
                         times=times,
                     )
                 )
-    return sorted(found, key=lambda own: -own.times)
+    return sorted(keeping, key=lambda own: -own.times)
 
 
 def _times_in_a_row(work: Iterable[Attempt], check: OpenCheck) -> int:

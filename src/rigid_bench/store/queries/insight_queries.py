@@ -154,7 +154,7 @@ def bench_histories(session: Session, class_id: int, version_id: int) -> dict[in
         .where(Bench.id.in_(newest))
         .order_by(BenchStep.bench_id, BenchStep.number)
     )
-    found: dict[int, list[tuple[int, str]]] = {}
+    histories: dict[int, list[tuple[int, str]]] = {}
     for student_id, parent, words in session.execute(query):
-        found.setdefault(student_id, []).append((parent, words))
-    return {student_id: tuple(steps) for student_id, steps in found.items()}
+        histories.setdefault(student_id, []).append((parent, words))
+    return {student_id: tuple(steps) for student_id, steps in histories.items()}

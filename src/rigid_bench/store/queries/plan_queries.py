@@ -158,10 +158,10 @@ def class_by_calendar(session: Session, key: str) -> Classroom:
     NotFound
         There is none, or not any more.
     """
-    found = session.scalar(select(Classroom).where(Classroom.calendar_key == key))
-    if found is None:
+    classroom = session.scalar(select(Classroom).where(Classroom.calendar_key == key))
+    if classroom is None:
         raise NotFound("calendar", "there is none at this address any more", "Ask the teacher for the new address")
-    return found
+    return classroom
 
 
 # --- the year's end ---

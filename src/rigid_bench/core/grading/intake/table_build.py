@@ -67,15 +67,15 @@ def with_grounded(instances: Sequence[SubmittedInstance], build: Build) -> tuple
 def _meant(row: MateRow, part: str, name: str, instances: Sequence[SubmittedInstance]) -> list[int]:
     """Return the instances that a line may mean: by id, or all of that name."""
     wanted = part.casefold()
-    found = [index for index, own in enumerate(instances) if own.id.casefold() == wanted] or [
+    meant = [index for index, own in enumerate(instances) if own.id.casefold() == wanted] or [
         index for index, own in enumerate(instances) if own.name.casefold() == wanted
     ]
-    if not found:
+    if not meant:
         names = ", ".join(sorted({own.name for own in instances}))
         raise InvalidDocument(
             f"{name}, line {row.line}", f"there is no part '{part[:60]}'", f"Name one of: {names[:300]}"
         )
-    return found
+    return meant
 
 
 def _mate(row: MateRow, name: str, parts: Sequence[SubmittedPart], instances: Sequence[SubmittedInstance]) -> Mate:
@@ -94,8 +94,8 @@ def _mate(row: MateRow, name: str, parts: Sequence[SubmittedPart], instances: Se
         ]
         for part, point in ((row.a, row.at_a), (row.b, row.at_b))
     ]
-    for side, part, found in zip("ab", (row.a, row.b), sides, strict=True):
-        if not found:
+    for side, part, lies_on in zip("ab", (row.a, row.b), sides, strict=True):
+        if not lies_on:
             problem = f"the point on part {side} lies on no flat or round face of '{part[:60]}', and on no axis"
             raise InvalidDocument(where, problem, "Give a point in the assembly's coordinates, mm, inside the face")
     for a, feature_a in sides[0]:

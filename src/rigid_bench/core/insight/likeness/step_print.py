@@ -75,8 +75,8 @@ def step_print(content: bytes) -> StepPrint:
 
 def _header_texts(header: str) -> tuple[str, str, str]:
     """Return the time, the author and the originating system of FILE_NAME (ISO 10303-21, 8.2.2)."""
-    found = _HEADER.search(header)
-    texts = [text[1:-1].strip() for text in _STRING.findall(found[1])] if found else []
+    file_name = _HEADER.search(header)
+    texts = [text[1:-1].strip() for text in _STRING.findall(file_name[1])] if file_name else []
     # name, time, authors, organisations, preprocessor, system, authorisation: lists have one text at least
     return (texts[1], texts[2], texts[-2]) if len(texts) >= 7 else ("", "", "")
 
@@ -88,14 +88,14 @@ def _edge_lengths(entities: _Entities) -> _Array:
     """(n,) from end to end of each edge, in the order of the file."""
     points = {number: _numbers(rest) for number, (kind, rest) in entities.items() if kind == "CARTESIAN_POINT"}
     ends = {number: _references(rest)[-1:] for number, (kind, rest) in entities.items() if kind == "VERTEX_POINT"}
-    found = []
+    lengths = []
     for kind, rest in entities.values():
         if kind != "EDGE_CURVE":
             continue
         corners = [points.get(point) for vertex in _references(rest)[:2] for point in ends.get(vertex, ())]
         if len(corners) == 2 and corners[0] is not None and corners[1] is not None:
-            found.append(float(np.linalg.norm(np.subtract(corners[1], corners[0]))))
-    return np.array(found) + 0.0
+            lengths.append(float(np.linalg.norm(np.subtract(corners[1], corners[0]))))
+    return np.array(lengths) + 0.0
 
 
 def _solids(entities: _Entities) -> Iterator[str]:

@@ -75,13 +75,13 @@ def _works(
     pictures = exercise_queries.pictures_of_versions(session, [version.id for version in table.versions])
     attempts = [own for own in insight_queries.attempts_of_class(session, classroom.id) if own.student_id == student.id]
     slips = list(episodes(attempts))
-    found = []
+    works = []
     for version, cell in zip(table.versions, cells, strict=False):
         at = cell.build.handed_in_at if cell.build else None
         if cell.state.key != "returned" or at is None or (begins and at < begins) or (ends and at >= ends):
             continue
         own = [slip for slip in slips if slip.exercise == version.exercise]
-        found.append(
+        works.append(
             ReportedWork(
                 version=version,
                 cell=cell,
@@ -91,4 +91,4 @@ def _works(
                 left=sorted({slip_name(slip.code) for slip in own if not slip.ended}),
             )
         )
-    return found
+    return works

@@ -15,14 +15,15 @@ from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.formats.pointing import Pointable
+from rigid_bench.core.marking.weights import ASSEMBLY, marks_by_part
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.figures.views import thumbnail, thumbnails
 from rigid_bench.web.print.sheet import DrawnSheet, drawn_sheets
 from rigid_bench.web.security.access import DbSession
 
-#: The tabs that are no part.
-EXERCISE, ASSEMBLY = "exercise", "assembly"
+#: The tab of the exercise itself, as `ASSEMBLY` is that of its assembly: they are no parts.
+EXERCISE = "exercise"
 _SETTINGS = (
     "title", "intro", "tolerance", "flow", "slips", "suggestions", "grounding", "uses", "stages", "caps",
 )  # fmt: skip
@@ -110,10 +111,7 @@ def desk_of(draft: Draft, at: str, session: DbSession) -> Desk:
 
 def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTab]:
     checks = document.get("checks", [])
-    marks: dict[str, float] = {}
-    for check in checks:
-        owner = check.get("part", ASSEMBLY)
-        marks[owner] = marks.get(owner, 0) + check.get("marks", 0)
+    marks = marks_by_part(checks)
     pictures = thumbnails(examined.prepared.model_dump()) if examined else {}
     found = [DeskTab(id=EXERCISE, name="The exercise", picture=None, mark="", words="title, rules, parts", marks=0)]
     for part in document.get("parts", []):

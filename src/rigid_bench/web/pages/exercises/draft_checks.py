@@ -13,11 +13,11 @@ from rigid_bench.core.exercise.authoring.offers import Offer, offers
 from rigid_bench.core.exercise.bundle import CheckModel
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.documents import document_error, read_json
+from rigid_bench.core.marking.weights import ASSEMBLY
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import FormId, TypedForm, number_or_none
-from rigid_bench.web.pages.exercises.desk_view import ASSEMBLY
 from rigid_bench.web.pages.exercises.draft import examined_of, keep_draft
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router

@@ -10,10 +10,11 @@ from pydantic import BaseModel, Field
 from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance
 from rigid_bench.core.exercise.bundle import CAPS
 from rigid_bench.core.exercise.cautions import USES
+from rigid_bench.core.marking.weights import ASSEMBLY, weighted
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import number_between
-from rigid_bench.web.pages.exercises.desk_view import ASSEMBLY, EXERCISE, seen_digest, settings_of
+from rigid_bench.web.pages.exercises.desk_view import EXERCISE, seen_digest, settings_of
 from rigid_bench.web.pages.exercises.draft import desk_page, keep_document, to_draft
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
@@ -145,6 +146,29 @@ def change_settings(
     if form.cap:
         document["caps"] = _caps(form.cap)
     return _saved(request, session, found, document, EXERCISE)
+
+
+@router.post("/weights", name="change_weights", dependencies=[CheckedForm])
+def change_weights(
+    request: Request,
+    found: OwnDraft,
+    session: DbSession,
+    of: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    marks: Annotated[list[str], Form()] = [],  # noqa: B006
+) -> Response:
+    """Give each part, and the assembly, so many marks in all: those of its checks are scaled."""
+    document = _document(found)
+    wanted = {
+        part: number_between(text, 0, 10_000, where=f"marks of {part}", field=f"marks[{place}]")
+        for place, (part, text) in enumerate(zip(of, marks, strict=False))
+    }
+    try:
+        document["checks"] = weighted(document["checks"], wanted)
+    except ZeroDivisionError as exc:
+        problem = "no check of it has marks that could be scaled"
+        raise FormRejected("marks", problem, "Give its checks marks first, or leave it at 0", "marks") from exc
+    keep_document(request, session, found, document)
+    return to_draft(request, found, EXERCISE)
 
 
 def _document(found: Draft) -> dict[str, Any]:

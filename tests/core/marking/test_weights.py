@@ -1,0 +1,40 @@
+"""Parts are weighed by scaling the marks of their checks: shares stay, sums are just what is wanted."""
+
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rigid_bench.core.marking.weights import ASSEMBLY, marks_by_part, weighted
+
+CHECKS: list[dict[str, Any]] = [
+    {"id": "a", "part": "box", "marks": 2}, {"id": "b", "part": "box", "marks": 1},
+    {"id": "c", "part": "box", "marks": 0}, {"id": "d", "part": "lid", "marks": 3}, {"id": "e", "marks": 4},
+]  # fmt: skip
+
+
+def test_a_part_is_given_more_and_the_others_stay() -> None:
+    found = weighted(CHECKS, {"box": 6})
+    assert [check["marks"] for check in found] == [4, 2, 0, 3, 4]
+    assert CHECKS[0]["marks"] == 2, "what was handed in is not changed"
+    assert marks_by_part(found) == {"box": 6, "lid": 3, ASSEMBLY: 4}
+
+
+def test_nothing_is_left_of_a_part_that_weighs_nothing() -> None:
+    assert marks_by_part(weighted(CHECKS, {"box": 0, ASSEMBLY: 1})) == {"box": 0, "lid": 3, ASSEMBLY: 1}
+
+
+def test_where_no_check_has_marks_there_is_nothing_to_scale() -> None:
+    with pytest.raises(ZeroDivisionError):
+        weighted([{"id": "c", "part": "box", "marks": 0}], {"box": 5})
+    assert weighted([{"id": "c", "part": "box", "marks": 0}], {"box": 0})[0]["marks"] == 0
+
+
+@given(st.lists(st.integers(1, 400), min_size=1, max_size=30), st.integers(1, 10_000))
+def test_the_sum_is_what_was_wanted_and_the_order_of_marks_stays(marks: list[int], wanted: int) -> None:
+    checks = [{"id": str(number), "part": "box", "marks": own / 4} for number, own in enumerate(marks)]
+    found = [check["marks"] for check in weighted(checks, {"box": wanted / 10})]
+    assert sum(found) == pytest.approx(wanted / 10, abs=1e-6)
+    for before, after in zip(marks, found, strict=True):
+        assert after == pytest.approx(wanted / 10 * before / sum(marks), abs=0.01 * len(marks))
