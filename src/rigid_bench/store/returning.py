@@ -17,8 +17,12 @@ from rigid_bench.store.tables import Assignment, Build
 
 def ready_to_return(session: Session, class_id: int, version_id: int) -> Sequence[Build]:
     """List the newest builds of an exercise whose cards are ready and not returned."""
-    builds = build_queries.builds_of_exercise(session, class_id, version_id)
-    return [each for each in builds if each.state in ("graded", "failed") and not each.returns]
+    return [build for build in build_queries.builds_of_exercise(session, class_id, version_id) if is_ready(build)]
+
+
+def is_ready(build: Build) -> bool:
+    """Tell whether a build's card is ready and not returned."""
+    return build.state in ("graded", "failed") and not build.returns
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

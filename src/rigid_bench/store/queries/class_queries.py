@@ -83,8 +83,9 @@ def class_of_teacher(
 
 def students_of_class(session: Session, class_id: int) -> Sequence[User]:
     """List a class's students by name, in the order of the class's language."""
-    own = session.scalar(select(Classroom.settings).where(Classroom.id == class_id)) or {}
-    order = collate(User.name, ClassSettings.model_validate(own).collation)
+    classroom = session.get(Classroom, class_id)  # who looks at a class has it in hand already
+    settings = ClassSettings.model_validate(classroom.settings if classroom else {})
+    order = collate(User.name, settings.collation)
     query = select(User).join(Membership, Membership.student_id == User.id).where(Membership.class_id == class_id)
     return session.scalars(query.order_by(order, User.id)).all()
 

@@ -1,7 +1,7 @@
 """How a class works on one exercise: due, shown, late, returned; single students; checks withdrawn; re-marked."""
 
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
@@ -17,8 +17,8 @@ from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries, notice_queries
 from rigid_bench.store.queries.people_queries import Person
-from rigid_bench.store.returning import ready_to_return, return_builds, returned_totals
-from rigid_bench.store.rules import rules_of_class
+from rigid_bench.store.returning import is_ready, ready_to_return, return_builds, returned_totals
+from rigid_bench.store.rules import ClassRules, rules_of_class
 from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
 from rigid_bench.web.forms import FormId, moment_or_none, number_between, whole_between
@@ -58,8 +58,9 @@ def assignment(
     _, prepared = read_version(version)
     students = class_queries.students_of_class(session, class_id)
     meant = [each for each in students if all(word in each.name.casefold() for word in q.casefold().split())]
-    terms = class_queries.terms_of_class(session, class_id)
-    trials, waiting = _trials(session, classroom, version)
+    rules = rules_of_class(session, class_id)
+    builds = build_queries.builds_of_exercise(session, class_id, version.id)
+    trials, waiting = _trials(builds, version, rules)
     return page(
         request,
         "assignment.html",
@@ -67,25 +68,25 @@ def assignment(
         version=version,
         assignment=found,
         settings=ClassSettings.model_validate(classroom.settings),
-        people=[(each, terms.get((each.id, version.id))) for each in meant[(at - 1) * PAGE : at * PAGE]],
+        people=[(each, rules.terms.get((each.id, version.id))) for each in meant[(at - 1) * PAGE : at * PAGE]],
         pages=Pages(at=at, count=len(meant)),
         q=q,
         classmates=students,
         names={each.id: each.name for each in students},
         logins={each.id: each.login for each in students},
-        withdrawn=marking_queries.withdrawn_of_class(session, class_id).get(version.exercise, {}),
+        withdrawn=rules.withdrawn.get(version.exercise, {}),
         checks=prepared.checks,
         versions=[each for each in exercise_queries.versions_of(session, version.exercise) if each.id != version.id],
         trials=trials,
         waiting=waiting,
-        ready=len(ready_to_return(session, class_id, version.id)),
+        ready=sum(map(is_ready, builds)),
     )
 
 
-def _trials(session: Session, classroom: Classroom, version: ExerciseVersion) -> tuple[list[Trial], int]:
+def _trials(builds: Sequence[Build], version: ExerciseVersion, rules: ClassRules) -> tuple[list[Trial], int]:
     """Compare trial runs with what counts now; and count those that are still being made."""
-    rules, found, waiting = rules_of_class(session, classroom.id), [], 0
-    for build in build_queries.builds_of_exercise(session, classroom.id, version.id):
+    found, waiting = [], 0
+    for build in builds:
         runs = [run for run in build.runs if run.is_trial]
         if not runs:
             waiting += build.progress.startswith(enqueue.TRYING)
@@ -327,7 +328,8 @@ def apply_trials(
     """Let the new marks count and tell those whose returned card changed; or forget them."""
     version = exercise_queries.version(session, found.version_id)
     classroom, _ = class_queries.class_of_teacher(session, found.class_id, user.id)
-    trials, _ = _trials(session, classroom, version)
+    worked_on = build_queries.builds_of_exercise(session, classroom.id, version.id)
+    trials, _ = _trials(worked_on, version, rules_of_class(session, classroom.id))
     builds = [each.build.id for each in trials]
     if do == "drop":
         marking_queries.drop_trials(session, builds)
