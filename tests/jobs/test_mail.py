@@ -111,14 +111,22 @@ def test_when_the_server_is_away_the_notice_waits(
     assert len(box.letters) == 1
 
 
-def test_an_address_that_the_server_refuses_is_not_tried_again(
-    database: Database, school: School, letterbox: tuple[Letterbox, Settings]
+@pytest.mark.parametrize(
+    "email", ["nobody@home.example", "jürgen@home.example", "a,b@c,d@home.example", "<@home.example"]
+)
+def test_an_address_that_cannot_be_written_to_holds_up_nobody_and_is_not_tried_again(
+    database: Database, school: School, letterbox: tuple[Letterbox, Settings], email: str
 ) -> None:
     box, settings = letterbox
-    want(database, school, "nobody@home.example", "answered")
+    want(database, school, email, "answered")
     tell(database, school, "Your question is answered.", "answered")
+    with database.session() as session:
+        notice_queries.want_mail(session, school.classmate_id, email="cleo@home.example", kinds=["returned"])
+        notice_queries.notify(session, [school.classmate_id], "Your card was returned.", kind="returned")
     send_letters(database, settings)
-    assert (send_letters(database, settings), box.letters) == (0, [])
+    assert "cleo@home.example" in [letter["To"] for letter in box.letters]
+    count = len(box.letters)
+    assert (send_letters(database, settings), len(box.letters)) == (0, count)
 
 
 def test_the_page_takes_an_address_and_says_what_is_wrong(address: str, database: Database, school: School) -> None:

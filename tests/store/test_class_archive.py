@@ -127,7 +127,9 @@ def test_another_teacher_gets_people_of_their_own(database: Database, full: Scho
         assert {build.student.login for build in builds} <= logins
 
 
-@pytest.mark.parametrize("change", ["no-document", "no-report", "odd-json", "other-format", "odd-exercise", "no-zip"])
+@pytest.mark.parametrize(
+    "change", ["no-document", "no-report", "odd-json", "other-format", "odd-exercise", "twice", "odd-time", "no-zip"]
+)
 def test_what_is_no_class_is_refused_and_nothing_is_kept(database: Database, full: School, change: str) -> None:
     with database.session() as session:
         packed = write_class(session, session.get_one(Classroom, full.class_id))
@@ -143,6 +145,12 @@ def test_what_is_no_class_is_refused_and_nothing_is_kept(database: Database, ful
         files[FILE] = json.dumps(document | {"format": "other"}).encode()
     elif change == "odd-exercise":
         document["builds"][0]["exercise"] = 99
+        files[FILE] = json.dumps(document).encode()
+    elif change == "twice":
+        document["assignments"] *= 2
+        files[FILE] = json.dumps(document).encode()
+    elif change == "odd-time":
+        document["builds"][1]["overrides"][0]["made_at"] = 7
         files[FILE] = json.dumps(document).encode()
     bad = b"text" if change == "no-zip" else write_zip(files)
 

@@ -75,6 +75,25 @@ def undecided_is_asked_once(teacher: Page) -> None:
     expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 00")
 
 
+def one_comment_for_all_alike(teacher: Page, press: Callable[[str], None]) -> None:
+    """It is given to all that have the same slip, taken back, and given again."""
+    for text in ("Type the diamter.", "Type the diameter."):
+        press("ArrowDown")
+        expect(teacher.locator(".row-here")).to_contain_text("Pilot hole")
+        press("c")
+        teacher.keyboard.type(text)
+        press("Tab")
+        expect(teacher.get_by_label("5 more builds have this")).to_be_focused()
+        press("Space")
+        press("Tab")
+        press("Enter")
+        expect(teacher.locator(".row-override")).to_contain_text(text)
+        expect(teacher.get_by_role("status")).to_contain_text("Done for all that have the same slip")
+        if "diamter" in text:
+            press("u")
+            expect(teacher.locator(".row-override")).to_have_count(0)
+
+
 def return_the_rest(teacher: Page, address: str, press: Callable[[str], None]) -> None:
     """All that are ready, at once."""
     teacher.goto(address)
@@ -113,23 +132,8 @@ def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
     expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 02")
     for key in "frfrfr":  # in a hurry: keys pressed while a page leaves or arrives are not lost
         press(key)
-    # the six with one slip: one comment for all of them, taken back, and given again
     expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 05", timeout=60_000)
-    for text in ("Type the diamter.", "Type the diameter."):
-        press("ArrowDown")
-        expect(teacher.locator(".row-here")).to_contain_text("Pilot hole")
-        press("c")
-        teacher.keyboard.type(text)
-        press("Tab")
-        expect(teacher.get_by_label("5 more builds have this")).to_be_focused()
-        press("Space")
-        press("Tab")
-        press("Enter")
-        expect(teacher.locator(".row-override")).to_contain_text(text)
-        expect(teacher.get_by_role("status")).to_contain_text("Done for all that have the same slip")
-        if "diamter" in text:
-            press("u")
-            expect(teacher.locator(".row-override")).to_have_count(0)
+    one_comment_for_all_alike(teacher, press)
     other = Visitor(address, people.TEACHER)
     assert "Type the diameter." in other.get(f"/builds/{thirty['Student 10']}").text
     assert "diamter" not in other.get(f"/builds/{thirty['Student 10']}").text

@@ -25,7 +25,8 @@ _WORDS: dict[NoticeKind, tuple[str, str]] = {
 def send_letters(database: Database, settings: Settings) -> int:
     """Send the notices that people want by e-mail; return how many were sent.
 
-    Where the server cannot be reached, or refuses one, the notice waits for the next time; it stays on the start page.
+    Where the server cannot be reached the notices wait for the next time. An address that cannot be written to is not
+    tried again, and holds up no other. All of it stays on the start page.
     """
     if not settings.mail_server:
         return 0
@@ -37,9 +38,8 @@ def send_letters(database: Database, settings: Settings) -> int:
         try:
             with _server(settings) as server:
                 for letter in letters:
-                    if _send(server, letter, settings):
-                        notice_queries.note_mailed(session, letter.notice_id)
-                        sent += 1
+                    sent += _send(server, letter, settings)
+                    notice_queries.note_mailed(session, letter.notice_id)
         except (OSError, smtplib.SMTPException) as exc:
             log.error("mail server does not answer", reason=type(exc).__name__)
     return sent
@@ -57,17 +57,20 @@ def _server(settings: Settings) -> Iterator[smtplib.SMTP]:
 
 
 def _send(server: smtplib.SMTP, letter: Letter, settings: Settings) -> bool:
+    """Send a letter; False where nobody can be written to at its address."""
     subject, words = _WORDS[letter.kind]
     message = EmailMessage()
-    message["From"], message["To"], message["Subject"] = settings.mail_from, letter.email, f"Rigid Bench: {subject}"
+    message["From"], message["Subject"] = settings.mail_from, f"Rigid Bench: {subject}"
     where = f"\n\n{settings.public_address}" if settings.public_address else ""
     message.set_content(
         f"{words.format(title=letter.title or 'your exercise')}\nSign in to read it.{where}\n\n"
         "What you hear of by e-mail is set on the page of your password.\n"
     )
     try:
+        message["To"] = letter.email
         server.send_message(message)
-    except smtplib.SMTPRecipientsRefused:
-        log.warning("address refused by the mail server", notice=letter.notice_id)
-        return True  # it will be refused again
+    except (smtplib.SMTPRecipientsRefused, smtplib.SMTPNotSupportedError, ValueError, IndexError):
+        # refused, in letters that the server does not take, or no address after all
+        log.warning("address cannot be written to", notice=letter.notice_id)
+        return False
     return True

@@ -1,12 +1,12 @@
 """A class is read back from its zip, as one that is in the archive."""
 
-import json
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import select
+from sqlalchemy.exc import DataError, IntegrityError
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.formats.archive import read_zip
@@ -70,7 +70,7 @@ def read_class(session: Session, data: bytes, *, name: str, reader: Person, now:
     document = _document(files, name)
     try:
         return _Reading(session, files, reader).make(document, now)
-    except (KeyError, IndexError, ValidationError, UnicodeDecodeError, json.JSONDecodeError) as exc:
+    except (KeyError, IndexError, ValueError, TypeError, IntegrityError, DataError) as exc:
         raise UnreadableFile(name, f"something in it is missing or does not fit ({type(exc).__name__})", _NEXT) from exc
 
 

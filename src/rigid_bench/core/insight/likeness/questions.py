@@ -6,7 +6,7 @@ are our own; `benchmarks/likeness.py` measures what they find, and how often the
 """
 
 import math
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Collection, Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
@@ -24,6 +24,8 @@ _WEIGHTS: Mapping[Code, int] = {
     "same-order": 1, "same-author": 1, "same-mates": 1,
 }  # fmt: skip
 _ASKED = 3
+#: What the same file has alike anyway.
+_IN_A_FILE: Collection[Code] = {"same-body", "same-order", "same-stamp", "same-author", "left-at"}
 #: Parts of fewer edges than this are plain. Fewer edges, mates or steps have too few ways to be done to say anything.
 _PLAIN, _FEW_EDGES, _FEW_MATES, _FEW_STEPS = 60, 24, 5, 8
 #: Of traits that can hardly be had by chance, and of others: shared by more students than this, or than this share of
@@ -106,10 +108,6 @@ def questions(works: Sequence[Work], *, supplied: Collection[str] = ()) -> list[
     return sorted(asked, key=lambda question: -question.weight)
 
 
-def _solids(work: Work) -> set[str]:
-    return {solid for own in work.prints for solid in own.solids}
-
-
 #: A trait: what it is a sign of, and its value.
 _Trait = tuple[Code, Hashable]
 
@@ -120,10 +118,10 @@ class _Index:
     def __init__(self, works: Sequence[Work], supplied: frozenset[str]) -> None:
         self.works = {work.student_id: work for work in works}
         self._supplied = supplied
-        self._solid_owners = Counter(solid for work in works for solid in _solids(work))
-        self._supplied_solids = {
-            solid for work in works for own in work.prints if own.digest in supplied for solid in own.solids
-        }
+        self._solid_owners: dict[str, set[int]] = defaultdict(set)
+        for work in works:
+            for solid in self._own_solids(work):
+                self._solid_owners[solid].add(work.student_id)
         self._owners: dict[_Trait, set[int]] = defaultdict(set)
         self._traits = {work.student_id: dict(self._traits_of(work)) for work in works}
         for student, traits in self._traits.items():
@@ -159,41 +157,36 @@ class _Index:
     def pairs(self) -> set[tuple[int, int]]:
         """Return the students, the lower number first, who share something that few have."""
         rare = [owners for trait, owners in self._owners.items() if self._says_something(trait)]
-        by_solid: dict[str, set[int]] = defaultdict(set)
-        for student, work in self.works.items():
-            for solid in _solids(work):
-                by_solid[solid].add(student)
         most = max(_HARD[0], _HARD[1] * len(self.works))
-        rare += [owners for owners in by_solid.values() if len(owners) <= most]
+        rare += [owners for owners in self._solid_owners.values() if len(owners) <= most]
         return {pair for owners in rare for pair in combinations(sorted(owners), 2)}
 
     def signs(self, a: Work, b: Work) -> Iterator[Sign]:
-        """List what two builds share that few have; of one code the first two only, and a file says it all."""
+        """List what two builds share that few have: of one code once, of wrong values twice; a file says it all."""
         own = self._traits[a.student_id]
         shared = [trait for trait in own if trait in self._traits[b.student_id] and self._says_something(trait)]
         codes = {code for code, _ in shared}
-        implied = {"same-file": {"same-body", "same-order", "same-stamp", "same-author", "left-at"}}
         seen: dict[Code, int] = defaultdict(int)
         for trait in shared:
             code = trait[0]
-            if any(code in implied.get(other, ()) for other in codes):
+            if "same-file" in codes and code in _IN_A_FILE:
                 continue
             seen[code] += 1
             # one drag gives several lengths, one author several files: they are one sign
             if seen[code] <= (2 if code == "wrong-alike" else 1):
                 yield own[trait]
-        alike = self._alike_solids(a, b)
+        alike = self._own_solids(a) & self._own_solids(b)
         if "same-file" not in codes and self._pairs_by_chance(alike) <= _BY_CHANCE:
             yield Sign(code="same-ways", count=len(alike))
 
-    def _alike_solids(self, a: Work, b: Work) -> list[str]:
-        both = _solids(a) & _solids(b)
-        return sorted(both - self._supplied_solids)
+    def _own_solids(self, work: Work) -> set[str]:
+        """Return the solids of a build, without those that were supplied."""
+        return {solid for own in work.prints if own.digest not in self._supplied for solid in own.solids}
 
-    def _pairs_by_chance(self, solids: Sequence[str]) -> float:
+    def _pairs_by_chance(self, solids: Collection[str]) -> float:
         """Return of how many pairs these parts would be alike by chance: the product of their shares, over all."""
         students = len(self.works)
-        others = math.prod((self._solid_owners[solid] - 1) / students for solid in solids)
+        others = math.prod((len(self._solid_owners[solid]) - 1) / students for solid in solids)
         return others * students * (students - 1) / 2
 
     def doubts(self, a: Work, b: Work) -> Iterator[Sign]:
