@@ -23,6 +23,7 @@ from rigid_bench.store.queries import (
     account_queries,
     build_queries,
     class_queries,
+    group_queries,
     marking_queries,
     people_queries,
     plan_queries,
@@ -64,9 +65,8 @@ def full(database: Database, school: School) -> School:
             session, class_id=school.class_id, exercise="seed-drawer", check_id="gap.right", reason="unclear",
             teacher_id=school.teacher_id,
         )  # fmt: skip
-        class_queries.agree(
-            session, **own, student_id=school.student_id, due_at=NOW, is_absent=False, partner_id=school.classmate_id
-        )
+        class_queries.agree(session, **own, student_id=school.student_id, due_at=NOW, is_absent=False)
+        group_queries.keep_group(session, school.class_id, school.version_id, [school.student_id, school.classmate_id])
         plan_queries.add_lessons(session, school.class_id, [NOW], minutes=50, room="W2", title="Drawers")
         session.flush()
         assignment = class_queries.assignment_of(session, school.class_id, school.version_id)

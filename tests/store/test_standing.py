@@ -20,6 +20,7 @@ from rigid_bench.store.queries import (
     build_queries,
     class_queries,
     exercise_queries,
+    group_queries,
     marking_queries,
     notice_queries,
     people_queries,
@@ -145,10 +146,7 @@ def hand_in(session: Session, made: Made, who: int, sample: str = "right") -> Bu
 
 def test_two_who_work_together_share_the_build_that_came_last(made: tuple[Session, Made]) -> None:
     session, (room, people, version) = made
-    class_queries.agree(
-        session, class_id=room.id, version_id=version.id, student_id=people[0].id, due_at=None, is_absent=False,
-        partner_id=people[1].id,
-    )  # fmt: skip
+    group_queries.keep_group(session, room.id, version.id, [people[0].id, people[1].id])
     build = hand_in(session, made[1], 1, "too-wide")
     rows = {student.name: cells[0] for student, cells in read_table(session, room).rows}
     shown = [rows[name].build for name in ("P0", "P1", "P2")]

@@ -57,7 +57,11 @@ def test_an_earlier_database_keeps_its_data(upgraded: "psycopg.Connection[Any]")
     ]
     owners = rows("select class_id, teacher_id from class_teachers where role = 'owner' order by 1")
     assert owners == [(1, 1), (2, 2)]
-    assert rows("select student_id, partner_id from terms where partner_id is not null order by 1") == [(3, 4), (4, 3)]
+    assert rows("select student_id, group_number from terms order by 1") == [(3, 1), (4, 1), (5, None)]
+    assert rows("select student_id, number, joined_at, left_at from group_memberships order by 1") == [
+        (3, 1, None, None),
+        (4, 1, None, None),
+    ]
     assert rows("select number from returns order by id") == [(1,), (2,), (3,)]
     assert rows("select check_id, count(*) from questions group by 1 order by 1") == [("a", 1), ("b", 1)]
     log = rows("select who_id, is_by_program, person_id, params->>'text' from log_entries order by id")

@@ -137,6 +137,8 @@ ALLOWED = {
     "GET /classes/{class_id}/insight": "th",
     "GET /classes/{class_id}/students/{student_id}/report.pdf": "t",
     "POST /classes/{class_id}/exercises/{version_id}/students": "t",
+    "POST /classes/{class_id}/exercises/{version_id}/groups": "t",
+    "POST /classes/{class_id}/exercises/{version_id}/groups/as": "t",
     "GET /classes/{class_id}/class.zip": "t",
     "POST /classes/read": "toha",
     "GET /classes/{class_id}/one-roster.zip": "th",

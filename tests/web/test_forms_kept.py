@@ -42,7 +42,7 @@ def test_each_form_says_which_field_is_wrong(address: str, school: School) -> No
         (f"{exercise}/terms", {"late_percent": "101"}, "late_percent"),
         (f"{exercise}/terms", {"attempts": "1.5"}, "attempts"),
         (f"{exercise}/terms", {"late": "never"}, "late"),
-        (f"{exercise}/students/{school.student_id}", {"partner": "nobody"}, "partner"),
+        (f"{exercise}/groups", {"students": str(school.student_id)}, "students"),
         (f"{exercise}/students/{school.student_id}", {"due_at": "soon"}, "due_at"),
         ("/allowances/printed/turn", {"least": "wide", "most": "1"}, "least"),
     ):

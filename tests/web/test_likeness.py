@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.insight.likeness.questions import Code
 from rigid_bench.demo import seed_drawer
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, class_queries, work_queries
+from rigid_bench.store.queries import build_queries, class_queries, group_queries, work_queries
 from rigid_bench.store.tables import Membership, User
 from rigid_bench.web.likeness_words import SIGN_WORDS
 from tests import school as people
@@ -72,14 +72,13 @@ def test_every_sign_has_words() -> None:
     assert set(SIGN_WORDS) == set(get_args(Code))
 
 
-def test_who_works_as_a_pair_is_not_asked_about(address: str, database: Database, copied: School) -> None:
+def test_who_works_as_a_group_is_not_asked_about(address: str, database: Database, copied: School) -> None:
     visitor = Visitor(address, people.TEACHER)
     path = f"/classes/{copied.class_id}/insight/likeness?version_id={copied.version_id}"
     assert visitor.get(path).text.count("<h3 id=") == 6
     with database.session() as session:
         students = {student.name: student.id for student in class_queries.students_of_class(session, copied.class_id)}
-        class_queries.agree(
-            session, class_id=copied.class_id, version_id=copied.version_id, student_id=students["Ada Alder"],
-            due_at=None, is_absent=False, partner_id=students["Gil Gorse"],
-        )  # fmt: skip
+        group_queries.keep_group(
+            session, copied.class_id, copied.version_id, [students["Ada Alder"], students["Gil Gorse"]]
+        )
     assert visitor.get(path).text.count("<h3 id=") == 5

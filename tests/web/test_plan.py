@@ -13,6 +13,7 @@ from rigid_bench.core.planning.lessons import moved_by
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import class_queries, plan_queries
 from rigid_bench.store.tables import Assignment, Classroom
+from rigid_bench.web.pages.classes.plan import read_plan
 from tests import school as people
 from tests.school import School, Visitor
 
@@ -62,6 +63,34 @@ def test_a_term_is_planned_and_a_lesson_moved_by_keys(
     with teacher.expect_navigation():
         teacher.keyboard.press("Shift+ArrowLeft")
     assert due_at(database, planned) == before
+
+
+def test_a_stage_has_a_lesson_of_its_own_and_who_has_not_reached_it_is_behind(
+    teacher: Page, address: str, database: Database, planned: School
+) -> None:
+    path = f"{address}/classes/{planned.class_id}/plan"
+    teacher.goto(path)
+    exercises = teacher.get_by_role("region", name="Exercises")
+    exercises.get_by_text("Plan it").click()
+    stage = exercises.get_by_label("“Parts right”")
+    with database.session() as session:
+        lessons = plan_queries.lessons_of_class(session, planned.class_id)
+    stage.select_option(str(lessons[0].id))
+    with teacher.expect_navigation():
+        exercises.get_by_role("button", name="Save").click()
+    expect(teacher.locator(".plan-lesson").first).to_contain_text("Seed drawer: Parts right")
+    with database.session() as session:
+        assert plan_queries.lessons_of_class(session, planned.class_id)[0].stages == (("seed-drawer", "Parts right"),)
+        room = session.get_one(Classroom, planned.class_id)
+        members = len(class_queries.students_of_class(session, planned.class_id))
+        plan = read_plan(session, room, FIRST + timedelta(hours=1))
+        first = next(view for _, views in plan.weeks for view in views)
+        assert (len(first.behind), first.behind[0][1]) == (members, ["Seed drawer: Parts right"])
+    wrong = Visitor(address, people.TEACHER).post(
+        f"/classes/{planned.class_id}/plan/exercises/{planned.version_id}",
+        data={"stages": "No such", "stage_lessons": str(lessons[0].id)},
+    )
+    assert (wrong.status_code, "no such stages" in wrong.text) == (422, True)
 
 
 def test_lessons_are_added_changed_and_taken_out(teacher: Page, address: str, planned: School) -> None:

@@ -9,7 +9,7 @@ from pypdf import PdfReader
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, class_queries, marking_queries, work_queries
+from rigid_bench.store.queries import build_queries, class_queries, group_queries, marking_queries, work_queries
 from tests import school as people
 from tests.school import School, Visitor
 
@@ -68,13 +68,12 @@ def test_who_has_no_card_back_has_no_report(address: str, worked: School) -> Non
     assert "no card was returned" in text
 
 
-def test_several_students_are_given_time_at_once_and_keep_their_partners(
+def test_several_students_are_given_time_at_once_and_keep_their_groups(
     address: str, database: Database, worked: School
 ) -> None:
     pair = (worked.student_id, worked.classmate_id)
-    own = {"class_id": worked.class_id, "version_id": worked.version_id}
     with database.session() as session:
-        class_queries.agree(session, **own, student_id=pair[0], due_at=None, is_absent=False, partner_id=pair[1])
+        group_queries.keep_group(session, worked.class_id, worked.version_id, pair)
     teacher = Visitor(address, people.TEACHER)
     path = f"/classes/{worked.class_id}/exercises/{worked.version_id}/students"
     assert "none was chosen" in teacher.post(path, data={"due_at": "2027-05-03T12:00"}).text
@@ -88,4 +87,7 @@ def test_several_students_are_given_time_at_once_and_keep_their_partners(
         terms = class_queries.terms_of_class(session, worked.class_id)
     assert set(terms) == {(student, worked.version_id) for student in pair}
     assert {agreed.due_at for agreed in terms.values()} == {datetime(2027, 5, 3, 12, tzinfo=UTC)}
-    assert [terms[student, worked.version_id].partner_id for student in pair] == [pair[1], pair[0]]
+    assert group_queries.groups_of(terms) == {
+        (pair[0], worked.version_id): [pair[1]],
+        (pair[1], worked.version_id): [pair[0]],
+    }

@@ -73,7 +73,7 @@ def pages(database: Database, school: School) -> dict[str, Any]:
         session.add(BenchStep(bench_id=bench.id, number=1, parent=0, who="Sam", words="first", document={}))
         draft_queries.add_draft(session, teacher_id=school.teacher_id, title="D", source_name="a.step", source=b"")
         log(session, "settings-changed", who_id=school.teacher_id, class_id=school.class_id)
-        class_queries.agree(session, **mine, due_at=MOMENTS[0], is_absent=False, partner_id=None)
+        class_queries.agree(session, **mine, due_at=MOMENTS[0], is_absent=False)
         return {**mine, "build_id": build.id, "bench_id": bench.id, "user_id": school.student_id, "check_id": "bore"}
 
 

@@ -20,6 +20,7 @@ from rigid_bench.store.queries import (
     build_queries,
     class_queries,
     exercise_queries,
+    group_queries,
     marking_queries,
     people_queries,
     plan_queries,
@@ -259,15 +260,15 @@ def _talk(
         return
     drawer = versions[DRAWER].id
     people = {login: each.id for login, each in room.students.items()}
-    terms: dict[str, Any] = {"due_at": None, "is_absent": False, "partner_id": None}
+    terms: dict[str, Any] = {"due_at": None, "is_absent": False}
     for login, agreed in (
         ("jory", {"is_absent": True}),
         ("greta", {"due_at": _noon(3)}),
-        ("mina", {"partner_id": people["noor"]}),
     ):
         class_queries.agree(
             session, class_id=room.classroom.id, version_id=drawer, student_id=people[login], **(terms | agreed)
         )
+    group_queries.keep_group(session, room.classroom.id, drawer, [people["mina"], people["noor"]])
     asked = "My gap is 0.4 on the left. Why is the right one wrong?"
     marking_queries.ask(
         session, builds["bram", DRAWER], check_id="knob.pilot", text="I drew a Ø4 drill. Is 2 its radius?"

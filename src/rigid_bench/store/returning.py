@@ -77,14 +77,13 @@ class ReturnedTotal:
 def returned_totals(session: Session, class_id: int, version_id: int) -> dict[int, ReturnedTotal]:
     """Return the marks that each student of a class sees on a returned card of an exercise, by student.
 
-    Of two who work together both have those of the build that was handed in last; none where that is not returned.
+    All who work together have those of the build that was handed in last; none where that is not returned.
     """
     rules = rules_of_class(session, class_id)
     newest = {build.student_id: build for build in build_queries.builds_of_exercise(session, class_id, version_id)}
     found = {}
     for student in class_queries.students_of_class(session, class_id):
-        terms = rules.terms.get((student.id, version_id))
-        owners = [student.id, *([terms.partner_id] if terms and terms.partner_id else [])]
+        owners = [student.id, *rules.groups.get((student.id, version_id), ())]
         builds = [newest[owner] for owner in owners if owner in newest]
         build = max(builds, key=lambda each: each.id, default=None)
         if build is None or not build.returns:

@@ -34,6 +34,8 @@ ACTIONS = {
     "class-rolled-over": "made {name} from it",
     "exercise-given": "gave out {title} v{number}",
     "exercise-released": "released {title} v{number}",
+    "group-changed": "changed with whom {person} works on {title}",
+    "groups-copied": "took the groups of another exercise for {title}",
     "hand-lowered": "helped {person}",
     "joined": "joined",
     "marks-applied": "let {count} builds of {title} count as re-marked",

@@ -1,5 +1,6 @@
 """Lessons move together, keep the time of the clock, stand in their weeks; who is behind, and what comes too early."""
 
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -8,6 +9,7 @@ from dateutil.rrule import WEEKLY, rrule
 from hypothesis import given
 from hypothesis import strategies as st
 
+from rigid_bench.core.insight.attempts import Attempt, OpenCheck, reached_by
 from rigid_bench.core.planning.estimate import Extent, Rates, estimated_minutes
 from rigid_bench.core.planning.lessons import (
     PlannedLesson,
@@ -58,9 +60,31 @@ def test_weeks_begin_on_monday_and_empty_ones_are_shown() -> None:
     assert by_week([], ZONE) == []
 
 
-@pytest.mark.parametrize(("after", "who"), [(timedelta(minutes=40), {}), (timedelta(minutes=60), {2: ["jig"]})])
-def test_who_has_nothing_in_for_a_lesson_that_is_over_is_behind(after: timedelta, who: dict[int, list[str]]) -> None:
-    assert behind(LESSONS[0], {1, 2}, {"jig": {1}}, FIRST + after) == who
+@pytest.mark.parametrize(
+    ("after", "who"),
+    [(timedelta(minutes=40), {}), (timedelta(minutes=60), {2: [("jig", ""), ("mast", "Parts right")]})],
+)
+def test_who_has_nothing_in_for_a_lesson_that_is_over_is_behind(
+    after: timedelta, who: dict[int, list[tuple[str, str]]]
+) -> None:
+    lesson = replace(LESSONS[0], stages=(("mast", "Parts right"),))
+    assert behind(lesson, {1, 2}, {("jig", ""): {1}, ("mast", "Parts right"): {1}}, FIRST + after) == who
+
+
+def test_a_stage_is_reached_when_all_its_checks_are_met_at_once_in_a_look_too() -> None:
+    def attempt(student: int, *still_open: str, counts: bool = True, exercise: str = "mast") -> Attempt:
+        checks = tuple(OpenCheck(id=own, title="", verdict="missed", cause="", follows="") for own in still_open)
+        return Attempt(
+            build_id=1, student_id=student, version_id=1, exercise=exercise, title="", at=FIRST, counts=counts,
+            open=checks,
+        )  # fmt: skip
+
+    parts, whole = ("mast", "Parts right"), ("mast", "Whole build")
+    attempts = [
+        attempt(1, "gap"), attempt(2, "size", "gap"), attempt(3, counts=False), attempt(4, exercise="jig"),
+        replace(attempt(5), open=None),
+    ]  # fmt: skip
+    assert reached_by(attempts, {parts: ["size"], whole: ["*"]}) == {parts: {1, 3}, whole: {3}}
 
 
 def test_an_assembly_before_its_parts_is_said() -> None:

@@ -1,7 +1,7 @@
 """Handing-ins of a class, as far as what went wrong is told from them."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -56,3 +56,25 @@ def by_work(attempts: Iterable[Attempt]) -> dict[tuple[int, str], list[Attempt]]
 def measured(attempts: Sequence[Attempt]) -> list[Attempt]:
     """Return those that count and were measured."""
     return [attempt for attempt in attempts if attempt.counts and attempt.open is not None]
+
+
+def reached_by(
+    attempts: Iterable[Attempt], stages: Mapping[tuple[str, str], Collection[str]]
+) -> dict[tuple[str, str], set[int]]:
+    """Return who had all checks of each stage met at once, in a hand-in or in a look before it.
+
+    Parameters
+    ----------
+    attempts
+        Of the class.
+    stages
+        (exercise, stage) -> ids of its checks; "*" among them for all.
+    """
+    reached: dict[tuple[str, str], set[int]] = {work: set() for work in stages}
+    for attempt in attempts:
+        for work, checks in stages.items():
+            if attempt.open is None or work[0] != attempt.exercise:
+                continue
+            if not any("*" in checks or own.id in checks for own in attempt.open):
+                reached[work].add(attempt.student_id)
+    return reached

@@ -17,6 +17,13 @@ class PlannedLesson:
     room: str = ""
     title: str = ""
     exercises: tuple[str, ...] = ()
+    #: Stages of exercises that are worked on in it: (exercise, name of the stage).
+    stages: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def work(self) -> tuple[tuple[str, str], ...]:
+        """Exercises, with "" for the stage, and stages."""
+        return (*((exercise, "") for exercise in self.exercises), *self.stages)
 
     @property
     def ends_at(self) -> datetime:
@@ -72,33 +79,35 @@ def by_week(lessons: Sequence[PlannedLesson], zone: ZoneInfo) -> list[tuple[date
 
 
 def behind(
-    lesson: PlannedLesson, students: Collection[int], done: Mapping[str, Collection[int]], now: datetime
-) -> dict[int, list[str]]:
-    """Return who has nothing in for exercises of a lesson that is over: student -> exercises.
+    lesson: PlannedLesson, students: Collection[int], done: Mapping[tuple[str, str], Collection[int]], now: datetime
+) -> dict[int, list[tuple[str, str]]]:
+    """Return who is not done with the work of a lesson that is over: student -> (exercise, stage or "").
 
     Parameters
     ----------
     lesson
-        With its exercises.
+        With its exercises and stages.
     students
         All of the class.
     done
-        Exercise -> students who handed it in, or are excused.
+        Work -> students who handed the exercise in, or reached the stage, or are excused.
     now
         The present.
     """
     if lesson.ends_at > now:
         return {}
     missing = {
-        student: [exercise for exercise in lesson.exercises if student not in done.get(exercise, ())]
+        student: [
+            (exercise, stage) for exercise, stage in lesson.work if student not in done.get((exercise, stage), ())
+        ]
         for student in students
     }
-    return {student: exercises for student, exercises in missing.items() if exercises}
+    return {student: work for student, work in missing.items() if work}
 
 
 def out_of_order(lessons: Sequence[PlannedLesson], after: Mapping[str, str]) -> list[tuple[str, str]]:
     """Return the exercises that come in an earlier lesson than the one that each builds on: (exercise, before it)."""
-    when = {exercise: own.starts_at for own in lessons for exercise in own.exercises}
+    when: dict[str, datetime] = {exercise: own.starts_at for own in lessons for exercise in own.exercises}
     return [
         (exercise, first)
         for exercise, first in after.items()

@@ -56,7 +56,26 @@ class TermsRow(Document):
     exercise: int
     due_at: datetime | None
     is_absent: bool
-    partner: str | None
+    #: Of zips of before there were groups.
+    partner: str | None = None
+
+
+class GroupRow(Document):
+    """That a student was in a group for an exercise, from when until when."""
+
+    student: str
+    exercise: int
+    number: int
+    joined_at: datetime | None
+    left_at: datetime | None
+
+
+class StageRow(Document):
+    """In which lesson a stage of an exercise is worked on; both by their place in their lists."""
+
+    exercise: int
+    stage: str
+    lesson: int
 
 
 class WithdrawalRow(Document):
@@ -115,5 +134,7 @@ class ClassDocument(Document):
     exercises: list[ExerciseRow]
     assignments: list[AssignmentRow]
     terms: list[TermsRow]
+    groups: list[GroupRow] = []
+    stages: list[StageRow] = []
     withdrawals: list[WithdrawalRow]
     builds: list[BuildRow]

@@ -1,6 +1,6 @@
 """A class is read back from its zip, as one that is in the archive."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -13,7 +13,7 @@ from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.grading.report.models import Prepared, Report
 from rigid_bench.core.values.errors import UnreadableFile
-from rigid_bench.store.class_archive.documents import FILE, BuildRow, ClassDocument, ExerciseRow
+from rigid_bench.store.class_archive.documents import FILE, BuildRow, ClassDocument, ExerciseRow, GroupRow, TermsRow
 from rigid_bench.store.class_archive.writing import OVERRIDE, QUESTION, RETURN
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.codes import new_code
@@ -28,12 +28,14 @@ from rigid_bench.store.tables import (
     Classroom,
     ClassTeacher,
     ExerciseVersion,
+    GroupMembership,
     Lesson,
     Membership,
     Override,
     Question,
     Return,
     Run,
+    StageLesson,
     Terms,
     User,
     Withdrawal,
@@ -151,7 +153,27 @@ class _Reading:
             lesson_id = None if given.lesson is None else lessons[given.lesson].id
             version_id = self._versions[given.exercise].id
             self._session.add(Assignment(class_id=room.id, version_id=version_id, lesson_id=lesson_id, **fields))
+        for stage in document.stages:
+            self._session.add(
+                StageLesson(
+                    class_id=room.id,
+                    version_id=self._versions[stage.exercise].id,
+                    stage=stage.stage,
+                    lesson_id=lessons[stage.lesson].id,
+                )
+            )
         self._session.flush()
+        groups = document.groups or list(_pairs(document.terms))
+        numbers = {(own.student, own.exercise): own.number for own in groups if own.left_at is None}
+        for own in groups:
+            self._session.add(
+                GroupMembership(
+                    class_id=room.id,
+                    version_id=self._versions[own.exercise].id,
+                    student_id=self._students[own.student].id,
+                    **own.model_dump(include={"number", "joined_at", "left_at"}),
+                )
+            )
         for agreed in document.terms:
             self._session.add(
                 Terms(
@@ -160,7 +182,7 @@ class _Reading:
                     student_id=self._students[agreed.student].id,
                     due_at=agreed.due_at,
                     is_absent=agreed.is_absent,
-                    partner_id=self._students[agreed.partner].id if agreed.partner else None,
+                    group_number=numbers.get((agreed.student, agreed.exercise)),
                 )
             )
 
@@ -203,6 +225,15 @@ class _Reading:
                 self._session.add(kind(build_id=build.id, **fields))
         for own in row.questions:
             self._session.add(Question(build_id=build.id, **_values(own, QUESTION)))
+
+
+def _pairs(terms: Sequence[TermsRow]) -> Iterator[GroupRow]:
+    """Give the pairs of a zip of before there were groups, as groups."""
+    with_partner = [own for own in terms if own.partner is not None]
+    pairs = sorted({(own.exercise, *sorted((own.student, str(own.partner)))) for own in with_partner})
+    for own in with_partner:
+        number = pairs.index((own.exercise, *sorted((own.student, str(own.partner))))) + 1
+        yield GroupRow(student=own.student, exercise=own.exercise, number=number, joined_at=None, left_at=None)
 
 
 def _values(row: Mapping[str, Any], names: Sequence[str]) -> dict[str, Any]:

@@ -1,7 +1,7 @@
 """A class is written as a zip."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from sqlalchemy import select
@@ -15,8 +15,10 @@ from rigid_bench.store.class_archive.documents import (
     ClassDocument,
     ExerciseRow,
     FileRow,
+    GroupRow,
     LessonRow,
     RunRow,
+    StageRow,
     StudentRow,
     TermsRow,
     WithdrawalRow,
@@ -29,9 +31,11 @@ from rigid_bench.store.tables import (
     BuildFile,
     Classroom,
     ExerciseVersion,
+    GroupMembership,
     Lesson,
     Override,
     Return,
+    StageLesson,
     Terms,
     User,
     Withdrawal,
@@ -52,7 +56,11 @@ def write_class(session: Session, classroom: Classroom) -> bytes:
     lessons = list(session.scalars(select(Lesson).where(Lesson.class_id == classroom.id).order_by(Lesson.id)))
     members = {own.id for own in class_queries.students_of_class(session, classroom.id)}
     terms = session.scalars(select(Terms).where(Terms.class_id == classroom.id)).all()
-    people = _people(session, members | {build.student_id for build in builds} | {own.student_id for own in terms})
+    groups = session.scalars(
+        select(GroupMembership).where(GroupMembership.class_id == classroom.id).order_by(GroupMembership.id)
+    ).all()
+    worked = {own.student_id for rows in (builds, terms, groups) for own in rows}
+    people = _people(session, members | worked)
     teachers = {user.id: user.login for user in session.scalars(select(User).where(User.role != "student"))}
     document = ClassDocument(
         format="rigid-bench/class",
@@ -67,20 +75,14 @@ def write_class(session: Session, classroom: Classroom) -> bytes:
             TermsRow(
                 student=people[own.student_id].login,
                 exercise=place[own.version_id],
-                due_at=own.due_at,
-                is_absent=own.is_absent,
-                partner=people[own.partner_id].login if own.partner_id in people else None,
+                **_fields(own, ("due_at", "is_absent")),
             )
             for own in terms
             if own.version_id in place
         ],
-        withdrawals=[
-            WithdrawalRow(
-                teacher=teachers.get(own.teacher_id, ""),
-                **_fields(own, ("exercise", "check_id", "reason", "made_at")),
-            )
-            for own in session.scalars(select(Withdrawal).where(Withdrawal.class_id == classroom.id))
-        ],
+        groups=_groups(groups, people, place),
+        stages=_stages(session, classroom.id, place, [own.id for own in lessons]),
+        withdrawals=_withdrawals(session, classroom.id, teachers),
         builds=[_build(own, people, place, teachers, files) for own in builds],
     )
     files[FILE] = document.model_dump_json(indent=1).encode()
@@ -131,6 +133,35 @@ def _assignments(session: Session, class_id: int, place: dict[int, int], lessons
             **_fields(own, kept),
         )
         for own in session.scalars(select(Assignment).where(Assignment.class_id == class_id))
+    ]
+
+
+def _groups(memberships: Sequence[GroupMembership], people: dict[int, User], place: dict[int, int]) -> list[GroupRow]:
+    return [
+        GroupRow(
+            student=people[own.student_id].login,
+            exercise=place[own.version_id],
+            **_fields(own, ("number", "joined_at", "left_at")),
+        )
+        for own in memberships
+        if own.version_id in place
+    ]
+
+
+def _stages(session: Session, class_id: int, place: dict[int, int], lessons: list[int]) -> list[StageRow]:
+    return [
+        StageRow(exercise=place[own.version_id], stage=own.stage, lesson=lessons.index(own.lesson_id))
+        for own in session.scalars(select(StageLesson).where(StageLesson.class_id == class_id))
+        if own.version_id in place
+    ]
+
+
+def _withdrawals(session: Session, class_id: int, teachers: dict[int, str]) -> list[WithdrawalRow]:
+    return [
+        WithdrawalRow(
+            teacher=teachers.get(own.teacher_id, ""), **_fields(own, ("exercise", "check_id", "reason", "made_at"))
+        )
+        for own in session.scalars(select(Withdrawal).where(Withdrawal.class_id == class_id))
     ]
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy import and_, delete, exists, func, or_, select, update
 from sqlalchemy.dialects.postgresql import distinct_on
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.queries.people_queries import Person
@@ -180,20 +180,24 @@ def build_for(session: Session, build_id: int, user: Person) -> Build:
         own = select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == user.id)
         query = query.where(Build.class_id.in_(own), Build.state.in_(COUNTED), Build.counts)
     else:
-        query = query.where(or_(Build.student_id == user.id, and_(Build.counts, _partner_of(user.id))))
+        query = query.where(or_(Build.student_id == user.id, and_(Build.counts, _in_group_with(user.id))))
     found = session.scalar(query)
     if found is None:
         raise NotFound("build", "there is no such build for you", _LOOK)
     return found
 
 
-def _partner_of(student_id: int) -> Any:
+def _in_group_with(student_id: int) -> Any:
     """A build of somebody who works with this student on that exercise."""
+    own, other = aliased(Terms), aliased(Terms)
     return exists().where(
-        Terms.class_id == Build.class_id,
-        Terms.version_id == Build.version_id,
-        Terms.student_id == student_id,
-        Terms.partner_id == Build.student_id,
+        own.class_id == Build.class_id,
+        own.version_id == Build.version_id,
+        own.student_id == student_id,
+        other.class_id == Build.class_id,
+        other.version_id == Build.version_id,
+        other.student_id == Build.student_id,
+        other.group_number == own.group_number,
     )
 
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, selectinload, undefer
 from rigid_bench.core.values.errors import NotAllowed, NotFound
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.codes import bare_code, new_code
+from rigid_bench.store.queries import group_queries
 from rigid_bench.store.tables import (
     Allowance,
     Assignment,
@@ -113,12 +114,13 @@ def join(session: Session, class_id: int, student_id: int) -> bool:
 
 
 def leave(session: Session, class_id: int, student_id: int) -> None:
-    """Take a student out of a class: nobody's partner any more, no hand raised; the builds stay."""
+    """Take a student out of a class: in no group any more, no hand raised; the builds stay."""
     session.execute(delete(Membership).where(Membership.class_id == class_id, Membership.student_id == student_id))
-    unpair = update(Terms).where(
-        Terms.class_id == class_id, or_(Terms.student_id == student_id, Terms.partner_id == student_id)
+    grouped = select(Terms.version_id).where(
+        Terms.class_id == class_id, Terms.student_id == student_id, Terms.group_number.is_not(None)
     )
-    session.execute(unpair.values(partner_id=None))
+    for version_id in session.scalars(grouped).all():
+        group_queries.keep_group(session, class_id, version_id, [student_id])
     session.execute(delete(Hand).where(Hand.class_id == class_id, Hand.student_id == student_id))
 
 
@@ -258,23 +260,9 @@ def agree(
     student_id: int,
     due_at: datetime | None,
     is_absent: bool,
-    partner_id: int | None,
 ) -> None:
-    """Keep what is agreed with a student for an exercise; a pair is agreed with both, and ends what either had."""
-    pair = [each for each in (student_id, partner_id) if each is not None]
-    in_it = or_(Terms.student_id.in_(pair), Terms.partner_id.in_(pair))
-    own = (Terms.class_id == class_id, Terms.version_id == version_id)
-    session.execute(select(Assignment).where(
-        Assignment.class_id == class_id, Assignment.version_id == version_id
-    ).with_for_update())  # two pairings at once would each undo half of the other  # fmt: skip
-    session.execute(update(Terms).where(*own, in_it).values(partner_id=None))
-    values = {"due_at": due_at, "is_absent": is_absent, "partner_id": partner_id}
-    _keep_terms(session, class_id, version_id, student_id, values)
-    if partner_id is not None:
-        _keep_terms(session, class_id, version_id, partner_id, {"partner_id": student_id})
-
-
-def _keep_terms(session: Session, class_id: int, version_id: int, student_id: int, values: dict[str, Any]) -> None:
+    """Keep more time or absence of a student for an exercise."""
+    values = {"due_at": due_at, "is_absent": is_absent}
     row = insert(Terms).values(class_id=class_id, version_id=version_id, student_id=student_id, **values)
     session.execute(row.on_conflict_do_update(index_elements=["class_id", "version_id", "student_id"], set_=values))
 

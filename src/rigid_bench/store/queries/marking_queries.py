@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.util import identity_key
 
 from rigid_bench.core.values.errors import FormRejected, NotFound
-from rigid_bench.store.queries import class_queries, notice_queries
+from rigid_bench.store.queries import group_queries, notice_queries
 from rigid_bench.store.tables import (
     BankComment,
     Build,
@@ -164,9 +164,8 @@ def builds_of_batch(session: Session, class_id: int, batch: str) -> Sequence[Bui
 
 
 def students_of(session: Session, build: Build) -> list[int]:
-    """List whose build it is: the student, and the partner where two work together."""
-    terms = class_queries.terms_of_student(session, build.class_id, build.version_id, build.student_id)
-    return [build.student_id] + ([terms.partner_id] if terms and terms.partner_id else [])
+    """List whose build it is: the student, and all who work with them as a group."""
+    return [build.student_id, *group_queries.others_of(session, build.class_id, build.version_id, build.student_id)]
 
 
 def bank_of(session: Session, teacher_id: int, code: str = "") -> Sequence[BankComment]:

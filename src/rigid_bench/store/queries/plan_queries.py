@@ -2,8 +2,9 @@
 
 import secrets
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import datetime
+from types import MappingProxyType
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
@@ -12,6 +13,7 @@ from rigid_bench.core.planning.lessons import PlannedLesson, moved_by
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.codes import new_code
+from rigid_bench.store.queries import group_queries
 from rigid_bench.store.tables import (
     COUNTED,
     Assignment,
@@ -21,6 +23,7 @@ from rigid_bench.store.tables import (
     ExerciseVersion,
     Lesson,
     Membership,
+    StageLesson,
     Terms,
 )
 
@@ -40,6 +43,15 @@ def lessons_of_class(session: Session, class_id: int) -> list[PlannedLesson]:
     for lesson_id, exercise in session.execute(query):
         if lesson_id is not None:
             exercises[lesson_id].append(exercise)
+    stages: dict[int, list[tuple[str, str]]] = defaultdict(list)
+    staged = (
+        select(StageLesson.lesson_id, ExerciseVersion.exercise, StageLesson.stage)
+        .join(ExerciseVersion, ExerciseVersion.id == StageLesson.version_id)
+        .where(StageLesson.class_id == class_id)
+        .order_by(StageLesson.version_id, StageLesson.stage)
+    )
+    for lesson_id, exercise, stage in session.execute(staged):
+        stages[lesson_id].append((exercise, stage))
     own = select(Lesson).where(Lesson.class_id == class_id).order_by(Lesson.starts_at, Lesson.id)
     return [
         PlannedLesson(
@@ -49,6 +61,7 @@ def lessons_of_class(session: Session, class_id: int) -> list[PlannedLesson]:
             room=lesson.room,
             title=lesson.title,
             exercises=tuple(dict.fromkeys(exercises[lesson.id])),
+            stages=tuple(stages[lesson.id]),
         )
         for lesson in session.scalars(own)
     ]
@@ -108,15 +121,43 @@ def move_lessons(
 
 
 def plan_exercise(
-    session: Session, assignment: Assignment, *, lesson_id: int | None, opens_at: datetime | None, after: str
+    session: Session,
+    assignment: Assignment,
+    *,
+    lesson_id: int | None,
+    opens_at: datetime | None,
+    after: str,
+    stages: Mapping[str, int] = MappingProxyType({}),
 ) -> None:
-    """Keep in which lesson an exercise is worked on, from when students see it, and what comes before it."""
+    """Keep in which lesson an exercise and its stages are worked on, from when students see it, and what it follows."""
     assignment.lesson_id, assignment.opens_at, assignment.after = lesson_id, opens_at, after
+    own = {"class_id": assignment.class_id, "version_id": assignment.version_id}
+    session.execute(delete(StageLesson).filter_by(**own))
+    session.add_all(StageLesson(**own, stage=stage, lesson_id=lesson) for stage, lesson in stages.items())
 
 
-def done_by_exercise(session: Session, class_id: int) -> dict[str, set[int]]:
-    """Return who handed in each exercise of a class, or is excused from it."""
-    done: dict[str, set[int]] = defaultdict(set)
+def stages_of_class(session: Session, class_id: int) -> dict[int, dict[str, list[str]]]:
+    """Return the stages of a class's exercises, each with its checks, by version."""
+    query = (
+        select(ExerciseVersion.id, ExerciseVersion.document["stages"])
+        .join(Assignment, Assignment.version_id == ExerciseVersion.id)
+        .where(Assignment.class_id == class_id)
+    )
+    return {
+        version_id: {stage["name"]: stage["checks"] for stage in stages or ()}
+        for version_id, stages in session.execute(query)
+    }
+
+
+def done_by_work(
+    session: Session, class_id: int, reached: Mapping[tuple[str, str], Collection[int]]
+) -> dict[tuple[str, str], set[int]]:
+    """Return who is done with each work of a class: (exercise, "") for whole exercises, (exercise, stage) for stages.
+
+    Whoever handed an exercise in is done with it, who is in `reached` with a stage; with them all of their group, and
+    whoever is excused.
+    """
+    done: dict[tuple[str, str], set[int]] = defaultdict(set, {work: set(who) for work, who in reached.items()})
     handed_in = (
         select(ExerciseVersion.exercise, Build.student_id)
         .join(ExerciseVersion, ExerciseVersion.id == Build.version_id)
@@ -124,16 +165,25 @@ def done_by_exercise(session: Session, class_id: int) -> dict[str, set[int]]:
         .distinct()
     )
     terms = (
-        select(ExerciseVersion.exercise, Terms.student_id, Terms.is_absent, Terms.partner_id)
+        select(ExerciseVersion.exercise, Terms)
         .join(ExerciseVersion, ExerciseVersion.id == Terms.version_id)
         .where(Terms.class_id == class_id)
     )
     for exercise, student in session.execute(handed_in):
-        done[exercise].add(student)
+        done[exercise, ""].add(student)
     rows = session.execute(terms).all()
-    for exercise, student, is_absent, partner in rows:
-        if is_absent or partner in done[exercise]:
-            done[exercise].add(student)
+    groups = group_queries.groups_of({(own.student_id, own.version_id): own for _, own in rows})
+    stages: dict[str, list[str]] = defaultdict(lambda: [""])
+    for exercise, stage in reached:
+        stages[exercise].append(stage)
+    with_others = [
+        ((exercise, stage), own.student_id)
+        for exercise, own in rows
+        for stage in stages[exercise]
+        if own.is_absent or done[exercise, stage].intersection(groups.get((own.student_id, own.version_id), ()))
+    ]
+    for work, student in with_others:
+        done[work].add(student)
     return done
 
 
@@ -220,6 +270,13 @@ def roll_over(session: Session, classroom: Classroom, *, name: str, days: int, w
         session.add(copy)
         session.flush()
         lessons[lesson.id] = copy.id
+    for staged in session.scalars(select(StageLesson).where(StageLesson.class_id == classroom.id)):
+        session.add(
+            StageLesson(
+                class_id=following.id, version_id=staged.version_id, stage=staged.stage,
+                lesson_id=lessons[staged.lesson_id],
+            )
+        )  # fmt: skip
     for own in session.scalars(select(Assignment).where(Assignment.class_id == classroom.id)):
         dates = {
             key: moved_by(moment, days, zone) if (moment := getattr(own, key)) else None

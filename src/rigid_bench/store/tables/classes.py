@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint, func, text
+from sqlalchemy import CheckConstraint, ForeignKey, Index, func, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -95,18 +95,51 @@ class Assignment(Base):
 
 
 class Terms(Base):
-    """What is agreed with one student for one exercise: more time, absence, a partner."""
+    """What is agreed with one student for one exercise: more time, absence, with whom they work."""
 
     __tablename__ = "terms"
-    #: Nobody is the partner of two.
-    __table_args__ = (UniqueConstraint("class_id", "version_id", "partner_id"),)
 
     class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
     version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"), primary_key=True)
     student_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), primary_key=True)
     due_at: Mapped[datetime | None]
     is_absent: Mapped[bool] = mapped_column(server_default="false")
-    partner_id: Mapped[int | None] = mapped_column(ForeignKey("users.id", ondelete="SET NULL"))
+    #: Students with the same number work as a group now; None works alone. `group_memberships` has who was in it when:
+    #: here it is read with everything else that is agreed, in one query.
+    group_number: Mapped[int | None]
+
+
+class GroupMembership(Base):
+    """That a student was in a group for an exercise, from when until when."""
+
+    __tablename__ = "group_memberships"
+    __table_args__ = (
+        Index(
+            "one_group_at_a_time", "class_id", "version_id", "student_id", unique=True,
+            postgresql_where=text("left_at is null"),
+        ),
+    )  # fmt: skip
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"))
+    version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"))
+    number: Mapped[int]
+    student_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
+    #: None for pairs of before this was kept.
+    joined_at: Mapped[datetime | None]
+    left_at: Mapped[datetime | None]
+    student: Mapped[User] = relationship()
+
+
+class StageLesson(Base):
+    """In which lesson a stage of an exercise is worked on, where that is not the exercise's own."""
+
+    __tablename__ = "stage_lessons"
+
+    class_id: Mapped[int] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"), primary_key=True)
+    stage: Mapped[str] = mapped_column(primary_key=True)
+    lesson_id: Mapped[int] = mapped_column(ForeignKey("lessons.id", ondelete="CASCADE"), index=True)
 
 
 class Withdrawal(Base):

@@ -49,7 +49,7 @@ class Work:
     mates: tuple[Hashable, ...] = ()
     #: The steps on the bench, as they were taken.
     history: tuple[Hashable, ...] = ()
-    #: Who may have the same: they work as a pair.
+    #: Who may have the same: they work as a group.
     partners: frozenset[int] = frozenset()
 
 
@@ -86,7 +86,7 @@ def questions(works: Sequence[Work], *, supplied: Collection[str] = ()) -> list[
     Returns
     -------
     list of Question
-        Never of a student's own builds, nor of two who work as a pair.
+        Never of a student's own builds, nor of two who work as a group.
     """
     index = _Index(works, frozenset(supplied))
     asked = []

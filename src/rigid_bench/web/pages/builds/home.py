@@ -101,10 +101,9 @@ def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
     views = []
     for task in tasks:
         own = rules[task.classroom.id]
-        terms = own.terms.get((student_id, task.version.id))
         build = task.build
-        if terms and terms.partner_id:
-            theirs = build_queries.newest_build_of(session, task.classroom.id, task.version.id, terms.partner_id)
+        for other in own.groups.get((student_id, task.version.id), ()):
+            theirs = build_queries.newest_build_of(session, task.classroom.id, task.version.id, other)
             build = max(filter(None, (build, theirs)), key=lambda each: each.id, default=None)
         found = own.of(task.version, student_id)
         views.append(

@@ -15,12 +15,19 @@ from rigid_bench.core.values.errors import FormRejected, NotFound, ToBeConfirmed
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries, notice_queries
+from rigid_bench.store.queries import (
+    build_queries,
+    class_queries,
+    exercise_queries,
+    group_queries,
+    marking_queries,
+    notice_queries,
+)
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.returning import is_ready, ready_to_return, return_builds, returned_totals
 from rigid_bench.store.rules import ClassRules, rules_of_class
 from rigid_bench.store.standing import standing
-from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, User
+from rigid_bench.store.tables import Assignment, Build, Classroom, ExerciseVersion, GroupMembership, Terms, User
 from rigid_bench.web.forms import FormId, moment_or_none, number_between, whole_between
 from rigid_bench.web.pages.builds.marking import ask_if_unfinished
 from rigid_bench.web.pages.exercises.sheet import read_version
@@ -43,6 +50,24 @@ class Trial:
     checks: list[str]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StudentTerms:
+    """A student, what is agreed with them, and the names of those they work with."""
+
+    student: User
+    agreed: Terms | None
+    works_with: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GroupView:
+    """A group of an exercise: who is in it now, and who was before."""
+
+    number: int
+    now: list[GroupMembership]
+    before: list[GroupMembership]
+
+
 @router.get("", name="assignment")
 def assignment(
     request: Request,
@@ -58,6 +83,7 @@ def assignment(
     _, prepared = read_version(version)
     students = class_queries.students_of_class(session, class_id)
     meant = [each for each in students if all(word in each.name.casefold() for word in q.casefold().split())]
+    names = {each.id: each.name for each in students}
     rules = rules_of_class(session, class_id)
     builds = build_queries.builds_of_exercise(session, class_id, version.id)
     trials, waiting = _trials(builds, version, rules)
@@ -68,12 +94,19 @@ def assignment(
         version=version,
         assignment=found,
         settings=ClassSettings.model_validate(classroom.settings),
-        people=[(each, rules.terms.get((each.id, version.id))) for each in meant[(at - 1) * PAGE : at * PAGE]],
+        people=[
+            StudentTerms(
+                student=each,
+                agreed=rules.terms.get((each.id, version.id)),
+                works_with=[names.get(other, "somebody") for other in rules.groups.get((each.id, version.id), ())],
+            )
+            for each in meant[(at - 1) * PAGE : at * PAGE]
+        ],
+        groups=_groups(group_queries.history_of(session, class_id, version.id)),
+        other_exercises=[own for own in exercise_queries.exercises_of_class(session, class_id) if own.id != version.id],
         pages=Pages(at=at, count=len(meant)),
         q=q,
         classmates=students,
-        names={each.id: each.name for each in students},
-        logins={each.id: each.login for each in students},
         withdrawn=rules.withdrawn.get(version.exercise, {}),
         checks=prepared.checks,
         versions=[each for each in exercise_queries.versions_of(session, version.exercise) if each.id != version.id],
@@ -81,6 +114,20 @@ def assignment(
         waiting=waiting,
         ready=sum(map(is_ready, builds)),
     )
+
+
+def _groups(history: Sequence[GroupMembership]) -> list[GroupView]:
+    """Sort who was in which group when; groups that have ended come last."""
+    numbers = dict.fromkeys(own.number for own in history)
+    views = [
+        GroupView(
+            number=number,
+            now=[own for own in history if own.number == number and own.left_at is None],
+            before=[own for own in history if own.number == number and own.left_at is not None],
+        )
+        for number in numbers
+    ]
+    return sorted(views, key=lambda view: (not view.now, view.number))
 
 
 def _trials(builds: Sequence[Build], version: ExerciseVersion, rules: ClassRules) -> tuple[list[Trial], int]:
@@ -180,11 +227,9 @@ def agree(
     session: DbSession,
     due_at: Annotated[str, Form(max_length=40)] = "",
     is_absent: Annotated[bool, Form()] = False,
-    partner: Annotated[str, Form(max_length=200)] = "",
     sure: Annotated[bool, Form()] = False,
 ) -> Response:
-    """Keep more time, absence or a partner for one student."""
-    partner_id = _partner(session, classroom, student, partner)
+    """Keep more time or absence for one student."""
     with _returned_marks(session, found, sure=sure):
         class_queries.agree(
             session,
@@ -193,7 +238,6 @@ def agree(
             student_id=student.id,
             due_at=moment_or_none(due_at, ClassSettings.model_validate(classroom.settings).zone, field="due_at"),
             is_absent=is_absent,
-            partner_id=partner_id,
         )
     _log(session, user, "agreed", found, person_id=student.id)
     return _back(request, found)
@@ -212,14 +256,8 @@ def agree_with_many(
     sure: Annotated[bool, Form()] = False,
 ) -> Response:
     """Keep more time or absence for several students; who works with whom stays as it was."""
-    own = {student.id for student in class_queries.students_of_class(session, classroom.id)}
-    meant = [student for student in students if student in own]
-    if not meant:
-        raise FormRejected("students", "none was chosen", "Tick those whom it is for", "students")
+    meant = _meant(session, classroom, students)
     until = moment_or_none(due_at, ClassSettings.model_validate(classroom.settings).zone, field="due_at")
-    # read before anything changes: agreeing with one of a pair writes the other's, too
-    terms = class_queries.terms_of_class(session, classroom.id)
-    partners = {student: own.partner_id for (student, version), own in terms.items() if version == found.version_id}
     with _returned_marks(session, found, sure=sure):
         for student in meant:
             class_queries.agree(
@@ -229,28 +267,56 @@ def agree_with_many(
                 student_id=student,
                 due_at=until,
                 is_absent=is_absent,
-                partner_id=partners.get(student),
             )
     for student in meant:
         _log(session, user, "agreed", found, person_id=student)
     return _back(request, found)
 
 
-def _partner(session: Session, classroom: Classroom, student: User, text: str) -> int | None:
-    """Find a partner by sign-in name, or by name where one classmate has it."""
-    words = text.strip().casefold()
-    if not words:
-        return None
-    classmates = class_queries.students_of_class(session, classroom.id)
-    meant = [each for each in classmates if each.login == words] or [
-        each for each in classmates if each.name.casefold() == words
-    ]
-    if len(meant) != 1:
-        problem = f"{'several classmates are' if meant else 'no classmate is'} called '{text.strip()[:40]}'"
-        raise FormRejected("partner", problem, "Choose the sign-in name from the list", "partner")
-    if meant[0].id == student.id:
-        raise FormRejected("partner", "nobody is their own partner", "Choose another student", "partner")
-    return meant[0].id
+@router.post("/groups", name="keep_group", dependencies=[CheckedForm])
+def keep_group(
+    request: Request,
+    classroom: TaughtClass,
+    found: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    students: Annotated[list[FormId], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
+    do: Annotated[Literal["group", "end"], Form()] = "group",
+    sure: Annotated[bool, Form()] = False,
+) -> Response:
+    """Let students work as one group, or each alone again; marks that this changes are shown first."""
+    meant = _meant(session, classroom, students)
+    if do == "group" and len(meant) < 2:
+        raise FormRejected("group", "a group has two students at least", "Tick all who work together", "students")
+    with _returned_marks(session, found, sure=sure):
+        for group in [meant] if do == "group" else [[student] for student in meant]:
+            group_queries.keep_group(session, found.class_id, found.version_id, group)
+    for student in meant:
+        _log(session, user, "group-changed", found, person_id=student)
+    return _back(request, found)
+
+
+@router.post("/groups/as", name="copy_groups", dependencies=[CheckedForm])
+def copy_groups(
+    request: Request, classroom: TaughtClass, found: OwnAssignment, user: Teacher, session: DbSession,
+    other: FormId = 0, sure: Annotated[bool, Form()] = False,
+) -> Response:  # fmt: skip
+    """Let students work in the groups that they are in for another exercise."""
+    own = [student.id for student in class_queries.students_of_class(session, classroom.id)]
+    with _returned_marks(session, found, sure=sure):
+        if not group_queries.copy_groups(session, found.class_id, found.version_id, other, own):
+            raise FormRejected("groups", "there are none in that exercise", "Choose another exercise", "other")
+    _log(session, user, "groups-copied", found)
+    return _back(request, found)
+
+
+def _meant(session: Session, classroom: Classroom, students: Sequence[int]) -> list[int]:
+    """Return those of the chosen students who are in the class, each once."""
+    own = {student.id for student in class_queries.students_of_class(session, classroom.id)}
+    meant = [student for student in dict.fromkeys(students) if student in own]
+    if not meant:
+        raise FormRejected("students", "none was chosen", "Tick those whom it is for", "students")
+    return meant
 
 
 @router.post("/return", name="return_all", dependencies=[CheckedForm])

@@ -48,7 +48,7 @@ def calendar_of(session: DbSession, classroom: Classroom) -> bytes:
     versions = exercise_queries.exercises_of_class(session, classroom.id)
     titles = {version.exercise: version.title for version in versions}
     for lesson in plan_queries.lessons_of_class(session, classroom.id):
-        about = [titles[exercise] for exercise in lesson.exercises]
+        about = [f"{titles[exercise]}: {stage}" if stage else titles[exercise] for exercise, stage in lesson.work]
         title = ": ".join(filter(None, (classroom.name, lesson.title or ", ".join(about))))
         event = _event(f"lesson-{lesson.id}", title, lesson.starts_at, lesson.ends_at)
         if lesson.room:

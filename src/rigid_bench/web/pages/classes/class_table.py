@@ -1,7 +1,7 @@
 """The class table: students × exercises, with states and marks; what needs a person comes first."""
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import Annotated, Literal
@@ -14,10 +14,10 @@ from rigid_bench.core.marking.standing import Standing
 from rigid_bench.core.marking.state import BuildState, build_state
 from rigid_bench.store.grid import grid_builds, grid_exercises
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import class_queries, marking_queries, work_queries
+from rigid_bench.store.queries import class_queries, group_queries, marking_queries, work_queries
 from rigid_bench.store.rules import ClassRules
 from rigid_bench.store.standing import standing_of_grid
-from rigid_bench.store.tables import Assignment, Classroom, ExerciseVersion, Terms, User
+from rigid_bench.store.tables import Assignment, Classroom, ExerciseVersion, User
 from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -112,9 +112,11 @@ def read_table(session: Session, classroom: Classroom, version_id: int | None = 
     exercises = grid_exercises(session, classroom.id, version_id)
     builds = grid_builds(session, classroom.id, version_id)
     standings = {key: standing_of_grid(each) for key, each in builds.items()}
+    terms = class_queries.terms_of_class(session, classroom.id)
     rules = ClassRules(
         assignments={each.version.id: each.assignment for each in exercises},
-        terms=class_queries.terms_of_class(session, classroom.id),
+        terms=terms,
+        groups=group_queries.groups_of(terms),
         withdrawn={each.version.exercise: each.withdrawn for each in exercises},
     )
     rows = []
@@ -122,7 +124,7 @@ def read_table(session: Session, classroom: Classroom, version_id: int | None = 
         cells = []
         for each in exercises:
             own = rules.of(each.version, student.id)
-            build = shared(standings, rules.terms.get((student.id, each.version.id)), each.version.id, student.id)
+            build = shared(standings, rules.groups.get((student.id, each.version.id), ()), each.version.id, student.id)
             cells.append(Cell(build=build, state=build_state(build, own)))
         rows.append((student, cells))
     hands = frozenset(hand.student_id for hand in marking_queries.hands_up(session, classroom.id))
@@ -130,11 +132,10 @@ def read_table(session: Session, classroom: Classroom, version_id: int | None = 
 
 
 def shared(
-    standings: Mapping[tuple[int, int], Standing], terms: Terms | None, version_id: int, student_id: int
+    standings: Mapping[tuple[int, int], Standing], others: Sequence[int], version_id: int, student_id: int
 ) -> Standing | None:
-    """Return the build that counts for a student: of two who work together, the one handed in last."""
-    owners = [student_id] + ([terms.partner_id] if terms and terms.partner_id else [])
-    found = [standings[owner, version_id] for owner in owners if (owner, version_id) in standings]
+    """Return the build that counts for a student: of those who work together, the one handed in last."""
+    found = [standings[owner, version_id] for owner in (student_id, *others) if (owner, version_id) in standings]
     return max(found, key=lambda build: build.id, default=None)
 
 

@@ -13,7 +13,7 @@ from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.insight.likeness.questions import Work, questions
 from rigid_bench.core.insight.likeness.step_print import is_step, step_print
 from rigid_bench.core.values.errors import RigidBenchError
-from rigid_bench.store.queries import class_queries, exercise_queries, insight_queries
+from rigid_bench.store.queries import class_queries, exercise_queries, group_queries, insight_queries
 from rigid_bench.store.tables import ExerciseVersion
 from rigid_bench.web.likeness_words import sign_words
 from rigid_bench.web.render import page
@@ -56,7 +56,7 @@ def _works(session: Session, class_id: int, version: ExerciseVersion) -> list[Wo
     files: dict[tuple[int, int], list[bytes]] = defaultdict(list)
     for student_id, build_id, name, content in insight_queries.newest_files(session, class_id, version.exercise):
         files[student_id, build_id] += _unpacked(name, content)
-    terms = class_queries.terms_of_class(session, class_id)
+    groups = group_queries.groups_of(class_queries.terms_of_class(session, class_id))
     wrong: dict[int, dict[str, float]] = defaultdict(dict)
     for check in insight_queries.measured_checks(session, class_id, version.exercise):
         if check.verdict == "missed" and not check.cause and check.value is not None:
@@ -71,7 +71,7 @@ def _works(session: Session, class_id: int, version: ExerciseVersion) -> list[Wo
             mates=tuple(mate for content in contents if not is_step(content) for mate in _mates(content)),
             history=histories.get(student_id, ()),
             partners=frozenset(
-                own.partner_id for (student, _), own in terms.items() if student == student_id and own.partner_id
+                other for (student, _), others in groups.items() if student == student_id for other in others
             ),
         )
         for (student_id, build_id), contents in files.items()

@@ -1,5 +1,6 @@
 """A class's plan: lessons in their weeks, the exercises in them, how long these take, who is behind."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from typing import Annotated, Literal
@@ -8,6 +9,7 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.core.insight.attempts import Attempt, reached_by
 from rigid_bench.core.insight.course import courses
 from rigid_bench.core.planning.estimate import Extent, Rates, estimated_minutes
 from rigid_bench.core.planning.lessons import PlannedLesson, behind, by_week, moved, out_of_order, repeated
@@ -39,6 +41,8 @@ class PlannedExercise:
     estimate: float
     #: Hours from first look to all met, of the middle of this class; None before anybody came so far.
     took: float | None
+    #: Names of its stages, each with the lesson that it is worked on in, or None for the exercise's own.
+    stages: dict[str, int | None]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,6 +52,8 @@ class LessonView:
     lesson: PlannedLesson
     exercises: list[PlannedExercise]
     behind: list[tuple[User, list[str]]]
+    #: Titles of exercises with the names of their stages that are worked on in it.
+    stages: list[str]
 
     @property
     def estimate(self) -> float:
@@ -73,17 +79,25 @@ class Plan:
 def read_plan(session: Session, classroom: Classroom, now: datetime) -> Plan:
     """Read a class's plan: its lessons week by week, with what is in them."""
     settings = ClassSettings.model_validate(classroom.settings)
-    exercises = _exercises(session, classroom, settings.rates)
-    titles = {own.version.exercise: own.version.title for own in exercises}
     lessons = plan_queries.lessons_of_class(session, classroom.id)
+    attempts = insight_queries.attempts_of_class(session, classroom.id)
+    stages = plan_queries.stages_of_class(session, classroom.id)
+    exercises = _exercises(session, classroom, settings.rates, attempts, lessons, stages)
+    titles = {own.version.exercise: own.version.title for own in exercises}
     students = {own.id: own for own in class_queries.students_of_class(session, classroom.id)}
-    done = plan_queries.done_by_exercise(session, classroom.id)
+    checks = {
+        (own.version.exercise, stage): checks
+        for own in exercises
+        for stage, checks in stages.get(own.version.id, {}).items()
+    }
+    done = plan_queries.done_by_work(session, classroom.id, reached_by(attempts, checks))
     views = {
         own.id: LessonView(
             lesson=own,
             exercises=[exercise for exercise in exercises if exercise.assignment.lesson_id == own.id],
+            stages=[_work_words(titles, work) for work in own.stages],
             behind=[
-                (students[student], [titles[name] for name in missing])
+                (students[student], [_work_words(titles, work) for work in missing])
                 for student, missing in behind(own, students, done, now).items()
             ],
         )
@@ -97,16 +111,30 @@ def read_plan(session: Session, classroom: Classroom, now: datetime) -> Plan:
     )
 
 
-def _exercises(session: Session, classroom: Classroom, rates: Rates) -> list[PlannedExercise]:
+def _work_words(titles: Mapping[str, str], work: tuple[str, str]) -> str:
+    exercise, stage = work
+    return f"{titles[exercise]}: {stage}" if stage else titles[exercise]
+
+
+def _exercises(
+    session: Session,
+    classroom: Classroom,
+    rates: Rates,
+    attempts: Sequence[Attempt],
+    lessons: Sequence[PlannedLesson],
+    stages: Mapping[int, Mapping[str, Sequence[str]]],
+) -> list[PlannedExercise]:
     assignments = class_queries.assignments_of_class(session, classroom.id)
     extents = exercise_queries.extents_of_versions(session, list(assignments))
-    took = {own.exercise: own.hours_to_met for own in courses(insight_queries.attempts_of_class(session, classroom.id))}
+    took = {own.exercise: own.hours_to_met for own in courses(attempts)}
+    planned = {work: lesson.id for lesson in lessons for work in lesson.stages}
     return [
         PlannedExercise(
             version=version,
             assignment=assignments[version.id],
             estimate=estimated_minutes(extents.get(version.id, Extent(parts=0, sizes=0, relations=0)), rates),
             took=took.get(version.exercise),
+            stages={stage: planned.get((version.exercise, stage)) for stage in stages.get(version.id, {})},
         )
         for version in exercise_queries.exercises_of_class(session, classroom.id)
     ]
@@ -182,8 +210,13 @@ def plan_exercise(
     request: Request, classroom: TaughtClass, assignment: OwnAssignment, user: Teacher, session: DbSession,
     lesson_id: FormId = 0, opens_at: Annotated[str, Form(max_length=40)] = "",
     after: Annotated[str, Form(max_length=200)] = "",
+    stages: Annotated[list[str], Form(max_length=100)] = [],  # noqa: B006 (FastAPI copies its defaults)
+    stage_lessons: Annotated[list[FormId], Form(max_length=100)] = [],  # noqa: B006
 ) -> Response:  # fmt: skip
-    """Say in which lesson an exercise is worked on, from when it is seen, and after which one it comes."""
+    """Say in which lesson an exercise and each of its stages is worked on, from when it is seen, and what it follows.
+
+    `stages` are names of stages, `stage_lessons` the lesson of each, or 0.
+    """
     settings = ClassSettings.model_validate(classroom.settings)
     versions = exercise_queries.exercises_of_class(session, classroom.id)
     own = next(version for version in versions if version.id == assignment.version_id)
@@ -196,9 +229,23 @@ def plan_exercise(
         lesson_id=lesson.id if lesson else None,
         opens_at=moment_or_none(opens_at, settings.zone, field="opens_at"),
         after=after,
+        stages=_stage_lessons(session, classroom, own, stages, stage_lessons),
     )
     log(session, "plan-changed", who_id=user.id, class_id=classroom.id)
     return _back(request, classroom)
+
+
+def _stage_lessons(
+    session: Session, classroom: Classroom, version: ExerciseVersion, stages: Sequence[str], lessons: Sequence[int]
+) -> dict[str, int]:
+    names = plan_queries.stages_of_class(session, classroom.id).get(version.id, {})
+    if len(stages) != len(lessons) or not set(stages) <= set(names):
+        raise FormRejected("stages", "the exercise has no such stages", "Load the plan again", "stages")
+    return {
+        stage: plan_queries.lesson_of_class(session, classroom.id, lesson).id
+        for stage, lesson in zip(stages, lessons, strict=True)
+        if lesson
+    }
 
 
 @router.post("/rates", name="change_rates", dependencies=[CheckedForm])

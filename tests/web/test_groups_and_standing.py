@@ -1,15 +1,25 @@
-"""Pairs are agreed by both and change no returned mark unseen; after a decision all lines of a card say the same."""
+"""Groups are kept with their history and change no returned mark unseen; after a decision all of a card agrees."""
 
+from contextlib import nullcontext
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
 from sqlalchemy import select
 
+from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries, work_queries
+from rigid_bench.store.queries import (
+    build_queries,
+    class_queries,
+    exercise_queries,
+    group_queries,
+    marking_queries,
+    people_queries,
+    work_queries,
+)
 from rigid_bench.store.releasing import keep_version
-from rigid_bench.store.tables import Notice, Run, Terms, User
+from rigid_bench.store.tables import Notice, Run, User
 from tests import school as people
 from tests.school import School, Visitor, add_student
 
@@ -59,29 +69,82 @@ def new_students(database: Database, school: School, *logins: str) -> list[User]
         return found
 
 
-def partners(database: Database, school: School, version_id: int) -> dict[int, int]:
+def groups(database: Database, school: School, version_id: int) -> set[frozenset[int]]:
     with database.session() as session:
-        own = (Terms.class_id == school.class_id, Terms.version_id == version_id, Terms.partner_id.is_not(None))
-        return {each.student_id: each.partner_id or 0 for each in session.scalars(select(Terms).where(*own))}
+        found = group_queries.groups_of(class_queries.terms_of_class(session, school.class_id))
+        return {frozenset({student, *others}) for (student, own), others in found.items() if own == version_id}
 
 
-def test_a_new_pair_ends_what_either_had_and_both_say_the_same(
+def memberships(database: Database, school: School, version_id: int) -> list[tuple[int, int, bool]]:
+    with database.session() as session:
+        history = group_queries.history_of(session, school.class_id, version_id)
+        return [(own.number, own.student_id, own.left_at is None) for own in history]
+
+
+def test_a_new_group_ends_what_its_members_had_and_who_is_left_alone_is_in_none(
     address: str, database: Database, school: School, staged: int
 ) -> None:
     a, b, c, d = new_students(database, school, "pa", "pb", "pc", "pd")
     teacher = Visitor(address, people.TEACHER)
-    path = f"/classes/{school.class_id}/exercises/{staged}/students"
-    for one, other in ((a, b), (c, d), (a, c)):
-        assert teacher.post(f"{path}/{one.id}", data={"partner": other.login}).status_code == 200
-    assert partners(database, school, staged) == {a.id: c.id, c.id: a.id}
-    for wrong, says in (("nobody-here", "no classmate is"), (a.login, "their own partner")):
-        refused = teacher.post(f"{path}/{a.id}", data={"partner": wrong})
+    path = f"/classes/{school.class_id}/exercises/{staged}/groups"
+    for members in ((a, b), (c, d), (a, c)):
+        form: dict[str, str | list[str]] = {"students": [str(member.id) for member in members]}
+        assert teacher.post(path, data=form).status_code == 200
+    assert groups(database, school, staged) == {frozenset({a.id, c.id})}
+    for wrong, says in (([str(a.id)], "two students at least"), ([str(2**30)], "none was chosen")):
+        refused = teacher.post(path, data={"students": wrong})
         assert (refused.status_code, says in refused.text) == (422, True)
     teacher.post(f"/classes/{school.class_id}/students/{c.id}/leave")
-    assert partners(database, school, staged) == {}
+    assert groups(database, school, staged) == set()
 
 
-def test_making_a_pair_shows_what_returned_marks_it_would_change_before_it_does(
+def test_a_group_of_three_goes_on_when_one_leaves_or_joins_and_its_history_is_kept(
+    address: str, database: Database, school: School, staged: int
+) -> None:
+    a, b, c, d = new_students(database, school, "ga", "gb", "gc", "gd")
+    before = len(memberships(database, school, staged))
+    teacher = Visitor(address, people.TEACHER)
+    path = f"/classes/{school.class_id}/exercises/{staged}/groups"
+
+    def group(*members: User, do: str = "group") -> None:
+        assert teacher.post(path, data={"students": [str(own.id) for own in members], "do": do}).status_code == 200
+
+    group(a, b, c)
+    group(b, do="end")
+    assert groups(database, school, staged) == {frozenset({a.id, c.id})}
+    group(a, c, d)
+    assert groups(database, school, staged) == {frozenset({a.id, c.id, d.id})}
+    own = memberships(database, school, staged)[before:]
+    assert [(student, is_now) for _, student, is_now in own] == [
+        (a.id, True), (b.id, False), (c.id, True), (d.id, True),
+    ]  # fmt: skip
+    assert len({number for number, _, _ in own}) == 1, "it is one group all the time"
+    build_id = hand_in(database, school, staged, b.id, [row(BORE, "met", 2)])
+    for student, may in ((a, False), (b, True)):
+        with database.session() as session:
+            person = people_queries.Person(id=student.id, name=student.name, role="student")
+            with nullcontext() if may else pytest.raises(NotFound):
+                build_queries.build_for(session, build_id, person)
+    shown = teacher.get(f"/classes/{school.class_id}/exercises/{staged}").text
+    assert "Ga, Gc, Gd" in shown
+    assert "end this group" in shown
+    group(a, c, d, do="end")
+    assert "ended: " in teacher.get(f"/classes/{school.class_id}/exercises/{staged}").text
+
+
+def test_groups_are_taken_from_another_exercise(address: str, database: Database, school: School, staged: int) -> None:
+    a, b, c = new_students(database, school, "ca", "cb", "cc")
+    teacher = Visitor(address, people.TEACHER)
+    path = f"/classes/{school.class_id}/exercises/{{}}/groups"
+    empty = teacher.post(f"{path.format(staged)}/as", data={"other": str(2**30)})
+    assert (empty.status_code, "there are none" in empty.text) == (422, True)
+    students = [str(own.id) for own in (a, b, c)]
+    assert teacher.post(path.format(school.version_id), data={"students": students}).status_code == 200
+    assert teacher.post(f"{path.format(staged)}/as", data={"other": str(school.version_id)}).status_code == 200
+    assert frozenset({a.id, b.id, c.id}) in groups(database, school, staged)
+
+
+def test_making_a_group_shows_what_returned_marks_it_would_change_before_it_does(
     address: str, database: Database, school: School, staged: int
 ) -> None:
     good, poor = new_students(database, school, "good", "poor")
@@ -92,13 +155,14 @@ def test_making_a_pair_shows_what_returned_marks_it_would_change_before_it_does(
     ]
     for build_id in builds:
         teacher.post(f"/builds/{build_id}/return")
-    path = f"/classes/{school.class_id}/exercises/{staged}/students/{good.id}"
-    asked = teacher.post(path, data={"partner": poor.login})
+    path = f"/classes/{school.class_id}/exercises/{staged}/groups"
+    together: dict[str, str | list[str]] = {"students": [str(good.id), str(poor.id)]}
+    asked = teacher.post(path, data=together)
     assert asked.status_code == 409
     assert "Good: 2 of 2 would become 0 of 2" in asked.text
-    assert partners(database, school, staged).get(good.id) is None
-    teacher.post(path, data={"partner": poor.login, "sure": "true"})
-    assert partners(database, school, staged)[good.id] == poor.id
+    assert not any(good.id in own for own in groups(database, school, staged))
+    teacher.post(path, data={**together, "sure": "true"})
+    assert frozenset({good.id, poor.id}) in groups(database, school, staged)
     with database.session() as session:
         told = session.scalars(select(Notice.text).where(Notice.user_id == good.id).order_by(Notice.id.desc())).first()
         assert told == "Your marks for Staged have changed: they were 2 of 2, and are 0 of 2."
@@ -121,7 +185,7 @@ def test_terms_do_not_change_returned_marks_unseen(
     teacher.post(path, data={"late": "taken", "sure": "true"})
 
 
-def test_more_time_for_one_of_a_pair_is_more_time_for_both(
+def test_more_time_for_one_of_a_group_is_more_time_for_all(
     address: str, database: Database, school: School, staged: int
 ) -> None:
     slow, fast = new_students(database, school, "slow", "fast")
@@ -129,8 +193,9 @@ def test_more_time_for_one_of_a_pair_is_more_time_for_both(
     with database.session() as session:
         given: dict[str, Any] = {"class_id": school.class_id, "version_id": staged}
         class_queries.assignment_of(session, **given).due_at = now - timedelta(hours=2)
-        extended: dict[str, Any] = {"due_at": now + timedelta(hours=2), "is_absent": False, "partner_id": fast.id}
+        extended: dict[str, Any] = {"due_at": now + timedelta(hours=2), "is_absent": False}
         class_queries.agree(session, **given, student_id=slow.id, **extended)
+        group_queries.keep_group(session, school.class_id, staged, [slow.id, fast.id])
     build_id = hand_in(database, school, staged, fast.id, [row(BORE, "met", 2)], ago=1)
     table = Visitor(address, people.TEACHER).get(f"/classes/{school.class_id}?q=slow").text
     assert "· late" not in table
