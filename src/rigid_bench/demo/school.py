@@ -12,7 +12,8 @@ from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.core.marking.state import tally
 from rigid_bench.core.planning.lessons import moved_by
 from rigid_bench.core.practice.registry import drill_of
-from rigid_bench.demo.graded import GradedExercise, read_graded
+from rigid_bench.demo.graded import GradedExercise, GradedSample, read_graded
+from rigid_bench.demo.own_files import Copied, as_copied, as_written_by
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER, Person
 from rigid_bench.store.database import Database
 from rigid_bench.store.log import log
@@ -34,25 +35,35 @@ from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, Practice
 from rigid_bench.web.security.passwords import hash_password
 
 JIG, DRAWER, BIN, MAST = range(4)
+#: The slip that most of the younger class made, and the size that they read alike from a sheet that has it wrong.
+COMMON_SLIP, READ_ALIKE = "radius-for-diameter", "bin-rod-short"
 #: Who handed in what, one exercise after the other; several builds of one exercise in a row.
 _YOUNGER: dict[str, dict[int, tuple[str, ...]]] = {
     "ada": {JIG: ("jig-right",), DRAWER: ("a-shade-wide", "right"), BIN: ("bin-right",), MAST: ("mast-right",)},
     "bram": {
         JIG: ("jig-radius-for-diameter", "jig-right"),
-        DRAWER: ("radius-for-diameter",),
+        DRAWER: (COMMON_SLIP,),
         BIN: ("bin-joint-short",),
     },
     "chidi": {JIG: ("jig-recess-below", "jig-own-corners"), DRAWER: ("right",), BIN: ("bin-pedal-fixed",)},
-    "dunya": {JIG: ("jig-edge-for-centre",), DRAWER: ("too-wide", "too-wide", "too-wide"), BIN: ("bin-rod-short",)},
-    "edda": {JIG: ("jig-three-corners",), DRAWER: ("nothing-grounded",), BIN: ("bin-radius-for-diameter",)},
+    "dunya": {JIG: ("jig-edge-for-centre",), DRAWER: ("too-wide", "too-wide", "too-wide"), BIN: (READ_ALIKE,)},
+    "edda": {JIG: ("jig-three-corners",), DRAWER: ("nothing-grounded",), BIN: (READ_ALIKE,)},
     "finn": {JIG: ("jig-one-dowel",), DRAWER: ("fixed",), BIN: ("bin-thin-stud",)},
-    "greta": {JIG: ("jig-dowel-slides",), DRAWER: ("unjoined", "no-knob")},
-    "hamid": {JIG: ("jig-pattern-length", "jig-right"), DRAWER: ("thin-wall", "right")},
-    "ines": {JIG: ("jig-misread", "jig-radius-for-diameter", "jig-right"), DRAWER: ("step-only",)},
+    "greta": {JIG: ("jig-dowel-slides",), DRAWER: ("unjoined", "no-knob"), BIN: (READ_ALIKE,)},
+    "hamid": {JIG: ("jig-pattern-length", "jig-right"), DRAWER: ("thin-wall", COMMON_SLIP), BIN: (READ_ALIKE,)},
+    "ines": {
+        JIG: ("jig-misread", "jig-radius-for-diameter", "jig-right"),
+        DRAWER: ("step-only", COMMON_SLIP),
+        BIN: (READ_ALIKE,),
+    },
     "kira": {JIG: ("jig-mirrored", "jig-right"), DRAWER: ("one-part", "thin-floor"), BIN: ("bin-right",)},
-    "lasse": {JIG: ("jig-guides-at-edge", "jig-edge-for-centre", "jig-right"), DRAWER: ("radius-for-diameter",)},
+    "lasse": {
+        JIG: ("jig-guides-at-edge", "jig-edge-for-centre", "jig-right"),
+        DRAWER: (COMMON_SLIP,),
+        BIN: (READ_ALIKE,),
+    },
     "mina": {JIG: ("jig-chip-45", "jig-right"), DRAWER: ("a-shade-wide",), BIN: ("bin-joint-short",)},
-    "noor": {JIG: ("jig-faceted",), DRAWER: ("decimal-point",)},
+    "noor": {JIG: ("jig-faceted",), DRAWER: ("decimal-point",), BIN: (READ_ALIKE,)},
 }
 _OLDER: dict[str, dict[int, tuple[str, ...]]] = {
     "otis": {JIG: ("jig-no-chip-edge", "jig-right"), DRAWER: ("rounded-before-hollowing", "right"), BIN: ("bin-right",),
@@ -68,11 +79,17 @@ _OLDER: dict[str, dict[int, tuple[str, ...]]] = {
     "tess": {JIG: ("jig-edge-for-centre",), DRAWER: ("not-confirmed", "right"), BIN: ("bin-right",),
              MAST: ("mast-vane-inside", "mast-vane-radius")},
     "umar": {JIG: ("jig-dowel-slides", "jig-right"), DRAWER: ("fixed", "right"), BIN: ("bin-thin-stud",),
-             MAST: ("mast-vane-dragged", "mast-lifted")},
+             MAST: ("mast-lifted", "mast-vane-dragged")},
     "vera": {JIG: ("jig-right",), DRAWER: ("offset-sign",), BIN: ("bin-right",),
              MAST: ("mast-mast-grounded", "mast-no-dowels")},
     "wim": {JIG: ("jig-three-corners",), DRAWER: ("offset-forgotten",), MAST: ("mast-merged", "mast-turning")},
 }  # fmt: skip
+#: Who hands in another's newest build as their own: (who, exercise) -> (whose, how).
+COPIES: dict[tuple[str, int], tuple[str, Copied]] = {
+    ("wim", JIG): ("quinn", "as it was"),
+    ("vera", DRAWER): ("sven", "renamed"),
+    ("tess", MAST): ("umar", "exported again"),
+}
 #: Days from now when each exercise is due, in each class.
 _DUE = {JIG: -12, DRAWER: -1, BIN: 4, MAST: 11}
 _DUE_OLDER = {JIG: -40, DRAWER: -30, BIN: -12, MAST: -1}
@@ -155,20 +172,31 @@ def _hand_in_all(
     session: Session, room: _Class, versions: Sequence[ExerciseVersion], graded: Sequence[GradedExercise]
 ) -> Iterator[tuple[tuple[str, int], Build]]:
     """Keep every build of the plan, the earlier ones earlier; yield the newest of each student and exercise."""
-    for number, (login, work) in enumerate(room.plan.items()):
+    newest: dict[tuple[str, int], tuple[GradedSample, Mapping[str, bytes]]] = {}
+    # who copies comes after whoever was copied from
+    copiers = {login for login, _ in COPIES}
+    order = sorted(enumerate(room.plan.items()), key=lambda own: own[1][0] in copiers)
+    for number, (login, work) in order:
         for place, names in work.items():
             for attempt, name in enumerate(names):
+                # the last ones in the list come late
+                before = timedelta(minutes=190 - 17 * number + 1440 * (len(names) - 1 - attempt))
+                at = min(_noon(room.due[place]) - before, datetime.now(UTC) - timedelta(minutes=number))
                 sample = graded[place].samples[name]
+                files: Mapping[str, bytes] = as_written_by(login, sample.files, at)
+                if attempt == len(names) - 1 and (login, place) in COPIES:
+                    whose, copied = COPIES[login, place]
+                    sample, files = newest[whose, place]
+                    files = as_copied(copied, login, files, at)
+                newest[login, place] = sample, files
                 build = build_queries.add_build(
                     session,
                     class_id=room.classroom.id,
                     version_id=versions[place].id,
                     student_id=room.students[login].id,
-                    files=sample.files,
+                    files=files,
                 )
-                # the last ones in the list come late
-                before = timedelta(minutes=190 - 17 * number + 1440 * (len(names) - 1 - attempt))
-                build.handed_in_at = min(_noon(room.due[place]) - before, datetime.now(UTC) - timedelta(minutes=number))
+                build.handed_in_at = at
                 session.flush()
                 work_queries.finish_measuring(
                     session,
