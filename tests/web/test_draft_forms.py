@@ -71,6 +71,11 @@ def test_checks_values_and_the_sheet_of_a_draft(address: str) -> None:
     settled(teacher, path)
     kept = json.loads(read_zip(teacher.get(f"{path}/bundle.zip").content, name="bundle")["exercise.json"])
     assert sum(check["marks"] for check in kept["checks"] if check.get("part") == "drawer") == pytest.approx(20)
+    teacher.post(f"{path}/weights", data={"by": "strip", "of": ["fit"], "marks": ["7,5"]})
+    settled(teacher, path)
+    kept = json.loads(read_zip(teacher.get(f"{path}/bundle.zip").content, name="bundle")["exercise.json"])
+    gaps = {check["id"]: check["marks"] for check in kept["checks"] if check["kind"] in ("gap", "interference")}
+    assert sum(gaps.values()) == pytest.approx(7.5)
     # nobody else gets at it
     assert Visitor(address, people.STUDENT).get(path).status_code in (403, 404)
 

@@ -1,12 +1,13 @@
 """Parts are weighed by scaling the marks of their checks: shares stay, sums are just what is wanted."""
 
+from collections.abc import Mapping
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rigid_bench.core.marking.weights import ASSEMBLY, marks_by_part, weighted
+from rigid_bench.core.marking.weights import ASSEMBLY, marks_by, part_of, weighted
 
 CHECKS: list[dict[str, Any]] = [
     {"id": "a", "part": "box", "marks": 2}, {"id": "b", "part": "box", "marks": 1},
@@ -18,11 +19,22 @@ def test_a_part_is_given_more_and_the_others_stay() -> None:
     found = weighted(CHECKS, {"box": 6})
     assert [check["marks"] for check in found] == [4, 2, 0, 3, 4]
     assert CHECKS[0]["marks"] == 2, "what was handed in is not changed"
-    assert marks_by_part(found) == {"box": 6, "lid": 3, ASSEMBLY: 4}
+    assert marks_by(part_of, found) == {"box": 6, "lid": 3, ASSEMBLY: 4}
 
 
 def test_nothing_is_left_of_a_part_that_weighs_nothing() -> None:
-    assert marks_by_part(weighted(CHECKS, {"box": 0, ASSEMBLY: 1})) == {"box": 0, "lid": 3, ASSEMBLY: 1}
+    assert marks_by(part_of, weighted(CHECKS, {"box": 0, ASSEMBLY: 1})) == {"box": 0, "lid": 3, ASSEMBLY: 1}
+
+
+def test_a_strip_of_the_card_is_given_more_over_all_parts() -> None:
+    strips = {"a": "parts", "b": "fit", "c": "parts", "d": "parts", "e": "assembly"}
+
+    def strip_of(check: Mapping[str, Any]) -> str:
+        return strips[check["id"]]
+
+    found = weighted(CHECKS, {"parts": 10, "fit": 3}, strip_of)
+    assert [check["marks"] for check in found] == [4, 3, 0, 6, 4]
+    assert marks_by(strip_of, found) == {"parts": 10, "fit": 3, "assembly": 4}
 
 
 def test_where_no_check_has_marks_there_is_nothing_to_scale() -> None:

@@ -1,6 +1,6 @@
-"""How much each part of an exercise weighs: marks of its checks are scaled so that they add up to what is wanted."""
+"""How much each part of an exercise or each strip of its card weighs: marks are scaled to what is wanted in all."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 #: What checks of no single part are counted under.
@@ -9,17 +9,34 @@ ASSEMBLY = "assembly"
 _DIGITS = 2
 
 
-def marks_by_part(checks: Sequence[Mapping[str, Any]]) -> dict[str, float]:
-    """Return the marks of each part's checks, and of those of the assembly, as an exercise's checks give them."""
+Check = Mapping[str, Any]
+
+
+def part_of(check: Check) -> str:
+    """Return the part that a check is of, or `ASSEMBLY`."""
+    part: str = check.get("part", ASSEMBLY)
+    return part
+
+
+def marks_by(group_of: Callable[[Check], str], checks: Sequence[Check]) -> dict[str, float]:
+    """Return the marks of each group of checks, as an exercise's document gives them.
+
+    Examples
+    --------
+    >>> marks_by(part_of, [{"part": "box", "marks": 2}, {"part": "box", "marks": 1}, {"marks": 4}])
+    {'box': 3, 'assembly': 4}
+    """
     found: dict[str, float] = {}
     for check in checks:
-        part = check.get("part", ASSEMBLY)
-        found[part] = found.get(part, 0.0) + check.get("marks", 0)
+        group = group_of(check)
+        found[group] = found.get(group, 0) + check.get("marks", 0)
     return found
 
 
-def weighted(checks: Sequence[Mapping[str, Any]], wanted: Mapping[str, float]) -> list[dict[str, Any]]:
-    """Return the checks with their marks scaled, part by part; within a part they keep their shares.
+def weighted(
+    checks: Sequence[Check], wanted: Mapping[str, float], group_of: Callable[[Check], str] = part_of
+) -> list[dict[str, Any]]:
+    """Return the checks with their marks scaled, group by group; within a group they keep their shares.
 
     What rounding leaves over goes to the check with most marks, so that the sum is just what is wanted.
 
@@ -28,20 +45,22 @@ def weighted(checks: Sequence[Mapping[str, Any]], wanted: Mapping[str, float]) -
     checks
         As an exercise's document has them.
     wanted
-        Part, or `ASSEMBLY` -> marks; parts that it does not name stay as they are.
+        Group -> marks; groups that it does not name stay as they are.
+    group_of
+        To which part, or strip of the card, a check belongs.
 
     Raises
     ------
     ZeroDivisionError
         Marks are wanted where no check has any: there is nothing to scale.
     """
-    now = marks_by_part(checks)
+    now = marks_by(group_of, checks)
     changed = [dict(check) for check in checks]
-    for part, marks in wanted.items():
-        own = [check for check in changed if check.get("part", ASSEMBLY) == part and check.get("marks", 0) > 0]
+    for group, marks in wanted.items():
+        own = [check for check in changed if group_of(check) == group and check.get("marks", 0) > 0]
         if not own and marks == 0:
             continue
-        factor = marks / now.get(part, 0.0)
+        factor = marks / now.get(group, 0.0)
         for check in own:
             check["marks"] = round(factor * check["marks"], _DIGITS)
         most = max(own, key=lambda check: check["marks"])

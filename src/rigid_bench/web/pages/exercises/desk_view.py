@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -15,7 +15,7 @@ from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.formats.pointing import Pointable
-from rigid_bench.core.marking.weights import ASSEMBLY, marks_by_part
+from rigid_bench.core.marking.weights import ASSEMBLY, marks_by, part_of
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.figures.views import thumbnail, thumbnails
@@ -27,6 +27,8 @@ EXERCISE = "exercise"
 _SETTINGS = (
     "title", "intro", "tolerance", "flow", "slips", "suggestions", "grounding", "uses", "stages", "caps",
 )  # fmt: skip
+#: Strips of the card in their order, with what they are called.
+STRIPS = {"parts": "Sizes and shapes", "assembly": "Assembly", "fit": "Fit", "by hand": "Marked by hand"}
 #: Pixels of the picture on a tab.
 _PICTURE = 56.0
 
@@ -109,9 +111,23 @@ def desk_of(draft: Draft, at: str, session: DbSession) -> Desk:
     )
 
 
+def strips_of(document: Mapping[str, Any], examined: Examined | None) -> dict[str, float]:
+    """Return the marks of each strip of the card, in its order, as far as the draft was looked at."""
+    if examined is None:
+        return {}
+    found = marks_by(strip_of(examined), document.get("checks", []))
+    return {strip: found[strip] for strip in STRIPS if strip in found}
+
+
+def strip_of(examined: Examined) -> Callable[[Mapping[str, Any]], str]:
+    """Return what says on which strip of the card a check's row stands; "" for one that was not looked at yet."""
+    strips = {text.id: text.strip for text in examined.prepared.checks}
+    return lambda check: strips.get(check["id"], "")
+
+
 def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTab]:
     checks = document.get("checks", [])
-    marks = marks_by_part(checks)
+    marks = marks_by(part_of, checks)
     pictures = thumbnails(examined.prepared.model_dump()) if examined else {}
     found = [DeskTab(id=EXERCISE, name="The exercise", picture=None, mark="", words="title, rules, parts", marks=0)]
     for part in document.get("parts", []):

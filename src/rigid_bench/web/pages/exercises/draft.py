@@ -20,7 +20,7 @@ from rigid_bench.store.releasing import release
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.figures.rose import pointed_rose
 from rigid_bench.web.forms import FormId
-from rigid_bench.web.pages.exercises.desk_view import EXERCISE, desk_of, seen_digest, settings_of
+from rigid_bench.web.pages.exercises.desk_view import EXERCISE, STRIPS, desk_of, seen_digest, settings_of, strips_of
 from rigid_bench.web.pages.exercises.exercises import zipped
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -47,6 +47,7 @@ def desk_page(
     request: Request, session: DbSession, found: Draft, at: str, template: str, row: str | None = None
 ) -> Response:
     """Show the desk, or what of it a change has touched; `row` is the check whose line is another now."""
+    examined = Examined.model_validate(found.examined) if found.examined else None
     return page(
         request,
         template,
@@ -54,13 +55,15 @@ def desk_page(
         document=found.document or {},
         parts=(found.document or {}).get("parts", []),
         checks=(found.document or {}).get("checks", []),
-        examined=Examined.model_validate(found.examined) if found.examined else None,
+        examined=examined,
         desk=desk_of(found, at, session),
         saved_row=row,
         relations={name: choice.words for name, (choice, _) in relations().items()},
         rose=pointed_rose(),
         uses=list(USES),
         caps=CAPS,
+        strips=strips_of(found.document or {}, examined),
+        strip_names=STRIPS,
         seen=seen_digest(settings_of(found.document or {})),
         seen_parts={part["id"]: seen_digest(part) for part in (found.document or {}).get("parts", [])},
         versions=draft_queries.all_versions(session) if at == EXERCISE else [],

@@ -1,7 +1,7 @@
 """Fields of a draft that save themselves: a check, a part, and what holds for the whole exercise."""
 
 from collections.abc import Mapping
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import Form, Path, Request
 from fastapi.responses import Response
@@ -10,12 +10,12 @@ from pydantic import BaseModel, Field
 from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance
 from rigid_bench.core.exercise.bundle import CAPS
 from rigid_bench.core.exercise.cautions import USES
-from rigid_bench.core.marking.weights import ASSEMBLY, weighted
+from rigid_bench.core.marking.weights import ASSEMBLY, part_of, weighted
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import number_between
-from rigid_bench.web.pages.exercises.desk_view import EXERCISE, seen_digest, settings_of
-from rigid_bench.web.pages.exercises.draft import desk_page, keep_document, to_draft
+from rigid_bench.web.pages.exercises.desk_view import EXERCISE, seen_digest, settings_of, strip_of
+from rigid_bench.web.pages.exercises.draft import desk_page, examined_of, keep_document, to_draft
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
 
@@ -155,15 +155,17 @@ def change_weights(
     session: DbSession,
     of: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
     marks: Annotated[list[str], Form()] = [],  # noqa: B006
+    by: Annotated[Literal["part", "strip"], Form()] = "part",
 ) -> Response:
-    """Give each part, and the assembly, so many marks in all: those of its checks are scaled."""
+    """Give each part, or each strip of the card, so many marks in all: those of its checks are scaled."""
     document = _document(found)
+    group_of = part_of if by == "part" else strip_of(examined_of(found))
     wanted = {
         part: number_between(text, 0, 10_000, where=f"marks of {part}", field=f"marks[{place}]")
         for place, (part, text) in enumerate(zip(of, marks, strict=False))
     }
     try:
-        document["checks"] = weighted(document["checks"], wanted)
+        document["checks"] = weighted(document["checks"], wanted, group_of)
     except ZeroDivisionError as exc:
         problem = "no check of it has marks that could be scaled"
         raise FormRejected("marks", problem, "Give its checks marks first, or leave it at 0", "marks") from exc
