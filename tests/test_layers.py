@@ -29,7 +29,7 @@ FLOORS = [
     {"core.drawing"},
     {"core.exercise.authoring"},
     {"core.grading"},
-    {"core.exercise.review"},
+    {"core.exercise.review", "core.exercise.change_impact"},
     {"core.bench", "core.insight", "core.marking", "core.practice"},
     {"settings", "logs", "processes", "store"},
     {"jobs", "demo.people", "demo.modelling"},

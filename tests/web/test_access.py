@@ -63,6 +63,11 @@ ALLOWED = {
     "GET /exercises/versions/{version_id}/bundle.zip": "toha",
     "POST /exercises/versions/{version_id}/draft": "toha",
     "POST /exercises/versions/{version_id}/archive": "toha",
+    "GET /exercises/versions/{version_id}/sizes": "toha",
+    "POST /exercises/versions/{version_id}/sizes": "toha",
+    "GET /changes/{change_id}": "t",
+    "POST /changes/{change_id}/release": "t",
+    "POST /changes/{change_id}/drop": "t",
     "POST /classes/{class_id}/exercises": "t",
     "GET /classes/{class_id}/exercises/{version_id}/sheet/{part}.{ending}": "scth",
     "GET /drafts/{draft_id}": "t",
@@ -257,6 +262,15 @@ def draft_id(database: Database, school: School) -> int:
 
 
 @pytest.fixture(scope="module")
+def change_id(database: Database, school: School) -> int:
+    """A change of sizes of the class's teacher."""
+    with database.session() as session:
+        return draft_queries.add_change(
+            session, teacher_id=school.teacher_id, version_id=school.version_id, sizes=[]
+        ).id
+
+
+@pytest.fixture(scope="module")
 def bench_id(database: Database, school: School) -> int:
     """A bench of the student, on which nothing lies yet."""
     with database.session() as session:
@@ -282,6 +296,7 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
     build_id: int,
     draft_id: int,
     bench_id: int,
+    change_id: int,
     guests: dict[str, Visitor],
     route: str,
     visitor: str,
@@ -306,6 +321,7 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
         "batch": "none",
         "draft_id": draft_id,
         "bench_id": bench_id,
+        "change_id": change_id,
         "part": "drawer",
         "name": "fits",
         "ending": "svg",

@@ -12,6 +12,7 @@ from rigid_bench.store.tables import Bench, Build
 
 #: Names of the jobs, as the queue keeps them.
 GRADE, LOOK, TRY, DRAFT, BENCH = "grade_build", "look_at_build", "try_version", "examine_draft", "prepare_bench"
+CHANGE = "follow_change"
 APART, WAYS, STEP, PRINT = "draw_apart", "find_ways", "write_step", "print_cards"
 #: Begins what is noted of a build while another version of its exercise is tried on it.
 TRYING = "Trying another version"
@@ -104,6 +105,11 @@ def try_version(session: Session, app: procrastinate.App, *, build_id: int, vers
 def examine_draft(session: Session, app: procrastinate.App, draft_id: int) -> None:
     """Queue a look at a draft of an exercise."""
     _defer(session, app, DRAFT, draft_id=draft_id)
+
+
+def follow_change(session: Session, app: procrastinate.App, change_id: int) -> None:
+    """Queue a look at what a change of sizes touches."""
+    _defer(session, app, CHANGE, change_id=change_id)
 
 
 def prepare_bench(session: Session, app: procrastinate.App, bench_id: int) -> None:

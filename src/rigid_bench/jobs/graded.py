@@ -1,7 +1,9 @@
-"""What looking at a build and grading it give: what is said of it, and what is shown in 3D."""
+"""What the sandbox gives back: builds looked at and graded, exercises after a change of sizes."""
 
 from dataclasses import dataclass
 
+from rigid_bench.core.exercise.change_impact.models import ChangedPart, TouchedCheck
+from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.report.models import Report
 
@@ -22,3 +24,16 @@ class Previewed:
     preview: Preview
     #: Gzipped JSON, or None where there is no shape to show.
     scene: bytes | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Impact:
+    """An exercise after a change of sizes, and what the change touches in it."""
+
+    files: dict[str, bytes]
+    #: By part id.
+    parts: dict[str, ChangedPart]
+    #: Parts that are joined to what was changed.
+    joined: list[str]
+    checks: list[TouchedCheck]
+    examined: Examined

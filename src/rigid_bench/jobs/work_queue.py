@@ -10,6 +10,7 @@ from procrastinate import JobContext
 
 from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, WriteStep
 from rigid_bench.jobs.build_jobs import GradeBuild, LookAtBuild, TryVersion
+from rigid_bench.jobs.change_jobs import FollowChange
 from rigid_bench.jobs.draft_jobs import ExamineDraft
 from rigid_bench.jobs.job import Job, Tools, perform
 from rigid_bench.jobs.mail import send_letters
@@ -22,7 +23,8 @@ log = structlog.get_logger()
 
 #: Every kind of job.
 JOBS: tuple[type[Job[Any, Any]], ...] = (
-    GradeBuild, LookAtBuild, TryVersion, ExamineDraft, PrepareBench, DrawApart, FindWays, WriteStep, PrintCards,
+    GradeBuild, LookAtBuild, TryVersion, ExamineDraft, FollowChange, PrepareBench, DrawApart, FindWays, WriteStep,
+    PrintCards,
 )  # fmt: skip
 RETURN, RESCUE, MAIL, ERASE = "return_cards", "rescue_jobs", "mail_notices", "erase_archived"
 #: Tried again this often when the program or the database fails, not when the build is at fault.

@@ -54,6 +54,7 @@ from rigid_bench.web.pages.exercises import (
     draft_sheet,
     exercises,
     sheet,
+    size_changes,
     trade_tables,
     values,
 )
@@ -100,7 +101,7 @@ _PAGES = (
     health, start, sign_in, join, password, account, school, help_page, home, people, student_list, sign_in_cards,
     class_table, room, plan, calendar, year_end, term_report, insight, likeness, class_log, assignment, sheet, hand_in,
     card, marking, marks, printout, patterns, trade_tables, allowances, exercises, draft, draft_checks, draft_fields,
-    draft_sheet, values, bench, bench_out, bench_steps, practice, class_practice,
+    draft_sheet, values, size_changes, bench, bench_out, bench_steps, practice, class_practice,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
 _UPLOADS = (hand_in, exercises, year_end)

@@ -5,7 +5,7 @@ from typing import Any
 
 from rigid_bench.core.exercise.bundle import FILE
 from rigid_bench.core.formats.archive import write_zip
-from rigid_bench.core.kernel.plate_solid import plate_step
+from rigid_bench.core.kernel.editing.plate_solid import plate_step
 from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.plate import Hole, Plate
 from rigid_bench.core.practice.plate_stack import PARTS

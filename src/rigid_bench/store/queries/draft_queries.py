@@ -5,12 +5,13 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import delete, select, update
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, undefer
 
 from rigid_bench.core.exercise.bundle import FILE
 from rigid_bench.core.formats.archive import read_zip, write_zip
 from rigid_bench.core.values.errors import NotFound
-from rigid_bench.store.tables import Assignment, Draft, ExerciseVersion
+from rigid_bench.store.tables import ArchivedExercise, Assignment, ChangeRequest, Draft, ExerciseVersion
 
 #: So many earlier states of a draft can be gone back to.
 _MOST_PAST = 50
@@ -122,6 +123,93 @@ def _put(session: Session, draft: Draft, document: dict[str, Any]) -> None:
 def drop_draft(session: Session, draft: Draft) -> None:
     """Forget a draft."""
     session.execute(delete(Draft).where(Draft.id == draft.id))
+
+
+# --- changes of sizes ---
+
+
+def add_change(session: Session, *, teacher_id: int, version_id: int, sizes: list[Any]) -> ChangeRequest:
+    """Keep which sizes a teacher wants to change."""
+    change = ChangeRequest(teacher_id=teacher_id, version_id=version_id, sizes=sizes, found=[])
+    session.add(change)
+    session.flush()
+    return change
+
+
+def change_of(session: Session, change_id: int, teacher_id: int) -> ChangeRequest:
+    """Return a teacher's own change of sizes.
+
+    Raises
+    ------
+    NotFound
+        There is none.
+    """
+    found = session.get(ChangeRequest, change_id)
+    if found is None or found.teacher_id != teacher_id:
+        raise NotFound("change", "there is no such change of yours", "Go back to the exercises")
+    return found
+
+
+def drop_change(session: Session, change: ChangeRequest) -> None:
+    """Forget a change and its drafts."""
+    session.execute(delete(ChangeRequest).where(ChangeRequest.id == change.id))
+
+
+def waiting_change(session: Session, change_id: int) -> ChangeRequest | None:
+    """Return a change that was not looked at yet; None where there is nothing to do."""
+    return session.scalar(select(ChangeRequest).where(ChangeRequest.id == change_id, ChangeRequest.state == "waiting"))
+
+
+def newest_bundles(session: Session, version_id: int) -> dict[int, bytes]:
+    """Return a version's bundle, and those of the newest versions of all other exercises that are not put away."""
+    own = get_version(session, version_id)
+    query = (
+        select(ExerciseVersion.id, ExerciseVersion.bundle)
+        .where(
+            ExerciseVersion.exercise != own.exercise,
+            ExerciseVersion.exercise.not_in(select(ArchivedExercise.exercise)),
+        )
+        .order_by(ExerciseVersion.exercise, ExerciseVersion.number.desc())
+        .ext(distinct_on(ExerciseVersion.exercise))
+    )
+    others: list[tuple[int, bytes]] = [(version, bundle) for version, bundle in session.execute(query)]
+    return {own.id: own.bundle, **dict(others)}
+
+
+def keep_change(
+    session: Session,
+    change_id: int,
+    *,
+    found: list[Any],
+    drafts: Mapping[int, tuple[Mapping[str, bytes], dict[str, Any]]],
+) -> None:
+    """Keep what a change touches, and the drafts with it: files and what was found of them, by version."""
+    change = session.scalar(select(ChangeRequest).where(ChangeRequest.id == change_id).with_for_update())
+    if change is None or change.state != "waiting":
+        return
+    change.state, change.found, change.error = "ready", found, None
+    for version_id, (files, examined) in drafts.items():
+        version = get_version(session, version_id)
+        bundle = write_zip(files)
+        draft = add_draft(
+            session, teacher_id=change.teacher_id, title=version.title, source_name=f"{version.exercise}.zip",
+            source=bundle,
+        )  # fmt: skip
+        draft.change_id = change_id
+        keep_examined(session, draft.id, bundle=files, examined=examined)
+
+
+def refuse_change(session: Session, change_id: int, error: dict[str, str]) -> None:
+    """Keep why a change cannot be made."""
+    session.execute(update(ChangeRequest).where(ChangeRequest.id == change_id).values(state="refused", error=error))
+
+
+def drafts_of_change(session: Session, change_id: int) -> Sequence[Draft]:
+    """List the drafts that were made for a change, in the order of what it touches."""
+    return session.scalars(select(Draft).where(Draft.change_id == change_id).order_by(Draft.id)).all()
+
+
+# --- versions ---
 
 
 def all_versions(session: Session) -> Sequence[ExerciseVersion]:

@@ -1,6 +1,6 @@
 """What is asked of the database about exercises and where they are set, by name."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Any
 
 from sqlalchemy import cast, delete, func, or_, select, text
@@ -103,6 +103,16 @@ def pictures_of_versions(session: Session, version_ids: Sequence[int]) -> dict[i
     seen = func.coalesce(*(func.jsonb_path_query_first(ExerciseVersion.prepared, cast(way, JSONPATH)) for way in ways))
     found = session.execute(select(ExerciseVersion.id, seen).where(ExerciseVersion.id.in_(version_ids)))
     return {version_id: view for version_id, view in found if view is not None}
+
+
+def classes_of_exercise(session: Session, exercise: str, class_ids: Collection[int]) -> set[int]:
+    """Return which of some classes work on a version of an exercise."""
+    query = (
+        select(Assignment.class_id)
+        .join(ExerciseVersion, ExerciseVersion.id == Assignment.version_id)
+        .where(ExerciseVersion.exercise == exercise, Assignment.class_id.in_(class_ids))
+    )
+    return set(session.scalars(query))
 
 
 def classes_of_versions(session: Session, class_ids: Sequence[int]) -> dict[int, list[int]]:

@@ -16,7 +16,7 @@ from rigid_bench.store.tables.classes import (
     Terms,
     Withdrawal,
 )
-from rigid_bench.store.tables.exercises import ArchivedExercise, Draft, ExerciseVersion
+from rigid_bench.store.tables.exercises import ArchivedExercise, ChangeRequest, Draft, ExerciseVersion
 from rigid_bench.store.tables.marking import BankComment, Hand, LogEntry, Notice, Printout
 from rigid_bench.store.tables.people import TEACHING, SentForm, SignIn, SignInCards, StartCode, User
 from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet, PracticeStart
@@ -34,6 +34,7 @@ __all__ = [
     "BenchStep",
     "Build",
     "BuildFile",
+    "ChangeRequest",
     "ClassTeacher",
     "Classroom",
     "Draft",

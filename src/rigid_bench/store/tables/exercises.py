@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from rigid_bench.store.tables.base import Base
 
@@ -41,6 +41,25 @@ class ArchivedExercise(Base):
     archived_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class ChangeRequest(Base):
+    """Sizes of an exercise that a teacher wants to change, and what that touches; its drafts are made together."""
+
+    __tablename__ = "change_requests"
+    __table_args__ = (CheckConstraint("state in ('waiting', 'ready', 'refused')", name="change_state_is_known"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("exercise_versions.id"))
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    state: Mapped[str] = mapped_column(server_default="waiting", default="waiting")
+    #: `SizeChange` in JSON, each.
+    sizes: Mapped[list[Any]] = mapped_column(JSONB)
+    #: Of each exercise that it touches: version, parts, joined parts, and `TouchedCheck` in JSON.
+    found: Mapped[list[Any]] = mapped_column(JSONB, server_default="[]")
+    error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    version: Mapped[ExerciseVersion] = relationship()
+
+
 class Draft(Base):
     """An exercise in the making: a teacher's model or bundle, and what was found of it."""
 
@@ -49,6 +68,8 @@ class Draft(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     teacher_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
+    #: The change of sizes that it was made for.
+    change_id: Mapped[int | None] = mapped_column(ForeignKey("change_requests.id", ondelete="CASCADE"), index=True)
     title: Mapped[str]
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
     state: Mapped[str] = mapped_column(server_default="waiting", default="waiting")

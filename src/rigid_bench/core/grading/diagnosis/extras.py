@@ -3,7 +3,7 @@
 from dataclasses import replace
 from functools import lru_cache
 
-from rigid_bench.core.kernel.defeature import without_faces
+from rigid_bench.core.kernel.editing.defeature import without_faces
 from rigid_bench.core.kernel.read_model import read_part
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.tolerance import Tolerance

@@ -1,0 +1,1 @@
+"""Solids made or changed: features taken off, sizes changed, plates."""
