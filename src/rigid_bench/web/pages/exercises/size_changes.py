@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from fastapi import Depends, Form, Request
+from fastapi import Depends, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
@@ -54,10 +54,20 @@ class TouchedExercise:
 
 
 @of_version.get("", name="change_sizes")
-def change_sizes(request: Request, version_id: Id, user: Teacher, session: DbSession) -> Response:
-    """Show the sizes of an exercise that the program can change."""
+def change_sizes(
+    request: Request, version_id: Id, user: Teacher, session: DbSession,
+    change: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
+) -> Response:  # fmt: skip
+    """Show the sizes of an exercise that the program can change; with the values of a change that was looked at."""
     version = draft_queries.get_version(session, version_id)
-    return page(request, "change_sizes.html", version=version, sizes=_sizes(version), parts=_part_names(version))
+    typed = (
+        {own["check"]: own["value"] for own in draft_queries.change_of(session, change, user.id).sizes}
+        if change
+        else {}
+    )
+    return page(
+        request, "change_sizes.html", version=version, sizes=_sizes(version), parts=_part_names(version), typed=typed
+    )
 
 
 @of_version.post("", name="follow_sizes", dependencies=[CheckedForm])
