@@ -33,7 +33,7 @@ _PLAIN, _FEW_EDGES, _FEW_MATES, _FEW_STEPS = 60, 24, 5, 8
 _HARD, _SOFT = (4, 0.2), (2, 0.02)
 #: Parts that were begun and made alike: asked where, by how usual each of them is in the class, so many pairs of the
 #: whole class or fewer would have all of them alike by chance.
-_BY_CHANCE = 0.02
+_BY_CHANCE = 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -176,17 +176,19 @@ class _Index:
             if seen[code] <= (2 if code == "wrong-alike" else 1):
                 yield own[trait]
         alike = self._own_solids(a) & self._own_solids(b)
-        if "same-file" not in codes and self._pairs_by_chance(alike) <= _BY_CHANCE:
+        orders = {trait for trait in own if trait[0] == "same-order" and trait in self._traits[b.student_id]}
+        if alike and "same-file" not in codes and self._pairs_by_chance(alike, orders) <= _BY_CHANCE:
             yield Sign(code="same-ways", count=len(alike))
 
     def _own_solids(self, work: Work) -> set[str]:
         """Return the solids of a build, without those that were supplied."""
         return {solid for own in work.prints if own.digest not in self._supplied for solid in own.solids}
 
-    def _pairs_by_chance(self, solids: Collection[str]) -> float:
-        """Return of how many pairs these parts would be alike by chance: the product of their shares, over all."""
+    def _pairs_by_chance(self, solids: Collection[str], orders: Collection[_Trait]) -> float:
+        """Return of how many pairs these parts, in this order, would be alike by chance, by their shares."""
         students = len(self.works)
-        others = math.prod((len(self._solid_owners[solid]) - 1) / students for solid in solids)
+        owners = [self._solid_owners[solid] for solid in solids] + [self._owners[order] for order in orders]
+        others = math.prod((len(own) - 1) / students for own in owners)
         return others * students * (students - 1) / 2
 
     def doubts(self, a: Work, b: Work) -> Iterator[Sign]:
