@@ -8,11 +8,12 @@ from typing import Any
 import pytest
 from aiosmtpd.controller import Controller
 
+from rigid_bench.demo.graded import read_graded
 from rigid_bench.jobs.mail import send_letters
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import free_port
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, notice_queries
+from rigid_bench.store.queries import build_queries, notice_queries, work_queries
 from rigid_bench.store.tables import Notice
 from tests import school as people
 from tests.school import School, Visitor
@@ -48,6 +49,32 @@ def letterbox() -> Iterator[tuple[Letterbox, Settings]]:
     }
     yield box, Settings(**given, public_address="https://bench.school.example")  # type: ignore[arg-type]
     controller.stop()
+
+
+def test_a_teacher_hears_of_a_question_and_never_who_asked_what(
+    address: str, database: Database, school: School, letterbox: tuple[Letterbox, Settings]
+) -> None:
+    box, settings = letterbox
+    with database.session() as session:
+        notice_queries.want_mail(session, school.teacher_id, email="tara@school.example", kinds=["asked"])
+        build = build_queries.add_build(
+            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files={}
+        )
+        session.flush()
+        sample = read_graded()[1].samples["too-wide"]
+        work_queries.finish_measuring(
+            session, build.id, version_id=school.version_id, engine_version="1", report=sample.report
+        )
+        number = build.id
+    student, question = Visitor(address, people.STUDENT), "Is the width outside or inside?"
+    asked = student.post(f"/builds/{number}/checks/drawer.width/question", data={"text": question})
+    assert asked.status_code == 200, asked.text[:300]
+    send_letters(database, settings)
+    [letter] = [own for own in box.letters if own["To"] == "tara@school.example"]
+    body = letter.get_payload(decode=True).decode()  # type: ignore[union-attr]
+    assert "Seed drawer" in body
+    assert question not in letter.as_string()
+    assert people.STUDENT.name not in letter.as_string()
 
 
 def tell(database: Database, school: School, text: str, kind: notice_queries.NoticeKind) -> int:

@@ -267,7 +267,11 @@ def _plan(session: Session, room: _Class, versions: Sequence[ExerciseVersion]) -
     for place, version in enumerate(versions):
         lesson = max((own for own in lessons if own.ends_at < _noon(room.due[place])), key=lambda own: own.starts_at)
         before = versions[place - 1].exercise if place else ""
-        plan_queries.plan_exercise(session, assignments[version.id], lesson_id=lesson.id, opens_at=None, after=before)
+        earlier = next((own for own in reversed(lessons) if own.starts_at < lesson.starts_at), lesson)
+        plan_queries.plan_exercise(
+            session, assignments[version.id], lesson_id=lesson.id, opens_at=None, after=before,
+            stages={version.document["stages"][0]["name"]: earlier.id},
+        )  # fmt: skip
 
 
 def _talk(

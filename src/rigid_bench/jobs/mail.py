@@ -18,6 +18,8 @@ _PATIENCE_S = 15
 _WORDS: dict[NoticeKind, tuple[str, str]] = {
     "returned": ("Your card is there", "There is news of your card for {title}."),
     "changed": ("Something on your card has changed", "Something has changed on your card for {title}."),
+    "asked": ("A question waits", "A student asked something about {title}."),
+    "held back": ("Cards were held back", "Cards of {title} were held back: a question or a row to be judged waits."),
     "answered": ("Your question was answered", "Your question about {title} was answered."),
 }
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.marking.state import tally
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries
+from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, marking_queries, notice_queries
 from rigid_bench.store.rules import ClassRules, rules_of_class
 from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Assignment, Build
@@ -114,6 +114,9 @@ def _return_at_set_time(session: Session, assignment: Assignment, owner_id: int)
     builds = ready_to_return(session, assignment.class_id, assignment.version_id)
     held_back = {each.build.id for each in unfinished(builds, rules)}
     ready = [build for build in builds if build.id not in held_back]
+    # one letter tells of all
+    for build in [build for build in builds if build.id in held_back][:1]:
+        notice_queries.tell_teachers(session, build, kind="held back")
     count = return_builds(session, ready, rules, teacher_id=owner_id, batch=uuid.uuid4().hex)
     title = exercise_queries.version(session, assignment.version_id).title
     for action, number in (("cards-returned", count), ("cards-held-back", len(held_back))):

@@ -8,10 +8,11 @@ from typing import Literal, cast
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, joinedload
 
-from rigid_bench.store.tables import Build, ExerciseVersion, Notice, User
+from rigid_bench.store.tables import Build, ClassTeacher, ExerciseVersion, Notice, User
 
-#: What a notice is about: a card was returned or taken back, its marks changed, a question was answered.
-NoticeKind = Literal["returned", "changed", "answered"]
+#: What a notice is about. To students: a card was returned or taken back, its marks changed, a question was answered.
+#: To teachers, who have them on the day's page: a question was asked, cards were held back at the time set.
+NoticeKind = Literal["returned", "changed", "answered", "asked", "held back"]
 #: An older notice is not sent any more: it waited for a mail server, or for somebody to want it.
 _STALE = timedelta(days=1)
 #: Letters at once.
@@ -42,6 +43,12 @@ def notify(
     session.add_all(
         Notice(user_id=user_id, text=text, kind=kind, build_id=build_id, return_id=return_id) for user_id in user_ids
     )
+
+
+def tell_teachers(session: Session, build: Build, *, kind: NoticeKind) -> None:
+    """Tell the teachers of a build's class something about it, by e-mail where they want that."""
+    teachers = select(ClassTeacher.teacher_id).where(ClassTeacher.class_id == build.class_id)
+    notify(session, session.scalars(teachers).all(), "", kind=kind, build_id=build.id)
 
 
 def notices_of(session: Session, user_id: int) -> Sequence[Notice]:

@@ -9,7 +9,7 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import marking_queries
+from rigid_bench.store.queries import marking_queries, notice_queries
 from rigid_bench.store.standing import newest_report
 from rigid_bench.store.tables import UNCOUNTED, Build, BuildFile
 from rigid_bench.web.figures.views import thumbnails
@@ -79,6 +79,7 @@ def ask(
     if not text.strip():
         raise FormRejected("question", "there are no words in it", "Write one sentence", "text")
     if marking_queries.ask(session, build, check_id=check.id, text=text.strip()):
+        notice_queries.tell_teachers(session, build, kind="asked")
         log(session, "questioned", who_id=user.id, class_id=build.class_id, check=check.title, build=build.id)
     return to_check(request, build, check_id)
 

@@ -21,6 +21,15 @@ from rigid_bench.web.security.throttle import ACCOUNT
 
 router = page_router(prefix="/password")
 #: Roughly; the mail server knows (RFC 5321 allows much that nobody has).
+_OF_STUDENTS: dict[NoticeKind, str] = {
+    "returned": "a card is returned, or taken back",
+    "changed": "something on a returned card has changed",
+    "answered": "a question is answered",
+}
+_OF_TEACHERS: dict[NoticeKind, str] = {
+    "asked": "a student asks a question",
+    "held back": "cards are held back at the time set for returning them",
+}
 _ADDRESS = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
 
 
@@ -35,7 +44,10 @@ def _form(
 ) -> Response:
     own = people_queries.user_by_id(session, user_id)
     has_mail = bool(request.app.state.settings.mail_server)
-    return page(request, "password.html", status=status, error=error, field=field, own=own, has_mail=has_mail)
+    kinds = _OF_TEACHERS if own and own.is_teacher else _OF_STUDENTS
+    return page(
+        request, "password.html", status=status, error=error, field=field, own=own, has_mail=has_mail, kinds=kinds
+    )
 
 
 @router.post("/mail", name="want_mail", dependencies=[CheckedForm])
