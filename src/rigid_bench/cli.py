@@ -371,6 +371,81 @@ def _session() -> "Iterator[Session]":
         database.close()
 
 
+@app.command("settings")
+def show_settings(
+    example: Annotated[bool, typer.Option("--example", help="Write the file of the settings, each explained.")] = False,
+    json: Json = False,
+) -> None:
+    """List every setting in force with where it comes from; refuse what cannot be meant."""
+    from rigid_bench.settings import example_file, in_force, settings, settings_file
+
+    if example:
+        print("\n".join(example_file()))
+        return
+    found = list(in_force(settings()))
+    if json:
+        print(_json([{"name": own.name, "value": own.value, "source": own.source} for own in found]))
+        return
+    for own in found:
+        print(f"{own.name}={own.value}  ({own.source})\n    {own.meaning}")
+    print(f"File: {settings_file() or 'none'}")
+
+
+@app.command()
+def backup(
+    to: Annotated[Path, typer.Argument(help="A folder, in which it is named after the time; or a file.")],
+    keep: Annotated[int, typer.Option(help="In a folder: so many stay, older ones go; 0 keeps all.", min=0)] = 0,
+) -> None:
+    """Write a backup of the whole database, while it is in use."""
+    from rigid_bench.settings import settings
+    from rigid_bench.store.backup import write_backup
+
+    path = write_backup(settings().database_url, to, keep=keep)
+    print(f"{path}: {path.stat().st_size / 1e6:.1f} MB")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="A backup.")],
+    check: Annotated[bool, typer.Option("--check", help="Only say whether it is whole.")] = False,
+) -> None:
+    """Read a backup into an empty database, and bring it up to date."""
+    from rigid_bench.settings import settings
+    from rigid_bench.store.backup import read_manifest, restore_backup
+
+    manifest = read_manifest(file) if check else restore_backup(file, settings().database_url)
+    print(
+        f"{'Whole' if check else 'Restored'}: of {manifest.made_at:%Y-%m-%d %H:%M} UTC, by version {manifest.program}"
+    )
+
+
+@app.command()
+def upgrade(
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Run all steps and take them back.")] = False,
+    backup_to: Annotated[Path | None, typer.Option("--backup", help="Write a backup there before.")] = None,
+) -> None:
+    """Bring the database up to this version; with a backup before it there is a way back."""
+    from rigid_bench.settings import settings
+    from rigid_bench.store.backup import write_backup
+    from rigid_bench.store.database import check_database, migrate, pending, try_migrations
+
+    url = settings().database_url
+    check_database(url)
+    steps = pending(url)
+    for revision, about in steps:
+        print(f"{revision}  {about}")
+    if not steps:
+        print("The database is up to date.")
+    elif dry_run:
+        try_migrations(url)
+        print("All of it would go through; nothing was changed.")
+    else:
+        if backup_to:
+            print(f"Backup: {write_backup(url, backup_to)}")
+        migrate(url)
+        print("Done.")
+
+
 @app.command()
 def demo(
     port: Annotated[int, typer.Option(help="Where to listen on loopback; 0 picks a free port.", min=0, max=65535)] = 0,

@@ -4,6 +4,7 @@ Messages of errors of the database and of checked documents repeat the values at
 words among them; of such an error only its kind and place are written.
 """
 
+import json
 import logging
 import sys
 import traceback
@@ -14,6 +15,7 @@ import psycopg
 import structlog
 from pydantic import ValidationError
 from sqlalchemy.exc import SQLAlchemyError
+from structlog.typing import EventDict, Processor
 
 from rigid_bench.core.values.errors import RigidBenchError
 
@@ -22,22 +24,38 @@ _ExcInfo = tuple[type[BaseException], BaseException, TracebackType | None]
 _TALKATIVE = (SQLAlchemyError, psycopg.Error, ValidationError, RigidBenchError, ValueError, KeyError)
 
 
-def set_up_logs() -> None:
-    """Write events as lines to standard error, those of the libraries from warnings up."""
+def set_up_logs(*, as_json: bool = False) -> None:
+    """Write events as lines to standard error, for people or as JSON; those of the libraries from warnings up."""
+    rendered: list[Processor] = (
+        [_quiet_exception, structlog.processors.JSONRenderer()]
+        if as_json
+        else [structlog.dev.ConsoleRenderer(colors=False, exception_formatter=_write_exception)]
+    )
     structlog.configure(
         processors=[
             structlog.contextvars.merge_contextvars,
             structlog.processors.add_log_level,
-            structlog.processors.TimeStamper(fmt="iso", utc=False),
-            structlog.dev.ConsoleRenderer(colors=False, exception_formatter=_write_exception),
+            structlog.processors.TimeStamper(fmt="iso", utc=as_json),
+            *rendered,
         ],
         logger_factory=structlog.PrintLoggerFactory(sys.stderr),
     )
     handler = logging.StreamHandler(sys.stderr)
-    handler.setFormatter(_QuietFormatter("%(asctime)s [%(levelname)s] %(name)s: %(message)s"))
+    handler.setFormatter(
+        _JsonFormatter() if as_json else _QuietFormatter("%(asctime)s [%(levelname)s] %(name)s: %(message)s")
+    )
     logging.basicConfig(level=logging.WARNING, handlers=[handler], force=True)
     # it warns of every property of drawings that it leaves to them
     logging.getLogger("weasyprint").setLevel(logging.ERROR)
+
+
+def _quiet_exception(logger: object, name: str, event: EventDict) -> EventDict:
+    """Put an error with its places into an event, without the values that it repeats."""
+    given = event.pop("exc_info", None)
+    exc = given if isinstance(given, BaseException) else sys.exc_info()[1] if given else None
+    if exc is not None:
+        event["exception"] = quiet_traceback(exc)
+    return event
 
 
 def _write_exception(stream: TextIO, exc_info: _ExcInfo) -> None:
@@ -70,3 +88,11 @@ class _QuietFormatter(logging.Formatter):
             # a message that was made of the error repeats what it says
             record.msg, record.args = str(record.msg).split(str(record.exc_info[1]), 1)[0], None
         return super().format(record)
+
+
+class _JsonFormatter(_QuietFormatter):
+    """Writes the libraries' own lines as JSON, like ours."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        words = super().format(record)
+        return json.dumps({"event": words, "level": record.levelname.lower(), "logger": record.name})

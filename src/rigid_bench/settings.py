@@ -1,53 +1,250 @@
-"""Settings of the running program, from the environment (`RIGID_BENCH_...`)."""
+"""Settings of the running program: from the environment (`RIGID_BENCH_...`), else from one file, else the defaults.
 
+The file has the same names, a line each; `rigid-bench settings --example` writes it with every setting explained.
+"""
+
+import difflib
+import os
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
 from typing import Literal
 
-from pydantic import Field
+from dotenv import dotenv_values
+from pydantic import Field, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from rigid_bench.core.values.errors import RigidBenchError
+
+_PREFIX = "RIGID_BENCH_"
+#: Where the file is looked for unless this variable names another.
+_FILE_VARIABLE, _FILE = "RIGID_BENCH_SETTINGS", Path("/etc/rigid-bench/rigid-bench.env")
+#: Variables with our prefix that are no settings of the running program.
+_OTHERS = {_FILE_VARIABLE, "RIGID_BENCH_TRACEBACK"}
+_SECRET = {"mail_password", "metrics_token"}
+_PASSWORD = re.compile(r"(?<=://)([^:@/]*):[^@/]*@")
+
+
+class SettingRejected(RigidBenchError):
+    """A setting cannot be meant."""
 
 
 class Settings(BaseSettings):
-    """Where the database is, and what one hand-in may use."""
+    """Where the database is, how people reach the program, what one hand-in may use, what is kept how long."""
 
-    model_config = SettingsConfigDict(env_prefix="RIGID_BENCH_")
+    model_config = SettingsConfigDict(env_prefix=_PREFIX, extra="ignore")
 
-    #: A `postgresql://` address with user and password.
-    database_url: str = "postgresql://rigid_bench@127.0.0.1:5432/rigid_bench"
-    #: Largest hand-in, in bytes.
-    upload_bytes: int = 50_000_000
-    #: Longest time that one build may be measured, seconds.
-    measure_seconds: float = 120.0
-    #: Most memory (address space) of the measuring process, bytes.
-    measure_bytes: int = 4 * 1024**3
-    #: Names by which the server may be called, parted by commas, such as `bench.school.example`; others are refused.
-    allowed_hosts: str = "127.0.0.1,localhost"
-    #: A signed-in session lasts this long, hours.
-    session_hours: int = 12
-    #: A worker says that it lives this often, seconds; silent for four times as long, its job goes to another.
-    heartbeat_seconds: float = 5.0
-    #: A worker looks for jobs so often where nobody tells it of one, seconds.
-    poll_seconds: float = 2.0
-    #: When cards are returned whose set time has come, and jobs of killed workers are taken up: a cron line whose sixth
-    #: field is seconds.
-    chores_cron: str = "* * * * * */15"
-    #: A job that waits longer than this is late, seconds: teachers and whoever watches the program are told.
-    late_seconds: float = 120.0
-    #: So many days after a class was put into the archive it is erased, with all builds and marks; 0 keeps it.
-    erase_archived_days: int = Field(default=0, ge=0)
-    #: The school's mail server, by name, for notices that people want by e-mail; "" sends none.
-    mail_server: str = ""
-    mail_port: int = 587
-    mail_security: Literal["starttls", "tls", "none"] = "starttls"
-    mail_login: str = ""
-    mail_password: str = ""
-    #: Whom letters are from.
-    mail_from: str = "rigid-bench@localhost"
-    #: Where people reach the program, for letters, such as `https://bench.school.example`.
-    public_address: str = ""
+    database_url: str = Field(
+        default="postgresql://rigid_bench@127.0.0.1:5432/rigid_bench",
+        description="The database: a postgresql:// address with user and password.",
+    )
+    allowed_hosts: str = Field(
+        default="127.0.0.1,localhost",
+        description="Names by which the server may be called, parted by commas, such as bench.school.example.",
+    )
+    public_address: str = Field(
+        default="",
+        description="Where people reach the program, such as https://bench.school.example; for letters.",
+    )
+    trusted_proxies: str = Field(
+        default="",
+        description="Addresses of reverse proxies whose X-Forwarded-For and -Proto are believed, parted by commas.",
+    )
+    path_prefix: str = Field(
+        default="",
+        description="The path under which a reverse proxy serves it, such as /bench; empty for a name of its own.",
+    )
+    web_processes: int = Field(default=1, ge=1, le=64, description="How many processes answer requests.")
+    log_format: Literal["text", "json"] = Field(
+        default="text", description="Logs as lines for people, or as JSON with an id for each request."
+    )
+    metrics_token: str = Field(
+        default="",
+        description="Whoever asks /metrics must send it as a bearer token; without one only this machine may ask.",
+    )
+    session_hours: int = Field(default=12, ge=1, le=24 * 30, description="A sign-in lasts so long, hours.")
+    idle_minutes: int = Field(
+        default=0, ge=0, le=60 * 24, description="A sign-in that is not used ends after so many minutes; 0 for never."
+    )
+    upload_bytes: int = Field(default=50_000_000, ge=1_000, le=2_000_000_000, description="The largest hand-in, bytes.")
+    measure_seconds: float = Field(
+        default=120.0, gt=0, le=3600, description="One build may be measured so long, seconds."
+    )
+    measure_bytes: int = Field(
+        default=4 * 1024**3, ge=1024**3, description="The measuring process may take so much address space, bytes."
+    )
+    heartbeat_seconds: float = Field(
+        default=5.0, gt=0, le=300,
+        description="A worker says that it lives so often, seconds; silent for four times as long, its job goes on "
+        "elsewhere.",
+    )  # fmt: skip
+    poll_seconds: float = Field(
+        default=2.0, gt=0, le=300, description="A worker looks for jobs so often where nobody tells it of one, seconds."
+    )
+    chores_cron: str = Field(
+        default="* * * * * */15",
+        description="When cards are returned whose time has come, and jobs of killed workers are taken up: a cron line "
+        "whose sixth field is seconds.",
+    )
+    late_seconds: float = Field(
+        default=120.0, gt=0, description="A job that waits longer is late, seconds: teachers and watchers are told."
+    )
+    erase_archived_days: int = Field(
+        default=0, ge=0, le=36_500,
+        description="So many days after a class was archived it is erased, with all builds and marks; 0 keeps it.",
+    )  # fmt: skip
+    log_days: int = Field(
+        default=0, ge=0, le=36_500, description="Entries of the log are erased after so many days; 0 keeps them."
+    )
+    mail_server: str = Field(default="", description="The school's mail server for notices by e-mail; none sends none.")
+    mail_port: int = Field(default=587, ge=1, le=65_535, description="Its port.")
+    mail_security: Literal["starttls", "tls", "none"] = Field(default="starttls", description="How it is spoken to.")
+    mail_login: str = Field(default="", description="The name to sign in with there, if one is needed.")
+    mail_password: str = Field(default="", description="And the password.")
+    mail_from: str = Field(default="rigid-bench@localhost", description="Whom letters are from.")
+
+    @field_validator("database_url")
+    @classmethod
+    def _is_postgresql(cls, value: str) -> str:
+        if not value.startswith(("postgresql://", "postgres://")):
+            raise ValueError("it is no postgresql:// address")
+        return value.replace("postgres://", "postgresql://", 1)
+
+    @field_validator("allowed_hosts")
+    @classmethod
+    def _has_hosts(cls, value: str) -> str:
+        names = [name.strip() for name in value.split(",") if name.strip()]
+        if not names:
+            raise ValueError("with no name at all nobody could call the server")
+        wrong = next((name for name in names if "/" in name or ":" in name), None)
+        if wrong:
+            raise ValueError(f"'{wrong}' is no name of a host: leave out https:// and the port")
+        return ",".join(names)
+
+    @field_validator("public_address")
+    @classmethod
+    def _is_address(cls, value: str) -> str:
+        if value and not value.startswith(("http://", "https://")):
+            raise ValueError("it begins with neither https:// nor http://")
+        return value.rstrip("/")
+
+    @field_validator("path_prefix")
+    @classmethod
+    def _is_path(cls, value: str) -> str:
+        if value and not re.fullmatch(r"(/[A-Za-z0-9._~-]+)+/?", value):
+            raise ValueError("it is no path such as /bench")
+        return value.rstrip("/")
+
+    @field_validator("chores_cron")
+    @classmethod
+    def _is_cron(cls, value: str) -> str:
+        if len(value.split()) not in (5, 6):
+            raise ValueError("a cron line has five fields, and a sixth for seconds")
+        return value
+
+    @model_validator(mode="after")
+    def _goes_together(self) -> "Settings":
+        if self.mail_password and not self.mail_login:
+            raise ValueError("there is a mail_password, and no mail_login that it belongs to")
+        return self
+
+    @property
+    def hosts(self) -> list[str]:
+        """Names by which the server may be called."""
+        return self.allowed_hosts.split(",")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SettingInForce:
+    """A setting as it is in force."""
+
+    #: With the prefix, as in the environment.
+    name: str
+    #: Passwords in it are covered.
+    value: str
+    default: str
+    source: Literal["environment", "file", "default"]
+    meaning: str
+
+
+def settings_file() -> Path | None:
+    """Return the file of the settings, if there is one.
+
+    Raises
+    ------
+    SettingRejected
+        The variable names a file that is not there, or cannot be read.
+    """
+    named = os.environ.get(_FILE_VARIABLE)
+    path = Path(named) if named else _FILE
+    if path.is_file() and os.access(path, os.R_OK):
+        return path
+    if named:
+        raise SettingRejected(_FILE_VARIABLE, f"there is no file '{named}' that can be read", "Check the path")
+    return None
 
 
 @cache
 def settings() -> Settings:
-    """Read the settings once."""
-    return Settings()
+    """Read the settings once.
+
+    Raises
+    ------
+    SettingRejected
+        One cannot be meant, or there is no setting of that name.
+    """
+    given = _given()
+    known = {f"{_PREFIX}{field.upper()}" for field in Settings.model_fields}
+    for name in sorted(set(given) - known - _OTHERS):
+        near = difflib.get_close_matches(name, known, n=1)
+        step = f"Did you mean {near[0]}?" if near else "`rigid-bench settings` lists all"
+        raise SettingRejected(name, "there is no setting of this name", step)
+    try:
+        return Settings.model_validate({name.removeprefix(_PREFIX).lower(): value for name, value in given.items()})
+    except ValidationError as exc:
+        first = exc.errors()[0]
+        name = f"{_PREFIX}{str(first['loc'][0]).upper()}" if first["loc"] else "settings"
+        problem = first["msg"].removeprefix("Value error, ").lower()
+        raise SettingRejected(name, problem, "`rigid-bench settings` explains each") from exc
+
+
+def _given() -> dict[str, str]:
+    """Return what is set by the file and the environment, which comes before it, without what is set to nothing."""
+    path = settings_file()
+    in_file = {name: value or "" for name, value in dotenv_values(path).items()} if path else {}
+    wrong = next((name for name in in_file if not name.startswith(_PREFIX)), None)
+    if wrong:
+        raise SettingRejected(str(path), f"'{wrong}' is no setting", f"Names of settings begin with {_PREFIX}")
+    return in_file | {name: value for name, value in os.environ.items() if name.startswith(_PREFIX)}
+
+
+def in_force(found: Settings, given: Mapping[str, str] | None = None) -> Iterator[SettingInForce]:
+    """List every setting with its value, its default and where it comes from."""
+    path = settings_file()
+    in_file = set(dotenv_values(path)) if path else set()
+    for field, info in Settings.model_fields.items():
+        name = f"{_PREFIX}{field.upper()}"
+        in_environment = name in (os.environ if given is None else given)
+        yield SettingInForce(
+            name=name,
+            value=_covered(field, str(getattr(found, field))),
+            default=_covered(field, str(info.default)),
+            source="environment" if in_environment else "file" if name in in_file else "default",
+            meaning=info.description or "",
+        )
+
+
+def _covered(field: str, value: str) -> str:
+    if field in _SECRET:
+        return "(set)" if value else ""
+    return _PASSWORD.sub(r"\1:(set)@", value)
+
+
+def example_file() -> Iterator[str]:
+    """Write the file of the settings, line by line: each explained, with its default, out of force."""
+    for field, info in Settings.model_fields.items():
+        yield f"# {info.description}"
+        yield f"#{_PREFIX}{field.upper()}={info.default}"
+        yield ""

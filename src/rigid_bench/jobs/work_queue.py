@@ -16,6 +16,7 @@ from rigid_bench.jobs.job import Job, Tools, perform
 from rigid_bench.jobs.mail import send_letters
 from rigid_bench.jobs.print_jobs import PrintCards
 from rigid_bench.settings import settings
+from rigid_bench.store.log import erase_log
 from rigid_bench.store.queries import plan_queries
 from rigid_bench.store.returning import return_due
 
@@ -88,12 +89,17 @@ def mail_notices(context: JobContext, timestamp: int) -> None:
 
 
 def erase_archived(context: JobContext, timestamp: int) -> None:
-    """Erase classes that were in the archive for as long as the school keeps them."""
+    """Erase classes and entries of the log that were kept for as long as the school keeps them."""
     tools: Tools = context.additional_context["tools"]
+    now = datetime.now(UTC)
     if days := settings().erase_archived_days:
         with tools.database.session() as session:
-            for name in plan_queries.erase_archived(session, datetime.now(UTC) - timedelta(days=days)):
-                log.info("class erased after its time in the archive", name=name)
+            for _ in plan_queries.erase_archived(session, now - timedelta(days=days)):
+                log.info("class erased after its time in the archive")
+    if days := settings().log_days:
+        with tools.database.session() as session:
+            if count := erase_log(session, now - timedelta(days=days)):
+                log.info("entries of the log erased after their time", count=count)
 
 
 async def rescue_jobs(context: JobContext, timestamp: int) -> None:

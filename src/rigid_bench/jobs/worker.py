@@ -41,7 +41,7 @@ def run_worker(*, print_cards: PrintCards) -> None:
     DatabaseUnreachable
         There is no database to take work from when it starts.
     """
-    set_up_logs()
+    set_up_logs(as_json=settings().log_format == "json")
     check_database(settings().database_url)
     # until the loop listens to signals, a stop must still end the measuring process
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))

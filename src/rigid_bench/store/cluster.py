@@ -135,7 +135,7 @@ class Cluster:
             return None
 
     def _run(self, program: str, *arguments: object) -> None:
-        command = [*_as_server_user(), str(_binaries(self.data) / program), *map(str, arguments)]
+        command = [*_as_server_user(), str(binaries(self.data) / program), *map(str, arguments)]
         # output to a file: the server keeps the descriptors, and a pipe would never end
         log = self.folder / "cluster.log"
         with log.open("ab") as output:
@@ -165,14 +165,20 @@ def _can_be_used(path: Path) -> bool:
     return subprocess.run(command, cwd="/", check=False).returncode == 0
 
 
-def _binaries(data: Path) -> Path:
-    """Return the folder of the server's programs: the version that made the data, else the newest."""
-    made_by = data / "PG_VERSION"
+def binaries(data: Path | None = None) -> Path:
+    """Return the folder of the server's programs: the version that made the data, else the newest.
+
+    Raises
+    ------
+    ClusterFailed
+        There is none.
+    """
+    made_by = data / "PG_VERSION" if data else Path()
     found = sorted(
         (path for path in _BINARIES.glob("*/bin") if (path / "initdb").exists()),
         key=lambda path: [int(number) for number in re.findall(r"\d+", path.parent.name)],
     )
-    if made_by.exists():
+    if made_by.is_file():
         version = made_by.read_text(encoding="utf-8").strip()
         found = [path for path in found if path.parent.name == version]
         if not found:

@@ -47,6 +47,10 @@ class DatabaseUnreachable(RigidBenchError):
     """There is no database at the address that the settings name."""
 
 
+class DatabaseTooNew(RigidBenchError):
+    """A newer version of the program has brought the database up to date."""
+
+
 def check_database(url: str) -> None:
     """Refuse to start without a database.
 
@@ -85,11 +89,46 @@ def migrate(url: str, *, revision: str = "head") -> None:
 
 def is_migrated(url: str) -> bool:
     """Say whether a database is at the newest revision that this program knows."""
-    newest = ScriptDirectory.from_config(_config(url)).get_current_head()
+    newest = migrations().get_current_head()
     with psycopg.connect(url) as connection:
         if connection.execute("select to_regclass('alembic_version')").fetchone() == (None,):
             return False
         return connection.execute("select version_num from alembic_version").fetchall() == [(newest,)]
+
+
+def migrations() -> ScriptDirectory:
+    """Return the migrations that this program knows."""
+    return ScriptDirectory.from_config(_config(""))
+
+
+def pending(url: str) -> list[tuple[str, str]]:
+    """List the migrations that a database lacks, the first first: revision, and what it is about."""
+    with psycopg.connect(url) as connection:
+        is_begun = connection.execute("select to_regclass('alembic_version') is not null").fetchone() == (True,)
+        found = connection.execute("select version_num from alembic_version").fetchone() if is_begun else None
+    now = found[0] if found else "base"
+    known = {script.revision for script in migrations().walk_revisions()}
+    if now not in {*known, "base"}:
+        problem = f"it is at revision {now}, which this program does not know"
+        raise DatabaseTooNew("database", problem, "Install the newer version of the program, or restore a backup")
+    scripts = [script for script in migrations().iterate_revisions("head", now) if script.revision != now]
+    return [(script.revision, script.doc) for script in reversed(scripts)]
+
+
+def try_migrations(url: str) -> None:
+    """Run the migrations that a database lacks, and take them back: it stays as it is.
+
+    It is locked meanwhile. Whatever would stop an upgrade is raised here.
+    """
+    engine = create_engine(sqlalchemy_url(url))
+    try:
+        with engine.connect() as connection, connection.begin() as transaction:
+            config = _config(url)
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+            transaction.rollback()
+    finally:
+        engine.dispose()
 
 
 def _config(url: str) -> Config:

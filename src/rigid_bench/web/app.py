@@ -31,6 +31,7 @@ from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.web.assets import STATIC, Assets
+from rigid_bench.web.metrics import Metrics
 from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
 from rigid_bench.web.pages.builds import card, hand_in, home, marking, printout
 from rigid_bench.web.pages.classes import (
@@ -64,6 +65,7 @@ from rigid_bench.web.pages.people import (
     join,
     password,
     people,
+    running,
     school,
     sign_in,
     sign_in_cards,
@@ -73,7 +75,9 @@ from rigid_bench.web.pages.people import (
 from rigid_bench.web.pages.practice import class_practice, practice
 from rigid_bench.web.rejected_form import field_words, typed_fields
 from rigid_bench.web.render import page
+from rigid_bench.web.request_log import note_request
 from rigid_bench.web.security.access import SentAlready, SignInNeeded, person
+from rigid_bench.web.security.headers import headers_for
 from rigid_bench.web.security.passwords import hashing_turns
 from rigid_bench.web.security.throttle import Throttle
 
@@ -82,12 +86,6 @@ log = structlog.get_logger()
 #: Bytes: shorter answers fit into one packet as they are.
 _WORTH_PACKING = 1_000
 
-_HEADERS = {
-    "Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; "
-    "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "same-origin",
-}
 _STATUS: list[tuple[type[RigidBenchError], int]] = [
     (NotAllowed, 403),
     (NotFound, 404),
@@ -98,10 +96,10 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [
     (RigidBenchError, 422),
 ]
 _PAGES = (
-    health, start, sign_in, join, password, account, school, help_page, home, people, student_list, sign_in_cards,
-    class_table, room, plan, calendar, year_end, term_report, insight, likeness, class_log, assignment, sheet, hand_in,
-    card, marking, marks, printout, patterns, trade_tables, allowances, exercises, draft, draft_checks, draft_fields,
-    draft_sheet, values, size_changes, bench, bench_out, bench_steps, practice, class_practice,
+    health, start, sign_in, join, password, account, school, running, help_page, home, people,
+    student_list, sign_in_cards, class_table, room, plan, calendar, year_end, term_report, insight, likeness, class_log,
+    assignment, sheet, hand_in, card, marking, marks, printout, patterns, trade_tables, allowances, exercises,
+    draft, draft_checks, draft_fields, draft_sheet, values, size_changes, bench, bench_out, bench_steps, practice, class_practice,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
 _UPLOADS = (hand_in, exercises, year_end)
@@ -113,17 +111,19 @@ _FORM_BYTES = 1_500_000
 
 def create_app(settings: Settings) -> FastAPI:
     """Make the application on the database that the settings name."""
-    set_up_logs()
+    set_up_logs(as_json=settings.log_format == "json")
     app = FastAPI(
         title="Rigid Bench",
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
         lifespan=_lifespan,
+        root_path=settings.path_prefix,
     )
     app.state.settings = settings
     app.state.database = Database(settings.database_url)
     app.state.queue = open_queue(SyncPsycopgConnector(conninfo=settings.database_url))
+    app.state.metrics = Metrics(app.state.database, silent_s=4 * settings.heartbeat_seconds)
     app.state.hashing, app.state.throttle = hashing_turns(), Throttle()
     for module in _PAGES:
         largest = settings.upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES
@@ -131,8 +131,8 @@ def create_app(settings: Settings) -> FastAPI:
     app.mount("/static", Assets(directory=STATIC), name="static")
     app.middleware("http")(_guard)
     app.add_middleware(GZipMiddleware, minimum_size=_WORTH_PACKING)
-    hosts = [name.strip() for name in settings.allowed_hosts.split(",") if name.strip()]
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts, www_redirect=False)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts, www_redirect=False)
+    app.middleware("http")(note_request)
     for kind in (RigidBenchError, HTTPException, RequestValidationError, OperationalError, Exception):
         app.add_exception_handler(kind, _show_error)
     app.add_exception_handler(SentAlready, _show_done)
@@ -156,7 +156,7 @@ async def _guard(request: Request, call_next: Callable[[Request], Awaitable[Resp
     elif response.status_code == 303 and request.method == "POST" and "hx-request" in request.headers:
         # a script cannot follow a redirect to another page: it is told where to go
         response = Response(headers={"HX-Redirect": response.headers["location"], **_cookies(response)})
-    response.headers.update(_HEADERS)
+    response.headers.update(headers_for(request.url))
     return response
 
 
@@ -236,5 +236,5 @@ def _error_response(request: Request, error: RigidBenchError, status: int) -> Re
         response = page(request, name, status=status, error=error, field=field, typed=typed)
     if isinstance(error, TooManyTries):
         response.headers["Retry-After"] = str(error.wait_s)
-    response.headers.update(_HEADERS)
+    response.headers.update(headers_for(request.url))
     return response

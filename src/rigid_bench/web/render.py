@@ -23,7 +23,7 @@ from rigid_bench.web.figures.gauge import gauge_strip
 from rigid_bench.web.figures.place import place_svg
 from rigid_bench.web.figures.rose import freedom_rose
 from rigid_bench.web.figures.views import pointing_svg, view_svg
-from rigid_bench.web.security.access import COOKIE
+from rigid_bench.web.security.access import cookie_name, session_token
 from rigid_bench.web.security.passwords import form_token, new_token
 from rigid_bench.web.times import say_day, say_time
 
@@ -83,15 +83,23 @@ def page(request: Request, template: str, /, *, status: int = 200, **values: Any
 
     A visitor without a session gets a token of its own, so that even the sign-in form is protected.
     """
-    token = request.cookies.get(COOKIE) or new_token()
+    token = session_token(request) or new_token()
     shared = {"user": getattr(request.state, "user", None), "csrf": form_token(token)}
     response = templates.TemplateResponse(request, template, {**shared, **values}, status_code=status)
     response.headers["Cache-Control"] = "no-store"
-    if COOKIE not in request.cookies:
+    if not session_token(request):
         set_session_cookie(request, response, token)
     return response
 
 
 def set_session_cookie(request: Request, response: Response, token: str) -> None:
     """Put a session's token into the browser, out of reach of scripts and other sites."""
-    response.set_cookie(COOKIE, token, httponly=True, samesite="lax", secure=request.url.scheme == "https", path="/")
+    is_secure = request.url.scheme == "https"
+    response.set_cookie(cookie_name(request), token, httponly=True, samesite="lax", secure=is_secure, path="/")
+
+
+def drop_session_cookie(request: Request, response: Response) -> None:
+    """Take a session's token out of the browser, and what it kept of our pages with it."""
+    is_secure = request.url.scheme == "https"
+    response.delete_cookie(cookie_name(request), httponly=True, samesite="lax", secure=is_secure, path="/")
+    response.headers["Clear-Site-Data"] = '"cache"'

@@ -1,14 +1,19 @@
 """Run the web server."""
 
+import os
 import sys
+import tempfile
+from typing import Any
 
 import uvicorn
+from fastapi import FastAPI
 
 from rigid_bench.settings import Settings, settings
 from rigid_bench.store.codes import bare_code, new_start_code
 from rigid_bench.store.database import Database, check_database, migrate
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.web.app import create_app
+from rigid_bench.web.metrics import FOLDER_VARIABLE
 from rigid_bench.web.security.passwords import digest
 
 
@@ -29,7 +34,26 @@ def run_server(*, host: str, port: int) -> None:
     if host not in ("127.0.0.1", "localhost"):
         print(f"It answers to these names alone: {given.allowed_hosts} (RIGID_BENCH_ALLOWED_HOSTS).", file=sys.stderr)
     # its own log would repeat what errors say: `set_up_logs` writes both
-    uvicorn.run(create_app(given), host=host, port=port, log_level="warning", log_config=None, access_log=False)
+    options: dict[str, Any] = {
+        "host": host,
+        "port": port,
+        "log_level": "warning",
+        "log_config": None,
+        "access_log": False,
+    }
+    options["proxy_headers"] = bool(given.trusted_proxies)
+    options["forwarded_allow_ips"] = given.trusted_proxies
+    if given.web_processes == 1:
+        uvicorn.run(create_app(given), **options)
+        return
+    with tempfile.TemporaryDirectory(prefix="rigid-bench-metrics-") as folder:
+        os.environ[FOLDER_VARIABLE] = folder
+        uvicorn.run(f"{__name__}:application", factory=True, workers=given.web_processes, **options)
+
+
+def application() -> FastAPI:
+    """Make the application of one of several processes."""
+    return create_app(settings())
 
 
 def start_code(given: Settings) -> str | None:

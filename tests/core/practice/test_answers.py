@@ -1,6 +1,6 @@
 """Every drill has one right answer: proved seed by seed by another road than the one that made it.
 
-`SEEDS` of each kind are tried; `RIGID_BENCH_SEEDS=1000` tries a thousand.
+`SEEDS` of each kind are tried; `PRACTICE_SEEDS=1000` tries a thousand.
 """
 
 import itertools
@@ -23,7 +23,7 @@ from rigid_bench.core.values.errors import NotFound
 from tests.core.practice import independent
 from tests.core.practice.independent import SIZE, Placed, same_space
 
-SEEDS = int(os.environ.get("RIGID_BENCH_SEEDS", "9"))
+SEEDS = int(os.environ.get("PRACTICE_SEEDS", "9"))
 
 
 def drills(kind: str, level: int | None = None) -> list[Drill]:

@@ -10,7 +10,7 @@ from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.jobs.geometry.grading import grade_files
 from rigid_bench.jobs.geometry.practising import drill_with_files
 
-SEEDS = int(os.environ.get("RIGID_BENCH_SEEDS", "14"))
+SEEDS = int(os.environ.get("PRACTICE_SEEDS", "14"))
 
 
 def test_the_grader_names_what_was_planted(tmp_path: Path) -> None:

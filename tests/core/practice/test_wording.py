@@ -9,7 +9,7 @@ import pytest
 from rigid_bench.core.practice.drill import Choice, Step
 from rigid_bench.core.practice.registry import KINDS, drill_of
 
-SEEDS = max(60, int(os.environ.get("RIGID_BENCH_SEEDS", "0")))
+SEEDS = max(60, int(os.environ.get("PRACTICE_SEEDS", "0")))
 #: Kinds whose drills take so long to make that fewer are tried.
 SLOW = ("one-too-many", "missing-number", "match-the-views")
 

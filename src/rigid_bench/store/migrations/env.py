@@ -1,12 +1,12 @@
 """Alembic's entry: run the migrations on the database that `migrate` names."""
 
 from alembic import context
-from sqlalchemy import create_engine
+from sqlalchemy import Connection, create_engine
 
 from rigid_bench.store.tables import Base
 
-engine = create_engine(context.config.attributes["url"])
-with engine.connect() as connection:
+
+def run_on(connection: Connection) -> None:
     # of the queue's own tables Alembic knows nothing: the queue brings its schema
     context.configure(
         connection=connection,
@@ -15,4 +15,14 @@ with engine.connect() as connection:
     )
     with context.begin_transaction():
         context.run_migrations()
-engine.dispose()
+
+
+# a trial has a transaction of its own, which is rolled back
+own = context.config.attributes.get("connection")
+if own is not None:
+    run_on(own)
+else:
+    engine = create_engine(context.config.attributes["url"])
+    with engine.connect() as connection:
+        run_on(connection)
+    engine.dispose()

@@ -1,5 +1,6 @@
 """What is asked of the database about people who sign in, by name."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -15,6 +16,11 @@ from rigid_bench.store.tables import (
     SignIn,
     User,
 )
+
+#: That a session is used is noted so often at most: not with every request.
+_NOTED_EVERY = timedelta(minutes=1)
+#: Sessions in a list.
+_MOST_SIGN_INS = 500
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -99,11 +105,29 @@ def start_sign_in(session: Session, *, user_id: int, token_hash: str, hours: int
     session.add(SignIn(token_hash=token_hash, user_id=user_id, expires_at=datetime.now(UTC) + timedelta(hours=hours)))
 
 
-def signed_in_person(session: Session, token_hash: str) -> Person | None:
-    """Return who a session belongs to, or None once it has run out."""
+def signed_in_person(session: Session, token_hash: str, *, idle_minutes: int = 0) -> Person | None:
+    """Return who a session belongs to, or None once it has run out, or was not used for so many minutes (0: any)."""
     is_open = (SignIn.token_hash == token_hash, SignIn.expires_at > func.now(), User.disabled_at.is_(None))
     found = session.scalar(select(SignIn).join(SignIn.user).where(*is_open))
-    return Person(id=found.user.id, name=found.user.name, role=found.user.role) if found else None
+    if found is None:
+        return None
+    unused = datetime.now(UTC) - found.used_at
+    if idle_minutes and unused > timedelta(minutes=idle_minutes):
+        return None
+    if unused > _NOTED_EVERY:
+        session.execute(update(SignIn).where(SignIn.token_hash == token_hash).values(used_at=func.now()))
+    return Person(id=found.user.id, name=found.user.name, role=found.user.role)
+
+
+def open_sign_ins(session: Session, *, user_id: int | None = None) -> Sequence[SignIn]:
+    """List the sessions that have not run out, of one person or of all, those used last first."""
+    query = select(SignIn).where(SignIn.expires_at > func.now()).order_by(SignIn.used_at.desc()).limit(_MOST_SIGN_INS)
+    return session.scalars(query if user_id is None else query.where(SignIn.user_id == user_id)).all()
+
+
+def end_sign_in_of(session: Session, number: int) -> int | None:
+    """End a session by its number; return whose it was, or None where there is none."""
+    return session.scalar(delete(SignIn).where(SignIn.number == number).returning(SignIn.user_id))
 
 
 def end_sign_in(session: Session, token_hash: str) -> None:

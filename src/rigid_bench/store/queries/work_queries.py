@@ -2,13 +2,14 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select, text, update
+from sqlalchemy import func, select, text, update
 from sqlalchemy.orm import Session, selectinload
 
 from rigid_bench.store.queries.exercise_queries import version
-from rigid_bench.store.tables import Build, BuildFile, Run, Scene
+from rigid_bench.store.tables import Build, BuildFile, Classroom, Run, Scene
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,6 +62,38 @@ def _with_files(session: Session, build_id: int) -> Build | None:
 def _work(build: Build) -> Work:
     files = {each.name: each.content for each in build.files if not each.is_evidence}
     return Work(bundle=build.version.bundle, version_id=build.version_id, files=files)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClassStorage:
+    """What a class's hand-ins take."""
+
+    class_id: int
+    name: str
+    builds: int
+    #: Of the files that were handed in.
+    size: int
+
+
+def storage_by_class(session: Session) -> list[ClassStorage]:
+    """List what each class's hand-ins take, the largest first."""
+    builds, size = func.count(Build.id.distinct()), func.coalesce(func.sum(BuildFile.size), 0)
+    query = (
+        select(Classroom.id, Classroom.name, builds, size)
+        .outerjoin(Build, Build.class_id == Classroom.id)
+        .outerjoin(BuildFile, BuildFile.build_id == Build.id)
+        .group_by(Classroom.id)
+        .order_by(size.desc(), Classroom.name)
+    )
+    return [
+        ClassStorage(class_id=class_id, name=name, builds=count, size=int(total))
+        for class_id, name, count, total in session.execute(query)
+    ]
+
+
+def database_size(session: Session) -> int:
+    """Return how many bytes the database takes on its disk."""
+    return int(session.scalar(text("select pg_database_size(current_database())")) or 0)
 
 
 def note_progress(session: Session, build_id: int, progress: str) -> None:
@@ -128,6 +161,67 @@ def oldest_waiting_s(session: Session) -> float:
         where job.status = 'todo' and coalesce(job.scheduled_at, now()) <= now()
     """)
     return float(session.scalar(query) or 0.0)
+
+
+def count_jobs(session: Session) -> dict[tuple[str, str], int]:
+    """Count the jobs in the queue by what they do and how they stand: todo, doing, failed, ..."""
+    query = text("select task_name, status::text, count(*) from procrastinate_jobs group by 1, 2 order by 1, 2")
+    return {(task, status): count for task, status, count in session.execute(query)}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FailedJob:
+    """A job that was given up."""
+
+    id: int
+    task: str
+    attempts: int
+    #: What it was to work on: names of numbers, and these.
+    about: dict[str, Any]
+    at: datetime | None
+
+
+def failed_jobs(session: Session, *, limit: int = 50) -> list[FailedJob]:
+    """List the jobs that were given up, the newest first."""
+    query = text("""
+        select job.id, job.task_name, job.attempts, job.args, max(event.at) as at from procrastinate_jobs as job
+        left join procrastinate_events as event on event.job_id = job.id
+        where job.status = 'failed' group by job.id order by job.id desc limit :limit
+    """)
+    return [
+        FailedJob(id=row.id, task=row.task_name, attempts=row.attempts, about=row.args, at=row.at)
+        for row in session.execute(query, {"limit": limit})
+    ]
+
+
+def retry_job(session: Session, job_id: int) -> bool:
+    """Let a job that was given up be tried again, as often as a new one; False where there is none."""
+    again = text("""
+        update procrastinate_jobs set status = 'todo', attempts = 0, scheduled_at = null
+        where id = :job_id and status = 'failed' returning id
+    """)
+    return session.scalar(again, {"job_id": job_id}) is not None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WorkerView:
+    """A worker that has said that it lives."""
+
+    id: int
+    last_heartbeat: datetime
+    #: The task that it does just now; "" for none.
+    doing: str
+
+
+def workers(session: Session) -> list[WorkerView]:
+    """List the workers that were heard of, with what each does."""
+    query = text("""
+        select worker.id, worker.last_heartbeat, coalesce(max(job.task_name), '') as doing
+        from procrastinate_workers as worker
+        left join procrastinate_jobs as job on job.worker_id = worker.id and job.status = 'doing'
+        group by worker.id order by worker.id
+    """)
+    return [WorkerView(id=row.id, last_heartbeat=row.last_heartbeat, doing=row.doing) for row in session.execute(query)]
 
 
 def live_workers(session: Session, *, silent_s: float) -> int:

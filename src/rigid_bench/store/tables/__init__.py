@@ -17,7 +17,7 @@ from rigid_bench.store.tables.classes import (
     Withdrawal,
 )
 from rigid_bench.store.tables.exercises import ArchivedExercise, ChangeRequest, Draft, ExerciseVersion
-from rigid_bench.store.tables.marking import BankComment, Hand, LogEntry, Notice, Printout
+from rigid_bench.store.tables.marking import Backup, BankComment, Hand, LogEntry, Notice, Printout
 from rigid_bench.store.tables.people import TEACHING, SentForm, SignIn, SignInCards, StartCode, User
 from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet, PracticeStart
 
@@ -28,6 +28,7 @@ __all__ = [
     "Allowance",
     "ArchivedExercise",
     "Assignment",
+    "Backup",
     "BankComment",
     "Base",
     "Bench",

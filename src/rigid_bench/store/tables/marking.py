@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary, UniqueConstraint, func
+from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, LargeBinary, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -64,6 +64,7 @@ class LogEntry(Base):
     """Who saw or changed what in a class: people by id, what was done as a code with parameters."""
 
     __tablename__ = "log_entries"
+    __table_args__ = (Index("log_entries_by_action", "action", "id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     class_id: Mapped[int | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
@@ -79,6 +80,19 @@ class LogEntry(Base):
     params: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default="{}", default=dict)
     who: Mapped[User | None] = relationship(foreign_keys=who_id)
     person: Mapped[User | None] = relationship(foreign_keys=person_id)
+
+
+class Backup(Base):
+    """A backup that was written."""
+
+    __tablename__ = "backups"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    #: The name of its file.
+    name: Mapped[str]
+    size: Mapped[int] = mapped_column(BigInteger)
+    sha256: Mapped[str]
 
 
 class Printout(Base):

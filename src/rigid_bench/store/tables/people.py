@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from sqlalchemy import ARRAY, CheckConstraint, ForeignKey, LargeBinary, String, func
+from sqlalchemy import ARRAY, CheckConstraint, ForeignKey, Identity, LargeBinary, String, func
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from rigid_bench.store.tables.base import Base
@@ -48,6 +48,11 @@ class SignIn(Base):
 
     token_hash: Mapped[str] = mapped_column(primary_key=True)
     user_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    #: A name for it that tells nothing of the token: by it the person, or an administrator, ends it.
+    number: Mapped[int] = mapped_column(Identity(), unique=True)
+    started_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    #: When it was last used, to some minutes.
+    used_at: Mapped[datetime] = mapped_column(server_default=func.now())
     expires_at: Mapped[datetime]
     user: Mapped[User] = relationship(lazy="joined")
 

@@ -24,6 +24,8 @@ from rigid_bench.store.tables import Assignment, Build, Classroom, Draft, Exerci
 from rigid_bench.web.security.passwords import digest, form_token
 
 COOKIE = "rigid_bench_session"
+#: By HTTPS a browser takes the cookie from this host alone, and gives it to no other (RFC 6265bis, 4.1.3.2).
+HOST_COOKIE = f"__Host-{COOKIE}"
 #: PostgreSQL's largest integer; a longer number in an address is no id.
 _LARGEST_ID = 2**31 - 1
 Id = Annotated[int, Path(ge=0, le=_LARGEST_ID)]
@@ -31,6 +33,16 @@ Id = Annotated[int, Path(ge=0, le=_LARGEST_ID)]
 
 class SignInNeeded(NotAllowed):
     """The page is for people who are signed in."""
+
+
+def cookie_name(request: Request) -> str:
+    """Return what the session's cookie is called, by the way in which the request came."""
+    return HOST_COOKIE if request.url.scheme == "https" else COOKIE
+
+
+def session_token(request: Request) -> str:
+    """Return the token of the session that a request belongs to; "" for none."""
+    return request.cookies.get(cookie_name(request), "")
 
 
 def open_session(request: Request) -> Iterator[Session]:
@@ -45,8 +57,8 @@ DbSession = Annotated[Session, Depends(open_session, scope="function")]
 
 def person(request: Request, session: DbSession) -> Person | None:
     """Return who is signed in, or None."""
-    token = request.cookies.get(COOKIE)
-    found = people_queries.signed_in_person(session, digest(token)) if token else None
+    token, idle_minutes = session_token(request), request.app.state.settings.idle_minutes
+    found = people_queries.signed_in_person(session, digest(token), idle_minutes=idle_minutes) if token else None
     request.state.user = found
     return found
 
@@ -213,7 +225,7 @@ def check_form(request: Request, csrf: Annotated[str, Form()] = "") -> None:
     NotAllowed
         The form's token is not that of the session.
     """
-    token = request.cookies.get(COOKIE, "")
+    token = session_token(request)
     if not token or not secrets.compare_digest(csrf.encode(errors="replace"), form_token(token).encode()):
         raise NotAllowed(
             "form", "this form is out of date, or came from elsewhere", "Load the page again, then send it"

@@ -1,15 +1,18 @@
 """Whether the program is well: for the start command and for whoever watches it."""
 
+import secrets
 import shutil
 import tempfile
 
 from fastapi import Request, Response
 from fastapi.responses import JSONResponse
+from prometheus_client import CONTENT_TYPE_LATEST
 from sqlalchemy import text
 
+from rigid_bench.core.values.errors import NotAllowed
 from rigid_bench.store.queries import work_queries
 from rigid_bench.web.routing import page_router
-from rigid_bench.web.security.access import DbSession
+from rigid_bench.web.security.access import DbSession, client_address
 
 router = page_router()
 
@@ -19,6 +22,22 @@ def healthz(session: DbSession) -> dict[str, str]:
     """Answer once the database answers: the web server is well, whatever the workers do."""
     session.execute(text("select 1"))
     return {"status": "ok"}
+
+
+@router.get("/metrics")
+def metrics(request: Request) -> Response:
+    """Give what is counted, in the format of Prometheus: to this machine, or to whoever has the token."""
+    wanted, given = request.app.state.settings.metrics_token, request.headers.get("authorization", "")
+    is_told = secrets.compare_digest(given.encode(), f"Bearer {wanted}".encode()) if wanted else _is_here(request)
+    if not is_told:
+        raise NotAllowed(
+            "metrics", "they are for whoever watches the program", "Send the token of RIGID_BENCH_METRICS_TOKEN"
+        )
+    return Response(request.app.state.metrics.written(), media_type=CONTENT_TYPE_LATEST)
+
+
+def _is_here(request: Request) -> bool:
+    return client_address(request) in ("127.0.0.1", "::1")
 
 
 @router.get("/readyz")

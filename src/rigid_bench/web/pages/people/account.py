@@ -9,9 +9,9 @@ from rigid_bench.core.values.errors import FormRejected, NotAllowed
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, reset, to_cards
-from rigid_bench.web.render import page
+from rigid_bench.web.render import drop_session_cookie, page
 from rigid_bench.web.routing import page_router
-from rigid_bench.web.security.access import COOKIE, CheckedForm, DbSession, ManagedAccount, SignedIn, Teacher
+from rigid_bench.web.security.access import CheckedForm, DbSession, ManagedAccount, SignedIn, Teacher
 from rigid_bench.web.security.passwords import NewPassword
 
 router = page_router(prefix="/accounts/{user_id}")
@@ -56,6 +56,6 @@ def erase_account(
     account_queries.erase_account(session, found.id)
     if found.id == user.id:
         response = RedirectResponse(request.url_for("sign_in"), status_code=303)
-        response.delete_cookie(COOKIE, path="/")
+        drop_session_cookie(request, response)
         return response
     return RedirectResponse(request.url_for("school" if user.is_administrator else "class_list"), status_code=303)

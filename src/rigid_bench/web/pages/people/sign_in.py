@@ -8,10 +8,18 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, TooManyTries
+from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries, people_queries
-from rigid_bench.web.render import page, set_session_cookie
+from rigid_bench.web.render import drop_session_cookie, page, set_session_cookie
 from rigid_bench.web.routing import page_router
-from rigid_bench.web.security.access import COOKIE, CheckedForm, DbSession, MaybePerson, client_address, in_session
+from rigid_bench.web.security.access import (
+    CheckedForm,
+    DbSession,
+    MaybePerson,
+    client_address,
+    in_session,
+    session_token,
+)
 from rigid_bench.web.security.passwords import digest, hash_password, in_turn, is_outdated, is_password, new_token
 from rigid_bench.web.security.throttle import ACCOUNT, ADDRESS
 
@@ -49,6 +57,11 @@ async def check_sign_in(
     fits = await in_turn(request, partial(is_password, password, known.password_hash if known else None))
     if known is None or not fits:
         throttle.note(ADDRESS, address)
+        if known is not None:
+            await in_session(
+                request,
+                lambda session: log(session, "sign-in-refused", who_id=None, class_id=None, person_id=known.user_id),
+            )
         return page(request, "sign_in.html", status=422, error=_WRONG, login=login)
     throttle.forget(ACCOUNT, account)
     if is_outdated(known.password_hash):
@@ -60,9 +73,12 @@ async def check_sign_in(
 async def let_in(request: Request, user_id: int, response: Response) -> Response:
     """Start a session for a person with a new token, and put it into the answer."""
     token, hours = new_token(), request.app.state.settings.session_hours
-    await in_session(
-        request, partial(people_queries.start_sign_in, user_id=user_id, token_hash=digest(token), hours=hours)
-    )
+
+    def start(session: Session) -> None:
+        people_queries.start_sign_in(session, user_id=user_id, token_hash=digest(token), hours=hours)
+        log(session, "signed-in", who_id=user_id, class_id=None)
+
+    await in_session(request, start)
     set_session_cookie(request, response, token)
     return response
 
@@ -80,7 +96,7 @@ async def change_own_password(request: Request, user_id: int, password: str) -> 
 @router.post("/sign-out", dependencies=[CheckedForm])
 def sign_out(request: Request, session: DbSession) -> Response:
     """End the session."""
-    people_queries.end_sign_in(session, digest(request.cookies.get(COOKIE, "")))
+    people_queries.end_sign_in(session, digest(session_token(request)))
     response = RedirectResponse(request.url_for("sign_in"), status_code=303)
-    response.delete_cookie(COOKIE, path="/")
+    drop_session_cookie(request, response)
     return response

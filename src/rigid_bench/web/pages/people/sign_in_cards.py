@@ -15,7 +15,6 @@ from rigid_bench.store.tables import Classroom, User
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
-    COOKIE,
     CheckedForm,
     DbSession,
     Id,
@@ -24,6 +23,7 @@ from rigid_bench.web.security.access import (
     Teacher,
     in_session,
     person,
+    session_token,
     signed_in,
 )
 from rigid_bench.web.security.passwords import FreshPassword, NewPassword, fresh_password
@@ -39,7 +39,7 @@ def sign_in_cards(request: Request, cards_id: Id, user: Teacher, session: DbSess
     if kept is None:
         raise NotFound("sign-in cards", "there are no such cards of yours", "Make new ones on the page of the people")
     classroom = session.get(Classroom, kept.class_id) if kept.class_id else None
-    cards = unseal(kept.sealed, token=request.cookies.get(COOKIE, ""))
+    cards = unseal(kept.sealed, token=session_token(request))
     address = str(request.base_url)
     return page(request, "sign_in_cards.html", cards=cards, classroom=classroom, address=address)
 
@@ -48,7 +48,7 @@ def keep_cards(
     request: Request, session: Session, maker_id: int, cards: Sequence[SignInCard], class_id: int | None
 ) -> int:
     """Keep cards for their maker, and return their id."""
-    sealed = seal(cards, token=request.cookies.get(COOKIE, ""))
+    sealed = seal(cards, token=session_token(request))
     return account_queries.keep_sign_in_cards(session, maker_id=maker_id, class_id=class_id, sealed=sealed)
 
 
