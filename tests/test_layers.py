@@ -34,7 +34,7 @@ FLOORS = [
     {"settings", "logs", "processes", "store"},
     {"jobs", "demo.people", "demo.modelling"},
     {"web"},
-    {"demo", "sheet_files", "report_lines"},
+    {"demo", "sheet_files", "report_lines", "administration"},
     {"cli"},
 ]
 #: A folder of more modules than this is hard to take in; kinds of check and migrations are lists, and may be long.

@@ -9,11 +9,12 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import Annotated, Any, Literal
 
 import typer
 
-from rigid_bench.core.values.errors import NotFound, RigidBenchError, UnreadableFile
+from rigid_bench import administration
+from rigid_bench.core.values.errors import RigidBenchError, UnreadableFile
 from rigid_bench.report_lines import (
     audit_lines,
     clearance_lines,
@@ -23,12 +24,10 @@ from rigid_bench.report_lines import (
     solve_lines,
 )
 
-if TYPE_CHECKING:
-    from sqlalchemy.orm import Session
-
 app = typer.Typer(
     name="rigid-bench", add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, help=__doc__
 )
+app.add_typer(administration.app)
 #: Typer's own class for a wrong call of a command; it does not export it by name.
 _UsageError: Any = typer.BadParameter.__mro__[2]
 _LARGEST = 200_000_000
@@ -313,137 +312,6 @@ def worker() -> None:
     from rigid_bench.web.print.cards import cards_of_exercise
 
     run_worker(print_cards=cards_of_exercise)
-
-
-@app.command()
-def add_teacher(
-    login: Annotated[str, typer.Argument(help="The sign-in name.")],
-    name: Annotated[str, typer.Argument(help="The name that students see.")],
-) -> None:
-    """Add a teacher, and print the password; the first one administers the school."""
-    from rigid_bench.store.codes import new_password
-    from rigid_bench.store.queries import account_queries, people_queries
-    from rigid_bench.web.people import check_new_person
-    from rigid_bench.web.security.passwords import hash_password
-
-    password = new_password()
-    who = check_new_person(login=login, name=name, password=password)
-    with _session() as session:
-        account_queries.lock_people(session)
-        role = "teacher" if people_queries.people_exist(session) else "administrator"
-        user = people_queries.add_user(
-            session, login=who.login, name=who.name, role=role, password_hash=hash_password(password)
-        )
-        account_queries.drop_start_codes(session)
-        typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
-
-
-@app.command()
-def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name.")]) -> None:
-    """Give a teacher or student a new password, and print it."""
-    from rigid_bench.store.codes import new_password
-    from rigid_bench.store.queries import account_queries, people_queries
-    from rigid_bench.web.security.passwords import hash_password
-
-    password = new_password()
-    with _session() as session:
-        user = people_queries.user_by_login(session, login.strip().lower())
-        if user is None:
-            raise NotFound("sign-in name", f"nobody has '{login}'", "Check the spelling")
-        account_queries.set_password(session, user.id, hash_password(password))
-        typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
-
-
-@contextmanager
-def _session() -> "Iterator[Session]":
-    """Give a session on the database that the settings name, brought up to date."""
-    from rigid_bench.settings import settings
-    from rigid_bench.store.database import Database, check_database, migrate
-
-    url = settings().database_url
-    check_database(url)
-    migrate(url)
-    database = Database(url)
-    try:
-        with database.session() as session:
-            yield session
-    finally:
-        database.close()
-
-
-@app.command("settings")
-def show_settings(
-    example: Annotated[bool, typer.Option("--example", help="Write the file of the settings, each explained.")] = False,
-    json: Json = False,
-) -> None:
-    """List every setting in force with where it comes from; refuse what cannot be meant."""
-    from rigid_bench.settings import example_file, in_force, settings, settings_file
-
-    if example:
-        print("\n".join(example_file()))
-        return
-    found = list(in_force(settings()))
-    if json:
-        print(_json([{"name": own.name, "value": own.value, "source": own.source} for own in found]))
-        return
-    for own in found:
-        print(f"{own.name}={own.value}  ({own.source})\n    {own.meaning}")
-    print(f"File: {settings_file() or 'none'}")
-
-
-@app.command()
-def backup(
-    to: Annotated[Path, typer.Argument(help="A folder, in which it is named after the time; or a file.")],
-    keep: Annotated[int, typer.Option(help="In a folder: so many stay, older ones go; 0 keeps all.", min=0)] = 0,
-) -> None:
-    """Write a backup of the whole database, while it is in use."""
-    from rigid_bench.settings import settings
-    from rigid_bench.store.backup import write_backup
-
-    path = write_backup(settings().database_url, to, keep=keep)
-    print(f"{path}: {path.stat().st_size / 1e6:.1f} MB")
-
-
-@app.command()
-def restore(
-    file: Annotated[Path, typer.Argument(help="A backup.")],
-    check: Annotated[bool, typer.Option("--check", help="Only say whether it is whole.")] = False,
-) -> None:
-    """Read a backup into an empty database, and bring it up to date."""
-    from rigid_bench.settings import settings
-    from rigid_bench.store.backup import read_manifest, restore_backup
-
-    manifest = read_manifest(file) if check else restore_backup(file, settings().database_url)
-    print(
-        f"{'Whole' if check else 'Restored'}: of {manifest.made_at:%Y-%m-%d %H:%M} UTC, by version {manifest.program}"
-    )
-
-
-@app.command()
-def upgrade(
-    dry_run: Annotated[bool, typer.Option("--dry-run", help="Run all steps and take them back.")] = False,
-    backup_to: Annotated[Path | None, typer.Option("--backup", help="Write a backup there before.")] = None,
-) -> None:
-    """Bring the database up to this version; with a backup before it there is a way back."""
-    from rigid_bench.settings import settings
-    from rigid_bench.store.backup import write_backup
-    from rigid_bench.store.database import check_database, migrate, pending, try_migrations
-
-    url = settings().database_url
-    check_database(url)
-    steps = pending(url)
-    for revision, about in steps:
-        print(f"{revision}  {about}")
-    if not steps:
-        print("The database is up to date.")
-    elif dry_run:
-        try_migrations(url)
-        print("All of it would go through; nothing was changed.")
-    else:
-        if backup_to:
-            print(f"Backup: {write_backup(url, backup_to)}")
-        migrate(url)
-        print("Done.")
 
 
 @app.command()

@@ -21,7 +21,13 @@ ALLOWED = {
     "GET /readyz": "nsctoha",
     "GET /accounts/{user_id}": "cta",
     "POST /accounts/{user_id}/erase": "cta",
+    "GET /metrics": "nsctoha",
     "GET /school": "a",
+    "GET /school/running": "a",
+    "GET /school/log": "a",
+    "GET /school/log.csv": "a",
+    "POST /school/jobs/{job_id}/retry": "a",
+    "POST /school/sessions/{number}/end": "a",
     "POST /school/teachers": "a",
     "POST /school/teachers/{user_id}/disabled": "a",
     "POST /school/teachers/{user_id}/administrator": "a",
@@ -211,7 +217,7 @@ ALLOWED = {
 _NOT_THERE = (
     "no such check", "no such version", "no such question", "no such file", "no card to print", "no such teacher",
     "no such cards", "no such lesson", "none at this address", "no card was returned", "it was taken already",
-    "no such printout", "nothing is driven", "its assembly is not drawn",
+    "no such printout", "no such job", "no such session", "nothing is driven", "its assembly is not drawn",
 )  # fmt: skip
 VISITORS = {
     "n": None, "s": people.STUDENT, "c": people.CLASSMATE, "t": people.TEACHER, "o": people.OTHER_TEACHER,
@@ -322,6 +328,8 @@ def test_each_visitor_gets_in_where_allowed_and_nowhere_else(
         "draft_id": draft_id,
         "bench_id": bench_id,
         "change_id": change_id,
+        "job_id": 0,
+        "number": 0,
         "part": "drawer",
         "name": "fits",
         "ending": "svg",

@@ -31,7 +31,8 @@ from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.web.assets import STATIC, Assets
-from rigid_bench.web.metrics import Metrics
+from rigid_bench.web.observability.metrics import Metrics
+from rigid_bench.web.observability.request_log import note_request
 from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
 from rigid_bench.web.pages.builds import card, hand_in, home, marking, printout
 from rigid_bench.web.pages.classes import (
@@ -75,7 +76,6 @@ from rigid_bench.web.pages.people import (
 from rigid_bench.web.pages.practice import class_practice, practice
 from rigid_bench.web.rejected_form import field_words, typed_fields
 from rigid_bench.web.render import page
-from rigid_bench.web.request_log import note_request
 from rigid_bench.web.security.access import SentAlready, SignInNeeded, person
 from rigid_bench.web.security.headers import headers_for
 from rigid_bench.web.security.passwords import hashing_turns
@@ -99,7 +99,8 @@ _PAGES = (
     health, start, sign_in, join, password, account, school, running, help_page, home, people,
     student_list, sign_in_cards, class_table, room, plan, calendar, year_end, term_report, insight, likeness, class_log,
     assignment, sheet, hand_in, card, marking, marks, printout, patterns, trade_tables, allowances, exercises,
-    draft, draft_checks, draft_fields, draft_sheet, values, size_changes, bench, bench_out, bench_steps, practice, class_practice,
+    draft, draft_checks, draft_fields, draft_sheet, values, size_changes, bench, bench_out, bench_steps, practice,
+    class_practice,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
 _UPLOADS = (hand_in, exercises, year_end)
@@ -118,7 +119,6 @@ def create_app(settings: Settings) -> FastAPI:
         redoc_url=None,
         openapi_url=None,
         lifespan=_lifespan,
-        root_path=settings.path_prefix,
     )
     app.state.settings = settings
     app.state.database = Database(settings.database_url)

@@ -13,7 +13,7 @@ from rigid_bench.store.codes import bare_code, new_start_code
 from rigid_bench.store.database import Database, check_database, migrate
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.web.app import create_app
-from rigid_bench.web.metrics import FOLDER_VARIABLE
+from rigid_bench.web.observability.metrics import FOLDER_VARIABLE
 from rigid_bench.web.security.passwords import digest
 
 
@@ -41,6 +41,7 @@ def run_server(*, host: str, port: int) -> None:
         "log_config": None,
         "access_log": False,
     }
+    options["root_path"] = given.path_prefix
     options["proxy_headers"] = bool(given.trusted_proxies)
     options["forwarded_allow_ips"] = given.trusted_proxies
     if given.web_processes == 1:

@@ -9,7 +9,7 @@ import structlog
 from fastapi import Request
 from fastapi.responses import Response
 
-from rigid_bench.web.metrics import Metrics
+from rigid_bench.web.observability.metrics import Metrics
 
 log = structlog.get_logger()
 HEADER = "X-Request-ID"
@@ -32,7 +32,7 @@ async def note_request(request: Request, call_next: Callable[[Request], Awaitabl
         return response
     finally:
         seconds = time.perf_counter() - began
-        route = getattr(request.scope.get("route"), "path", "(none)")
+        route = getattr(request.scope.get("route"), "path", "/static" if "endpoint" in request.scope else "(none)")
         metrics: Metrics = request.app.state.metrics
         metrics.note(method=request.method, route=route, status=status, seconds=seconds)
         if request.app.state.settings.log_format == "json":

@@ -1,0 +1,1 @@
+"""What whoever runs the program sees of it: requests with ids, and counts."""
