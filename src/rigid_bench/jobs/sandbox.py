@@ -7,6 +7,7 @@ in the process of the web server, the worker or the command line. Nothing here i
 import concurrent.futures
 import importlib
 import multiprocessing
+import multiprocessing.forkserver as forkserver
 import os
 import resource
 import tempfile
@@ -20,6 +21,7 @@ from typing import Any, Self
 from pebble import ProcessExpired, ProcessPool
 
 from rigid_bench.core.values.errors import LimitReached, MeasuringStopped
+from rigid_bench.jobs.confinement import Walls, confine, without_secrets
 from rigid_bench.processes import ending_with_parent
 
 #: The functions that run in the child, plain values in, plain values out: a package, and all its modules.
@@ -54,6 +56,7 @@ class Sandbox(AbstractContextManager["Sandbox"]):
     def __init__(self, limits: Limits | None = None, *, tasks: str = _TASKS, modules: Sequence[str] = _MODULES) -> None:
         self.limits, self.tasks, self.modules = limits or Limits(), tasks, tuple(modules)
         self._pool: ProcessPool | None = None
+        self._scratch: tempfile.TemporaryDirectory[str] | None = None
 
     def __enter__(self) -> Self:
         return self
@@ -69,14 +72,18 @@ class Sandbox(AbstractContextManager["Sandbox"]):
             self._pool.stop()  # type: ignore[no-untyped-call]  # pebble leaves it untyped
             self._pool.join()
             self._pool = None
+        if self._scratch is not None:
+            self._scratch.cleanup()
+            self._scratch = None
 
     def start(self) -> None:
         """Let the child load what it needs, beside whatever else is done meanwhile."""
         self._running().schedule(_nothing)
 
-    def wake(self) -> None:
-        """Wait until the child has loaded what it needs, so that the first build need not."""
-        self._running().schedule(_nothing).result()
+    def wake(self) -> Walls:
+        """Wait until the child has loaded what it needs, so that the first build need not; say what confines it."""
+        walls: Walls = self._running().schedule(_nothing).result()
+        return walls
 
     def run(self, task: str, *values: Any, name: str, progress: Callable[[str], None] | None = None) -> Any:
         """Run a task and wait for what it returns.
@@ -106,10 +113,12 @@ class Sandbox(AbstractContextManager["Sandbox"]):
         RigidBenchError
             Whatever the task raised.
         """
-        with tempfile.TemporaryDirectory(prefix="rigid-bench-") as folder:
+        pool = self._running()
+        assert self._scratch is not None
+        with tempfile.TemporaryDirectory(dir=self._scratch.name) as folder:
             note = Path(folder) / "progress"
-            future = self._running().schedule(
-                _call, args=(self.tasks, task, *values, str(note)), timeout=self.limits.seconds
+            future = pool.schedule(
+                _call, args=(self.tasks, task, folder, *values, str(note)), timeout=self.limits.seconds
             )
             try:
                 self._follow(future, note, progress)
@@ -128,9 +137,15 @@ class Sandbox(AbstractContextManager["Sandbox"]):
         if self._pool is None:
             context = multiprocessing.get_context("forkserver")
             context.set_forkserver_preload([f"{self.tasks}.{module}" for module in self.modules])
-            self._pool = ProcessPool(
-                max_workers=1, context=context, initializer=_confine, initargs=(self.limits.memory_bytes,)
-            )
+            self._scratch = tempfile.TemporaryDirectory(prefix="rigid-bench-", ignore_cleanup_errors=True)
+            with without_secrets():
+                forkserver.ensure_running()
+                self._pool = ProcessPool(
+                    max_workers=1,
+                    context=context,
+                    initializer=_confine,
+                    initargs=(self.limits.memory_bytes, self._scratch.name),
+                )
         return self._pool
 
     def _follow(
@@ -144,18 +159,24 @@ class Sandbox(AbstractContextManager["Sandbox"]):
                 progress(text)
 
 
-def _call(package: str, task: str, *values: Any) -> Any:
-    """Find the task in the child, so that the parent never loads the kernel."""
+def _call(package: str, task: str, folder: str, *values: Any) -> Any:
+    """Find the task in the child, so that the parent never loads the kernel; its temporary files go with it."""
+    tempfile.tempdir = folder
     module, _, function = task.rpartition(".")
     return getattr(importlib.import_module(f"{package}.{module}"), function)(*values)
 
 
-def _nothing() -> None:
-    """Do nothing: that the child runs at all loads what it needs."""
+_walls = Walls(files=False, system_calls=False)
 
 
-def _confine(memory_bytes: int) -> None:
-    """Limit the child's memory, keep what the kernel prints away from our output, and end with the worker."""
+def _nothing() -> Walls:
+    """Do nothing but say what confines the child: that it runs at all loads what it needs."""
+    return _walls
+
+
+def _confine(memory_bytes: int, scratch: str) -> None:
+    """Limit the child's memory, wall it off, keep what the kernel prints away, and end with the worker."""
+    global _walls
     # a worker that is killed leaves nobody to stop its child, which would keep the output open for ever
     ending_with_parent()()
     resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
@@ -163,3 +184,4 @@ def _confine(memory_bytes: int) -> None:
     nowhere = os.open(os.devnull, os.O_WRONLY)
     os.dup2(nowhere, 1)
     os.dup2(nowhere, 2)
+    _walls = confine(scratch)

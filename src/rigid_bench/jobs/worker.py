@@ -49,7 +49,8 @@ def run_worker(*, print_cards: PrintCards) -> None:
     limits = Limits(seconds=given.measure_seconds, memory_bytes=given.measure_bytes)
     database = Database(given.database_url)
     with Sandbox(limits) as sandbox:
-        sandbox.wake()
+        walls = sandbox.wake()
+        (log.info if all(walls.facts.values()) else log.warning)("measuring process is confined", **walls.facts)
         asyncio.run(_work(given, Tools(database, sandbox, print_cards)))
     database.close()
 

@@ -10,6 +10,7 @@ from prometheus_client import CONTENT_TYPE_LATEST
 from sqlalchemy import text
 
 from rigid_bench.core.values.errors import NotAllowed
+from rigid_bench.jobs.confinement import available
 from rigid_bench.store.queries import work_queries
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import DbSession, client_address
@@ -51,6 +52,8 @@ def readyz(request: Request, session: DbSession) -> Response:
         "status": "ok" if is_ready else "measuring is late" if workers else "no worker lives",
         "oldest_job_seconds": round(oldest_s, 1),
         "live_workers": workers,
+        # of this machine's workers; those of others say it in their logs
+        "confinement": available().facts,
         "free_disk_bytes": shutil.disk_usage(tempfile.gettempdir()).free,
     }
     return JSONResponse(facts, status_code=200 if is_ready else 503)
