@@ -1,4 +1,4 @@
-.PHONY: setup demo test test-core lint lint-web css lock schemas bench soak screenshots
+.PHONY: setup demo test test-core lint lint-web css lock sbom schemas bench soak screenshots
 
 setup:
 	@scripts/setup
@@ -38,6 +38,12 @@ css:
 lock: setup
 	.venv/bin/pip-compile -q --all-extras --strip-extras --allow-unsafe --no-emit-index-url --no-emit-find-links \
 	  --no-emit-trusted-host -o requirements.lock pyproject.toml
+	.venv/bin/pip-compile -q --strip-extras --allow-unsafe --no-emit-index-url --no-emit-find-links \
+	  --no-emit-trusted-host -c requirements.lock -o requirements-run.lock pyproject.toml
+
+# what an installation is made of, as CycloneDX
+sbom: setup
+	.venv/bin/cyclonedx-py requirements requirements-run.lock --pyproject pyproject.toml --output-reproducible -o sbom.json
 
 schemas: setup
 	.venv/bin/python -m scripts.schemas

@@ -73,7 +73,7 @@ def upgrade(
     """Bring the database up to this version; with a backup before it there is a way back."""
     from rigid_bench.settings import settings
     from rigid_bench.store.backup import write_backup
-    from rigid_bench.store.database import check_database, migrate, pending, try_migrations
+    from rigid_bench.store.database import check_database, is_empty, migrate, pending, try_migrations
 
     url = settings().database_url
     check_database(url)
@@ -86,7 +86,7 @@ def upgrade(
         try_migrations(url)
         print("All of it would go through; nothing was changed.")
     else:
-        if backup_to:
+        if backup_to and not is_empty(url):
             print(f"Backup: {write_backup(url, backup_to)}")
         migrate(url)
         print("Done.")

@@ -12,7 +12,6 @@ import psycopg
 import pytest
 
 from rigid_bench.demo.graded import read_graded
-from rigid_bench.store import backup
 from rigid_bench.store.backup import ENDING, BackupFailed, newest_backup, read_manifest, restore_backup, write_backup
 from rigid_bench.store.database import Database, is_migrated, migrate, pending, try_migrations
 from rigid_bench.store.queries import build_queries, marking_queries, work_queries
@@ -140,7 +139,7 @@ def test_old_ones_go_and_the_newest_stay(database: Database, tmp_path: Path, mon
 
 
 def test_an_older_one_is_brought_up_to_date_and_a_newer_one_refused(
-    cluster_url: str, empty_url: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    cluster_url: str, empty_url: str, tmp_path: Path
 ) -> None:
     name = f"old_{uuid.uuid4().hex[:8]}"
     with psycopg.connect(cluster_url, autocommit=True) as connection:
@@ -149,8 +148,6 @@ def test_an_older_one_is_brought_up_to_date_and_a_newer_one_refused(
     migrate(old, revision="0018")
     with psycopg.connect(old) as connection:
         connection.execute("insert into users (login, name, role, password_hash) values ('a', 'Ada', 'teacher', '')")
-    # an older program noted its backups nowhere
-    monkeypatch.setattr(backup, "_note", lambda *_: None)
     path = write_backup(old, tmp_path / "old")
     with psycopg.connect(old) as connection:
         connection.execute("update alembic_version set version_num = '9999'")
@@ -185,9 +182,11 @@ def test_an_upgrade_is_tried_before_it_is_done_and_has_a_way_back(cluster_url: s
     tried = run_command("upgrade", "--dry-run", RIGID_BENCH_DATABASE_URL=url)
     assert (tried.returncode, "nothing was changed" in tried.stdout) == (0, True), tried.stderr
     assert state() == ("0018", 1)
-    done = run_command("upgrade", RIGID_BENCH_DATABASE_URL=url)
+    done = run_command("upgrade", "--backup", str(tmp_path), RIGID_BENCH_DATABASE_URL=url)
     assert (done.returncode, done.stdout.endswith("Done.\n")) == (0, True), done.stderr
     assert is_migrated(url)
+    [before] = tmp_path.iterdir()
+    assert read_manifest(before).revision == "0018", "the way back"
     assert "up to date" in run_command("upgrade", RIGID_BENCH_DATABASE_URL=url).stdout
 
 

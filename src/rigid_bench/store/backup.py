@@ -158,6 +158,10 @@ def _unpacked(path: Path) -> Iterator[tuple[Manifest, Path]]:
 
 
 def _note(url: str, path: Path, manifest: Manifest) -> None:
+    """Note that it was written, for the administrators' page: in a database that knows of backups already."""
+    with psycopg.connect(url) as connection:
+        if connection.execute("select to_regclass('backups')").fetchone() == (None,):
+            return
     database = Database(url)
     try:
         with database.session() as session:

@@ -90,10 +90,16 @@ def migrate(url: str, *, revision: str = "head") -> None:
 def is_migrated(url: str) -> bool:
     """Say whether a database is at the newest revision that this program knows."""
     newest = migrations().get_current_head()
+    if is_empty(url):
+        return False
     with psycopg.connect(url) as connection:
-        if connection.execute("select to_regclass('alembic_version')").fetchone() == (None,):
-            return False
         return connection.execute("select version_num from alembic_version").fetchall() == [(newest,)]
+
+
+def is_empty(url: str) -> bool:
+    """Say whether nothing was ever put into a database."""
+    with psycopg.connect(url) as connection:
+        return connection.execute("select to_regclass('alembic_version')").fetchone() == (None,)
 
 
 def migrations() -> ScriptDirectory:
@@ -104,8 +110,7 @@ def migrations() -> ScriptDirectory:
 def pending(url: str) -> list[tuple[str, str]]:
     """List the migrations that a database lacks, the first first: revision, and what it is about."""
     with psycopg.connect(url) as connection:
-        is_begun = connection.execute("select to_regclass('alembic_version') is not null").fetchone() == (True,)
-        found = connection.execute("select version_num from alembic_version").fetchone() if is_begun else None
+        found = None if is_empty(url) else connection.execute("select version_num from alembic_version").fetchone()
     now = found[0] if found else "base"
     known = {script.revision for script in migrations().walk_revisions()}
     if now not in {*known, "base"}:
