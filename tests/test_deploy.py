@@ -5,6 +5,7 @@ import re
 import shutil
 import subprocess
 import time
+import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
@@ -86,8 +87,6 @@ def trial(tmp_path: Path) -> Iterator[dict[str, str]]:
     }  # fmt: skip
     (place / "units").mkdir(parents=True)
     yield names
-    subprocess.run(["pkill", "-f", names["PREFIX"]], check=False)
-    time.sleep(2)
     for command in (["dropdb", "--if-exists"], ["dropuser", "--if-exists"]):
         subprocess.run(["runuser", "-u", "postgres", "--", *command, names["DATABASE"]], check=False)
     subprocess.run(["userdel", names["USER_NAME"]], check=False)
@@ -112,16 +111,27 @@ def test_the_installer_makes_a_running_installation(trial: dict[str, str]) -> No
         f"RIGID_BENCH_SETTINGS={trial['CONFIG']}/rigid-bench.env",
     ]
     port = free_port()
-    for arguments in (["serve", "--port", str(port)], ["worker"]):
-        subprocess.Popen([*as_user, program, *arguments], cwd="/")
+    commands = (["serve", "--port", str(port)], ["worker"])
+    running = [subprocess.Popen([*as_user, program, *arguments], cwd="/") for arguments in commands]
+    try:
+        wait_until_ready(port)
+        subprocess.run([*as_user, program, "backup", f"{trial['STATE']}/backups", "--keep", "3"], check=True, cwd="/")
+        assert list(Path(trial["STATE"], "backups").iterdir())
+    finally:
+        subprocess.run(["pkill", "-f", trial["PREFIX"]], check=False)
+        for process in running:
+            process.wait(timeout=30)
+
+
+def wait_until_ready(port: int) -> None:
     end = time.monotonic() + 60
     while True:
         try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/readyz", timeout=5) as answer:
-                assert answer.status == 200
-                break
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/readyz", timeout=5):
+                return
+        except urllib.error.HTTPError as exc:  # no worker yet
+            exc.close()
         except OSError:
-            assert time.monotonic() < end
-            time.sleep(1)
-    subprocess.run([*as_user, program, "backup", f"{trial['STATE']}/backups", "--keep", "3"], check=True, cwd="/")
-    assert list(Path(trial["STATE"], "backups").iterdir())
+            pass
+        assert time.monotonic() < end
+        time.sleep(1)
