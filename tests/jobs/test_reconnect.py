@@ -68,6 +68,29 @@ def worker(url: str, tmp_path: Path) -> Iterator[Worker]:
         found.process.wait()
 
 
+def test_a_worker_of_an_older_version_takes_no_more_jobs_once_the_database_was_upgraded(
+    url: str, worker: Worker
+) -> None:
+    migrate(url)
+    wait_for(lambda: "worker started" in worker.words, seconds=60)
+    newest = set_revision(url, "9999")
+    wait_for(lambda: "taking no more jobs" in worker.words, seconds=60)
+    wait_for(lambda: "waiting until a server brings" in worker.words, seconds=60)
+    assert worker.process.poll() is None, "it waits, and says so"
+    set_revision(url, newest)
+    wait_for(lambda: worker.words.count("worker started") == 2, seconds=60)
+    assert worker.stop() == 0
+
+
+def set_revision(url: str, revision: str) -> str:
+    """Say that the database is at a revision; return at which it was."""
+    with psycopg.connect(url) as connection:
+        row = connection.execute("select version_num from alembic_version").fetchone()
+        assert row
+        connection.execute("update alembic_version set version_num = %s", (revision,))
+        return str(row[0])
+
+
 def live(url: str) -> int:
     database = Database(url)
     try:

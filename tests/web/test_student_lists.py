@@ -1,10 +1,15 @@
 """A list of students is looked through before it is taken, once; sign-in cards can be loaded again by their maker."""
 
+import io
 import re
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
+import zxingcpp
+from axe_playwright_python.sync_playwright import Axe
+from PIL import Image
+from playwright.sync_api import Page
 from sqlalchemy import func, select
 
 from rigid_bench.core.formats.archive import read_zip, write_zip
@@ -176,3 +181,19 @@ def test_a_one_roster_zip_fills_the_class_of_its_name_and_marks_go_back_by_its_i
     assert "there are Elsewhere, Third" in refused.text
     results = teacher.get(f"/classes/{school.class_id}/one-roster.zip")
     assert set(read_zip(results.content, name="results")) == {"manifest.csv", "lineItems.csv", "results.csv"}
+
+
+def test_a_telephone_reads_a_cards_address_with_its_sign_in_name(teacher: Page, address: str, school: School) -> None:
+    """The codes are read by zxing-cpp, which has no part in drawing them."""
+    teacher.goto(f"{address}/classes/{school.class_id}/people")
+    with teacher.expect_navigation():
+        teacher.locator(f"form[action$='/classes/{school.class_id}/sign-in-cards'] button").click()
+    cards = teacher.locator(".sign-in-card")
+    logins = [cards.nth(k).locator("dd").nth(1).inner_text() for k in range(cards.count())]
+    assert logins
+    pictures = [Image.open(io.BytesIO(code.screenshot())) for code in teacher.locator(".sign-in-code").all()]
+    read = [zxingcpp.read_barcodes(picture)[0].text for picture in pictures]
+    assert read == [f"{address}/sign-in?login={login}" for login in logins]
+    assert Axe().run(teacher).response["violations"] == []
+    shown = Visitor(address).get(f"/sign-in?login={logins[0]}").text
+    assert f'name="login" value="{logins[0]}"' in shown

@@ -26,6 +26,8 @@ log = structlog.get_logger()
 _FIRST_WAIT_S, _LONGEST_WAIT_S, _SETTLED_S = 1.0, 30.0, 60.0
 #: So often is looked whether a server has brought the database up to date, seconds.
 _LOOK_EVERY_S = 1.0
+#: So often whether a newer program has upgraded it since, seconds.
+_LOOK_FOR_UPGRADE_S = 5.0
 
 
 def run_worker(*, print_cards: PrintCards) -> None:
@@ -71,7 +73,7 @@ async def _work(given: Settings, tools: Tools) -> None:
         if stopping.is_set():
             return
         wait_s = _FIRST_WAIT_S if time.monotonic() - began > _SETTLED_S else wait_s
-        log.warning("database lost; connecting again", reason=reason, wait_s=wait_s)
+        log.warning("connecting again", reason=reason, wait_s=wait_s)
         await _pause(wait_s, stopping)
         wait_s = min(2 * wait_s, _LONGEST_WAIT_S)
 
@@ -107,12 +109,25 @@ async def _take_jobs(given: Settings, tools: Tools, stopping: asyncio.Event) -> 
             )
         )
         stop = asyncio.create_task(stopping.wait())
-        await asyncio.wait([run, stop], return_when=asyncio.FIRST_COMPLETED)
-        stop.cancel()
-        if stopping.is_set():
+        upgraded = asyncio.create_task(_until_upgraded(given))
+        await asyncio.wait([run, stop, upgraded], return_when=asyncio.FIRST_COMPLETED)
+        if stopping.is_set() or upgraded.done():
+            # what it is at is finished, and nothing new begun
             run.cancel()
+        stop.cancel()
+        upgraded.cancel()
         with contextlib.suppress(asyncio.CancelledError):
             await run
+
+
+async def _until_upgraded(given: Settings) -> None:
+    """Wait until the database is at another revision than this program knows: a newer one has begun its work."""
+    while True:
+        await asyncio.sleep(_LOOK_FOR_UPGRADE_S)
+        with contextlib.suppress(psycopg.Error):  # that it went away is seen elsewhere
+            if not await asyncio.to_thread(is_migrated, given.database_url):
+                log.warning("the database was upgraded; taking no more jobs")
+                return
 
 
 async def _pause(seconds: float, stopping: asyncio.Event) -> None:

@@ -3,7 +3,7 @@
 from functools import partial
 from typing import Annotated
 
-from fastapi import Form, Request
+from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
@@ -31,13 +31,15 @@ _WRONG = FormRejected(
 
 
 @router.get("/sign-in")
-def sign_in(request: Request, user: MaybePerson, session: DbSession) -> Response:
-    """Show the form, or the start page to whoever is signed in."""
+def sign_in(
+    request: Request, user: MaybePerson, session: DbSession, login: Annotated[str, Query(max_length=200)] = ""
+) -> Response:
+    """Show the form, with the name of a sign-in card, or the start page to whoever is signed in."""
     if user:
         return RedirectResponse(request.url_for("home"), status_code=303)
     if not people_queries.people_exist(session):
         return RedirectResponse(request.url_for("start"), status_code=303)
-    return page(request, "sign_in.html", error=None, login="")
+    return page(request, "sign_in.html", error=None, login=login)
 
 
 @router.post("/sign-in", name="check_sign_in", dependencies=[CheckedForm])

@@ -12,6 +12,7 @@ from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries, class_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Classroom, User
+from rigid_bench.web.figures.qr_code import qr_code
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
@@ -40,8 +41,12 @@ def sign_in_cards(request: Request, cards_id: Id, user: Teacher, session: DbSess
         raise NotFound("sign-in cards", "there are no such cards of yours", "Make new ones on the page of the people")
     classroom = session.get(Classroom, kept.class_id) if kept.class_id else None
     cards = unseal(kept.sealed, token=session_token(request))
-    address = str(request.base_url)
-    return page(request, "sign_in_cards.html", cards=cards, classroom=classroom, address=address)
+    sign_in = request.url_for("sign_in")
+    codes = [qr_code(str(sign_in.include_query_params(login=card.login))) for card in cards or ()]
+    return page(
+        request, "sign_in_cards.html", cards=list(zip(cards or (), codes, strict=True)), classroom=classroom,
+        address=str(request.base_url),
+    )  # fmt: skip
 
 
 def keep_cards(
