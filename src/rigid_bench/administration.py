@@ -128,6 +128,7 @@ def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name."
         if user is None:
             raise NotFound("sign-in name", f"nobody has '{login}'", "Check the spelling")
         account_queries.set_password(session, user.id, hash_password(password))
+        account_queries.end_second_step(session, user.id)
         typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
 
 

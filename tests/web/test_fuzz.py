@@ -3,6 +3,7 @@
 import random
 import re
 from collections.abc import Iterator
+from datetime import timedelta
 from typing import Any
 from urllib.parse import quote
 
@@ -95,7 +96,7 @@ def sign_in_as(visitor: Visitor, database: Database, user_id: int) -> None:
     token = visitor.http.cookies.get(COOKIE) or ""
     with database.session() as session:
         people_queries.end_sign_in(session, digest(token))
-        people_queries.start_sign_in(session, user_id=user_id, token_hash=digest(token), hours=1)
+        people_queries.start_sign_in(session, user_id=user_id, token_hash=digest(token), lasts=timedelta(hours=1))
 
 
 def fields_of(dependant: Dependant, *kinds: str) -> list[Any]:

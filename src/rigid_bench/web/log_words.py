@@ -48,6 +48,8 @@ ACTIONS = {
     "job-retried": "had the job {job} tried again",
     "signed-in": "signed in",
     "sign-in-refused": "refused a wrong password for {person}",
+    "second-step-begun": "set up a second step of signing in",
+    "second-step-ended": "ended the second step of signing in",
     "settings-changed": "changed the settings of the class",
     "student-added": "added {person}",
     "student-put-back": "put {person} back into the class",

@@ -54,6 +54,11 @@ def account_of(session: Session, user_id: int, person: Person) -> User:
     return found
 
 
+def end_second_step(session: Session, user_id: int) -> None:
+    """Let a person sign in by password alone again: the telephone is gone."""
+    session.execute(update(User).where(User.id == user_id).values(totp_secret=None))
+
+
 def set_password(session: Session, user_id: int, password_hash: str) -> None:
     """Change a password; whoever is signed in with the old one is signed out."""
     session.execute(update(User).where(User.id == user_id).values(password_hash=password_hash))

@@ -84,6 +84,8 @@ class KnownPassword:
     login: str
     name: str
     password_hash: str
+    #: A code is asked for, too.
+    has_second_step: bool = False
 
 
 def password_of(session: Session, *, login: str) -> KnownPassword | None:
@@ -91,7 +93,10 @@ def password_of(session: Session, *, login: str) -> KnownPassword | None:
     user = user_by_login(session, login)
     if user is None or user.disabled_at:
         return None
-    return KnownPassword(user_id=user.id, login=user.login, name=user.name, password_hash=user.password_hash)
+    return KnownPassword(
+        user_id=user.id, login=user.login, name=user.name, password_hash=user.password_hash,
+        has_second_step=user.totp_secret is not None,
+    )  # fmt: skip
 
 
 def renew_hash(session: Session, *, user_id: int, password_hash: str) -> None:
@@ -99,16 +104,29 @@ def renew_hash(session: Session, *, user_id: int, password_hash: str) -> None:
     session.execute(update(User).where(User.id == user_id).values(password_hash=password_hash))
 
 
-def start_sign_in(session: Session, *, user_id: int, token_hash: str, hours: int) -> None:
-    """Note that a person is signed in, and forget sessions that have run out."""
+def start_sign_in(
+    session: Session, *, user_id: int, token_hash: str, lasts: timedelta, awaits_code: bool = False
+) -> None:
+    """Note that a person is signed in, or has to give a code yet, and forget sessions that have run out."""
     session.execute(delete(SignIn).where(SignIn.expires_at < func.now()))
-    session.add(SignIn(token_hash=token_hash, user_id=user_id, expires_at=datetime.now(UTC) + timedelta(hours=hours)))
+    session.add(
+        SignIn(
+            token_hash=token_hash, user_id=user_id, expires_at=datetime.now(UTC) + lasts, awaits_code=awaits_code
+        )
+    )  # fmt: skip
+
+
+def person_awaiting_code(session: Session, token_hash: str) -> User | None:
+    """Return whose password was right and whose code is waited for, locked; None where nobody's is."""
+    is_open = (SignIn.token_hash == token_hash, SignIn.expires_at > func.now(), SignIn.awaits_code)
+    query = select(User).join(SignIn, SignIn.user_id == User.id).where(*is_open, User.disabled_at.is_(None))
+    return session.scalar(query.with_for_update(of=User).execution_options(populate_existing=True))
 
 
 def signed_in_person(session: Session, token_hash: str, *, idle_minutes: int = 0) -> Person | None:
     """Return who a session belongs to, or None once it has run out, or was not used for so many minutes (0: any)."""
-    is_open = (SignIn.token_hash == token_hash, SignIn.expires_at > func.now(), User.disabled_at.is_(None))
-    found = session.scalar(select(SignIn).join(SignIn.user).where(*is_open))
+    is_open = (SignIn.token_hash == token_hash, SignIn.expires_at > func.now(), SignIn.awaits_code.is_(False))
+    found = session.scalar(select(SignIn).join(SignIn.user).where(*is_open, User.disabled_at.is_(None)))
     if found is None:
         return None
     unused = datetime.now(UTC) - found.used_at

@@ -32,6 +32,10 @@ class User(Base):
     mail_of: Mapped[list[str]] = mapped_column(ARRAY(String), server_default="{}", default=list)
     #: What the school's own system calls the person; "" where it was not told.
     sourced_id: Mapped[str] = mapped_column(server_default="", default="")
+    #: The secret of the second step of signing in (RFC 6238), in base 32, and the time step of the code used last: a
+    #: code counts once. None for signing in by password alone.
+    totp_secret: Mapped[str | None]
+    totp_step: Mapped[int] = mapped_column(server_default="0", default=0)
     #: Since when the person may not sign in.
     disabled_at: Mapped[datetime | None]
 
@@ -48,6 +52,8 @@ class SignIn(Base):
 
     token_hash: Mapped[str] = mapped_column(primary_key=True)
     user_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
+    #: The password was right, and the code of the second step is waited for.
+    awaits_code: Mapped[bool] = mapped_column(server_default="false", default=False)
     #: A name for it that tells nothing of the token: by it the person, or an administrator, ends it.
     number: Mapped[int] = mapped_column(Identity(), unique=True)
     started_at: Mapped[datetime] = mapped_column(server_default=func.now())

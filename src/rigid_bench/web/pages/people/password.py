@@ -1,6 +1,7 @@
 """One's own password, and what one hears of by e-mail."""
 
 import re
+import time
 from functools import partial
 from typing import Annotated
 
@@ -9,14 +10,17 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError, TooManyTries
+from rigid_bench.store.log import log
 from rigid_bench.store.queries import notice_queries, people_queries
 from rigid_bench.store.queries.notice_queries import NoticeKind
+from rigid_bench.web.figures.qr_code import qr_code
 from rigid_bench.web.pages.people.sign_in import change_own_password, let_in
 from rigid_bench.web.people import check_password
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
-from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, in_session, person, signed_in
+from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, Teacher, in_session, person, signed_in
 from rigid_bench.web.security.passwords import in_turn, is_password
+from rigid_bench.web.security.second_step import address_for_app, new_secret, step_of, takes_code
 from rigid_bench.web.security.throttle import ACCOUNT
 
 router = page_router(prefix="/password")
@@ -68,6 +72,55 @@ def want_mail(
         raise FormRejected("e-mail", "there is no address to write to", "Give one, or choose nothing", "email")
     notice_queries.want_mail(session, user.id, email=address, kinds=kinds)
     return RedirectResponse(request.url_for("password_form"), status_code=303)
+
+
+@router.post("/second-step", name="begin_second_step", dependencies=[CheckedForm])
+def begin_second_step(request: Request, user: Teacher, session: DbSession) -> Response:
+    """Show a new secret, to be read by an app; it counts once a code of it was given."""
+    return _second_step(request, session, user.id, new_secret())
+
+
+@router.post("/second-step/confirm", name="confirm_second_step", dependencies=[CheckedForm])
+def confirm_second_step(
+    request: Request, user: Teacher, session: DbSession, secret: Annotated[str, Form(max_length=64)] = "",
+    code: Annotated[str, Form(max_length=20)] = "",
+) -> Response:  # fmt: skip
+    """Ask for codes of a secret from now on."""
+    own = people_queries.user_by_id(session, user.id)
+    if not re.fullmatch(r"[A-Z2-7]{32}", secret):
+        raise FormRejected("second step", "the secret is not the one that was shown", "Begin anew", "code")
+    step = step_of(secret, code, now_s=int(time.time()))
+    if step is None:
+        error = FormRejected("code", "it is not that of the app", "Type the six digits that it shows now", "code")
+        return _second_step(request, session, user.id, secret, error=error)
+    own.totp_secret, own.totp_step = secret, step
+    log(session, "second-step-begun", who_id=user.id, class_id=None)
+    return RedirectResponse(request.url_for("password_form"), status_code=303)
+
+
+@router.post("/second-step/end", name="end_second_step", dependencies=[CheckedForm])
+def end_second_step(
+    request: Request, user: Teacher, session: DbSession, code: Annotated[str, Form(max_length=20)] = ""
+) -> Response:
+    """Ask for codes no more, once one was given."""
+    request.app.state.throttle.take(ACCOUNT, f"code of {user.id}")
+    own = people_queries.user_by_id(session, user.id)
+    if not takes_code(own, code, now_s=int(time.time())):
+        raise FormRejected(
+            "code", "it is not right, or was used already", "Type the one that the app shows now", "code"
+        )
+    own.totp_secret = None
+    log(session, "second-step-ended", who_id=user.id, class_id=None)
+    return RedirectResponse(request.url_for("password_form"), status_code=303)
+
+
+def _second_step(
+    request: Request, session: Session, user_id: int, secret: str, *, error: FormRejected | None = None
+) -> Response:
+    own = people_queries.user_by_id(session, user_id)
+    code = qr_code(address_for_app(secret, own.login))
+    status = 422 if error else 200
+    return page(request, "begin_second_step.html", status=status, secret=secret, code=code, error=error)
 
 
 @router.post("", name="change_password", dependencies=[CheckedForm])

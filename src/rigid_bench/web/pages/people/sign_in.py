@@ -1,5 +1,7 @@
 """Signing in and out."""
 
+import time
+from datetime import timedelta
 from functools import partial
 from typing import Annotated
 
@@ -21,10 +23,19 @@ from rigid_bench.web.security.access import (
     session_token,
 )
 from rigid_bench.web.security.passwords import digest, hash_password, in_turn, is_outdated, is_password, new_token
+from rigid_bench.web.security.second_step import takes_code
 from rigid_bench.web.security.throttle import ACCOUNT, ADDRESS
 
 router = page_router()
+#: The code is waited for so long, minutes.
+_CODE_MINUTES = 5
 
+_WRONG_CODE = FormRejected(
+    "code",
+    "it is not right, or was used already",
+    "Type the one that the app shows now, or ask an administrator",
+    "code",
+)
 _WRONG = FormRejected(
     "sign-in", "that name and password do not go together", "Check both, capital letters too, or ask your teacher"
 )
@@ -69,16 +80,58 @@ async def check_sign_in(
     if is_outdated(known.password_hash):
         renewed = await in_turn(request, partial(hash_password, password))
         await in_session(request, partial(people_queries.renew_hash, user_id=known.user_id, password_hash=renewed))
-    return await let_in(request, known.user_id, RedirectResponse(request.url_for("home"), status_code=303))
+    where = request.url_for("second_step" if known.has_second_step else "home")
+    response = RedirectResponse(where, status_code=303)
+    return await let_in(request, known.user_id, response, awaits_code=known.has_second_step)
 
 
-async def let_in(request: Request, user_id: int, response: Response) -> Response:
-    """Start a session for a person with a new token, and put it into the answer."""
+@router.get("/sign-in/code", name="second_step")
+def second_step(request: Request, session: DbSession) -> Response:
+    """Ask for the code of the second step of whoever gave the right password."""
+    if people_queries.person_awaiting_code(session, digest(session_token(request))) is None:
+        return RedirectResponse(request.url_for("sign_in"), status_code=303)
+    return page(request, "second_step.html", error=None)
+
+
+@router.post("/sign-in/code", name="check_code", dependencies=[CheckedForm])
+async def check_code(request: Request, code: Annotated[str, Form(max_length=20)] = "") -> Response:
+    """Let in whoever gives the code; ten tries, then a wait."""
+
+    def check(session: Session) -> tuple[int, bool] | None:
+        user = people_queries.person_awaiting_code(session, digest(session_token(request)))
+        if user is None:
+            return None
+        request.app.state.throttle.take(ACCOUNT, f"code of {user.id}")
+        if not takes_code(user, code, now_s=int(time.time())):
+            log(session, "sign-in-refused", who_id=None, class_id=None, person_id=user.id)
+            return user.id, False
+        people_queries.end_sign_in(session, digest(session_token(request)))
+        return user.id, True
+
+    try:
+        checked = await in_session(request, check)
+    except TooManyTries as exc:
+        return page(request, "second_step.html", status=429, error=exc, wait_s=exc.wait_s)
+    if checked is None:
+        return RedirectResponse(request.url_for("sign_in"), status_code=303)
+    user_id, is_right = checked
+    if not is_right:
+        return page(request, "second_step.html", status=422, error=_WRONG_CODE)
+    request.app.state.throttle.forget(ACCOUNT, f"code of {user_id}")
+    return await let_in(request, user_id, RedirectResponse(request.url_for("home"), status_code=303))
+
+
+async def let_in(request: Request, user_id: int, response: Response, *, awaits_code: bool = False) -> Response:
+    """Start a session for a person with a new token, and put it into the answer; or one that waits for a code."""
     token, hours = new_token(), request.app.state.settings.session_hours
+    lasts = timedelta(minutes=_CODE_MINUTES) if awaits_code else timedelta(hours=hours)
 
     def start(session: Session) -> None:
-        people_queries.start_sign_in(session, user_id=user_id, token_hash=digest(token), hours=hours)
-        log(session, "signed-in", who_id=user_id, class_id=None)
+        people_queries.start_sign_in(
+            session, user_id=user_id, token_hash=digest(token), lasts=lasts, awaits_code=awaits_code
+        )
+        if not awaits_code:
+            log(session, "signed-in", who_id=user_id, class_id=None)
 
     await in_session(request, start)
     set_session_cookie(request, response, token)

@@ -63,8 +63,9 @@ def to_cards(request: Request, cards_id: int) -> Response:
 
 
 def reset(session: Session, account: User, fresh: FreshPassword, *, who: Person) -> SignInCard:
-    """Give an account a new password, and note it in the log of each class that the account is in."""
+    """Give an account a new password, without a second step, and note it in the log of its classes."""
     account_queries.set_password(session, account.id, fresh.password_hash)
+    account_queries.end_second_step(session, account.id)
     for touched in account_queries.touched_by_erasing(session, account.id):
         log(session, "password-reset", who_id=who.id, class_id=touched.class_id, person_id=account.id)
     return SignInCard(name=account.name, login=account.login, password=fresh.password)
