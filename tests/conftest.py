@@ -82,12 +82,17 @@ def beside(cluster_url: str, name: str) -> str:
     return f"{cluster_url.rsplit('/', 1)[0]}/{name}"
 
 
-def copy_of(template: str, cluster_url: str) -> str:
-    """Make a migrated database, and return its address."""
+def new_database(cluster_url: str, *, template: str = "template1") -> str:
+    """Make a database, empty unless a template is named, and return its address."""
     name = f"test_{uuid.uuid4().hex[:12]}"
     with psycopg.connect(cluster_url, autocommit=True) as connection:
         connection.execute(f'create database "{name}" template "{template}"')
     return beside(cluster_url, name)
+
+
+def copy_of(template: str, cluster_url: str) -> str:
+    """Make a migrated database, and return its address."""
+    return new_database(cluster_url, template=template)
 
 
 @pytest.fixture(scope="module")

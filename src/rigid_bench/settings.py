@@ -6,7 +6,7 @@ The file has the same names, a line each; `rigid-bench settings --example` write
 import difflib
 import os
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -220,18 +220,17 @@ def _given() -> dict[str, str]:
     return in_file | {name: value for name, value in os.environ.items() if name.startswith(_PREFIX)}
 
 
-def in_force(found: Settings, given: Mapping[str, str] | None = None) -> Iterator[SettingInForce]:
+def in_force(found: Settings) -> Iterator[SettingInForce]:
     """List every setting with its value, its default and where it comes from."""
     path = settings_file()
     in_file = set(dotenv_values(path)) if path else set()
     for field, info in Settings.model_fields.items():
         name = f"{_PREFIX}{field.upper()}"
-        in_environment = name in (os.environ if given is None else given)
         yield SettingInForce(
             name=name,
             value=_covered(field, str(getattr(found, field))),
             default=_covered(field, str(info.default)),
-            source="environment" if in_environment else "file" if name in in_file else "default",
+            source="environment" if name in os.environ else "file" if name in in_file else "default",
             meaning=info.description or "",
         )
 

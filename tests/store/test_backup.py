@@ -3,7 +3,6 @@
 import hashlib
 import tarfile
 import threading
-import uuid
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -16,7 +15,7 @@ from rigid_bench.store.backup import ENDING, BackupFailed, newest_backup, read_m
 from rigid_bench.store.database import Database, is_migrated, migrate, pending, try_migrations
 from rigid_bench.store.queries import build_queries, marking_queries, work_queries
 from tests.commands import run_command
-from tests.conftest import beside
+from tests.conftest import new_database
 from tests.school import School
 
 #: What is written while a backup is made may be in it or not; all else is in it.
@@ -25,10 +24,7 @@ _CHANGING = {"backups", "procrastinate_periodic_defers"}
 
 @pytest.fixture
 def empty_url(cluster_url: str) -> str:
-    name = f"restored_{uuid.uuid4().hex[:8]}"
-    with psycopg.connect(cluster_url, autocommit=True) as connection:
-        connection.execute(f'create database "{name}"')
-    return beside(cluster_url, name)
+    return new_database(cluster_url)
 
 
 @pytest.fixture(scope="module")
@@ -141,10 +137,7 @@ def test_old_ones_go_and_the_newest_stay(database: Database, tmp_path: Path, mon
 def test_an_older_one_is_brought_up_to_date_and_a_newer_one_refused(
     cluster_url: str, empty_url: str, tmp_path: Path
 ) -> None:
-    name = f"old_{uuid.uuid4().hex[:8]}"
-    with psycopg.connect(cluster_url, autocommit=True) as connection:
-        connection.execute(f'create database "{name}"')
-    old = beside(cluster_url, name)
+    old = new_database(cluster_url)
     migrate(old, revision="0018")
     with psycopg.connect(old) as connection:
         connection.execute("insert into users (login, name, role, password_hash) values ('a', 'Ada', 'teacher', '')")
@@ -162,10 +155,7 @@ def test_an_older_one_is_brought_up_to_date_and_a_newer_one_refused(
 
 
 def test_an_upgrade_is_tried_before_it_is_done_and_has_a_way_back(cluster_url: str, tmp_path: Path) -> None:
-    name = f"old_{uuid.uuid4().hex[:8]}"
-    with psycopg.connect(cluster_url, autocommit=True) as connection:
-        connection.execute(f'create database "{name}"')
-    url = beside(cluster_url, name)
+    url = new_database(cluster_url)
     migrate(url, revision="0018")
     with psycopg.connect(url) as connection:
         connection.execute("insert into users (login, name, role, password_hash) values ('a', 'Ada', 'teacher', '')")

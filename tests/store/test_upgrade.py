@@ -1,6 +1,5 @@
 """An earlier database with data is brought up to date: who answers for whom, logs by id, nothing twice."""
 
-import uuid
 from collections.abc import Iterator
 from typing import Any
 
@@ -8,7 +7,7 @@ import psycopg
 import pytest
 
 from rigid_bench.store.database import migrate
-from tests.conftest import beside
+from tests.conftest import new_database
 
 _BEFORE = """
 insert into users (id, login, name, role, password_hash) values
@@ -32,10 +31,7 @@ insert into log_entries (class_id, who, action, subject) values
 
 @pytest.fixture
 def upgraded(cluster_url: str) -> Iterator["psycopg.Connection[Any]"]:
-    name = f"old_{uuid.uuid4().hex[:8]}"
-    with psycopg.connect(cluster_url, autocommit=True) as connection:
-        connection.execute(f'create database "{name}"')
-    url = beside(cluster_url, name)
+    url = new_database(cluster_url)
     migrate(url, revision="0008")
     with psycopg.connect(url) as connection:
         connection.execute(_BEFORE)

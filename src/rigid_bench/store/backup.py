@@ -75,8 +75,7 @@ def write_backup(url: str, to: Path, *, keep: int = 0) -> Path:
         raise BackupFailed(str(path.parent), "there is no such folder", "Make it, or name another")
     with tempfile.TemporaryDirectory(prefix=".rigid-bench-", dir=path.parent) as folder:
         dump = Path(folder) / _DUMP
-        with _connection(url) as given:
-            _run("pg_dump", [*given, "--format=custom", "--no-owner", "--no-privileges", f"--file={dump}"], url)
+        _run("pg_dump", ["--format=custom", "--no-owner", "--no-privileges", f"--file={dump}"], url)
         manifest = Manifest(
             program=version("rigid-bench"), revision=_revision(url), made_at=now, sha256=_sha256(dump),
             size=dump.stat().st_size,
@@ -126,9 +125,8 @@ def restore_backup(path: Path, url: str) -> Manifest:
         if manifest.revision not in known:
             problem = f"it was written by a newer program, {manifest.program}"
             raise BackupFailed(path.name, problem, "Install that version, and restore with it")
-        with _connection(url) as given:
-            options = ["--no-owner", "--no-privileges", "--exit-on-error", "--single-transaction"]
-            _run("pg_restore", [*given, *options, str(dump)], url)
+        options = ["--no-owner", "--no-privileges", "--exit-on-error", "--single-transaction"]
+        _run("pg_restore", [*options, str(dump)], url)
     migrate(url)
     return manifest
 
@@ -186,22 +184,23 @@ def _sha256(path: Path) -> str:
     return digest.hexdigest()
 
 
-@contextmanager
-def _connection(url: str) -> Iterator[list[str]]:
-    """Give the options with which PostgreSQL's programs connect; the password stands in none of them."""
+def _run(program: str, options: list[str], url: str) -> None:
+    """Run one of PostgreSQL's programs on a database; the password stands in no argument."""
     parts = conninfo_to_dict(url)
     given = {"host": parts.get("host"), "port": parts.get("port"), "username": parts.get("user")}
-    yield [f"--{name}={value}" for name, value in given.items() if value] + [f"--dbname={parts.get('dbname')}"]
-
-
-def _run(program: str, options: list[str], url: str) -> None:
+    where = [f"--{name}={value}" for name, value in given.items() if value] + [f"--dbname={parts.get('dbname')}"]
     try:
         found = str(binaries() / program)
     except ClusterFailed:  # no server on this machine, and its client's programs elsewhere
         found = shutil.which(program) or program
-    environment = {**os.environ, "PGPASSWORD": str(conninfo_to_dict(url).get("password") or "")}
+    environment = {**os.environ, "PGPASSWORD": str(parts.get("password") or "")}
     done = subprocess.run(
-        [found, *options], env=environment, stdin=subprocess.DEVNULL, capture_output=True, text=True, check=False
+        [found, *where, *options],
+        env=environment,
+        stdin=subprocess.DEVNULL,
+        capture_output=True,
+        text=True,
+        check=False,
     )
     if done.returncode:
         reason = (done.stderr.strip().splitlines() or [f"it ended with {done.returncode}"])[-1]
