@@ -120,7 +120,12 @@ def test_a_question_is_asked_once_and_answered_once(
         question = session.scalars(select(Question.id).where(Question.build_id == build_id)).one()
     for _ in range(3):
         one.post(f"/builds/{build_id}/questions/{question}", data={"text": "It is a radius."})
-    assert count(database, Notice, build_id) == 1
+    with database.session() as session:
+        told = session.execute(select(Notice.kind, Notice.user_id).where(Notice.build_id == build_id)).all()
+    # the student is told once of the answer; the class's teachers were told once each of the question
+    assert [user_id for kind, user_id in told if kind == "answered"] == [school.student_id]
+    assert {kind for kind, _ in told} == {"answered", "asked"}
+    assert len(told) == len(set(told))
     second = other.post(f"/builds/{build_id}/questions/{question}", data={"text": "See the sheet."})
     assert (second.status_code, "It is a radius." in second.text) == (409, True)
 
