@@ -8,7 +8,7 @@ import statistics
 import time
 from collections.abc import Callable
 
-import httpx
+import httpx2
 
 from benchmarks.rush import signed_in
 from benchmarks.school import make_class, scratch_database
@@ -37,7 +37,7 @@ def main() -> None:
                 print(f"{kind:20} {median:9.0f} {most:8.0f} {statistics.median(unseen):9.0f} {median / alive:6.1f}")
 
 
-def _of_kind(client: httpx.Client, kind: str) -> tuple[list[float], list[float]]:
+def _of_kind(client: httpx2.Client, kind: str) -> tuple[list[float], list[float]]:
     """Answer drills that were shown just before, and drills that were not; return the milliseconds of each."""
     shown: list[float] = []
     unseen: list[float] = []
@@ -53,7 +53,7 @@ def _of_kind(client: httpx.Client, kind: str) -> tuple[list[float], list[float]]
     return shown, unseen
 
 
-def _ms(ask: Callable[[], httpx.Response]) -> float:
+def _ms(ask: Callable[[], httpx2.Response]) -> float:
     started = time.perf_counter()
     answer = ask()
     took = 1000 * (time.perf_counter() - started)

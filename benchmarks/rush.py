@@ -9,7 +9,7 @@ import sys
 import threading
 import time
 
-import httpx
+import httpx2
 import uvicorn
 from sqlalchemy import text
 
@@ -25,15 +25,15 @@ _SECONDS = 60.0
 _EACH = 2
 
 
-def signed_in(address: str, login: str) -> httpx.Client:
+def signed_in(address: str, login: str) -> httpx2.Client:
     """Return a browser in which a student is signed in."""
-    client = httpx.Client(base_url=address, follow_redirects=True, timeout=60)
+    client = httpx2.Client(base_url=address, follow_redirects=True, timeout=60)
     client.get("/sign-in")
     client.post("/sign-in", data={"csrf": token(client), "login": login, "password": PASSWORD})
     return client
 
 
-def token(client: httpx.Client) -> str:
+def token(client: httpx2.Client) -> str:
     """Return the token that the session's forms carry."""
     return form_token(client.cookies.get(COOKIE) or "")
 
@@ -57,7 +57,7 @@ def main() -> None:
         clients = [signed_in(address, each.login) for each in people]
         path = f"/classes/{class_id}/exercises/{versions[1].id}/hand-in"
 
-        def send(client: httpx.Client, sent: dict[str, bytes]) -> tuple[float, int]:
+        def send(client: httpx2.Client, sent: dict[str, bytes]) -> tuple[float, int]:
             started = time.perf_counter()
             answer = client.post(path, data={"csrf": token(client)}, files=[("files", each) for each in sent.items()])
             return time.perf_counter() - started, answer.status_code

@@ -8,7 +8,7 @@ import os
 import time
 from concurrent.futures import ThreadPoolExecutor
 
-import httpx
+import httpx2
 
 from benchmarks.rush import signed_in
 from benchmarks.school import PASSWORD, make_class, scratch_database
@@ -37,7 +37,7 @@ def main() -> None:
     print(f"{_STUDENTS:8} {all_s:9.2f} {bare_s:14.2f} {all_s / bare_s:6.1f}")
 
 
-def is_in(client: httpx.Client) -> bool:
+def is_in(client: httpx2.Client) -> bool:
     """Say whether somebody is signed in there."""
     return client.get("/").url.path == "/"
 

@@ -15,7 +15,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-import httpx
+import httpx2
 from sqlalchemy import text
 
 from benchmarks.rush import signed_in, token
@@ -69,22 +69,22 @@ def until(condition: Callable[[], bool], *, seconds: float) -> bool:
         try:
             if condition():
                 return True
-        except httpx.HTTPError:
+        except httpx2.HTTPError:
             pass
         time.sleep(0.5)
     return False
 
 
-def acknowledged(send: Callable[[], httpx.Response]) -> httpx.Response | None:
+def acknowledged(send: Callable[[], httpx2.Response]) -> httpx2.Response | None:
     """Return an answer that says that something was done; None for a refusal, or none at all."""
     try:
         answer = send()
-    except httpx.HTTPError:
+    except httpx2.HTTPError:
         return None
     return answer if answer.status_code == 200 else None
 
 
-def hand_in(student: httpx.Client, path: str, files: dict[str, bytes]) -> int | None:
+def hand_in(student: httpx2.Client, path: str, files: dict[str, bytes]) -> int | None:
     """Choose files and hand them in; return the build's id once that is acknowledged."""
     given = [("files", each) for each in files.items()]
     chosen = acknowledged(lambda: student.post(path, data={"csrf": token(student)}, files=given))
@@ -126,7 +126,7 @@ def run(
     """Do it, and print what came of it."""
     chosen, done = random.Random(1), Counter[str]()
     address = f"http://127.0.0.1:{program.port}"
-    until(lambda: httpx.get(f"{address}/readyz").status_code == 200, seconds=120)
+    until(lambda: httpx2.get(f"{address}/readyz").status_code == 200, seconds=120)
     students = [signed_in(address, login) for login in logins]
     teacher = signed_in(address, "teacher")
     path = f"/classes/{class_id}/exercises/{version_id}/hand-in"
@@ -176,7 +176,7 @@ def run(
     print(f"web memory at the end / after three minutes: {settled[-1] / settled[0]:.2f}")
 
 
-def mark(teacher: httpx.Client, build_id: int, chosen: random.Random, marked: set[int], returned: set[int]) -> None:
+def mark(teacher: httpx2.Client, build_id: int, chosen: random.Random, marked: set[int], returned: set[int]) -> None:
     """Give marks for a check of a card, and sometimes return it."""
     page = acknowledged(lambda: teacher.get(f"/builds/{build_id}"))
     check = re.search(rf"/builds/{build_id}/checks/([^/\"]+)\"", page.text) if page else None

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-import httpx
+import httpx2
 from playwright.sync_api import Page, expect
 from sqlalchemy.orm import Session
 
@@ -108,24 +108,24 @@ class Visitor:
 
     def __init__(self, address: str, person: Person | None = None) -> None:
         # no connection is kept, so none is left open
-        limits = httpx.Limits(max_keepalive_connections=0)
-        self.http = httpx.Client(base_url=address, follow_redirects=True, timeout=30, limits=limits)
+        limits = httpx2.Limits(max_keepalive_connections=0)
+        self.http = httpx2.Client(base_url=address, follow_redirects=True, timeout=30, limits=limits)
         if person is not None:
             self.http.get("/sign-in")
             answer = self.post("/sign-in", data={"login": person.login, "password": person.password})
             assert answer.url.path != "/sign-in", "sign-in failed"
 
-    def get(self, path: str) -> httpx.Response:
+    def get(self, path: str) -> httpx2.Response:
         return self.http.get(path)
 
-    def post_form(self, path: str, form: Mapping[str, str], files: Mapping[str, tuple[str, bytes]]) -> httpx.Response:
+    def post_form(self, path: str, form: Mapping[str, str], files: Mapping[str, tuple[str, bytes]]) -> httpx2.Response:
         """Send a form with any fields and files."""
         token = form_token(self.http.cookies.get(COOKIE) or "")
         return self.http.post(path, data={**form, "csrf": token}, files=dict(files) or None)
 
     def post(
         self, path: str, *, data: Mapping[str, str | list[str]] | None = None, files: dict[str, bytes] | None = None
-    ) -> httpx.Response:
+    ) -> httpx2.Response:
         token = form_token(self.http.cookies.get(COOKIE) or "")
         sent = [("files", (name, content)) for name, content in (files or {}).items()]
         return self.http.post(path, data={"csrf": token, **(data or {})}, files=sent or None)

@@ -6,11 +6,11 @@ The file has the same names, a line each; `rigid-bench settings --example` write
 import difflib
 import os
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 from dotenv import dotenv_values
 from pydantic import Field, ValidationError, field_validator, model_validator
@@ -23,7 +23,9 @@ _PREFIX = "RIGID_BENCH_"
 _FILE_VARIABLE, _FILE = "RIGID_BENCH_SETTINGS", Path("/etc/rigid-bench/rigid-bench.env")
 #: Variables with our prefix that are no settings of the running program.
 _OTHERS = {_FILE_VARIABLE, "RIGID_BENCH_TRACEBACK"}
-_SECRET = {"mail_password", "metrics_token"}
+_SECRET = {"mail_password", "metrics_token", "oidc_client_secret"}
+#: Names of this machine itself, where a stand-in is tried without HTTPS.
+_LOOPBACK = ("127.0.0.1", "localhost")
 _PASSWORD = re.compile(r"(?<=://)([^:@/]*):[^@/]*@")
 
 
@@ -63,6 +65,27 @@ class Settings(BaseSettings):
     metrics_token: str = Field(
         default="",
         description="Whoever asks /metrics must send it as a bearer token; without one only this machine may ask.",
+    )
+    password_sign_in: bool = Field(
+        default=True, description="People may sign in with a name and a password that are kept here."
+    )
+    oidc_issuer: str = Field(
+        default="",
+        description="The school's identity provider (OpenID Connect), such as https://accounts.school.example; empty "
+        "for none. It is told to come back to /sign-in/school/back.",
+    )
+    oidc_client_id: str = Field(default="", description="What that provider calls this program.")
+    oidc_client_secret: str = Field(default="", description="And the secret that it gave it.")
+    oidc_name: str = Field(default="your school account", description="What people call their accounts there.")
+    oidc_role_claim: str = Field(default="roles", description="The claim that holds a person's roles.")
+    oidc_teacher_roles: str = Field(default="teacher", description="Roles of teachers in it, parted by commas.")
+    oidc_administrator_roles: str = Field(
+        default="", description="Roles of people who look after this program's accounts, parted by commas."
+    )
+    oidc_sourced_id_claim: str = Field(
+        default="",
+        description="The claim that holds the school's own id of a person, by which imported accounts are found "
+        "(OneRoster's sourcedId); empty for none.",
     )
     session_hours: int = Field(default=12, ge=1, le=24 * 30, description="A sign-in lasts so long, hours.")
     idle_minutes: int = Field(
@@ -130,6 +153,13 @@ class Settings(BaseSettings):
             raise ValueError("it begins with neither https:// nor http://")
         return value.rstrip("/")
 
+    @field_validator("oidc_issuer")
+    @classmethod
+    def _is_issuer(cls, value: str) -> str:
+        if value and not value.startswith(("https://", *(f"http://{host}" for host in _LOOPBACK))):
+            raise ValueError("it does not begin with https://")
+        return value.rstrip("/")
+
     @field_validator("path_prefix")
     @classmethod
     def _is_path(cls, value: str) -> str:
@@ -148,12 +178,28 @@ class Settings(BaseSettings):
     def _goes_together(self) -> "Settings":
         if self.mail_password and not self.mail_login:
             raise ValueError("there is a mail_password, and no mail_login that it belongs to")
+        if self.oidc_issuer and not self.oidc_client_id:
+            raise ValueError("there is an oidc_issuer, and no oidc_client_id")
+        if not self.password_sign_in and not self.oidc_issuer:
+            raise ValueError("without password_sign_in and without an oidc_issuer nobody could sign in")
         return self
+
+    def role_of(self, claims: Mapping[str, Any]) -> Literal["administrator", "teacher", "student"]:
+        """Return the role that the school's identity provider gives a person."""
+        given = claims.get(self.oidc_role_claim) or []
+        roles = set(given.split(",") if isinstance(given, str) else map(str, given))
+        if roles & _parted(self.oidc_administrator_roles):
+            return "administrator"
+        return "teacher" if roles & _parted(self.oidc_teacher_roles) else "student"
 
     @property
     def hosts(self) -> list[str]:
         """Names by which the server may be called."""
         return self.allowed_hosts.split(",")
+
+
+def _parted(text: str) -> set[str]:
+    return {word.strip() for word in text.split(",") if word.strip()}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator
 
 import pytest
-from httpx import Client
+from httpx2 import Client
 
 from rigid_bench.web.assets import STATIC
 

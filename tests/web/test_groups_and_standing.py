@@ -21,16 +21,12 @@ from rigid_bench.store.queries import (
 from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import Notice, Run, User
 from tests import school as people
+from tests.graded_builds import hand_in, row
 from tests.school import School, Visitor, add_student
 
 #: A check of the seed drawer.
 BORE = "knob.pilot"
 STAGES = [{"name": "Bore", "checks": [BORE]}, {"name": "Whole", "checks": ["*"]}]
-
-
-def row(name: str, verdict: str, awarded: float, **other: object) -> dict[str, Any]:
-    made = {"id": name, "title": name.title(), "kind": "dimension", "verdict": verdict, "awarded": awarded}
-    return {**made, "available": 2, "required": "16.4 ±0.1 mm", "measured": "8.2 mm", **other}
 
 
 @pytest.fixture(scope="module")
@@ -45,19 +41,6 @@ def staged(database: Database, school: School) -> int:
         )  # fmt: skip
         exercise_queries.assign(session, class_id=school.class_id, version_id=version.id)
         return version.id
-
-
-def hand_in(
-    database: Database, school: School, version_id: int, student_id: int, rows: list[dict[str, Any]], *, ago: float = 0
-) -> int:
-    report = {"exercise": "e", "awarded": 0, "available": 0, "percent": 0, "stage": "", "checks": rows}
-    with database.session() as session:
-        given: dict[str, Any] = {"class_id": school.class_id, "version_id": version_id, "student_id": student_id}
-        build = build_queries.add_build(session, **given, files={"a": b""})
-        build.handed_in_at = datetime.now(UTC) - timedelta(hours=ago)
-        session.flush()
-        work_queries.finish_measuring(session, build.id, version_id=version_id, engine_version="1", report=report)
-        return build.id
 
 
 def new_students(database: Database, school: School, *logins: str) -> list[User]:

@@ -9,7 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
-import httpx
+import httpx2
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from fastapi import FastAPI
@@ -35,17 +35,17 @@ class Client:
     """Asks an application in this process, by any scheme and from any address; keeps cookies."""
 
     def __init__(self, app: FastAPI, base_url: str, *, came_from: str = "127.0.0.1", prefix: str = "") -> None:
-        transport = httpx.ASGITransport(app=app, client=(came_from, 1), root_path=prefix)
-        self._client = httpx.AsyncClient(transport=transport, base_url=base_url)
+        transport = httpx2.ASGITransport(app=app, client=(came_from, 1), root_path=prefix)
+        self._client = httpx2.AsyncClient(transport=transport, base_url=base_url)
         self.cookies = self._client.cookies
 
-    def get(self, path: str, **headers: str) -> httpx.Response:
+    def get(self, path: str, **headers: str) -> httpx2.Response:
         return self._done(self._client.get(path, headers=headers))
 
-    def post(self, path: str, form: dict[str, str]) -> httpx.Response:
+    def post(self, path: str, form: dict[str, str]) -> httpx2.Response:
         return self._done(self._client.post(path, data=form))
 
-    def _done(self, asked: Coroutine[Any, Any, httpx.Response]) -> httpx.Response:
+    def _done(self, asked: Coroutine[Any, Any, httpx2.Response]) -> httpx2.Response:
         # in a thread of its own: the browser's loop may run in this one
         with ThreadPoolExecutor(1) as pool:
             return pool.submit(asyncio.run, asked).result()

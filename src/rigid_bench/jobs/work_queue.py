@@ -11,6 +11,7 @@ from procrastinate import JobContext
 from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, WriteStep
 from rigid_bench.jobs.build_jobs import GradeBuild, LookAtBuild, TryVersion
 from rigid_bench.jobs.change_jobs import FollowChange
+from rigid_bench.jobs.course_marks import send_marks
 from rigid_bench.jobs.draft_jobs import ExamineDraft
 from rigid_bench.jobs.job import Job, Tools, perform
 from rigid_bench.jobs.mail import send_letters
@@ -27,7 +28,7 @@ JOBS: tuple[type[Job[Any, Any]], ...] = (
     GradeBuild, LookAtBuild, TryVersion, ExamineDraft, FollowChange, PrepareBench, DrawApart, FindWays, WriteStep,
     PrintCards,
 )  # fmt: skip
-RETURN, RESCUE, MAIL, ERASE = "return_cards", "rescue_jobs", "mail_notices", "erase_archived"
+RETURN, RESCUE, MAIL, ERASE, MARKS = "return_cards", "rescue_jobs", "mail_notices", "erase_archived", "send_marks"
 #: Tried again this often when the program or the database fails, not when the build is at fault.
 _ATTEMPTS = 4
 _RETRY = procrastinate.RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=2)
@@ -49,8 +50,10 @@ def open_work_queue(connector: Any, *, chores_cron: str) -> procrastinate.App:
     app = procrastinate.App(connector=connector)
     for kind in JOBS:
         app.task(name=kind.NAME, retry=_RETRY, pass_context=True)(_task(kind))
-    chores = ((RETURN, return_cards), (RESCUE, rescue_jobs), (MAIL, mail_notices), (ERASE, erase_archived))
-    for name, chore in chores:
+    chores = {
+        RETURN: return_cards, RESCUE: rescue_jobs, MAIL: mail_notices, ERASE: erase_archived, MARKS: send_to_platforms,
+    }  # fmt: skip
+    for name, chore in chores.items():
         app.periodic(cron=chores_cron)(app.task(name=name, queueing_lock=name, pass_context=True)(chore))
     return app
 
@@ -80,6 +83,12 @@ def return_cards(context: JobContext, timestamp: int) -> None:
     tools: Tools = context.additional_context["tools"]
     with tools.database.session() as session:
         return_due(session)
+
+
+def send_to_platforms(context: JobContext, timestamp: int) -> None:
+    """Send course platforms the marks that they do not know yet."""
+    tools: Tools = context.additional_context["tools"]
+    send_marks(tools.database)
 
 
 def mail_notices(context: JobContext, timestamp: int) -> None:

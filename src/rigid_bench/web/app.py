@@ -31,6 +31,7 @@ from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.web.assets import STATIC, Assets
+from rigid_bench.web.identity.openid import OpenIdProvider
 from rigid_bench.web.observability.metrics import Metrics
 from rigid_bench.web.observability.request_log import note_request
 from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
@@ -61,9 +62,11 @@ from rigid_bench.web.pages.exercises import (
     values,
 )
 from rigid_bench.web.pages.general import health, help_page, patterns
+from rigid_bench.web.pages.outside import class_course, course_launch, course_platforms, school_account
 from rigid_bench.web.pages.people import (
     account,
     join,
+    passkeys,
     password,
     people,
     running,
@@ -100,7 +103,8 @@ _PAGES = (
     student_list, sign_in_cards, class_table, room, plan, calendar, year_end, term_report, insight, likeness, class_log,
     assignment, sheet, hand_in, card, marking, marks, printout, patterns, trade_tables, allowances, exercises,
     draft, draft_checks, draft_fields, draft_sheet, values, size_changes, bench, bench_out, bench_steps, practice,
-    class_practice,
+    class_practice, school_account, course_launch, course_platforms,
+    class_course, passkeys,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
 _UPLOADS = (hand_in, exercises, year_end)
@@ -124,6 +128,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.database = Database(settings.database_url)
     app.state.queue = open_queue(SyncPsycopgConnector(conninfo=settings.database_url))
     app.state.metrics = Metrics(app.state.database, silent_s=4 * settings.heartbeat_seconds)
+    app.state.identity_provider = OpenIdProvider(settings) if settings.oidc_issuer else None
     app.state.hashing, app.state.throttle = hashing_turns(), Throttle()
     for module in _PAGES:
         largest = settings.upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES
@@ -156,7 +161,7 @@ async def _guard(request: Request, call_next: Callable[[Request], Awaitable[Resp
     elif response.status_code == 303 and request.method == "POST" and "hx-request" in request.headers:
         # a script cannot follow a redirect to another page: it is told where to go
         response = Response(headers={"HX-Redirect": response.headers["location"], **_cookies(response)})
-    response.headers.update(headers_for(request.url))
+    response.headers.update(headers_for(request.url, posts_to=getattr(request.state, "posts_to", "")))
     return response
 
 

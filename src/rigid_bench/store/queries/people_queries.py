@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.store.tables import (
     TEACHING,
+    Passkey,
     SentForm,
     SignIn,
     User,
@@ -91,8 +92,15 @@ class KnownPassword:
 def password_of(session: Session, *, login: str) -> KnownPassword | None:
     """Return what checking the password of a sign-in name needs; None where nobody with it may sign in."""
     user = user_by_login(session, login)
-    if user is None or user.disabled_at:
-        return None
+    return None if user is None or user.disabled_at else _known_password(user)
+
+
+def password_of_person(session: Session, user_id: int) -> KnownPassword:
+    """Return what checking the password of a person who is signed in needs."""
+    return _known_password(user_by_id(session, user_id))
+
+
+def _known_password(user: User) -> KnownPassword:
     return KnownPassword(
         user_id=user.id, login=user.login, name=user.name, password_hash=user.password_hash,
         has_second_step=user.totp_secret is not None,
@@ -105,13 +113,14 @@ def renew_hash(session: Session, *, user_id: int, password_hash: str) -> None:
 
 
 def start_sign_in(
-    session: Session, *, user_id: int, token_hash: str, lasts: timedelta, awaits_code: bool = False
+    session: Session, *, user_id: int, token_hash: str, lasts: timedelta, awaits_code: bool = False, issuer: str = ""
 ) -> None:
     """Note that a person is signed in, or has to give a code yet, and forget sessions that have run out."""
     session.execute(delete(SignIn).where(SignIn.expires_at < func.now()))
+    expires_at = datetime.now(UTC) + lasts
     session.add(
         SignIn(
-            token_hash=token_hash, user_id=user_id, expires_at=datetime.now(UTC) + lasts, awaits_code=awaits_code
+            token_hash=token_hash, user_id=user_id, expires_at=expires_at, awaits_code=awaits_code, issuer=issuer
         )
     )  # fmt: skip
 
@@ -148,9 +157,28 @@ def end_sign_in_of(session: Session, number: int) -> int | None:
     return session.scalar(delete(SignIn).where(SignIn.number == number).returning(SignIn.user_id))
 
 
-def end_sign_in(session: Session, token_hash: str) -> None:
-    """Forget a session."""
-    session.execute(delete(SignIn).where(SignIn.token_hash == token_hash))
+def end_sign_in(session: Session, token_hash: str) -> str:
+    """Forget a session; return who vouched for the person, "" where that was a password of ours."""
+    row = delete(SignIn).where(SignIn.token_hash == token_hash).returning(SignIn.issuer)
+    return session.scalar(row) or ""
+
+
+def passkeys_of(session: Session, user_id: int) -> Sequence[Passkey]:
+    """List a person's passkeys, the oldest first."""
+    return session.scalars(select(Passkey).where(Passkey.user_id == user_id).order_by(Passkey.id)).all()
+
+
+def passkey_to_sign_in(session: Session, credential_id: bytes) -> Passkey | None:
+    """Return a passkey of somebody who may sign in, locked; None where there is none."""
+    query = select(Passkey).join(User, User.id == Passkey.user_id)
+    own = (Passkey.credential_id == credential_id, User.disabled_at.is_(None), User.role.in_(TEACHING))
+    return session.scalar(query.where(*own).with_for_update(of=Passkey))
+
+
+def remove_passkey(session: Session, passkey_id: int, user_id: int) -> bool:
+    """Forget a person's passkey; False where the person has no such one."""
+    row = delete(Passkey).where(Passkey.id == passkey_id, Passkey.user_id == user_id)
+    return session.scalar(row.returning(Passkey.id)) is not None
 
 
 def people_exist(session: Session) -> bool:

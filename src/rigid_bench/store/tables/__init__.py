@@ -18,7 +18,16 @@ from rigid_bench.store.tables.classes import (
 )
 from rigid_bench.store.tables.exercises import ArchivedExercise, ChangeRequest, Draft, ExerciseVersion
 from rigid_bench.store.tables.marking import Backup, BankComment, Hand, LogEntry, Notice, Printout
-from rigid_bench.store.tables.people import TEACHING, SentForm, SignIn, SignInCards, StartCode, User
+from rigid_bench.store.tables.outside import (
+    Course,
+    CourseLink,
+    CoursePlatform,
+    OutsideAccount,
+    OutsideTry,
+    PlatformKey,
+    SentMark,
+)
+from rigid_bench.store.tables.people import TEACHING, Passkey, SentForm, SignIn, SignInCards, StartCode, User
 from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet, PracticeStart
 
 __all__ = [
@@ -38,6 +47,9 @@ __all__ = [
     "ChangeRequest",
     "ClassTeacher",
     "Classroom",
+    "Course",
+    "CourseLink",
+    "CoursePlatform",
     "Draft",
     "ExerciseVersion",
     "GroupMembership",
@@ -46,7 +58,11 @@ __all__ = [
     "LogEntry",
     "Membership",
     "Notice",
+    "OutsideAccount",
+    "OutsideTry",
     "Override",
+    "Passkey",
+    "PlatformKey",
     "PracticeAnswer",
     "PracticeSet",
     "PracticeStart",
@@ -56,6 +72,7 @@ __all__ = [
     "Run",
     "Scene",
     "SentForm",
+    "SentMark",
     "SignIn",
     "SignInCards",
     "StageLesson",

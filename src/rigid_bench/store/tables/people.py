@@ -54,6 +54,8 @@ class SignIn(Base):
     user_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"))
     #: The password was right, and the code of the second step is waited for.
     awaits_code: Mapped[bool] = mapped_column(server_default="false", default=False)
+    #: Who vouched for the person, where that was an account elsewhere; "" for a password of ours.
+    issuer: Mapped[str] = mapped_column(server_default="", default="")
     #: A name for it that tells nothing of the token: by it the person, or an administrator, ends it.
     number: Mapped[int] = mapped_column(Identity(), unique=True)
     started_at: Mapped[datetime] = mapped_column(server_default=func.now())
@@ -91,3 +93,20 @@ class SignInCards(Base):
     class_id: Mapped[int | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"))
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
     sealed: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class Passkey(Base):
+    """A passkey with which a person signs in: its public half."""
+
+    __tablename__ = "passkeys"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id", ondelete="CASCADE"), index=True)
+    credential_id: Mapped[bytes] = mapped_column(LargeBinary, unique=True)
+    public_key: Mapped[bytes] = mapped_column(LargeBinary)
+    #: How often it signed, as far as its device counts: going back, it may be a copy.
+    sign_count: Mapped[int]
+    #: What its owner calls it.
+    name: Mapped[str]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    used_at: Mapped[datetime | None]

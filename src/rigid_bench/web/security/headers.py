@@ -19,6 +19,16 @@ HEADERS = {
 _STRICT_TRANSPORT = {"Strict-Transport-Security": "max-age=31536000; includeSubDomains"}
 
 
-def headers_for(url: URL) -> dict[str, str]:
-    """Return the headers of an answer to an address."""
-    return HEADERS | _STRICT_TRANSPORT if url.scheme == "https" else HEADERS
+def headers_for(url: URL, *, posts_to: str = "") -> dict[str, str]:
+    """Return the headers of an answer to an address.
+
+    Parameters
+    ----------
+    posts_to
+        The origin of another site to which the page's form may be sent; "" for none.
+    """
+    headers = HEADERS | _STRICT_TRANSPORT if url.scheme == "https" else HEADERS
+    if posts_to:
+        policy = headers["Content-Security-Policy"].replace("form-action 'self'", f"form-action 'self' {posts_to}")
+        return headers | {"Content-Security-Policy": policy}
+    return headers

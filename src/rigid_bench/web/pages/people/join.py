@@ -15,7 +15,14 @@ from rigid_bench.web.pages.people.sign_in import let_in
 from rigid_bench.web.people import NewPerson, check_free_login, check_new_person
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
-from rigid_bench.web.security.access import CheckedForm, MaybePerson, client_address, in_session, person
+from rigid_bench.web.security.access import (
+    CheckedForm,
+    MaybePerson,
+    SignInNeeded,
+    client_address,
+    in_session,
+    person,
+)
 from rigid_bench.web.security.passwords import hash_password, in_turn
 from rigid_bench.web.security.throttle import CODES
 
@@ -24,7 +31,9 @@ router = page_router(prefix="/join")
 
 @router.get("")
 def join(request: Request, user: MaybePerson, code: str = "") -> Response:
-    """Show the form."""
+    """Show the form; where the school's own accounts are the only ones, to whoever is signed in."""
+    if user is None and not request.app.state.settings.password_sign_in:
+        return RedirectResponse(request.url_for("sign_in"), status_code=303)
     return page(request, "join.html", error=None, code=code[:20], name="", login="", field="")
 
 
@@ -38,6 +47,8 @@ async def join_class(
 ) -> Response:
     """Put the student into the class."""
     user = await in_session(request, partial(person, request))
+    if user is None and not request.app.state.settings.password_sign_in:
+        raise SignInNeeded("class code", "you are not signed in", "Sign in with your school's account, then join")
     home = RedirectResponse(request.url_for("home"), status_code=303)
     throttle, address = request.app.state.throttle, client_address(request)
     try:

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError, TooManyTries
 from rigid_bench.store.log import log
+from rigid_bench.store.outside import accounts
 from rigid_bench.store.queries import notice_queries, people_queries
 from rigid_bench.store.queries.notice_queries import NoticeKind
 from rigid_bench.web.figures.qr_code import qr_code
@@ -18,7 +19,17 @@ from rigid_bench.web.pages.people.sign_in import change_own_password, let_in
 from rigid_bench.web.people import check_password
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
-from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, Teacher, in_session, person, signed_in
+from rigid_bench.web.security.access import (
+    CheckedForm,
+    DbSession,
+    SignedIn,
+    Teacher,
+    in_session,
+    own_settings,
+    person,
+    signed_in,
+)
+from rigid_bench.web.security.passkeys import host_for_passkeys
 from rigid_bench.web.security.passwords import in_turn, is_password
 from rigid_bench.web.security.second_step import address_for_app, new_secret, step_of, takes_code
 from rigid_bench.web.security.throttle import ACCOUNT
@@ -47,11 +58,15 @@ def _form(
     request: Request, session: Session, user_id: int, *, error: RigidBenchError | None, field: str, status: int = 200
 ) -> Response:
     own = people_queries.user_by_id(session, user_id)
-    has_mail = bool(request.app.state.settings.mail_server)
+    settings = request.app.state.settings
+    has_mail = bool(settings.mail_server)
     kinds = _OF_TEACHERS if own and own.is_teacher else _OF_STUDENTS
     return page(
-        request, "password.html", status=status, error=error, field=field, own=own, has_mail=has_mail, kinds=kinds
-    )
+        request, "password.html", status=status, error=error, field=field, own=own, has_mail=has_mail, kinds=kinds,
+        school=settings.oidc_name if settings.oidc_issuer else "", by_password=settings.password_sign_in,
+        passkeys=people_queries.passkeys_of(session, user_id), takes_passkeys=bool(host_for_passkeys(request)),
+        zone=own_settings(session, user_id), is_joined=settings.oidc_issuer in accounts.accounts_of(session, user_id),
+    )  # fmt: skip
 
 
 @router.post("/mail", name="want_mail", dependencies=[CheckedForm])
@@ -152,7 +167,4 @@ def _refused(
 
 
 def _own(request: Request, session: Session) -> people_queries.KnownPassword:
-    user = people_queries.user_by_id(session, signed_in(person(request, session)).id)
-    return people_queries.KnownPassword(
-        user_id=user.id, login=user.login, name=user.name, password_hash=user.password_hash
-    )
+    return people_queries.password_of_person(session, signed_in(person(request, session)).id)

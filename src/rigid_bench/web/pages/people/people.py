@@ -15,6 +15,7 @@ from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
 from rigid_bench.store.class_settings import LANGUAGES, ClassSettings
 from rigid_bench.store.log import log
+from rigid_bench.store.outside import courses
 from rigid_bench.store.queries import account_queries, class_queries, people_queries
 from rigid_bench.store.tables import Build, Classroom, User
 from rigid_bench.web.paging import PAGE, Pages
@@ -77,6 +78,7 @@ def people(
         teachers=class_queries.teachers_of_class(session, classroom.id),
         settings=ClassSettings.model_validate(classroom.settings),
         languages=LANGUAGES,
+        has_courses=bool(courses.courses_of_class(session, classroom.id)),
         join_address=str(request.url_for("join").include_query_params(code=classroom.code)),
     )
 

@@ -9,7 +9,7 @@ from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.values.errors import FormRejected, TooManyTries
+from rigid_bench.core.values.errors import FormRejected, NotAllowed, RigidBenchError, TooManyTries
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.web.render import drop_session_cookie, page, set_session_cookie
@@ -22,6 +22,7 @@ from rigid_bench.web.security.access import (
     in_session,
     session_token,
 )
+from rigid_bench.web.security.passkeys import host_for_passkeys
 from rigid_bench.web.security.passwords import digest, hash_password, in_turn, is_outdated, is_password, new_token
 from rigid_bench.web.security.second_step import takes_code
 from rigid_bench.web.security.throttle import ACCOUNT, ADDRESS
@@ -40,6 +41,8 @@ _WRONG = FormRejected(
     "sign-in", "that name and password do not go together", "Check both, capital letters too, or ask your teacher"
 )
 
+_NO_PASSWORDS = NotAllowed("sign-in", "this school signs in with its own accounts", "Use the button above")
+
 
 @router.get("/sign-in")
 def sign_in(
@@ -50,7 +53,20 @@ def sign_in(
         return RedirectResponse(request.url_for("home"), status_code=303)
     if not people_queries.people_exist(session):
         return RedirectResponse(request.url_for("start"), status_code=303)
-    return page(request, "sign_in.html", error=None, login=login)
+    return sign_in_page(request, login=login)
+
+
+def sign_in_page(
+    request: Request, *, error: RigidBenchError | None = None, login: str = "", status: int = 200, **more: object
+) -> Response:
+    """Show the form, with what was wrong, if something was, and a link to the school's accounts, if it has some."""
+    settings = request.app.state.settings
+    school = settings.oidc_name if settings.oidc_issuer else ""
+    left = request.query_params.get("left") == "school"
+    return page(
+        request, "sign_in.html", status=status, error=error, login=login, school=school, left=left and bool(school),
+        by_password=settings.password_sign_in, takes_passkeys=bool(host_for_passkeys(request)), **more,
+    )  # fmt: skip
 
 
 @router.post("/sign-in", name="check_sign_in", dependencies=[CheckedForm])
@@ -60,12 +76,14 @@ async def check_sign_in(
     password: Annotated[str, Form(max_length=1000)] = "",
 ) -> Response:
     """Start a session with a new token, so that one planted before is worth nothing."""
+    if not request.app.state.settings.password_sign_in:
+        return sign_in_page(request, error=_NO_PASSWORDS, status=403)
     account, address, throttle = login.strip().lower(), client_address(request), request.app.state.throttle
     try:
         throttle.check(ADDRESS, address)
         throttle.take(ACCOUNT, account)
     except TooManyTries as exc:
-        return page(request, "sign_in.html", status=429, error=exc, login=login, wait_s=exc.wait_s)
+        return sign_in_page(request, error=exc, login=login, status=429, wait_s=exc.wait_s)
     known = await in_session(request, partial(people_queries.password_of, login=account))
     fits = await in_turn(request, partial(is_password, password, known.password_hash if known else None))
     if known is None or not fits:
@@ -75,7 +93,7 @@ async def check_sign_in(
                 request,
                 lambda session: log(session, "sign-in-refused", who_id=None, class_id=None, person_id=known.user_id),
             )
-        return page(request, "sign_in.html", status=422, error=_WRONG, login=login)
+        return sign_in_page(request, error=_WRONG, login=login, status=422)
     throttle.forget(ACCOUNT, account)
     if is_outdated(known.password_hash):
         renewed = await in_turn(request, partial(hash_password, password))
@@ -121,14 +139,24 @@ async def check_code(request: Request, code: Annotated[str, Form(max_length=20)]
     return await let_in(request, user_id, RedirectResponse(request.url_for("home"), status_code=303))
 
 
-async def let_in(request: Request, user_id: int, response: Response, *, awaits_code: bool = False) -> Response:
-    """Start a session for a person with a new token, and put it into the answer; or one that waits for a code."""
+async def let_in(
+    request: Request, user_id: int, response: Response, *, awaits_code: bool = False, issuer: str = ""
+) -> Response:
+    """Start a session for a person with a new token, and put it into the answer.
+
+    Parameters
+    ----------
+    awaits_code
+        It is one that waits for the code of a second step.
+    issuer
+        Who vouched for the person, where that was an account elsewhere.
+    """
     token, hours = new_token(), request.app.state.settings.session_hours
     lasts = timedelta(minutes=_CODE_MINUTES) if awaits_code else timedelta(hours=hours)
 
     def start(session: Session) -> None:
         people_queries.start_sign_in(
-            session, user_id=user_id, token_hash=digest(token), lasts=lasts, awaits_code=awaits_code
+            session, user_id=user_id, token_hash=digest(token), lasts=lasts, awaits_code=awaits_code, issuer=issuer
         )
         if not awaits_code:
             log(session, "signed-in", who_id=user_id, class_id=None)
@@ -150,8 +178,10 @@ async def change_own_password(request: Request, user_id: int, password: str) -> 
 
 @router.post("/sign-out", dependencies=[CheckedForm])
 def sign_out(request: Request, session: DbSession) -> Response:
-    """End the session."""
-    people_queries.end_sign_in(session, digest(session_token(request)))
-    response = RedirectResponse(request.url_for("sign_in"), status_code=303)
+    """End the session; who came with the school's account is asked whether to sign out of that, too."""
+    issuer = people_queries.end_sign_in(session, digest(session_token(request)))
+    address = request.url_for("sign_in")
+    is_of_school = bool(issuer) and issuer == request.app.state.settings.oidc_issuer
+    response = RedirectResponse(address.include_query_params(left="school") if is_of_school else address, 303)
     drop_session_cookie(request, response)
     return response

@@ -1,0 +1,1 @@
+"""What a school has elsewhere: its own accounts, its course platforms, and the marks that are sent back to them."""

@@ -1,0 +1,1 @@
+"""Signing in where a school has its accounts already: its identity provider, its course platforms."""

@@ -1,0 +1,77 @@
+"""The courses that a class is: their people, and the marks that were sent there."""
+
+from dataclasses import replace
+
+from fastapi import Request
+from fastapi.responses import RedirectResponse, Response
+
+from rigid_bench.core.values.errors import NotAllowed, NotFound
+from rigid_bench.jobs.course_service import learners, registration_of
+from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.log import log
+from rigid_bench.store.outside import accounts, courses, sent_marks
+from rigid_bench.store.outside.accounts import OutsidePerson
+from rigid_bench.store.queries import class_queries
+from rigid_bench.web.people import check_name, free_login
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, Id, TaughtClass, Teacher
+
+router = page_router(prefix="/classes/{class_id}/courses")
+
+
+@router.get("", name="class_courses")
+def class_courses(request: Request, classroom: TaughtClass, session: DbSession) -> Response:
+    """Show what was sent, and what a platform did not take."""
+    students = {student.id: student for student in class_queries.students_of_class(session, classroom.id)}
+    found = courses.courses_of_class(session, classroom.id)
+    titles = {choice.exercise: choice.title for choice in courses.choosable(session, [classroom.id])}
+    return page(
+        request, "class_courses.html", classroom=classroom, settings=ClassSettings.model_validate(classroom.settings),
+        courses=[(course, sent_marks.sent_marks(session, course.id)) for course in found], students=students,
+        titles=titles,
+    )  # fmt: skip
+
+
+@router.post("/{course_id}/people", name="take_course_people", dependencies=[CheckedForm])
+def take_course_people(
+    request: Request, course_id: Id, classroom: TaughtClass, user: Teacher, session: DbSession
+) -> Response:
+    """Put everybody who learns in a course into the class; who is new gets an account, and nobody is taken out."""
+    course = courses.course_of_class(session, course_id, classroom.id)
+    if not course.members_url:
+        raise NotFound(
+            "course", "the platform does not say who is in it",
+            "Let an administrator allow that there, then open a link of the course once",
+        )  # fmt: skip
+    owner_id, taken, joined = class_queries.owner_of_class(session, classroom.id), set[str](), 0
+    for member in learners(registration_of(session, course.platform), course.members_url):
+        person = OutsidePerson(
+            issuer=course.platform.issuer, subject=member.subject, name=member.name, role="student",
+            sourced_id=member.sourced_id,
+        )  # fmt: skip
+        try:
+            newcomer = replace(person, name=check_name(member.name or member.subject))
+            login = free_login(session, newcomer.name, taken)
+            student_id = accounts.admit(session, newcomer, login=login, home_teacher_id=owner_id)
+        except NotAllowed:  # a teacher here, or disabled: the others come all the same
+            continue
+        joined += class_queries.join(session, classroom.id, student_id)
+    log(session, "course-people-taken", who_id=user.id, class_id=classroom.id, count=joined, title=course.title)
+    return RedirectResponse(request.url_for("class_courses", class_id=classroom.id), status_code=303)
+
+
+@router.post("/{course_id}/again", name="send_marks_again", dependencies=[CheckedForm])
+def send_marks_again(request: Request, course_id: Id, classroom: TaughtClass, session: DbSession) -> Response:
+    """Have what a platform did not take sent again at once."""
+    sent_marks.try_again_now(session, courses.course_of_class(session, course_id, classroom.id).id)
+    return RedirectResponse(request.url_for("class_courses", class_id=classroom.id), status_code=303)
+
+
+@router.post("/{course_id}/end", name="end_course", dependencies=[CheckedForm])
+def end_course(request: Request, course_id: Id, classroom: TaughtClass, user: Teacher, session: DbSession) -> Response:
+    """Let a course be the class no more."""
+    course = courses.course_of_class(session, course_id, classroom.id)
+    log(session, "course-left", who_id=user.id, class_id=classroom.id, title=course.title)
+    courses.end_course(session, course)
+    return RedirectResponse(request.url_for("class_courses", class_id=classroom.id), status_code=303)
