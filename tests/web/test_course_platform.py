@@ -224,7 +224,7 @@ def test_a_launch_that_cannot_be_believed_lets_nobody_in(
 ) -> None:
     """LTI 1.3 security framework, authentication response validation: each claim that must hold, broken."""
     visitor = Visitor(address)
-    course.alter = lambda claims: {name: value for name, value in (claims | wrong).items() if value is not None}
+    course.alter = lambda claims: {name: value for name, value in {**claims, **wrong}.items() if value is not None}
     if wrong == {"exp": None}:
         course.alter = lambda claims: {**claims, "exp": None}
     try:

@@ -135,7 +135,7 @@ def test_what_was_not_signed_for_us_now_lets_nobody_in(
     """OpenID Connect Core 1.0, 3.1.3.7: each claim that must hold, broken."""
     visitor = Visitor(address)
     back = _way_back(visitor, TEACHER)
-    identity.alter = lambda claims: {name: value for name, value in (claims | wrong).items() if value is not None}
+    identity.alter = lambda claims: {name: value for name, value in {**claims, **wrong}.items() if value is not None}
     try:
         answer = visitor.get(back)
     finally:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, Final
 
 import requests
 from pylti1p3.assignments_grades import AssignmentsGradesService
@@ -19,7 +19,7 @@ from rigid_bench.store.outside.sent_marks import MarkToSend
 from rigid_bench.store.tables import CoursePlatform
 
 _PATIENCE_S = 10
-_SCORE = "https://purl.imsglobal.org/spec/lti-ags/scope/score"
+_SCORE: Final = "https://purl.imsglobal.org/spec/lti-ags/scope/score"
 
 
 class PlatformRefused(RigidBenchError):

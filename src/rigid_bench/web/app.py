@@ -129,7 +129,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.queue = open_queue(SyncPsycopgConnector(conninfo=settings.database_url))
     app.state.metrics = Metrics(app.state.database, silent_s=4 * settings.heartbeat_seconds)
     app.state.identity_provider = OpenIdProvider(settings) if settings.oidc_issuer else None
-    app.state.hashing, app.state.throttle = hashing_turns(), Throttle()
+    app.state.hashing, app.state.throttle = hashing_turns(), Throttle(app.state.database)
     for module in _PAGES:
         largest = settings.upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES
         app.include_router(module.router, max_body_size=largest)

@@ -27,7 +27,7 @@ from rigid_bench.store.tables.outside import (
     PlatformKey,
     SentMark,
 )
-from rigid_bench.store.tables.people import TEACHING, Passkey, SentForm, SignIn, SignInCards, StartCode, User
+from rigid_bench.store.tables.people import TEACHING, Passkey, SentForm, SignIn, SignInCards, StartCode, Try, User
 from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet, PracticeStart
 
 __all__ = [
@@ -79,6 +79,7 @@ __all__ = [
     "StartCode",
     "StudentList",
     "Terms",
+    "Try",
     "User",
     "Withdrawal",
 ]

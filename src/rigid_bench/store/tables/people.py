@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from sqlalchemy import ARRAY, CheckConstraint, ForeignKey, Identity, LargeBinary, String, func
+from sqlalchemy import ARRAY, BigInteger, CheckConstraint, ForeignKey, Identity, Index, LargeBinary, String, func
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from rigid_bench.store.tables.base import Base
@@ -74,6 +74,20 @@ class StartCode(Base):
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class Try(Base):
+    """A try of a password or code, so that they cannot be tried without end."""
+
+    __tablename__ = "tries"
+    __table_args__ = (Index("tries_of", "limit", "who", "made_at"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    #: Which limit counts it.
+    limit: Mapped[str]
+    #: A hash of the name or address that tried.
+    who: Mapped[str]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp(), index=True)
+
+
 class SentForm(Base):
     """A form that was sent and done: sent a second time, by a second press, it does nothing."""
 
@@ -105,7 +119,7 @@ class Passkey(Base):
     credential_id: Mapped[bytes] = mapped_column(LargeBinary, unique=True)
     public_key: Mapped[bytes] = mapped_column(LargeBinary)
     #: How often it signed, as far as its device counts: going back, it may be a copy.
-    sign_count: Mapped[int]
+    sign_count: Mapped[int] = mapped_column(BigInteger)
     #: What its owner calls it.
     name: Mapped[str]
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -20,7 +20,7 @@ from pylti1p3.redirect import Redirect
 from pylti1p3.registration import Registration
 from pylti1p3.request import Request as LtiRequest
 from pylti1p3.session import SessionService
-from pylti1p3.tool_config import ToolConfAbstract
+from pylti1p3.tool_config.abstract import ToolConfAbstract
 
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.jobs.course_service import PatientSession, registration_of
@@ -140,16 +140,24 @@ class _Platforms(ToolConfAbstract[_Sent]):
     def check_iss_has_many_clients(self, iss: str) -> bool:
         return True
 
-    def find_registration_by_params(self, iss: str, client_id: str, *args: Any, **options: Any) -> Registration | None:
+    def find_registration_by_issuer(self, iss: str, *args: Any, **options: Any) -> Registration:
+        return self.find_registration_by_params(iss, "")
+
+    def find_registration_by_params(self, iss: str, client_id: str, *args: Any, **options: Any) -> Registration:
         with self._database.session() as session:
             platform = courses.platform_of(session, iss, client_id or None)
-            return registration_of(session, platform) if platform else None
+            if platform is None:
+                raise LtiException("the school knows no such platform")
+            return registration_of(session, platform)
+
+    def find_deployment(self, iss: str, deployment_id: str) -> Deployment | None:
+        return self.find_deployment_by_params(iss, deployment_id, "")
 
     def find_deployment_by_params(
         self, iss: str, deployment_id: str, client_id: str, *args: Any, **options: Any
     ) -> Deployment | None:
         with self._database.session() as session:
-            platform = courses.platform_of(session, iss, client_id)
+            platform = courses.platform_of(session, iss, client_id or None)
             is_known = platform is not None and deployment_id in platform.deployments
         return Deployment().set_deployment_id(deployment_id) if is_known else None
 
@@ -165,6 +173,15 @@ class _Away(Redirect[Response]):
 
     def do_redirect(self) -> Response:
         return RedirectResponse(self._url, status_code=303)
+
+    def do_js_redirect(self) -> Response:
+        return self.do_redirect()
+
+    def set_redirect_url(self, location: str) -> None:
+        self._url = location
+
+    def get_redirect_url(self) -> str:
+        return self._url
 
 
 class _Message(MessageLaunch):  # type: ignore[type-arg]

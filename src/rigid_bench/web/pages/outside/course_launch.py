@@ -177,10 +177,10 @@ async def answer_same_person(
     found = _launch(await in_session(request, partial(accounts.look_at_try, state_hash=digest(token))), user)
     own = await in_session(request, partial(people_queries.password_of_person, user_id=user.id))
     if is_same and own.password_hash:
-        request.app.state.throttle.take(ACCOUNT, own.login)
+        await run_in_threadpool(request.app.state.throttle.take, ACCOUNT, own.login)
         if not await in_turn(request, partial(is_password, password, own.password_hash)):
             return _ask_same(request, found, token, has_password=True, error=_WRONG)
-        request.app.state.throttle.forget(ACCOUNT, own.login)
+        await run_in_threadpool(request.app.state.throttle.forget, ACCOUNT, own.login)
     await in_session(request, partial(accounts.take_try, state_hash=digest(token)))
     if is_same:
         await in_session(request, partial(accounts.join_account, person=found.person, user_id=user.id))

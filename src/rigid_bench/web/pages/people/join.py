@@ -4,6 +4,7 @@ from functools import partial
 from typing import Annotated
 
 from fastapi import Form, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
@@ -52,10 +53,10 @@ async def join_class(
     home = RedirectResponse(request.url_for("home"), status_code=303)
     throttle, address = request.app.state.throttle, client_address(request)
     try:
-        throttle.check(CODES, address)
+        await run_in_threadpool(throttle.check, CODES, address)
         class_id = await in_session(request, partial(_class_by_code, code=code, user=user))
         if class_id is None:
-            throttle.note(CODES, address)
+            await run_in_threadpool(throttle.note, CODES, address)
             problem = f"there is no class '{code.strip()}'"
             raise FormRejected("class code", problem, "Check the letters and digits", "code")
         if user:

@@ -7,6 +7,7 @@ from functools import partial
 from typing import Annotated
 
 from fastapi import Form, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
@@ -33,6 +34,9 @@ from rigid_bench.web.security.throttle import ADDRESS
 router = page_router()
 _Credential = Annotated[str, Form(max_length=20_000)]
 _OVER = FormRejected("passkey", "this took too long", "Try again", "passkey")
+_NO_NAME = FormRejected(
+    "passkey", "none can belong to this address", "Call the program by its name, over HTTPS", "passkey"
+)
 _UNKNOWN = FormRejected("passkey", "nobody signs in with it here", "Sign in with your password", "passkey")
 
 
@@ -41,7 +45,15 @@ def _json(text: str) -> Response:
 
 
 def _challenge(session: Session, request: Request) -> bytes:
-    """Make what a passkey signs, and keep it for this browser."""
+    """Make what a passkey signs, and keep it for this browser.
+
+    Raises
+    ------
+    FormRejected
+        The program is called by an address that can have no passkeys.
+    """
+    if not passkeys.host_for_passkeys(request):
+        raise _NO_NAME
     challenge = secrets.token_bytes(32)
     key = digest(f"passkey:{session_token(request)}")
     accounts.take_try(session, key)  # one at a time
@@ -105,11 +117,11 @@ def begin_passkey_sign_in(request: Request, session: DbSession) -> Response:
 async def sign_in_by_passkey(request: Request, credential: _Credential = "") -> Response:
     """Let in whose passkey signed; tries count with those of passwords."""
     address, throttle = client_address(request), request.app.state.throttle
-    throttle.check(ADDRESS, address)
+    await run_in_threadpool(throttle.check, ADDRESS, address)
     try:
         user_id = await in_session(request, partial(_whose, request=request, credential=credential))
     except FormRejected:
-        throttle.note(ADDRESS, address)
+        await run_in_threadpool(throttle.note, ADDRESS, address)
         raise
     return await let_in(request, user_id, _json(json.dumps({"go_to": str(request.url_for("home"))})))
 

@@ -6,6 +6,7 @@ from functools import partial
 from typing import Annotated
 
 from fastapi import Form, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
@@ -147,7 +148,7 @@ async def change_password(
     """Change it, and stay signed in here only."""
     own = await in_session(request, partial(_own, request))
     try:
-        request.app.state.throttle.take(ACCOUNT, own.login)
+        await run_in_threadpool(request.app.state.throttle.take, ACCOUNT, own.login)
         if not await in_turn(request, partial(is_password, old, own.password_hash)):
             problem = "it is not the one you have now"
             raise FormRejected("old password", problem, "Type it again, or ask your teacher", "old")
@@ -155,7 +156,7 @@ async def change_password(
     except (FormRejected, TooManyTries) as exc:
         status, field = (429, "") if isinstance(exc, TooManyTries) else (422, exc.field)
         return await in_session(request, partial(_refused, request, own.user_id, exc, field, status))
-    request.app.state.throttle.forget(ACCOUNT, own.login)
+    await run_in_threadpool(request.app.state.throttle.forget, ACCOUNT, own.login)
     await change_own_password(request, own.user_id, new)
     return await let_in(request, own.user_id, RedirectResponse(request.url_for("home"), status_code=303))
 

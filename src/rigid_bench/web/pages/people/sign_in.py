@@ -6,6 +6,7 @@ from functools import partial
 from typing import Annotated
 
 from fastapi import Form, Query, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
@@ -80,21 +81,21 @@ async def check_sign_in(
         return sign_in_page(request, error=_NO_PASSWORDS, status=403)
     account, address, throttle = login.strip().lower(), client_address(request), request.app.state.throttle
     try:
-        throttle.check(ADDRESS, address)
-        throttle.take(ACCOUNT, account)
+        await run_in_threadpool(throttle.check, ADDRESS, address)
+        await run_in_threadpool(throttle.take, ACCOUNT, account)
     except TooManyTries as exc:
         return sign_in_page(request, error=exc, login=login, status=429, wait_s=exc.wait_s)
     known = await in_session(request, partial(people_queries.password_of, login=account))
     fits = await in_turn(request, partial(is_password, password, known.password_hash if known else None))
     if known is None or not fits:
-        throttle.note(ADDRESS, address)
+        await run_in_threadpool(throttle.note, ADDRESS, address)
         if known is not None:
             await in_session(
                 request,
                 lambda session: log(session, "sign-in-refused", who_id=None, class_id=None, person_id=known.user_id),
             )
         return sign_in_page(request, error=_WRONG, login=login, status=422)
-    throttle.forget(ACCOUNT, account)
+    await run_in_threadpool(throttle.forget, ACCOUNT, account)
     if is_outdated(known.password_hash):
         renewed = await in_turn(request, partial(hash_password, password))
         await in_session(request, partial(people_queries.renew_hash, user_id=known.user_id, password_hash=renewed))
@@ -135,7 +136,7 @@ async def check_code(request: Request, code: Annotated[str, Form(max_length=20)]
     user_id, is_right = checked
     if not is_right:
         return page(request, "second_step.html", status=422, error=_WRONG_CODE)
-    request.app.state.throttle.forget(ACCOUNT, f"code of {user_id}")
+    await run_in_threadpool(request.app.state.throttle.forget, ACCOUNT, f"code of {user_id}")
     return await let_in(request, user_id, RedirectResponse(request.url_for("home"), status_code=303))
 
 

@@ -4,6 +4,7 @@ from functools import partial
 from typing import Annotated
 
 from fastapi import Form, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
@@ -44,7 +45,7 @@ async def make_first_person(
     """Make the first person, who administers the school, and sign them in."""
     await in_session(request, _only_first)
     try:
-        request.app.state.throttle.take(START, client_address(request))
+        await run_in_threadpool(request.app.state.throttle.take, START, client_address(request))
         await in_session(request, partial(_check_code, code=code))
         person = check_new_person(login=login, name=name, password=password)
         password_hash = await in_turn(request, partial(hash_password, password))
