@@ -39,6 +39,30 @@ def test_a_slide_carries_on_to_its_limits() -> None:
     assert (back.amount, forward.amount) == (pytest.approx(10), pytest.approx(35))
 
 
+def test_what_floats_goes_along_as_one_and_no_joint_stops_it() -> None:
+    """Without a ground the slide takes its rail along, however far; seen from the rail it still has its limits."""
+    build = slide(Limits(translation=(-10.0, 35.0)))
+    build = replace(build, instances=tuple(replace(instance, grounded=False) for instance in build.instances))
+    found = freedom(build, tolerance=TOLERANCE)
+    for motion in found.motions(1):
+        for way in (-1, 1):
+            carried = reach(found, motion, 1, None, way=way)
+            assert carried.stopped_by is None
+            assert carried.amount == pytest.approx(2 * math.pi if motion.kind == "rotation" else 0.02 * 45 * 250)
+    (own,) = found.motions(1, 0)
+    stops = [reach(found, own, 1, 0, way=way) for way in (-1, 1)]
+    assert [(stop.stopped_by, round(stop.amount)) for stop in stops] == [("m0", 10), ("m0", 35)]
+
+
+def test_a_limit_of_another_mechanism_stops_nothing() -> None:
+    """Two slides that have nothing to do with each other; one has limits."""
+    limited = m.Joint(kind="prismatic", bodies=(0, 1), along=m.X, limits=Limits(translation=(-10.0, 35.0)))
+    free = m.Joint(kind="prismatic", bodies=(0, 2), along=m.X)
+    found = freedom(m.mechanism(limited, free), tolerance=TOLERANCE)
+    (motion,) = found.motions(2)
+    assert [reach(found, motion, 2, None, way=way).stopped_by for way in (-1, 1)] == [None, None]
+
+
 @pytest.mark.parametrize("seed", [None, 3])
 def test_a_turn_carries_on_to_its_limits(seed: int | None) -> None:
     found = freedom(m.mechanism(m.Joint(kind="revolute", bodies=(0, 1), limits=TURN), seed=seed), tolerance=TOLERANCE)

@@ -114,6 +114,9 @@ def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: in
         Without a stop, one turn, or as far as it was followed.
     """
     system, last = found.system, Step(amount=0.0, poses=list(found.poses), motion=motion)
+    if not _can_meet_a_limit(found, index, to):
+        step, count = stride(found, motion, index)
+        return Reach(amount=step * count, stopped_by=None)
     for step in follow(found, motion, index, to, way=way):
         if stop := is_beyond_limits(system, step.poses, last.poses):
             for _ in range(_HALVINGS):
@@ -125,6 +128,26 @@ def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: in
             return Reach(amount=last.amount, stopped_by=stop)
         last = step
     return Reach(amount=last.amount, stopped_by=None)
+
+
+def _can_meet_a_limit(found: Freedom, index: int, to: int | None) -> bool:
+    """Say whether what an instance hangs together with has a limit, and is held by something.
+
+    What floats goes along any motion as one, and no joint of it moves.
+    """
+    system, held = found.system, {*found.system.held, *(() if to is None else (to,))}
+    limited = {standing.mate for _, standing, _ in system.limited(found.poses)}
+    together, waiting, is_limited = {index}, [index], False
+    while waiting:
+        instance = waiting.pop()
+        for mate in system.mates_by_instance[instance]:
+            is_limited = is_limited or mate.id in limited
+            neighbour = mate.b if mate.a == instance else mate.a
+            if neighbour not in together:
+                together.add(neighbour)
+                if neighbour not in held:
+                    waiting.append(neighbour)
+    return is_limited and not held.isdisjoint(together)
 
 
 def _gone(motion: Motion, before: Sequence[Pose], after: Sequence[Pose], index: int, to: int | None) -> float:

@@ -62,15 +62,16 @@ class System:
 
     def mates_of(self, index: int) -> frozenset[str]:
         """Return the ids of an instance's mates."""
-        return self._mates_of[index]
+        return frozenset(mate.id for mate in self.mates_by_instance[index])
 
     @cached_property
-    def _mates_of(self) -> list[frozenset[str]]:
-        own: list[set[str]] = [set() for _ in self.build.instances]
+    def mates_by_instance(self) -> list[list[Mate]]:
+        """The mates of each instance."""
+        mates: list[list[Mate]] = [[] for _ in self.build.instances]
         for mate in self.mates:
-            own[mate.a].add(mate.id)
-            own[mate.b].add(mate.id)
-        return [frozenset(ids) for ids in own]
+            for index in {mate.a, mate.b}:
+                mates[index].append(mate)
+        return mates
 
     @cached_property
     def lengths(self) -> _Array:
