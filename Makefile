@@ -10,11 +10,11 @@ demo: setup
 # make test [JOBS=1]: files of tests are run beside each other, one more than there are processors, as pages wait
 JOBS ?= $(shell expr $$(nproc) + 1)
 test: lint
-	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile)
+	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile --no-loadscope-reorder)
 
 # the core alone, for daily work
 test-core: setup
-	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile) src/rigid_bench/core tests/core tests/test_layers.py
+	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile --no-loadscope-reorder) src/rigid_bench/core tests/core tests/test_layers.py
 
 lint: setup
 	.venv/bin/ruff check -q

@@ -325,6 +325,17 @@ def demo(
     run_demo(port=port, fresh=fresh)
 
 
+@app.command(hidden=True)
+def stand_in(
+    port: Annotated[int, typer.Option(help="Where to listen on loopback.", min=1, max=65535)],
+    program: Annotated[str, typer.Option(help="The address of the program to which the course's links lead.")],
+) -> None:
+    """Simulate the sample school's own accounts and course pages."""
+    from rigid_bench.demo.stand_in.server import run_stand_in
+
+    run_stand_in(port=port, program=program)
+
+
 def _shown(path: Path) -> str:
     """Return a path as it can be shown: some systems have names that are no text."""
     return str(path).encode("utf-8", "replace").decode("utf-8")

@@ -17,6 +17,7 @@ from types import FrameType
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER
 from rigid_bench.demo.school import fill
+from rigid_bench.demo.stand_in.server import register, settings_for
 from rigid_bench.processes import ending_with_parent
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
@@ -62,12 +63,20 @@ def _run(url: str, port: int) -> None:
     os.environ["RIGID_BENCH_DATABASE_URL"] = url
     migrate(url)
     _fill_if_empty(url)
-    address = f"http://127.0.0.1:{port}"
-    programs = {"web server": ["serve", "--port", str(port)], "worker": ["worker"]}
+    address, outside = f"http://127.0.0.1:{port}", free_port()
+    database = Database(url)
+    register(database, f"http://127.0.0.1:{outside}", program=address)
+    database.close()
+    os.environ.update(settings_for(f"http://127.0.0.1:{outside}"))
+    programs = {
+        "stand-in for the school": ["stand-in", "--port", str(outside), "--program", address],
+        "web server": ["serve", "--port", str(port)],
+        "worker": ["worker"],
+    }
     running = {name: _start(arguments) for name, arguments in programs.items()}
     try:
         _wait_until_ready(address, running["web server"])
-        _greet(address)
+        _greet(address, outside)
         while True:
             time.sleep(1)
             for name, process in running.items():
@@ -168,7 +177,7 @@ def _wait_until_ready(address: str, process: "subprocess.Popen[bytes]") -> None:
     raise DemoFailed("demo", "the web server does not answer", "See what it printed above")
 
 
-def _greet(address: str) -> None:
+def _greet(address: str, outside: int) -> None:
     _say(f"\nRigid Bench runs at {address}\n")
     people = (
         ("teacher", TEACHER),
@@ -178,4 +187,7 @@ def _greet(address: str) -> None:
     )
     for role, person in people:
         _say(f"  {role}: sign-in name {person.login}, password {person.password}")
+    _say(
+        f"\nThe school's course pages are simulated at http://127.0.0.1:{outside}/course, and its accounts beside them."
+    )
     _say("\nAll people and builds are made up. Ctrl-C stops it; the data stays for next time.")

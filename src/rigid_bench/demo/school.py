@@ -133,7 +133,7 @@ def fill(database: Database, *, progress: Callable[[str], None]) -> None:
 
 
 def _add(session: Session, person: Person, role: str, *, home_teacher: User | None = None) -> User:
-    return people_queries.add_user(
+    user = people_queries.add_user(
         session,
         login=person.login,
         name=person.name,
@@ -141,6 +141,8 @@ def _add(session: Session, person: Person, role: str, *, home_teacher: User | No
         password_hash=hash_password(person.password),
         home_teacher_id=home_teacher.id if home_teacher else None,
     )
+    user.sourced_id = person.login
+    return user
 
 
 def _open(

@@ -1,5 +1,6 @@
 """What a drawing shows of an exercise: each part in its hidden-line views, cut where that says more, the assembly."""
 
+import pickle
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Literal
@@ -40,6 +41,7 @@ from rigid_bench.core.part.recognition.inventory import Inventory, take_inventor
 from rigid_bench.core.part.recognition.prisms import find_prisms
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.recent_results import RecentResults, digest_of
 from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
@@ -48,6 +50,9 @@ _LEVEL, _SQUARE = 1e-6, 1e-6
 _HALF_ROUND = np.pi - 1e-3
 #: mm: triangles of a cut face stay so near to what is round; what is narrower is no area.
 _FINE, _SLIVER = 0.02, 1e-4
+#: While an exercise is set, its checks change with every edit, and what it is drawn of seldom.
+_PARTS = RecentResults[PartPictures](most=64)
+_ASSEMBLED, _APART = RecentResults[AssemblyPictures](most=16), RecentResults[ExplodedPictures | None](most=16)
 
 
 def make_pictures(
@@ -83,14 +88,19 @@ def make_pictures(
     pictures = {}
     for part, _ in drawn:
         progress(f"Drawing {part.name}")
-        drawn_part = part_pictures(features[part.id], tolerance=tolerance)
+        read = features[part.id]
+        drawn_part = _PARTS.of(
+            digest_of(exercise.part_files[part.id], repr(tolerance)),
+            lambda read=read: part_pictures(read, tolerance=tolerance),
+        )
         is_cut = part.origin == "made" and part.process in CUT_PROCESSES and not features[part.id].is_mesh
         stock = stock_piece(features[part.id]) if is_cut else None
         pictures[part.id] = drawn_part.model_copy(update={"stock": stock})
+    placed = digest_of(pickle.dumps(exercise.reference), repr(tolerance), *exercise.part_files.values())
     return Sheet(
         parts=pictures,
-        assembly=_assembly(exercise, features, progress),
-        exploded=_exploded(exercise, features, tolerance, progress),
+        assembly=_assembly(exercise, features, placed, progress),
+        exploded=_APART.of(placed, lambda: _exploded(exercise, features, tolerance, progress)),
     )
 
 
@@ -146,13 +156,14 @@ def _round(kind: Literal["hole", "boss", "round end"], wall: Cylinder) -> RoundM
 
 
 def _assembly(
-    exercise: Exercise, features: Mapping[str, PartFeatures], progress: Callable[[str], None]
+    exercise: Exercise, features: Mapping[str, PartFeatures], placed: str, progress: Callable[[str], None]
 ) -> AssemblyPictures | None:
     if exercise.reference is None:
         return None
     progress("Drawing the assembly")
     instances = [instance for instance in exercise.reference.instances if instance.part in features]
-    drawn = _seen_instances(instances, features)
+    drawn = _ASSEMBLED.of(placed, lambda: _seen_instances(instances, features))
+    # where it is cut depends on what is asked
     section = cut_assembly(instances, features, exercise.model.checks, _view)
     return drawn.model_copy(update={"section": section})
 
