@@ -92,6 +92,14 @@ class Settings(BaseSettings):
         default=0, ge=0, le=60 * 24, description="A sign-in that is not used ends after so many minutes; 0 for never."
     )
     upload_bytes: int = Field(default=50_000_000, ge=1_000, le=2_000_000_000, description="The largest hand-in, bytes.")
+    class_bytes: int = Field(
+        default=5_000_000_000, ge=0, description="The hand-ins of one class may take so much in all, bytes; 0 for any."
+    )
+    virus_scanner: str = Field(
+        default="",
+        description="A clamd that looks through every file that is sent, as host:port or as the path of its socket; "
+        "empty for none. While it does not answer, no files are taken.",
+    )
     measure_seconds: float = Field(
         default=120.0, gt=0, le=3600, description="One build may be measured so long, seconds."
     )
@@ -159,6 +167,13 @@ class Settings(BaseSettings):
         if value and not value.startswith(("https://", *(f"http://{host}" for host in _LOOPBACK))):
             raise ValueError("it does not begin with https://")
         return value.rstrip("/")
+
+    @field_validator("virus_scanner")
+    @classmethod
+    def _is_scanner(cls, value: str) -> str:
+        if value and not value.startswith("/") and not re.fullmatch(r"[^:\s]+:\d{1,5}", value):
+            raise ValueError("it is neither host:port nor a path")
+        return value
 
     @field_validator("path_prefix")
     @classmethod

@@ -10,6 +10,26 @@ from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.tables import Classroom, ExerciseVersion
 
 
+def check_room(session: Session, class_id: int, *, size: int, most: int) -> None:
+    """Refuse files for which a class has no room left.
+
+    Parameters
+    ----------
+    size
+        Of the files, bytes.
+    most
+        What a class may take in all, bytes; 0 for any amount.
+
+    Raises
+    ------
+    FormRejected
+        There is no room for them.
+    """
+    if most and build_queries.size_of_class(session, class_id) + size > most:
+        problem = f"the class has used up its {most / 1e9:g} GB"
+        raise FormRejected("files", problem, "Tell your teacher: work that is not needed any more can be erased")
+
+
 def check_may_hand_in(
     session: Session, *, class_id: int, version: ExerciseVersion, student_id: int, now: datetime
 ) -> None:

@@ -83,6 +83,7 @@ from rigid_bench.web.security.access import SentAlready, SignInNeeded, person
 from rigid_bench.web.security.headers import headers_for
 from rigid_bench.web.security.passwords import hashing_turns
 from rigid_bench.web.security.throttle import Throttle
+from rigid_bench.web.security.virus_scan import ScannerSilent
 
 log = structlog.get_logger()
 
@@ -96,6 +97,7 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [
     (ToBeConfirmed, 409),
     (TooLarge, 413),
     (TooManyTries, 429),
+    (ScannerSilent, 503),
     (RigidBenchError, 422),
 ]
 _PAGES = (

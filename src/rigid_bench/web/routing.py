@@ -9,10 +9,12 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.dependencies.models import Dependant
 from fastapi.responses import Response
 from fastapi.routing import APIRoute
-from starlette.datastructures import FormData
+from starlette.datastructures import FormData, UploadFile
+from starlette.exceptions import HTTPException
 
-from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.values.errors import NotFound, RigidBenchError
 from rigid_bench.web.security.access import require_signed_in, signed_in
+from rigid_bench.web.security.virus_scan import check_clean
 
 #: Control characters other than tabs and ends of lines, and halves of surrogate pairs: no database keeps them.
 _NO_TEXT = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff]")
@@ -35,6 +37,8 @@ class _CleanRequest(Request):
     async def _get_form(self, **limits: Any) -> FormData:
         if self._form is None:
             given = await super()._get_form(**limits)
+            if scanner := self.app.state.settings.virus_scanner:
+                await _check_clean(scanner, given)
             self._form = FormData(
                 [
                     (clean(name), clean(value) if isinstance(value, str) else value)
@@ -44,6 +48,17 @@ class _CleanRequest(Request):
             # an error's page shows again what was typed
             self.state.typed = [(name, value) for name, value in self._form.multi_items() if isinstance(value, str)]
         return self._form
+
+
+async def _check_clean(scanner: str, form: FormData) -> None:
+    """Show all files of a form to the scanner; a form of which one is refused is closed with all its files."""
+    try:
+        for _, value in form.multi_items():
+            if isinstance(value, UploadFile):
+                await run_in_threadpool(check_clean, scanner, value.filename or "file", value.file)
+    except RigidBenchError:
+        await form.close()
+        raise
 
 
 class PageRoute(APIRoute):
@@ -60,7 +75,11 @@ class PageRoute(APIRoute):
                 return await handle(request)
             if is_private:
                 await run_in_threadpool(require_signed_in, request)
-            return await handle(_CleanRequest(request.scope, request.receive))
+            try:
+                return await handle(_CleanRequest(request.scope, request.receive))
+            except HTTPException as exc:
+                # what is refused while a form is read reaches us as a form that cannot be read
+                raise exc.__cause__ if isinstance(exc.__cause__, RigidBenchError) else exc from None
 
         return checked
 

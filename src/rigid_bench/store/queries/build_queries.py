@@ -201,6 +201,12 @@ def _in_group_with(student_id: int) -> Any:
     )
 
 
+def size_of_class(session: Session, class_id: int) -> int:
+    """Return what the files of a class's builds take, bytes."""
+    query = select(func.coalesce(func.sum(BuildFile.size), 0)).join(Build, Build.id == BuildFile.build_id)
+    return int(session.scalar(query.where(Build.class_id == class_id)) or 0)
+
+
 def count_attempts(session: Session, *, class_id: int, version_id: int, student_id: int) -> int:
     """Count the builds that a student handed in for an exercise."""
     own = (Build.class_id == class_id, Build.version_id == version_id, Build.student_id == student_id)

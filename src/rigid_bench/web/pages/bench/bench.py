@@ -14,6 +14,7 @@ from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.jobs import enqueue
+from rigid_bench.store.handing_in import check_room
 from rigid_bench.store.queries import bench_queries, build_queries, class_queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.pages.bench.bench_answer import parts_of, settings_of, side, stands, state_at, tray
@@ -192,6 +193,8 @@ def bench_hand_in(request: Request, found: VisibleBench, user: Student, session:
     class_queries.lock_membership(session, found.class_id, user.id)
     files = bench_files(found, session)
     drawn = printed_apart(found, session) if found.apart_at == found.at else None
+    size = sum(map(len, files.values())) + len(drawn or b"")
+    check_room(session, found.class_id, size=size, most=request.app.state.settings.class_bytes)
     build_id = enqueue.look_at(
         session,
         request.app.state.queue,

@@ -20,7 +20,7 @@ from rigid_bench.core.grading.intake.statements import MENDED, write_statements
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError
 from rigid_bench.core.values.names import plain_name
 from rigid_bench.jobs import enqueue
-from rigid_bench.store.handing_in import check_may_hand_in
+from rigid_bench.store.handing_in import check_may_hand_in, check_room
 from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
 from rigid_bench.web.figures.views import thumbnail, thumbnails
@@ -73,6 +73,10 @@ def take_build(
         if said and STATEMENTS not in contents:
             contents[STATEMENTS] = write_statements(said)
         check_files(contents)
+        check_room(
+            session, class_id, size=sum(map(len, (*contents.values(), *evidence.values()))),
+            most=request.app.state.settings.class_bytes,
+        )  # fmt: skip
     except RigidBenchError as exc:
         if "hx-request" in request.headers:
             raise  # said below the form, which keeps the files that were chosen
