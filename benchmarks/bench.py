@@ -79,13 +79,13 @@ def at_work(database: Database, parts: BenchParts, state: BenchState) -> list[fl
     class_id, people, versions, _ = make_class(database, students=_STUDENTS)
     benches = []
     with database.session() as session:
-        for each in people:
-            made = Bench(class_id=class_id, version_id=versions[3].id, student_id=each.id, state="ready")
+        for person in people:
+            made = Bench(class_id=class_id, version_id=versions[3].id, student_id=person.id, state="ready")
             made.parts, made.skins = parts.model_dump(mode="json"), plate_skins()
             session.add(made)
             session.flush()
             bench_queries.take_step(
-                session, made, base=0, who=each.name, words="begun", document=state.model_dump(mode="json")
+                session, made, base=0, who=person.name, words="begun", document=state.model_dump(mode="json")
             )
             benches.append(made.id)
     taken: list[float] = []
@@ -109,8 +109,8 @@ def at_work(database: Database, parts: BenchParts, state: BenchState) -> list[fl
     time.sleep(2)
     address = f"http://127.0.0.1:{port}"
     threads = [
-        threading.Thread(target=student, args=(each.login, bench, 3 + k * _EVERY_S / _STUDENTS))
-        for k, (each, bench) in enumerate(zip(people, benches, strict=True))
+        threading.Thread(target=student, args=(person.login, bench, 3 + k * _EVERY_S / _STUDENTS))
+        for k, (person, bench) in enumerate(zip(people, benches, strict=True))
     ]
     for thread in threads:
         thread.start()
@@ -156,7 +156,7 @@ def main() -> None:
     print(f"{1e3 * solving:18.0f} {1e3 * freeing:8.0f} {1e3 * suggesting:8.0f} {1e3 * writing:8.1f} "
           f"{1e3 * reading:10.1f} {1e3 * storing:9.1f} {1e3 * svd:21.0f} {whole / svd:29.2f}")  # fmt: skip
     shares = {"solver and freedom": whole, "suggestions": suggesting, "JSON": writing + reading, "database": storing}
-    print("shares of the median, alone: " + ", ".join(f"{name} {each / median:.0%}" for name, each in shares.items()))
+    print("shares of the median, alone: " + ", ".join(f"{name} {share / median:.0%}" for name, share in shares.items()))
     print(f"{_STUDENTS} students, {len(taken)} mates: median {1e3 * median:.0f} ms, slowest {1e3 * max(taken):.0f} ms")
 
 

@@ -125,7 +125,7 @@ def main() -> None:
             check = slip(made, seed % _HOLES, rng)
             data = step_bytes(Pos(30, 20, 10) * Rot(10, 20, 30) * part(made), "Mine")
             report = grade(asked, {"mine.step": data}, tolerance=Tolerance())
-            result = next(each for each in report.checks if each.id == check)
+            result = next(candidate for candidate in report.checks if candidate.id == check)
             if result.cause:
                 named[result.cause.code] += 1
         codes = ", ".join(f"{code} {count}" for code, count in named.items())

@@ -67,7 +67,7 @@ def boxes_are_near(a: PlacedSolid, b: PlacedSolid) -> bool:
 def measured(name: str, solids: list[PlacedSolid]) -> None:
     """Print one line of the table."""
     started = time.perf_counter()
-    contacts = find_contacts([(each.part, each.pose) for each in solids], tolerance=_TOLERANCE)
+    contacts = find_contacts([(solid.part, solid.pose) for solid in solids], tolerance=_TOLERANCE)
     finding = time.perf_counter() - started
     started = time.perf_counter()
     found = clearances(solids, tolerance=_TOLERANCE)
@@ -81,7 +81,7 @@ def measured(name: str, solids: list[PlacedSolid]) -> None:
         by_box += taken if boxes_are_near(a, b) else 0.0
         within += taken if exact[frozenset((a.instance, b.instance))] <= 1.0 else 0.0
     near = {pair for pair, gap in exact.items() if gap <= 1.0}
-    own = {frozenset((each.a, each.b)): each.gap_mm for each in found}
+    own = {frozenset((clearance.a, clearance.b)): clearance.gap_mm for clearance in found}
     worst = max(abs(own[pair] - exact[pair]) for pair in near)
     print(
         f"{name:7} {len(near):18} {near == set(own)!s:>11} {worst:20.1e} {len(contacts):8} {finding:11.3f} {ours:7.3f} "

@@ -114,13 +114,13 @@ def main() -> None:
         page.click("main button")
         nothing = picture(page, f"http://127.0.0.1:{port}/benches/{empty}")
         something = picture(page, f"http://127.0.0.1:{port}/benches/{full}")
-        triangles = sum(len(each.faces) for each in mast.parts.parts)
+        triangles = sum(len(part.faces) for part in mast.parts.parts)
         print(f"{len(mast.parts.placed)} instances, {triangles} triangles of {len(mast.parts.parts)} parts")
         print("empty bench, s   weather mast, s   ratio")
         print(f"{nothing:14.2f} {something:17.2f} {something / nothing:7.2f}")
         few, many = ball(11), ball(112)
-        times = [lit(page, f"http://127.0.0.1:{port}/benches/{kept(database, each, **mine)}") for each in (few, many)]
-        counts = [len(each.parts.parts[0].faces) for each in (few, many)]
+        times = [lit(page, f"http://127.0.0.1:{port}/benches/{kept(database, state, **mine)}") for state in (few, many)]
+        counts = [len(state.parts.parts[0].faces) for state in (few, many)]
         print("pointer to lit face, ms:")
         for count, taken in zip(counts, times, strict=True):
             print(f"{count:8} triangles {1e3 * taken:6.0f}, ratio {taken / times[0]:.2f}")

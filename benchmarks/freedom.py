@@ -92,7 +92,7 @@ def best(run: Callable[[], object], times: int = 5) -> float:
 def answer(system: System, rows: Sequence[Rows]) -> tuple[int, list[int], list[str]]:
     """From finished rows: mobility, freedom of each instance, redundant mates."""
     free = Free(system, system.poses, rows)
-    return free.mobility, [span.shape[1] for span in free.spans()], [each.id for each in free.useless]
+    return free.mobility, [span.shape[1] for span in free.spans()], [mate.id for mate in free.useless]
 
 
 def measured(name: str, asked: Build, *, dense: bool = True) -> float:
@@ -131,11 +131,11 @@ def shaken(whole: Build, seed: int = 3) -> Build:
     """The same build, every instance but the ground shifted by about a mm and turned by about half a degree."""
     rng = np.random.default_rng(seed)
     instances = tuple(
-        each
-        if each.grounded
-        else replace(each, pose=Pose(rotation_by(0.01 * rng.normal(size=3)) @ each.pose.rotation,
-                                     each.pose.position + rng.normal(size=3)))
-        for each in whole.instances
+        instance
+        if instance.grounded
+        else replace(instance, pose=Pose(rotation_by(0.01 * rng.normal(size=3)) @ instance.pose.rotation,
+                                     instance.pose.position + rng.normal(size=3)))
+        for instance in whole.instances
     )  # fmt: skip
     return replace(whole, instances=instances)
 
@@ -190,7 +190,7 @@ def one_more() -> None:
     """Print how long solve and freedom take on thirty instances after one more mate."""
     whole = tangle(30)
     frame = make_frame(whole.instances[7].pose.position, np.eye(3)[2], np.eye(3)[0])
-    extra = joint("extra", "spherical", [each.pose for each in whole.instances], 7, 19, frame)
+    extra = joint("extra", "spherical", [instance.pose for instance in whole.instances], 7, 19, frame)
     more = Build(parts=(), instances=whole.instances, mates=(*whole.mates, extra))
     system = System(more, _TOLERANCE)
     matrix = linearise(system, system.poses).dense[:, system.free_columns()]

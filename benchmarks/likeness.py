@@ -145,11 +145,11 @@ def main(students: int, copies: int) -> None:
             own = [work for work in chance.sample(works, min(29, students)) if work.student_id != original]
             copied = Work(student_id=students + trial, build_id=0, prints=(step_print(copy(right[original])),))
             pairs = questions([*own[:28], works[original], copied])
-            hit = [each for each in pairs if {work.student_id for work in each.works} == {original, students + trial}]
+            hit = [pair for pair in pairs if {work.student_id for work in pair.works} == {original, students + trial}]
             found += bool(hit)
             of_dragged += original in dragged
             found_dragged += bool(hit) and original in dragged
-            signs.update(sign.code for each in hit for sign in each.speaks_for)
+            signs.update(sign.code for question in hit for sign in question.speaks_for)
         found_of_all += found
         print(f"copies {way}, each in a class of 30: {found} of {copies} found,", end=" ")
         print(f"{found_dragged} of {of_dragged} where a part had been dragged; by {dict(signs.most_common())}")

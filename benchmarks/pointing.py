@@ -45,7 +45,9 @@ def main() -> None:
     template = templates.env.get_template("_offers.html")
     shown = {"offers": found, "part": "p", "a": "10", "b": "60", "instances": [], "csrf": "x", "draft": _Draft()}
     page, _ = timed(lambda: template.render(url_for=lambda name, **values: name, **shown), times=100)
-    proposing, checks = timed(lambda: [CheckModel.model_validate(each) for each in dimensions("p", part, tolerance)])
+    proposing, checks = timed(
+        lambda: [CheckModel.model_validate(dimension) for dimension in dimensions("p", part, tolerance)]
+    )
     auditing, _ = timed(lambda: audit_part(part, PartModel(id="p", name="P"), checks, mm=1.0))
     whole = ours + page
     print(f"{len(part.surfaces)} faces, {len(checks)} dimensions")

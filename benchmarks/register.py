@@ -66,12 +66,15 @@ def main() -> None:
 
 def measured(laid: RegisteredPart) -> float:
     """Return the seconds that forty dimensions of a part take, each a round wall or its place from an edge."""
-    walls = [CylinderFeature(each.point, each.direction, each.radius) for each in laid.reference.cylinders[:20]]
-    edge = next(each for each in laid.reference.planes if abs(each.normal[0]) > 0.99)
+    walls = [
+        CylinderFeature(cylinder.point, cylinder.direction, cylinder.radius)
+        for cylinder in laid.reference.cylinders[:20]
+    ]
+    edge = next(plane for plane in laid.reference.planes if abs(plane.normal[0]) > 0.99)
     requests = [Request(measure="diameter", features=(wall,)) for wall in walls]
     requests += [Request(measure="position", features=(wall, PlaneFeature(edge.point, edge.normal))) for wall in walls]
     started = time.perf_counter()
-    found = [measure(laid, each) for each in requests]
+    found = [measure(laid, request) for request in requests]
     taken = time.perf_counter() - started
     assert len(found) - found.count(None) >= 38, "the benchmark must measure something"
     return taken

@@ -54,7 +54,7 @@ def main() -> None:
         )
         time.sleep(10)
         address = f"http://127.0.0.1:{port}"
-        clients = [signed_in(address, each.login) for each in people]
+        clients = [signed_in(address, person.login) for person in people]
         path = f"/classes/{class_id}/exercises/{versions[1].id}/hand-in"
 
         def send(client: httpx2.Client, sent: dict[str, bytes]) -> tuple[float, int]:

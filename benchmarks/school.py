@@ -48,7 +48,7 @@ def make_class(
             for k in range(students)
         ]
         classroom = class_queries.add_class(session, name=name, teacher=teacher, students=people)
-        versions = [keep_version(session, each.bundle, each.prepared) for each in graded]
+        versions = [keep_version(session, exercise.bundle, exercise.prepared) for exercise in graded]
         for place, version in enumerate(versions):
             exercise_queries.assign(session, class_id=classroom.id, version_id=version.id, place=place)
         return classroom.id, people, versions, graded

@@ -30,7 +30,7 @@ def main() -> None:
         _, people, _, _ = make_class(database, students=_STUDENTS, name="crowd")
         with serving(Settings(database_url=database.url)) as address, ThreadPoolExecutor(_STUDENTS) as pool:
             started = time.perf_counter()
-            clients = list(pool.map(lambda each: signed_in(address, each.login), people))
+            clients = list(pool.map(lambda person: signed_in(address, person.login), people))
             all_s = time.perf_counter() - started
             assert all(is_in(client) for client in clients)
     print("sign-ins  all in s  bare hashes s  ratio")

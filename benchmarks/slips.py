@@ -17,7 +17,7 @@ def main() -> None:
                 continue
             exercise = module.__name__.rsplit(".", 1)[-1]
             wanted = dict(sample.falls)
-            report = {each["id"]: each for each in graded.samples[sample.name].report["checks"]}
+            report = {check["id"]: check for check in graded.samples[sample.name].report["checks"]}
             fallen = {key for key, each in report.items() if each["verdict"] in ("near", "missed")}
             root, code = next(iter(wanted.items()))
             said = (report[root].get("cause") or {}).get("code")

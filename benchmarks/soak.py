@@ -107,7 +107,9 @@ def main() -> None:
     class_id, people, versions, graded = make_class(database, students=_STUDENTS, name="soak")
     program = Program(cluster, url)
     try:
-        run(program, database, class_id, [each.login for each in people], versions[0].id, graded[0].samples, minutes)
+        run(
+            program, database, class_id, [person.login for person in people], versions[0].id, graded[0].samples, minutes
+        )
     finally:
         program.stop()
         database.close()

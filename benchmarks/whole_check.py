@@ -25,8 +25,8 @@ _RUNS = 5
 def kernel_alone(data: bytes) -> tuple[float, int]:
     """Return the seconds the kernel takes to read a file and measure its near pairs, and how many these are."""
     model = read_model(data, name="mast.step")
-    parts = {each.id: read_part(each.shape, tolerance=_TOLERANCE) for each in model.parts}
-    solids = [place(each.id, parts[each.part], each.pose) for each in model.instances]
+    parts = {part.id: read_part(part.shape, tolerance=_TOLERANCE) for part in model.parts}
+    solids = [place(instance.id, parts[instance.part], instance.pose) for instance in model.instances]
     near = [
         (a, b)
         for a, b in itertools.combinations(solids, 2)
@@ -44,7 +44,7 @@ def main() -> None:
     """Print the table."""
     exercise = read_exercise(weather_mast.bundle())
     read_references(exercise, tolerance=_TOLERANCE)
-    files = next(each for each in weather_mast.SAMPLES if each.slip == "none").files()
+    files = next(sample for sample in weather_mast.SAMPLES if sample.slip == "none").files()
     print("instances  checks  near pairs  kernel alone s  whole check s  ratio")
     for _ in range(_RUNS):
         started = time.perf_counter()

@@ -49,10 +49,10 @@ def marked_per_minute(database: Database, name: str, workers: int) -> float:
             if not session.execute(waiting, {"room": class_id}).scalar_one():
                 break
     elapsed = time.perf_counter() - started
-    for each in running:
-        each.terminate()
-    for each in running:
-        each.wait()
+    for process in running:
+        process.terminate()
+    for process in running:
+        process.wait()
     return 60 * _BUILDS / elapsed
 
 
@@ -64,7 +64,7 @@ def machine() -> float:
         running = [
             subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True) for _ in range(count)
         ]
-        return max(float(each.communicate()[0]) for each in running)
+        return max(float(process.communicate()[0]) for process in running)
 
     alone = slowest(1)
     return 2 * alone / slowest(2)

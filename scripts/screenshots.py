@@ -109,7 +109,7 @@ def _as_teacher(page: Page, address: str, folder: Path) -> None:
 
 def _set(page: Page, address: str) -> None:
     """Make a draft of an exercise from a solved model and wait for what is found of it."""
-    files = next(each for each in SAMPLES if each.name == "right").files()
+    files = next(sample for sample in SAMPLES if sample.name == "right").files()
     page.goto(f"{address}/exercises")
     page.get_by_label("Title").fill("Tool tray")
     model = FilePayload(name="tool-tray.step", mimeType="", buffer=files["drawer.step"])
@@ -149,7 +149,7 @@ def _bring_in(page: Page, part: str) -> None:
 
 def _choose(page: Page) -> None:
     """Choose a sample build and wait for what was understood of it."""
-    files = next(each for each in SAMPLES if each.name == "no-knob").files()
+    files = next(sample for sample in SAMPLES if sample.name == "no-knob").files()
     page.locator("#files").set_input_files(
         [FilePayload(name=name, mimeType="", buffer=content) for name, content in files.items()]
     )

@@ -82,7 +82,7 @@ def _other_side(joint: Joint, feature: Feature) -> Feature:
 
 def ungrounded(build: Build) -> Build:
     """Return the build with nothing grounded."""
-    return replace(build, instances=tuple(replace(each, grounded=False) for each in build.instances))
+    return replace(build, instances=tuple(replace(instance, grounded=False) for instance in build.instances))
 
 
 def revolutes(*points: Xyz, along: Xyz = Z) -> tuple[Joint, ...]:

@@ -84,7 +84,7 @@ def make_school(database: Database) -> School:
             )
 
         administrator = add(ADMINISTRATOR, "administrator")
-        teacher, other, helper = (add(each, "teacher") for each in (TEACHER, OTHER_TEACHER, ASSISTANT))
+        teacher, other, helper = (add(person, "teacher") for person in (TEACHER, OTHER_TEACHER, ASSISTANT))
         student, classmate = add(STUDENT, "student", teacher), add(CLASSMATE, "student", teacher)
         mine = class_queries.add_class(session, name="Class One", teacher=teacher, students=[student, classmate])
         others = class_queries.add_class(session, name="Class Two", teacher=other, students=[])

@@ -13,7 +13,7 @@ from rigid_bench.demo.seed_drawer import SAMPLES
 from tests import latch
 from tests.shapes import plate_with_four_holes, step
 
-RIGHT = {each.name: each for each in SAMPLES}["right"].files()
+RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
 
 
 def run(*arguments: str | Path) -> "subprocess.CompletedProcess[str]":
@@ -120,7 +120,10 @@ def test_grade_gives_the_format_for_a_folder_and_a_zip(folder: Path) -> None:
     ],
 )
 def test_what_cannot_be_used_ends_with_2_and_one_line(folder: Path, arguments: list[str], says: str) -> None:
-    command = [arguments[0], *(each if each.startswith("-") else folder / each for each in arguments[1:])]
+    command = [
+        arguments[0],
+        *(argument if argument.startswith("-") else folder / argument for argument in arguments[1:]),
+    ]
     done = run(*command, *(["--json"] if len(arguments) > 1 and arguments[0] != "melt" else []))
     assert (done.returncode, done.stdout) == (2, "")
     assert done.stderr.count("\n") == 1

@@ -365,7 +365,7 @@ def _read_bundle(path: Path) -> dict[str, bytes]:
     from rigid_bench.core.formats.archive import is_zip, read_zip
 
     if path.is_dir():
-        return {each.name: _read(each) for each in sorted(path.iterdir()) if each.is_file()}
+        return {candidate.name: _read(candidate) for candidate in sorted(path.iterdir()) if candidate.is_file()}
     data = _read(path)
     if not is_zip(data):
         raise UnreadableFile(

@@ -21,9 +21,9 @@ def measure_lines(report: Any) -> Iterator[str]:
 def freedom_lines(report: Any) -> Iterator[str]:
     """Say what can still move."""
     yield f"Mobility {report.mobility}; {report.equations} equations, rank {report.rank}"
-    for name, each in report.instances.items():
-        kinds = ", ".join(motion.kind for motion in each.motions) or "held"
-        yield f"{name}: {each.degrees} ({kinds})"
+    for name, instance in report.instances.items():
+        kinds = ", ".join(motion.kind for motion in instance.motions) or "held"
+        yield f"{name}: {instance.degrees} ({kinds})"
     for name in report.redundant_mates:
         yield f"Redundant: {name}"
     for conflict in report.conflicts:
@@ -44,15 +44,15 @@ def clearance_lines(report: Any) -> Iterator[str]:
     for pair in report.pairs:
         overlap = f", overlap {pair.overlap_volume:g} mm³" if pair.overlap_volume else ""
         yield f"{pair.a} and {pair.b}: {pair.state}, gap {pair.gap:g} mm{overlap}"
-    yield from (each.text for each in report.contacts)
+    yield from (contact.text for contact in report.contacts)
 
 
 def audit_lines(report: Any) -> Iterator[str]:
     """Say part by part what is missing and what is given twice."""
     for name, part in report.parts.items():
         yield f"{name}: {part.verdict}"
-        yield from (f"  {each.text}" for each in part.missing)
-        yield from (f"  Given twice: {each.check}" for each in part.redundant)
+        yield from (f"  {missing.text}" for missing in part.missing)
+        yield from (f"  Given twice: {redundant.check}" for redundant in part.redundant)
         if part.without_tie:
             yield f"  No feature is fixed by: {', '.join(part.without_tie)}"
 

@@ -19,15 +19,15 @@ def test_the_shipped_state_is_what_the_grader_finds(sandbox: Sandbox, place: int
     sample = shipped.samples[name]
     graded = sandbox.run("grading.grade_files", dict(shipped.bundle), dict(sample.files), name=name)
     now = json.loads(graded.report.model_dump_json())
-    assert [(each["id"], each["verdict"], each["measured"]) for each in now["checks"]] == [
-        (each["id"], each["verdict"], each["measured"]) for each in sample.report["checks"]
+    assert [(check["id"], check["verdict"], check["measured"]) for check in now["checks"]] == [
+        (check["id"], check["verdict"], check["measured"]) for check in sample.report["checks"]
     ], "run: scripts/sample_school.py"
 
 
 def test_every_sample_is_shipped_and_the_school_has_its_size() -> None:
     shipped = read_graded()
-    assert [sorted(each.samples) for each in shipped] == [
-        sorted(each.name for each in module.SAMPLES) for module in exercises()
+    assert [sorted(exercise.samples) for exercise in shipped] == [
+        sorted(sample.name for sample in module.SAMPLES) for module in exercises()
     ], "run: scripts/sample_school.py"
     builds = [
         name for plan in (_YOUNGER, _OLDER) for work in plan.values() for names in work.values() for name in names
@@ -51,14 +51,14 @@ def test_pictures_light_what_is_wrong_and_lie_in_their_boxes() -> None:
             points = np.array(line)
             assert np.all(points >= low - 0.02)
             assert np.all(points <= high + 0.02)
-    assert sum(bool(each["lit"]) for each in pictures) > 12
+    assert sum(bool(picture["lit"]) for picture in pictures) > 12
 
 
 def test_a_scene_shows_where_a_part_is_off_and_by_how_much() -> None:
     """The drawer 1 mm too wide: half a millimetre too much on each side, where it was laid over, or 1 on one."""
     scene = json.loads(gzip.decompress(read_graded()[1].samples["too-wide"].scene or b""))
-    drawer = next(each for each in scene["parts"] if each["name"] == "Drawer")
+    drawer = next(part for part in scene["parts"] if part["name"] == "Drawer")
     assert 0.45 < max(drawer["off"]) < 1.05
     assert len(drawer["vertices"]) == 3 * len(drawer["off"])
-    assert all(each["off"] is None for each in scene["parts"] if each["name"] != "Drawer")
+    assert all(part["off"] is None for part in scene["parts"] if part["name"] != "Drawer")
     assert max(drawer["triangles"]) < len(drawer["off"])

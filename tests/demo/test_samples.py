@@ -26,10 +26,12 @@ def test_exactly_the_checks_that_the_slip_reaches_fall(
     sample: Sample,
 ) -> None:
     report = grade(exercise(module), sample.files(), tolerance=Tolerance())
-    fallen = {each.id: each.cause and each.cause.code for each in report.checks if each.verdict in ("near", "missed")}
+    fallen = {
+        check.id: check.cause and check.cause.code for check in report.checks if check.verdict in ("near", "missed")
+    }
     assert fallen == dict(sample.falls)
-    assert [each.id for each in report.checks if each.verdict == "unchecked"] == list(sample.unchecked)
-    lost = [each for each in report.checks if each.verdict != "met" and not (each.follows and each.awarded)]
-    assert report.awarded == report.available - sum(each.available - each.awarded for each in lost)
-    assert all(each.awarded == 0 for each in lost if each.verdict != "near")
-    assert all(each.next_step for each in report.checks if each.verdict != "met")
+    assert [check.id for check in report.checks if check.verdict == "unchecked"] == list(sample.unchecked)
+    lost = [check for check in report.checks if check.verdict != "met" and not (check.follows and check.awarded)]
+    assert report.awarded == report.available - sum(result.available - result.awarded for result in lost)
+    assert all(result.awarded == 0 for result in lost if result.verdict != "near")
+    assert all(check.next_step for check in report.checks if check.verdict != "met")

@@ -21,7 +21,7 @@ from rigid_bench.store.tables import Build
 from tests.conftest import start_worker
 from tests.school import School
 
-RIGHT = {each.name: each for each in SAMPLES}["right"].files()
+RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
 
 
 def hand_in(database: Database, school: School, files: dict[str, bytes] = RIGHT, *, fails: bool = False) -> int:

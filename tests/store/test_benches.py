@@ -60,7 +60,7 @@ def test_undo_and_redo_walk_a_tree_and_nothing_is_lost(made: tuple[Session, Benc
     found = bench_queries.step_of(session, bench)
     assert found
     assert (found.words, found.parent) == ("d", 1)
-    assert [each.words for each in bench_queries.steps_of(session, bench)] == ["a", "b", "c", "d"]
+    assert [step.words for step in bench_queries.steps_of(session, bench)] == ["a", "b", "c", "d"]
     old = bench_queries.step_of(session, bench, 3)
     assert old
     assert old.document["of"] == "c"
@@ -71,7 +71,7 @@ def test_a_step_from_where_the_bench_no_longer_stands_is_refused(made: tuple[Ses
     step(session, bench, "a")
     with pytest.raises(StepTaken, match="another window"):
         bench_queries.take_step(session, bench, base=0, who="Sam", words="late", document={})
-    assert [each.words for each in bench_queries.steps_of(session, bench)] == ["a"]
+    assert [step.words for step in bench_queries.steps_of(session, bench)] == ["a"]
 
 
 def test_what_stands_in_the_files_is_the_first_step_once(made: tuple[Session, Bench, dict[str, int]]) -> None:
@@ -85,7 +85,7 @@ def test_what_stands_in_the_files_is_the_first_step_once(made: tuple[Session, Be
     session.refresh(bench)
     assert bench.at == 2
     bench_queries.undo_step(session, bench)
-    assert [each.number for each in bench_queries.steps_of(session, bench)] == [1, 2]
+    assert [step.number for step in bench_queries.steps_of(session, bench)] == [1, 2]
     assert bench_queries.drawn_parts_of(session, bench) == b"x"
     assert bench_queries.skins_of(session, bench) == b"s"
     assert bench_queries.files_of(session, bench) is None

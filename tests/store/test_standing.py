@@ -150,7 +150,7 @@ def test_two_who_work_together_share_the_build_that_came_last(made: tuple[Sessio
     build = hand_in(session, made[1], 1, "too-wide")
     rows = {student.name: cells[0] for student, cells in read_table(session, room).rows}
     shown = [rows[name].build for name in ("P0", "P1", "P2")]
-    assert [each and each.id for each in shown] == [build.id, build.id, None]
+    assert [standing and standing.id for standing in shown] == [build.id, build.id, None]
     seen = build_queries.build_for(session, build.id, people_queries.Person(id=people[0].id, name="P0", role="student"))
     assert seen.id == build.id
     assert marking_queries.students_of(session, build) == [people[1].id, people[0].id]

@@ -56,7 +56,7 @@ def poses(page: Page) -> dict[str, _Array]:
 
 
 def _standing(page: Page) -> _Triangles:
-    parts = {each["id"]: each for each in page.request.get(f"{page.url}/parts.json").json()["parts"]}
+    parts = {part["id"]: part for part in page.request.get(f"{page.url}/parts.json").json()["parts"]}
     placed = page.request.get(f"{page.url}/state").json()["placed"]
     corners, features = [], list[tuple[str, int]]()
     for name, pose in poses(page).items():
@@ -83,13 +83,13 @@ def _covered(points: _Array, own: NDArray[np.int64], all_: _Array, axes: _Array)
 
 
 def _without(found: _Triangles, name: str) -> _Triangles:
-    kept = [k for k, each in enumerate(found.features) if each[0] != name]
+    kept = [k for k, feature in enumerate(found.features) if feature[0] != name]
     return _Triangles(found.corners[kept], [found.features[k] for k in kept])
 
 
 def _seen_from(found: _Triangles, wanted: tuple[str, int]) -> tuple[int, int, _Array] | None:
     """Return the steps to a view in which a face is seen best, and the place on it to press; None for no view."""
-    own = np.array([k for k, each in enumerate(found.features) if each == wanted], dtype=np.int64)
+    own = np.array([k for k, feature in enumerate(found.features) if feature == wanted], dtype=np.int64)
     middles = found.corners[own].mean(axis=1)
     edges = found.corners[own][:, 1:] - found.corners[own][:, :1]
     normals = np.cross(edges[:, 0], edges[:, 1])
@@ -113,7 +113,7 @@ def press_face(page: Page, instance: str, number: int) -> None:
     found, hidden = _standing(page), ""
     seen = _seen_from(found, (instance, number))
     if seen is None:  # a part that covers it is hidden for the moment
-        names = [each for each in dict.fromkeys(name for name, _ in found.features) if each != instance]
+        names = [candidate for candidate in dict.fromkeys(name for name, _ in found.features) if candidate != instance]
         tried = ((name, _seen_from(_without(found, name), (instance, number))) for name in names)
         hidden, seen = next((name, view) for name, view in tried if view)
         _switch(page, "hide", hidden)

@@ -398,7 +398,7 @@ def test_every_route_that_changes_something_checks_its_form() -> None:
     app = create_app(Settings(database_url="postgresql://nobody@127.0.0.1:1/none"))
     for route in _api_routes(app):
         if (route.methods or set()) - {"GET", "HEAD"} and route.path not in _FROM_PLATFORMS:
-            assert check_form in [each.call for each in route.dependant.dependencies], route.path
+            assert check_form in [dependency.call for dependency in route.dependant.dependencies], route.path
 
 
 @pytest.mark.parametrize("token", ["", "wrong", "ü"])

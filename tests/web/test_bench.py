@@ -106,8 +106,8 @@ def turn_the_rotor(page: Page) -> None:
 def type_choice(page: Page, name: str, words: str) -> None:
     """Type the beginning of what is meant, and go on to it with the arrow keys."""
     chosen = page.locator(f"#bench-mate select[name={name}]")
-    options = [each.strip() for each in chosen.locator("option").all_inner_texts()]
-    wanted = next(k for k, each in enumerate(options) if f"{each}, ".startswith((f"{words}, ", f"{words} (")))
+    options = [text.strip() for text in chosen.locator("option").all_inner_texts()]
+    wanted = next(k for k, option in enumerate(options) if f"{option}, ".startswith((f"{words}, ", f"{words} (")))
     chosen.focus()
     page.keyboard.type(words.split("Ø")[0])  # no keyboard of a test has that sign: the rest goes by arrow keys
     by = wanted - int(chosen.evaluate("list => list.selectedIndex"))

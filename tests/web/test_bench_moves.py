@@ -31,10 +31,10 @@ def held(page: Page, frames: list[dict[str, list[float]]]) -> list[bool]:
     build = json.loads(read_zip(page.request.get(f"{page.url}/build.zip").body(), name="build")["bench.build.json"])
     found = []
     for frame in frames:
-        for each in build["instances"]:
-            matrix = np.array(frame[each["id"]]).reshape(4, 4).T
-            each["pose"]["position"] = matrix[:3, 3].tolist()
-            each["pose"]["quaternion"] = Pose(matrix[:3, :3], matrix[:3, 3]).quaternion()
+        for instance in build["instances"]:
+            matrix = np.array(frame[instance["id"]]).reshape(4, 4).T
+            instance["pose"]["position"] = matrix[:3, 3].tolist()
+            instance["pose"]["quaternion"] = Pose(matrix[:3, :3], matrix[:3, 3]).quaternion()
         read = read_build(json.dumps(build).encode(), name="picture")
         found.append(freedom_report(read, tolerance=Tolerance()).satisfied)
     return found

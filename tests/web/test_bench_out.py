@@ -86,7 +86,7 @@ def test_axe_finds_nothing_on_the_other_screens_of_the_bench(student: Page, data
 def test_all_scripts_together_stay_below_a_megabyte() -> None:
     scripts = list((Path(app.__file__).parent / "static").rglob("*.js"))
     assert len(scripts) > 6
-    assert sum(each.stat().st_size for each in scripts) < 1_000_000
+    assert sum(script.stat().st_size for script in scripts) < 1_000_000
 
 
 @pytest.mark.usefixtures("worker")
@@ -130,10 +130,10 @@ def test_it_goes_out_as_a_step_file_as_it_stands(student: Page, database: Databa
     with page.expect_download(timeout=60_000) as waited:
         page.get_by_role("button", name="STEP, each part where it stands").click()
     found = read_step(waited.value.path().read_bytes(), name="bench.step")
-    assert {each.name for each in found.parts} == {"Housing", "Drawer", "Knob"}
+    assert {part.name for part in found.parts} == {"Housing", "Drawer", "Knob"}
     state = page.request.get(f"{page.url.split('/build.step')[0]}/state").json()
-    for each in found.instances:
-        assert each.pose.position == pytest.approx(np.array(state["poses"][each.name][12:15]), abs=1e-6)
+    for instance in found.instances:
+        assert instance.pose.position == pytest.approx(np.array(state["poses"][instance.name][12:15]), abs=1e-6)
 
 
 @pytest.mark.usefixtures("worker")

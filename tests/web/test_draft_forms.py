@@ -128,7 +128,7 @@ def pointed_at(teacher: Visitor, path: str) -> None:
 def values_as_a_table(teacher: Visitor, path: str) -> None:
     """Sizes go out and come in; a table that cannot be used changes nothing."""
     table = teacher.get(f"{path}/values.csv").text
-    line = next(each for each in table.splitlines() if ",diameter," in each)
+    line = next(line for line in table.splitlines() if ",diameter," in line)
     name = line.split(",")[0]
     for sent, says in (
         (b"\xff\xfe\x00", "not UTF-8"),

@@ -32,7 +32,7 @@ def test_a_gauge_shows_the_value_on_its_scale(
 ) -> None:
     svg = gauge_strip(Gauge(low=low, high=high, measured=measured, unit="mm"))
     assert f'aria-label="{label}"' in svg
-    assert [each for each in classes(svg) if each in ("gauge-in", "gauge-out")] == ([marker] if marker else [])
+    assert [name for name in classes(svg) if name in ("gauge-in", "gauge-out")] == ([marker] if marker else [])
     xs = [float(x) for x in re.findall(r'\bx\d?="(-?[\d.]+)"', svg)]
     assert all(0 <= x <= 176 for x in xs)
     assert "style=" not in svg

@@ -12,7 +12,7 @@ from rigid_bench.store.database import Database
 from tests import school as people
 from tests.school import School, Visitor
 
-RIGHT = {each.name: each for each in SAMPLES}["right"].files()
+RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
 
 
 def hand_in_path(school: School) -> str:

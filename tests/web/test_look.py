@@ -13,7 +13,7 @@ from tests import school as people
 from tests.school import School, Visitor
 from tests.shapes import step
 
-BUILDS = {each.name: each for each in SAMPLES}
+BUILDS = {sample.name: sample for sample in SAMPLES}
 
 
 def chosen(visitor: Visitor, school: School, files: dict[str, bytes]) -> str:

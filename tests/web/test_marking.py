@@ -156,11 +156,11 @@ def test_the_comparison_is_drawn_in_3d_and_as_lines(
     context.close()
     scene = Visitor(address, people.TEACHER).get(f"/builds/{thirty['Student 05']}/scene.json").json()
     assert (
-        {each["name"] for each in scene["parts"]}
+        {part["name"] for part in scene["parts"]}
         == {"Housing", "Drawer", "Knob"}
         == {each["name"] for each in scene["ghosts"]}
     )
-    knob = next(each for each in scene["parts"] if each["name"] == "Knob")
+    knob = next(part for part in scene["parts"] if part["name"] == "Knob")
     # a pilot hole of Ø2 where Ø4 was asked: up to 1 mm too much material
     assert 0.9 < max(knob["off"]) < 1.01
 

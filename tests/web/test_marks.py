@@ -23,7 +23,7 @@ from tests.school import School, Visitor
 def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
     address: str, school: School, database: Database, sandbox: Sandbox
 ) -> None:
-    files = {each.name: each for each in SAMPLES}["radius-for-diameter"].files()
+    files = {sample.name: sample for sample in SAMPLES}["radius-for-diameter"].files()
     with database.session() as session:
         build = build_queries.add_build(
             session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files=files
@@ -52,7 +52,7 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
     perform(printing, Tools(database, sandbox, cards_of_exercise))
     assert "1 card is drawn" in teacher.get(waiting.url.path).text
     pdf = teacher.get(f"{waiting.url.path}/cards.pdf")
-    text = " ".join(" ".join(each.extract_text() for each in PdfReader(io.BytesIO(pdf.content)).pages).split())
+    text = " ".join(" ".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf.content)).pages).split())
     assert all(words in text for words in ("Sam Sill", "38.5 / 39", "typed where the diameter was asked", "Nearly"))
     assert PdfReader(io.BytesIO(teacher.get(f"/builds/{build.id}/card.pdf").content)).pages
     record = teacher.get(f"/classes/{school.class_id}/students/{school.student_id}/record.zip")

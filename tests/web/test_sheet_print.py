@@ -19,8 +19,8 @@ def pages(address: str, school: School, query: str = "") -> list[tuple[str, tupl
         io.BytesIO(Visitor(address, people.STUDENT).get(f"{base(school)}/sheet.pdf{query}").content)
     ).pages
     return [
-        (" ".join(each.extract_text().split()), (float(each.mediabox.width), float(each.mediabox.height)))
-        for each in found
+        (" ".join(page.extract_text().split()), (float(page.mediabox.width), float(page.mediabox.height)))
+        for page in found
     ]
 
 

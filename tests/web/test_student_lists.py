@@ -54,8 +54,8 @@ def test_what_is_understood_of_a_list(
     database: Database, school: School, text: str, order: Order, found: list[tuple[str, str]]
 ) -> None:
     students = understood(database, school, text, order).students
-    assert [(each.name, each.login) for each in students] == found
-    assert not any(each.fault for each in students)
+    assert [(student.name, student.login) for student in students] == found
+    assert not any(student.fault for student in students)
 
 
 @pytest.mark.parametrize(
@@ -72,7 +72,7 @@ def test_a_line_that_cannot_be_taken_says_why(
     database: Database, school: School, text: str, line: int, fault: str
 ) -> None:
     found = understood(database, school, text).faults
-    assert [(each.line, fault in each.fault) for each in found] == [(line, True)]
+    assert [(student.line, fault in student.fault) for student in found] == [(line, True)]
 
 
 @pytest.mark.parametrize("text", ["", "\n \n", "name", "Surname,First name\n", "x\n" * 501])
@@ -96,8 +96,8 @@ def test_taking_a_list_twice_or_at_once_adds_nobody_twice(address: str, database
         before = session.scalar(select(func.count()).select_from(User)) or 0
     with ThreadPoolExecutor(4) as pool:
         answers = list(pool.map(lambda _: teacher.http.post(path, data=form), range(4)))
-    assert {each.status_code for each in answers} == {200}
-    cards = next(each for each in answers if "/sign-in-cards/" in each.url.path)
+    assert {answer.status_code for answer in answers} == {200}
+    cards = next(answer for answer in answers if "/sign-in-cards/" in answer.url.path)
     with database.session() as session:
         assert session.scalar(select(func.count()).select_from(User)) == before + 2
     # the page can be loaded again, by its maker's session alone
@@ -149,7 +149,7 @@ def test_names_are_sorted_by_the_rules_of_the_class_language(database: Database,
         ):
             room.settings = ClassSettings(language=language).model_dump(mode="json")
             session.flush()
-            assert [each.name for each in class_queries.students_of_class(session, room.id)] == order
+            assert [student.name for student in class_queries.students_of_class(session, room.id)] == order
         for language in LANGUAGES:
             room.settings = ClassSettings(language=language).model_dump(mode="json")
             session.flush()

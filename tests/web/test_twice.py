@@ -70,7 +70,7 @@ def test_eight_presses_by_two_teachers_return_a_card_once(
         sent = [
             pool.submit(teachers[k % 2].post, f"/builds/{build_id}/return", data={"sure": "true"}) for k in range(8)
         ]
-        assert {each.result().status_code for each in sent} == {200}
+        assert {future.result().status_code for future in sent} == {200}
     assert (count(database, Return, build_id), count(database, Notice, build_id)) == (1, 1)
     again = teachers[0].post(f"/builds/{build_id}/return", data={"sure": "true", "again": "true"})
     assert again.status_code == 200
@@ -99,7 +99,7 @@ def test_two_teachers_on_one_check_the_second_sees_the_first_decision(
         parallel = [
             pool.submit(who.post, path, data={"marks": "0", "comment": "no", "seen": "0"}) for who in (one, other) * 4
         ]
-        codes = sorted(each.result().status_code for each in parallel)
+        codes = sorted(future.result().status_code for future in parallel)
     assert codes[0] == 200
     assert 409 in codes, "of two at once one sees the other's decision"
     assert count(database, Override, build_id) == 3
@@ -186,7 +186,9 @@ def test_a_return_is_taken_back_at_once_without_trace_and_later_with_a_note(
     assert "was taken back: I mixed up two builds." in home
     assert "Returned" not in student.get(f"/builds/{build_id}").text
     with database.session() as session:
-        assert [each.number for each in session.scalars(select(Return).where(Return.build_id == build_id))] == [1]
+        assert [returned.number for returned in session.scalars(select(Return).where(Return.build_id == build_id))] == [
+            1
+        ]
     teacher.post(f"/builds/{build_id}/return", data={"sure": "true"})
     assert "Returned" in student.get(f"/builds/{build_id}").text
 
@@ -225,7 +227,7 @@ def waiting_draft(database: Database, school: School, examined: dict[str, Any]) 
         draft = draft_queries.add_draft(session, teacher_id=school.teacher_id, **given)
         draft.document, draft.bundle = version.document, version.bundle
         draft.examined, draft.state = examined, "waiting"
-        return draft.id, [each["id"] for each in version.document["checks"]][:8]
+        return draft.id, [check["id"] for check in version.document["checks"]][:8]
 
 
 def test_shifts_on_the_sheet_at_once_are_all_kept(
@@ -234,7 +236,9 @@ def test_shifts_on_the_sheet_at_once_are_all_kept(
     draft_id, checks = waiting_draft
     teacher = Visitor(address, people.TEACHER)
     with ThreadPoolExecutor(8) as pool:
-        list(pool.map(lambda each: teacher.post(f"/drafts/{draft_id}/shifts", data={"check": each, "x": "5"}), checks))
+        list(
+            pool.map(lambda check: teacher.post(f"/drafts/{draft_id}/shifts", data={"check": check, "x": "5"}), checks)
+        )
     with database.session() as session:
         found = session.get_one(Draft, draft_id)
         assert found.document

@@ -40,7 +40,7 @@ def scanner(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFac
         server: socketserver.BaseServer = socketserver.ThreadingUnixStreamServer(path, _Scanner)
     else:
         server = socketserver.ThreadingTCPServer(("127.0.0.1", 0), _Scanner)
-        path = f"127.0.0.1:{server.server_address[1]}"  # type: ignore[index, str-bytes-safe]
+        path = f"127.0.0.1:{server.server_address[1]}"
     threading.Thread(target=server.serve_forever, daemon=True).start()
     yield path
     server.shutdown()

@@ -15,7 +15,7 @@ from rigid_bench.demo.seed_drawer import SAMPLES
 from tests import school as people
 from tests.school import School, sign_in
 
-BUILDS = {each.name: each for each in SAMPLES}
+BUILDS = {sample.name: sample for sample in SAMPLES}
 
 
 def save(folder: Path, name: str) -> list[Path]:
@@ -166,7 +166,7 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
              "insight/teach", "insight/likeness", "plan", "practice")  # fmt: skip
     for path in ("", "exercises", "practice", "practice/what-is-free?seed=3", "tables/fits",
                  "patterns", "nowhere", "classes", "help", "help/teachers", "help/mates-as-a-table", "join", "password",
-                 "allowances", f"builds/{mark}/mark", *(f"{table}/{each}" for each in paths)):  # fmt: skip
+                 "allowances", f"builds/{mark}/mark", *(f"{table}/{path}" for path in paths)):  # fmt: skip
         page.goto(f"{address}/{path}")
         problems += _problems(page)
     page.get_by_role("button", name="Sign out").click()

@@ -265,7 +265,7 @@ def bundle() -> dict[str, bytes]:
         "tolerance": "as modelled",
         "checks": dimensions + _assembly_checks(sizes),
         "stages": [
-            {"name": "Jig right", "checks": [each["id"] for each in dimensions]},
+            {"name": "Jig right", "checks": [dimension["id"] for dimension in dimensions]},
             {"name": "Assembly right", "checks": ["*"]},
         ],
     }

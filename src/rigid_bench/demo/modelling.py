@@ -37,9 +37,9 @@ def step_bytes(shape: Any, name: str) -> bytes:
 def assembly_bytes(parts: Sequence[Placed], name: str) -> bytes:
     """Write placed solids as a STEP assembly."""
     children = []
-    for each in parts:
-        child = Location(each.position, each.turn) * each.solid
-        child.label = each.name
+    for part in parts:
+        child = Location(part.position, part.turn) * part.solid
+        child.label = part.name
         children.append(child)
     return step_bytes(Compound(children=children), name)
 

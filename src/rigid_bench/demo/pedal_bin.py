@@ -142,7 +142,7 @@ def _mates(sizes: Sizes, left_out: str | None, *, is_fixed: bool) -> list[dict[s
         _in_eye("rod on the pedal", "pedal", sizes.pedal, 0),
         _in_eye("rod on the arm", "arm", sizes.arm, sizes.rod),
     ]
-    return [each for each in mates if each["id"] != left_out]
+    return [mate for mate in mates if mate["id"] != left_out]
 
 
 def build_file(
@@ -251,7 +251,7 @@ def bundle() -> dict[str, bytes]:
         "tolerance": "as modelled",
         "checks": dimensions + _assembly_checks(sizes),
         "stages": [
-            {"name": "Parts right", "checks": [each["id"] for each in dimensions]},
+            {"name": "Parts right", "checks": [dimension["id"] for dimension in dimensions]},
             {"name": "Linkage runs", "checks": ["*"]},
         ],
     }

@@ -116,20 +116,20 @@ def fill(database: Database, *, progress: Callable[[str], None]) -> None:
     """Fill an empty database with the sample school, its builds as the grader found them."""
     graded = read_graded()
     with database.session() as session:
-        versions = [keep_version(session, each.bundle, each.prepared) for each in graded]
+        versions = [keep_version(session, exercise.bundle, exercise.prepared) for exercise in graded]
         teacher, second = _add(session, TEACHER, "administrator"), _add(session, SECOND_TEACHER, "teacher")
         classes = [
             _open(session, "Workshop 9B", teacher, STUDENTS, versions, _YOUNGER, _DUE, (JIG,)),
             _open(session, "Workshop 10A", teacher, OLDER_STUDENTS, versions, _OLDER, _DUE_OLDER, (JIG, DRAWER, BIN)),
         ]
         class_queries.share_class(session, classes[1].classroom.id, second.id)
-        for each in classes:
-            progress(f"Handing in the builds of {each.classroom.name}")
-            builds = dict(_hand_in_all(session, each, versions, graded))
-            _return_all(session, each, versions)
-            _talk(session, each, versions, builds)
-            _practise(session, each, versions)
-            _plan(session, each, versions)
+        for sample_class in classes:
+            progress(f"Handing in the builds of {sample_class.classroom.name}")
+            builds = dict(_hand_in_all(session, sample_class, versions, graded))
+            _return_all(session, sample_class, versions)
+            _talk(session, sample_class, versions, builds)
+            _practise(session, sample_class, versions)
+            _plan(session, sample_class, versions)
 
 
 def _add(session: Session, person: Person, role: str, *, home_teacher: User | None = None) -> User:
@@ -155,7 +155,7 @@ def _open(
     due: Mapping[int, int],
     returned: Sequence[int],
 ) -> _Class:
-    students = {each.login: _add(session, each, "student", home_teacher=teacher) for each in people}
+    students = {person.login: _add(session, person, "student", home_teacher=teacher) for person in people}
     classroom = class_queries.add_class(session, name=name, teacher=teacher, students=list(students.values()))
     class_queries.change_class(session, classroom, name=name, settings=_SETTINGS)
     for place, version in enumerate(versions):
@@ -293,7 +293,7 @@ def _talk(
             )
         return
     drawer = versions[DRAWER].id
-    people = {login: each.id for login, each in room.students.items()}
+    people = {login: student.id for login, student in room.students.items()}
     terms: dict[str, Any] = {"due_at": None, "is_absent": False}
     for login, agreed in (
         ("jory", {"is_absent": True}),

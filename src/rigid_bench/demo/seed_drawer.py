@@ -63,9 +63,9 @@ def build_file(
         The STEP assembly with the parts; None names a file for each part.
     """
     names = ["Housing", "Drawer", "Knob"][: 3 if has_knob else 2]
-    positions = {each.name: each.position for each in _placed(sizes, has_knob=has_knob, gap=gap)}
+    positions = {instance.name: instance.position for instance in _placed(sizes, has_knob=has_knob, gap=gap)}
     mates = [fixing_mate()] if is_fixed else sliding_mates(gap, by_edge=by_edge)
-    mates = [each for each in mates + (knob_mates(sizes) if has_knob else []) if each["id"] != lacks]
+    mates = [mate for mate in mates + (knob_mates(sizes) if has_knob else []) if mate["id"] != lacks]
     document: dict[str, Any] = {
         "format": "rigid-bench/build",
         "version": 1,
@@ -231,7 +231,7 @@ def bundle() -> dict[str, bytes]:
         "grounding": ["declared"],
         "checks": dimensions + _assembly_checks(sizes),
         "stages": [
-            {"name": "Parts right", "checks": [each["id"] for each in dimensions]},
+            {"name": "Parts right", "checks": [dimension["id"] for dimension in dimensions]},
             {"name": "Assembly right", "checks": ["*"]},
         ],
     }

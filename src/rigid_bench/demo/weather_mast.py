@@ -170,8 +170,8 @@ def _mates(s: Sizes) -> list[dict[str, Any]]:
 
 def build_file(sample: "SampleBuild", *, source: str | None) -> dict[str, Any]:
     """Write the build file of a sample."""
-    s, there = sample.sizes, [each for each, _ in sample.places()]
-    used = list(dict.fromkeys(each.rsplit("-", 1)[0] for each in there))
+    s, there = sample.sizes, [instance for instance, _ in sample.places()]
+    used = list(dict.fromkeys(instance.rsplit("-", 1)[0] for instance in there))
     mates = [
         mate
         for mate in _mates(s)
@@ -301,7 +301,7 @@ def bundle() -> dict[str, bytes]:
         "tolerance": "as modelled",
         "checks": dimensions + _assembly_checks(sizes),
         "stages": [
-            {"name": "Parts right", "checks": [each["id"] for each in dimensions]},
+            {"name": "Parts right", "checks": [dimension["id"] for dimension in dimensions]},
             {"name": "Mast stands and turns", "checks": ["*"]},
         ],
     }
@@ -345,10 +345,12 @@ class SampleBuild:
     def places(self) -> list[tuple[str, Vector]]:
         """Return where each instance stands, in the file's order; those that are there twice come twice."""
         places, beside = _places(self.sizes, lift=self.lift), dict(self.moved)
-        there = [each for each in _ALL if each not in self.left_out]
+        there = [instance for instance in _ALL if instance not in self.left_out]
         if self.is_merged:
             there.remove("vane-1")
-        return [(each, _sum(places[each], beside.get(each, (0, 0, 0)))) for each in (*there, *self.twice)]
+        return [
+            (instance, _sum(places[instance], beside.get(instance, (0, 0, 0)))) for instance in (*there, *self.twice)
+        ]
 
     def files(self) -> dict[str, bytes]:
         """Make the files that the student hands in."""
@@ -359,12 +361,12 @@ class SampleBuild:
             solids["collar"] += Pos(0, 0, _COLLAR_HEIGHT) * solids["vane"]
         placed = [
             Placed(
-                name=_NAMES[each.rsplit("-", 1)[0]],
-                solid=solids[each.rsplit("-", 1)[0]],
+                name=_NAMES[instance.rsplit("-", 1)[0]],
+                solid=solids[instance.rsplit("-", 1)[0]],
                 position=place,
-                turn=(180, 0, 0) if each in self.over else (0, 0, 0),
+                turn=(180, 0, 0) if instance in self.over else (0, 0, 0),
             )
-            for each, place in self.places()
+            for instance, place in self.places()
         ]
         document = build_file(self, source="mast.step")
         return {"mast.step": assembly_bytes(placed, "Weather mast"), "mast.build.json": json_bytes(document)}

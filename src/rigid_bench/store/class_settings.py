@@ -55,7 +55,7 @@ class ClassSettings(Document):
     @field_validator("grades")
     @classmethod
     def _best_first(cls, grades: list[Grade]) -> list[Grade]:
-        return sorted(grades, key=lambda each: -each.at_least)
+        return sorted(grades, key=lambda grade: -grade.at_least)
 
     @property
     def zone(self) -> ZoneInfo:
@@ -75,4 +75,4 @@ class ClassSettings(Document):
         >>> ClassSettings(grades=[Grade(name="B", at_least=50), Grade(name="A", at_least=80)]).grade(79.9)
         'B'
         """
-        return next((each.name for each in self.grades if percent >= each.at_least - 1e-9), "")
+        return next((grade.name for grade in self.grades if percent >= grade.at_least - 1e-9), "")

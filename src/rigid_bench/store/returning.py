@@ -85,7 +85,7 @@ def returned_totals(session: Session, class_id: int, version_id: int) -> dict[in
     for student in class_queries.students_of_class(session, class_id):
         owners = [student.id, *rules.groups.get((student.id, version_id), ())]
         builds = [newest[owner] for owner in owners if owner in newest]
-        build = max(builds, key=lambda each: each.id, default=None)
+        build = max(builds, key=lambda build: build.id, default=None)
         if build is None or not build.returns:
             continue
         own = rules.of(build.version, student.id)
@@ -112,7 +112,7 @@ def return_due(session: Session) -> None:
 def _return_at_set_time(session: Session, assignment: Assignment, owner_id: int) -> None:
     rules = rules_of_class(session, assignment.class_id)
     builds = ready_to_return(session, assignment.class_id, assignment.version_id)
-    held_back = {each.build.id for each in unfinished(builds, rules)}
+    held_back = {unfinished_card.build.id for unfinished_card in unfinished(builds, rules)}
     ready = [build for build in builds if build.id not in held_back]
     # one letter tells of all
     for build in [build for build in builds if build.id in held_back][:1]:

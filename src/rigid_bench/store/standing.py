@@ -44,10 +44,14 @@ def standing(build: Build, *, run: Run | None = None) -> Standing:
         is_returned=bool(build.returns),
         version_id=run.version_id if run else None,
         stages=_stages(run.version.document) if run else (),
-        checks=[brief(each) for each in report.checks] if report else None,
-        marks={check: each.marks for check, each in newest_overrides(build).items() if each.marks is not None},
-        questions=frozenset(each.check_id for each in build.questions if each.answer is None),
-        parts=[(each.get("part"), each.get("likeness")) for each in report.parts] if report else (),
+        checks=[brief(check) for check in report.checks] if report else None,
+        marks={
+            check: newest_override.marks
+            for check, newest_override in newest_overrides(build).items()
+            if newest_override.marks is not None
+        },
+        questions=frozenset(question.check_id for question in build.questions if question.answer is None),
+        parts=[(part.get("part"), part.get("likeness")) for part in report.parts] if report else (),
         notices=[notice.code for notice in report.notices] if report else (),
     )
 
@@ -70,13 +74,17 @@ def newest_report(build: Build) -> Report | None:
 
 def newest_overrides(build: Build) -> dict[str, Override]:
     """Return the marks of each check that a teacher gave and that count: the newest."""
-    return {each.check_id: each for each in build.overrides if each.marks is not None and each.undone_at is None}
+    return {
+        override.check_id: override
+        for override in build.overrides
+        if override.marks is not None and override.undone_at is None
+    }
 
 
 def comments(build: Build) -> dict[str, list[Override]]:
     """Return the comments of each check that leave its marks as they are."""
     found: dict[str, list[Override]] = {}
-    for each in build.overrides:
-        if each.marks is None and each.undone_at is None:
-            found.setdefault(each.check_id, []).append(each)
+    for override in build.overrides:
+        if override.marks is None and override.undone_at is None:
+            found.setdefault(override.check_id, []).append(override)
     return found

@@ -82,8 +82,8 @@ def _as_xml(joints: Sequence[m.Joint]) -> str:
     ET.SubElement(root, "option", jacobian="dense")
     elements, closures = {0: ET.SubElement(root, "worldbody")}, ET.SubElement(root, "equality")
     waiting = sorted(joints, key=lambda joint: joint.kind == "revolute")  # only hinges and balls close loops
-    while fitting := [each for each in waiting if any(body in elements for body in each.bodies)]:
-        joint = next((each for each in fitting if not all(body in elements for body in each.bodies)), None)
+    while fitting := [joint for joint in waiting if any(body in elements for body in joint.bodies)]:
+        joint = next((joint for joint in fitting if not all(body in elements for body in joint.bodies)), None)
         if joint is None:
             break
         waiting.remove(joint)

@@ -35,8 +35,8 @@ def handed(module: Any) -> LaidOut:
 
 def at(parts: BenchParts, instance: str, words: str) -> str:
     """Find a feature by its words, as a student reads them; a hole's depth may be left out."""
-    part = next(each for each in parts.parts if each.id == instance.rsplit("-", 1)[0])
-    number = next(k for k, each in enumerate(part.features) if f"{each.words}, ".startswith(f"{words}, "))
+    part = next(part for part in parts.parts if part.id == instance.rsplit("-", 1)[0])
+    number = next(k for k, feature in enumerate(part.features) if f"{feature.words}, ".startswith(f"{words}, "))
     return f"{instance}:{number}"
 
 

@@ -40,8 +40,8 @@ def test_parts_leave_along_their_own_lines_the_last_to_come_first() -> None:
     assert found.order[0] == "block-1"
     assert set(found.order[1:]) == {"pin-1", "lid-1"}
     assert (found.stuck, found.hidden) == ([], [])
-    assert [each.number for each in found.balloons] == [1, 2, 3]
-    levels = {each.instance: each.at[1] for each in found.balloons}
+    assert [balloon.number for balloon in found.balloons] == [1, 2, 3]
+    levels = {balloon.instance: balloon.at[1] for balloon in found.balloons}
     assert levels["block-1"] < min(levels["pin-1"], levels["lid-1"])
     assert len(found.trails) == 2
     for (x, _), (to_x, _) in found.trails:  # straight up, as the view has it

@@ -53,7 +53,7 @@ def test_a_flip_turns_it_over_and_a_gap_keeps_its_value() -> None:
 def test_a_mate_that_clashes_is_kept_and_named_and_nothing_moves() -> None:
     state = assembled()
     clash = mated(state, ("base-1", "top face, z = 12"), ("mast-1", "top face, z = 8"), "faces-level")
-    assert [each.position for each in clash.placed] == [each.position for each in state.placed]
+    assert [instance.position for instance in clash.placed] == [instance.position for instance in state.placed]
     assert work.answer(clash, tolerance=TOLERANCE).clashing == ("m7",)
     back = work.unmate(clash, "m7")
     assert back == state
@@ -86,8 +86,8 @@ def test_a_part_is_turned_by_quarters_before_it_is_mated(quarters: int, x: list[
 def test_a_quarter_that_the_other_mates_forbid_changes_nothing() -> None:
     a, b = ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0")
     found = mated(assembled(), a, b, "faces-meet", quarters=1)
-    assert [each.position for each in found.placed] == [
-        pytest.approx(each.position, abs=1e-9) for each in assembled().placed
+    assert [instance.position for instance in found.placed] == [
+        pytest.approx(instance.position, abs=1e-9) for instance in assembled().placed
     ]
 
 
@@ -102,7 +102,7 @@ def test_a_joint_leaves_what_its_name_says(doing: str, value: float | None, left
     found = mated(begun("collar"), a, b, doing, value=value)
     answer = work.answer(found, tolerance=TOLERANCE)
     assert not answer.clashing
-    assert sorted(each.kind for each in answer.motions("collar-1")) == left
+    assert sorted(motion.kind for motion in answer.motions("collar-1")) == left
     if doing != "fix-together":
         collar = found.instance("collar-1")
         assert collar
@@ -126,7 +126,7 @@ def test_faces_slide_along_their_normals_and_a_flip_turns_the_part_round() -> No
         collar = found.instance("collar-1")
         assert collar
         assert collar.pose.direction([0, 0, 1])[2] == pytest.approx(z)
-        assert [each.kind for each in answer.motions("collar-1")] == ["translation"]
+        assert [motion.kind for motion in answer.motions("collar-1")] == ["translation"]
         assert abs(answer.motions("collar-1")[0].direction[2]) == pytest.approx(1)
 
 

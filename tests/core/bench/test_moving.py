@@ -22,7 +22,7 @@ def test_a_drag_turns_the_vane_and_slides_the_collar_and_moves_nothing_else() ->
     assert vane
     tip = vane.pose.point([90, 0, 7.5])
     pulled = moving.drag(state, "vane-1", start=tip.tolist(), end=[0, 90, float(tip[2])], tolerance=TOLERANCE)
-    assert all(not work.answer(each, tolerance=TOLERANCE).clashing for each in pulled.states)  # at every picture
+    assert all(not work.answer(state, tolerance=TOLERANCE).clashing for state in pulled.states)  # at every picture
     moved = pulled.states[-1]
     turned = moved.instance("vane-1")
     assert turned
@@ -50,7 +50,9 @@ def test_a_joints_limit_stops_a_drag() -> None:
         b=OperandModel.model_validate({"instance": "vane-1", "frame": axis}),
     )
     held = state.model_copy(update={"mates": [*state.mates[:4], hinge]})
-    placed = [each.model_copy(update={"grounded": each.id in ("base-1", "collar-1")}) for each in held.placed]
+    placed = [
+        instance.model_copy(update={"grounded": instance.id in ("base-1", "collar-1")}) for instance in held.placed
+    ]
     held = held.model_copy(update={"placed": placed})
 
     def angle(found: moving.Moved) -> float:
@@ -73,7 +75,7 @@ def test_a_nudge_goes_out_and_comes_back_with_all_mates_holding() -> None:
     frames = moving.nudge(state, parts, "vane-1", 0, tolerance=TOLERANCE).states
     assert frames[-1] == state
     assert len(frames) > 4
-    assert all(not work.answer(each, tolerance=TOLERANCE).clashing for each in frames)
+    assert all(not work.answer(frame, tolerance=TOLERANCE).clashing for frame in frames)
     with pytest.raises(FormRejected):
         moving.nudge(state, parts, "mast-1", 0, tolerance=TOLERANCE)
 
@@ -84,10 +86,10 @@ def test_driving_the_linkage_moves_all_its_links_and_every_mate_holds() -> None:
     state = BenchState(placed=parts.placed, mates=parts.mates)
     found = work.answer(state, tolerance=TOLERANCE)
     assert found.mobility == 1
-    pedal = next(each for each in state.placed if each.part == "pedal")
+    pedal = next(instance for instance in state.placed if instance.part == "pedal")
     frames = moving.nudge(state, parts, pedal.id, 0, tolerance=TOLERANCE).states
-    for each in frames[:: max(1, len(frames) // 6)]:
-        assert not work.answer(each, tolerance=TOLERANCE).clashing
+    for frame in frames[:: max(1, len(frames) // 6)]:
+        assert not work.answer(frame, tolerance=TOLERANCE).clashing
     far = frames[len(frames) // 2 - 1]
     went = [a.pose.is_close(b.pose, mm=0.01, rad=1e-4) for a, b in zip(far.placed, state.placed, strict=True)]
     assert went.count(False) == 3
@@ -113,7 +115,9 @@ def test_a_drag_turns_the_rotor_of_the_whole_mast_and_nothing_else_by_a_hair() -
     assert rotor
     start, end = rotor.pose.point([60, 0, 10]), rotor.pose.point([42, 42, 10])
     moved = moving.drag(state, "rotor-1", start=start.tolist(), end=end.tolist(), tolerance=TOLERANCE).states[-1]
-    assert [each.id for each, was in zip(moved.placed, state.placed, strict=True) if each != was] == ["rotor-1"]
+    assert [instance.id for instance, was in zip(moved.placed, state.placed, strict=True) if instance != was] == [
+        "rotor-1"
+    ]
     # at its axis it cannot be pulled
     held = moving.drag(state, "rotor-1", start=rotor.position, end=[30, 0, rotor.position[2]], tolerance=TOLERANCE)
     assert held.states == [state]

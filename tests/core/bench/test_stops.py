@@ -37,8 +37,8 @@ def bench() -> tuple[BenchParts, dict[str, CollisionMesh]]:
     for name, shape in SHAPES.items():
         features = read_features(shape.solid().wrapped, tolerance=TOLERANCE)
         listed = pointables(features, mm=1.0)
-        read[name] = (features, {face: k for k, each in enumerate(listed) for face in each.faces})
-        named = [BenchFeature(words=each.words, kind="flat", feature=each.feature) for each in listed]
+        read[name] = (features, {face: k for k, pointable in enumerate(listed) for face in pointable.faces})
+        named = [BenchFeature(words=pointable.words, kind="flat", feature=pointable.feature) for pointable in listed]
         parts.append(BenchPart(id=name, name=name, count=2, features=named, box=features.box.tolist()))
     return BenchParts(parts=parts), unpack_collision_meshes(pack_collision_meshes(read))
 
@@ -61,11 +61,11 @@ def pulled(state: BenchState, name: str, *by: float) -> tuple[list[float], set[s
     rest = moved.states[-1].instance(name)
     assert rest
     said = set()
-    for each in (side for pair in moved.touching for side in pair):
-        instance, _, number = each.rpartition(":")
+    for known_side in (side for pair in moved.touching for side in pair):
+        instance, _, number = known_side.rpartition(":")
         placed = state.instance(instance)
         assert placed
-        part = next(each for each in parts.parts if each.id == placed.part)
+        part = next(part for part in parts.parts if part.id == placed.part)
         said.add(f"{part.id}: {part.features[int(number)].words}")
     return rest.position, said
 

@@ -19,21 +19,23 @@ def seen(state: BenchState) -> list[Suggestion]:
 def test_a_positioned_model_becomes_a_declared_build() -> None:
     laid = handed(seed_drawer)
     parts = laid.parts
-    base = next(each for each in parts.placed if each.part == "housing")
+    base = next(instance for instance in parts.placed if instance.part == "housing")
     state = work.ground(BenchState(placed=parts.placed), base.id)
-    assert {each.part for each in state.placed} == {"housing", "drawer", "knob"}
+    assert {instance.part for instance in state.placed} == {"housing", "drawer", "knob"}
     answer = work.answer(state, tolerance=TOLERANCE)
     found = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
     assert found
-    for number, each in enumerate(found):
-        mate = each.mate.model_copy(update={"id": f"m{number}"})
+    for number, suggestion in enumerate(found):
+        mate = suggestion.mate.model_copy(update={"id": f"m{number}"})
         state = mating.with_mate(state, mate, tolerance=TOLERANCE)
-    assert [each.position for each in state.placed] == [pytest.approx(each.position, abs=1e-6) for each in parts.placed]
+    assert [instance.position for instance in state.placed] == [
+        pytest.approx(instance.position, abs=1e-6) for instance in parts.placed
+    ]
     answer = work.answer(state, tolerance=TOLERANCE)
     assert not answer.clashing
     assert answer.mobility < 12
     again = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
-    assert not {each.words for each in again} & {each.words for each in found}
+    assert not {suggestion.words for suggestion in again} & {suggestion.words for suggestion in found}
 
 
 def test_they_come_from_where_parts_stand_now_and_go_once_they_are_held() -> None:
@@ -41,8 +43,10 @@ def test_they_come_from_where_parts_stand_now_and_go_once_they_are_held() -> Non
     assert seen(apart) == []
     over = mated(apart, ("base-1", "Ø4 hole, x = 22, y = 0"), ("mast-1", "Ø4 hole, x = 22, y = 0"), "share-an-axis")
     met = mated(over, ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0"), "faces-meet")
-    assert {each.words for each in seen(met)} == {"share an axis: Base and Mast"}  # of the other holes in line
-    assert {each.words for each in seen(work.unmate(met, "m2"))} == {
+    assert {suggestion.words for suggestion in seen(met)} == {
+        "share an axis: Base and Mast"
+    }  # of the other holes in line
+    assert {suggestion.words for suggestion in seen(work.unmate(met, "m2"))} == {
         "faces meet: Base and Mast",
         "share an axis: Base and Mast",
     }
@@ -53,11 +57,13 @@ def test_they_come_from_where_parts_stand_now_and_go_once_they_are_held() -> Non
         "share-an-axis",
     )
     # nor what the mates that there are hold already
-    assert not any("Dowel" in each.words for each in seen(pinned) if each.words.startswith("share an axis"))
-    words = [each.words for each in seen(work.unmate(pinned, "m3"))]
+    assert not any(
+        "Dowel" in suggestion.words for suggestion in seen(pinned) if suggestion.words.startswith("share an axis")
+    )
+    words = [suggestion.words for suggestion in seen(work.unmate(pinned, "m3"))]
     assert "share an axis: Dowel (1) in Base, Ø4 in Ø4, no room" in words
 
 
 def test_parts_that_are_held_to_each_other_suggest_nothing() -> None:
-    words = [each.words for each in seen(assembled())]
-    assert not any("Base" in each and "Mast" in each for each in words)
+    words = [suggestion.words for suggestion in seen(assembled())]
+    assert not any("Base" in word and "Mast" in word for word in words)

@@ -19,8 +19,8 @@ def test_parts_come_as_many_as_are_asked_for_and_stand_apart() -> None:
     state = BenchState()
     for _ in range(4):
         state = work.place(state, loose(), "screw")
-    assert [each.id for each in state.placed] == ["screw-1", "screw-2", "screw-3", "screw-4"]
-    assert np.diff([each.position[0] for each in state.placed]).min() > 8.5 + 9
+    assert [instance.id for instance in state.placed] == ["screw-1", "screw-2", "screw-3", "screw-4"]
+    assert np.diff([instance.position[0] for instance in state.placed]).min() > 8.5 + 9
     assert work.left_over(state, loose())["screw"] == 0
     with pytest.raises(FormRejected, match="none of it is left"):
         work.place(state, loose(), "screw")
@@ -46,18 +46,18 @@ def test_each_mate_takes_away_what_the_core_says() -> None:
 
 def test_taking_a_part_away_takes_its_mates() -> None:
     state = work.take_away(assembled(), "collar-1")
-    assert all("collar-1" not in (each.a.instance, each.b.instance) for each in state.mates)
+    assert all("collar-1" not in (mate.a.instance, mate.b.instance) for mate in state.mates)
     assert work.left_over(state, loose())["collar"] == 1
     with pytest.raises(FormRejected):
         work.take_away(state, "collar-1")
-    assert not any(each.grounded for each in work.ground(assembled(), "base-1").placed)
+    assert not any(instance.grounded for instance in work.ground(assembled(), "base-1").placed)
 
 
 def test_triangles_know_the_feature_that_they_belong_to() -> None:
     parts = loose()
-    mast = next(each for each in parts.parts if each.id == "mast")
+    mast = next(part for part in parts.parts if part.id == "mast")
     points = np.array(mast.vertices).reshape(-1, 3)[np.array(mast.triangles).reshape(-1, 3)]
-    shaft = next(k for k, each in enumerate(mast.features) if each.words == "Ø20 round, x = 0, y = 0")
+    shaft = next(k for k, feature in enumerate(mast.features) if feature.words == "Ø20 round, x = 0, y = 0")
     own = points[np.array(mast.faces) == shaft].reshape(-1, 3)
     assert np.allclose(np.hypot(own[:, 0], own[:, 1]), 10, atol=0.01)
     assert math.isclose(own[:, 2].max(), 200, abs_tol=1e-3)

@@ -89,7 +89,7 @@ def test_a_plate_with_four_holes_takes_fifteen(left_out: int) -> None:
 
 
 def test_four_times_a_diameter_says_all_four() -> None:
-    once = [each for each in bores() if each.fields["measure"] != "diameter"] + [
+    once = [bore for bore in bores() if bore.fields["measure"] != "diameter"] + [
         check("diameter", wall((10, 10, 0), Z, 3))
     ]
     assert counts(audited(plate(), BLOCK + once)) == (3, 0)
@@ -103,7 +103,7 @@ def test_what_is_assumed_is_not_on_the_sheet_and_what_is_free_needs_nothing() ->
 
 def test_symmetry_that_the_sheet_states_saves_dimensions() -> None:
     middle = [plane((30, 0, 0), X), plane((0, 20, 0), Y)]
-    one = [each for each in bores() if str([10, 10, 0]) in str(each.fields)]
+    one = [bore for bore in bores() if str([10, 10, 0]) in str(bore.fields)]
     assert len(one) == 3
     assert counts(audited(plate(), BLOCK + one)) == (9, 0)
     assert counts(audited(plate(), BLOCK + one, symmetric=middle)) == (0, 0)
@@ -167,7 +167,7 @@ def test_a_wedge_takes_its_slant() -> None:
     assert counts(audited(wedge(), scheme)) == (0, 0)
     for k in range(4):
         assert counts(audited(wedge(), scheme[:k] + scheme[k + 1 :])) == (1, 0)
-    assert [each.unknown.kind for each in audited(wedge(), [*scheme[:2], scheme[3]]).missing] == ["slant"]
+    assert [missing.unknown.kind for missing in audited(wedge(), [*scheme[:2], scheme[3]]).missing] == ["slant"]
 
 
 def test_equal_roundings_are_said_once() -> None:

@@ -39,7 +39,7 @@ def as_changed(files: Mapping[str, bytes]) -> dict[str, bytes]:
 def changed(module: Any, size: str, value: float, sample: Any, after: Any) -> CheckResult:
     files = {**sample.files(), **(as_changed(after.files()) if after else {})}
     checks = grade(exercise(module, size, value), files, tolerance=TOLERANCE).checks
-    return next(each for each in checks if each.id == "change")
+    return next(check for check in checks if check.id == "change")
 
 
 def jig(**sizes: Any) -> Any:
@@ -87,7 +87,7 @@ def test_one_model_alone_is_unchecked_and_says_what_to_do() -> None:
 def test_a_changed_model_that_cannot_be_read_spoils_nothing_else() -> None:
     broken = {**JIG.files(), "jig-changed.step": b"ISO-10303-21; nothing"}
     report = grade(exercise(drill_jig, "jig.length", 90), broken, tolerance=TOLERANCE)
-    assert {each.id for each in report.checks if each.verdict != "met"} == {"change"}
+    assert {check.id for check in report.checks if check.verdict != "met"} == {"change"}
     with pytest.raises(UnreadableFile):
         grade(exercise(drill_jig, "jig.length", 90), {**JIG.files(), "x-changed.txt": b"?"}, tolerance=TOLERANCE)
 

@@ -14,7 +14,7 @@ from rigid_bench.demo import pedal_bin
 from rigid_bench.demo.modelling import cylinder, plane
 from tests.shapes import TOLERANCE
 
-BINS = {each.name: each for each in pedal_bin.SAMPLES}
+BINS = {sample.name: sample for sample in pedal_bin.SAMPLES}
 UP = (0.0, 0.0, 1.0)
 WALLS = [cylinder((0, 0, 6), UP, 4), cylinder((0, 0, 3), UP, 4.1)]
 ROUND = {"kind": "gap", "a": "plate-1", "b": "pedal-1", "between": WALLS}

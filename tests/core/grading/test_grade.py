@@ -22,7 +22,7 @@ def graded(files: dict[str, bytes], exercise: Any = EXERCISE) -> Report:
 
 
 def fallen(report: Report) -> dict[str, str]:
-    return {each.id: each.verdict for each in report.checks if each.verdict != "met"}
+    return {check.id: check.verdict for check in report.checks if check.verdict != "met"}
 
 
 def with_build(step: bytes, mates: list[dict[str, Any]] | None = None, **more: Any) -> dict[str, bytes]:
@@ -96,13 +96,13 @@ def test_any_place_along_the_slide_and_the_world_counts() -> None:
 
 def test_an_idle_spin_of_a_round_part_is_excused_and_shown() -> None:
     report = graded(with_build(latch.assembly()))
-    held = next(each for each in report.checks if each.id == "pin.free")
+    held = next(check for check in report.checks if check.id == "pin.free")
     assert (held.verdict, held.measured) == ("met", "can turn about Z (an idle spin, excused)")
 
 
 def test_a_missing_and_an_extra_part_are_named() -> None:
     report = graded({"kit.step": latch.assembly(pins=1)})
-    check = next(each for each in report.checks if each.id == "parts")
+    check = next(check for check in report.checks if check.id == "parts")
     assert check.cause
     assert (check.cause.code, check.verdict) == ("part-missing", "missed")
     assert "Dowel" in check.cause.text
@@ -110,7 +110,7 @@ def test_a_missing_and_an_extra_part_are_named() -> None:
 
 def test_a_part_in_its_place_that_nothing_holds_is_told_apart() -> None:
     report = graded(with_build(latch.assembly(), [latch.bolt_joint(), *latch.pin_mates(1)]))
-    check = next(each for each in report.checks if each.id == "pin.free")
+    check = next(check for check in report.checks if check.id == "pin.free")
     assert check.cause
     assert check.cause.code == "placed-not-held"
     assert set(fallen(report)) == {"pin.free"}
@@ -118,7 +118,7 @@ def test_a_part_in_its_place_that_nothing_holds_is_told_apart() -> None:
 
 def test_one_mate_short_is_named() -> None:
     report = graded(with_build(latch.assembly(), [*three_faces_instead_of_a_joint()[1:]]))
-    check = next(each for each in report.checks if each.id == "bolt.free")
+    check = next(check for check in report.checks if check.id == "bolt.free")
     assert check.cause
     assert check.cause.code == "mate-short"
 

@@ -10,7 +10,7 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo import drill_jig
 from tests.shapes import TOLERANCE
 
-SAMPLES = {each.name: each for each in drill_jig.SAMPLES}
+SAMPLES = {sample.name: sample for sample in drill_jig.SAMPLES}
 
 
 def graded(sample: str, check: dict[str, object], *, step_only: bool = False) -> CheckResult:
@@ -49,7 +49,7 @@ def test_a_dowel_that_slides_is_offered_the_mate_that_holds_it() -> None:
 def test_a_part_that_is_held_twice_is_over_held_where_the_exercise_says_so(redundant: int | None, verdict: str) -> None:
     files = SAMPLES["jig-right"].files()
     build = json.loads(files["jig.build.json"])
-    twice = next(each for each in build["mates"] if each["id"] == "dowel-1 seated")
+    twice = next(mate for mate in build["mates"] if mate["id"] == "dowel-1 seated")
     build["mates"].append({**twice, "id": "once more"})
     document = json.loads(drill_jig.bundle()["exercise.json"])
     check = {

@@ -11,8 +11,8 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo import pedal_bin, seed_drawer
 from tests.shapes import TOLERANCE
 
-DRAWERS = {each.name: each for each in seed_drawer.SAMPLES}
-BINS = {each.name: each for each in pedal_bin.SAMPLES}
+DRAWERS = {sample.name: sample for sample in seed_drawer.SAMPLES}
+BINS = {sample.name: sample for sample in pedal_bin.SAMPLES}
 SLIDE = {"kind": "translation", "direction": [1, 0, 0]}
 TURN = {"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}}
 

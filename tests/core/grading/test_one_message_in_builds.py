@@ -60,8 +60,8 @@ def test_a_mate_and_a_clearance_that_a_wrong_size_upsets_follow_it(sizes: dict[s
 
 def test_a_part_that_stands_nowhere_is_told_once_and_earns_nothing() -> None:
     build = copy.deepcopy(proposed()[1])
-    build["instances"] = [each for each in build["instances"] if each["id"] != "peg-1"]
-    build["mates"] = [each for each in build["mates"] if "peg-1" not in (each["a"]["instance"], each["b"]["instance"])]
+    build["instances"] = [instance for instance in build["instances"] if instance["id"] != "peg-1"]
+    build["mates"] = [mate for mate in build["mates"] if "peg-1" not in (mate["a"]["instance"], mate["b"]["instance"])]
     report = graded(build)
     assert ("parts", "part-missing") in told(report)
     assert [code for _, code in told(report)].count("part-missing") == 1

@@ -78,7 +78,7 @@ def exercise(**changes: Any) -> Any:
 def test_outlines_and_fits(own_tray: Any, own_insert: Any, verdicts: dict[str, str]) -> None:
     files = {"a.step": step_bytes(own_tray, "Tray"), "b.step": step_bytes(own_insert, "Insert")}
     report = grade(exercise(), files, tolerance=TOLERANCE)
-    assert {each.id: each.measured for each in report.checks} == verdicts
+    assert {check.id: check.measured for check in report.checks} == verdicts
 
 
 def test_a_face_of_no_pocket_and_an_unknown_part_are_refused() -> None:

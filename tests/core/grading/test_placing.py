@@ -112,11 +112,13 @@ def graded(
     parts = [{"id": part, "name": NAMES[part], "file": f"{part}.step"} for part in NAMES]
     files = {f"{part}.step": step_bytes(shape, NAMES[part]) for part, shape in SHAPES.items()}
     files["b.build.json"] = json_bytes({**build(places, mates or []), "parts": parts})
-    return {each.id: each for each in grade(read_exercise(bundle()), files, tolerance=TOLERANCE).checks}
+    return {check.id: check for check in grade(read_exercise(bundle()), files, tolerance=TOLERANCE).checks}
 
 
 def causes(found: dict[str, CheckResult]) -> dict[str, str | None]:
-    return {each.id: each.cause.code if each.cause else None for each in found.values() if each.verdict != "met"}
+    return {
+        result.id: result.cause.code if result.cause else None for result in found.values() if result.verdict != "met"
+    }
 
 
 def test_the_right_build_is_right() -> None:
@@ -198,8 +200,8 @@ def test_a_turned_build_is_judged_alike() -> None:
     world = Rotation.from_rotvec([0.4, -0.2, 1.0])
     shift = np.array([40.0, 7, -9])
     document = build(PLACES, [])
-    for each in document["instances"]:
-        pose = each["pose"]
+    for instance in document["instances"]:
+        pose = instance["pose"]
         pose["position"] = (world.apply(pose["position"]) + shift).tolist()
         x, y, z, w = world.as_quat()
         pose["quaternion"] = [w, x, y, z]
@@ -207,4 +209,4 @@ def test_a_turned_build_is_judged_alike() -> None:
     parts = [{"id": part, "name": NAMES[part], "file": f"{part}.step"} for part in NAMES]
     files["b.build.json"] = json.dumps({**document, "parts": parts}).encode()
     report = grade(read_exercise(bundle()), files, tolerance=TOLERANCE)
-    assert {each.verdict for each in report.checks} == {"met"}
+    assert {check.verdict for check in report.checks} == {"met"}

@@ -107,8 +107,8 @@ SLIPS = {
 def test_the_same_checks_fall_in_every_container(slip: str, container: str) -> None:
     sizes, falls, code = SLIPS[slip]
     report = grade(exercise(), {"mine.step": CONTAINERS[container](bracket(sizes))}, tolerance=TOLERANCE)
-    fallen = [each for each in report.checks if each.verdict != "met"]
-    assert [each.id for each in fallen] == list(falls)
+    fallen = [check for check in report.checks if check.verdict != "met"]
+    assert [result.id for result in fallen] == list(falls)
     if code:
         assert fallen[0].cause
         assert fallen[0].cause.code == code

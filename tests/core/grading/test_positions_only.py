@@ -10,8 +10,8 @@ from rigid_bench.core.grading.report.models import Report
 from rigid_bench.demo import pedal_bin, seed_drawer
 from tests.shapes import TOLERANCE
 
-DRAWERS = {each.name: each for each in seed_drawer.SAMPLES}
-BINS = {each.name: each for each in pedal_bin.SAMPLES}
+DRAWERS = {sample.name: sample for sample in seed_drawer.SAMPLES}
+BINS = {sample.name: sample for sample in pedal_bin.SAMPLES}
 
 
 def graded(bundle: dict[str, bytes], files: dict[str, bytes], **more: str) -> Report:
@@ -30,7 +30,7 @@ def graded(bundle: dict[str, bytes], files: dict[str, bytes], **more: str) -> Re
 )
 def test_a_drawer_between_its_walls_slides(flow: str, contacts: str, verdict: str) -> None:
     report = graded(seed_drawer.bundle(), DRAWERS["step-only"].files(), flow=flow, contacts=contacts)
-    (drawer,) = [each for each in report.checks if each.kind == "freedom" and "slides" in each.title.lower()]
+    (drawer,) = [check for check in report.checks if check.kind == "freedom" and "slides" in check.title.lower()]
     assert drawer.verdict == verdict
 
 
@@ -38,6 +38,6 @@ def test_pins_in_bores_turn_and_may_slide_off() -> None:
     """Nothing but a mate keeps the levers on their pins, and positions show no mates."""
     for sample in ("bin-right", "bin-joint-short"):
         report = graded(pedal_bin.bundle(), BINS[sample].files(), flow="position only")
-        found = {each.id: each for each in report.checks}
+        found = {check.id: check for check in report.checks}
         assert found["pedal.turns"].measured == "can turn about Z and slide along Z"
         assert found["rod.arm"].verdict == "met"

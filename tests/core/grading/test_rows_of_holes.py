@@ -24,7 +24,7 @@ SIZES = drill_jig.Sizes()
 
 def graded(**sizes: Any) -> dict[str, CheckResult]:
     sample = drill_jig.SampleBuild(name="own", slip="own", sizes=replace(SIZES, **sizes))
-    return {each.id: each for each in grade(EXERCISE, sample.files(), tolerance=TOLERANCE).checks}
+    return {check.id: check for check in grade(EXERCISE, sample.files(), tolerance=TOLERANCE).checks}
 
 
 @pytest.mark.parametrize(
@@ -59,10 +59,10 @@ def test_what_is_not_found_on_a_mirrored_part_says_that_it_is_mirrored() -> None
 
 
 def test_a_shown_size_stands_on_the_sheet_and_is_not_checked() -> None:
-    shown = [each.id for each in EXERCISE.model.checks if each.is_shown]
+    shown = [check.id for check in EXERCISE.model.checks if check.is_shown]
     assert shown
     assert not set(shown) & set(graded())
-    texts = {each.id: each for each in describe(EXERCISE)}
+    texts = {check.id: check for check in describe(EXERCISE)}
     assert all(texts[name].marks == 0 for name in shown)
     assert all(texts[name].required for name in shown)
 
@@ -73,9 +73,9 @@ def test_a_shown_size_counts_for_the_audit_and_without_it_the_part_is_loose() ->
     whole = audit_part(features, part, EXERCISE.model.checks, mm=1.0)
     assert whole.complete
     assert not whole.redundant
-    shown = [each for each in EXERCISE.model.checks if each.is_shown]
+    shown = [check for check in EXERCISE.model.checks if check.is_shown]
     for gone in shown:
-        rest = [each for each in EXERCISE.model.checks if each.id != gone.id]
+        rest = [check for check in EXERCISE.model.checks if check.id != gone.id]
         assert not audit_part(features, part, rest, mm=1.0).complete, gone.title
 
 

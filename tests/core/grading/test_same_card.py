@@ -37,7 +37,7 @@ def one_file_a_part(files: Mapping[str, bytes], *, inch: bool = False, names: st
     """Each part in a file of its own, as the build names it."""
     document = build_of(files)
     model = read_step(next(data for name, data in files.items() if name.endswith(".step")), name="x.step")
-    shapes = {each.name: each.shape for each in model.parts}
+    shapes = {part.name: part.shape for part in model.parts}
     write, written = (inch_step if inch else step_bytes), {}
     for part in document["parts"]:
         shape, part["name"] = shapes[part.pop("part", part["name"])], names.format(part["name"])
@@ -50,9 +50,9 @@ def one_file_a_part(files: Mapping[str, bytes], *, inch: bool = False, names: st
 def moved(files: Mapping[str, bytes]) -> dict[str, bytes]:
     written = one_file_a_part(files)
     document = json.loads(written["b.build.json"])
-    for each in document["instances"]:
-        pose = WORLD @ Pose.from_quaternion(each["pose"]["position"], each["pose"]["quaternion"])
-        each["pose"] = {"position": pose.position.tolist(), "quaternion": pose.quaternion()}
+    for instance in document["instances"]:
+        pose = WORLD @ Pose.from_quaternion(instance["pose"]["position"], instance["pose"]["quaternion"])
+        instance["pose"] = {"position": pose.position.tolist(), "quaternion": pose.quaternion()}
     return {**written, "b.build.json": json.dumps(document).encode()}
 
 
@@ -80,12 +80,14 @@ def card(module: ModuleType, files: Mapping[str, bytes], **more: Any) -> Report:
 
 
 def rows(report: Report) -> list[tuple[str, str, float, str]]:
-    return [(each.id, each.verdict, each.awarded, each.cause.code if each.cause else "") for each in report.checks]
+    return [
+        (check.id, check.verdict, check.awarded, check.cause.code if check.cause else "") for check in report.checks
+    ]
 
 
 @pytest.mark.parametrize(("module", "name"), CASES, ids=[name for _, name in CASES])
 def test_another_file_place_name_or_unit_changes_nothing(module: ModuleType, name: str) -> None:
-    files = next(each for each in module.SAMPLES if each.name == name).files()
+    files = next(sample for sample in module.SAMPLES if sample.name == name).files()
     wanted = rows(card(module, files))
     assert rows(card(module, one_file_a_part(files))) == wanted
     assert rows(card(module, one_file_a_part(files, names="Body of {} (2)"))) == wanted

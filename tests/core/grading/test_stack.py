@@ -72,12 +72,12 @@ def test_a_lifted_head_and_a_crossing_bore_are_measured() -> None:
     block -= Pos(0, 0, -31) * Rot(0, 90, 0) * Cylinder(4, 100)
     peg = Pos(0, 0, -26) * Cylinder(3, 26, align=FOOT) + Cylinder(6, 3, align=FOOT)
     shapes = {"block": block, "peg": peg}
-    parts = [{"id": each, "name": each.title(), "file": f"{each}.step"} for each in shapes]
+    parts = [{"id": shape, "name": shape.title(), "file": f"{shape}.step"} for shape in shapes]
 
     def build(lift: float) -> bytes:
         places = {"block": (0, 0, 0), "peg": (0, 0, lift)}
-        instances = [{"id": f"{each}-1", "part": each, "grounded": each == "block",
-                      "pose": {"position": at, "quaternion": [1, 0, 0, 0]}} for each, at in places.items()]  # fmt: skip
+        instances = [{"id": f"{part}-1", "part": part, "grounded": part == "block",
+                      "pose": {"position": at, "quaternion": [1, 0, 0, 0]}} for part, at in places.items()]  # fmt: skip
         head = {"format": "rigid-bench/build", "version": 1, "units": "mm", "parts": parts}
         return json.dumps({**head, "instances": instances, "mates": []}).encode()
 
@@ -91,7 +91,7 @@ def test_a_lifted_head_and_a_crossing_bore_are_measured() -> None:
     bundle = {"exercise.json": json.dumps({**document, "reference": "r.build.json", "checks": checks}).encode()}
     exercise = read_exercise({**bundle, **files, "r.build.json": build(0)})
     found = grade(exercise, {**files, "b.build.json": build(4)}, tolerance=TOLERANCE).checks
-    assert [each.measured.split(" (")[0] for each in found] == ["4 mm", "5 mm"]
+    assert [result.measured.split(" (")[0] for result in found] == ["4 mm", "5 mm"]
 
 
 @pytest.mark.parametrize(
@@ -117,7 +117,7 @@ def test_a_shoulder_touches_one_ring_of_a_bearing(ring: str, hub: float, verdict
     document = json.loads(bundle["exercise.json"]) | {"checks": [check], "stages": []}
     files = RIGHT.files()
     if hub != 12.0:
-        solids = {each.name: Solid(each.shape) for each in read_step(files["mast.step"], name="mast.step").parts}
+        solids = {part.name: Solid(part.shape) for part in read_step(files["mast.step"], name="mast.step").parts}
         wide = solids["Mast"] + Pos(0, 0, 200) * Cylinder(hub / 2, 1, align=FOOT)
         placed = [
             Placed(name="Mast", solid=wide, position=(0, 0, 12)),

@@ -30,7 +30,7 @@ def facetted(sides: int) -> Any:
 
 
 def graded(own: Any, *checks: dict[str, Any], notes: dict[str, str] | None = None, **part: Any) -> list[CheckResult]:
-    rows = [{"id": f"c{k}", "title": f"C{k}", "marks": 4, "part": "b", **each} for k, each in enumerate(checks)]
+    rows = [{"id": f"c{k}", "title": f"C{k}", "marks": 4, "part": "b", **check} for k, check in enumerate(checks)]
     parts = [{"id": "b", "name": "Block", "file": "b.step", **part}]
     document = {"format": "rigid-bench/exercise", "version": 1, "id": "b", "title": "B", "parts": parts, "checks": rows}
     exercise = read_exercise({"exercise.json": json_bytes(document), "b.step": step_bytes(block(), "Block")})
@@ -72,7 +72,7 @@ def test_an_optional_feature_is_left_out_with_a_note_and_a_free_one_is_shown() -
     (silent,) = graded(own, check)
     (noted,) = graded(own, check, notes={"c0": "no screw in my version"})
     (free,) = graded(own, {**BORE_SIZE, "value": "free"})
-    assert [(each.verdict, each.awarded) for each in (silent, noted, free)] == [
+    assert [(result.verdict, result.awarded) for result in (silent, noted, free)] == [
         ("unchecked", 0),
         ("met", 4),
         ("met", 0),
@@ -110,12 +110,12 @@ def test_extras_are_left_out_of_the_volume_where_they_are_allowed_and_never_mark
         ("forbidden", ["missed", "missed", "missed"]), ("allowed", ["met"] * 3), ("wanted", ["met"] * 3),
     ):  # fmt: skip
         found = graded(own, *asked, extras=extras)
-        assert [each.verdict for each in found] == verdicts, extras
+        assert [result.verdict for result in found] == verdicts, extras
         assert "hole Ø4, through" in found[2].measured
     plain = graded(block(), *asked, extras="wanted")
-    assert [each.verdict for each in plain] == ["met", "met", "missed"]
+    assert [result.verdict for result in plain] == ["met", "met", "missed"]
     smaller = graded(block(bore=8) + boss, *asked[:2], extras="allowed")
-    assert [each.verdict for each in smaller] == ["missed", "missed"]
+    assert [result.verdict for result in smaller] == ["missed", "missed"]
 
 
 def test_a_hole_on_the_wrong_side_is_named() -> None:

@@ -68,7 +68,7 @@ def test_an_stl_carries_sizes_volume_and_bodies(is_text: bool) -> None:
         low, high = hole.diameter_band
         assert low <= hole.diameter <= high
         assert high == pytest.approx(8, abs=1e-5)
-    assert ["does not say its unit" in each or "is a mesh" in each for each in report.warnings] == [True, True]
+    assert ["does not say its unit" in warning or "is a mesh" in warning for warning in report.warnings] == [True, True]
 
 
 def test_bodies_cavities_and_copies_are_told_apart() -> None:
@@ -76,9 +76,9 @@ def test_bodies_cavities_and_copies_are_told_apart() -> None:
     hollow = Box(8, 8, 8) - Box(2, 2, 2)
     shapes = [cube.solid(), (Pos(15, 0, 0) * Rot(0, 0, 30) * cube).solid(), (Pos(30, 0, 0) * hollow).solid()]
     report = measure_file(stl(Compound(shapes)), name="three.stl", tolerance=TOLERANCE)
-    assert sorted(round(each.volume, 3) for each in report.parts) == [64, 64, 504]
-    assert len({each.shape for each in report.parts}) == 2
-    assert len({each.product for each in report.parts}) == 1
+    assert sorted(round(part.volume, 3) for part in report.parts) == [64, 64, 504]
+    assert len({part.shape for part in report.parts}) == 2
+    assert len({part.product for part in report.parts}) == 1
 
 
 @pytest.mark.parametrize(("unit", "factor"), [("millimeter", 1), ("inch", 25.4), ("meter", 1000)])
@@ -137,7 +137,7 @@ def test_grading_a_mesh_answers_what_it_can() -> None:
         "c.stl": stl(turned * knob(Sizes())),
     }
     report = grade(read_exercise(bundle()), files, tolerance=TOLERANCE)
-    verdicts = {each.id: (each.verdict, each.measured) for each in report.checks}
+    verdicts = {check.id: (check.verdict, check.measured) for check in report.checks}
     assert verdicts["drawer.width"] == ("met", "60 mm")
     assert verdicts["drawer.length"] == ("missed", "88 mm")
     assert verdicts["knob.spigot.length"] == ("met", "10 mm")

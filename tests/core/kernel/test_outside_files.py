@@ -120,7 +120,7 @@ def test_what_is_no_body_is_left_out_with_a_word(beside: Any, tmp_path: Path) ->
     model = read_step(data, name="a")
     assert [(part.name, part.solids) for part in model.parts] == [("Block", 1)]
     assert [(notice.code, notice.params) for notice in model.notices] == [("left-out", {"name": "Rest"})]
-    assert [each.part for each in model.instances] == ["block"]
+    assert [instance.part for instance in model.instances] == ["block"]
 
 
 def test_what_encloses_nothing_is_left_out_where_anything_else_is_there(tmp_path: Path) -> None:
@@ -155,7 +155,7 @@ def test_files_that_hold_the_parts_are_named_and_joined(tmp_path: Path) -> None:
 
 def test_an_assembly_hundreds_deep_is_read(tmp_path: Path) -> None:
     data = written(document(("Block", BLOCK.solid(), gp_Trsf()), wraps=700), tmp_path / "deep.step")
-    assert [each.part for each in read_step(data, name="deep").instances] == ["block"]
+    assert [instance.part for instance in read_step(data, name="deep").instances] == ["block"]
 
 
 def test_a_mirrored_instance_is_a_part_of_the_other_hand() -> None:

@@ -26,7 +26,7 @@ from tests.shapes import (
 
 def test_instances_are_the_leaves_with_poses_composed_to_the_root() -> None:
     model = read_step(step(kit(), "Kit"), name="kit.step")
-    assert [each.name for each in model.instances] == ["Base plate", "Rod 0", "Rod 1"]
+    assert [instance.name for instance in model.instances] == ["Base plate", "Rod 0", "Rod 1"]
     # the frame turns x to -z and stands 50 up: the second rod's 10 along x is 10 down
     np.testing.assert_allclose(model.instances[2].pose.position, [0, 0, 40], atol=1e-9)
     assert model.schema == "AP214"

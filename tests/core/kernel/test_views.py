@@ -34,7 +34,7 @@ def test_holes_are_circles_from_above_and_dashed_from_the_front() -> None:
 
 def test_what_stands_behind_is_hidden() -> None:
     shapes = [Box(10, 10, 10), Pos(0, 20, 0) * Cylinder(2, 4)]
-    view = draw_view([each.solid().wrapped for each in shapes], FRONT, size=40)
+    view = draw_view([shape.solid().wrapped for shape in shapes], FRONT, size=40)
     assert all(np.abs(line).max() <= 5 + 1e-6 for line in view.visible)
     assert any(np.abs(line).max() <= 2 + 1e-6 for line in view.hidden)
 

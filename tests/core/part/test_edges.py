@@ -45,7 +45,7 @@ def test_curves_are_known_by_kind() -> None:
 
 def test_a_wall_cut_askew_reaches_to_its_farthest_point() -> None:
     found = part(Cylinder(5, 40) - Pos(0, 0, 30) * Rot(0, 30, 0) * Box(100, 100, 30))
-    (wall,) = [each for each in found.surfaces if isinstance(each, Wall)]
+    (wall,) = [surface for surface in found.surfaces if isinstance(surface, Wall)]
     # the cut meets the axis where 15 / cos 30 is taken off, and rises by r tan 30 on one side
     top = 30 - 15 / math.cos(math.pi / 6) + 5 * math.tan(math.pi / 6)
     assert wall.length == pytest.approx(20 + top, abs=1e-4)
@@ -54,7 +54,7 @@ def test_a_wall_cut_askew_reaches_to_its_farthest_point() -> None:
 def test_points_are_placed_on_faces_with_holes() -> None:
     found = features(Box(30, 30, 10) - Cylinder(4, 30))
     bounds = FlatBounds(found)
-    top = next(k for k, each in enumerate(found.surfaces) if isinstance(each, Plane) and each.normal[2] > 0.99)
+    top = next(k for k, surface in enumerate(found.surfaces) if isinstance(surface, Plane) and surface.normal[2] > 0.99)
     points = np.array([[0.0, 0, 5], [3.9, 0, 5], [4.1, 0, 5], [14.9, 14.9, 5], [15.1, 0, 5]])
     assert bounds.holds(top, points).tolist() == [False, False, True, True, False]
 

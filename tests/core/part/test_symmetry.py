@@ -33,7 +33,7 @@ WHEEL = Cylinder(20, 5) - [Rot(0, 0, 60 * k) * Pos(12, 0, 0) * Cylinder(2, 9) fo
 )
 def test_turns(shape: Any, ways: int, orders: list[int], spins: bool) -> None:
     found = find_symmetry(features(Pos(3, 4, 5) * Rot(12, 34, 56) * shape), tolerance=TOLERANCE)
-    assert (len(found.motions), [each.order for each in found.turns]) == (ways, orders)
+    assert (len(found.motions), [turn.order for turn in found.turns]) == (ways, orders)
     assert (found.spin is not None, found.is_ball) == (spins, False)
 
 

@@ -29,7 +29,7 @@ def test_a_symmetric_part_lies_in_as_many_ways_as_it_has(shape: Any, ways: int) 
     """Orders of the rotation groups: 4 of a block, 24 of a cube."""
     found = register(features(shape), features(Pos(9, 8, 7) * Rot(11, 22, 33) * shape), tolerance=TOLERANCE)
     assert len(found) == ways
-    assert all(each.likeness == pytest.approx(1) for each in found)
+    assert all(registration.likeness == pytest.approx(1) for registration in found)
 
 
 def test_the_motion_is_found_to_the_last_digit() -> None:

@@ -24,7 +24,7 @@ def rows(name: str) -> dict[str, dict[str, str]]:
 
 def metric(name: str, nominal: float) -> dict[str, str]:
     """The row of a coarse thread; without its pitch for tables that have none."""
-    pitch = next((each.pitch for each in threads() if each.is_coarse and each.nominal == nominal), 0)
+    pitch = next((thread.pitch for thread in threads() if thread.is_coarse and thread.nominal == nominal), 0)
     found = rows(name)
     return found.get(f"M{nominal:g}-{pitch:g}") or found.get(f"M{nominal:g}") or {}
 
@@ -49,7 +49,7 @@ def test_screws(table: dict[float, fasteners.Screw], file: str, columns: tuple[s
             # a countersunk head's theoretical sizes are larger than what is left of it
             rel = 0.2 if "10642" in columns[0] else 0.035
             ours = [screw.head, screw.height, screw.key]
-            assert ours == [pytest.approx(each, rel=rel, abs=0.35) for each in theirs]
+            assert ours == [pytest.approx(their, rel=rel, abs=0.35) for their in theirs]
             compared += 1
     assert compared >= 6
 
@@ -66,7 +66,7 @@ def test_nuts_and_washers() -> None:
         if row and row["iso7089:d1"]:
             theirs = [float(row[f"iso7089:{key}"]) for key in ("d1", "d2", "h")]
             ours = [washer.inside, washer.outside, washer.thickness]
-            assert ours == [pytest.approx(each, abs=0.31) for each in theirs]  # theirs are the greatest sizes
+            assert ours == [pytest.approx(their, abs=0.31) for their in theirs]  # theirs are the greatest sizes
             compared += 1
     assert compared >= 18
 
@@ -84,7 +84,7 @@ def test_clearance_holes_and_drills() -> None:
         holes, clearance = metric("clearance_hole_sizes", thread.nominal), clearance_hole(thread.nominal)
         if thread.is_coarse and holes:
             theirs = [float(holes[key]) for key in ("Close", "Normal", "Loose")]
-            assert clearance == tuple(pytest.approx(each, abs=0.51) for each in theirs)  # theirs for M12: 14 and 15
+            assert clearance == tuple(pytest.approx(their, abs=0.51) for their in theirs)  # theirs for M12: 14 and 15
         drills = rows("tap_hole_sizes").get(f"M{thread.nominal:g}-{thread.pitch:g}")
         # theirs: for soft stock the drill of the standard, for hard stock one a little larger; their row
         # for M22 is that of a pitch of 3.5

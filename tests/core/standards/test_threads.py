@@ -13,7 +13,7 @@ from rigid_bench.core.standards.threads import clearance_hole, match_diameter, t
     ],
 )  # fmt: skip
 def test_basic_diameters_are_those_of_iso_724(nominal: float, minor: float, root: float) -> None:
-    thread = next(each for each in threads() if each.is_coarse and each.nominal == nominal)
+    thread = next(thread for thread in threads() if thread.is_coarse and thread.nominal == nominal)
     assert (thread.minor_internal, thread.root_external) == (
         pytest.approx(minor, abs=6e-4),
         pytest.approx(root, abs=6e-4),
@@ -28,7 +28,7 @@ def test_every_tapping_drill_is_about_major_less_pitch_and_above_the_minor_diame
 
 
 def test_clearance_holes_grow_with_series_and_screw() -> None:
-    rows = [clearance_hole(nominal) for nominal in sorted({each.nominal for each in threads()})]
+    rows = [clearance_hole(nominal) for nominal in sorted({thread.nominal for thread in threads()})]
     assert all(row and row[0] < row[1] < row[2] for row in rows)
     assert clearance_hole(8) == (8.4, 9.0, 10.0)
     assert clearance_hole(7.3) is None
@@ -48,4 +48,4 @@ def test_clearance_holes_grow_with_series_and_screw() -> None:
     ],
 )
 def test_a_plain_diameter_says_what_it_may_stand_for(diameter: float, is_hole: bool, said: list[str]) -> None:
-    assert [f"{each.designation} {each.size}" for each in match_diameter(diameter, is_hole=is_hole)] == said
+    assert [f"{thread.designation} {thread.size}" for thread in match_diameter(diameter, is_hole=is_hole)] == said

@@ -46,10 +46,10 @@ class CollisionLimits:
     def __init__(
         self, state: BenchState, parts: BenchParts, skins: Mapping[str, CollisionMesh], *, tolerance: Tolerance
     ) -> None:
-        self._names = [each.id for each in state.placed]
-        self._skins = [skins[each.part] for each in state.placed]
-        listed = {each.id: [own.feature.feature() for own in each.features] for each in parts.parts}
-        self._features = [listed[each.part] for each in state.placed]
+        self._names = [instance.id for instance in state.placed]
+        self._skins = [skins[instance.part] for instance in state.placed]
+        listed = {part.id: [own.feature.feature() for own in part.features] for part in parts.parts}
+        self._features = [listed[instance.part] for instance in state.placed]
         self._tolerance = tolerance
 
     def way(self, system: System, before: Sequence[Pose], after: Sequence[Pose]) -> Way:
@@ -70,7 +70,7 @@ class CollisionLimits:
         for number in range(1, count + 1):
             there = list(after) if number == count else system.stepped(before, step * (number / count))
             pairs = self._moving(here, there)
-            watched = [(a, b, each) for a, b in pairs for each in self._faces(a, b, here)]
+            watched = [(a, b, face) for a, b in pairs for face in self._faces(a, b, here)]
             pairs = [(a, b) for a, b in pairs if self._meeting(a, b, here) is None]
             if not self._touching(pairs, watched, here, there):
                 here = there
@@ -123,7 +123,7 @@ class CollisionLimits:
         """List the flat faces of two parts that look at each other from near."""
         placed = [(self._skins[k].part, poses[k]) for k in (a, b)]
         found = find_contacts(placed, tolerance=self._tolerance, within_mm=2 * _STEP_MM)
-        return [each for each in found if each.kind == "meet"]
+        return [contact for contact in found if contact.kind == "meet"]
 
     def _moving(self, here: Sequence[Pose], there: Sequence[Pose]) -> list[tuple[int, int]]:
         """List the pairs whose boxes come near each other while they move against each other."""

@@ -102,29 +102,29 @@ class BenchState(Document):
 
     def instance(self, name: str) -> Placed | None:
         """Return an instance, or None."""
-        return next((each for each in self.placed if each.id == name), None)
+        return next((instance for instance in self.placed if instance.id == name), None)
 
     def build_document(self, parts: BenchParts, *, source: str = "") -> dict[str, Any]:
         """Write the build file of what the bench holds."""
-        used = {each.part for each in self.placed}
+        used = {instance.part for instance in self.placed}
         found: dict[str, Any] = {"format": "rigid-bench/build", "version": 1, "units": "mm"}
         if source:
             found["source"] = source
         found["parts"] = [
-            {"id": each.id, "name": each.name, **({"part": each.product} if source else {"file": each.file})}
-            for each in parts.parts
-            if each.id in used
+            {"id": part.id, "name": part.name, **({"part": part.product} if source else {"file": part.file})}
+            for part in parts.parts
+            if part.id in used
         ]
         found["instances"] = [
             {
-                "id": each.id,
-                "part": each.part,
-                "grounded": each.grounded,
-                "pose": {"position": each.position, "quaternion": each.quaternion},
+                "id": instance.id,
+                "part": instance.part,
+                "grounded": instance.grounded,
+                "pose": {"position": instance.position, "quaternion": instance.quaternion},
             }
-            for each in self.placed
+            for instance in self.placed
         ]
-        found["mates"] = [each.model_dump(mode="json", exclude_none=True, exclude={"words"}) for each in self.mates]
+        found["mates"] = [mate.model_dump(mode="json", exclude_none=True, exclude={"words"}) for mate in self.mates]
         return found
 
 
@@ -138,14 +138,16 @@ def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
     {'pin-1': 'Pin (1)'}
     """
     found, seen = dict[str, str](), dict[str, int]()
-    known = {each.id: each for each in parts.parts}
-    uses = [each.part for each in state.placed]
-    names = [each.name for each in parts.parts]
-    for each in state.placed:
-        part = known[each.part]
-        seen[each.part] = seen.get(each.part, 0) + 1
+    known = {part.id: part for part in parts.parts}
+    uses = [instance.part for instance in state.placed]
+    names = [part.name for part in parts.parts]
+    for instance in state.placed:
+        part = known[instance.part]
+        seen[instance.part] = seen.get(instance.part, 0) + 1
         own = part.name if names.count(part.name) == 1 else f"{part.name} ({part.id})"
-        found[each.id] = own if max(part.count, uses.count(each.part)) == 1 else f"{own} ({seen[each.part]})"
+        found[instance.id] = (
+            own if max(part.count, uses.count(instance.part)) == 1 else f"{own} ({seen[instance.part]})"
+        )
     return found
 
 

@@ -33,9 +33,9 @@ def find_ways(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance
     tolerance
         For contacts and overlaps.
     """
-    names = [each.id for each in state.placed]
-    placed = {k: (parts[each.part], each.pose) for k, each in enumerate(state.placed)}
-    base = next((k for k, each in enumerate(state.placed) if each.grounded), 0)
+    names = [instance.id for instance in state.placed]
+    placed = {k: (parts[instance.part], instance.pose) for k, instance in enumerate(state.placed)}
+    base = next((k for k, instance in enumerate(state.placed) if instance.grounded), 0)
     found = work.answer(state, tolerance=tolerance)
     motions = {k: found.motions(name) for k, name in enumerate(names)}
     ways = ways_apart(placed, motions, found.found.system.build.mates, base=base, tolerance=tolerance)
@@ -66,14 +66,14 @@ def explode(
         In a pictorial view. Of an empty bench nothing can be drawn.
     """
     ways = find_ways(parts, state, tolerance=tolerance)
-    shifts = {each.id: share * np.array(ways.shifts[each.id]) for each in state.placed}
+    shifts = {instance.id: share * np.array(ways.shifts[instance.id]) for instance in state.placed}
     solids = [
-        moved(parts[each.part].shape, Pose(each.pose.rotation, each.pose.position + shifts[each.id]))
-        for each in state.placed
+        moved(parts[instance.part].shape, Pose(instance.pose.rotation, instance.pose.position + shifts[instance.id]))
+        for instance in state.placed
     ]
-    size = float(np.linalg.norm(np.ptp(np.vstack([tight_box(each) for each in solids]), axis=0)))
+    size = float(np.linalg.norm(np.ptp(np.vstack([tight_box(solid) for solid in solids]), axis=0)))
     frame = axes_of(PICTORIAL)[:2]
-    middles = {each.id: each.pose.point(parts[each.part].box.mean(axis=0)) for each in state.placed}
+    middles = {instance.id: instance.pose.point(parts[instance.part].box.mean(axis=0)) for instance in state.placed}
     shown = seen_edges(solids, PICTORIAL, size=size)
     return Exploded(
         view=view_model(draw_view(solids, PICTORIAL, size=size)),
@@ -89,7 +89,7 @@ def explode(
         distances={name: round(float(np.linalg.norm(shift)), 3) for name, shift in shifts.items()},
         order=ways.order,
         stuck=ways.stuck,
-        hidden=[each.id for each, edges in zip(state.placed, shown, strict=True) if not edges],
+        hidden=[instance.id for instance, edges in zip(state.placed, shown, strict=True) if not edges],
     )
 
 

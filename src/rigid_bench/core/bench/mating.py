@@ -113,7 +113,7 @@ def mate(state: BenchState, parts: BenchParts, request: MateRequest, *, toleranc
 
 def next_id(state: BenchState) -> str:
     """Return an id for one more mate."""
-    taken = {each.id for each in state.mates}
+    taken = {mate.id for mate in state.mates}
     return next(f"m{k}" for k in range(1, len(taken) + 2) if f"m{k}" not in taken)
 
 
@@ -197,7 +197,7 @@ def _turned(
     motion = Pose.identity()
     for turn in turns:
         motion = Pose.about(turn, other.pose.point(second.point)) @ motion
-    poses = [motion @ each.pose if each.id in moving else each.pose for each in state.placed]
+    poses = [motion @ instance.pose if instance.id in moving else instance.pose for instance in state.placed]
     return at_poses(state, poses) if moving else state
 
 
@@ -235,19 +235,19 @@ def with_mate(
 
 def _brought(asked: BenchState, moving: set[str], tolerance: Tolerance) -> list[Placed] | None:
     """Move only these instances until their mates hold, all others held; None where that cannot be."""
-    mates = [each for each in asked.mates if {each.a.instance, each.b.instance} & moving]
-    near = moving | {end for each in mates for end in (each.a.instance, each.b.instance)}
+    mates = [mate for mate in asked.mates if {mate.a.instance, mate.b.instance} & moving]
+    near = moving | {end for mate in mates for end in (mate.a.instance, mate.b.instance)}
     placed = [
-        each if each.id in moving else each.model_copy(update={"grounded": True})
-        for each in asked.placed
-        if each.id in near
+        instance if instance.id in moving else instance.model_copy(update={"grounded": True})
+        for instance in asked.placed
+        if instance.id in near
     ]
     part = BenchState(placed=placed, mates=mates)
     found = solve(bench_build(part), is_quick=True, tolerance=tolerance)
     if not found.satisfied:
         return None
-    arrived = {each.id: each for each in at_poses(part, found.poses).placed if each.id in moving}
-    return [arrived.get(each.id, each) for each in asked.placed]
+    arrived = {instance.id: instance for instance in at_poses(part, found.poses).placed if instance.id in moving}
+    return [arrived.get(instance.id, instance) for instance in asked.placed]
 
 
 def conflicting_mates(state: BenchState, mate: BenchMate, *, tolerance: Tolerance) -> list[str]:
@@ -263,33 +263,40 @@ def conflicting_mates(state: BenchState, mate: BenchMate, *, tolerance: Toleranc
         Says when mates hold.
     """
     ends = {mate.a.instance, mate.b.instance}
-    near = [each for each in state.mates if {each.a.instance, each.b.instance} & ends and each.id != mate.id]
-    placed = [each.model_copy(update={"grounded": each.grounded or each.id not in ends}) for each in state.placed]
+    near = [
+        candidate
+        for candidate in state.mates
+        if {candidate.a.instance, candidate.b.instance} & ends and candidate.id != mate.id
+    ]
+    placed = [
+        instance.model_copy(update={"grounded": instance.grounded or instance.id not in ends})
+        for instance in state.placed
+    ]
 
     def is_met(others: list[BenchMate]) -> bool:
         build = bench_build(BenchState(placed=placed, mates=[*others, mate]))
         found = freedom(build, tolerance=tolerance)
-        if mate.id in {each.mate for each in found.conflicts}:
+        if mate.id in {conflict.mate for conflict in found.conflicts}:
             return not solve(build, is_quick=True, tolerance=tolerance).satisfied
         return mate.id in found.redundant_mates
 
-    for each in near[::-1]:  # leaving out one after the other, the last made first
-        without = [own for own in near if own is not each]
+    for known_mate in near[::-1]:  # leaving out one after the other, the last made first
+        without = [own for own in near if own is not known_mate]
         if is_met(without):
             near = without
-    return [each.id for each in near]
+    return [known_mate.id for known_mate in near]
 
 
 def _hangs_on(state: BenchState, start: str, without: str) -> set[str]:
     """Return the instances that are mated to one, directly or by others, not by way of a second; never the base."""
-    grounded = {each.id for each in state.placed if each.grounded}
+    grounded = {instance.id for instance in state.placed if instance.grounded}
     found, waiting = set[str](), [start]
     while waiting:
         own = waiting.pop()
         if own in found or own in grounded or own == without:
             continue
         found.add(own)
-        for each in state.mates:
-            ends = (each.a.instance, each.b.instance)
+        for mate in state.mates:
+            ends = (mate.a.instance, mate.b.instance)
             waiting += [end for end in ends if own in ends and end != own]
     return found

@@ -100,7 +100,7 @@ def drag(
     """
     known(state, name)
     build = bench_build(state)
-    index = next(k for k, each in enumerate(build.instances) if each.id == name)
+    index = next(k for k, instance in enumerate(build.instances) if instance.id == name)
     found = freedom(build, tolerance=tolerance)
     steps = _Steps(list(found.poses), has_limits, stops)
     states: list[BenchState] = []
@@ -140,10 +140,10 @@ def _following(
     velocities = [found.velocity_towards(index, np.array(start, dtype=float), way) for way in (pull, *np.eye(3))]
     goes = np.abs(velocities).max(axis=0).reshape(-1, 6).max(axis=1) > _STILL_MM
     instances = tuple(
-        replace(each, grounded=each.grounded or not bool(moves))
-        for each, moves in zip(build.instances, goes, strict=True)
+        replace(instance, grounded=instance.grounded or not bool(moves))
+        for instance, moves in zip(build.instances, goes, strict=True)
     )
-    mates = tuple(each for each in build.mates if goes[each.a] or goes[each.b])
+    mates = tuple(mate for mate in build.mates if goes[mate.a] or goes[mate.b])
     return freedom(replace(build, instances=instances, mates=mates), tolerance=tolerance)
 
 
@@ -177,7 +177,7 @@ def nudge(
     motions = found.motions(name)
     if not 0 <= motion < len(motions):
         raise FormRejected("motion", "it is not there any more", "Look what is free now")
-    index = next(k for k, each in enumerate(state.placed) if each.id == name)
+    index = next(k for k, instance in enumerate(state.placed) if instance.id == name)
     own = motions[motion]
     box = np.array(part_of(parts, state.placed[index]).box)
     most = _NUDGE_RAD if own.kind == "rotation" else _NUDGE * float(np.linalg.norm(box[1] - box[0]))
@@ -200,4 +200,4 @@ def _along(found: Freedom, motion: Motion, index: int, most: float) -> Iterator[
 
 def standing(state: BenchState, poses: dict[str, Pose]) -> BenchState:
     """Return a bench with some of its parts elsewhere: where a drag has brought them so far."""
-    return at_poses(state, [poses.get(each.id, each.pose) for each in state.placed])
+    return at_poses(state, [poses.get(instance.id, instance.pose) for instance in state.placed])

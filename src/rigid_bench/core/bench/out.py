@@ -22,7 +22,7 @@ _FLOAT, _UNSIGNED = 5126, 5125
 
 def gltf(state: BenchState, parts: BenchParts) -> bytes:
     """Write the placed parts as glTF 2.0, its data in it: metres, y upwards (Khronos, glTF 2.0 specification, 3.4)."""
-    used = [each for each in parts.parts if any(each.id == own.part for own in state.placed)]
+    used = [part for part in parts.parts if any(part.id == own.part for own in state.placed)]
     blob, views, accessors, meshes = b"", [], [], []
     for part in used:
         points, triangles = _triangles(part)
@@ -43,12 +43,12 @@ def gltf(state: BenchState, parts: BenchParts) -> bytes:
     numbers = {part.id: k for k, part in enumerate(used)}
     nodes: list[dict[str, Any]] = [
         {
-            "name": each.id,
-            "mesh": numbers[each.part],
-            "translation": [_M * value for value in each.position],
-            "rotation": [*each.quaternion[1:], each.quaternion[0]],
+            "name": instance.id,
+            "mesh": numbers[instance.part],
+            "translation": [_M * value for value in instance.position],
+            "rotation": [*instance.quaternion[1:], instance.quaternion[0]],
         }
-        for each in state.placed
+        for instance in state.placed
     ]
     # y is up in glTF, z in ours: one node above all turns them
     nodes.append({"name": "bench", "rotation": [-(0.5**0.5), 0, 0, 0.5**0.5], "children": list(range(len(nodes)))})
@@ -76,13 +76,13 @@ def joints_of(state: BenchState, *, tolerance: Tolerance) -> dict[str, Joint]:
     A part that may do more than one thing is given as floating; so are parts that nothing carries.
     """
     found = answer(state, tolerance=tolerance).found
-    names = [each.id for each in state.placed]
-    base = next((each.id for each in state.placed if each.grounded), names[0])
+    names = [instance.id for instance in state.placed]
+    base = next((instance.id for instance in state.placed if instance.grounded), names[0])
     carried, waiting, joints = {base}, [base], dict[str, Joint]()
     while waiting:
         own = waiting.pop(0)
-        for each in state.mates:
-            ends = (each.a.instance, each.b.instance)
+        for mate in state.mates:
+            ends = (mate.a.instance, mate.b.instance)
             if own not in ends or ends[0] == ends[1]:
                 continue
             other = ends[1] if ends[0] == own else ends[0]
@@ -119,16 +119,16 @@ def urdf(state: BenchState, parts: BenchParts, joints: Mapping[str, Joint]) -> d
         "floating"), and its axis as (point, direction) in the world, mm, or None.
     """
     robot = ET.Element("robot", name="bench")
-    poses = {each.id: each.pose for each in state.placed}
+    poses = {instance.id: instance.pose for instance in state.placed}
     origins = {name: _joint_frame(poses[name], joints.get(name)) for name in poses}
-    for each in state.placed:
-        link = ET.SubElement(robot, "link", name=each.id)
-        inside = origins[each.id].inverse() @ poses[each.id]
+    for instance in state.placed:
+        link = ET.SubElement(robot, "link", name=instance.id)
+        inside = origins[instance.id].inverse() @ poses[instance.id]
         for what in ("visual", "collision"):
             shape = ET.SubElement(link, what)
             ET.SubElement(shape, "origin", _origin(inside))
             scale = f"{_M} {_M} {_M}"
-            ET.SubElement(ET.SubElement(shape, "geometry"), "mesh", filename=f"{each.part}.stl", scale=scale)
+            ET.SubElement(ET.SubElement(shape, "geometry"), "mesh", filename=f"{instance.part}.stl", scale=scale)
     for name, (carrier, kind, axis) in joints.items():
         joint = ET.SubElement(robot, "joint", name=f"{carrier} to {name}", type=kind)
         ET.SubElement(joint, "parent", link=carrier)
@@ -142,7 +142,7 @@ def urdf(state: BenchState, parts: BenchParts, joints: Mapping[str, Joint]) -> d
     ET.indent(robot)
     files = {"bench.urdf": ET.tostring(robot, encoding="utf-8", xml_declaration=True)}
     for part in parts.parts:
-        if any(part.id == each.part for each in state.placed):
+        if any(part.id == instance.part for instance in state.placed):
             files[f"{part.id}.stl"] = _stl(part)
     return files
 

@@ -64,9 +64,9 @@ def shapes_of(
     """Return the shapes of a bench's parts by their ids there: the exercise's, or those of a student's files."""
     if files is not None:
         own = read_submission(files, tolerance=tolerance)
-        return dict(zip(_named(own), (each.features for each in own.parts), strict=True))
-    models = [each for each in exercise.model.parts if each.file is not None]
-    return {each.id: read_reference(exercise, each, tolerance=tolerance) for each in models}
+        return dict(zip(_named(own), (part.features for part in own.parts), strict=True))
+    models = [part for part in exercise.model.parts if part.file is not None]
+    return {model.id: read_reference(exercise, model, tolerance=tolerance) for model in models}
 
 
 def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolerance: Tolerance) -> LaidOut:
@@ -90,12 +90,12 @@ def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolera
     named = _named(own)
     models = [name for name in files if not name.lower().endswith(".json")]
     parts, skins = [], {}
-    for index, each in enumerate(own.parts):
-        if each.features.is_mesh:
+    for index, known_part in enumerate(own.parts):
+        if known_part.features.is_mesh:
             raise UnreadableFile(models[0], "the bench needs solids, and this holds triangles", "Export it as STEP")
-        part, numbers = _part(named[index], each.name, 0, each.features, product=each.product)
+        part, numbers = _part(named[index], known_part.name, 0, known_part.features, product=known_part.product)
         parts.append(part)
-        skins[part.id] = (each.features, numbers)
+        skins[part.id] = (known_part.features, numbers)
     placed: list[Placed] = []
     indices: list[int] = []
     taken: set[str] = set()
@@ -113,14 +113,14 @@ def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolera
         )
         indices.append(k)
     called = labels(BenchState(placed=placed), BenchParts(parts=parts))
-    mates = _declared(files, own, [each.id for each in placed], indices, called)
+    mates = _declared(files, own, [instance.id for instance in placed], indices, called)
     laid = BenchParts(parts=parts, placed=placed, mates=mates, may_suggest=may_suggest)
     return LaidOut(parts=laid, skins=pack_collision_meshes(skins))
 
 
 def _named(own: Submission) -> list[str]:
     taken: set[str] = set()
-    return [unique(slug(each.name), taken) for each in own.parts]
+    return [unique(slug(part.name), taken) for part in own.parts]
 
 
 def _declared(
@@ -136,13 +136,13 @@ def _declared(
     places = {own.instances[k].id: ids[at] for at, k in enumerate(indices)}
     return [
         BenchMate(
-            **each.model_dump(exclude={"a", "b"}),
-            words=f"{each.kind}: {called[places[each.b.instance]]} to {called[places[each.a.instance]]}",
-            a=each.a.model_copy(update={"instance": places[each.a.instance]}),
-            b=each.b.model_copy(update={"instance": places[each.b.instance]}),
+            **mate.model_dump(exclude={"a", "b"}),
+            words=f"{mate.kind}: {called[places[mate.b.instance]]} to {called[places[mate.a.instance]]}",
+            a=mate.a.model_copy(update={"instance": places[mate.a.instance]}),
+            b=mate.b.model_copy(update={"instance": places[mate.b.instance]}),
         )
-        for each in model.mates
-        if each.a.instance in places and each.b.instance in places
+        for mate in model.mates
+        if mate.a.instance in places and mate.b.instance in places
     ]
 
 
@@ -152,8 +152,8 @@ def _part(
     """Return a part of the bench, and the number of the feature that each of its faces belongs to."""
     vertices, triangles, face_of = face_triangles(features.shape, within_mm=max(_FINE * features.size, 0.02))
     listed = pointables(features, mm=1.0)
-    through = {frozenset(each.cylinder.faces): each.through for each in find_holes(features)}
-    numbers = {face: k for k, each in enumerate(listed) for face in each.faces}
+    through = {frozenset(hole.cylinder.faces): hole.through for hole in find_holes(features)}
+    numbers = {face: k for k, pointable in enumerate(listed) for face in pointable.faces}
     box = features.box
     own = BenchPart(
         id=part,
@@ -166,12 +166,12 @@ def _part(
         faces=[numbers.get(int(face), -1) for face in face_of],
         features=[
             BenchFeature(
-                words=_words(each, through),
-                kind="round" if each.feature.cylinder else "flat",
-                feature=each.feature,
-                is_hollow=each.is_hollow if each.feature.cylinder else None,
+                words=_words(pointable, through),
+                kind="round" if pointable.feature.cylinder else "flat",
+                feature=pointable.feature,
+                is_hollow=pointable.is_hollow if pointable.feature.cylinder else None,
             )
-            for each in listed
+            for pointable in listed
         ],
         box=[box[0].tolist(), box[1].tolist()],
     )

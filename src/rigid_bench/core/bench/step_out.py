@@ -27,8 +27,8 @@ def step_of_bench(state: BenchState, shapes: Mapping[str, PartFeatures], names: 
     """
     if not state.placed:
         raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
-    used = dict.fromkeys(each.part for each in state.placed)
+    used = dict.fromkeys(instance.part for instance in state.placed)
     return write_assembly(
         {part: (names[part], shapes[part].shape) for part in used},
-        [Component(name=each.id, part=each.part, pose=each.pose) for each in state.placed],
+        [Component(name=instance.id, part=instance.part, pose=instance.pose) for instance in state.placed],
     )

@@ -65,7 +65,7 @@ def _near(state: BenchState, skins: Mapping[str, CollisionMesh]) -> Iterator[tup
     """Yield the pairs whose boxes touch."""
     if not state.placed:
         return
-    corners = np.array([each.pose.point(skins[each.part].part.corners) for each in state.placed])
+    corners = np.array([instance.pose.point(skins[instance.part].part.corners) for instance in state.placed])
     low, high = corners.min(axis=1) - _TOUCH_MM, corners.max(axis=1) + _TOUCH_MM
     for a, b in np.argwhere(np.all(low[:, None] <= high[None], axis=2)).tolist():
         if a < b and np.all(low[b] <= high[a]):
@@ -84,4 +84,6 @@ def _contacts(
     """Find what two parts show, the first at the origin."""
     pose = Pose(np.array(seen[:9]).reshape(3, 3), np.array(seen[9:]))
     found = find_contacts([(one.part, Pose.identity()), (other.part, pose)], tolerance=tolerance)
-    return tuple(each for each in found if each.touches or (each.kind == "seated" and each.gap_mm > -NEAR_MM))
+    return tuple(
+        contact for contact in found if contact.touches or (contact.kind == "seated" and contact.gap_mm > -NEAR_MM)
+    )

@@ -36,28 +36,29 @@ def bench_build(state: BenchState) -> Build:
     """
     if not state.placed:
         raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
-    places = {each.id: k for k, each in enumerate(state.placed)}
+    places = {instance.id: k for k, instance in enumerate(state.placed)}
     return Build(
         parts=(),
         instances=tuple(
-            Instance(id=each.id, part=each.part, grounded=each.grounded, pose=each.pose) for each in state.placed
+            Instance(id=instance.id, part=instance.part, grounded=instance.grounded, pose=instance.pose)
+            for instance in state.placed
         ),
-        mates=tuple(make_mate(each, 1.0, places, f"bench, mate '{each.id}'") for each in state.mates),
+        mates=tuple(make_mate(mate, 1.0, places, f"bench, mate '{mate.id}'") for mate in state.mates),
     )
 
 
 def left_over(state: BenchState, parts: BenchParts) -> dict[str, int]:
     """Return how many of each part still lie beside the bench."""
-    used = [each.part for each in state.placed]
-    return {each.id: max(0, each.count - used.count(each.id)) for each in parts.parts}
+    used = [instance.part for instance in state.placed]
+    return {part.id: max(0, part.count - used.count(part.id)) for part in parts.parts}
 
 
 def place(state: BenchState, parts: BenchParts, part: str) -> BenchState:
     """Bring in a part, apart from what stands there."""
-    own = next((each for each in parts.parts if each.id == part), None)
+    own = next((candidate for candidate in parts.parts if candidate.id == part), None)
     if own is None or (left_over(state, parts)[part] == 0):
         raise FormRejected("part", "none of it is left beside the bench", "Choose another part")
-    numbers = [each.id for each in state.placed]
+    numbers = [instance.id for instance in state.placed]
     name = next(f"{part}-{k}" for k in range(1, len(numbers) + 2) if f"{part}-{k}" not in numbers)
     at = [0.0, 0.0, 0.0]
     if state.placed:
@@ -67,26 +68,29 @@ def place(state: BenchState, parts: BenchParts, part: str) -> BenchState:
 
 def _right_end(state: BenchState, parts: BenchParts) -> float:
     """Return how far to the right what is placed reaches, mm."""
-    boxes = {each.id: np.array(each.box) for each in parts.parts}
+    boxes = {part.id: np.array(part.box) for part in parts.parts}
     ends = []
-    for each in state.placed:
-        low, high = boxes[each.part]
+    for instance in state.placed:
+        low, high = boxes[instance.part]
         corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
-        ends.append(float(each.pose.point(corners)[:, 0].max()))
+        ends.append(float(instance.pose.point(corners)[:, 0].max()))
     return max(ends)
 
 
 def take_away(state: BenchState, name: str) -> BenchState:
     """Put a part back beside the bench, with its mates."""
     known(state, name)
-    mates = [each for each in state.mates if name not in (each.a.instance, each.b.instance)]
-    return BenchState(placed=[each for each in state.placed if each.id != name], mates=mates)
+    mates = [mate for mate in state.mates if name not in (mate.a.instance, mate.b.instance)]
+    return BenchState(placed=[instance for instance in state.placed if instance.id != name], mates=mates)
 
 
 def ground(state: BenchState, name: str) -> BenchState:
     """Make a part the base; the base itself is let go."""
     chosen = known(state, name)
-    placed = [each.model_copy(update={"grounded": each.id == name and not chosen.grounded}) for each in state.placed]
+    placed = [
+        instance.model_copy(update={"grounded": instance.id == name and not chosen.grounded})
+        for instance in state.placed
+    ]
     return state.model_copy(update={"placed": placed})
 
 
@@ -106,12 +110,12 @@ def known(state: BenchState, name: str) -> Placed:
 
 def part_of(parts: BenchParts, own: Placed) -> BenchPart:
     """Return the part of which an instance is one."""
-    return next(each for each in parts.parts if each.id == own.part)
+    return next(part for part in parts.parts if part.id == own.part)
 
 
 def at_poses(state: BenchState, poses: Sequence[Pose]) -> BenchState:
     """Return a bench with its instances elsewhere, one pose for each."""
-    placed = [_placed(each, pose) for each, pose in zip(state.placed, poses, strict=True)]
+    placed = [_placed(instance, pose) for instance, pose in zip(state.placed, poses, strict=True)]
     return state.model_copy(update={"placed": placed})
 
 
@@ -125,7 +129,7 @@ def _placed(own: Placed, pose: Pose) -> Placed:
 
 def unmate(state: BenchState, name: str) -> BenchState:
     """Take a mate away; nothing moves."""
-    mates = [each for each in state.mates if each.id != name]
+    mates = [mate for mate in state.mates if mate.id != name]
     if len(mates) == len(state.mates):
         raise FormRejected("mate", f"there is no mate '{name[:40]}'", "Choose one of the list")
     return state.model_copy(update={"mates": mates})
@@ -152,7 +156,7 @@ class Answer:
 
     def motions(self, name: str) -> list[Motion]:
         """Return the motions of one instance."""
-        index = next(k for k, each in enumerate(self.found.system.build.instances) if each.id == name)
+        index = next(k for k, instance in enumerate(self.found.system.build.instances) if instance.id == name)
         return self.found.motions(index)
 
 
@@ -161,15 +165,15 @@ def answer(state: BenchState, *, tolerance: Tolerance) -> Answer:
     build = bench_build(state)
     found = freedom(build, tolerance=tolerance)
     standings = {
-        each.id: Standing(state=state_of(found, k, found.degrees(k)), degrees=found.degrees(k))
-        for k, each in enumerate(build.instances)
+        instance.id: Standing(state=state_of(found, k, found.degrees(k)), degrees=found.degrees(k))
+        for k, instance in enumerate(build.instances)
     }
     return Answer(
         found=found,
         mobility=found.mobility,
         instances=standings,
         redundant=found.redundant_mates,
-        clashing=tuple(each.mate for each in found.conflicts),
+        clashing=tuple(conflict.mate for conflict in found.conflicts),
     )
 
 
@@ -196,7 +200,7 @@ def build_bytes(state: BenchState, parts: BenchParts, *, source: str = "") -> by
 def takes(mate: BenchMate, found: Answer) -> bool:
     """Say whether a mate would take any motion away."""
     build = found.found.system.build
-    places = {each.id: k for k, each in enumerate(build.instances)}
+    places = {instance.id: k for k, instance in enumerate(build.instances)}
     return takes_any(found.found, make_mate(mate, 1.0, places, f"mate '{mate.id}'"))
 
 

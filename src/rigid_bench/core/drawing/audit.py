@@ -76,7 +76,7 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
     for row in [*unknowns.tangencies(), *_symmetries(unknowns, model, mm)]:
         known.add(row)
     redundant, without = [], []
-    own = [each for each in checks if each.fields.get("part") == model.id]
+    own = [check for check in checks if check.fields.get("part") == model.id]
     for check in own:
         if check.kind != "dimension" or check.fields.get("value") in _FIXES_NOTHING:
             continue
@@ -96,7 +96,7 @@ def _says_through(unknowns: DrawingRows, check: CheckModel, mm: float) -> bool:
 
 def said_rows(unknowns: DrawingRows, model: PartModel, checks: Sequence[CheckModel], mm: float) -> Iterator[Row]:
     """Yield all that an exercise says of a part: what is drawn so, its dimensions, and what they say beside."""
-    own = [each for each in checks if each.fields.get("part") == model.id]
+    own = [check for check in checks if check.fields.get("part") == model.id]
     yield from unknowns.tangencies()
     yield from _symmetries(unknowns, model, mm)
     for check in own:
@@ -231,8 +231,8 @@ def _threaded(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
 
 def _symmetries(unknowns: DrawingRows, model: PartModel, mm: float) -> list[Row]:
     rows: list[Row] = []
-    for each in model.symmetric:
-        plane = each.feature(mm=mm)
+    for feature in model.symmetric:
+        plane = feature.feature(mm=mm)
         if isinstance(plane, PlaneFeature):
             rows += unknowns.mirrored(plane)
     return rows

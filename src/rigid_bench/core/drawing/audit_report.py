@@ -58,13 +58,13 @@ def _report(found: PartAudit, mm: float) -> PartAuditReport:
         verdict=" and ".join(words) or "rigid",
         missing=[
             MissingReport(
-                feature=feature_model(each.unknown.feature, mm=mm),
-                direction=_numbers(each.direction),
-                text=missing_words(each, mm),
+                feature=feature_model(missing.unknown.feature, mm=mm),
+                direction=_numbers(missing.direction),
+                text=missing_words(missing, mm),
             )
-            for each in found.missing
+            for missing in found.missing
         ],
-        redundant=[RedundantReport(check=each) for each in found.redundant],
+        redundant=[RedundantReport(check=redundant) for redundant in found.redundant],
         without_tie=list(found.without_tie),
     )
 
@@ -111,7 +111,7 @@ def _words(feature: Feature, mm: float) -> str:
 
 def _place(feature: Feature, mm: float) -> str:
     assert isinstance(feature, PlaneFeature | AxisFeature | SphereFeature)
-    return f"({', '.join(number(float(each) / mm) for each in feature.point)})"
+    return f"({', '.join(number(float(coordinate) / mm) for coordinate in feature.point)})"
 
 
 def _way(direction: NDArray[np.float64]) -> str:
@@ -122,4 +122,4 @@ def _way(direction: NDArray[np.float64]) -> str:
 
 
 def _numbers(values: NDArray[np.float64]) -> list[float]:
-    return [round(float(each), _DIGITS) + 0.0 for each in values]
+    return [round(float(value), _DIGITS) + 0.0 for value in values]

@@ -36,10 +36,10 @@ class DrawingRows(Unknowns):
         """Yield the rows of roundings and chamfers of one size: one dimension says them all."""
         for name, sizes in (
             ("rounding", self.rounded),
-            ("chamfer", {k: each.legs for k, each in self.chamfered.items()}),
+            ("chamfer", {k: chamfer.legs for k, chamfer in self.chamfered.items()}),
             (
                 "chamfer angle",
-                {k: each.legs for k, each in self.chamfered.items() if ("chamfer angle", k) in self._columns},
+                {k: chamfer.legs for k, chamfer in self.chamfered.items() if ("chamfer angle", k) in self._columns},
             ),
         ):
             first: dict[object, int] = {}
@@ -151,7 +151,7 @@ class DrawingRows(Unknowns):
 
     def angle(self, a: Feature, b: Feature) -> Row | None:
         """Return the row of an angle between two directions."""
-        ways = [each.direction for each in (a, b) if isinstance(each, PlaneFeature | AxisFeature)]
+        ways = [feature.direction for feature in (a, b) if isinstance(feature, PlaneFeature | AxisFeature)]
         if len(ways) != 2:
             return None
         across = cross(ways[0], ways[1])
@@ -194,7 +194,7 @@ class DrawingRows(Unknowns):
         if found is None or found[0] != "u":
             return None
         axis = self.axes[found[1]]
-        beside = [k for k, each in enumerate(self.flats) if abs(float(each.normal @ axis.direction)) < 1e-9]
+        beside = [k for k, flat in enumerate(self.flats) if abs(float(flat.normal @ axis.direction)) < 1e-9]
         if not beside:
             return None
         point = axis.point
@@ -292,8 +292,8 @@ class DrawingRows(Unknowns):
 
     def corner_distance(self, a: Feature, b: Feature) -> Row | None:
         """Return the row of a distance from a corner to a flat face, or to another corner."""
-        points = [each for each in (a, b) if isinstance(each, PointFeature)]
-        plane = next((each for each in (a, b) if isinstance(each, PlaneFeature)), None)
+        points = [point_feature for point_feature in (a, b) if isinstance(point_feature, PointFeature)]
+        plane = next((plane_feature for plane_feature in (a, b) if isinstance(plane_feature, PlaneFeature)), None)
         if plane is not None and points:
             found = self._find(plane)
             if found is None or found[0] != "s":
@@ -304,7 +304,7 @@ class DrawingRows(Unknowns):
         if len(points) != 2 or np.linalg.norm(points[1].point - points[0].point) < ON:
             return None
         way = unit(points[1].point - points[0].point)
-        first, second = (self._at_corner(each.point, way) for each in points)
+        first, second = (self._at_corner(point.point, way) for point in points)
         return None if first is None or second is None else second - first
 
     def _at_corner(self, point: _Array, way: _Array) -> Row | None:

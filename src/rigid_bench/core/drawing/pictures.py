@@ -3,6 +3,7 @@
 import pickle
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from functools import partial
 from typing import Literal
 
 import numpy as np
@@ -88,10 +89,9 @@ def make_pictures(
     pictures = {}
     for part, _ in drawn:
         progress(f"Drawing {part.name}")
-        read = features[part.id]
         drawn_part = _PARTS.of(
             digest_of(exercise.part_files[part.id], repr(tolerance)),
-            lambda read=read: part_pictures(read, tolerance=tolerance),
+            partial(part_pictures, features[part.id], tolerance=tolerance),
         )
         is_cut = part.origin == "made" and part.process in CUT_PROCESSES and not features[part.id].is_mesh
         stock = stock_piece(features[part.id]) if is_cut else None

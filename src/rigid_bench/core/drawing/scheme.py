@@ -37,7 +37,7 @@ def with_scheme(document: dict[str, Any], scheme: dict[str, Any]) -> dict[str, A
             bands.setdefault(key, check.get("near"))
     checks = []
     for check in document.get("checks", []):
-        known = next((each for each in _keys(check) if each in marks), None)
+        known = next((key for key in _keys(check) if key in marks), None)
         if known is None or check.get("value") in _UNCHECKED:
             checks.append(check)
             continue

@@ -69,13 +69,15 @@ class Unknowns:
     def __init__(self, part: PartFeatures) -> None:
         self.part = part
         fillets, chamfers = find_fillets(part), find_chamfers(part)
-        self.rounded = {each.surface: each.radius for each in fillets}
-        self.chamfered = {each.surface: each for each in chamfers}
+        self.rounded = {fillet.surface: fillet.radius for fillet in fillets}
+        self.chamfered = {chamfer.surface: chamfer for chamfer in chamfers}
         faces_of_chamfers = {face for k in self.chamfered for face in part.surfaces[k].faces}
         self.sunk = _countersinks(part)
-        self.flats = [each for each in flats_of(part) if not set(each.faces) <= faces_of_chamfers]
+        self.flats = [flat for flat in flats_of(part) if not set(flat.faces) <= faces_of_chamfers]
         self.walls = [
-            (k, each) for k, each in enumerate(part.surfaces) if isinstance(each, Cylinder) and k not in self.rounded
+            (k, surface)
+            for k, surface in enumerate(part.surfaces)
+            if isinstance(surface, Cylinder) and k not in self.rounded
         ]
         self.frame = self._main_directions()
         self.axes = self._axes()
@@ -86,8 +88,8 @@ class Unknowns:
 
     def _main_directions(self) -> _Array:
         """(3, 3) rows: the largest flat face's normal, the largest one square to it, and both's normal."""
-        flats = sorted(self.flats, key=lambda each: -each.area)
-        ways = [each.normal for each in flats] + [wall.direction for _, wall in self.walls] + [*np.eye(3)]
+        flats = sorted(self.flats, key=lambda flat: -flat.area)
+        ways = [flat.normal for flat in flats] + [wall.direction for _, wall in self.walls] + [*np.eye(3)]
         first = ways[0]
         for axis in np.eye(3):  # drawn along the part's own axes, where that is so
             if abs(float(first @ axis)) > ALONG:
@@ -228,11 +230,11 @@ class Unknowns:
 
     @cached_property
     def _axis_lines(self) -> tuple[_Array, _Array]:
-        return _lines([(each.point, each.direction) for each in self.axes])
+        return _lines([(axis.point, axis.direction) for axis in self.axes])
 
     @cached_property
     def _wall_lines(self) -> tuple[_Array, _Array]:
-        return _lines([(each.point, each.direction) for _, each in self.walls])
+        return _lines([(cylinder.point, cylinder.direction) for _, cylinder in self.walls])
 
     def _row(self) -> Row:
         return np.zeros(len(self.all))
@@ -267,7 +269,7 @@ class Unknowns:
 
     def _extreme(self, way: _Array) -> Row:
         """Return the row of how far the part reaches along a way."""
-        flats = [k for k, each in enumerate(self.flats) if float(each.normal @ way) > ALONG]
+        flats = [k for k, flat in enumerate(self.flats) if float(flat.normal @ way) > ALONG]
         rounds = [
             (float(wall.point @ way) + wall.radius, k)
             for k, (_, wall) in enumerate(self.walls)
@@ -377,10 +379,10 @@ class Unknowns:
         ends = ((0, own.point), (1, own.end))
         missing = [end for end, level in ends if self._flat_at(level, own.direction) is None]
         tips = [
-            each
-            for each in self.part.surfaces
-            if isinstance(each, Cone) and each.is_hollow and each.near < ON
-            and np.linalg.norm(cross(each.apex - own.point, own.direction)) < ON
+            surface
+            for surface in self.part.surfaces
+            if isinstance(surface, Cone) and surface.is_hollow and surface.near < ON
+            and np.linalg.norm(cross(surface.apex - own.point, own.direction)) < ON
         ]  # fmt: skip
         return missing if tips else []
 

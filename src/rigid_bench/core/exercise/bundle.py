@@ -151,12 +151,12 @@ class ExerciseModel(Document):
     @model_validator(mode="after")
     def _names_are_sound(self) -> "ExerciseModel":
         for what, ids in (("part", [p.id for p in self.parts]), ("check", [c.id for c in self.checks])):
-            twice = next((each for each in ids if ids.count(each) > 1), None)
+            twice = next((identifier for identifier in ids if ids.count(identifier) > 1), None)
             if twice:
                 raise ValueError(f"the {what} id '{twice}' is used twice")
         known = {"*", *(check.id for check in self.checks)}
         for stage in self.stages:
-            unknown = next((each for each in stage.checks if each not in known), None)
+            unknown = next((check for check in stage.checks if check not in known), None)
             if unknown:
                 raise ValueError(f"stage '{stage.name}' names the check '{unknown}', which there is not")
         return self
@@ -181,20 +181,20 @@ class Exercise:
 
     def part(self, part: str) -> PartModel:
         """Return a part that there is, by its id."""
-        return next(each for each in self.model.parts if each.id == part)
+        return next(candidate for candidate in self.model.parts if candidate.id == part)
 
     def part_name(self, part: str) -> str:
         """Return the name of a part, by its id."""
-        return next((each.name for each in self.model.parts if each.id == part), part)
+        return next((candidate.name for candidate in self.model.parts if candidate.id == part), part)
 
     def instance_name(self, instance: str) -> str:
         """Return an instance's part name, with its number where the part is used more than once."""
         if self.reference is None:
             return instance
-        found = next((each for each in self.reference.instances if each.id == instance), None)
+        found = next((candidate for candidate in self.reference.instances if candidate.id == instance), None)
         if found is None:
             return instance
-        alike = [each.id for each in self.reference.instances if each.part == found.part]
+        alike = [candidate.id for candidate in self.reference.instances if candidate.part == found.part]
         name = self.part_name(found.part)
         return name if len(alike) == 1 else f"{name} {alike.index(instance) + 1}"
 
@@ -236,7 +236,7 @@ def read_exercise(files: Mapping[str, bytes]) -> Exercise:
     )
     exercise = Exercise(
         model=model,
-        part_files={each.id: _file(files, each.file, f"parts, '{each.id}'") for each in model.parts if each.file},
+        part_files={part.id: _file(files, part.file, f"parts, '{part.id}'") for part in model.parts if part.file},
         reference=reference,
     )
     _check_reference(exercise)
@@ -251,11 +251,11 @@ def _file(files: Mapping[str, bytes], name: str, place: str) -> bytes:
 
 def _check_reference(exercise: Exercise) -> None:
     """The reference's instances must be of the exercise's parts."""
-    known = {each.id for each in exercise.model.parts if each.file}
-    for each in exercise.reference.instances if exercise.reference else ():
-        if each.part not in known:
-            where = f"{exercise.model.reference}, at instance '{each.id}'"
-            problem = f"the exercise has no part '{each.part}' with a file"
+    known = {part.id for part in exercise.model.parts if part.file}
+    for instance in exercise.reference.instances if exercise.reference else ():
+        if instance.part not in known:
+            where = f"{exercise.model.reference}, at instance '{instance.id}'"
+            problem = f"the exercise has no part '{instance.part}' with a file"
             raise InvalidDocument(where, problem, f"Name one of {sorted(known)}")
 
 

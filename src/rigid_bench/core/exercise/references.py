@@ -26,7 +26,7 @@ def read_reference(exercise: Exercise, part: PartModel, *, tolerance: Tolerance)
 
 @lru_cache(maxsize=128)  # a class hands in thirty builds of one exercise
 def _read(data: bytes, name: str, where: str, tolerance: Tolerance) -> PartFeatures:
-    solids = [each for each in read_model(data, name=name).parts if each.solids]
+    solids = [part for part in read_model(data, name=name).parts if part.solids]
     if len(solids) != 1:
         raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
     return read_features(solids[0].shape, tolerance=tolerance)

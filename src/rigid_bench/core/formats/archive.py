@@ -49,7 +49,7 @@ def read_zip(
     files: dict[str, bytes] = {}
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            members = [each for each in archive.infolist() if _is_wanted(each)]
+            members = [entry for entry in archive.infolist() if _is_wanted(entry)]
             _check_paths(members, name)
             _check_sizes(members, name, most_files, most_bytes)
             for member in members:

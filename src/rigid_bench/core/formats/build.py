@@ -180,8 +180,8 @@ class Build:
         KeyError
             There is no such instance.
         """
-        for index, each in enumerate(self.instances):
-            if each.id == instance:
+        for index, known_instance in enumerate(self.instances):
+            if known_instance.id == instance:
                 return index
         raise KeyError(instance)
 
@@ -226,7 +226,7 @@ def is_build(data: bytes) -> bool:
 def _build(model: BuildModel, name: str) -> Build:
     mm = MM_PER_UNIT[model.units]
     for what, items in (("parts", model.parts), ("instances", model.instances), ("mates", model.mates)):
-        _check_unique([each.id for each in items], f"{name}, at {what}")
+        _check_unique([item.id for item in items], f"{name}, at {what}")
     parts = tuple(
         Part(
             id=part.id,
@@ -238,24 +238,26 @@ def _build(model: BuildModel, name: str) -> Build:
         for part in model.parts
     )
     known = {part.id for part in parts}
-    for index, each in enumerate(model.instances):
-        if each.part not in known and parts:
+    for index, instance in enumerate(model.instances):
+        if instance.part not in known and parts:
             where = f"{name}, at instances[{index}].part"
-            raise InvalidDocument(where, f"there is no part '{each.part}'", f"Name one of: {', '.join(sorted(known))}")
+            raise InvalidDocument(
+                where, f"there is no part '{instance.part}'", f"Name one of: {', '.join(sorted(known))}"
+            )
     instances = tuple(
-        _instance(each, mm, f"{name}, at instances[{index}]") for index, each in enumerate(model.instances)
+        _instance(instance, mm, f"{name}, at instances[{index}]") for index, instance in enumerate(model.instances)
     )
-    places = {each.id: index for index, each in enumerate(instances)}
-    mates = tuple(make_mate(each, mm, places, f"{name}, at mates[{index}]") for index, each in enumerate(model.mates))
+    places = {instance.id: index for index, instance in enumerate(instances)}
+    mates = tuple(make_mate(mate, mm, places, f"{name}, at mates[{index}]") for index, mate in enumerate(model.mates))
     return Build(parts=parts, instances=instances, mates=mates)
 
 
 def _check_unique(ids: Sequence[str], where: str) -> None:
     seen: set[str] = set()
-    for each in ids:
-        if each in seen:
-            raise InvalidDocument(where, f"the id '{each}' is used twice", "Give each its own id")
-        seen.add(each)
+    for identifier in ids:
+        if identifier in seen:
+            raise InvalidDocument(where, f"the id '{identifier}' is used twice", "Give each its own id")
+        seen.add(identifier)
 
 
 def _instance(model: InstanceModel, mm: float, where: str) -> Instance:

@@ -224,15 +224,15 @@ def feature_model(feature: Feature, *, mm: float = 1.0) -> FeatureModel:
     mm
         Millimetres in the document's unit.
     """
-    point = [round(float(each), 7) + 0.0 for each in feature.point / mm]
+    point = [round(float(coordinate), 7) + 0.0 for coordinate in feature.point / mm]
     if isinstance(feature, SphereFeature):
         return CheckedFeature(sphere=SphereModel(point=point, radius=round(feature.radius / mm, 7)))
     assert isinstance(feature, PlaneFeature | AxisFeature | FrameFeature)
-    way = [round(float(each), 10) + 0.0 for each in feature.direction]
+    way = [round(float(coordinate), 10) + 0.0 for coordinate in feature.direction]
     if isinstance(feature, PlaneFeature):
         return FeatureModel(plane=PlaneModel(point=point, normal=way))
     if isinstance(feature, FrameFeature):
-        across = [round(float(each), 10) + 0.0 for each in feature.x]
+        across = [round(float(coordinate), 10) + 0.0 for coordinate in feature.x]
         return FeatureModel(frame=FrameModel(origin=point, z=way, x=across))
     if isinstance(feature, ConeFeature):
         return CheckedFeature(cone=ConeModel(point=point, direction=way, angle=round(math.degrees(feature.angle), 7)))

@@ -52,8 +52,8 @@ class Context:
         InvalidDocument
             The exercise has no such part.
         """
-        known = ", ".join(each.id for each in self.exercise.model.parts)
-        if not any(each.id == part for each in self.exercise.model.parts):
+        known = ", ".join(known_part.id for known_part in self.exercise.model.parts)
+        if not any(known_part.id == part for known_part in self.exercise.model.parts):
             raise InvalidDocument(where, f"the exercise has no part '{part}'", f"Name one of: {known}")
         index = self.matching.parts.get(part)
         return None if index is None else self.matching.laid[index][0]
@@ -67,7 +67,7 @@ class Context:
             The reference build has no such instance.
         """
         reference = self.exercise.reference
-        known = {each.id: each.part for each in reference.instances} if reference else {}
+        known = {known_instance.id: known_instance.part for known_instance in reference.instances} if reference else {}
         if instance not in known:
             named = f"Name one of: {', '.join(known)}" if known else 'Add a "reference" build to the exercise'
             raise InvalidDocument(where, f"the reference build has no instance '{instance}'", named)
@@ -95,9 +95,9 @@ class Context:
     def base(self) -> tuple[int, Pose] | None:
         """The student's instance of the reference's base, and the base's pose in the reference; None without one."""
         reference = self.exercise.reference
-        for each in reference.instances if reference else ():
-            if each.grounded and each.id in self.matching.instances:
-                return self.matching.instances[each.id], each.pose
+        for instance in reference.instances if reference else ():
+            if instance.grounded and instance.id in self.matching.instances:
+                return self.matching.instances[instance.id], instance.pose
         return None
 
     @cached_property
@@ -124,20 +124,24 @@ class Context:
     def _shapes(self) -> list[tuple[PartFeatures, Pose]]:
         """The shape and place of every instance that has one."""
         parts = self.submission.parts
-        return [(parts[each.part].features, each.pose) for each in self.submission.instances if each.part is not None]
+        return [
+            (parts[instance.part].features, instance.pose)
+            for instance in self.submission.instances
+            if instance.part is not None
+        ]
 
     def _held_by_contacts(self) -> Build | None:
         """Return the build as its contacts hold it; None where a part came without its faces."""
         own = self.submission.instances
         if len(self._shapes) < len(own) or any(part.is_mesh for part, _ in self._shapes):
             return None
-        declared = {k for k, each in enumerate(own) if each.grounded}
+        declared = {k for k, instance in enumerate(own) if instance.grounded}
         reference = self.exercise.reference
-        bases = [each.id for each in reference.instances if each.grounded] if reference else []
-        grounded = declared or {self.matching.instances[each] for each in bases if each in self.matching.instances}
+        bases = [instance.id for instance in reference.instances if instance.grounded] if reference else []
+        grounded = declared or {self.matching.instances[base] for base in bases if base in self.matching.instances}
         instances = [
-            Instance(id=each.id, part=str(each.part), grounded=k in grounded, pose=each.pose)
-            for k, each in enumerate(own)
+            Instance(id=instance.id, part=str(instance.part), grounded=k in grounded, pose=instance.pose)
+            for k, instance in enumerate(own)
         ]
         return contact_build(instances, self.contacts, is_against=self.exercise.model.contacts == "against")
 
@@ -145,9 +149,9 @@ class Context:
     def solids(self) -> dict[int, PlacedSolid]:
         """The student's solids where they stand, by instance."""
         return {
-            index: place(str(index), self.submission.parts[each.part].features, each.pose)
-            for index, each in enumerate(self.submission.instances)
-            if each.part is not None
+            index: place(str(index), self.submission.parts[instance.part].features, instance.pose)
+            for index, instance in enumerate(self.submission.instances)
+            if instance.part is not None
         }
 
     @cached_property
@@ -158,7 +162,7 @@ class Context:
     @cached_property
     def placings(self) -> dict[int, Placing]:
         """Each instance's part and place, where it has a shape."""
-        return {index: (each.part, each.pose) for index, each in self.solids.items()}
+        return {index: (solid.part, solid.pose) for index, solid in self.solids.items()}
 
     @cached_property
     def removal_sequence(self) -> list[Way]:

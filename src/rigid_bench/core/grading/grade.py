@@ -82,7 +82,7 @@ def grade_whole(
         progress=progress,
         regrade=lambda other, changed: grade(other, changed, tolerance=tolerance, progress=progress),
     )
-    for check in (each for each in exercise.model.checks if not each.is_shown):
+    for check in (check for check in exercise.model.checks if not check.is_shown):
         progress(f"Checking: {check.title}")
         done.append(_judged(context, check.id))
     parts = _understood(exercise, submission, matching)
@@ -101,7 +101,7 @@ def grade_whole(
 
 
 def _judged(context: Context, check_id: str) -> CheckResult:
-    check = next(each for each in context.exercise.model.checks if each.id == check_id)
+    check = next(check for check in context.exercise.model.checks if check.id == check_id)
     kind = kind_of(check)
     task = Task(kind=kind, check=check, fields=kind.read(check), context=context)
     try:
@@ -160,14 +160,14 @@ def _understood(exercise: Exercise, submission: Submission, matching: Matching) 
     taken = {index: part for part, indices in matching.copies.items() for index in indices}
     return [
         {
-            "instance": each.id,
-            "name": each.name,
+            "instance": instance.id,
+            "name": instance.name,
             "part": taken.get(index),
             "part_name": exercise.part_name(taken[index]) if index in taken else None,
             # how alike the two are: 1 for equal shapes; low where it is doubtful
-            "likeness": round(matching.laid[each.part][0].registration.likeness, 3)
-            if index in taken and each.part is not None and each.part in matching.laid
+            "likeness": round(matching.laid[instance.part][0].registration.likeness, 3)
+            if index in taken and instance.part is not None and instance.part in matching.laid
             else None,
         }
-        for index, each in enumerate(submission.instances)
+        for index, instance in enumerate(submission.instances)
     ]

@@ -142,7 +142,9 @@ def with_angles(edges: Edges, faces: Sequence[TopoDS_Face], surfaces: Sequence[S
 def _normals(edges: Edges, side: int, faces: Sequence[TopoDS_Face], surfaces: Sequence[Surface]) -> _Array:
     """Return the normal of one side's surface in the middle of each edge, (n, 3)."""
     of = edges.sides[:, side]
-    flat = np.array([each.normal if isinstance(each, Plane) else (math.nan,) * 3 for each in surfaces]).reshape(-1, 3)
+    flat = np.array(
+        [surface.normal if isinstance(surface, Plane) else (math.nan,) * 3 for surface in surfaces]
+    ).reshape(-1, 3)
     normals = np.where((of >= 0)[:, None], flat[of], 0.0)
     for face in np.unique(of[np.isnan(normals[:, 0])]).tolist():
         rows = np.flatnonzero(of == face)

@@ -84,7 +84,7 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
         edges=outer,
         closed=closed,
         volume=volume,
-        area=sum(each.area for each in by_face),
+        area=sum(surface.area for surface in by_face),
         centroid=centroid,
         box=box,
     )

@@ -96,7 +96,7 @@ def read_step(data: bytes, *, name: str, beside: Mapping[str, bytes] = MappingPr
     units = length_units(data)
     return Model(
         schema=_schema(data),
-        source_units=next((each for each in units if each), "unknown"),
+        source_units=next((unit for unit in units if unit), "unknown"),
         parts=tuple(model.parts),
         instances=tuple(model.instances),
         notices=(*_unit_notices(units), *model.notices),
@@ -172,12 +172,16 @@ class _Collector:
         waiting = [_referred(label)]
         while waiting:  # a stack of our own: sub-assemblies may be hundreds deep
             target = waiting[-1]
-            below = [_referred(each) for each in _components(target)] if XCAFDoc_ShapeTool.IsAssembly_s(target) else []
-            unknown = [each for each in below if _entry(each) not in self._leaves]
+            below = (
+                [_referred(component) for component in _components(target)]
+                if XCAFDoc_ShapeTool.IsAssembly_s(target)
+                else []
+            )
+            unknown = [node for node in below if _entry(node) not in self._leaves]
             if unknown:
                 waiting += unknown
                 continue
-            self._leaves[_entry(target)] = sum(self._leaves[_entry(each)] for each in below) if below else 1
+            self._leaves[_entry(target)] = sum(self._leaves[_entry(node)] for node in below) if below else 1
             waiting.pop()
         return self._leaves[_entry(_referred(label))]
 

@@ -70,9 +70,9 @@ def write_assembly(
         for part, (called, shape) in parts.items():
             labels[part] = tool.AddShape(shape, False)
             _call(labels[part], called)
-        for each in components:
-            location = TopLoc_Location(transformation(each.pose))
-            _call(tool.AddComponent(whole, labels[each.part], location), each.name)
+        for component in components:
+            location = TopLoc_Location(transformation(component.pose))
+            _call(tool.AddComponent(whole, labels[component.part], location), component.name)
         tool.UpdateAssemblies()
         return _written(document, name)
 

@@ -61,8 +61,8 @@ def draw_view(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: flo
         visible = [shapes.VCompound(), shapes.Rg1LineVCompound(), shapes.OutLineVCompound()]
         hidden = [shapes.HCompound(), shapes.OutLineHCompound()]
         stray = _stray(size)
-        seen = tuple(line for each in visible for line in _polylines(each, stray))
-        unseen = tuple(line for each in hidden for line in _polylines(each, stray))
+        seen = tuple(line for known_line in visible for line in _polylines(known_line, stray))
+        unseen = tuple(line for known_line in hidden for line in _polylines(known_line, stray))
     points = np.vstack([*seen, *unseen]) if seen or unseen else np.zeros((1, 2))
     return View(
         name=direction.name, visible=seen, hidden=unseen, box=np.array([points.min(axis=0), points.max(axis=0)])

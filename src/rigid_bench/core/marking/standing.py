@@ -62,7 +62,7 @@ class Standing:
             return "withdrawn"
         if check.id in self.marks:
             return _verdict_by_marks(check, self.marks[check.id])
-        root = next((each for each in self.checks or () if each.id == check.follows), None)
+        root = next((candidate for candidate in self.checks or () if candidate.id == check.follows), None)
         if root is not None and self.verdict(root, rules) in ("met", "withdrawn"):
             return "met"
         return check.verdict

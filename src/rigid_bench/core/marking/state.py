@@ -49,7 +49,7 @@ def build_state(found: Standing | None, rules: Rules = NO_RULES) -> BuildState:
         awarded=awarded,
         available=available,
         stage=found.reached(rules)[0],
-        open_checks=sum(found.is_open(each, rules) for each in found.checks),
+        open_checks=sum(found.is_open(check, rules) for check in found.checks),
         review_reasons=_review_reasons(found, rules),
         is_late=is_late,
     )
@@ -60,8 +60,8 @@ def tally(found: Standing, rules: Rules) -> tuple[float, float]:
 
     A slip that caps the mark does so before a late build loses its share.
     """
-    counted = [each for each in found.checks or () if each.id not in rules.withdrawn]
-    total, available = sum(found.given(each) for each in counted), sum(each.available for each in counted)
+    counted = [check for check in found.checks or () if check.id not in rules.withdrawn]
+    total, available = sum(found.given(check) for check in counted), sum(check.available for check in counted)
     if (slip := found.capping(rules)) and slip.caps_at is not None:
         total = min(total, slip.caps_at / 100 * available)
     return round(total * rules.share(found.handed_in_at), 4), round(available, 4)

@@ -55,7 +55,9 @@ _TURNS = _turns()
 
 def _leading_axes(part: PartFeatures) -> _Array:
     """Return three square axes as columns: along the normals that most area has, or the axis of a turned part."""
-    weighed = [(each.area, each.normal) for each in part.planes] + [(each.area, each.direction) for each in part.bosses]
+    weighed = [(plane.area, plane.normal) for plane in part.planes] + [
+        (boss.area, boss.direction) for boss in part.bosses
+    ]
     sums: list[tuple[float, _Array]] = []
     for area, way in weighed:
         place = next((k for k, (_, other) in enumerate(sums) if abs(float(way @ other)) > 1 - _ONE_WAY), None)
@@ -63,7 +65,7 @@ def _leading_axes(part: PartFeatures) -> _Array:
             sums.append((area, way))
         else:
             sums[place] = (sums[place][0] + area, sums[place][1])
-    sums.sort(key=lambda each: -each[0])
+    sums.sort(key=lambda sum_: -sum_[0])
     if not sums:
         return np.eye(3)
     first = sums[0][1]

@@ -44,13 +44,13 @@ def _patterns(laid: RegisteredPart, request: Request) -> list[tuple[Pattern, NDA
     if wall is None:
         return []
     found = _features(laid, request)
-    walls = {"hole": [each.cylinder for each in found.holes], "boss": list(found.bosses)}
+    walls = {"hole": [hole.cylinder for hole in found.holes], "boss": list(found.bosses)}
     own = []
-    for each in found.patterns:
-        members = [walls[each.of][k] for k in each.pattern.members] if each.of in walls else []
+    for pattern in found.patterns:
+        members = [walls[pattern.of][k] for k in pattern.pattern.members] if pattern.of in walls else []
         if any(member.faces == wall.faces for member in members):
             points = np.array([member.point for member in members])
-            own.append((each.pattern, points - np.outer(points @ wall.direction, wall.direction)))
+            own.append((pattern.pattern, points - np.outer(points @ wall.direction, wall.direction)))
     return own
 
 
@@ -168,9 +168,9 @@ def edge_differences(
 
 def _edge_places(part: PartFeatures, name: str, tolerance: Tolerance) -> list[tuple[str, NDArray[np.float64]]]:
     inventory, edges = inventory_of(part, tolerance), part.edges
-    sized = [(f"R{each.radius:g}", each.surface) for each in inventory.fillets]
+    sized = [(f"R{fillet.radius:g}", fillet.surface) for fillet in inventory.fillets]
     if name == "chamfers":
-        sized = [(f"{each.legs[0]:g} × {each.legs[1]:g}", each.surface) for each in inventory.chamfers]
+        sized = [(f"{chamfer.legs[0]:g} × {chamfer.legs[1]:g}", chamfer.surface) for chamfer in inventory.chamfers]
     return [(text, edges.middles[[edge for edge, _ in edges.beyond(surface)]].mean(axis=0)) for text, surface in sized]
 
 
@@ -179,11 +179,12 @@ def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
     if isinstance(feature, ConeFeature):
         cone = find_round(laid, feature, where=request.where)
         return next(
-            (each for each in _features(laid, request).chamfers if laid.part.surfaces[each.surface] is cone), None
+            (chamfer for chamfer in _features(laid, request).chamfers if laid.part.surfaces[chamfer.surface] is cone),
+            None,
         )
     surfaces = surfaces_of(laid, feature, request)
     own = _features(laid, request).chamfers
-    return next((each for each in own if each.surface in surfaces), None) or _chamfer_near(laid, own, request)
+    return next((chamfer for chamfer in own if chamfer.surface in surfaces), None) or _chamfer_near(laid, own, request)
 
 
 def _chamfer_near(laid: RegisteredPart, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
@@ -191,10 +192,10 @@ def _chamfer_near(laid: RegisteredPart, own: Sequence[Chamfer], request: Request
     feature, place = request.features[0], laid.part.edges
     assert isinstance(feature, PlaneFeature)
     wanted = laid.pose.point(feature.point)
-    for each in own:
-        lines = [edge for edge, _ in place.beyond(each.surface)]
+    for chamfer in own:
+        lines = [edge for edge, _ in place.beyond(chamfer.surface)]
         if np.linalg.norm(place.middles[lines].mean(axis=0) - wanted) < _SAME_EDGE * laid.reference.size:
-            return each
+            return chamfer
     return None
 
 
@@ -230,7 +231,7 @@ def across_flats(laid: RegisteredPart, request: Request) -> float | None:
 def edge_length(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the straight edge in which two flat faces meet, mm."""
     laid.need_solid(where=request.where)
-    first, second = (surfaces_of(laid, each, request) for each in request.features)
+    first, second = (surfaces_of(laid, feature, request) for feature in request.features)
     edges = laid.part.edges
     lengths = [
         float(np.linalg.norm(edges.ends[edge] - edges.starts[edge]))
@@ -243,10 +244,10 @@ def edge_length(laid: RegisteredPart, request: Request) -> float | None:
 
 def corner(laid: RegisteredPart, request: Request) -> float | None:
     """Measure from a corner of the part to another, or to a flat face, mm."""
-    points = [each for each in request.features if isinstance(each, PointFeature)]
-    planes = [each for each in request.features if isinstance(each, PlaneFeature)]
+    points = [feature for feature in request.features if isinstance(feature, PointFeature)]
+    planes = [feature for feature in request.features if isinstance(feature, PlaneFeature)]
     laid.need_solid(where=request.where)
-    corners = [_corner(laid, each) for each in points]
+    corners = [_corner(laid, point) for point in points]
     first = corners[0]
     if first is None:
         return None

@@ -56,23 +56,25 @@ _STEPS_PER_MM = 1e6
 def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
     """Write a part's features as the measure report does: mm, degrees, mm2."""
     surfaces, named = part.surfaces, found.round_surfaces.items()
-    fillets = Counter(each.radius for each in found.fillets)
-    chamfers = Counter((each.legs, each.angle) for each in found.chamfers)
+    fillets = Counter(fillet.radius for fillet in found.fillets)
+    chamfers = Counter((chamfer.legs, chamfer.angle) for chamfer in found.chamfers)
     return FeatureReport(
-        holes=[_hole(each) for each in found.holes],
-        bosses=[_boss(each) for each in found.bosses],
-        shafts=[_shaft(each) for each in found.shafts],
-        slots=[_slot(each) for each in found.slots],
-        pockets=[_prism(each) for each in found.pockets],
-        prismatic_bosses=[_prism(each) for each in found.prismatic_bosses],
-        polygons=[_polygon(each) for each in found.polygons],
+        holes=[_hole(hole) for hole in found.holes],
+        bosses=[_boss(boss) for boss in found.bosses],
+        shafts=[_shaft(shaft) for shaft in found.shafts],
+        slots=[_slot(slot) for slot in found.slots],
+        pockets=[_prism(pocket) for pocket in found.pockets],
+        prismatic_bosses=[_prism(prismatic_boss) for prismatic_boss in found.prismatic_bosses],
+        polygons=[_polygon(polygon) for polygon in found.polygons],
         fillets=[FilletReport(radius=radius, count=count) for radius, count in fillets.items()],
-        varying_fillets=[VaryingFilletReport(radii=listed(each.radii)) for each in found.varying_fillets],
+        varying_fillets=[
+            VaryingFilletReport(radii=listed(varying_fillet.radii)) for varying_fillet in found.varying_fillets
+        ],
         chamfers=[
             ChamferReport(legs=list(legs), angle=_degrees(angle), count=count)
             for (legs, angle), count in chamfers.items()
         ],
-        round_walls=[_round_wall(each) for each in found.round_walls],
+        round_walls=[_round_wall(round_wall) for round_wall in found.round_walls],
         cones=[_cone(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Cone)],
         spheres=[_sphere(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Sphere)],
         tori=[_torus(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Torus)],
@@ -81,8 +83,8 @@ def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
             for draft in found.drafts
         ],
         helical_threads=[_helical_thread(thread) for thread in found.threads],
-        planes=[_plane(each) for each in part.planes],
-        patterns=[_pattern(each) for each in found.patterns],
+        planes=[_plane(plane) for plane in part.planes],
+        patterns=[_pattern(pattern) for pattern in found.patterns],
         least_wall=_wall(found.least_wall) if found.least_wall else None,
         symmetry=_symmetry(found.symmetry, found.interchangeable_holes),
     )
@@ -90,7 +92,7 @@ def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
 
 def _threads(diameter: float, *, is_hole: bool) -> list[ThreadReport] | None:
     found = match_diameter(diameter, is_hole=is_hole)
-    return [ThreadReport(designation=each.designation, size=each.size) for each in found] or None
+    return [ThreadReport(designation=thread.designation, size=thread.size) for thread in found] or None
 
 
 def _hole(hole: Hole) -> HoleReport:
@@ -135,12 +137,12 @@ def _band(wall: Cylinder, share: float = 1.0) -> list[float] | None:
 
 def _shaft(shaft: Shaft) -> ShaftReport:
     first = shaft.steps[0]
-    begin = min(first.point, first.end, key=lambda each: float(each @ shaft.direction))
+    begin = min(first.point, first.end, key=lambda coordinate: float(coordinate @ shaft.direction))
     return ShaftReport(
-        steps=[StepReport(diameter=rounded(2 * each.radius), length=rounded(each.length)) for each in shaft.steps],
+        steps=[StepReport(diameter=rounded(2 * step.radius), length=rounded(step.length)) for step in shaft.steps],
         flats=[
-            FlatReport(to_axis=rounded(each.to_axis), across=rounded(each.across), length=rounded(each.length))
-            for each in shaft.flats
+            FlatReport(to_axis=rounded(flat.to_axis), across=rounded(flat.across), length=rounded(flat.length))
+            for flat in shaft.flats
         ],
         position=listed(begin),
         direction=listed(shaft.direction),
@@ -184,7 +186,7 @@ def _prism(prism: Prism) -> PrismReport:
         corner_radius=rounded(rectangle[2]) if rectangle else None,
         path_radius=rounded(curved[1]) if curved else None,
         path_angle=_degrees(curved[2]) if curved else None,
-        outline=[_segment(each) for each in outline.segments],
+        outline=[_segment(segment) for segment in outline.segments],
     )
 
 
@@ -305,11 +307,11 @@ def _symmetry(symmetry: Symmetry, holes: Iterable[tuple[int, ...]]) -> SymmetryR
         spin=None if symmetry.spin is None else AxisReport(point=centre, direction=listed(symmetry.spin)),
         ball=symmetry.is_ball,
         turns=[
-            TurnReport(axis=AxisReport(point=centre, direction=listed(each.direction)), order=each.order)
-            for each in symmetry.turns
+            TurnReport(axis=AxisReport(point=centre, direction=listed(turn.direction)), order=turn.order)
+            for turn in symmetry.turns
         ],
         ways=len(symmetry.motions),
-        interchangeable_holes=[list(each) for each in holes],
+        interchangeable_holes=[list(hole) for hole in holes],
     )
 
 

@@ -48,9 +48,9 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance, unit: str | No
         step_schema=model.schema,
         parts=[_part(*each, tolerance) for each in zip(parts, features.values(), shapes, strict=True)],
         instances=[
-            InstanceReport(id=each.id, name=each.name, part=each.part, pose=pose_report(each.pose))
-            for each in model.instances
-            if each.part in features
+            InstanceReport(id=instance.id, name=instance.name, part=instance.part, pose=pose_report(instance.pose))
+            for instance in model.instances
+            if instance.part in features
         ],
         warnings=[found.text for found in said([*model.notices, *notices])],
     )

@@ -68,7 +68,7 @@ def position(laid: RegisteredPart, request: Request) -> float | None:
     first, second = two_of(laid, request)
     if first is None or second is None:
         return None
-    plane = next((each for each in (first, second) if isinstance(each, PlaneFeature)), None)
+    plane = next((plane_feature for plane_feature in (first, second) if isinstance(plane_feature, PlaneFeature)), None)
     if plane is not None:
         return abs(float((second.point - first.point) @ plane.normal))
     apart = second.point - first.point
@@ -123,18 +123,20 @@ def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int],
     missing = []
     for wall in wanted:
         middle = laid.pose.point((wall.point + wall.end) / 2)
-        away = [float(np.linalg.norm((each.point + each.end) / 2 - middle)) for each in found]
+        away = [float(np.linalg.norm((cylinder.point + cylinder.end) / 2 - middle)) for cylinder in found]
         if away and min(away) < _NEAR * laid.reference.size:
             found.pop(int(np.argmin(away)))
         else:
-            missing.append(next(k for k, each in enumerate(laid.reference.cylinders) if each.faces == wall.faces))
+            missing.append(
+                next(k for k, cylinder in enumerate(laid.reference.cylinders) if cylinder.faces == wall.faces)
+            )
     return missing, found
 
 
 def tangency(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the kink where two surfaces meet, degrees: 0 where one runs into the other."""
     laid.need_solid(where=request.where)
-    first, second = (surfaces_of(laid, each, request) for each in request.features)
+    first, second = (surfaces_of(laid, feature, request) for feature in request.features)
     edges = laid.part.edges
     kinks = [abs(float(edges.angles[edge])) for a in first for edge, other in edges.beyond(a) if other in second]
     return math.degrees(max(kinks)) if kinks else None
@@ -149,7 +151,7 @@ def surfaces_of(laid: RegisteredPart, feature: Feature, request: Request) -> set
         assert isinstance(feature, AxisFeature)
         wall = laid.wall(feature, where=request.where)
         faces = set(wall.faces) if wall else set()
-    return {number for number, each in enumerate(laid.part.surfaces) if faces & set(each.faces)}
+    return {number for number, surface in enumerate(laid.part.surfaces) if faces & set(surface.faces)}
 
 
 def outline(laid: RegisteredPart, request: Request) -> float | None:
@@ -189,7 +191,7 @@ def _reference_outline(laid: RegisteredPart, request: Request) -> Outline:
     (feature,) = request.features
     assert isinstance(feature, PlaneFeature)
     faces = set(reference_flat(laid.reference, feature, where=request.where).faces)
-    numbers = {number for number, each in enumerate(laid.reference.surfaces) if faces & set(each.faces)}
+    numbers = {number for number, surface in enumerate(laid.reference.surfaces) if faces & set(surface.faces)}
     ring = _ring(laid.reference, numbers, feature.point)
     if ring is None:
         raise InvalidDocument(
@@ -201,10 +203,10 @@ def _reference_outline(laid: RegisteredPart, request: Request) -> Outline:
 def _ring(part: PartFeatures, surfaces: set[int], near: NDArray[np.float64]) -> Prism | None:
     """Return the pocket or boss nearest to a point that has one of the surfaces as floor, ground, top or wall."""
     rings = []
-    for each in find_prisms(part):
-        own = {*each.walls, *each.ground, *(() if each.is_hollow else each.rim)}
-        if (each.is_hollow or not each.through) and surfaces & own:
-            rings.append(each)
+    for prism in find_prisms(part):
+        own = {*prism.walls, *prism.ground, *(() if prism.is_hollow else prism.rim)}
+        if (prism.is_hollow or not prism.through) and surfaces & own:
+            rings.append(prism)
 
     def away(ring: Prism) -> tuple[float, bool]:
         return round(float(np.linalg.norm(ring.position - near)), 1), not ring.is_hollow

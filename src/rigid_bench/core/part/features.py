@@ -39,32 +39,32 @@ class PartFeatures:
     @cached_property
     def planes(self) -> tuple[Plane, ...]:
         """Flat surfaces."""
-        return tuple(each for each in self.surfaces if isinstance(each, Plane))
+        return tuple(surface for surface in self.surfaces if isinstance(surface, Plane))
 
     @cached_property
     def cylinders(self) -> tuple[Cylinder, ...]:
         """Round walls."""
-        return tuple(each for each in self.surfaces if isinstance(each, Cylinder))
+        return tuple(surface for surface in self.surfaces if isinstance(surface, Cylinder))
 
     @cached_property
     def cones(self) -> tuple[Cone, ...]:
         """Conical surfaces."""
-        return tuple(each for each in self.surfaces if isinstance(each, Cone))
+        return tuple(surface for surface in self.surfaces if isinstance(surface, Cone))
 
     @cached_property
     def others(self) -> tuple[Sphere | Torus | OtherFace, ...]:
         """The rest."""
-        return tuple(each for each in self.surfaces if isinstance(each, Sphere | Torus | OtherFace))
+        return tuple(surface for surface in self.surfaces if isinstance(surface, Sphere | Torus | OtherFace))
 
     @cached_property
     def numbers(self) -> dict[tuple[int, ...], int]:
         """The faces of a surface -> its place in `surfaces`."""
-        return {each.faces: number for number, each in enumerate(self.surfaces)}
+        return {surface.faces: number for number, surface in enumerate(self.surfaces)}
 
     @property
     def is_curved(self) -> bool:
         """It is a solid with faces that are not flat."""
-        return not self.is_mesh and any(not isinstance(each, Plane) for each in self.surfaces)
+        return not self.is_mesh and any(not isinstance(surface, Plane) for surface in self.surfaces)
 
     @cached_property
     def corners(self) -> NDArray[np.float64]:
@@ -85,10 +85,10 @@ class PartFeatures:
     @cached_property
     def plane_arrays(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Normals and points of the flat faces, (n, 3) each."""
-        normals = np.array([each.normal for each in self.planes]).reshape(-1, 3)
-        return normals, np.array([each.point for each in self.planes]).reshape(-1, 3)
+        normals = np.array([plane.normal for plane in self.planes]).reshape(-1, 3)
+        return normals, np.array([plane.point for plane in self.planes]).reshape(-1, 3)
 
     @cached_property
     def bosses(self) -> tuple[Cylinder, ...]:
         """Round walls with the material inside."""
-        return tuple(each for each in self.cylinders if not each.is_hollow and each.goes_round)
+        return tuple(cylinder for cylinder in self.cylinders if not cylinder.is_hollow and cylinder.goes_round)

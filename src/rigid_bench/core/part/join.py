@@ -37,9 +37,9 @@ def join_surfaces(surfaces: Sequence[Surface], edges: Edges, tolerance: Toleranc
     """
     groups = _groups(surfaces, edges, tolerance)
     joined = [_joined([surfaces[face] for face in group]) for group in groups]
-    walls = [each for each in joined if isinstance(each, Cylinder)]
-    rest: list[Surface] = [each for each in joined if not isinstance(each, Cylinder)]
-    return sorted([*rest, *_merge(walls, tolerance)], key=lambda each: each.faces)
+    walls = [cylinder for cylinder in joined if isinstance(cylinder, Cylinder)]
+    rest: list[Surface] = [face for face in joined if not isinstance(face, Cylinder)]
+    return sorted([*rest, *_merge(walls, tolerance)], key=lambda face: face.faces)
 
 
 def _groups(surfaces: Sequence[Surface], edges: Edges, tolerance: Tolerance) -> list[list[int]]:
@@ -74,15 +74,15 @@ def _joined(group: Sequence[Surface]) -> Surface:
     first = group[0]
     if len(group) == 1:
         return first
-    faces = tuple(sorted(face for each in group for face in each.faces))
-    area = sum(each.area for each in group)
+    faces = tuple(sorted(face for surface in group for face in surface.faces))
+    area = sum(surface.area for surface in group)
     match first:
         case Plane():
-            point = sum((each.area / area * each.point for each in group if isinstance(each, Plane)), np.zeros(3))
+            point = sum((plane.area / area * plane.point for plane in group if isinstance(plane, Plane)), np.zeros(3))
             return Plane(faces=faces, point=point, normal=first.normal, area=area)
         case Cone():
-            cones = [each for each in group if isinstance(each, Cone)]
-            near, far = min(each.near for each in cones), max(each.far for each in cones)
+            cones = [cone for cone in group if isinstance(cone, Cone)]
+            near, far = min(cone.near for cone in cones), max(cone.far for cone in cones)
             whole = math.pi * math.tan(first.half_angle) / math.cos(first.half_angle) * (far**2 - near**2)
             return Cone(
                 faces=faces,
@@ -96,8 +96,8 @@ def _joined(group: Sequence[Surface]) -> Surface:
                 area=area,
             )
         case Torus():
-            tori = [each for each in group if isinstance(each, Torus)]
-            around = all(abs(each.tube_sweep - first.tube_sweep) < 1e-6 for each in tori)
+            tori = [torus for torus in group if isinstance(torus, Torus)]
+            around = all(abs(torus.tube_sweep - first.tube_sweep) < 1e-6 for torus in tori)
             return Torus(
                 faces=faces,
                 point=first.point,
@@ -105,8 +105,8 @@ def _joined(group: Sequence[Surface]) -> Surface:
                 major=first.major,
                 minor=first.minor,
                 is_hollow=first.is_hollow,
-                sweep=min(2 * math.pi, sum(each.sweep for each in tori)) if around else first.sweep,
-                tube_sweep=first.tube_sweep if around else min(2 * math.pi, sum(each.tube_sweep for each in tori)),
+                sweep=min(2 * math.pi, sum(torus.sweep for torus in tori)) if around else first.sweep,
+                tube_sweep=first.tube_sweep if around else min(2 * math.pi, sum(torus.tube_sweep for torus in tori)),
                 area=area,
             )
         case Sphere():
@@ -149,7 +149,7 @@ def _merge(walls: Sequence[Cylinder], tolerance: Tolerance) -> list[Cylinder]:
 def _by_radius(walls: Sequence[Cylinder], near: float) -> list[list[Cylinder]]:
     """Group walls of one side whose radii follow each other within a distance (mm)."""
     groups: list[list[Cylinder]] = []
-    for wall in sorted(walls, key=lambda each: (each.is_hollow, each.radius)):
+    for wall in sorted(walls, key=lambda wall: (wall.is_hollow, wall.radius)):
         last = groups[-1][-1] if groups else None
         if last is not None and last.is_hollow == wall.is_hollow and wall.radius - last.radius <= near:
             groups[-1].append(wall)
@@ -163,17 +163,17 @@ def _merged_along(walls: Sequence[Cylinder], along: _Array, tolerance: Tolerance
     reach = {wall.faces: sorted((float(wall.point @ along), float(wall.end @ along))) for wall in walls}
     done: list[Cylinder] = []
     open_walls: list[tuple[float, Cylinder]] = []
-    for wall in sorted(walls, key=lambda each: reach[each.faces]):
+    for wall in sorted(walls, key=lambda wall: reach[wall.faces]):
         low, high = reach[wall.faces]
-        done += [each for end, each in open_walls if end < low - tolerance.surface_mm]
-        open_walls = [(end, each) for end, each in open_walls if end >= low - tolerance.surface_mm]
+        done += [cylinder for end, cylinder in open_walls if end < low - tolerance.surface_mm]
+        open_walls = [(end, cylinder) for end, cylinder in open_walls if end >= low - tolerance.surface_mm]
         for place, (end, other) in enumerate(open_walls):
             if _is_one_wall(wall, other, tolerance):
                 open_walls[place] = max(end, high), one_wall(other, wall)
                 break
         else:
             open_walls.append((high, wall))
-    return [*done, *(each for _, each in open_walls)]
+    return [*done, *(cylinder for _, cylinder in open_walls)]
 
 
 def axis_groups(walls: Sequence[Cylinder]) -> list[list[Cylinder]]:
@@ -191,11 +191,11 @@ def axis_groups(walls: Sequence[Cylinder]) -> list[list[Cylinder]]:
     """
     if not walls:
         return []
-    directions = np.array([each.direction for each in walls])
+    directions = np.array([wall.direction for wall in walls])
     # an axis has no sign: let its first sizeable entry be positive
     first = directions[np.arange(len(walls)), np.argmax(np.abs(directions) > 0.1, axis=1)]
     directions = directions * np.sign(first)[:, None]
-    points = np.array([each.point for each in walls])
+    points = np.array([wall.point for wall in walls])
     feet = points - directions * np.einsum("ij,ij->i", points, directions)[:, None]
     places = np.hstack([directions * _AXIS_WEIGHT, feet])
     groups = connected(len(walls), Points(places).pairs_within(_SAME_AXIS))

@@ -72,12 +72,12 @@ def find_symmetry(part: PartFeatures, *, tolerance: Tolerance) -> Symmetry:
     spin = _spin(part, offsets, tolerance)
     is_ball = (
         bool(part.surfaces)
-        and all(isinstance(each, Sphere) for each in part.surfaces)
+        and all(isinstance(surface, Sphere) for surface in part.surfaces)
         and not np.any(np.linalg.norm(offsets, axis=1) > tolerance.touch_mm)
     )
     turns = tuple(_turns(motions))
     if spin is not None:
-        turns = tuple(each for each in turns if abs(float(each.direction @ spin)) < 1e-6)[:1]
+        turns = tuple(turn for turn in turns if abs(float(turn.direction @ spin)) < 1e-6)[:1]
     return Symmetry(centre=part.centroid, spin=None if is_ball else spin, is_ball=is_ball, turns=turns, motions=motions)
 
 
@@ -109,7 +109,7 @@ def alike_under(motions: Sequence[Pose], positions: _Array, *, tolerance: Tolera
     members: dict[int, list[int]] = {}
     for place, each in enumerate(group):
         members.setdefault(each, []).append(place)
-    return [each for each in members.values() if len(each) > 1]
+    return [member for member in members.values() if len(member) > 1]
 
 
 def motions_between(a: PartFeatures, b: PartFeatures, *, tolerance: Tolerance) -> Iterator[Pose]:
@@ -277,7 +277,7 @@ def _spin(part: PartFeatures, offsets: _Array, tolerance: Tolerance) -> _Array |
 
 def _is_bounded_by_circles(part: PartFeatures, plane: Plane) -> bool:
     beyond = [part.surfaces[other] for _, other in part.edges.beyond(part.numbers[plane.faces])]
-    return all(not isinstance(each, Plane | OtherFace) for each in beyond)
+    return all(not isinstance(face, Plane | OtherFace) for face in beyond)
 
 
 def _turns(motions: Sequence[Pose]) -> Iterator[Turn]:
@@ -294,5 +294,5 @@ def _turns(motions: Sequence[Pose]) -> Iterator[Turn]:
                 break
         else:
             axes.append((vector / angle, 2))
-    for axis, count in sorted(axes, key=lambda each: -each[1]):
+    for axis, count in sorted(axes, key=lambda axis: -axis[1]):
         yield Turn(direction=axis, order=count)

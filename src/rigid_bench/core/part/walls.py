@@ -45,7 +45,7 @@ def least_wall(part: PartFeatures) -> Wall | None:
     """Return the thinnest wall between flat and round surfaces of a part, or None where there is none."""
     over = FlatBounds(part)
     candidates = heapq.merge(
-        _plates(part, over), _round_to_flat(part, over), _between_rounds(part), key=lambda each: each[0]
+        _plates(part, over), _round_to_flat(part, over), _between_rounds(part), key=lambda plate: plate[0]
     )
     for thickness, wall, check in itertools.islice(candidates, _MOST_TRIED):
         if thickness > _LEAST and (at := check()) is not None:
@@ -76,7 +76,7 @@ _Candidate = tuple[float, tuple[int, int], Callable[[], _Array | None]]
 
 def _plates(part: PartFeatures, over: FlatBounds) -> Iterator[_Candidate]:
     """Yield pairs of flat surfaces that look away from each other, the nearest first."""
-    numbers = np.array([k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)], dtype=np.int64)
+    numbers = np.array([k for k, surface in enumerate(part.surfaces) if isinstance(surface, Plane)], dtype=np.int64)
     normals, points = part.plane_arrays
     streams = []
     left = np.arange(len(numbers))
@@ -127,7 +127,7 @@ def _common(over: FlatBounds, a: int, b: int) -> _Array | None:
 def _round_to_flat(part: PartFeatures, over: FlatBounds) -> Iterator[_Candidate]:
     """Yield holes beside or above a flat outside: round walls along it, and drill points towards it."""
     normals, points = part.plane_arrays
-    planes = [k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)]
+    planes = [k for k, surface in enumerate(part.surfaces) if isinstance(surface, Plane)]
     found: list[_Candidate] = []
     for number, surface in enumerate(part.surfaces):
         if isinstance(surface, Cylinder) and surface.is_hollow:
@@ -165,7 +165,7 @@ def _covers(wall: Cylinder, direction: _Array) -> bool:
 
 def _between_rounds(part: PartFeatures) -> Iterator[_Candidate]:
     """Yield neighbouring holes, and holes within round outsides, that have parallel axes."""
-    walls = [(k, each) for k, each in enumerate(part.surfaces) if isinstance(each, Cylinder)]
+    walls = [(k, surface) for k, surface in enumerate(part.surfaces) if isinstance(surface, Cylinder)]
     found: list[_Candidate] = []
     left = walls
     while left:
@@ -186,7 +186,7 @@ def _near_pairs(hollow: list[_Numbered], direction: _Array) -> Iterator[tuple[_N
     """Yield pairs of neighbouring holes; among many only the nearest ones of each."""
     if len(hollow) < 2:
         return
-    feet = np.array([each.point - float(each.point @ direction) * direction for _, each in hollow])
+    feet = np.array([cylinder.point - float(cylinder.point @ direction) * direction for _, cylinder in hollow])
     count = min(len(hollow), _NEIGHBOURS)
     near = Points(feet).several(feet, count)[1]
     pairs = {(min(a, b), max(a, b)) for a, others in enumerate(near.tolist()) for b in others if a != b}

@@ -80,7 +80,7 @@ class RegisteredPart:
     @cached_property
     def _flats(self) -> dict[int, int]:
         wanted, found = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
-        sizes = [np.array([each.area for each in flats_of(part)]) for part in (self.reference, self.part)]
+        sizes = [np.array([flat.area for flat in flats_of(part)]) for part in (self.reference, self.part)]
         unlike = np.abs(np.log(sizes[0])[:, None] - np.log(sizes[1])[None])
         costs = self._flat_costs(*wanted, *found) + _UNLIKE * self.reference.size * np.minimum(unlike, 1.0)
         return _assign(costs, self.reach * self.reference.size)
@@ -108,7 +108,7 @@ class RegisteredPart:
         wanted = self.reference.cylinders
         if not wanted or not found:
             return {}
-        axes, own = self.pose.direction(np.array([each.direction for each in wanted])), _walls_of(found)
+        axes, own = self.pose.direction(np.array([cylinder.direction for cylinder in wanted])), _walls_of(found)
         apart = own.middles[None] - self.pose.point(_walls_of(wanted).middles)[:, None]
         along = np.abs(np.einsum("rsk,rk->rs", apart, axes))
         beside = np.sqrt(np.maximum((apart**2).sum(axis=2) - along**2, 0.0))
@@ -156,8 +156,8 @@ class RegisteredPart:
         known |= {face for index in self._walls.values() for face in self.part.cylinders[index].faces}
         known |= {face for wall in self._facets.values() for face in wall.faces}
         rounds = (*self.reference.cones, *self.reference.others)
-        alike = {face for each in (*self.part.cones, *self.part.others) for face in each.faces} if rounds else set()
-        return frozenset(face for each in self.part.surfaces for face in each.faces) - known - alike
+        alike = {face for cone in (*self.part.cones, *self.part.others) for face in cone.faces} if rounds else set()
+        return frozenset(face for surface in self.part.surfaces for face in surface.faces) - known - alike
 
     def need_solid(self, *, where: str) -> None:
         """Refuse to look on a mesh for what its triangles do not tell.
@@ -226,18 +226,18 @@ class _Walls:
 @lru_cache(maxsize=64)
 def _walls_of(walls: tuple[Cylinder, ...]) -> _Walls:
     return _Walls(
-        middles=np.array([(each.point + each.end) / 2 for each in walls]),
-        directions=np.array([each.direction for each in walls]),
-        radii=np.array([each.radius for each in walls]),
-        lengths=np.array([float(np.linalg.norm(each.end - each.point)) for each in walls]),
-        hollow=np.array([each.is_hollow for each in walls]),
-        whole=np.array([each.goes_round for each in walls]),
+        middles=np.array([(wall.point + wall.end) / 2 for wall in walls]),
+        directions=np.array([wall.direction for wall in walls]),
+        radii=np.array([wall.radius for wall in walls]),
+        lengths=np.array([float(np.linalg.norm(wall.end - wall.point)) for wall in walls]),
+        hollow=np.array([wall.is_hollow for wall in walls]),
+        whole=np.array([wall.goes_round for wall in walls]),
     )
 
 
 def _stacked(faces: Sequence[Flat]) -> tuple[_Array, _Array]:
-    points = np.array([each.point for each in faces]).reshape(-1, 3)
-    return points, np.array([each.normal for each in faces]).reshape(-1, 3)
+    points = np.array([face.point for face in faces]).reshape(-1, 3)
+    return points, np.array([face.normal for face in faces]).reshape(-1, 3)
 
 
 @lru_cache(maxsize=64)
@@ -258,9 +258,9 @@ def flats_of(part: PartFeatures) -> list[Flat]:
 
 
 def _flat(group: list[Plane]) -> Flat:
-    area = sum(each.area for each in group)
-    point = sum((each.area / area * each.point for each in group), np.zeros(3))
-    faces = tuple(sorted(face for each in group for face in each.faces))
+    area = sum(plane.area for plane in group)
+    point = sum((plane.area / area * plane.point for plane in group), np.zeros(3))
+    faces = tuple(sorted(face for plane in group for face in plane.faces))
     return Flat(faces=faces, point=point, normal=group[0].normal, area=area)
 
 

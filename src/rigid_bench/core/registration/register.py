@@ -92,13 +92,13 @@ def register(
         Registration(pose=pose, likeness=_likeness(ref, own, pose, tolerance))
         for pose in _promising(poses, ref, own, tolerance)
     ]
-    candidates.sort(key=lambda each: -each.likeness)
+    candidates.sort(key=lambda candidate: -candidate.likeness)
     best: list[Registration] = []
-    for each in candidates:
-        if each.likeness < candidates[0].likeness - as_good or len(best) == _MOST_EQUAL:
+    for candidate in candidates:
+        if candidate.likeness < candidates[0].likeness - as_good or len(best) == _MOST_EQUAL:
             break
-        if not any(each.pose.is_close(other.pose, mm=tolerance.model_mm, rad=1e-3) for other in best):
-            best.append(each)
+        if not any(candidate.pose.is_close(other.pose, mm=tolerance.model_mm, rad=1e-3) for other in best):
+            best.append(candidate)
     return tuple(best)
 
 
@@ -133,18 +133,18 @@ def _arrays(part: PartFeatures) -> _Faces:
         return np.array(rows).reshape(-1, 3)
 
     walls = part.cylinders
-    others = [(each.point, each.area) for each in part.others]
-    others += [(each.apex, each.area) for each in part.cones]
+    others = [(other.point, other.area) for other in part.others]
+    others += [(cone.apex, cone.area) for cone in part.cones]
     return _Faces(
-        plane_points=stack([each.point for each in part.planes]),
-        plane_normals=stack([each.normal for each in part.planes]),
-        plane_areas=np.array([each.area for each in part.planes]),
-        axis_points=stack([each.point for each in walls]),
-        axis_directions=stack([each.direction for each in walls]),
-        axis_middles=stack([each.point + each.length / 2 * each.direction for each in walls]),
-        radii=np.array([each.radius for each in walls]),
-        hollow=np.array([each.is_hollow for each in walls], dtype=bool),
-        axis_areas=np.array([each.area for each in walls]),
+        plane_points=stack([plane.point for plane in part.planes]),
+        plane_normals=stack([plane.normal for plane in part.planes]),
+        plane_areas=np.array([plane.area for plane in part.planes]),
+        axis_points=stack([wall.point for wall in walls]),
+        axis_directions=stack([wall.direction for wall in walls]),
+        axis_middles=stack([wall.point + wall.length / 2 * wall.direction for wall in walls]),
+        radii=np.array([wall.radius for wall in walls]),
+        hollow=np.array([wall.is_hollow for wall in walls], dtype=bool),
+        axis_areas=np.array([wall.area for wall in walls]),
         other_points=stack([point for point, _ in others]),
         other_areas=np.array([area for _, area in others]),
         area=part.area,

@@ -79,18 +79,18 @@ def _unified_threads() -> Table:
 
 
 def _clearance_holes() -> Table:
-    sizes = sorted({each.nominal for each in threads.threads()})
+    sizes = sorted({thread.nominal for thread in threads.threads()})
     rows = ((f"M{size:g}", *(threads.clearance_hole(size) or ())) for size in sizes)
     return _table("Clearance holes", "ISO 273; from memory", "screw; fine; medium; coarse", rows)
 
 
 def _screws(title: str, source: str, head: str, found: dict[float, fasteners.Screw]) -> Callable[[], Table]:
-    rows = [(f"M{each.nominal:g}", each.head, each.height, each.key) for each in found.values()]
+    rows = [(f"M{screw.nominal:g}", screw.head, screw.height, screw.key) for screw in found.values()]
     return lambda: _table(title, f"{source}; from memory", f"screw; {head}; head height; key", rows)
 
 
 def _nuts() -> Table:
-    rows = ((f"M{each.nominal:g}", each.across_flats, each.height) for each in fasteners.NUTS.values())
+    rows = ((f"M{nut.nominal:g}", nut.across_flats, nut.height) for nut in fasteners.NUTS.values())
     return _table("Hexagon nuts", "ISO 4032; from memory", "nut; across flats; height", rows)
 
 
@@ -100,7 +100,9 @@ def _washers() -> Table:
 
 
 def _bearings() -> Table:
-    rows = ((each.designation, each.bore, each.outside, each.width) for each in bearings.BEARINGS.values())
+    rows = (
+        (bearing.designation, bearing.bore, bearing.outside, bearing.width) for bearing in bearings.BEARINGS.values()
+    )
     return _table("Ball bearings", "ISO 15; from memory", "bearing; bore; outside; width", rows)
 
 
@@ -108,7 +110,9 @@ def _lengths() -> Table:
     rows = []
     for low, high in zip((0.5, *general_tolerances.RANGES), general_tolerances.RANGES, strict=False):
         deviations = [general_tolerances.LINEAR[name][general_tolerances.RANGES.index(high)] for name in "fmcv"]
-        rows.append((f"over {low:g} to {high:g}", *(f"±{each:g}" if each else "–" for each in deviations)))
+        rows.append(
+            (f"over {low:g} to {high:g}", *(f"±{deviation:g}" if deviation else "–" for deviation in deviations))
+        )
     source = "ISO 2768-1, table 1; meant for cut and formed parts; none below 0.5 mm; from memory"
     return _table("General tolerances of lengths", source, "size; f fine; m medium; c coarse; v very coarse", rows)
 
@@ -117,14 +121,14 @@ def _fit_rows() -> Table:
     rows = []
     for low, high in zip((0, *_FIT_SIZES), _FIT_SIZES, strict=False):
         found = [limits(name, high) for name in _FITS]
-        texts = [f"{1000 * each.lower:+.0f} {1000 * each.upper:+.0f}" for each in found]
+        texts = [f"{1000 * limits.lower:+.0f} {1000 * limits.upper:+.0f}" for limits in found]
         rows.append((f"over {low} to {high}", *texts))
     source = "ISO 286-1, micrometres, at the upper end of each range; from memory"
     return _table("Fits", source, "; ".join(("size", *_FITS)), rows)
 
 
 def _scales() -> Table:
-    return _table("Scales", "ISO 5455; from memory", "scale", ((scale_text(each),) for each in SCALES))
+    return _table("Scales", "ISO 5455; from memory", "scale", ((scale_text(scale),) for scale in SCALES))
 
 
 def _stock() -> Table:

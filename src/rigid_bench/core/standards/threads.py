@@ -152,7 +152,7 @@ def match_diameter(diameter: float, *, is_hole: bool) -> list[ThreadMatch]:
     []
     """
     found = []
-    for thread in sorted(threads(), key=lambda each: not each.is_coarse):
+    for thread in sorted(threads(), key=lambda thread: not thread.is_coarse):
         sizes = {"nominal": thread.nominal} if thread.is_coarse else {}
         if is_hole:
             sizes |= {"tapping drill": thread.tapping_drill, "minor diameter": thread.minor_internal}

@@ -35,7 +35,7 @@ def symmetry_words(planes: Sequence[PlaneFeature], mm: float) -> str:
     >>> symmetry_words([PlaneFeature(np.array([0.0, 15, 0]), np.array([0.0, 1, 0]))], 1.0)
     'Symmetric about y = 15'
     """
-    said = [plane_words(each, mm).split(", ", 1)[-1] for each in planes]
+    said = [plane_words(plane, mm).split(", ", 1)[-1] for plane in planes]
     return f"Symmetric about {' and '.join(said)}" if said else ""
 
 
@@ -43,7 +43,7 @@ def plane_words(face: PlaneFeature, mm: float) -> str:
     """Name a flat face: the side to which it looks, and its level; a slant by a point of it."""
     side = side_of(face)
     if side == "slant":
-        return f"slanted face at ({', '.join(number(float(each) / mm) for each in face.point)})"
+        return f"slanted face at ({', '.join(number(float(coordinate) / mm) for coordinate in face.point)})"
     axis = next(k for k, pair in enumerate(_SIDES) if side in pair)
     return f"{side} face, {'xyz'[axis]} = {number(float(face.point[axis]) / mm)}"
 

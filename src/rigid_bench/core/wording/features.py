@@ -42,25 +42,31 @@ def feature_list(part: FeatureReport) -> list[str]:
 def features_by_kind(part: FeatureReport) -> dict[str, list[str]]:
     """Say each feature of a part, in the order of the report's lists; polygons are no pockets and bosses besides."""
     return {
-        "hole": [_hole(each) for each in part.holes],
-        "boss": [f"boss Ø{_n(each.diameter)}, {_n(each.height)} long" for each in part.bosses],
-        "slot": [_slot(each) for each in part.slots],
-        "pocket": [_prism("pocket", each) for each in part.pockets if each.form != "polygon"],
-        "prismatic boss": [_prism("boss", each) for each in part.prismatic_bosses if each.form != "polygon"],
-        "polygon": [
-            f"{_POLYGONS.get(each.sides, f'{each.sides}-sided')} {'socket' if each.hollow else 'block'}, "
-            f"{_n(each.across_flats)} across flats, {_n(each.depth)} {'deep' if each.hollow else 'high'}"
-            for each in part.polygons
+        "hole": [_hole(hole) for hole in part.holes],
+        "boss": [f"boss Ø{_n(boss.diameter)}, {_n(boss.height)} long" for boss in part.bosses],
+        "slot": [_slot(slot) for slot in part.slots],
+        "pocket": [_prism("pocket", pocket) for pocket in part.pockets if pocket.form != "polygon"],
+        "prismatic boss": [
+            _prism("boss", prismatic_boss)
+            for prismatic_boss in part.prismatic_bosses
+            if prismatic_boss.form != "polygon"
         ],
-        "fillet": [f"rounded edge R{_n(each.radius)}" for each in part.fillets for _ in range(each.count)],
+        "polygon": [
+            f"{_POLYGONS.get(polygon.sides, f'{polygon.sides}-sided')} {'socket' if polygon.hollow else 'block'}, "
+            f"{_n(polygon.across_flats)} across flats, {_n(polygon.depth)} {'deep' if polygon.hollow else 'high'}"
+            for polygon in part.polygons
+        ],
+        "fillet": [f"rounded edge R{_n(fillet.radius)}" for fillet in part.fillets for _ in range(fillet.count)],
         "varying fillet": [
             f"rounded edge R{_n(small)} to R{_n(large)}"
-            for small, large in (tuple(each.radii) for each in part.varying_fillets)
+            for small, large in (tuple(varying_fillet.radii) for varying_fillet in part.varying_fillets)
         ],
-        "chamfer": [f"chamfer {' × '.join(map(_n, each.legs))}" for each in part.chamfers for _ in range(each.count)],
+        "chamfer": [
+            f"chamfer {' × '.join(map(_n, chamfer.legs))}" for chamfer in part.chamfers for _ in range(chamfer.count)
+        ],
         "round wall": [
-            f"{'half bore or saddle' if each.hollow else 'round end'} R{_n(each.radius)}, {_n(each.sweep)}° round"
-            for each in part.round_walls
+            f"{'half bore or saddle' if wall.hollow else 'round end'} R{_n(wall.radius)}, {_n(wall.sweep)}° round"
+            for wall in part.round_walls
         ],
         "thread": [
             f"thread-like, {'inside' if thread.internal else 'outside'}: pitch {_n(thread.pitch)}, "
@@ -114,14 +120,14 @@ def _prism(name: str, prism: PrismReport) -> str:
 
 
 def _patterns(part: FeatureReport) -> Iterator[str]:
-    for each in part.patterns:
-        name = f"{each.count} {each.of}s"
-        if each.kind == "circular":
-            yield f"{name} on a circle Ø{_n(each.pitch_circle or 0)}"
-        elif each.kind == "radial":
-            yield f"{name} round an axis, {_n(each.step or 0)}° apart"
-        elif each.kind == "rectangular":
-            counts, pitches = " × ".join(map(str, each.counts)), " and ".join(map(_n, each.pitches))
+    for pattern in part.patterns:
+        name = f"{pattern.count} {pattern.of}s"
+        if pattern.kind == "circular":
+            yield f"{name} on a circle Ø{_n(pattern.pitch_circle or 0)}"
+        elif pattern.kind == "radial":
+            yield f"{name} round an axis, {_n(pattern.step or 0)}° apart"
+        elif pattern.kind == "rectangular":
+            counts, pitches = " × ".join(map(str, pattern.counts)), " and ".join(map(_n, pattern.pitches))
             yield f"{name} in a grid of {counts}, {pitches} apart"
         else:
-            yield f"{name} in a row, {_n(each.pitches[0])} apart"
+            yield f"{name} in a row, {_n(pattern.pitches[0])} apart"

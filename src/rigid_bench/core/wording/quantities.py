@@ -171,7 +171,7 @@ def motions_words(motions: Sequence[Motion]) -> str:
         return "nothing can move"
     if len(motions) == 6:
         return "all six motions are left"
-    return "can " + listed([motion_words(each) for each in motions])
+    return "can " + listed([motion_words(motion) for motion in motions])
 
 
 def listed(words: Sequence[str]) -> str:

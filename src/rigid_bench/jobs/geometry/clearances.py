@@ -23,21 +23,21 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
     """
     progress, tolerance = noting(note), Tolerance()
     submission = read_submission(files, tolerance=tolerance, progress=progress)
-    for each in submission.instances:
-        if each.part is None:
+    for instance in submission.instances:
+        if instance.part is None:
             raise InvalidDocument(
-                f"instance '{each.id}'",
-                f"there is no geometry for its part '{each.name}'",
+                f"instance '{instance.id}'",
+                f"there is no geometry for its part '{instance.name}'",
                 "Name its STEP file in the build",
             )
     solids = [
-        place(each.id, submission.parts[each.part].features, each.pose)
-        for each in submission.instances
-        if each.part is not None
+        place(instance.id, submission.parts[instance.part].features, instance.pose)
+        for instance in submission.instances
+        if instance.part is not None
     ]
     within = None if want_all else NEAR_MM
     found = clearances(solids, tolerance=tolerance, within_mm=within, progress=progress)
-    contacts = find_contacts([(each.part, each.pose) for each in solids], tolerance=tolerance)
-    names = [each.instance for each in solids]
+    contacts = find_contacts([(solid.part, solid.pose) for solid in solids], tolerance=tolerance)
+    names = [solid.instance for solid in solids]
     warnings = [notice.text for notice in said(submission.notices)]
     return clearance_report(found, contacts=contacts, instances=names, warnings=warnings)

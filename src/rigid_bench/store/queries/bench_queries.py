@@ -213,7 +213,7 @@ def step_file_of(session: Session, bench: Bench) -> bytes | None:
 
 def note_on_mate(session: Session, bench: Bench, mate: str, *, text: str, who: str) -> None:
     """Keep what a teacher writes on a mate; without words it is taken away."""
-    notes = {name: each for name, each in bench.notes.items() if name != mate}
+    notes = {name: note for name, note in bench.notes.items() if name != mate}
     bench.notes = {**notes, mate: {"text": text, "who": who}} if text else notes
     session.flush()
 

@@ -91,7 +91,11 @@ def builds_of_exercise(session: Session, class_id: int, version_id: int) -> Sequ
 def ready_builds(session: Session, build: Build) -> Sequence[Build]:
     """List the other students' newest builds for the same exercise that are measured and not returned."""
     builds = builds_of_exercise(session, build.class_id, build.version_id)
-    return [each for each in builds if each.id != build.id and each.state == "graded" and not each.returns]
+    return [
+        candidate
+        for candidate in builds
+        if candidate.id != build.id and candidate.state == "graded" and not candidate.returns
+    ]
 
 
 def count_to_return(session: Session, class_ids: Sequence[int]) -> dict[int, int]:

@@ -45,7 +45,7 @@ def add_class(
     session.add(classroom)
     session.flush()
     session.add(ClassTeacher(class_id=classroom.id, teacher_id=teacher.id, role="owner"))
-    session.add_all(Membership(class_id=classroom.id, student_id=each.id) for each in students)
+    session.add_all(Membership(class_id=classroom.id, student_id=student.id) for student in students)
     return classroom
 
 
@@ -189,7 +189,7 @@ def student_with_work(session: Session, class_id: int, student_id: int) -> User:
     NotFound
         There is neither.
     """
-    if student_id in {each.id for each in former_students(session, class_id)}:
+    if student_id in {former_student.id for former_student in former_students(session, class_id)}:
         return session.get_one(User, student_id)
     return student_of_class(session, class_id, student_id)
 
@@ -238,13 +238,13 @@ def assignment_of(session: Session, class_id: int, version_id: int) -> Assignmen
 def assignments_of_class(session: Session, class_id: int) -> dict[int, Assignment]:
     """Return how a class works on its exercises, by version."""
     found = session.scalars(select(Assignment).where(Assignment.class_id == class_id))
-    return {each.version_id: each for each in found}
+    return {assignment.version_id: assignment for assignment in found}
 
 
 def terms_of_class(session: Session, class_id: int) -> dict[tuple[int, int], Terms]:
     """Return what is agreed with single students, by student and version."""
     found = session.scalars(select(Terms).where(Terms.class_id == class_id))
-    return {(each.student_id, each.version_id): each for each in found}
+    return {(terms.student_id, terms.version_id): terms for terms in found}
 
 
 def terms_of_student(session: Session, class_id: int, version_id: int, student_id: int) -> Terms | None:
@@ -276,8 +276,8 @@ def settings_of_classes(session: Session, class_ids: Collection[int]) -> dict[in
 def allowances(session: Session) -> dict[str, dict[str, tuple[float, float]]]:
     """Return the school's own classroom values, gaps a side in mm, by process and by what the fit does."""
     found: dict[str, dict[str, tuple[float, float]]] = {}
-    for each in session.scalars(select(Allowance)):
-        found.setdefault(each.process, {})[each.action] = (each.least, each.most)
+    for allowance in session.scalars(select(Allowance)):
+        found.setdefault(allowance.process, {})[allowance.action] = (allowance.least, allowance.most)
     return found
 
 

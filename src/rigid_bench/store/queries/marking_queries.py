@@ -96,7 +96,7 @@ def return_build(
     """
     lock_builds(session, [build.id])
     past = session.scalars(select(Return).where(Return.build_id == build.id).order_by(Return.number)).all()
-    standing = [each for each in past if each.taken_back_at is None]
+    standing = [returned for returned in past if returned.taken_back_at is None]
     if standing and (not again or standing[-1].total == total):
         return False
     number = past[-1].number + 1 if past else 1
@@ -124,7 +124,7 @@ def note_seen(session: Session, build_ids: Sequence[int]) -> None:
 
 def is_fresh(build: Build, *, now: datetime) -> bool:
     """Say whether a returned card can be taken back without trace: nobody has seen it, and it was just returned."""
-    return all(each.seen_at is None and now - each.returned_at <= AT_ONCE for each in build.returns)
+    return all(returned.seen_at is None and now - returned.returned_at <= AT_ONCE for returned in build.returns)
 
 
 def take_back(session: Session, build: Build, *, note: str, now: datetime) -> bool:
@@ -140,7 +140,7 @@ def take_back(session: Session, build: Build, *, note: str, now: datetime) -> bo
         return False
     if is_fresh(build, now=now):
         # the rows go for good, and the notices with them
-        session.execute(delete(Return).where(Return.id.in_([each.id for each in build.returns])))
+        session.execute(delete(Return).where(Return.id.in_([returned.id for returned in build.returns])))
     else:
         if not note:
             problem = f"{build.student.name} may have seen the card"
@@ -255,8 +255,8 @@ def reinstate(session: Session, *, class_id: int, exercise: str, check_id: str) 
 def withdrawn_of_class(session: Session, class_id: int) -> dict[str, dict[str, str]]:
     """Return the withdrawn checks of a class with their reasons, by exercise."""
     found: dict[str, dict[str, str]] = {}
-    for each in session.scalars(select(Withdrawal).where(Withdrawal.class_id == class_id)):
-        found.setdefault(each.exercise, {})[each.check_id] = each.reason
+    for withdrawal in session.scalars(select(Withdrawal).where(Withdrawal.class_id == class_id)):
+        found.setdefault(withdrawal.exercise, {})[withdrawal.check_id] = withdrawal.reason
     return found
 
 

@@ -60,7 +60,7 @@ def _with_files(session: Session, build_id: int) -> Build | None:
 
 
 def _work(build: Build) -> Work:
-    files = {each.name: each.content for each in build.files if not each.is_evidence}
+    files = {file.name: file.content for file in build.files if not file.is_evidence}
     return Work(bundle=build.version.bundle, version_id=build.version_id, files=files)
 
 
@@ -135,7 +135,7 @@ def trial_work(session: Session, build_id: int, version_id: int) -> Work | None:
     build = _with_files(session, build_id)
     if build is None:
         return None
-    files = {each.name: each.content for each in build.files if not each.is_evidence}
+    files = {file.name: file.content for file in build.files if not file.is_evidence}
     return Work(bundle=version(session, version_id).bundle, version_id=version_id, files=files)
 
 

@@ -22,10 +22,10 @@ def pointing_svg(view: ViewModel, features: Sequence[Pointable], *, scale: float
     """
     points = Markup("").join(
         Markup('<path d="{}" class="point" data-feature="{}"><title>{}</title></path>').format(
-            _path(lines, view, scale), number, each.words
+            _path(lines, view, scale), number, feature.words
         )
-        for number, each in enumerate(features)
-        if (lines := each.lines.get(view.name))
+        for number, feature in enumerate(features)
+        if (lines := feature.lines.get(view.name))
     )
     return view_svg(view, scale=scale, label=label, over=points)
 

@@ -26,7 +26,7 @@ def contacts(*solids: tuple[Any, tuple[float, float, float]]) -> list[Contact]:
 
 
 def kinds(found: list[Contact]) -> list[tuple[str, float]]:
-    return sorted((each.kind, round(each.gap_mm, 6)) for each in found)
+    return sorted((contact.kind, round(contact.gap_mm, 6)) for contact in found)
 
 
 BLOCK = Box(20, 20, 10)
@@ -75,7 +75,7 @@ def test_a_contact_is_a_mate_that_holds() -> None:
     instances = [Instance(id=f"i{k}", part="p", grounded=k == 0, pose=pose) for k, (_, pose) in enumerate(own)]
     build = contact_build(instances, found)
     answer = freedom(
-        replace(build, mates=tuple(each.mate(f"m{k}") for k, each in enumerate(found))), tolerance=TOLERANCE
+        replace(build, mates=tuple(contact.mate(f"m{k}") for k, contact in enumerate(found))), tolerance=TOLERANCE
     )
     assert not answer.conflicts
     assert freedom(build, tolerance=TOLERANCE).mobility == 1  # it spins on its peg

@@ -28,7 +28,7 @@ def found(*joints: m.Joint) -> Freedom:
 def test_a_pin_that_slides_out_is_given_a_face_to_sit_on() -> None:
     pin = found(m.Joint(kind="cylindrical", bodies=(0, 1)))
     advice = advise(pin, 1, None, [SPIN], features=([FOOT], [FLOOR]))
-    assert ([each.kind for each in advice.too_many], advice.missing) == (["translation"], ())
+    assert ([motion.kind for motion in advice.too_many], advice.missing) == (["translation"], ())
     assert advice.add
     assert advice.add.kind == "coincident"
     more = Build(parts=(), instances=pin.system.build.instances, mates=(*pin.system.build.mates, advice.add))
@@ -44,7 +44,7 @@ def test_the_features_that_mates_use_already_are_enough_to_hold_it() -> None:
 
 def test_a_wheel_that_is_fixed_is_let_turn() -> None:
     advice = advise(found(m.Joint(kind="fixed", bodies=(0, 1))), 1, None, [SPIN])
-    assert [each.kind for each in advice.missing] == ["rotation"]
+    assert [motion.kind for motion in advice.missing] == ["rotation"]
     assert advice.loosen == ("m0", "revolute")
     assert advise(found(m.Joint(kind="fixed", bodies=(0, 1))), 1, None, [SLIDE]).loosen == ("m0", "prismatic")
 

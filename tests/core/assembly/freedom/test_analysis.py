@@ -139,19 +139,19 @@ def test_a_screw_is_named_with_its_pitch() -> None:
 
 def test_a_universal_joint_turns_about_two_axes() -> None:
     motions = solved(*m.universal_joint()[:2]).motions(2)
-    assert [each.kind for each in motions] == ["rotation", "rotation"]
+    assert [motion.kind for motion in motions] == ["rotation", "rotation"]
 
 
 def test_freedom_between_two_moving_parts() -> None:
     found = solved(*m.slider_crank())
-    assert [each.kind for each in found.motions(2, 3)] == ["rotation"]
+    assert [motion.kind for motion in found.motions(2, 3)] == ["rotation"]
 
 
 def test_a_motion_that_does_not_carry_on_is_marked() -> None:
     """Three collinear pins: the middle one can move to first order only (Hunt 1978)."""
     flat = m.revolutes((0, 0, 0), (20, 0, 0), (50, 0, 0))
     motions = solved(*flat).motions(1)
-    assert [each.finite for each in motions] == [False]
+    assert [motion.finite for motion in motions] == [False]
 
 
 def test_export_noise_is_no_constraint() -> None:

@@ -15,7 +15,7 @@ def test_a_pin_in_a_bore_goes_from_six_to_one() -> None:
     """A shared axis takes four, the flush face the slide that is left: three flat contacts in all but the spin."""
     build = read_build(latch.build(latch.all_mates()), name="latch")
     report = freedom_report(build, tolerance=TOLERANCE)
-    rungs = {(each.mate, each.instance): (each.before, each.after) for each in report.ladder}
+    rungs = {(rung.mate, rung.instance): (rung.before, rung.after) for rung in report.ladder}
     assert rungs[("pin 1 in bore", "pin-1")] == (6, 2)
     assert rungs[("pin 1 flush", "pin-1")] == (2, 1)
     assert rungs[("bolt slides", "bolt-1")] == (6, 1)
@@ -25,8 +25,8 @@ def test_a_pin_in_a_bore_goes_from_six_to_one() -> None:
 def test_a_mate_may_take_freedom_from_both_and_the_last_rung_is_what_is_left() -> None:
     for joints in (m.four_bar(), m.slider_crank(), m.oldham()):
         found = freedom(m.mechanism(*joints, seed=4), tolerance=TOLERANCE)
-        last = {each.instance: each.after for each in ladder(found)}
-        first = {each.instance: each.before for each in reversed(ladder(found))}
+        last = {step.instance: step.after for step in ladder(found)}
+        first = {step.instance: step.before for step in reversed(ladder(found))}
         assert set(first.values()) == {6}
         assert all(found.relative_twists(index).shape[1] <= degrees for index, degrees in last.items())
 
@@ -35,5 +35,5 @@ def test_a_redundant_mate_takes_nothing() -> None:
     build = read_build(latch.build(latch.all_mates()), name="latch")
     twice = replace(build, mates=(*build.mates, replace(build.mates[0], id="again")))
     assert [
-        each.before - each.after for each in ladder(freedom(twice, tolerance=TOLERANCE)) if each.mate == "again"
+        step.before - step.after for step in ladder(freedom(twice, tolerance=TOLERANCE)) if step.mate == "again"
     ] == [0]

@@ -13,7 +13,7 @@ POINT = st.tuples(*[st.floats(-50, 50)] * 3)
 
 
 def basis_of(*motions: Motion) -> np.ndarray:
-    return span(np.array([each.twist for each in motions]).T, rank=1e-9, length=20.0)
+    return span(np.array([motion.twist for motion in motions]).T, rank=1e-9, length=20.0)
 
 
 def turn(point: tuple[float, ...], axis: tuple[float, ...], pitch: float = 0.0) -> Motion:
@@ -46,7 +46,7 @@ def test_two_crossing_turns_are_two_rotations(
     if np.linalg.norm(np.cross(unit(axis), unit(other))) < 0.05:
         return
     found = name_motions(basis_of(turn(first, axis), turn(first, other)), length=20.0)
-    assert [each.kind for each in found] == ["rotation", "rotation"]
+    assert [motion.kind for motion in found] == ["rotation", "rotation"]
     assert np.linalg.matrix_rank(np.hstack([basis_of(*found), basis_of(turn(first, axis))]), tol=1e-6) == 2
 
 
@@ -63,16 +63,16 @@ def test_two_crossing_turns_are_two_rotations(
     ids=["on a plane", "turn and slide on one axis", "ball", "two parallel axes", "slant", "nothing"],
 )
 def test_spaces_have_their_usual_names(motions: list[Motion], kinds: list[str]) -> None:
-    twists = np.array([each.twist for each in motions]).T.reshape(6, -1)
-    assert [each.kind for each in name_motions(span(twists, rank=1e-9, length=20.0), length=20.0)] == kinds
+    twists = np.array([motion.twist for motion in motions]).T.reshape(6, -1)
+    assert [motion.kind for motion in name_motions(span(twists, rank=1e-9, length=20.0), length=20.0)] == kinds
 
 
 def test_two_skew_turns_that_hold_no_third_are_found_again() -> None:
     """Two lines that do not meet: the only rotations of their cylindroid are the two themselves."""
     one, two = turn((0, 0, 0), (1, 0, 0)), turn((0, 0, 10), (0, 1, 0))
     found = name_motions(basis_of(one, two), length=20.0)
-    assert [each.kind for each in found] == ["rotation", "rotation"]
-    places = sorted(round(float(each.point[2]), 6) for each in found)
+    assert [motion.kind for motion in found] == ["rotation", "rotation"]
+    places = sorted(round(float(motion.point[2]), 6) for motion in found)
     assert places == [0, 10]
 
 

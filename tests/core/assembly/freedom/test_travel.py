@@ -79,7 +79,7 @@ def test_a_crank_stops_where_its_slider_meets_the_limit() -> None:
     r, rod = math.hypot(10, 20), math.hypot(60, 20)
     start = math.atan2(20, 10)
     stops = [reach(found, turn, 1, None, way=way) for way in (-1, 1)]
-    assert any(each.stopped_by == "m3" for each in stops)
+    assert any(stop.stopped_by == "m3" for stop in stops)
     for way, stop in zip((-1, 1), stops, strict=True):
         angle = start + way * stop.amount * float(turn.direction[2])
         x = r * math.cos(angle) + math.sqrt(rod**2 - (r * math.sin(angle)) ** 2)

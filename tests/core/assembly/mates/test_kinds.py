@@ -89,7 +89,7 @@ def test_every_kind_of_the_registry_is_in_the_table() -> None:
 @pytest.mark.parametrize(("sense", "degrees"), [("aligned", 0), ("opposed", 180), ("either", 0)])
 def test_a_violated_sense_is_off_by_half_a_turn(sense: str, degrees: float) -> None:
     found = freedom(read_build(build_with("coincident", UP, UP, sense=sense), name="b"), tolerance=Tolerance())
-    assert [round(each.residual.rad * 57.29578) for each in found.conflicts] == ([degrees] if degrees else [])
+    assert [round(conflict.residual.rad * 57.29578) for conflict in found.conflicts] == ([degrees] if degrees else [])
 
 
 def test_a_plane_distance_runs_along_the_normal_of_a() -> None:

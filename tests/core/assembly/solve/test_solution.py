@@ -27,7 +27,7 @@ MECHANISMS: list[Callable[[], Any]] = [
 
 def placed(build: Build, solution: Solution) -> Build:
     instances = zip(build.instances, solution.poses, strict=True)
-    return replace(build, instances=tuple(replace(each, pose=pose) for each, pose in instances))
+    return replace(build, instances=tuple(replace(instance, pose=pose) for instance, pose in instances))
 
 
 def shaken(build: Build, seed: int, *, turn: float, shift: float) -> Build:
@@ -38,7 +38,10 @@ def shaken(build: Build, seed: int, *, turn: float, shift: float) -> Build:
 
     return replace(
         build,
-        instances=tuple(each if each.grounded else replace(each, pose=moved(each.pose)) for each in build.instances),
+        instances=tuple(
+            instance if instance.grounded else replace(instance, pose=moved(instance.pose))
+            for instance in build.instances
+        ),
     )
 
 
@@ -55,7 +58,7 @@ def test_parts_that_are_scattered_and_turned_come_together(make: Callable[[], An
     solution = solve(build, tolerance=TOLERANCE)
     assert solution.satisfied
     assert freedom(placed(build, solution), tolerance=TOLERANCE).conflicts == ()
-    assert set(solution.moved) <= {each.id for each in build.instances if not each.grounded}
+    assert set(solution.moved) <= {instance.id for instance in build.instances if not instance.grounded}
 
 
 def block(name: str, *, grounded: bool = False, position: tuple[float, float, float] = (0, 0, 0)) -> dict[str, Any]:
@@ -107,7 +110,7 @@ def test_a_conflict_names_a_minimal_set_and_not_the_innocent() -> None:
     solution = solve(build, tolerance=TOLERANCE)
     assert (solution.satisfied, set(solution.conflict_set)) == (False, {"two", "five"})
     for name in solution.conflict_set:
-        without = replace(build, mates=tuple(each for each in build.mates if each.id != name))
+        without = replace(build, mates=tuple(mate for mate in build.mates if mate.id != name))
         assert solve(without, tolerance=TOLERANCE).satisfied
 
 
@@ -161,9 +164,9 @@ def _way(start: Build, poses: Sequence[Pose]) -> float:
     """How far all instances went: the shift of their middles, and turns times their sizes."""
     system = System(start, TOLERANCE)
     ways = []
-    for pose, each, middle, length in zip(poses, start.instances, system.middles, system.lengths, strict=True):
-        turn = angle_of(pose.rotation @ each.pose.rotation.T)
-        ways += [turn * length, *(pose.point(middle) - each.pose.point(middle))]
+    for pose, instance, middle, length in zip(poses, start.instances, system.middles, system.lengths, strict=True):
+        turn = angle_of(pose.rotation @ instance.pose.rotation.T)
+        ways += [turn * length, *(pose.point(middle) - instance.pose.point(middle))]
     return float(np.linalg.norm(ways))
 
 

@@ -76,9 +76,9 @@ def test_each_fault_is_found_and_no_other(given: dict[str, Any], says: list[str]
 
 def test_overlaps_that_are_declared_are_no_fault() -> None:
     bundle = weather_mast.bundle()
-    assert not [each for each in find_faults(read_exercise(bundle), tolerance=TOLERANCE) if "overlap" in each]
+    assert not [fault for fault in find_faults(read_exercise(bundle), tolerance=TOLERANCE) if "overlap" in fault]
     document = json.loads(bundle["exercise.json"])
     for check in document["checks"]:
         check.pop("expected", None)
     open_ = read_exercise({**bundle, "exercise.json": json_bytes(document)})
-    assert len([each for each in find_faults(open_, tolerance=TOLERANCE) if "overlap" in each]) == 4
+    assert len([fault for fault in find_faults(open_, tolerance=TOLERANCE) if "overlap" in fault]) == 4

@@ -21,13 +21,13 @@ def made(text: str) -> dict[str, Any]:
 
 def test_each_part_comes_once_and_each_line_is_a_dimension() -> None:
     found = made(HEAD + "Pin,Length,extent,30,±0.2,z\nPin,Across,diameter,6,h6,\nRing,Across,diameter,2*6,,\n")
-    assert [each["id"] for each in found["parts"]] == ["pin", "ring"]
-    assert [each["id"] for each in found["checks"]] == ["pin.length", "pin.across", "ring.across"]
+    assert [part["id"] for part in found["parts"]] == ["pin", "ring"]
+    assert [check["id"] for check in found["checks"]] == ["pin.length", "pin.across", "ring.across"]
     length, across, ring = found["checks"]
     assert (length["tolerance"], length["axis"]) == ({"minus": 0.2, "plus": 0.2}, "z")
     assert (across["tolerance"], ring["nominal"]) == ("h6", "2*6")
     exercise = read_exercise({"exercise.json": json.dumps(found).encode()})
-    assert next(each.required for each in describe(exercise)) == "30 ±0.2 mm"
+    assert next(check.required for check in describe(exercise)) == "30 ±0.2 mm"
 
 
 def test_semicolons_bring_decimal_commas_and_a_mark_of_bytes_is_left_out() -> None:
@@ -76,7 +76,7 @@ def test_marks_bands_and_rules_come_from_the_other_exercise() -> None:
         ],
     }
     found = with_scheme(own, other)
-    assert [each["marks"] for each in found["checks"]] == [3, 3, 5, 7]
+    assert [check["marks"] for check in found["checks"]] == [3, 3, 5, 7]
     assert found["checks"][0]["near"] == near
     assert (found["title"], found["tolerance"], found["slips"]) == ("Own", "ISO 2768-f", "all")
     assert own["checks"][0] == {"kind": "dimension", "measure": "diameter", "marks": 1}

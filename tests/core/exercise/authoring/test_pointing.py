@@ -36,7 +36,7 @@ def plate() -> Any:
 
 @pytest.fixture(scope="module")
 def listed() -> dict[str, Pointable]:
-    return {each.words: each for each in pointables(features(plate()), mm=1.0)}
+    return {pointable.words: pointable for pointable in pointables(features(plate()), mm=1.0)}
 
 
 def test_every_face_and_hole_has_a_name_and_edges_to_point_at(listed: dict[str, Pointable]) -> None:
@@ -73,22 +73,22 @@ def test_one_or_two_features_offer_their_dimensions(
     listed: dict[str, Pointable], a: str, b: str, given: list[tuple[str, float]]
 ) -> None:
     found = offers(listed[a], listed[b] if b else None)
-    assert [(each.measure, round(each.nominal, 3)) for each in found] == given
+    assert [(offer.measure, round(offer.nominal, 3)) for offer in found] == given
 
 
 def test_a_dimension_lights_the_faces_of_which_it_speaks(listed: dict[str, Pointable]) -> None:
     own = list(listed.values())
     offered = offers(listed["Ø6 hole, x = 12, y = 10"], listed["left face, x = 0"])[0]
-    ends = [FeatureModel.model_validate(each).feature() for each in offered.fields["between"]]
-    names = {own[k].words for k in numbers_of(ends, [each.feature.feature() for each in own])}
+    ends = [FeatureModel.model_validate(field).feature() for field in offered.fields["between"]]
+    names = {own[k].words for k in numbers_of(ends, [pointable.feature.feature() for pointable in own])}
     assert names == {"Ø6 hole, x = 12, y = 10", "left face, x = 0"}
 
 
 @pytest.mark.parametrize("dropped", range(8))
 def test_what_is_dropped_from_a_whole_scheme_is_offered_again(dropped: int) -> None:
     part = features(plate())
-    whole = [CheckModel.model_validate(each) for each in dimensions("p", part, TOLERANCE)]
-    left = [each for k, each in enumerate(whole) if k != dropped % len(whole)]
+    whole = [CheckModel.model_validate(dimension) for dimension in dimensions("p", part, TOLERANCE)]
+    left = [check for k, check in enumerate(whole) if k != dropped % len(whole)]
     model = PartModel(id="p", name="P")
     assert len(audit_part(part, model, left, mm=1.0).missing) == 1
     given = missing_dimensions(model, part, left, mm=1.0, tolerance=TOLERANCE)
@@ -101,7 +101,7 @@ def test_a_chamfer_is_proposed_by_leg_and_angle() -> None:
     block = Box(30, 20, 10, align=CORNER)
     edge = block.edges().sort_by(lambda each: each.center().Z - each.center().X)[0]
     part = features(chamfer(edge, 2, 4))
-    proposed = {each["measure"]: each["nominal"] for each in dimensions("p", part, TOLERANCE)}
+    proposed = {dimension["measure"]: dimension["nominal"] for dimension in dimensions("p", part, TOLERANCE)}
     assert (proposed["chamfer"], round(proposed["chamfer_angle"], 3)) == (2, 26.565)
 
 

@@ -26,7 +26,7 @@ MODULES = (drill_jig, seed_drawer, pedal_bin, weather_mast)
 
 @cache
 def proposed(module: ModuleType) -> dict[str, bytes]:
-    right = next(each for each in module.SAMPLES if each.slip == "none")
+    right = next(sample for sample in module.SAMPLES if sample.slip == "none")
     model = next(data for name, data in right.files().items() if name.endswith(".step"))
     return propose(model, name="model.step", title="A new one", tolerance=TOLERANCE)
 
@@ -38,21 +38,21 @@ def test_the_draft_of_a_solved_model_is_sound(module: ModuleType) -> None:
     assert {
         name: (part.missing, part.redundant) for name, part in found.audit.parts.items() if part.verdict != "rigid"
     } == {}
-    assert [(each.id, each.measured) for each in found.missed] == []
+    assert [(own_mark.id, own_mark.measured) for own_mark in found.missed] == []
     assert found.awarded == found.available > 15
     assert found.is_sound
 
 
 def test_parts_are_counted_by_shape_and_standard_items_are_bought_in() -> None:
     document = json.loads(proposed(weather_mast)["exercise.json"])
-    parts = {each["name"]: each for each in document["parts"]}
+    parts = {part["name"]: part for part in document["parts"]}
     assert (parts["Screw M5 x 16"]["count"], parts["Dowel"]["count"]) == (4, 2)
-    bought = {each["name"] for each in document["parts"] if each["origin"] == "bought"}
+    bought = {part["name"] for part in document["parts"] if part["origin"] == "bought"}
     assert bought == {"Bearing 608", "Screw M5 x 16", "Dowel"}
-    assert {name: each.get("process") for name, each in parts.items() if name not in bought} == {
+    assert {name: part.get("process") for name, part in parts.items() if name not in bought} == {
         "Base": "printed", "Mast": "turned", "Collar": "printed", "Vane": "printed", "Rotor": "printed",
     }  # fmt: skip
-    overlap = next(each for each in document["checks"] if each["id"] == "overlap")
+    overlap = next(check for check in document["checks"] if check["id"] == "overlap")
     assert len(overlap["expected"]) == 4  # four screws in their threads
 
 
@@ -88,7 +88,7 @@ def test_a_single_part_has_no_assembly() -> None:
     bundle = propose(step_bytes(plate_with_four_holes(), "Plate"), name="p.step", title="Plate", tolerance=TOLERANCE)
     document = json.loads(bundle["exercise.json"])
     assert "reference" not in document
-    assert {each["kind"] for each in document["checks"]} == {"dimension"}
+    assert {check["kind"] for check in document["checks"]} == {"dimension"}
     assert audit_exercise(read_exercise(bundle), tolerance=TOLERANCE).parts["plate"].verdict == "rigid"
 
 

@@ -126,7 +126,7 @@ def test_the_width_of_a_hexagon_says_across_what() -> None:
         "nominal": 10,
         "between": ends,
     }
-    flats = [each for each in nut.faces() if abs(each.normal_at().Y) > 0.9]
+    flats = [face for face in nut.faces() if abs(face.normal_at().Y) > 0.9]
     assert len(flats) == 2, "the hexagon lies with two flats across y"
     (found,) = faults(nut, checks=({**size, "title": "Width"},))
     assert "does not say across what" in found

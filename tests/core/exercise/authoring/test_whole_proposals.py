@@ -112,7 +112,7 @@ def asked(data: bytes, *checks: dict[str, Any]) -> Any:
 
 
 def test_a_bar_is_said_by_its_diameter_and_a_plate_by_its_thickness() -> None:
-    said = {name: {each["title"]: each["nominal"] for each in dimensions("p", features(PARTS[name]), TOLERANCE)}
+    said = {name: {size["title"]: size["nominal"] for size in dimensions("p", features(PARTS[name]), TOLERANCE)}
             for name in ("rod", "latch plate", "hex bar")}  # fmt: skip
     assert said["rod"] == {"Length": 40, "Round Ø12": 12}
     assert said["hex bar"] == {"Across flats": pytest.approx(20), "Length": 30}
@@ -207,7 +207,7 @@ def test_a_part_is_said_by_its_thickness_steps_and_slots_and_not_from_a_hole() -
     guide = Box(90, 40, 10, align=CORNER) + Box(90, 8, 30, align=CORNER)
     guide -= Pos(39, 0, 20) * Box(12, 8, 10, align=CORNER)
     guide -= [Pos(x, 26, 0) * Cylinder(3.3, 100) for x in (15, 75)]
-    found = {each["title"]: each["nominal"] for each in dimensions("p", features(guide), TOLERANCE)}
+    found = {dimension["title"]: dimension["nominal"] for dimension in dimensions("p", features(guide), TOLERANCE)}
     assert found == {
         "Length": 90, "Width": 40, "Height": 30, "Bore Ø6.6": 6.6, "Number of Ø6.6": 2, "Slot width": 12,
         "Thickness at the bottom": 10, "Thickness at the front": 8, "Step from the bottom": 20,

@@ -56,7 +56,7 @@ def graded(shape: Any, checks: list[dict[str, Any]] | None = None, *, as_inches:
 
 
 def missed(report: Report) -> dict[str, str | None]:
-    return {each.id: each.follows for each in report.checks if each.verdict != "met"}
+    return {check.id: check.follows for check in report.checks if check.verdict != "met"}
 
 
 def test_the_right_part_is_right_in_any_pose_and_unit() -> None:
@@ -73,7 +73,7 @@ def test_a_slipped_unit_of_the_whole_part_is_said_once(scale: float, says: str) 
     assert first.cause
     assert says in first.cause.text
     assert (first.follows, first.awarded, len(first.leads_to)) == (None, 0, len(CHECKS) - 1)
-    assert {each.follows for each in rest} == {"length"}
+    assert {result.follows for result in rest} == {"length"}
     assert report.awarded == sum(each["marks"] for each in CHECKS[1:])
 
 
@@ -114,7 +114,7 @@ def test_free_and_optional_values() -> None:
     free = dimension("bore", "diameter", 8, of=BORE, value="free")
     optional = dimension("second", "diameter", 4, of=cylinder((-20, 10, 0), (0, 0, 1), 2), value="optional")
     report = graded(base(bore=11) + Pos(-20, 10, 0) * Cylinder(2, 10), [free, optional])
-    assert [(each.measured, each.verdict, each.awarded, each.available) for each in report.checks] == [
+    assert [(check.measured, check.verdict, check.awarded, check.available) for check in report.checks] == [
         ("11 mm (free)", "met", 0, 0),
         ("left out, without a note", "unchecked", 0, 2),
     ]

@@ -41,7 +41,7 @@ def exercise(**more: Any) -> Exercise:
         {"id": "volume", "kind": "dimension", "measure": "volume", "nominal": plate().volume},
         {"id": "parts", "kind": "parts", "part": None},
     ]
-    rows = [{"title": each["id"], "marks": 3, "part": "plate", **each} for each in checks]
+    rows = [{"title": check["id"], "marks": 3, "part": "plate", **check} for check in checks]
     rows[-1].pop("part")
     document = {"format": "rigid-bench/exercise", "version": 1, "id": "plate", "title": "Plate", "checks": rows}
     return read_exercise(
@@ -50,11 +50,11 @@ def exercise(**more: Any) -> Exercise:
 
 
 def graded(data: bytes) -> dict[str, CheckResult]:
-    return {each.id: each for each in grade(exercise(), {"mine.step": data}, tolerance=TOLERANCE).checks}
+    return {check.id: check for check in grade(exercise(), {"mine.step": data}, tolerance=TOLERANCE).checks}
 
 
 def fallen(found: dict[str, CheckResult]) -> set[str]:
-    return {each.id for each in found.values() if each.verdict != "met"}
+    return {result.id for result in found.values() if result.verdict != "met"}
 
 
 @pytest.mark.parametrize(
@@ -90,7 +90,7 @@ def test_a_hole_in_the_wrong_place_and_a_mirrored_part_fall_in_the_hole_table() 
 
 def test_a_slipped_unit_of_the_whole_part_is_told_once() -> None:
     found = graded(step_bytes(scaled(plate(), 25.4), "Plate"))
-    causes = [each.cause.code for each in found.values() if each.cause]
+    causes = [result.cause.code for result in found.values() if result.cause]
     assert causes.count("unit-of-part") == 1
     assert found["size-y"].follows == "size-x"
 

@@ -66,9 +66,9 @@ def build(left: int, right: int, names: tuple[str, str] = ("Left arm", "Right ar
 
 
 def test_two_arms_in_each_others_place_are_said_to_be_swapped() -> None:
-    assert [each.verdict for each in graded(build(1, 2)).checks] == ["met"] * 3
+    assert [check.verdict for check in graded(build(1, 2)).checks] == ["met"] * 3
     found = graded(build(2, 1, ("Part 7", "Part 9"))).checks
-    assert [each.verdict for each in found] == ["met", "missed", "missed"]
+    assert [result.verdict for result in found] == ["met", "missed", "missed"]
     assert found[1].cause
     assert found[1].cause.code == "swapped"
     assert "Left arm and Right arm are swapped" in found[1].cause.text
@@ -76,7 +76,7 @@ def test_two_arms_in_each_others_place_are_said_to_be_swapped() -> None:
 
 def test_two_names_that_are_swapped_are_a_remark_and_cost_nothing() -> None:
     found = graded(build(1, 2, ("Right arm", "Left arm")))
-    assert [each.verdict for each in found.checks] == ["met"] * 3
+    assert [check.verdict for check in found.checks] == ["met"] * 3
     assert "'Left arm' and 'Right arm' are swapped: each has the other's shape or name." in found.warnings
 
 

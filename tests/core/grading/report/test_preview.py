@@ -26,7 +26,7 @@ def understood(files: dict[str, bytes]) -> Preview:
 
 def test_parts_counts_and_features_are_said() -> None:
     found = understood({"kit.step": latch.assembly()})
-    rows = {each.taken_for: (each.name, each.count, each.wanted, each.features) for each in found.parts}
+    rows = {part.taken_for: (part.name, part.count, part.wanted, part.features) for part in found.parts}
     assert rows["Body"] == ("Body", 1, 1, ["2 × hole Ø4, through"])
     assert rows["Dowel"] == ("Dowel", 2, 2, ["boss Ø4, 12 long"])
     assert (found.units, found.instances, found.missing, found.mates) == (["millimetre"], 4, {}, None)
@@ -36,7 +36,7 @@ def test_what_is_missing_and_what_is_not_asked_for_are_said() -> None:
     extra = [Placed(name="Body", solid=latch.body()), Placed(name="Brick", solid=Pos(0, 0, 40) * Box(9, 8, 7))]
     found = understood({"kit.step": assembly_bytes(extra, "Kit")})
     assert found.missing == {"Bolt": 1, "Dowel": 2}
-    assert [(each.name, each.taken_for, each.wanted) for each in found.parts] == [
+    assert [(part.name, part.taken_for, part.wanted) for part in found.parts] == [
         ("Body", "Body", 1),
         ("Brick", None, None),
     ]
@@ -66,7 +66,7 @@ def test_a_build_file_shows_its_mates_and_its_base() -> None:
     found = understood(files)
     assert (found.mates, found.grounded) == (len(latch.all_mates()), ["Body"])
     alone = understood({"b.json": latch.build(latch.all_mates())})
-    assert {each.taken_for: each.sizes for each in alone.parts} == {"Body": [], "Bolt": [], "Dowel": []}
+    assert {part.taken_for: part.sizes for part in alone.parts} == {"Body": [], "Bolt": [], "Dowel": []}
 
 
 @pytest.mark.parametrize(
@@ -78,9 +78,9 @@ def test_a_build_file_shows_its_mates_and_its_base() -> None:
 )
 def test_units_meshes_and_warnings_are_said(files: dict[str, bytes], unit: str, is_mesh: bool, warning: str) -> None:
     found = understood(files)
-    assert (found.units, [each.is_mesh for each in found.parts]) == ([unit], [is_mesh])
+    assert (found.units, [part.is_mesh for part in found.parts]) == ([unit], [is_mesh])
     assert found.parts[0].taken_for == "Body"
-    assert any(warning in each for each in found.warnings) or not warning
+    assert any(warning in known_warning for known_warning in found.warnings) or not warning
 
 
 @pytest.mark.parametrize(

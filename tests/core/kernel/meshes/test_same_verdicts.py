@@ -31,7 +31,7 @@ BUILDS = [
 @pytest.mark.parametrize(("module", "name"), BUILDS, ids=[name for _, name in BUILDS])
 def test_a_mesh_gets_the_verdicts_of_its_step(module: ModuleType, name: str, fineness: str) -> None:
     exercise = read_exercise(module.bundle())
-    sample = next(each for each in module.SAMPLES if each.name == name)
+    sample = next(sample for sample in module.SAMPLES if sample.name == name)
     step = grade(exercise, sample.files(), tolerance=Tolerance())
     mesh = grade(exercise, as_meshes(sample.files(), FINENESSES[fineness]), tolerance=Tolerance())
     by_step = {check.id: check for check in step.checks}

@@ -17,8 +17,8 @@ def found(shape: Any) -> tuple[dict[float, int], dict[tuple[float, ...], int]]:
     part = features(Pos(3, -4, 5) * Rot(15, 25, 35) * shape)
     fillets, chamfers = find_fillets(part), find_chamfers(part)
     return (
-        dict(Counter(round(each.radius, 4) for each in fillets)),
-        dict(Counter(tuple(round(leg, 4) for leg in each.legs) for each in chamfers)),
+        dict(Counter(round(fillet.radius, 4) for fillet in fillets)),
+        dict(Counter(tuple(round(leg, 4) for leg in chamfer.legs) for chamfer in chamfers)),
     )
 
 
@@ -70,8 +70,8 @@ def test_sizes_are_measured_back(radius: float, leg: float, count: int) -> None:
     at_corner = [e for e in upright(block) if (round(abs(e.center().X), 6), round(abs(e.center().Y), 6)) == (20, 15)]
     part = features(chamfer(at_corner[0], leg))
     fillets, chamfers = find_fillets(part), find_chamfers(part)
-    assert [each.radius for each in fillets] == [pytest.approx(radius, abs=1e-5)] * count
-    assert [each.legs for each in chamfers] == [(pytest.approx(leg, abs=1e-5), pytest.approx(leg, abs=1e-5))]
+    assert [fillet.radius for fillet in fillets] == [pytest.approx(radius, abs=1e-5)] * count
+    assert [chamfer.legs for chamfer in chamfers] == [(pytest.approx(leg, abs=1e-5), pytest.approx(leg, abs=1e-5))]
 
 
 @pytest.mark.parametrize("radii", [(2, 5), (5, 2), (1, 1.5)])
@@ -81,6 +81,8 @@ def test_a_rounded_edge_of_changing_radius_has_both(radii: tuple[float, float]) 
     made.Add(*radii, block.edges().filter_by(Axis.X).sort_by(Axis.Z)[-1].wrapped)
     made.Build()
     part = features(Rot(15, 25, 35) * Solid(made.Shape()))
-    assert [each.radii for each in find_varying_fillets(part)] == [pytest.approx(sorted(radii), abs=1e-4)]
+    assert [varying_fillet.radii for varying_fillet in find_varying_fillets(part)] == [
+        pytest.approx(sorted(radii), abs=1e-4)
+    ]
     assert find_fillets(part) == []
     assert find_varying_fillets(features(fillet(block.edges(), 2))) == []

@@ -55,7 +55,7 @@ def measured(shape: Any) -> PartReport:
     ],
 )
 def test_holes(shape: Any, holes: list[tuple[float, float | None, bool, str]]) -> None:
-    found = sorted((each.diameter, each.depth, each.through, each.entry) for each in measured(shape).holes)
+    found = sorted((hole.diameter, hole.depth, hole.through, hole.entry) for hole in measured(shape).holes)
     assert [(d, through, entry) for d, _, through, entry in found] == [
         (pytest.approx(d, abs=1e-6), through, entry) for d, _, through, entry in holes
     ]
@@ -93,12 +93,12 @@ def test_a_slanted_hole_says_how_far_it_is_from_square(angle: float) -> None:
 )
 def test_a_plain_hole_says_what_thread_it_may_stand_for(diameter: float, said: set[str]) -> None:
     (hole,) = measured(BLOCK - Cylinder(diameter / 2, 60)).holes
-    assert {f"{each.designation} {each.size}" for each in hole.threads or []} == said
+    assert {f"{thread.designation} {thread.size}" for thread in hole.threads or []} == said
 
 
 def test_a_boss_says_it_too() -> None:
     (boss,) = measured(BLOCK + Pos(0, 0, 15) * Cylinder(4, 10)).bosses
-    assert [each.designation for each in boss.threads or []] == ["M8"]
+    assert [thread.designation for thread in boss.threads or []] == ["M8"]
 
 
 def test_the_report_has_the_published_fields() -> None:

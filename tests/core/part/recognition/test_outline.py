@@ -58,7 +58,7 @@ def test_area_and_perimeter_are_those_of_the_formulas(outline: Outline, area: fl
 
 
 def test_forms_are_told_apart() -> None:
-    assert [each.sides for each in (SQUARE, ELL, SLOT, regular(5, 4), regular(8, 4))] == [4, 0, 0, 5, 8]
+    assert [outline.sides for outline in (SQUARE, ELL, SLOT, regular(5, 4), regular(8, 4))] == [4, 0, 0, 5, 8]
     assert SLOT.slot == (pytest.approx(26), pytest.approx(6))
     assert SQUARE.slot is None
     assert SQUARE.rectangle == (10, 10, 0)
@@ -92,13 +92,13 @@ def moved(outline: Outline, angle: float, shift: tuple[float, float]) -> Outline
     return Outline(
         tuple(
             Segment(
-                start=turn @ each.start + shift,
-                end=turn @ each.end + shift,
-                centre=carried(each.centre),
-                turn=each.turn,
-                is_tangent=each.is_tangent,
+                start=turn @ segment.start + shift,
+                end=turn @ segment.end + shift,
+                centre=carried(segment.centre),
+                turn=segment.turn,
+                is_tangent=segment.is_tangent,
             )
-            for each in outline.segments
+            for segment in outline.segments
         )
     )
 

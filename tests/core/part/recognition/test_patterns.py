@@ -47,12 +47,17 @@ CORNERS = [(x, y) for x in (-44, 44) for y in (-44, 44)]
 )  # fmt: skip
 def test_patterns(shape: Any, patterns: list[tuple[Any, ...]]) -> None:
     inventory = take_inventory(features(Pos(3, 4, 5) * Rot(12, 34, 56) * shape), tolerance=TOLERANCE)
-    found = sorted((each.pattern for each in inventory.patterns), key=lambda each: (each.kind, each.counts))
-    ordered = [(each.kind, *zip(*sorted(zip(each.counts, each.pitches, strict=True)), strict=True)) for each in found]
+    found = sorted(
+        (pattern.pattern for pattern in inventory.patterns), key=lambda pattern: (pattern.kind, pattern.counts)
+    )
+    ordered = [
+        (pattern.kind, *zip(*sorted(zip(pattern.counts, pattern.pitches, strict=True)), strict=True))
+        for pattern in found
+    ]
     assert [(kind, counts, pytest.approx(pitches)) for kind, counts, pitches in ordered] == [
         (kind, counts, pitches) for kind, counts, pitches, _ in patterns
     ]
-    assert [each.pitch_circle for each in found] == [pytest.approx(circle) for *_, circle in patterns]
+    assert [pattern.pitch_circle for pattern in found] == [pytest.approx(circle) for *_, circle in patterns]
 
 
 @pytest.mark.parametrize(("count", "step"), [(6, 60), (3, 120), (4, 90)])
@@ -60,7 +65,7 @@ def test_holes_that_point_at_an_axis_are_a_radial_pattern(count: int, step: floa
     sleeve = Cylinder(20, 30) - Cylinder(14, 40)
     holes = [Rot(0, 0, 360 / count * k) * Pos(17, 0, 0) * Rot(0, 90, 0) * Cylinder(2, 10) for k in range(count)]
     patterns = take_inventory(features(Rot(20, 30, 0) * (sleeve - holes)), tolerance=TOLERANCE).patterns
-    radial = [each.pattern for each in patterns if each.pattern.kind == "radial"]
+    radial = [pattern.pattern for pattern in patterns if pattern.pattern.kind == "radial"]
     assert [(pattern.counts, math.degrees(pattern.step)) for pattern in radial] == [((count,), pytest.approx(step))]
 
 

@@ -80,7 +80,7 @@ def test_regular_polygons(sides: int, is_socket: bool) -> None:
 
 def test_the_sides_of_a_hexagon_bar_are_no_chamfers() -> None:
     bar = found(prism(6, 8, 30))
-    assert (bar.chamfers, [each.outline.sides for each in bar.polygons]) == ((), [6])
+    assert (bar.chamfers, [polygon.outline.sides for polygon in bar.polygons]) == ((), [6])
 
 
 @pytest.mark.parametrize(
@@ -124,7 +124,7 @@ def test_the_space_between_the_members_of_a_frame_is_no_slot() -> None:
 
 def test_a_keyway_does_not_hide_its_bore() -> None:
     hub = found(Cylinder(20, 10) - Cylinder(10, 20) - Pos(10, 0, 0) * Box(6, 6, 20))
-    assert ([2 * each.cylinder.radius for each in hub.holes], hub.pockets) == ([pytest.approx(20)], ())
+    assert ([2 * hole.cylinder.radius for hole in hub.holes], hub.pockets) == ([pytest.approx(20)], ())
 
 
 def test_a_curved_slot_has_width_path_and_angle() -> None:
@@ -151,22 +151,22 @@ def test_part_round_walls(shape: Any, radius: float, sweep: float, is_hollow: bo
 def test_shafts_have_steps_and_flats() -> None:
     bar = Cylinder(10, 30) + Pos(0, 0, 20) * Cylinder(6, 10) - Pos(0, 15, 20) * Box(40, 20, 10)
     (shaft,) = found(bar - Pos(0, -15, 20) * Box(40, 20, 10)).shafts
-    assert [(2 * each.radius, each.length) for each in shaft.steps] in (
+    assert [(2 * step.radius, step.length) for step in shaft.steps] in (
         [(pytest.approx(20), pytest.approx(30)), (pytest.approx(12), pytest.approx(10))],
         [(pytest.approx(12), pytest.approx(10)), (pytest.approx(20), pytest.approx(30))],
     )
-    assert [(each.to_axis, each.across, each.length) for each in shaft.flats] == [
+    assert [(flat.to_axis, flat.across, flat.length) for flat in shaft.flats] == [
         (pytest.approx(5), pytest.approx(10), pytest.approx(10))
     ] * 2
 
 
 def test_holes_may_slant_and_cross_round_walls() -> None:
     slanted = found(BLOCK - Rot(0, 30, 0) * Cylinder(3, 100)).holes
-    assert [(math.degrees(each.slant), each.through) for each in slanted] == [(pytest.approx(30), True)]
+    assert [(math.degrees(hole.slant), hole.through) for hole in slanted] == [(pytest.approx(30), True)]
     # from corner to corner of the hole, seen along its axis: t / cos + D tan
     assert slanted[0].depth == pytest.approx(20 / math.cos(math.pi / 6) + 6 * math.tan(math.pi / 6), abs=1e-3)
     crossing = found(SHAFT - Cylinder(3, 60)).holes
-    assert [(2 * each.cylinder.radius, each.depth, each.through) for each in crossing] == [
+    assert [(2 * hole.cylinder.radius, hole.depth, hole.through) for hole in crossing] == [
         (pytest.approx(6), pytest.approx(20, abs=1e-3), True)
     ]
 

@@ -20,18 +20,18 @@ def as_made(part: PartReport) -> dict[str, Counter[Any]]:
     """What was measured, in the terms of `Made`."""
     return {
         "holes": Counter(
-            (r3(each.diameter), r3(each.depth), each.through, each.entry, r3(each.tip or 0)) for each in part.holes
+            (r3(hole.diameter), r3(hole.depth), hole.through, hole.entry, r3(hole.tip or 0)) for hole in part.holes
         ),
-        "bosses": Counter((r3(each.diameter), r3(each.height)) for each in part.bosses),
-        "slots": Counter((r3(each.width), r3(each.length), r3(each.depth), each.through) for each in part.slots),
+        "bosses": Counter((r3(boss.diameter), r3(boss.height)) for boss in part.bosses),
+        "slots": Counter((r3(slot.width), r3(slot.length), r3(slot.depth), slot.through) for slot in part.slots),
         "pockets": Counter(
-            (r3(each.length or 0), r3(each.width or 0), r3(each.depth), r3(each.corner_radius or 0))
-            for each in part.pockets
-            if each.form == "rectangle"
+            (r3(pocket.length or 0), r3(pocket.width or 0), r3(pocket.depth), r3(pocket.corner_radius or 0))
+            for pocket in part.pockets
+            if pocket.form == "rectangle"
         ),
-        "polygons": Counter((each.sides, r3(each.across_flats), r3(each.depth)) for each in part.polygons),
-        "fillets": Counter({r3(each.radius): each.count for each in part.fillets}),
-        "chamfers": Counter({tuple(r3(leg) for leg in each.legs): each.count for each in part.chamfers}),
+        "polygons": Counter((polygon.sides, r3(polygon.across_flats), r3(polygon.depth)) for polygon in part.polygons),
+        "fillets": Counter({r3(fillet.radius): fillet.count for fillet in part.fillets}),
+        "chamfers": Counter({tuple(r3(leg) for leg in chamfer.legs): chamfer.count for chamfer in part.chamfers}),
     }
 
 

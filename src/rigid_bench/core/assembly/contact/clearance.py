@@ -162,7 +162,7 @@ def _between_faces(a: PlacedSolid, b: PlacedSolid, tolerance: Tolerance) -> Gap 
 def _is_behind(part: PartFeatures, face: PlaneFeature) -> bool:
     """Say whether a whole part lies behind the plane of one of its faces."""
     level = float(face.point @ face.normal)
-    return extreme(part, tuple(float(each) for each in face.normal)) <= level + _BEHIND
+    return extreme(part, tuple(float(coordinate) for coordinate in face.normal)) <= level + _BEHIND
 
 
 def clearances(
@@ -203,9 +203,9 @@ def clearances(
         progress(f"Measuring gaps: pair {number} of {len(near)}")
         if within_mm is None or not _is_far(a, b, within_mm):
             found.append(clearance(a, b, tolerance=tolerance))
-    kept = [each for each in found if within_mm is None or each.gap_mm <= within_mm]
+    kept = [clearance for clearance in found if within_mm is None or clearance.gap_mm <= within_mm]
     # equal ones stay in the order of the instances: the last digits are the machine's
-    return sorted(kept, key=lambda each: (-_six_digits(each.overlap_mm3), _six_digits(each.gap_mm)))
+    return sorted(kept, key=lambda clearance: (-_six_digits(clearance.overlap_mm3), _six_digits(clearance.gap_mm)))
 
 
 def _six_digits(value: float) -> float:

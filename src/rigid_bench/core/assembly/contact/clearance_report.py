@@ -18,18 +18,20 @@ def clearance_report(
     """Write measured pairs, and the contacts between instances, as the published format does."""
     pairs = [
         PairReport(
-            a=each.a,
-            b=each.b,
-            gap=round(each.gap_mm, 6) + 0.0,
-            overlap_volume=round(each.overlap_mm3, 6),
-            state=each.state,
-            at=[[round(float(value), 6) + 0.0 for value in point] for point in each.at],
+            a=clearance.a,
+            b=clearance.b,
+            gap=round(clearance.gap_mm, 6) + 0.0,
+            overlap_volume=round(clearance.overlap_mm3, 6),
+            state=clearance.state,
+            at=[[round(float(value), 6) + 0.0 for value in point] for point in clearance.at],
         )
-        for each in found
+        for clearance in found
     ]
     touching = [
-        ContactReport(a=a, b=b, kind=each.kind, gap=round(each.gap_mm, 6) + 0.0, text=contact_words(each, a, b))
-        for each in contacts
-        for a, b in [(instances[each.a], instances[each.b])]
+        ContactReport(
+            a=a, b=b, kind=contact.kind, gap=round(contact.gap_mm, 6) + 0.0, text=contact_words(contact, a, b)
+        )
+        for contact in contacts
+        for a, b in [(instances[contact.a], instances[contact.b])]
     ]
     return ClearanceReport(pairs=pairs, contacts=touching, warnings=list(warnings))

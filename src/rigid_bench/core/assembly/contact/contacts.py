@@ -77,15 +77,15 @@ class _Placed:
     def __init__(self, part: PartFeatures, pose: Pose) -> None:
         self.part, self.pose, self.bounds = part, pose, _bounds_of(part)
         self._samples: dict[int, _Array] = {}
-        self.numbers = [k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)]
+        self.numbers = [k for k, surface in enumerate(part.surfaces) if isinstance(surface, Plane)]
         normals, points = part.plane_arrays
         self.normals, self.points = pose.direction(normals), pose.point(points)
-        self.walls = [each for each in part.cylinders if each.goes_round]
-        self.axes = pose.direction(np.array([each.direction for each in self.walls]).reshape(-1, 3))
-        self.feet = pose.point(np.array([each.point for each in self.walls]).reshape(-1, 3))
-        self.radii = np.array([each.radius for each in self.walls])
-        self.lengths = np.array([each.length for each in self.walls])
-        self.hollow = np.array([each.is_hollow for each in self.walls], dtype=bool)
+        self.walls = [cylinder for cylinder in part.cylinders if cylinder.goes_round]
+        self.axes = pose.direction(np.array([wall.direction for wall in self.walls]).reshape(-1, 3))
+        self.feet = pose.point(np.array([wall.point for wall in self.walls]).reshape(-1, 3))
+        self.radii = np.array([wall.radius for wall in self.walls])
+        self.lengths = np.array([wall.length for wall in self.walls])
+        self.hollow = np.array([wall.is_hollow for wall in self.walls], dtype=bool)
 
     @cached_property
     def box(self) -> _Array:
@@ -238,14 +238,16 @@ def contact_build(instances: Sequence[Instance], contacts: Sequence[Contact], *,
     is_against
         A face only holds against; it counts where another face holds against it from the other side.
     """
-    holding = [each for each in contacts if each.kind in ("meet", "seated")]
+    holding = [contact for contact in contacts if contact.kind in ("meet", "seated")]
     if is_against:
-        holding = [each for each in holding if each.kind == "seated" or _is_met(each, holding, instances)]
+        holding = [contact for contact in holding if contact.kind == "seated" or _is_met(contact, holding, instances)]
     else:
         holding = [
-            each for each in holding if each.kind == "seated" or each.touches or _is_met(each, holding, instances)
+            contact
+            for contact in holding
+            if contact.kind == "seated" or contact.touches or _is_met(contact, holding, instances)
         ]
-    mates = tuple(each.mate(f"contact {number}") for number, each in enumerate(holding, 1))
+    mates = tuple(contact.mate(f"contact {number}") for number, contact in enumerate(holding, 1))
     return Build(parts=(), instances=tuple(instances), mates=mates)
 
 

@@ -193,10 +193,10 @@ def _rows(found: Freedom, mate: Mate) -> _Array:
     lever = float(found.system.lengths[mate.b])
     return np.array(
         [
-            np.concatenate([each.angular * lever, np.zeros(3)])
-            if each.is_angular
-            else np.concatenate([each.angular + np.cross(each.point, each.linear), each.linear])
-            for each in equations(mate, a, b)
+            np.concatenate([equation.angular * lever, np.zeros(3)])
+            if equation.is_angular
+            else np.concatenate([equation.angular + np.cross(equation.point, equation.linear), equation.linear])
+            for equation in equations(mate, a, b)
         ]
     )
 
@@ -214,13 +214,15 @@ def _given_back(found: Freedom, index: int, to: int | None, wanted: Sequence[Mot
     """Find the one mate to drop, or to loosen, so that the freedom is right."""
     build = found.system.build
     own = [mate for mate in build.mates if index in (mate.a, mate.b)]
-    for mate in [*own, *(each for each in build.mates if each not in own)]:
-        without = replace(build, mates=tuple(each for each in build.mates if each is not mate))
+    for mate in [*own, *(mate for mate in build.mates if mate not in own)]:
+        without = replace(build, mates=tuple(candidate for candidate in build.mates if candidate is not mate))
         if _is_right(found, index, to, wanted, without):
             return replace(advice, drop=mate.id, build=without)
     for mate in own:
         for looser in _loosened(found, mate, wanted):
-            loosened = replace(build, mates=tuple(looser if each is mate else each for each in build.mates))
+            loosened = replace(
+                build, mates=tuple(looser if known_mate is mate else known_mate for known_mate in build.mates)
+            )
             if _is_right(found, index, to, wanted, loosened):
                 return replace(advice, loosen=(mate.id, looser.kind), build=loosened)
     return advice

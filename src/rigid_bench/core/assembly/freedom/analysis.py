@@ -77,7 +77,9 @@ class Freedom:
     @cached_property
     def _is_tree(self) -> bool:
         """No two ways of mates lead from one instance to another: every motion carries on."""
-        above = {index: (-1 if each.grounded else index) for index, each in enumerate(self.system.build.instances)}
+        above = {
+            index: (-1 if instance.grounded else index) for index, instance in enumerate(self.system.build.instances)
+        }
         above[-1] = -1
 
         def top(index: int) -> int:
@@ -118,8 +120,8 @@ class Freedom:
         basis = self.relative_twists(index, to)
         centred = _about(basis, np.zeros(3), self._middle(index))
         named = name_motions(centred, length=self.system.lengths[index])
-        placed = [each.moved(Pose(np.eye(3), self._middle(index))) for each in named]
-        return [replace(each, finite=self._carries_on(each, index, to)) for each in placed]
+        placed = [motion.moved(Pose(np.eye(3), self._middle(index))) for motion in named]
+        return [replace(motion, finite=self._carries_on(motion, index, to)) for motion in placed]
 
     def moves_alone(self, index: int, motion: Motion) -> bool:
         """Say whether an instance can make a motion while all others stand still."""

@@ -123,11 +123,11 @@ def freedom_report(build: Build, *, to: str | None = None, tolerance: Tolerance)
     """
     other = None if to is None else _place(build, to)
     found = freedom(build, tolerance=tolerance)
-    names = [each.id for each in build.instances]
+    names = [instance.id for instance in build.instances]
     instances, states = {}, {}
     for index, instance in enumerate(build.instances):
         motions = found.motions(index, other) if index != other else []
-        reports = [_with_range(found, each, index, other) for each in motions]
+        reports = [_with_range(found, motion, index, other) for motion in motions]
         states[instance.id] = state_of(found, index, len(motions))
         instances[instance.id] = InstanceFreedom(degrees=len(motions), motions=reports)
     return FreedomReport(
@@ -135,21 +135,21 @@ def freedom_report(build: Build, *, to: str | None = None, tolerance: Tolerance)
         equations=found.equations,
         rank=found.rank,
         redundancy=found.equations - found.rank,
-        grounded=[each.id for each in build.instances if each.grounded],
+        grounded=[instance.id for instance in build.instances if instance.grounded],
         satisfied=not found.conflicts,
         instances=instances,
         redundant_mates=list(found.redundant_mates),
         conflicts=[
             ConflictReport(
-                mate=each.mate,
-                residual_mm=round(each.residual.mm, 9),
-                residual_deg=round(math.degrees(each.residual.rad), 9),
+                mate=conflict.mate,
+                residual_mm=round(conflict.residual.mm, 9),
+                residual_deg=round(math.degrees(conflict.residual.rad), 9),
             )
-            for each in found.conflicts
+            for conflict in found.conflicts
         ],
         ladder=[
-            RungReport(mate=each.mate, instance=names[each.instance], before=each.before, after=each.after)
-            for each in ladder(found)
+            RungReport(mate=step.mate, instance=names[step.instance], before=step.before, after=step.after)
+            for step in ladder(found)
         ],
         states=states,
         limits=joint_reports([standing for _, standing, _ in found.system.limited(found.poses)]),
@@ -159,11 +159,20 @@ def freedom_report(build: Build, *, to: str | None = None, tolerance: Tolerance)
 def joint_reports(standings: Sequence[Standing]) -> list[JointReport]:
     """Write where joints stand between their limits."""
     reports = []
-    for each in standings:
-        scale = 180 / math.pi if each.kind == "rotation" else 1.0
-        value, least, greatest = (round(scale * own, 9) + 0.0 for own in (each.value, each.least, each.greatest))
+    for standing in standings:
+        scale = 180 / math.pi if standing.kind == "rotation" else 1.0
+        value, least, greatest = (
+            round(scale * own, 9) + 0.0 for own in (standing.value, standing.least, standing.greatest)
+        )
         reports.append(
-            JointReport(mate=each.mate, kind=each.kind, value=value, least=least, greatest=greatest, state=each.state)
+            JointReport(
+                mate=standing.mate,
+                kind=standing.kind,
+                value=value,
+                least=least,
+                greatest=greatest,
+                state=standing.state,
+            )
         )
     return reports
 
@@ -172,7 +181,7 @@ def _place(build: Build, instance: str) -> int:
     try:
         return build.index_of(instance)
     except KeyError as exc:
-        known = ", ".join(each.id for each in build.instances)
+        known = ", ".join(known_instance.id for known_instance in build.instances)
         raise InvalidDocument("build", f"there is no instance '{instance}'", f"Name one of: {known}") from exc
 
 

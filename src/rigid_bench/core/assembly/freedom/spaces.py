@@ -14,7 +14,7 @@ SAME = 1e-3
 
 def space_of(motions: Sequence[Motion], length: float) -> _Array:
     """Return an orthonormal basis of motions, turns multiplied by a length in mm: (6, d)."""
-    twists = np.array([each.twist for each in motions]).T.reshape(6, -1)
+    twists = np.array([motion.twist for motion in motions]).T.reshape(6, -1)
     return scaled_span(twists, length)
 
 
@@ -47,9 +47,9 @@ def complement(motions: Sequence[Motion], known: Sequence[Motion], length: float
     [[0.0, 1.0, 0.0]]
     """
     found: list[Motion] = []
-    for each in motions:
-        if not holds_space(space_of([*known, *found], length), space_of([each], length)):
-            found.append(each)
+    for motion in motions:
+        if not holds_space(space_of([*known, *found], length), space_of([motion], length)):
+            found.append(motion)
     return found
 
 

@@ -115,8 +115,8 @@ def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: in
     """
     system, last = found.system, Step(amount=0.0, poses=list(found.poses), motion=motion)
     if not _can_meet_a_limit(found, index, to):
-        step, count = stride(found, motion, index)
-        return Reach(amount=step * count, stopped_by=None)
+        length, count = stride(found, motion, index)
+        return Reach(amount=length * count, stopped_by=None)
     for step in follow(found, motion, index, to, way=way):
         if stop := is_beyond_limits(system, step.poses, last.poses):
             for _ in range(_HALVINGS):
@@ -170,10 +170,10 @@ def between(system: System, a: Step, b: Step, index: int, to: int | None, *, sha
 
 def is_beyond_limits(system: System, poses: Sequence[Pose], before: Sequence[Pose]) -> str | None:
     """Name the first joint that has gone further beyond its limits than it was; None where all are within."""
-    were = [abs(each.beyond) for _, each, _ in system.limited(before)]
-    for (_, each, _), was in zip(system.limited(poses), were, strict=True):
-        if abs(each.beyond) > was + 1e-9:
-            return each.mate
+    were = [abs(standing.beyond) for _, standing, _ in system.limited(before)]
+    for (_, standing, _), was in zip(system.limited(poses), were, strict=True):
+        if abs(standing.beyond) > was + 1e-9:
+            return standing.mate
     return None
 
 

@@ -80,7 +80,7 @@ class System:
         for mate in self.mates:
             for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
                 squares[index].append(float(np.sum((feature.point - self.middles[index]) ** 2)))
-        spreads = np.array([float(np.sqrt(np.mean(each))) if each else 0.0 for each in squares])
+        spreads = np.array([float(np.sqrt(np.mean(square))) if square else 0.0 for square in squares])
         known = [float(size) for size in spreads if size > 1e-6]
         # a size that is too small only weighs turns less; one that is far too large would hide a constraint
         moving = [size for index, size in enumerate(spreads) if size > 1e-6 and index not in self.held]
@@ -102,12 +102,12 @@ class System:
     @property
     def poses(self) -> list[Pose]:
         """The poses that the build gives."""
-        return [each.pose for each in self.build.instances]
+        return [instance.pose for instance in self.build.instances]
 
     @cached_property
     def held(self) -> list[int]:
         """Indices of the grounded instances."""
-        return [index for index, each in enumerate(self.build.instances) if each.grounded]
+        return [index for index, instance in enumerate(self.build.instances) if instance.grounded]
 
     def mate_equations(self, mate: Mate, poses: Sequence[Pose]) -> list[Equation]:
         """List the equations of one mate where its instances stand."""
@@ -127,8 +127,8 @@ class System:
         """Return how far a mate is from holding."""
         found = self.mate_equations(mate, poses)
         return Residual(
-            mm=math.hypot(*(each.residual for each in found if not each.is_angular)),
-            rad=math.hypot(*(each.residual for each in found if each.is_angular)),
+            mm=math.hypot(*(equation.residual for equation in found if not equation.is_angular)),
+            rad=math.hypot(*(equation.residual for equation in found if equation.is_angular)),
         )
 
     def mate_rows(self, mate: Mate, poses: Sequence[Pose], *, limits: bool = False) -> tuple[_Array, _Array, _Array]:
@@ -211,19 +211,19 @@ def _rows(stacked: _Array, middle: _Array, length: float) -> _Array:
 def _group_mates(build: Build) -> Iterator[Mate]:
     """A group of n instances counts as n - 1 fixed mates, to its first."""
     first: dict[str, int] = {}
-    for index, each in enumerate(build.instances):
-        if each.group is None:
+    for index, instance in enumerate(build.instances):
+        if instance.group is None:
             continue
-        if each.group not in first:
-            first[each.group] = index
+        if instance.group not in first:
+            first[instance.group] = index
             continue
-        lead = build.instances[first[each.group]].pose
+        lead = build.instances[first[instance.group]].pose
         frame = make_frame(np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0]))
         yield Mate(
-            id=f"group {each.group}: {each.id}",
+            id=f"group {instance.group}: {instance.id}",
             kind="fixed",
-            a=first[each.group],
-            feature_a=frame.moved(lead.inverse() @ each.pose),
+            a=first[instance.group],
+            feature_a=frame.moved(lead.inverse() @ instance.pose),
             b=index,
             feature_b=frame,
             sense="aligned",

@@ -103,9 +103,9 @@ class _Bench:
     def __init__(self, placed: Mapping[int, Placing], tolerance: Tolerance) -> None:
         self.placed, self.tolerance = placed, tolerance
         indices = list(placed)
-        found = find_contacts([placed[each] for each in indices], tolerance=tolerance)
-        self.contacts = [(indices[each.a], indices[each.b], each) for each in found]
-        self._meshes = {index: fine_mesh(*each) for index, each in placed.items()}
+        found = find_contacts([placed[index] for index in indices], tolerance=tolerance)
+        self.contacts = [(indices[contact.a], indices[contact.b], contact) for contact in found]
+        self._meshes = {index: fine_mesh(*placing) for index, placing in placed.items()}
         self._stops: dict[tuple[int, int, bytes], bool] = {}
 
     def stops(self, instance: int, other: int, direction: _Array) -> bool:
@@ -120,10 +120,10 @@ class _Bench:
         others = [other for other in left if other != instance]
         directions = self.directions(instance, left, motions)
         for direction in directions:
-            if not any(self.stops(instance, each, direction) for each in others):
+            if not any(self.stops(instance, other, direction) for other in others):
                 return Way(instance=instance, direction=direction)
-        turns = [each for each in motions if each.kind == "rotation" and each.finite]
-        found = (self._turned_out(instance, others, each, directions) for each in turns)
+        turns = [motion for motion in motions if motion.kind == "rotation" and motion.finite]
+        found = (self._turned_out(instance, others, turn, directions) for turn in turns)
         return next((way for way in found if way), None)
 
     def _turned_out(
@@ -131,7 +131,7 @@ class _Bench:
     ) -> Way | None:
         """Turn a part on its joint until it can leave straight, or something stops it."""
         part, pose = self.placed[instance]
-        watched = [each for each in others if not _overlaps((part, pose), self.placed[each], self.tolerance)]
+        watched = [other for other in others if not _overlaps((part, pose), self.placed[other], self.tolerance)]
         for way in (1, -1):
             for number in range(1, round(math.pi / _TURN) + 1):
                 there = (part, Pose.about(way * number * _TURN * motion.direction, motion.point) @ pose)
@@ -141,7 +141,7 @@ class _Bench:
                     continue
                 mesh = fine_mesh(*there)
                 for direction in directions:
-                    if all(free_travel(mesh, self._meshes[each], direction) == math.inf for each in others):
+                    if all(free_travel(mesh, self._meshes[other], direction) == math.inf for other in others):
                         return Way(instance=instance, direction=direction, turn=motion, amount=way * number * _TURN)
         return None
 
@@ -163,10 +163,10 @@ class _Bench:
         crossed = [np.cross(one, two) for one, two in itertools.combinations(faces, 2)]
         lines = [*axes, *(unit(each) for each in crossed if np.linalg.norm(each) > _AGAINST)]
         away = -np.sum(faces, axis=0) if faces else np.zeros(3)
-        tried = [way for line in lines for way in (line, -line)] + [-each for each in faces]
+        tried = [way for line in lines for way in (line, -line)] + [-face for face in faces]
         tried += [unit(away)] if np.linalg.norm(away) > _AGAINST else []
         if not tried:  # it touches nothing: along its own faces
-            tried = [pose.direction(each.normal) for each in self.placed[instance][0].planes]
+            tried = [pose.direction(plane.normal) for plane in self.placed[instance][0].planes]
             tried += [*np.eye(3), *-np.eye(3)]
         return [each for each in _apart(tried) if all(float(each @ face) < _AGAINST for face in faces)][:_MOST]
 
@@ -180,7 +180,7 @@ def _overlaps(a: Placing, b: Placing, tolerance: Tolerance) -> bool:
 def _apart(directions: Sequence[_Array]) -> list[_Array]:
     """Return the directions without those that come again."""
     kept: list[_Array] = []
-    for each in directions:
-        if not any(float(each @ other) > 1 - _AGAINST for other in kept):
-            kept.append(each)
+    for direction in directions:
+        if not any(float(direction @ other) > 1 - _AGAINST for other in kept):
+            kept.append(direction)
     return kept

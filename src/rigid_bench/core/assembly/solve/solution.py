@@ -93,7 +93,9 @@ def solve(build: Build, *, is_quick: bool = False, tolerance: Tolerance) -> Solu
     if satisfied:
         poses = _drawn_near(system, start, poses)
     moved = tuple(
-        each.id for each, away in zip(build.instances, _ways(system, start, poses), strict=True) if away > _STILL
+        instance.id
+        for instance, away in zip(build.instances, _ways(system, start, poses), strict=True)
+        if away > _STILL
     )
     conflicts = () if satisfied or is_quick else _conflict_sets(build, tolerance)
     return Solution(
@@ -109,8 +111,8 @@ def _holds(system: System, poses: Sequence[Pose]) -> bool:
     if not all(system.residual(mate, poses).holds(system.tolerance) for mate in system.mates):
         return False
     return all(
-        abs(each.beyond) <= (system.tolerance.mate_rad if each.kind == "rotation" else system.tolerance.mate_mm)
-        for _, each, _ in system.limited(poses)
+        abs(standing.beyond) <= (system.tolerance.mate_rad if standing.kind == "rotation" else system.tolerance.mate_mm)
+        for _, standing, _ in system.limited(poses)
     )
 
 
@@ -167,7 +169,7 @@ def _one_by_one(system: System, start: Sequence[Pose]) -> list[Pose]:
         while queue:
             for mate in at.get(queue.popleft(), ()):
                 for index in {mate.a, mate.b} - standing:
-                    own = [each for each in at[index] if (each.a if each.b == index else each.b) in standing]
+                    own = [mate for mate in at[index] if (mate.a if mate.b == index else mate.b) in standing]
                     poses[index] = _put_to(system, poses, index, own)
                     standing.add(index)
                     queue.append(index)
@@ -194,7 +196,7 @@ def _mate_by_mate(system: System, start: Sequence[Pose]) -> list[Pose]:
     """
     poses = list(start)
     mates = system.mates  # those that stand for groups among them
-    loose = tuple(replace(each, group=None) for each in system.build.instances)
+    loose = tuple(replace(instance, group=None) for instance in system.build.instances)
     for count in range(1, len(mates), 1 + len(mates) // _MOST_ROUNDS):
         partial = System(replace(system.build, mates=tuple(mates[:count]), instances=loose), system.tolerance)
         poses, _ = relax(partial, poses, steps=12, limits=True)
@@ -230,7 +232,7 @@ def _away(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> float
 
 def _ways(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> list[float]:
     apart = system.displacement(start, poses).reshape(-1, 6)
-    return [float(each) for each in np.linalg.norm(apart, axis=1)]
+    return [float(distance) for distance in np.linalg.norm(apart, axis=1)]
 
 
 def _conflict_sets(build: Build, tolerance: Tolerance) -> tuple[tuple[str, ...], ...]:

@@ -30,11 +30,11 @@ def is_standard(shape: PartFeatures) -> bool:
 
 def _is_bearing(shape: PartFeatures) -> bool:
     sizes = _sizes(shape)
-    bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
+    bores = [2 * cylinder.radius for cylinder in shape.cylinders if cylinder.is_hollow and cylinder.goes_round]
     return any(
-        np.allclose(sizes, [each.width, each.outside, each.outside], atol=_TABLE)
-        and any(abs(bore - each.bore) < _TABLE for bore in bores)
-        for each in BEARINGS.values()
+        np.allclose(sizes, [bearing.width, bearing.outside, bearing.outside], atol=_TABLE)
+        and any(abs(bore - bearing.bore) < _TABLE for bore in bores)
+        for bearing in BEARINGS.values()
     )
 
 
@@ -46,24 +46,24 @@ def _sizes(shape: PartFeatures) -> NDArray[np.float64]:
 def _is_turned(shape: PartFeatures, walls: int) -> bool:
     """Only so many round walls, all outside, about one axis, and flat ends."""
     bosses = shape.bosses
-    ways = [each.direction for each in bosses] + [each.normal for each in shape.planes]
+    ways = [boss.direction for boss in bosses] + [plane.normal for plane in shape.planes]
     return (
         len(bosses) == len(shape.cylinders) == walls
         and not shape.others
-        and all(abs(float(each @ bosses[0].direction)) > 1 - 1e-9 for each in ways)
+        and all(abs(float(way @ bosses[0].direction)) > 1 - 1e-9 for way in ways)
     )
 
 
 def _is_screw(shape: PartFeatures) -> bool:
     if not _is_turned(shape, 2):
         return False
-    shank, head = sorted(shape.bosses, key=lambda each: each.radius)
+    shank, head = sorted(shape.bosses, key=lambda boss: boss.radius)
     return any(
         abs(2 * shank.radius - nominal) < _TABLE
-        and abs(2 * head.radius - each.head) < _TABLE
-        and abs(head.length - each.height) < _TABLE
+        and abs(2 * head.radius - screw.head) < _TABLE
+        and abs(head.length - screw.height) < _TABLE
         for table in (SOCKET, BUTTON)
-        for nominal, each in table.items()
+        for nominal, screw in table.items()
     )
 
 
@@ -95,7 +95,7 @@ def bought_in_faults(part: PartModel, shape: PartFeatures, *, mm: float) -> Iter
 
 
 def _bearing(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
-    bores = [2 * each.radius for each in shape.cylinders if each.is_hollow and each.goes_round]
+    bores = [2 * cylinder.radius for cylinder in shape.cylinders if cylinder.is_hollow and cylinder.goes_round]
     if len(bores) != 1 or _is_bearing(shape):
         return
     sizes = _sizes(shape)
@@ -104,7 +104,7 @@ def _bearing(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
 
 
 def _screw(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
-    rounds = sorted(2 * each.radius for each in shape.bosses)
+    rounds = sorted(2 * boss.radius for boss in shape.bosses)
     if not rounds:
         return
     shank, widest = rounds[0], float(_sizes(shape)[-2]) if len(rounds) == 1 else rounds[-1]
@@ -122,6 +122,6 @@ def _screw(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
 
 
 def _dowel(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
-    for each in shape.bosses:
-        if not any(abs(2 * each.radius - size) < _TABLE for size in DOWELS):
-            yield f"{part.name}: no dowel pin in the tables is Ø{number(2 * each.radius / mm)}. Look the size up."
+    for boss in shape.bosses:
+        if not any(abs(2 * boss.radius - size) < _TABLE for size in DOWELS):
+            yield f"{part.name}: no dowel pin in the tables is Ø{number(2 * boss.radius / mm)}. Look the size up."

@@ -71,7 +71,7 @@ def relation(
     if one.instance == other.instance:
         raise FormRejected("relation", "both features are of one part", "Choose features of two parts")
     choice, kind = offered[doing]
-    a, b = (each.feature.feature() for each in (one, other))
+    a, b = (picked.feature.feature() for picked in (one, other))
     pair = surfaces_pair(a, b)
     if pair not in choice.places:
         able = ", ".join(f"'{other.words}'" for other, _ in offered.values() if pair in other.places)
@@ -182,7 +182,7 @@ def gap(
     }
     check |= {"fit": fit} if fit else {k: v for k, v in (("min", least), ("max", most)) if v is not None}
     if between is not None:
-        check["between"] = [each.feature.model_dump(mode="json", exclude_none=True) for each in between]
+        check["between"] = [picked.feature.model_dump(mode="json", exclude_none=True) for picked in between]
     return check
 
 

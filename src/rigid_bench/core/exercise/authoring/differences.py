@@ -31,7 +31,7 @@ def differences(before: ExerciseModel, after: ExerciseModel) -> list[str]:
 
 
 def _parts(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
-    old, new = ({each.id: each for each in model.parts} for model in (before, after))
+    old, new = ({part.id: part for part in model.parts} for model in (before, after))
     for name in (each for each in new if each not in old):
         yield f"new part: {new[name].name}"
     for name in (each for each in old if each not in new):
@@ -42,7 +42,7 @@ def _parts(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
 
 
 def _checks(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
-    old, new = ({each.id: each for each in model.checks} for model in (before, after))
+    old, new = ({check.id: check for check in model.checks} for model in (before, after))
     for name in (each for each in new if each not in old):
         yield f"new check: {new[name].title}, {_mark(new[name].marks)}"
     for name in (each for each in old if each not in new):

@@ -41,8 +41,8 @@ def find_faults(exercise: Exercise, *, tolerance: Tolerance) -> list[str]:
     tolerance
         For reading features and contacts.
     """
-    parts = {each.id: each for each in exercise.model.parts if each.file}
-    shapes = {name: read_reference(exercise, each, tolerance=tolerance) for name, each in parts.items()}
+    parts = {part.id: part for part in exercise.model.parts if part.file}
+    shapes = {name: read_reference(exercise, part, tolerance=tolerance) for name, part in parts.items()}
     found = [fault for name, part in parts.items() for fault in _of_part(part, shapes[name], exercise, tolerance)]
     return found + _of_fits(exercise, parts, shapes, tolerance)
 
@@ -78,8 +78,8 @@ def _unsaid(
     part: PartModel, shape: PartFeatures, checks: Sequence[CheckModel], mm: float, tolerance: Tolerance
 ) -> Iterator[str]:
     """A width of a regular polygon says that it is across its flats."""
-    sides = {k for each in inventory_of(shape, tolerance).polygons for k in each.walls}
-    flats = [each for k, each in enumerate(shape.surfaces) if k in sides and isinstance(each, Plane)]
+    sides = {k for polygon in inventory_of(shape, tolerance).polygons for k in polygon.walls}
+    flats = [surface for k, surface in enumerate(shape.surfaces) if k in sides and isinstance(surface, Plane)]
     for check in checks:
         if check.fields.get("part") != part.id or check.fields.get("measure") != "length":
             continue
@@ -99,13 +99,13 @@ def _of_fits(
     reference = exercise.reference
     if reference is None:
         return []
-    placed = [each for each in reference.instances if each.part in shapes]
+    placed = [instance for instance in reference.instances if instance.part in shapes]
     found = []
-    for contact in find_contacts([(shapes[each.part], each.pose) for each in placed], tolerance=tolerance):
+    for contact in find_contacts([(shapes[instance.part], instance.pose) for instance in placed], tolerance=tolerance):
         sides = [parts[placed[index].part] for index in (contact.a, contact.b)]
-        needy = [each for each in sides if each.process in _NEED_A_GAP]
+        needy = [side for side in sides if side.process in _NEED_A_GAP]
         if contact.kind == "seated" and abs(contact.gap_mm) < _NO_GAP and needy:
-            names = " and ".join(each.name for each in sides)
+            names = " and ".join(side.name for side in sides)
             found.append(
                 f"{names}: a hole and a round part of one size; {needy[0].process} parts need a gap. "
                 "Give one of them some."
@@ -116,10 +116,10 @@ def _of_fits(
         if check.kind == "interference"
         for each in check.fields.get("expected") or []
     }
-    solids = [place(each.id, shapes[each.part], each.pose) for each in placed]
+    solids = [place(instance.id, shapes[instance.part], instance.pose) for instance in placed]
     for pair in clearances(solids, tolerance=tolerance):
         if pair.state == "interfering" and frozenset((pair.a, pair.b)) not in declared:
-            names = " and ".join(exercise.instance_name(each) for each in (pair.a, pair.b))
+            names = " and ".join(exercise.instance_name(instance) for instance in (pair.a, pair.b))
             found.append(
                 f"{names} overlap in the model by {pair.overlap_mm3:.3g} mm³. Move them, or declare it as meant."
             )

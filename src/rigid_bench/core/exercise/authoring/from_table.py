@@ -72,7 +72,7 @@ def from_table(data: bytes, *, name: str, title: str) -> dict[str, bytes]:
         "id": slug(title),
         "title": title,
         "units": "mm",
-        "parts": [{"id": each, "name": words, "origin": "made"} for words, each in ids.items()],
+        "parts": [{"id": identifier, "name": words, "origin": "made"} for words, identifier in ids.items()],
         "tolerance": "ISO 2768-m",
         "checks": checks,
         "stages": [{"name": "Parts right", "checks": ["*"]}],
@@ -89,7 +89,7 @@ def _rows(data: bytes, name: str) -> list[dict[str, str]]:
     head = (text.splitlines() or [""])[0]
     is_semicolon = head.count(";") > head.count(",")
     reader = csv.DictReader(io.StringIO(text), delimiter=";" if is_semicolon else ",")
-    if not set(COLUMNS[:4]) <= {(each or "").strip() for each in reader.fieldnames or ()}:
+    if not set(COLUMNS[:4]) <= {(column or "").strip() for column in reader.fieldnames or ()}:
         raise UnreadableFile(name, "it lacks a column", hint)
     found = []
     for number, raw in enumerate(reader, 2):

@@ -102,7 +102,7 @@ def _bare(annotation: Any) -> Any:
     while get_origin(annotation) is Annotated:
         annotation = get_args(annotation)[0]
     if get_origin(annotation) in (Union, types.UnionType):
-        inner = [each for each in get_args(annotation) if each is not type(None)]
+        inner = [arg for arg in get_args(annotation) if arg is not type(None)]
         return _bare(inner[0])
     return annotation
 

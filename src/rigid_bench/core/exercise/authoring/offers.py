@@ -42,7 +42,7 @@ def offers(a: Pointable, b: Pointable | None = None) -> list[Offer]:
         Empty where a drawing gives none, such as for one flat face alone.
     """
     found = [*(_of_one(a) if b is None else _of_two(a, b))]
-    return [each for each in found if each.nominal > _NOTHING]
+    return [offer for offer in found if offer.nominal > _NOTHING]
 
 
 def _of_one(own: Pointable) -> Iterator[Offer]:

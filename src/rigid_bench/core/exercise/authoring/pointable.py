@@ -34,10 +34,10 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
     mm
         Millimetres in the exercise's unit.
     """
-    depths = {each.cylinder.faces: each.depth for each in find_holes(part)}
+    depths = {hole.cylinder.faces: hole.depth for hole in find_holes(part)}
     found: list[tuple[float, Pointable]] = []
     for flat in flats_of(part):
-        surfaces = [k for k, each in enumerate(part.surfaces) if set(each.faces) <= set(flat.faces)]
+        surfaces = [k for k, surface in enumerate(part.surfaces) if set(surface.faces) <= set(flat.faces)]
         feature = PlaneFeature(flat.point, flat.normal)
         model = Pointable(
             words=plane_words(feature, mm),
@@ -102,7 +102,11 @@ def _silhouette(part: PartFeatures, surface: int, wall: CylinderFeature, frame: 
 
 def numbers_of(features: Sequence[Feature], among: Sequence[Feature]) -> list[int]:
     """Return which of the pointable features a check speaks of."""
-    return [k for k, own in enumerate(among) if any(is_one(own, each) and _is_as_wide(own, each) for each in features)]
+    return [
+        k
+        for k, own in enumerate(among)
+        if any(is_one(own, feature) and _is_as_wide(own, feature) for feature in features)
+    ]
 
 
 def _is_as_wide(own: Feature, asked: Feature) -> bool:

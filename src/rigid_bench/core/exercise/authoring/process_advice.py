@@ -42,15 +42,17 @@ def likely_process(shape: PartFeatures) -> str:
     thin = int(np.argmin(sizes))
     through = pose.rotation[:, thin]
     flats = all(
-        min(abs(float(each.normal @ through)), 1 - abs(float(each.normal @ through))) < 1e-6 for each in shape.planes
+        min(abs(float(plane.normal @ through)), 1 - abs(float(plane.normal @ through))) < 1e-6 for plane in shape.planes
     )
-    walls = all(abs(float(each.direction @ through)) > 1 - 1e-6 for each in shape.cylinders)
-    levels = {round(float(each.point @ through), 3) for each in shape.planes if abs(float(each.normal @ through)) > 0.5}
+    walls = all(abs(float(cylinder.direction @ through)) > 1 - 1e-6 for cylinder in shape.cylinders)
+    levels = {
+        round(float(plane.point @ through), 3) for plane in shape.planes if abs(float(plane.normal @ through)) > 0.5
+    }
     if _is_sold(float(sizes[thin])) and flats and walls and not shape.others and not shape.cones and len(levels) == 2:
         return "laser cut"
-    axes = [each.direction for each in shape.cylinders]
-    along = bool(axes) and all(abs(float(each @ axes[0])) > 1 - 1e-6 for each in axes)
-    if along and all(abs(float(each.normal @ axes[0])) > 1 - 1e-6 for each in shape.planes) and not shape.others:
+    axes = [cylinder.direction for cylinder in shape.cylinders]
+    along = bool(axes) and all(abs(float(axis @ axes[0])) > 1 - 1e-6 for axis in axes)
+    if along and all(abs(float(plane.normal @ axes[0])) > 1 - 1e-6 for plane in shape.planes) and not shape.others:
         return "turned"
     return "printed"
 
@@ -67,18 +69,18 @@ def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance
             f"{part.name}: {_sharp_pockets(shape)} inside corners are sharp; a round cutter leaves a radius there "
             f"({number(CUTTERS[process] / mm)} at least). Round them, or say that they are filed."
         )
-    for each in inventory_of(shape, tolerance).fillets if process in CUTTERS else ():
-        wall = shape.surfaces[each.surface]
-        if isinstance(wall, Cylinder) and wall.is_hollow and each.radius < CUTTERS[process] - _EXACT:
+    for fillet in inventory_of(shape, tolerance).fillets if process in CUTTERS else ():
+        wall = shape.surfaces[fillet.surface]
+        if isinstance(wall, Cylinder) and wall.is_hollow and fillet.radius < CUTTERS[process] - _EXACT:
             yield (
-                f"{part.name}: an inside corner of R{number(each.radius / mm)} is sharper than the cutter "
+                f"{part.name}: an inside corner of R{number(fillet.radius / mm)} is sharper than the cutter "
                 f"(R{number(CUTTERS[process] / mm)} at least). Make it larger."
             )
     if process in _UNEVEN:
         yield from _uneven(part, shape, process)
     sizes = sorted(box_frames(shape)[0][1].tolist(), reverse=True)
     if process in ROOM and any(a > b for a, b in zip(sizes, ROOM[process], strict=True)):
-        own = " × ".join(number(each / mm) for each in sizes)
+        own = " × ".join(number(size / mm) for size in sizes)
         room = " × ".join(number(each / mm) for each in ROOM[process])
         yield f"{part.name}: {own} is larger than what is usually {process} at school ({room}). Split it, or ask."
     if process == "laser cut" and not _is_sold(sizes[-1]):
@@ -87,10 +89,10 @@ def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance
 
 def _uneven(part: PartModel, shape: PartFeatures, process: str) -> Iterator[str]:
     walls = [
-        each.thickness
-        for each in flat_walls(shape)
+        flat_wall.thickness
+        for flat_wall in flat_walls(shape)
         # a wall is much wider than thick; what is as high as wide is the body itself
-        if min(shape.surfaces[k].area for k in each.surfaces) > _WIDE * each.thickness**2
+        if min(shape.surfaces[k].area for k in flat_wall.surfaces) > _WIDE * flat_wall.thickness**2
     ]
     if walls and max(walls) > _UNEVEN[process] * min(walls):
         run = f"{min(walls):.3g} to {max(walls):.3g} mm"

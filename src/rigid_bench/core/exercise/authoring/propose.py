@@ -79,7 +79,7 @@ def propose(data: bytes, *, name: str, title: str, tolerance: Tolerance) -> dict
     parts = _parts(model, tolerance)
     if not parts:
         raise UnreadableFile(name, "there is no solid in it", "Export the assembly as STEP with its solids")
-    if any(each.features.is_mesh for each in parts):
+    if any(part.features.is_mesh for part in parts):
         raise MeshCannotAnswer(name, "an exercise is made from solids, not from triangles", "Export it as STEP")
     instances = _instances(model, parts)
     checks = [check for part in parts if not part.is_bought for check in dimensions(part.id, part.features, tolerance)]
@@ -96,7 +96,7 @@ def propose(data: bytes, *, name: str, title: str, tolerance: Tolerance) -> dict
                 "file": f"{part.id}.step",
                 "origin": "bought" if part.is_bought else "made",
                 **({} if part.is_bought else {"process": likely_process(part.features)}),
-                "count": max(1, sum(each.part == part.id for each in instances)),
+                "count": max(1, sum(instance.part == part.id for instance in instances)),
             }
             for part in parts
         ],
@@ -108,12 +108,14 @@ def propose(data: bytes, *, name: str, title: str, tolerance: Tolerance) -> dict
     files = {f"{part.id}.step": write_step(part.features.shape, name=part.name) for part in parts}
     if len(instances) > 1:
         shapes = {part.id: part.features for part in parts}
-        contacts = find_contacts([(shapes[each.part], each.pose) for each in instances], tolerance=tolerance)
+        contacts = find_contacts(
+            [(shapes[instance.part], instance.pose) for instance in instances], tolerance=tolerance
+        )
         held = contact_build(instances, contacts)
         document["reference"] = "reference.build.json"
         document["checks"] = checks + _assembly(held, contacts, parts, tolerance)
         files["reference.build.json"] = _json(_build(held, parts))
-    document["stages"] = [{"name": "Parts right", "checks": [each["id"] for each in checks]}] if checks else []
+    document["stages"] = [{"name": "Parts right", "checks": [check["id"] for check in checks]}] if checks else []
     if len(instances) > 1:
         document["stages"].append({"name": "Whole build", "checks": ["*"]})
     return {"exercise.json": _json(document), **files}
@@ -127,21 +129,21 @@ def _parts(model: Model, tolerance: Tolerance) -> list[_Proposed]:
     """Group the model's parts by shape; several products of one shape are one part in several copies."""
     found: list[_Proposed] = []
     taken: set[str] = set()
-    for each in model.parts:
-        if not each.solids:
+    for part in model.parts:
+        if not part.solids:
             continue
-        features = read_part(each.shape, tolerance=tolerance)
+        features = read_part(part.shape, tolerance=tolerance)
         same = next((own for own in found if is_same_shape(own.features, features, tolerance=tolerance)), None)
         if same is not None:
-            same.members[each.id] = next(motions_between(same.features, features, tolerance=tolerance))
+            same.members[part.id] = next(motions_between(same.features, features, tolerance=tolerance))
             continue
-        part_id = unique(slug(each.name), taken)
+        part_id = unique(slug(part.name), taken)
         found.append(
             _Proposed(
                 id=part_id,
-                name=each.name or part_id,
+                name=part.name or part_id,
                 features=features,
-                members={each.id: Pose.identity()},
+                members={part.id: Pose.identity()},
                 is_bought=is_standard(features),
             )
         )
@@ -153,12 +155,12 @@ def _instances(model: Model, parts: Sequence[_Proposed]) -> list[Instance]:
     by_member = {member: part for part in parts for member in part.members}
     counts: dict[str, int] = {}
     found: list[Instance] = []
-    for each in model.instances:
-        part = by_member.get(each.part)
+    for instance in model.instances:
+        part = by_member.get(instance.part)
         if part is None:
             continue
         counts[part.id] = counts.get(part.id, 0) + 1
-        pose = each.pose @ part.members[each.part]
+        pose = instance.pose @ part.members[instance.part]
         found.append(Instance(id=f"{part.id}-{counts[part.id]}", part=part.id, grounded=not found, pose=pose))
     return found
 
@@ -174,26 +176,26 @@ def _assembly(
          "instance": instances[0].id},
     ]  # fmt: skip
     taken = {"parts", "base", "overlap"}
-    checks += [_relation(each, instances, names, taken) for each in _largest(contacts)][:_MOST]
+    checks += [_relation(contact, instances, names, taken) for contact in _largest(contacts)][:_MOST]
     found = freedom(held, tolerance=tolerance)
     back = instances[0].pose.inverse()
-    for k, each in enumerate(instances[1:], 1):
+    for k, instance in enumerate(instances[1:], 1):
         motions = [motion.moved(back) for motion in found.motions(k, 0)]
         if len(motions) < 6:
-            name = unique(f"{each.id}.free", taken)
-            title = f"{names[each.part]} {'moves as it should' if motions else 'held'}"
+            name = unique(f"{instance.id}.free", taken)
+            title = f"{names[instance.part]} {'moves as it should' if motions else 'held'}"
             asked = [motion_report(motion).model_dump(mode="json", exclude_none=True) for motion in motions]
-            checks.append({"id": name, "title": title, "kind": "freedom", "marks": 2, "instance": each.id,
+            checks.append({"id": name, "title": title, "kind": "freedom", "marks": 2, "instance": instance.id,
                            "to": instances[0].id, "motions": asked})  # fmt: skip
     bought = {part.id for part in parts if part.is_bought}
     checks += running_clearances(found, contacts, instances, names, bought=bought, taken=taken)
     shapes = {part.id: part.features for part in parts}
-    solids = [place(each.id, shapes[each.part], each.pose) for each in instances]
+    solids = [place(instance.id, shapes[instance.part], instance.pose) for instance in instances]
     expected = [
-        {"a": each.a, "b": each.b, "min": round(0.9 * each.overlap_mm3, 3), "max": round(1.1 * each.overlap_mm3, 3),
-         "why": "as in the model"}
-        for each in clearances(solids, tolerance=tolerance)
-        if each.state == "interfering"
+        {"a": clearance.a, "b": clearance.b, "why": "as in the model",
+         "min": round(0.9 * clearance.overlap_mm3, 3), "max": round(1.1 * clearance.overlap_mm3, 3)}
+        for clearance in clearances(solids, tolerance=tolerance)
+        if clearance.state == "interfering"
     ]  # fmt: skip
     overlap = {"id": "overlap", "title": "Nothing overlaps", "kind": "interference", "marks": 2, "expected": expected}
     return [*checks, overlap]
@@ -202,16 +204,16 @@ def _assembly(
 def _largest(contacts: Sequence[Contact]) -> Iterator[Contact]:
     """Yield one seat and one axis for each two instances: the ones that say where they are."""
     seen: set[tuple[int, int, str, tuple[float, ...]]] = set()
-    for each in contacts:
-        if each.kind == "meet" and each.touches and isinstance(each.feature_a, PlaneFeature):
-            key = (each.a, each.b, "meet", tuple(np.round(each.feature_a.normal, 3).tolist()))
-        elif each.kind == "seated":
-            key = (each.a, each.b, "seated", ())
+    for contact in contacts:
+        if contact.kind == "meet" and contact.touches and isinstance(contact.feature_a, PlaneFeature):
+            key = (contact.a, contact.b, "meet", tuple(np.round(contact.feature_a.normal, 3).tolist()))
+        elif contact.kind == "seated":
+            key = (contact.a, contact.b, "seated", ())
         else:
             continue
         if key not in seen:
             seen.add(key)
-            yield each
+            yield contact
 
 
 def _relation(
@@ -222,8 +224,8 @@ def _relation(
     name = unique(f"{b.id}.{'seat' if is_seat else 'axis'}", taken)
     title = f"{names[b.part]} {'on' if is_seat else 'in line with'} {names[a.part]}"
     sides = {
-        side: {"instance": each.id, **feature_document(feature)}
-        for side, each, feature in (("a", a, contact.feature_a), ("b", b, contact.feature_b))
+        side: {"instance": instance.id, **feature_document(feature)}
+        for side, instance, feature in (("a", a, contact.feature_a), ("b", b, contact.feature_b))
     }
     more = {"relation": "coincident", "sense": "opposed"} if is_seat else {"relation": "coaxial"}
     return {"id": name, "title": title, "kind": "relation", "marks": 1, **more, **sides}
@@ -243,15 +245,15 @@ def _build(held: Build, parts: Sequence[_Proposed]) -> dict[str, Any]:
         "format": "rigid-bench/build",
         "version": 1,
         "units": "mm",
-        "parts": [{"id": each.id, "name": each.name, "file": f"{each.id}.step"} for each in parts],
+        "parts": [{"id": part.id, "name": part.name, "file": f"{part.id}.step"} for part in parts],
         "instances": [
             {
-                "id": each.id,
-                "part": each.part,
-                "grounded": each.grounded,
-                "pose": {"position": each.pose.position.tolist(), "quaternion": each.pose.quaternion()},
+                "id": instance.id,
+                "part": instance.part,
+                "grounded": instance.grounded,
+                "pose": {"position": instance.pose.position.tolist(), "quaternion": instance.pose.quaternion()},
             }
-            for each in held.instances
+            for instance in held.instances
         ],
         "mates": mates,
     }

@@ -87,7 +87,7 @@ def missing_dimensions(
     known = Span(unknowns.gauge)
     for row in said_rows(unknowns, model, checks, mm):
         known.add(row)
-    found = _adding(model.id, part, unknowns, known, tolerance, {each.id for each in checks})
+    found = _adding(model.id, part, unknowns, known, tolerance, {check.id for check in checks})
     return [_in_unit(each, mm) for each in found]
 
 
@@ -188,9 +188,9 @@ _Walls = Sequence[tuple[Cylinder, CylinderFeature]]
 
 def _candidates(part: PartFeatures, unknowns: DrawingRows, tolerance: Tolerance) -> Iterator[_Candidate]:
     """Yield dimensions in the order in which people give them, each with its words."""
-    flats = sorted(unknowns.flats, key=lambda each: -each.area)
-    faces = [PlaneFeature(each.point, each.normal) for each in flats]
-    sized = sorted((wall for _, wall in unknowns.walls), key=lambda each: -each.area)
+    flats = sorted(unknowns.flats, key=lambda flat: -flat.area)
+    faces = [PlaneFeature(flat.point, flat.normal) for flat in flats]
+    sized = sorted((wall for _, wall in unknowns.walls), key=lambda wall: -wall.area)
     walls = [(wall, CylinderFeature(wall.point, wall.direction, wall.radius)) for wall in sized]
     inventory = inventory_of(part, tolerance)
     outer = [face for face in faces if _is_outer(part, face)]
@@ -253,7 +253,9 @@ def _places_of_walls(part: PartFeatures, walls: _Walls, faces: Sequence[PlaneFea
     for wall, feature in walls:
         # from the outside first: what lies within is then placed by its own sizes
         beside = [face for face in faces if abs(float(face.normal @ wall.direction)) < 1e-9]
-        for face in sorted(beside, key=lambda each: -float(each.normal @ (each.point - part.centroid))):
+        for face in sorted(
+            beside, key=lambda plane_feature: -float(plane_feature.normal @ (plane_feature.point - part.centroid))
+        ):
             words = f"Ø{2 * wall.radius:g} from the {side_of(face)}"
             yield words, {"measure": "position", "between": [feature_document(feature), feature_document(face)]}
 
@@ -321,14 +323,14 @@ def _edge_sizes(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidate
         assert feature
         yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": feature_document(feature)}
         yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": feature_document(feature)}
-    for each in inventory.fillets:
-        surface = part.surfaces[each.surface]
+    for fillet in inventory.fillets:
+        surface = part.surfaces[fillet.surface]
         if isinstance(surface, Cylinder):
             wall = CylinderFeature(surface.point, surface.direction, surface.radius)
-            yield f"Rounding R{each.radius:g}", {"measure": "radius", "of": feature_document(wall)}
+            yield f"Rounding R{fillet.radius:g}", {"measure": "radius", "of": feature_document(wall)}
         elif isinstance(surface, Torus):
             ring = TorusFeature(surface.point, surface.direction, surface.major, surface.minor)
-            yield f"Rounding R{each.radius:g}", {"measure": "tube_radius", "of": feature_document(ring)}
+            yield f"Rounding R{fillet.radius:g}", {"measure": "tube_radius", "of": feature_document(ring)}
 
 
 def _is_mouth(wall: Cylinder, narrow: Collection[tuple[int, ...]]) -> bool:

@@ -28,7 +28,7 @@ def find_sheet_faults(exercise: Exercise, nominals: dict[str, float]) -> list[st
     """
     found: list[str] = []
     for part in exercise.model.parts:
-        own = [each for each in exercise.model.checks if each.id in nominals and each.fields.get("part") == part.id]
+        own = [check for check in exercise.model.checks if check.id in nominals and check.fields.get("part") == part.id]
         found += _impossible(part.name, own, nominals)
         found += _open_sums(part.name, own, nominals)
         found += _rounded(part.name, own, nominals, exercise)
@@ -36,7 +36,7 @@ def find_sheet_faults(exercise: Exercise, nominals: dict[str, float]) -> list[st
 
 
 def _impossible(name: str, own: Sequence[CheckModel], nominals: dict[str, float]) -> Iterator[str]:
-    walls = [each for each in own if each.fields.get("measure") == "thickness"]
+    walls = [check for check in own if check.fields.get("measure") == "thickness"]
     for check in own:
         measure, value = check.fields.get("measure"), nominals[check.id]
         if measure not in ("angle", "count", "pattern_count") and value <= 0:
@@ -67,12 +67,12 @@ def _shares_one(a: CheckModel, b: CheckModel) -> bool:
 
 def _open_sums(name: str, own: Sequence[CheckModel], nominals: dict[str, float]) -> Iterator[str]:
     """Of three lengths between three faces the largest is the sum of the others."""
-    lengths = [each for each in own if each.fields.get("measure") in _LENGTHS and len(features_of(each)) == 2]
+    lengths = [check for check in own if check.fields.get("measure") in _LENGTHS and len(features_of(check)) == 2]
     for three in itertools.combinations(lengths, 3):
-        ends = [features_of(each) for each in three]
+        ends = [features_of(check) for check in three]
         if not all(_touch(ends[k], ends[m]) for k, m in ((0, 1), (1, 2), (0, 2))) or not _are_three(ends):
             continue
-        small, middle, large = sorted(three, key=lambda each: nominals[each.id])
+        small, middle, large = sorted(three, key=lambda check: nominals[check.id])
         total = nominals[small.id] + nominals[middle.id]
         if abs(total - nominals[large.id]) > _SAME:
             yield (
@@ -87,7 +87,7 @@ def _touch(a: Sequence[Feature], b: Sequence[Feature]) -> bool:
 
 def _are_three(ends: Sequence[Sequence[Feature]]) -> bool:
     """Three lengths close a ring of three faces, and do not all begin at one."""
-    return not any(all(any(_is_one(each, other) for other in pair) for pair in ends) for each in ends[0])
+    return not any(all(any(_is_one(end, other) for other in pair) for pair in ends) for end in ends[0])
 
 
 def _is_one(a: Feature, b: Feature) -> bool:

@@ -55,11 +55,11 @@ def examine(
     progress("Looking for faults of the sheet")
     faults = [*find_sheet_faults(exercise, _nominals(exercise)), *find_faults(exercise, tolerance=tolerance)]
     progress("Grading the reference by its own exercise")
-    named = {each.file for each in exercise.model.parts if each.file} | {exercise.model.reference}
+    named = {part.file for part in exercise.model.parts if part.file} | {exercise.model.reference}
     handed_in = {name: data for name, data in files.items() if name in named}
     report = grade(exercise, handed_in, tolerance=tolerance, progress=progress) if handed_in else None
     judged = (
-        [each for each in report.checks if not each.levels and not KINDS[each.kind].needs_second_model]
+        [check for check in report.checks if not check.levels and not KINDS[check.kind].needs_second_model]
         if report
         else []
     )
@@ -67,12 +67,18 @@ def examine(
         prepared=Prepared(sheet=sheet, checks=checks),
         forms={name: form_of(kind.fields) for name, kind in KINDS.items()},
         audit=audit,
-        awarded=sum(each.awarded for each in judged),
-        available=sum(each.available for each in judged),
+        awarded=sum(result.awarded for result in judged),
+        available=sum(result.available for result in judged),
         missed=[
-            OwnMark(id=each.id, title=each.title, verdict=each.verdict, measured=each.measured, required=each.required)
-            for each in judged
-            if each.verdict != "met"
+            OwnMark(
+                id=result.id,
+                title=result.title,
+                verdict=result.verdict,
+                measured=result.measured,
+                required=result.required,
+            )
+            for result in judged
+            if result.verdict != "met"
         ],
         faults=faults,
         places=_places(exercise),
@@ -83,21 +89,21 @@ def examine(
 def _places(exercise: Exercise) -> dict[str, PlacedInstance]:
     instances = exercise.reference.instances if exercise.reference else ()
     return {
-        each.id: PlacedInstance(
-            part=each.part,
-            name=exercise.instance_name(each.id),
-            position=(each.pose.position / exercise.mm).tolist(),
-            quaternion=each.pose.quaternion(),
+        instance.id: PlacedInstance(
+            part=instance.part,
+            name=exercise.instance_name(instance.id),
+            position=(instance.pose.position / exercise.mm).tolist(),
+            quaternion=instance.pose.quaternion(),
         )
-        for each in instances
+        for instance in instances
     }
 
 
 def _nominals(exercise: Exercise) -> dict[str, float]:
     """Return what each dimension asks, in the exercise's unit."""
-    sizes = [each for each in exercise.model.checks if each.kind == "dimension"]
+    sizes = [check for check in exercise.model.checks if check.kind == "dimension"]
     return {
-        each.id: requirement_of(each, DimensionFields.model_validate(each.fields), exercise).nominal for each in sizes
+        size.id: requirement_of(size, DimensionFields.model_validate(size.fields), exercise).nominal for size in sizes
     }
 
 
@@ -110,14 +116,14 @@ def _pointed(exercise: Exercise, audit: AuditReport, tolerance: Tolerance) -> di
             continue
         features = read_reference(exercise, part, tolerance=tolerance)
         listed = pointables(features, mm=mm)
-        own = [each.feature.feature() for each in listed]
+        own = [pointable.feature.feature() for pointable in listed]
         found["pointable"][part.id] = listed
         for check in checks:
             if check.kind == "dimension" and check.fields.get("part") == part.id:
                 found["speaks_of"][check.id] = numbers_of(features_of(check), own)
         report = audit.parts.get(part.id)
         if report and report.missing:
-            loose = [each.feature.feature() for each in report.missing]
+            loose = [missing.feature.feature() for missing in report.missing]
             found["loose"][part.id] = numbers_of(loose, own)
             found["offered"][part.id] = missing_dimensions(part, features, checks, mm=mm, tolerance=tolerance)
     return found

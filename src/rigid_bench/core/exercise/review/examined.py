@@ -47,4 +47,4 @@ class Examined(Document):
     @property
     def is_sound(self) -> bool:
         """The reference earns full marks, and every size is on the sheet once."""
-        return not self.missed and all(each.complete and not each.redundant for each in self.audit.parts.values())
+        return not self.missed and all(part.complete and not part.redundant for part in self.audit.parts.values())

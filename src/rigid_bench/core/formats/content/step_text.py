@@ -135,7 +135,7 @@ def _count_leaves(text: bytes) -> int | None:
     while stack:
         node, is_done = stack.pop()
         if is_done:
-            counts[node] = sum(counts[each] for each in below[node])
+            counts[node] = sum(counts[known_node] for known_node in below[node])
             open_now.discard(node)
         elif node not in counts and node not in below:
             counts[node] = 1
@@ -144,7 +144,7 @@ def _count_leaves(text: bytes) -> int | None:
             stack.append((node, True))
             if open_now & set(below[node]):
                 return None
-            stack += [(each, False) for each in below[node]]
+            stack += [(known_node, False) for known_node in below[node]]
     return sum(counts[root] for root in roots)
 
 
@@ -190,8 +190,8 @@ def length_units(data: bytes) -> list[str]:
     for body in statements.values():
         context = re.search(rb"GLOBAL_UNIT_ASSIGNED_CONTEXT\s*\(\s*\(([^)]*)\)", body)
         if context:
-            sizes = [_metres(int(each), statements, ()) for each in re.findall(rb"#(\d+)", context[1])]
-            size = next((each for each in sizes if each), None)
+            sizes = [_metres(int(match_), statements, ()) for match_ in re.findall(rb"#(\d+)", context[1])]
+            size = next((size for size in sizes if size), None)
             found.append(_UNIT_NAMES.get(round(size, 9), f"{size * 1000:g} mm") if size else "")
     return list(dict.fromkeys(found))
 

@@ -12,7 +12,7 @@ __all__ = ["KINDS", "kind_of"]
 
 
 def _find_kinds() -> dict[str, CheckKind[Any]]:
-    modules = [importlib.import_module(f"{__name__}.{each.name}") for each in pkgutil.iter_modules(__path__)]
+    modules = [importlib.import_module(f"{__name__}.{module.name}") for module in pkgutil.iter_modules(__path__)]
     kinds = [module.KIND for module in modules if hasattr(module, "KIND")]
     return {kind.name: kind for kind in kinds}
 

@@ -153,7 +153,7 @@ def known_part(check: CheckModel, exercise: Exercise, part: str, *, described: b
     InvalidDocument
         Naming those that there are.
     """
-    known = [each.id for each in exercise.model.parts]
+    known = [known_part.id for known_part in exercise.model.parts]
     if part not in known:
         where = f"{FILE}, check '{check.id}'"
         raise InvalidDocument(where, f"the exercise has no part '{part}'", f"Name one of: {', '.join(known)}")
@@ -170,10 +170,10 @@ def known_instances(check: CheckModel, exercise: Exercise, *instances: str) -> N
     InvalidDocument
         Naming those that there are.
     """
-    known = [each.id for each in exercise.reference.instances] if exercise.reference else []
-    for each in instances:
-        if each not in known:
+    known = [instance.id for instance in exercise.reference.instances] if exercise.reference else []
+    for instance in instances:
+        if instance not in known:
             next_step = f"Name one of: {', '.join(known)}" if known else 'Add a "reference" build to the exercise'
             raise InvalidDocument(
-                f"{FILE}, check '{check.id}'", f"the reference build has no instance '{each}'", next_step
+                f"{FILE}, check '{check.id}'", f"the reference build has no instance '{instance}'", next_step
             )

@@ -29,7 +29,7 @@ def _judge(task: Task[BodiesFields]) -> CheckResult:
     own = submission.parts[index]
     # in a file of loose bodies the other parts of the exercise share the product
     taken = {submission.instances[k].part for copies in matching.copies.values() for k in copies}
-    loose = [k for k, each in enumerate(submission.parts) if each.product == own.product and k not in taken]
+    loose = [k for k, part in enumerate(submission.parts) if part.product == own.product and k not in taken]
     count = 1 + len(loose)
     name = task.context.exercise.part_name(task.fields.part)
     if not own.features.closed:

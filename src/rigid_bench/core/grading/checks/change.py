@@ -26,7 +26,7 @@ class ChangeFields(Document):
 
 
 def _said(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> str:
-    titles = {each.id: each.title for each in exercise.model.checks}
+    titles = {known_check.id: known_check.title for known_check in exercise.model.checks}
     units = exercise.model.units
     return listed(
         [f"{titles.get(each, each)} to {quantity(value, 'length', units)}" for each, value in fields.set.items()]
@@ -53,7 +53,7 @@ def _judge(task: Task[ChangeFields]) -> CheckResult:
     measured = f"{held} of {len(after.checks)} hold after the change"
     if not broken:
         return task.result("met", measured)
-    told = [f"{each.title} ({each.measured} where {each.required} is asked)" for each in broken[:_NAMED]]
+    told = [f"{result.title} ({result.measured} where {result.required} is asked)" for result in broken[:_NAMED]]
     more = f" and {len(broken) - _NAMED} more" if len(broken) > _NAMED else ""
     cause = Cause(code="change-broke", text=f"After the change {listed(told)}{more} no longer held.")
     step = f"Change the size again, look what {broken[0].title} hangs on, and tie it to what should not move."
@@ -77,19 +77,21 @@ def _altered(exercise: Exercise, fields: ChangeFields) -> Exercise:
 
 def _broken(task: Task[ChangeFields], after: Report) -> list[CheckResult]:
     """List what held before the change and does not after it, and the changed sizes that did not follow."""
-    before = {each.id: each.verdict for each in task.context.done}
+    before = {result.id: result.verdict for result in task.context.done}
     return [
-        each
-        for each in after.checks
-        if each.verdict in ("near", "missed")
-        and not each.follows
-        and (each.id in task.fields.set or before.get(each.id, "met") == "met")
+        check
+        for check in after.checks
+        if check.verdict in ("near", "missed")
+        and not check.follows
+        and (check.id in task.fields.set or before.get(check.id, "met") == "met")
     ]
 
 
 def _verify(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> None:
     where = f"{FILE}, check '{check.id}'"
-    sizes: dict[str, Any] = {each.id: each for each in exercise.model.checks if each.kind == "dimension"}
+    sizes: dict[str, Any] = {
+        candidate.id: candidate for candidate in exercise.model.checks if candidate.kind == "dimension"
+    }
     for each in fields.set:
         if each not in sizes:
             raise InvalidDocument(

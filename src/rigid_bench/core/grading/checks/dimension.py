@@ -206,8 +206,8 @@ def _cause(task: _Task, wanted: Requirement, value: float, laid: RegisteredPart)
 def _band(fields: DimensionFields, wanted: Requirement, value: float) -> float | None:
     """Return the share of the marks that a near value gets; None beyond all bands."""
     bands = fields.near if isinstance(fields.near, list) else [fields.near] if fields.near else []
-    inside = [each for each in bands if wanted.is_near(value, each.factor)]
-    return min(inside, key=lambda each: each.factor).share if inside else None
+    inside = [band for band in bands if wanted.is_near(value, band.factor)]
+    return min(inside, key=lambda near: near.factor).share if inside else None
 
 
 def _next_step(measure: str, wanted: Requirement, value: float, units: str, cause: Cause | None) -> str:
@@ -282,7 +282,7 @@ def _around(task: _Task) -> causes.Surroundings:
 def _radius(task: _Task) -> float:
     """Return the radius of the round wall that a check speaks of, in the exercise's unit; 0 without one."""
     models = [*(task.fields.between or []), *([task.fields.of] if task.fields.of else [])]
-    return next((each.cylinder.radius for each in models if each.cylinder), 0.0)
+    return next((model.cylinder.radius for model in models if model.cylinder), 0.0)
 
 
 def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> None:

@@ -68,7 +68,7 @@ def asked_motion(model: MotionReport, mm: float, where: str) -> Motion:
 
 def _wanted(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> list[Motion]:
     where = f"{FILE}, check '{check.id}', at motions"
-    return [asked_motion(each, exercise.mm, where) for each in fields.motions]
+    return [asked_motion(motion, exercise.mm, where) for motion in fields.motions]
 
 
 def _required(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> str:
@@ -100,12 +100,12 @@ def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | N
     own, idle = found.motions(index, to), idle_spin(task.context, found, index)
     length = float(found.system.lengths[index])
     space, wanted_space = space_of(own, length), space_of(wanted, length)
-    spin = [each for each in idle if holds_space(space, space_of([each], length))]
+    spin = [motion for motion in idle if holds_space(space, space_of([motion], length))]
     ways = []
     for frame in frames_of(task.context, found, to, is_ground=task.fields.to == GROUND):
         back = frame.inverse()  # from the world to the coordinates in which motions are asked
-        seen, excused = [each.moved(back) for each in own], [each.moved(back) for each in spin]
-        excused = [each for each in excused if not holds_space(wanted_space, space_of([each], length))]
+        seen, excused = [motion.moved(back) for motion in own], [motion.moved(back) for motion in spin]
+        excused = [motion for motion in excused if not holds_space(wanted_space, space_of([motion], length))]
         ways.append((_agree(seen, wanted, excused, length), seen, excused, frame))
     fits, seen, excused, frame = max(ways, key=lambda way: way[0])
     measured = motions_words(seen) + (" (an idle spin, excused)" if fits and excused else "")
@@ -118,7 +118,7 @@ def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | N
         text = f"{name} is held more often than it needs: {_quoted(needless)} could be left out."
         cause = Cause(code="over-held", text=text)
         return task.result("missed", "over-held", cause=cause, next_step=f"Take out {_quoted(needless)}.", rose=rose)
-    asked = [*(each.moved(frame) for each in wanted), *spin]
+    asked = [*(motion.moved(frame) for motion in wanted), *spin]
     why, step = _explain(task, seen, asked, found, index, to)
     root = task.context.groups.get((LEFT_AT_ORIGIN,))
     if root and task.fields.instance in left_at_origin(task.context):
@@ -129,11 +129,11 @@ def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | N
 def _needless(found: Freedom, index: int) -> list[str]:
     """List an instance's own mates that add nothing."""
     own = {mate.id for mate in found.system.mates if index in (mate.a, mate.b)}
-    return [each for each in found.redundant_mates if each in own]
+    return [redundant_mate for redundant_mate in found.redundant_mates if redundant_mate in own]
 
 
 def _quoted(mates: Sequence[str]) -> str:
-    return listed([f"'{each}'" for each in mates])
+    return listed([f"'{mate}'" for mate in mates])
 
 
 def frames_of(context: Context, found: Freedom, to: int | None, *, is_ground: bool) -> list[Pose]:
@@ -201,7 +201,7 @@ def moving(task: Task[Any]) -> Moving | CheckResult:
 def _ground(task: Task[FreedomFields]) -> int | None:
     """Return what stands for the ground: the base, where the exercise lets it be fixed undeclared."""
     base = task.context.base
-    is_declared = any(each.grounded for each in task.context.submission.instances)
+    is_declared = any(instance.grounded for instance in task.context.submission.instances)
     if base is None or is_declared or set(task.context.exercise.model.grounding) == {"declared"}:
         return None
     return base[0]
@@ -250,9 +250,12 @@ def spin_axis(part: PartFeatures) -> tuple[_Array, _Array] | None:
     def is_along(other: _Array) -> bool:
         return abs(float(other @ direction)) > 1 - 1e-9
 
-    walls = all(is_on_axis(each.point) and is_along(each.direction) and each.sweep > 6.28 for each in part.cylinders)
-    ends = all(is_along(each.normal) and is_on_axis(each.point) for each in part.planes)
-    cones = all(is_on_axis(each.apex) and is_along(each.direction) for each in part.cones)
+    walls = all(
+        is_on_axis(cylinder.point) and is_along(cylinder.direction) and cylinder.sweep > 6.28
+        for cylinder in part.cylinders
+    )
+    ends = all(is_along(plane.normal) and is_on_axis(plane.point) for plane in part.planes)
+    cones = all(is_on_axis(cone.apex) and is_along(cone.direction) for cone in part.cones)
     return (point, direction) if walls and ends and cones else None
 
 
@@ -266,11 +269,11 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, inde
         required_slides=required_slides,
         required_turns=required_turns,
         words=motions_words(seen),
-        motions=[motion_report(each) for each in seen],
+        motions=[motion_report(motion) for motion in seen],
         ladder=[
-            DofStepModel(mate=each.mate, before=each.before, after=each.after)
-            for each in ladder(found)
-            if each.instance == index and each.after < each.before
+            DofStepModel(mate=step.mate, before=step.before, after=step.after)
+            for step in ladder(found)
+            if step.instance == index and step.after < step.before
         ],
     )
 
@@ -304,8 +307,8 @@ def _features(
     """List the largest faces of both parts, in the world, for a mate to use."""
     other = to if to is not None else next(iter(found.system.held), None)
     first, second = (
-        [] if each is None else [feature.moved(found.poses[each]) for feature in _faces(task, each)]
-        for each in (index, other)
+        [] if instance is None else [feature.moved(found.poses[instance]) for feature in _faces(task, instance)]
+        for instance in (index, other)
     )
     return first, second
 

@@ -113,10 +113,10 @@ def _range(check: CheckModel, fields: GapFields, exercise: Exercise) -> tuple[fl
 
 def _iso_range(fields: GapFields, exercise: Exercise, where: str) -> tuple[float, float]:
     """Return the clearance of an ISO 286 fit a side: of the hole's limits and the shaft's."""
-    walls = [each.cylinder for each in fields.between or [] if each.cylinder]
+    walls = [feature.cylinder for feature in fields.between or [] if feature.cylinder]
     if len(walls) != 2:
         raise InvalidDocument(where, "a fit is of a hole and a round part", 'Name both as cylinders in "between"')
-    designation, nominal = (fields.fit or "").split("/"), 2 * max(each.radius for each in walls) * exercise.mm
+    designation, nominal = (fields.fit or "").split("/"), 2 * max(wall.radius for wall in walls) * exercise.mm
     hole, shaft = (limits(each.strip(), nominal) for each in designation)
     return (hole.lower - shaft.upper) / 2 / exercise.mm, (hole.upper - shaft.lower) / 2 / exercise.mm
 
@@ -182,7 +182,7 @@ def _compared(task: Task[GapFields], value: float) -> CheckResult:
             "met" if most is None else "missed", "nothing in the way", gauge=gauge, next_step="Put the two in line."
         )
     measured = quantity(value, "length", units) if value >= 0 else f"overlaps by {quantity(-value, 'length', units)}"
-    is_round = bool(fields.between and all(each.cylinder for each in fields.between))
+    is_round = bool(fields.between and all(feature.cylinder for feature in fields.between))
     if is_round and value >= 0:
         measured = f"{measured} a side, {quantity(2 * value, 'length', units)} on the diameter"
     greatest = value
@@ -191,7 +191,7 @@ def _compared(task: Task[GapFields], value: float) -> CheckResult:
         measured = f"{quantity(value, 'length', units)} to {quantity(greatest, 'length', units)}"
     if low - _DUST <= value and greatest <= high + _DUST:
         return task.result("met", measured, gauge=gauge)
-    name_a, name_b = (task.context.exercise.instance_name(each) for each in (fields.a, fields.b))
+    name_a, name_b = (task.context.exercise.instance_name(instance) for instance in (fields.a, fields.b))
     way = "Make more room" if value < low else "Close the gap"
     limit = least if value < low else most
     value = value if value < low else greatest
@@ -222,7 +222,7 @@ def _instances_of(fields: dict[str, Any]) -> set[str]:
 
 def _between_solids(task: Task[GapFields]) -> float:
     context = task.context
-    indices = [context.matching.instances[each] for each in (task.fields.a, task.fields.b)]
+    indices = [context.matching.instances[instance] for instance in (task.fields.a, task.fields.b)]
     a, b = (context.solids[index] for index in indices)
     return clearance(a, b, tolerance=context.tolerance).gap_mm
 
@@ -230,7 +230,7 @@ def _between_solids(task: Task[GapFields]) -> float:
 def _along(task: Task[GapFields], along: Vector) -> float:
     """Return how far b can go along a direction until it meets a, mm; infinite where a is not on its way."""
     context = task.context
-    index, moving = (context.matching.instances[each] for each in (task.fields.a, task.fields.b))
+    index, moving = (context.matching.instances[instance] for instance in (task.fields.a, task.fields.b))
     frame = context.submission.instances[index].pose @ context.registrations(index)[0].pose
     direction = frame.direction(unit(along))
     return free_way(context.solids[moving], context.solids[index], direction, tolerance=context.tolerance)
@@ -313,19 +313,20 @@ def _reference_gap(task: Task[Any]) -> float:
     exercise = task.context.exercise
     assert exercise.reference is not None
     instances = [
-        exercise.reference.instances[exercise.reference.index_of(each)] for each in (task.fields.a, task.fields.b)
+        exercise.reference.instances[exercise.reference.index_of(instance)]
+        for instance in (task.fields.a, task.fields.b)
     ]
     if task.fields.between:
-        a, b = (each.moved(instance.pose) for each, instance in zip(_features(task), instances, strict=True))
+        a, b = (feature.moved(instance.pose) for feature, instance in zip(_features(task), instances, strict=True))
         return _face_gap(a, b, task.where, is_inside=_is_inside(a, b))
-    solids = [place(each.id, task.context.references[each.part], each.pose) for each in instances]
+    solids = [place(instance.id, task.context.references[instance.part], instance.pose) for instance in instances]
     return clearance(*solids, tolerance=task.context.tolerance).gap_mm
 
 
 def _cause(task: Task[GapFields], value: float) -> Cause | None:
     exercise = task.context.exercise
-    parts = {task.context.part_of(each, where=task.where) for each in (task.fields.a, task.fields.b)}
-    by_id = {each.id: each for each in exercise.model.checks}
+    parts = {task.context.part_of(instance, where=task.where) for instance in (task.fields.a, task.fields.b)}
+    by_id = {check.id: check for check in exercise.model.checks}
     sizes = [
         causes.WrongSize(
             id=done.id,
@@ -350,7 +351,7 @@ def _verify(check: CheckModel, fields: GapFields, exercise: Exercise) -> None:
         through = fields.through
         known_instances(check, exercise, through.instance, *(() if through.to == GROUND else (through.to,)))
     if fields.between:
-        a, b = (each.feature(mm=exercise.mm) for each in fields.between)
+        a, b = (feature.feature(mm=exercise.mm) for feature in fields.between)
         both_flat = isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature)
         if not both_flat and not (isinstance(a, AxisFeature) and isinstance(b, AxisFeature)):
             _face_gap(a, b, f"{FILE}, check '{check.id}'", is_inside=True)

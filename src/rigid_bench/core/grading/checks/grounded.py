@@ -27,7 +27,7 @@ def _judge(task: Task[GroundedFields]) -> CheckResult:
     if index is None:
         return task.missing_part(context.part_of(task.fields.instance, where=task.where))
     name = context.exercise.instance_name(task.fields.instance)
-    grounded = [k for k, each in enumerate(context.submission.instances) if each.grounded]
+    grounded = [k for k, instance in enumerate(context.submission.instances) if instance.grounded]
     if grounded and index not in grounded:
         others = listed([context.name_of(k) for k in grounded])
         return task.result(
@@ -61,7 +61,7 @@ def _remark(task: Task[GroundedFields], grounded: list[int]) -> str:
     )
     if twice:
         return f"; {listed(twice)} {'is' if len(twice) == 1 else 'are'} grounded and mated at once, one of them will do"
-    others = [task.context.name_of(each) for each in grounded[1:]]
+    others = [task.context.name_of(instance) for instance in grounded[1:]]
     return f"; {listed(others)} {'is' if len(others) == 1 else 'are'} grounded too" if others else ""
 
 

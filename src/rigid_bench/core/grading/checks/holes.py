@@ -44,7 +44,7 @@ class HolesFields(Document):
 
 
 def _required(check: CheckModel, fields: HolesFields, exercise: Exercise) -> str:
-    rows = [_row_text(each, exercise.model.units) for each in fields.holes]
+    rows = [_row_text(hole, exercise.model.units) for hole in fields.holes]
     counted = [f"{rows.count(text)} × {text}" if rows.count(text) > 1 else text for text in dict.fromkeys(rows)]
     return f"{listed(counted)}; each ±{quantity(_exact(fields, exercise), 'length', exercise.model.units)}"
 

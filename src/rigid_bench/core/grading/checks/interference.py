@@ -38,29 +38,37 @@ def _required(check: CheckModel, fields: InterferenceFields, exercise: Exercise)
     if not fields.expected:
         return "no part passes through another"
     reference = exercise.reference
-    part_of = {each.id: exercise.part_name(each.part) for each in (reference.instances if reference else ())}
-    pairs = Counter((part_of[each.b], part_of[each.a], each.why) for each in fields.expected)
+    part_of = {
+        instance.id: exercise.part_name(instance.part) for instance in (reference.instances if reference else ())
+    }
+    pairs = Counter((part_of[overlap.b], part_of[overlap.a], overlap.why) for overlap in fields.expected)
     meant = [f"{f'{count} × ' if count > 1 else ''}{b} in {a} ({why})" for (b, a, why), count in pairs.items()]
     return f"no part passes through another, but for {listed(meant)}"
 
 
 def _judge(task: Task[InterferenceFields]) -> CheckResult:
     context = task.context
-    without = [each.name for each in context.submission.instances if each.part is None]
+    without = [instance.name for instance in context.submission.instances if instance.part is None]
     if without or not context.solids:
         return task.no_geometry()
-    meant, found = _meant(task), {frozenset((int(each.a), int(each.b))): each for each in context.clearances}
+    meant, found = (
+        _meant(task),
+        {frozenset((int(clearance.a), int(clearance.b))): clearance for clearance in context.clearances},
+    )
     for pair, expected in meant.items():
         volume = found[pair].overlap_mm3 if pair in found else 0.0
         slack = chord_slack(*(context.solids[index] for index in pair)) if len(pair) == 2 else 0.0
         if not expected.min - slack <= volume <= expected.max + slack:
             return _wrong_overlap(task, expected, volume)
-    overlaps = [each for pair, each in found.items() if each.state == "interfering" and pair not in meant]
+    overlaps = [
+        clearance for pair, clearance in found.items() if clearance.state == "interfering" and pair not in meant
+    ]
     if not overlaps:
         return task.result("met", "none but those that are meant" if meant else "none")
     said = [
-        f"{context.name_of(int(each.a))} and {context.name_of(int(each.b))} share {number(each.overlap_mm3, 2)} mm³"
-        for each in overlaps
+        f"{context.name_of(int(overlap.a))} and {context.name_of(int(overlap.b))} "
+        f"share {number(overlap.overlap_mm3, 2)} mm³"
+        for overlap in overlaps
     ]
     names = f"{context.name_of(int(overlaps[0].a))} and {context.name_of(int(overlaps[0].b))}"
     return task.result(
@@ -74,9 +82,9 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
 def _nested(task: Task[InterferenceFields], overlaps: list[Clearance]) -> Cause | None:
     """Say that one part lies wholly within another's material: it cannot be seen from outside."""
     context = task.context
-    for each in overlaps:
-        inner, outer = sorted((int(each.a), int(each.b)), key=lambda k: context.solids[k].part.volume)
-        if each.overlap_mm3 > _WHOLLY * context.solids[inner].part.volume:
+    for overlap in overlaps:
+        inner, outer = sorted((int(overlap.a), int(overlap.b)), key=lambda k: context.solids[k].part.volume)
+        if overlap.overlap_mm3 > _WHOLLY * context.solids[inner].part.volume:
             told = next((done.id for done in context.done if done.cause and done.cause.code == "duplicate"), "")
             if told and context.submission.instances[inner].part == context.submission.instances[outer].part:
                 return Cause(code="duplicate", text="One is there twice, in one place.", root=told)
@@ -89,14 +97,14 @@ def _meant(task: Task[InterferenceFields]) -> dict[frozenset[int], OverlapModel]
     """Return the overlaps that are meant, by the student's two instances."""
     known = task.context.matching.instances
     return {
-        frozenset((known[each.a], known[each.b])): each
-        for each in task.fields.expected
-        if each.a in known and each.b in known
+        frozenset((known[overlap.a], known[overlap.b])): overlap
+        for overlap in task.fields.expected
+        if overlap.a in known and overlap.b in known
     }
 
 
 def _wrong_overlap(task: Task[InterferenceFields], expected: OverlapModel, volume: float) -> CheckResult:
-    names = " and ".join(task.context.exercise.instance_name(each) for each in (expected.a, expected.b))
+    names = " and ".join(task.context.exercise.instance_name(instance) for instance in (expected.a, expected.b))
     way = "too little" if volume < expected.min else "too much"
     text = f"{names} share {number(volume, 2)} mm³; {number(expected.min)} to {number(expected.max)} mm³ is meant there"
     cause = Cause(code="overlap-as-meant", text=f"{text} ({expected.why}).")
@@ -105,8 +113,8 @@ def _wrong_overlap(task: Task[InterferenceFields], expected: OverlapModel, volum
 
 
 def _verify(check: CheckModel, fields: InterferenceFields, exercise: Exercise) -> None:
-    for each in fields.expected:
-        known_instances(check, exercise, each.a, each.b)
+    for overlap in fields.expected:
+        known_instances(check, exercise, overlap.a, overlap.b)
 
 
 KIND = CheckKind(

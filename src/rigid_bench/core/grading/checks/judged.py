@@ -26,17 +26,17 @@ class JudgedFields(Document):
 
 
 def _required(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> str:
-    return max(fields.levels, key=lambda each: each.marks).text or "marked by your teacher"
+    return max(fields.levels, key=lambda level: level.marks).text or "marked by your teacher"
 
 
 def _judge(task: Task[JudgedFields]) -> CheckResult:
-    levels = [each.model_dump() for each in task.fields.levels]
+    levels = [level.model_dump() for level in task.fields.levels]
     step = "Your teacher marks this by hand; hand in the pictures or drawings that show it."
     return task.result("unchecked", "to be judged", next_step=step, levels=levels)
 
 
 def _verify(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> None:
-    most = max(each.marks for each in fields.levels)
+    most = max(level.marks for level in fields.levels)
     if most > check.marks:
         where = f"{FILE}, check '{check.id}'"
         raise InvalidDocument(where, f"a level gives {most:g} marks, the check only {check.marks:g}", "Raise its marks")

@@ -34,10 +34,10 @@ def _judge(task: Task[MateFields]) -> CheckResult:
     build = context.submission.build
     if build is None:
         return task.no_mates()
-    pair = {context.matching.instances[each] for each in (fields.a, fields.b)}
-    own = [each for each in build.mates if {each.a, each.b} == pair]
-    measured = listed([f"'{each.id}' ({each.kind})" for each in own]) or "no mate between them"
-    if any(each.kind in fields.kinds for each in own):
+    pair = {context.matching.instances[instance] for instance in (fields.a, fields.b)}
+    own = [mate for mate in build.mates if {mate.a, mate.b} == pair]
+    measured = listed([f"'{mate.id}' ({mate.kind})" for mate in own]) or "no mate between them"
+    if any(mate.kind in fields.kinds for mate in own):
         return task.result("met", measured)
     return task.result(
         "missed", measured, next_step=f"Mate them so: {_required(task.check, fields, context.exercise)}."
@@ -46,7 +46,7 @@ def _judge(task: Task[MateFields]) -> CheckResult:
 
 def _verify(check: CheckModel, fields: MateFields, exercise: Exercise) -> None:
     known_instances(check, exercise, fields.a, fields.b)
-    unknown = next((each for each in fields.kinds if each not in KINDS), None)
+    unknown = next((kind for kind in fields.kinds if kind not in KINDS), None)
     if unknown:
         where = f"{FILE}, check '{check.id}'"
         raise InvalidDocument(

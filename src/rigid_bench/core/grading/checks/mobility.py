@@ -37,7 +37,7 @@ def _judge(task: Task[MobilityFields]) -> CheckResult:
     idle = sum(_spins(task, found, index) for index in range(len(found.poses)))
     count = found.mobility - idle - (0 if found.system.held or not _is_based(task) else _COMMON)
     if found.conflicts:
-        names = ", ".join(f"'{each.mate}'" for each in found.conflicts[:3])
+        names = ", ".join(f"'{conflict.mate}'" for conflict in found.conflicts[:3])
         cause = Cause(code="clash", text=f"Mates that do not hold say nothing of what moves: {names}.")
         return task.result("missed", "mates clash", cause=cause, next_step=f"Put {names} right first.")
     measured = _motions(count) + (f", and {idle} idle spin{'s' if idle > 1 else ''}" if idle else "")

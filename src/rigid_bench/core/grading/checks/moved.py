@@ -31,7 +31,7 @@ class MovedFields(Document):
 
 def _wanted(check: CheckModel, fields: MovedFields, exercise: Exercise) -> list[Motion]:
     where = f"{FILE}, check '{check.id}', at motions"
-    return [asked_motion(each, exercise.mm, where) for each in fields.motions]
+    return [asked_motion(motion, exercise.mm, where) for motion in fields.motions]
 
 
 def _required(check: CheckModel, fields: MovedFields, exercise: Exercise) -> str:
@@ -74,9 +74,13 @@ def _compared(task: Task[MovedFields], found: tuple[Motion, float] | None, index
         step = f"Drag {name} and export again; if it will not move, look for the mate that holds it."
         return task.result("missed", "did not move", cause=cause, next_step=step)
     motion, amount = found
-    asked = [[each.moved(frame) for each in wanted] for frame in frames]
+    asked = [[motion.moved(frame) for motion in wanted] for frame in frames]
     excused = [spin] if spin else []
-    fits = [k for k, each in enumerate(asked) if _is_of(motion, each, length) or _is_of(motion, each + excused, length)]
+    fits = [
+        k
+        for k, motions in enumerate(asked)
+        if _is_of(motion, motions, length) or _is_of(motion, motions + excused, length)
+    ]
     seen = motion.moved(frames[fits[0] if fits else 0].inverse())
     measured = _words(seen, amount, context.exercise.mm, units)
     if fits and wanted:

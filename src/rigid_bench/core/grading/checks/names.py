@@ -36,10 +36,10 @@ def follows(name: str, pattern: str) -> bool:
 
 
 def _judge(task: Task[NamesFields]) -> CheckResult:
-    names = list(dict.fromkeys(each.name for each in task.context.submission.parts))
+    names = list(dict.fromkeys(part.name for part in task.context.submission.parts))
     if not names:
         return task.no_geometry()
-    wrong = [f"'{each}'" for each in names if not follows(each, task.fields.pattern)]
+    wrong = [f"'{name}'" for name in names if not follows(name, task.fields.pattern)]
     if not wrong:
         return task.result("met", f"all {len(names)} names")
     cause = Cause(

@@ -29,7 +29,7 @@ class PartsFields(Document):
 
 
 def _required(check: CheckModel, fields: PartsFields, exercise: Exercise) -> str:
-    asked = listed([_counted(each.count, each.name) for each in exercise.model.parts])
+    asked = listed([_counted(part.count, part.name) for part in exercise.model.parts])
     return f"{asked}, each a part of its own" if fields.components else asked
 
 
@@ -40,13 +40,13 @@ def _counted(count: int, name: str) -> str:
 def _judge(task: Task[PartsFields]) -> CheckResult:
     exercise, copies = task.context.exercise, task.context.matching.copies
     off = [
-        (each.name, len(copies.get(each.id, ())) - each.count)
-        for each in exercise.model.parts
-        if len(copies.get(each.id, ())) != each.count
+        (part.name, len(copies.get(part.id, ())) - part.count)
+        for part in exercise.model.parts
+        if len(copies.get(part.id, ())) != part.count
     ]
     placed = {index for indices in copies.values() for index in indices}
-    extra = [each.name for k, each in enumerate(task.context.submission.instances) if k not in placed]
-    found = [_counted(len(copies[each.id]), each.name) for each in exercise.model.parts if copies.get(each.id)]
+    extra = [instance.name for k, instance in enumerate(task.context.submission.instances) if k not in placed]
+    found = [_counted(len(copies[part.id]), part.name) for part in exercise.model.parts if copies.get(part.id)]
     measured = listed(found + [f"something else ('{name}')" for name in extra]) or "no part that is asked for"
     if not off and not extra:
         wrong = _mirrored(task) or _wrong_size(task) or (_as_bodies(task) if task.fields.components else None)
@@ -57,7 +57,7 @@ def _judge(task: Task[PartsFields]) -> CheckResult:
     too_many = [_counted(by, name) for name, by in off if by > 0] + [f"'{name}'" for name in extra]
     code = "part-missing" if missing else "part-extra"
     joined = [
-        cause for each in exercise.model.parts if not copies.get(each.id) and (cause := merged(task.context, each.id))
+        cause for part in exercise.model.parts if not copies.get(part.id) and (cause := merged(task.context, part.id))
     ]
     if joined:
         step = "Model each as a part of its own and hand in again."
@@ -84,7 +84,7 @@ def _mirrored(task: Task[PartsFields]) -> tuple[Cause, str] | None:
         is_equal = part not in context.references or laid.registration.likeness == 1.0
         if not is_equal and is_mirrored(laid, context.tolerance):
             name = context.exercise.part_name(part)
-            told = next((each.id for each in context.done if each.cause and each.cause.code == "mirrored"), "")
+            told = next((result.id for result in context.done if result.cause and result.cause.code == "mirrored"), "")
             text = f"{name} is the mirror image of what was asked: left and right have changed places."
             return Cause(code="mirrored", text=text, root=told), f"Make {name} for the other hand"
     return None
@@ -120,8 +120,8 @@ def _other_bores(laid: RegisteredPart) -> list[tuple[float, float]]:
     """List asked and found diameters of a part's round walls that differ, mm."""
     if laid.part.is_mesh:
         return []
-    walls = [each for each in laid.reference.cylinders if each.goes_round]
-    pairs = [(each, laid.feature(CylinderFeature(each.point, each.direction, each.radius), where="")) for each in walls]
+    walls = [cylinder for cylinder in laid.reference.cylinders if cylinder.goes_round]
+    pairs = [(wall, laid.feature(CylinderFeature(wall.point, wall.direction, wall.radius), where="")) for wall in walls]
     return [
         (2 * wall.radius, 2 * found.radius)
         for wall, found in pairs

@@ -36,7 +36,7 @@ class PatternFields(Document):
 
 
 def _required(check: CheckModel, fields: PatternFields, exercise: Exercise) -> str:
-    names = " and ".join(exercise.part_name(each.part) for each in (fields.a, fields.b))
+    names = " and ".join(exercise.part_name(holes.part) for holes in (fields.a, fields.b))
     return f"holes of {names} line up within {quantity(fields.max, 'length', exercise.model.units)}"
 
 
@@ -46,9 +46,9 @@ def _judge(task: Task[PatternFields]) -> CheckResult:
         laid = task.context.laid(side.part, where=task.where)
         if laid is None:
             return task.missing_part(side.part)
-        features = [FeatureModel(cylinder=each).feature(mm=exercise.mm) for each in side.cylinders]
-        walls = [laid.wall(each, where=task.where) for each in features if isinstance(each, AxisFeature)]
-        found = [each for each in walls if each is not None]
+        features = [FeatureModel(cylinder=cylinder).feature(mm=exercise.mm) for cylinder in side.cylinders]
+        walls = [laid.wall(feature, where=task.where) for feature in features if isinstance(feature, AxisFeature)]
+        found = [wall for wall in walls if wall is not None]
         if len(found) < len(side.cylinders):
             name = exercise.part_name(side.part)
             cause = Cause(code="feature-missing", text=f"{name} lacks a hole of the pattern.")
@@ -67,7 +67,7 @@ def _judge(task: Task[PatternFields]) -> CheckResult:
 def _in_plane(walls: list[Cylinder]) -> _Array:
     """Return the feet of axes on a plane square to the first, (n, 3) mm from their middle."""
     direction = walls[0].direction
-    feet = np.array([each.point - float(each.point @ direction) * direction for each in walls])
+    feet = np.array([wall.point - float(wall.point @ direction) * direction for wall in walls])
     turn, _ = Rotation.align_vectors([[0, 0, 1]], [direction])
     flat: _Array = turn.apply(feet - feet.mean(axis=0))
     return flat

@@ -157,8 +157,8 @@ def _ways(task: Task[RelationFields], mate: Mate) -> Iterator[tuple[Feature, Fea
 def _residual(mate: Mate, a: Feature, b: Feature) -> Residual:
     found = equations(mate, a, b)
     return Residual(
-        mm=math.hypot(*(each.residual for each in found if not each.is_angular)),
-        rad=math.hypot(*(each.residual for each in found if each.is_angular)),
+        mm=math.hypot(*(equation.residual for equation in found if not equation.is_angular)),
+        rad=math.hypot(*(equation.residual for equation in found if equation.is_angular)),
     )
 
 
@@ -189,7 +189,7 @@ def _together(task: Task[RelationFields]) -> Cause | None:
         if len(group.instances) < _SUB_BUILD or len(own & set(group.instances)) != 1:
             continue
         root = context.groups.setdefault(group.instances, task.check.id)
-        names = listed([context.exercise.instance_name(each) for each in group.instances])
+        names = listed([context.exercise.instance_name(instance) for instance in group.instances])
         shift = float(np.linalg.norm(group.motion.position)) / context.exercise.mm
         text = f"{names} are off together, by one and the same move: the sub-build left its seat."
         if np.allclose(group.motion.rotation, np.eye(3), atol=1e-6):
@@ -213,12 +213,12 @@ def _at_origin(task: Task[RelationFields]) -> Cause | None:
 def _placing(task: Task[RelationFields], mate: Mate, a: Feature, b: Feature) -> Cause | None:
     context = task.context
     sides = []
-    for each, feature in zip(_operands(task), (a, b), strict=True):
-        instance = context.submission.instances[context.matching.instances[each.instance]]
+    for operand, feature in zip(_operands(task), (a, b), strict=True):
+        instance = context.submission.instances[context.matching.instances[operand.instance]]
         part = context.submission.parts[instance.part or 0].features
         if part.is_mesh:
             return None
-        name = context.exercise.instance_name(each.instance)
+        name = context.exercise.instance_name(operand.instance)
         sides.append(Side(name=name, part=part, pose=instance.pose, feature=feature))
     return of_placing(mate, *sides, units=context.exercise.model.units)
 
@@ -229,7 +229,7 @@ def _operands(task: Task[RelationFields]) -> tuple[OperandModel, OperandModel]:
 
 def _next_step(task: Task[RelationFields]) -> str:
     exercise = task.context.exercise
-    undo = mates_to_undo(task.context, [each.instance for each in _operands(task)])
+    undo = mates_to_undo(task.context, [operand.instance for operand in _operands(task)])
     wrong = [each for each in undo.delete if _joins(task, each)]
     kept = [each for each in undo.keep if _joins(task, each)]
     if wrong:
@@ -237,7 +237,7 @@ def _next_step(task: Task[RelationFields]) -> str:
         again = _required(task.check, task.fields, exercise)
         instead = "".join(f" {each}" for mate in wrong if (each := _instead(task, mate)))
         return f"{keep}elete {_quoted(wrong)} and mate again: {again}.{instead}"
-    a, b = (exercise.instance_name(each.instance) for each in (task.fields.a, task.fields.b))
+    a, b = (exercise.instance_name(operand.instance) for operand in (task.fields.a, task.fields.b))
     doing = _required(task.check, task.fields, exercise).split(": ", 1)[1]
     return f"Mate {b} and {a} again so that they do this: {doing}."
 
@@ -255,12 +255,14 @@ def _instead(task: Task[RelationFields], mate: str) -> str:
 def _joins(task: Task[RelationFields], mate: str) -> bool:
     """Say whether a mate is between the two instances of the check."""
     build, known = task.context.submission.build, task.context.matching.instances
-    own = {known[each.instance] for each in _operands(task)}
-    return any(each.id == mate and {each.a, each.b} == own for each in (build.mates if build else ()))
+    own = {known[operand.instance] for operand in _operands(task)}
+    return any(
+        known_mate.id == mate and {known_mate.a, known_mate.b} == own for known_mate in (build.mates if build else ())
+    )
 
 
 def _quoted(mates: Sequence[str]) -> str:
-    return listed([f"'{each}'" for each in mates])
+    return listed([f"'{mate}'" for mate in mates])
 
 
 def _verify(check: CheckModel, fields: RelationFields, exercise: Exercise) -> None:

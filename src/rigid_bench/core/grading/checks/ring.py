@@ -46,13 +46,13 @@ def _judge(task: Task[RingFields]) -> CheckResult:
     context, fields = task.context, task.fields
     if absent := task.absent(fields.instance, fields.bearing, shape=True):
         return absent
-    cap, bearing = (context.matching.instances[each] for each in (fields.instance, fields.bearing))
+    cap, bearing = (context.matching.instances[instance] for instance in (fields.instance, fields.bearing))
     part, pose = context.placings[bearing]
-    walls = [each for each in part.cylinders if each.goes_round]
+    walls = [cylinder for cylinder in part.cylinders if cylinder.goes_round]
     name = context.exercise.instance_name(fields.bearing)
     if len(walls) < 2:
         return task.result("missed", "no bearing", next_step=f"Bring in {name} with its bore and its outside.")
-    bore, outside = min(walls, key=lambda each: each.radius), max(walls, key=lambda each: each.radius)
+    bore, outside = min(walls, key=lambda wall: wall.radius), max(walls, key=lambda wall: wall.radius)
     seen = [
         _touched(context.placings[cap], (part, pose), bore, each, outside.radius)
         for each in _touching(task, cap, bearing)
@@ -60,13 +60,13 @@ def _judge(task: Task[RingFields]) -> CheckResult:
     radii = np.concatenate(seen) if seen else np.zeros(0)
     if not len(radii):
         return task.result("missed", "touches neither ring", next_step=f"Seat it on the {fields.ring} ring of {name}.")
-    rounds = np.array([each.radius for each in (*part.cylinders, *context.placings[cap][0].cylinders)])
-    radii = np.array([_snapped(each, rounds) for each in (radii.min(), radii.max())])
+    rounds = np.array([cylinder.radius for cylinder in (*part.cylinders, *context.placings[cap][0].cylinders)])
+    radii = np.array([_snapped(radius, rounds) for radius in (radii.min(), radii.max())])
     width = outside.radius - bore.radius
     inner, outer = bore.radius + _RING * width, outside.radius - _RING * width
     mm, units = context.exercise.mm, context.exercise.model.units
     over = radii.max() - inner if fields.ring == "inner" else outer - radii.min()
-    low, high = (quantity(2 * float(each) / mm, "length", units) for each in (radii.min(), radii.max()))
+    low, high = (quantity(2 * float(radius) / mm, "length", units) for radius in (radii.min(), radii.max()))
     measured = f"touches it from Ø{low} to Ø{high}"
     if over <= _DUST:
         return task.result("met", measured)
@@ -86,9 +86,11 @@ def _snapped(radius: float, rounds: NDArray[np.float64]) -> float:
 def _touching(task: Task[RingFields], cap: int, bearing: int) -> list[tuple[PlaneFeature, PlaneFeature]]:
     """List the touching faces of the two, the cap's first, each in its own part's coordinates."""
     found = []
-    for each in task.context.contacts:
-        if each.kind == "meet" and each.touches and {each.a, each.b} == {cap, bearing}:
-            own, other = (each.feature_a, each.feature_b) if each.a == cap else (each.feature_b, each.feature_a)
+    for contact in task.context.contacts:
+        if contact.kind == "meet" and contact.touches and {contact.a, contact.b} == {cap, bearing}:
+            own, other = (
+                (contact.feature_a, contact.feature_b) if contact.a == cap else (contact.feature_b, contact.feature_a)
+            )
             if isinstance(own, PlaneFeature) and isinstance(other, PlaneFeature):
                 found.append((own, other))
     return found
@@ -114,10 +116,10 @@ def _touched(
 def _surface(part: PartFeatures, face: PlaneFeature) -> int:
     return next(
         k
-        for k, each in enumerate(part.surfaces)
-        if isinstance(each, Plane)
-        and np.array_equal(each.point, face.point)
-        and np.array_equal(each.normal, face.normal)
+        for k, surface in enumerate(part.surfaces)
+        if isinstance(surface, Plane)
+        and np.array_equal(surface.point, face.point)
+        and np.array_equal(surface.normal, face.normal)
     )
 
 

@@ -27,7 +27,7 @@ class ShapeFields(Document):
 
 
 def _required(check: CheckModel, fields: ShapeFields, exercise: Exercise) -> str:
-    part = next(each for each in exercise.model.parts if each.id == fields.part)
+    part = next(part for part in exercise.model.parts if part.id == fields.part)
     return f"{part.name} as it was given" if part.origin != "made" else f"{part.name} as on the sheet, nothing besides"
 
 

@@ -44,9 +44,9 @@ def _judge(task: Task[SideFields]) -> CheckResult:
         missing = Cause(code="feature-missing", text=f"{name} has no such hole, boss or face where it should be.")
         return task.result("missed", "not found", cause=missing, next_step=f"Add it to {name} and hand in again.")
     beside = _flats_beside(laid, wall)
-    if any(set(each.faces) <= set(flat.faces) for each in beside):
+    if any(set(plane.faces) <= set(flat.faces) for plane in beside):
         return task.result("met", f"on {task.fields.name}")
-    opposite = any(float(each.normal @ flat.normal) < -_ALONG for each in beside)
+    opposite = any(float(plane.normal @ flat.normal) < -_ALONG for plane in beside)
     where = "the opposite side" if opposite else "another side"
     if is_mirrored(laid, task.context.tolerance):
         cause = Cause(code="mirrored", text=MIRRORED)
@@ -58,8 +58,8 @@ def _judge(task: Task[SideFields]) -> CheckResult:
 def _flats_beside(laid: RegisteredPart, wall: Cylinder) -> list[Plane]:
     """Return the flat faces that a wall, or a wall or cone on its axis, meets."""
     part = laid.part
-    numbers = {number for number, each in enumerate(part.surfaces) if _shares_axis(each, wall)}
-    numbers |= {number for number, each in enumerate(part.surfaces) if set(each.faces) <= set(wall.faces)}
+    numbers = {number for number, surface in enumerate(part.surfaces) if _shares_axis(surface, wall)}
+    numbers |= {number for number, surface in enumerate(part.surfaces) if set(surface.faces) <= set(wall.faces)}
     found = {other for number in numbers for _, other in part.edges.beyond(number)}
     return [each for other in found if isinstance(each := part.surfaces[other], Plane)]
 

@@ -161,10 +161,10 @@ def _shank(task: Task[StackFields]) -> _Shank | None:
 def _stretches(context: Context, shank: _Shank) -> dict[int, float]:
     """Add up, for each instance, how much of the shank is in its holes, mm."""
     found: dict[int, float] = {}
-    for index, each in enumerate(context.submission.instances):
-        if each.part is None:
+    for index, instance in enumerate(context.submission.instances):
+        if instance.part is None:
             continue
-        for hole in find_holes(context.submission.parts[each.part].features):
+        for hole in find_holes(context.submission.parts[instance.part].features):
             stretch = shank.stretch(context, index, hole)
             if stretch is not None:
                 length = min(stretch[1], shank.length) - max(stretch[0], 0.0)
@@ -192,7 +192,7 @@ def _beyond(context: Context, shank: _Shank, into: int) -> float | None:
     """Return how far the tip stands out of the hole that it goes through, mm; below 0 where it ends inside."""
     part = context.submission.parts[context.submission.instances[into].part or 0].features
     stretches = [shank.stretch(context, into, hole) for hole in find_holes(part)]
-    ends = [(each[1] if shank.tip else -each[0]) for each in stretches if each]
+    ends = [(stretch[1] if shank.tip else -stretch[0]) for stretch in stretches if stretch]
     return (shank.tip if shank.tip else 0.0) - max(ends) if ends else None
 
 

@@ -36,7 +36,7 @@ def step_words(value: float, units: str) -> str:
 def _required(check: CheckModel, fields: StepFields, exercise: Exercise) -> str:
     units = exercise.model.units
     limits = [each for each in (fields.min, fields.max) if each is not None]
-    return " to ".join(dict.fromkeys(step_words(each, units) for each in limits))
+    return " to ".join(dict.fromkeys(step_words(limit, units) for limit in limits))
 
 
 def _judge(task: Task[StepFields]) -> CheckResult:
@@ -62,8 +62,8 @@ def _judge(task: Task[StepFields]) -> CheckResult:
 
 def _verify(check: CheckModel, fields: StepFields, exercise: Exercise) -> None:
     known_instances(check, exercise, fields.a, fields.b)
-    for each in fields.between:
-        if not isinstance(each.feature(mm=exercise.mm), PlaneFeature):
+    for feature in fields.between:
+        if not isinstance(feature.feature(mm=exercise.mm), PlaneFeature):
             where = f"{FILE}, check '{check.id}'"
             raise InvalidDocument(where, "a step is between two flat faces", "Name two planes that look one way")
 

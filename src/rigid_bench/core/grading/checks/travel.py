@@ -60,15 +60,15 @@ def _judge(task: Task[TravelFields]) -> CheckResult:
 def _compared(task: Task[TravelFields], stops: list[Stop]) -> CheckResult:
     exercise, fields = task.context.exercise, task.fields
     kind, per = _unit(fields, exercise)
-    value = sum(each.amount for each in stops) / per
-    whole_turn = kind == "angle" and any(each.amount > ROUND for each in stops)
+    value = sum(stop.amount for stop in stops) / per
+    whole_turn = kind == "angle" and any(stop.amount > ROUND for stop in stops)
     value = 360.0 if whole_turn else value
     measured = "all round" if whole_turn else quantity(value, kind, exercise.model.units)
     low, high = (0.0 if fields.min is None else fields.min), (math.inf if fields.max is None else fields.max)
     gauge = Gauge(
         low=fields.min, high=fields.max, measured=value, unit="°" if kind == "angle" else exercise.model.units
     )
-    said = " and ".join(dict.fromkeys(filter(None, (_stopped(task, each) for each in stops))))
+    said = " and ".join(dict.fromkeys(filter(None, (_stopped(task, stop) for stop in stops))))
     measured += f", then {said}" if said else ""
     if low - _DUST <= value <= high + _DUST:
         return task.result("met", measured, gauge=gauge)

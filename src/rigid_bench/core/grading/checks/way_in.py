@@ -34,7 +34,7 @@ def _judge(task: Task[WayInFields]) -> CheckResult:
     if len(context.solids) < len(context.submission.instances):
         return task.no_geometry()
     index, name = context.matching.instances[fields.instance], context.exercise.instance_name(fields.instance)
-    way = next((each for each in context.removal_sequence if each.instance == index), None)
+    way = next((way for way in context.removal_sequence if way.instance == index), None)
     if way is None and len(context.removal_sequence) == len(context.solids) - 1:
         return task.result("met", "the others are brought to it")
     if way and (way.turn is None or fields.how == "any"):
@@ -45,8 +45,8 @@ def _judge(task: Task[WayInFields]) -> CheckResult:
         return task.result("missed", "no straight way", cause=cause, next_step=step)
     names = listed(
         [
-            context.name_of(each)
-            for each in blockers(index, context.placings, context.removal_sequence, tolerance=context.tolerance)
+            context.name_of(blocker)
+            for blocker in blockers(index, context.placings, context.removal_sequence, tolerance=context.tolerance)
         ]
     )
     text = f"{name} is shut in: {names or 'something'} stands in every way that its own faces leave open."

@@ -44,7 +44,7 @@ class Surroundings:
     @property
     def lengths(self) -> list[Neighbour]:
         """The other sizes that are lengths."""
-        return [each for each in self.others if each.measure in LENGTHS]
+        return [other for other in self.others if other.measure in LENGTHS]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

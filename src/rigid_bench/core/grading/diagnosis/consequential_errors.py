@@ -76,8 +76,8 @@ def mark_consequences(
     list of CheckResult
         In the same order.
     """
-    checks = {each.id: each for each in exercise.checks}
-    of_whole = {each.id for each in exercise.checks if _is_of_whole(each, whole)}
+    checks = {check.id: check for check in exercise.checks}
+    of_whole = {check.id for check in exercise.checks if _is_of_whole(check, whole)}
     of_parts = [result for result in results if result.kind in spreading]
     roots: dict[str, str] = {}
     for result in results:
@@ -86,14 +86,16 @@ def mark_consequences(
             root = roots[root]
         if root and root != result.id:
             roots[result.id] = root
-    titles = {each.id: each.title for each in results}
-    slips = titles | {each.id: _WORDS[each.cause.code] for each in results if each.cause and each.cause.code in _WORDS}
+    titles = {result.id: result.title for result in results}
+    slips = titles | {
+        result.id: _WORDS[result.cause.code] for result in results if result.cause and result.cause.code in _WORDS
+    }
     led = {root: [titles[each] for each, other in roots.items() if other == root] for root in set(roots.values())}
     return [
-        _following(each, roots[each.id], slips[roots[each.id]], is_excused=_is_excused(each, exercise, checks))
-        if each.id in roots
-        else each.model_copy(update={"leads_to": led.get(each.id, [])})
-        for each in results
+        _following(result, roots[result.id], slips[roots[result.id]], is_excused=_is_excused(result, exercise, checks))
+        if result.id in roots
+        else result.model_copy(update={"leads_to": led.get(result.id, [])})
+        for result in results
     ]
 
 
@@ -133,24 +135,33 @@ def _root(
     if result.cause and result.cause.root:
         return result.cause.root
     if result.cause and result.cause.code in _NOTHING_THERE:
-        same = [each for each in results if each.cause and each.cause.code == result.cause.code]
+        same = [candidate for candidate in results if candidate.cause and candidate.cause.code == result.cause.code]
         # the row of all parts tells it, where there is one
-        return min(same, key=lambda each: each.kind != "parts").id
+        return min(same, key=lambda known_result: known_result.kind != "parts").id
     is_whole = result.id in of_whole
     before = [
-        each for each in _same_part(result, of_parts, checks, is_whole=is_whole) if each.verdict in ("missed", "near")
+        candidate
+        for candidate in _same_part(result, of_parts, checks, is_whole=is_whole)
+        if candidate.verdict in ("missed", "near")
     ]
     if result.cause and result.cause.code in _OF_THE_PART:
-        return next((each.id for each in before if each.cause and each.cause.code == result.cause.code), result.id)
+        return next(
+            (candidate.id for candidate in before if candidate.cause and candidate.cause.code == result.cause.code),
+            result.id,
+        )
     if is_whole:
         # a wrong size first; without one, the first of the rows that see the whole part
-        sizes = [each.id for each in before if each.id not in of_whole]
+        sizes = [candidate.id for candidate in before if candidate.id not in of_whole]
         part = checks[result.id].fields.get("part")
-        alike = [each.id for each in results if each.id in of_whole and checks[each.id].fields.get("part") == part]
-        fallen = {each.id for each in results if each.verdict in ("missed", "near")}
+        alike = [
+            candidate.id
+            for candidate in results
+            if candidate.id in of_whole and checks[candidate.id].fields.get("part") == part
+        ]
+        fallen = {candidate.id for candidate in results if candidate.verdict in ("missed", "near")}
         return next(iter([*sizes, *(name for name in alike if name in fallen)]), result.id)
     if result.cause and result.cause.code in _OF_ITS_FEATURE:
-        return next((each.id for each in before if _is_of_its_feature(each, result, checks)), result.id)
+        return next((candidate.id for candidate in before if _is_of_its_feature(candidate, result, checks)), result.id)
     if result.cause and result.cause.code == "feature-missing":
         lacking = [other.id for other in before if _is_same_missing(other, result, checks)]
         walls = [other.id for other in before if _takes_its_end(other, result, checks)]
@@ -160,7 +171,9 @@ def _root(
         # what is off by just as much has one reason, whatever else may explain it; by half or twice as much, only what
         # has no cause that its own value alone gives away
         shares = _SHARES[:1] if result.cause and result.cause.code in _OF_ITS_VALUE else _SHARES
-        return next((each.id for each in before if _explains(each, result, checks, window, shares)), result.id)
+        return next(
+            (candidate.id for candidate in before if _explains(candidate, result, checks, window, shares)), result.id
+        )
     return result.id
 
 
@@ -245,14 +258,14 @@ def shared_features(a: CheckModel, b: CheckModel) -> bool:
     A flat that a round wall runs into is one of the wall's faces, too.
     """
     first, second = feature_keys(a), feature_keys(b)
-    whole = any(each.fields.get("measure") == "extent" for each in (a, b))
+    whole = any(check.fields.get("measure") == "extent" for check in (a, b))
     return whole or bool(first & second) or _is_tangent(a, b) or _is_tangent(b, a)
 
 
 def _is_tangent(a: CheckModel, b: CheckModel) -> bool:
     """Say whether a flat of one check touches a round wall of another all along."""
-    planes = [each["plane"] for each in _features(a) if "plane" in each]
-    walls = [each["cylinder"] for each in _features(b) if "cylinder" in each]
+    planes = [feature["plane"] for feature in _features(a) if "plane" in feature]
+    walls = [feature["cylinder"] for feature in _features(b) if "cylinder" in feature]
     return any(_touches(plane, wall) for plane in planes for wall in walls)
 
 
@@ -284,7 +297,7 @@ def _direction(check: CheckModel) -> "str | Sequence[float] | None":
     if fields.get("axis") in ("x", "y", "z"):
         return [float(name == fields["axis"]) for name in "xyz"]
     features = _features(check)
-    plane = next((each["plane"]["normal"] for each in features if "plane" in each), None)
+    plane = next((feature["plane"]["normal"] for feature in features if "plane" in feature), None)
     if plane is not None and fields.get("measure") != "angle":
         return [float(value) for value in plane]
     if fields.get("measure") == "depth" and features:
@@ -294,7 +307,7 @@ def _direction(check: CheckModel) -> "str | Sequence[float] | None":
 
 def feature_keys(check: CheckModel) -> set[tuple[object, ...]]:
     """Return the faces and axes that a check speaks of, each as rounded numbers that tell it from others."""
-    return {key for each in _features(check) if (key := feature_key(each))}
+    return {key for feature in _features(check) if (key := feature_key(feature))}
 
 
 def _features(check: CheckModel) -> list[dict[str, Any]]:
@@ -312,7 +325,11 @@ def feature_key(feature: dict[str, object]) -> tuple[object, ...] | None:
             point, direction = given.get("point", [0, 0, 0]), given.get(way, [0, 0, 1])
             level = sum(p * d for p, d in zip(point, direction, strict=True))
             if kind == "plane":
-                return ("plane", *(round(each, 3) for each in direction), round(level, 3))
+                return ("plane", *(round(coordinate, 3) for coordinate in direction), round(level, 3))
             foot = [p - level * d for p, d in zip(point, direction, strict=True)]
-            return ("axis", *(round(abs(each), 3) for each in direction), *(round(each, 3) for each in foot))
+            return (
+                "axis",
+                *(round(abs(coordinate), 3) for coordinate in direction),
+                *(round(coordinate, 3) for coordinate in foot),
+            )
     return None

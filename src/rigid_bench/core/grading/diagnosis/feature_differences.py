@@ -114,7 +114,7 @@ def _surfaces_by_kind(part: PartFeatures, found: Inventory) -> dict[str, list[Co
         "prismatic boss": [prism.walls for prism in found.prismatic_bosses if not _is_polygon(prism)],
         "polygon": [prism.walls for prism in found.polygons],
         "fillet": [{fillet.surface} for fillet in fillets],
-        "varying fillet": [{each.surface} for each in found.varying_fillets],
+        "varying fillet": [{varying_fillet.surface} for varying_fillet in found.varying_fillets],
         "chamfer": [{chamfer.surface} for chamfer in chamfers],
         "round wall": [{wall.surface} for wall in found.round_walls],
         "thread": [thread.surfaces for thread in found.threads],

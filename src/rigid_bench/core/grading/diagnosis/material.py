@@ -19,7 +19,11 @@ def stated_material(context: Context, part: str, check: str) -> str:
     build, handed = context.submission.build, context.matching.parts.get(part)
     for own, instance in zip(context.submission.instances, build.instances if build else (), strict=False):
         if own.part == handed:
-            said = next((each.material for each in build.parts if each.id == instance.part), "") if build else ""
+            said = (
+                next((candidate.material for candidate in build.parts if candidate.id == instance.part), "")
+                if build
+                else ""
+            )
             if said:
                 return _known(said) or said
     return _known(context.submission.statements.get(check, ""))

@@ -120,7 +120,7 @@ def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> 
     """Name the rounded or chamfered edges that are missing or too many."""
     missing, extra = edge_differences(laid, name, tolerance=tolerance)
     said = [
-        f"{text} at {', '.join(number(each / mm, 1) for each in place)} {word}"
+        f"{text} at {', '.join(number(coordinate / mm, 1) for coordinate in place)} {word}"
         for word, found in (("is missing", missing), ("is too many", extra))
         for text, place in found
     ]
@@ -160,9 +160,9 @@ def _through(laid: RegisteredPart, request: Request) -> Cause | None:
     wall = laid.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
     if wall is None:
         return None
-    own = next((each for each in find_holes(laid.part) if each.cylinder.faces == wall.faces), None)
+    own = next((hole for hole in find_holes(laid.part) if hole.cylinder.faces == wall.faces), None)
     assert isinstance(feature, AxisFeature)
-    wanted = next((each for each in find_holes(laid.reference) if _is_at(each.cylinder.point, feature)), None)
+    wanted = next((hole for hole in find_holes(laid.reference) if _is_at(hole.cylinder.point, feature)), None)
     if own is None or wanted is None or own.through == wanted.through:
         return None
     if own.through:

@@ -28,10 +28,10 @@ def of_overlaps(context: Context, overlaps: Sequence[Clearance]) -> Cause | None
     Cause or None
         Named only where it explains all of them: a wrong size of a part, or a part that is off its place.
     """
-    stays = [_stays(context, int(each.a), int(each.b)) for each in overlaps]
+    stays = [_stays(context, int(overlap.a), int(overlap.b)) for overlap in overlaps]
     if not overlaps or None in stays:
         return None
-    indices = {int(index) for each in overlaps for index in (each.a, each.b)}
+    indices = {int(index) for overlap in overlaps for index in (overlap.a, overlap.b)}
     if all(stays):
         return _wrong_size(context, indices)
     if any(stays):
@@ -46,7 +46,7 @@ def _wrong_size(context: Context, indices: set[int]) -> Cause | None:
     root = _first(context, indices, ("dimension", "holes"))
     if not root:
         return None
-    size = next(each for each in context.done if each.id == root)
+    size = next(result for result in context.done if result.id == root)
     text = (
         f"Where they should stand, they overlap as well: the part is at fault. {size.title} measures {size.measured} "
         f"where {size.required} was asked."
@@ -57,21 +57,21 @@ def _wrong_size(context: Context, indices: set[int]) -> Cause | None:
 def _first(context: Context, indices: set[int], kinds: Sequence[str]) -> str:
     """Return the first check of some kinds that is missed and speaks of these instances or their parts; "" for none."""
     names = {name for name, index in context.matching.instances.items() if index in indices}
-    parts = {context.part_of(each, where=each) for each in names}
-    fields = {each.id: each.fields for each in context.exercise.model.checks}
-    for each in context.done:
-        if each.verdict not in ("near", "missed") or each.kind not in kinds:
+    parts = {context.part_of(name, where=name) for name in names}
+    fields = {check.id: check.fields for check in context.exercise.model.checks}
+    for result in context.done:
+        if result.verdict not in ("near", "missed") or result.kind not in kinds:
             continue
-        own = fields[each.id]
+        own = fields[result.id]
         named = {value["instance"] if isinstance(value, dict) else value for value in (own.get("a"), own.get("b"))}
         if own.get("part") in parts or named & names:
-            return each.id
+            return result.id
     return ""
 
 
 def _stays(context: Context, a: int, b: int) -> bool | None:
     """Say whether two parts overlap where they should stand; None where it is not known where that is."""
-    poses = [_wanted(context, each) for each in (a, b)]
+    poses = [_wanted(context, instance) for instance in (a, b)]
     if poses[0] is None or poses[1] is None:
         return None
     one, two = (

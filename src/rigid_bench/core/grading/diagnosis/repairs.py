@@ -32,7 +32,7 @@ def follow_repairs(
     list of CheckResult
         Where one repair puts several right, the others have its check as their cause's root.
     """
-    wrong = [each.id for each in results if each.kind in mended_by_mates and each.verdict == "missed"]
+    wrong = [result.id for result in results if result.kind in mended_by_mates and result.verdict == "missed"]
     cured: dict[str, list[str]] = {}
     for proposed_by, build in context.repairs.items():
         mended = replace(
@@ -49,8 +49,8 @@ def follow_repairs(
     if len(cured[root]) < 2:
         return list(results)
     return [
-        each.model_copy(update={"cause": Cause(code="follows", text="", root=root)})
-        if each.id in cured[root] and each.id != root
-        else each
-        for each in results
+        result.model_copy(update={"cause": Cause(code="follows", text="", root=root)})
+        if result.id in cured[root] and result.id != root
+        else result
+        for result in results
     ]

@@ -128,7 +128,7 @@ class _Reader:
 
     def part(self, file: str, part_id: str) -> int | None:
         """Return the index of a part of a file, read now if it was not yet."""
-        step_part = next(each for each in self.models[file].parts if each.id == part_id)
+        step_part = next(part for part in self.models[file].parts if part.id == part_id)
         if not step_part.solids or (file, part_id) in self._empty:
             return None
         if (file, part_id) not in self._index:
@@ -155,12 +155,16 @@ class _Reader:
         """Read the STEP files alone: parts and poses, nothing declared."""
         instances = [
             SubmittedInstance(
-                id=each.id, name=each.name, part=self.part(file, each.part), pose=each.pose, grounded=False
+                id=instance.id,
+                name=instance.name,
+                part=self.part(file, instance.part),
+                pose=instance.pose,
+                grounded=False,
             )
             for file, model in self.models.items()
-            for each in model.instances
+            for instance in model.instances
         ]
-        kept = tuple(each for each in instances if each.part is not None)
+        kept = tuple(instance for instance in instances if instance.part is not None)
         return Submission(
             parts=tuple(self.parts),
             instances=kept,
@@ -172,19 +176,19 @@ class _Reader:
 
     def declared(self, build: Build, files: Files) -> Submission:
         """Read the build file, with the geometry that its parts name."""
-        by_id = {each.id: each for each in build.parts}
-        indices = {each.id: self._geometry(each, files) for each in build.parts}
+        by_id = {part.id: part for part in build.parts}
+        indices = {part.id: self._geometry(part, files) for part in build.parts}
         if not build.parts:
-            indices = self._by_name(sorted({each.part for each in build.instances}))
+            indices = self._by_name(sorted({instance.part for instance in build.instances}))
         instances = tuple(
             SubmittedInstance(
-                id=each.id,
-                name=by_id[each.part].name if each.part in by_id else each.part,
-                part=indices.get(each.part),
-                pose=each.pose,
-                grounded=each.grounded,
+                id=instance.id,
+                name=by_id[instance.part].name if instance.part in by_id else instance.part,
+                part=indices.get(instance.part),
+                pose=instance.pose,
+                grounded=instance.grounded,
             )
-            for each in build.instances
+            for instance in build.instances
         )
         self._compare_poses(instances)
         instances += tuple(self._left_out())
@@ -205,12 +209,14 @@ class _Reader:
         """
         named = set(self._index)
         for file, model in self.models.items():
-            for each in model.instances:
-                if (file, each.part) in named or (index := self.part(file, each.part)) is None:
+            for instance in model.instances:
+                if (file, instance.part) in named or (index := self.part(file, instance.part)) is None:
                     continue
                 if not self._is_copy(index, named):
-                    self.notices.append(notice("not-in-build", name=each.name, in_file=file))
-                    yield SubmittedInstance(id=each.id, name=each.name, part=index, pose=each.pose, grounded=False)
+                    self.notices.append(notice("not-in-build", name=instance.name, in_file=file))
+                    yield SubmittedInstance(
+                        id=instance.id, name=instance.name, part=index, pose=instance.pose, grounded=False
+                    )
 
     def _is_copy(self, index: int, named: set[tuple[str, str]]) -> bool:
         own = self.parts[index]
@@ -246,24 +252,24 @@ class _Reader:
         parts = self.models[file].parts
         wanted = [each for each in (part.product, part.name, part.id) if each]
         for name in wanted:
-            for each in parts:
-                if name.lower() in (each.name.lower(), each.id):
-                    return each
+            for known_part in parts:
+                if name.lower() in (known_part.name.lower(), known_part.id):
+                    return known_part
         if len(parts) == 1:
             return parts[0]
         build = files.build[0] if files.build else "build file"
-        names = ", ".join(each.name for each in parts)
+        names = ", ".join(known_part.name for known_part in parts)
         raise InvalidDocument(
             f"{build}, part '{part.id}'", f"'{file}' has no product '{wanted[0]}'", f"Name one of: {names}"
         )
 
     def _by_name(self, names: Sequence[str]) -> dict[str, int | None]:
         return {
-            name: self.part(file, each.id)
+            name: self.part(file, part.id)
             for name in names
             for file, model in self.models.items()
-            for each in model.parts
-            if name.lower() in (each.name.lower(), each.id)
+            for part in model.parts
+            if name.lower() in (part.name.lower(), part.id)
         }
 
     def _compare_poses(self, instances: Sequence[SubmittedInstance]) -> None:
@@ -277,10 +283,10 @@ class _Reader:
     def _compare_part(
         self, index: int, part: SubmittedPart, model: Model, instances: Sequence[SubmittedInstance]
     ) -> None:
-        names = {each.id: each.name.lower() for each in model.parts}
-        placed = [each.pose for each in model.instances if names[each.part] == part.name.lower()]
-        for each in instances:
-            if each.part != index or not placed:
+        names = {known_part.id: known_part.name.lower() for known_part in model.parts}
+        placed = [instance.pose for instance in model.instances if names[instance.part] == part.name.lower()]
+        for instance in instances:
+            if instance.part != index or not placed:
                 continue
-            if not any(each.pose.is_close(pose, mm=_SAME_MM, rad=_SAME_RAD) for pose in placed):
-                self.notices.append(notice("stands-elsewhere", instance=each.id))
+            if not any(instance.pose.is_close(pose, mm=_SAME_MM, rad=_SAME_RAD) for pose in placed):
+                self.notices.append(notice("stands-elsewhere", instance=instance.id))

@@ -48,13 +48,13 @@ def where_moved(
     tuple of Pose or None
         For each instance, of its part's coordinates; None where it is not found again.
     """
-    offered = [(model, each) for model in models.values() for each in model.instances]
+    offered = [(model, instance) for model in models.values() for instance in model.instances]
     names = {(id(model), part.id): part.name.lower() for model in models.values() for part in model.parts}
     by_name: dict[tuple[str, str], list[int]] = defaultdict(list)
     by_part: dict[str, list[int]] = defaultdict(list)
-    for k, (model, each) in enumerate(offered):
-        by_name[names[id(model), each.part], each.name.lower()].append(k)
-        by_part[names[id(model), each.part]].append(k)
+    for k, (model, instance) in enumerate(offered):
+        by_name[names[id(model), instance.part], instance.name.lower()].append(k)
+        by_part[names[id(model), instance.part]].append(k)
     taken: set[int] = set()
     features: dict[tuple[int, str], PartFeatures] = {}
     found: list[Pose | None] = []

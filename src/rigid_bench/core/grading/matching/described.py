@@ -62,9 +62,9 @@ def lay_described(exercise: Exercise, part: str, submitted: PartFeatures, tolera
     pose, extents = min(box_frames(submitted), key=off)
     shares = [_share(float(extents[_AXES.index(axis)]), value) for axis, value in sizes.items()]
     shares += [_share(submitted.volume, value) for (name, _), value in wanted if name == "volume"]
-    round_walls = sorted(2 * each.radius for each in submitted.cylinders)
+    round_walls = sorted(2 * cylinder.radius for cylinder in submitted.cylinders)
     diameters = [value for (name, _), value in wanted if name == "diameter"]
-    shares += [max((_share(each, value) for each in round_walls), default=0.0) for value in diameters]
+    shares += [max((_share(round_wall, value) for round_wall in round_walls), default=0.0) for value in diameters]
     likeness = float(np.mean(shares)) if shares else 0.5
     return RegisteredPart(submitted, submitted, Registration(pose=pose, likeness=likeness), scale)
 
@@ -96,11 +96,11 @@ def measure_described(
     if name == "thickness":
         return _thickness(laid.part)
     if name == "radius":
-        found = [each.radius for each in inventory_of(laid.part, Tolerance()).fillets]
+        found = [fillet.radius for fillet in inventory_of(laid.part, Tolerance()).fillets]
     else:
-        found = [2 * each.radius for each in laid.part.cylinders if each.goes_round]
+        found = [2 * cylinder.radius for cylinder in laid.part.cylinders if cylinder.goes_round]
     alike = [each for each in _of_part(exercise, str(check.fields["part"])) if each[1].measure == name]
-    wanted = [requirement_of(each, fields, exercise).nominal * exercise.mm for each, fields in alike]
+    wanted = [requirement_of(known_check, fields, exercise).nominal * exercise.mm for known_check, fields in alike]
     if not found:
         return None
     # a size counts once for each check, and not again for its copies
@@ -116,13 +116,15 @@ def _thickness(part: PartFeatures) -> float | None:
     areas: dict[float, float] = {}
     for wall in flat_walls(part):
         key = round(wall.thickness, 4)
-        areas[key] = areas.get(key, 0.0) + min(part.surfaces[each].area for each in wall.surfaces)
-    return max(areas, key=lambda each: areas[each], default=None)
+        areas[key] = areas.get(key, 0.0) + min(part.surfaces[surface].area for surface in wall.surfaces)
+    return max(areas, key=lambda area: areas[area], default=None)
 
 
 def _of_part(exercise: Exercise, part: str) -> list[tuple[CheckModel, DimensionFields]]:
-    checks = [each for each in exercise.model.checks if each.kind == "dimension" and each.fields.get("part") == part]
-    return [(each, DimensionFields.model_validate(each.fields)) for each in checks]
+    checks = [
+        check for check in exercise.model.checks if check.kind == "dimension" and check.fields.get("part") == part
+    ]
+    return [(check, DimensionFields.model_validate(check.fields)) for check in checks]
 
 
 def _nominals(exercise: Exercise, part: str) -> list[tuple[tuple[str, str | None], float]]:
@@ -142,7 +144,7 @@ def _scale(submitted: PartFeatures, sizes: dict[str, float]) -> float:
     if len(sizes) < len(_AXES):
         return 1.0
     ratio = submitted.size / float(np.linalg.norm(list(sizes.values())))
-    return next((each for each in SCALES if abs(ratio / each - 1) < _UNIT_SLIP), 1.0)
+    return next((scale for scale in SCALES if abs(ratio / scale - 1) < _UNIT_SLIP), 1.0)
 
 
 def _share(value: float, wanted: float) -> float:

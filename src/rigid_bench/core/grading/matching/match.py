@@ -75,12 +75,14 @@ def match(
     -------
     Matching
     """
-    required = [each.id for each in exercise.model.parts]
+    required = [part.id for part in exercise.model.parts]
 
     def lay(part: str, handed: PartFeatures) -> tuple[RegisteredPart, ...]:
         if part in references:
             laid = _lay(references[part], handed, tolerance)
-            return tuple(replace(each, reach=AFTER_A_CHANGE) for each in laid) if exercise.is_changed else laid
+            return (
+                tuple(replace(known_part, reach=AFTER_A_CHANGE) for known_part in laid) if exercise.is_changed else laid
+            )
         return (lay_described(exercise, part, handed, tolerance),)
 
     columns = range(len(submission.parts))
@@ -122,13 +124,16 @@ def _may_equal(reference: PartFeatures, handed: PartFeatures) -> bool:
 def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[RegisteredPart, ...]:
     """Lay a reference over a part, made as large as it should be where its unit slipped; () where it cannot be."""
     ratio = handed.size / max(reference.size, 1e-9)
-    scale = next((each for each in SCALES if abs(ratio / each - 1) < _UNIT_SLIP), 1.0)
+    scale = next((scale for scale in SCALES if abs(ratio / scale - 1) < _UNIT_SLIP), 1.0)
     if scale != 1.0:
         handed = read_part(resized(handed.shape, 1 / scale), tolerance=tolerance)
     elif not 1 / _SIZE_FACTOR < ratio < _SIZE_FACTOR:
         return ()
     lay = register_mesh if handed.is_mesh else register
-    return tuple(RegisteredPart(reference, handed, each, scale) for each in lay(reference, handed, tolerance=tolerance))
+    return tuple(
+        RegisteredPart(reference, handed, registration, scale)
+        for registration in lay(reference, handed, tolerance=tolerance)
+    )
 
 
 def _name_likeness(exercise: Exercise, part: str, handed: SubmittedPart) -> float:
@@ -164,7 +169,7 @@ def _matching(
                 alike[part].append(other)
                 taken.add(other)
     copies = {
-        part: tuple(k for k, each in enumerate(submission.instances) if each.part in indices)
+        part: tuple(k for k, instance in enumerate(submission.instances) if instance.part in indices)
         for part, indices in alike.items()
     }
     instances = _match_instances(exercise, submission, laid, copies)
@@ -183,15 +188,19 @@ def _by_name(exercise: Exercise, submission: Submission) -> dict[str, tuple[int,
         names = {part.id.lower(), part.name.lower()}
         found[part.id] = tuple(
             k
-            for k, each in enumerate(submission.instances)
-            if each.part is None and names & {each.name.lower(), each.id.lower().rsplit("-", 1)[0]}
+            for k, instance in enumerate(submission.instances)
+            if instance.part is None and names & {instance.name.lower(), instance.id.lower().rsplit("-", 1)[0]}
         )
     return {part: indices for part, indices in found.items() if indices}
 
 
 def _in_order(exercise: Exercise, submission: Submission, part: str, indices: Sequence[int]) -> dict[str, int]:
     """Pair instances without geometry by their ids, and the rest in the file's order."""
-    wanted = [each.id for each in exercise.reference.instances if each.part == part] if exercise.reference else []
+    wanted = (
+        [instance.id for instance in exercise.reference.instances if instance.part == part]
+        if exercise.reference
+        else []
+    )
     own = {submission.instances[k].id: k for k in indices}
     found = {each: own[each] for each in wanted if each in own}
     rest = [k for k in indices if k not in found.values()]
@@ -207,9 +216,9 @@ def _match_instances(
     if exercise.reference is None:
         return {}
     wanted: dict[str, list[str]] = {}
-    for each in exercise.reference.instances:
-        if copies.get(each.part):
-            wanted.setdefault(each.part, []).append(each.id)
+    for instance in exercise.reference.instances:
+        if copies.get(instance.part):
+            wanted.setdefault(instance.part, []).append(instance.id)
     found = {ids[0]: copies[part][0] for part, ids in wanted.items() if len(ids) == 1 and len(copies[part]) == 1}
     base = _base(exercise, submission, laid, found)
     for part, ids in wanted.items():
@@ -236,10 +245,10 @@ def _base(
         part = submission.instances[index].part
         return 0 if part is None else len(laid[part])
 
-    known = [each for each in reference.instances if each.id in found]
+    known = [instance for instance in reference.instances if instance.id in found]
     if not known:
         return Pose.identity()
-    surest = min(known, key=lambda each: (doubt(found[each.id]), not each.grounded))
+    surest = min(known, key=lambda instance: (doubt(found[instance.id]), not instance.grounded))
     return _frame(submission, laid, found[surest.id]) @ surest.pose.inverse()
 
 
@@ -256,7 +265,7 @@ def _by_place(
     part = submission.instances[copies[0]].part
     assert part is not None
     middle = laid[part][0].reference.centroid
-    poses = [exercise.reference.instances[exercise.reference.index_of(each)].pose for each in ids]
+    poses = [exercise.reference.instances[exercise.reference.index_of(identifier)].pose for identifier in ids]
     wanted = [base.point(pose.point(middle)) for pose in poses]
     standing = [_frame(submission, laid, k).point(middle) for k in copies]
     away = np.array([[float(np.linalg.norm(a - b)) for b in standing] for a in wanted]).reshape(len(ids), -1)

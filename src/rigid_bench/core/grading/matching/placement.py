@@ -66,11 +66,11 @@ def misplaced(context: Context) -> list[Misplaced]:
     if world is None or reference is None:
         return []
     groups: list[tuple[list[str], Pose]] = []
-    for each in reference.instances:
-        index = context.matching.instances.get(each.id)
+    for instance in reference.instances:
+        index = context.matching.instances.get(instance.id)
         if index is None or not context.registrations(index):
             continue
-        motion = _off(context, index, world @ each.pose)
+        motion = _off(context, index, world @ instance.pose)
         if motion is None:
             continue
         group = next(
@@ -78,9 +78,9 @@ def misplaced(context: Context) -> list[Misplaced]:
             None,
         )
         if group is None:
-            groups.append(([each.id], motion))
+            groups.append(([instance.id], motion))
         else:
-            group.append(each.id)
+            group.append(instance.id)
     return [Misplaced(instances=tuple(own), motion=motion) for own, motion in groups]
 
 
@@ -134,11 +134,13 @@ def mates_to_undo(context: Context, instances: Sequence[str]) -> Undo:
     if build is None or world is None or reference is None:
         return Undo(keep=(), delete=())
     found = context.matching.instances
-    looked_at = {found[each] for each in instances if each in found}
+    looked_at = {found[instance] for instance in instances if instance in found}
     wanted = {
-        found[each.id]: [world @ each.pose @ laid.pose.inverse() for laid in context.registrations(found[each.id])]
-        for each in reference.instances
-        if each.id in found
+        found[instance.id]: [
+            world @ instance.pose @ laid.pose.inverse() for laid in context.registrations(found[instance.id])
+        ]
+        for instance in reference.instances
+        if instance.id in found
     }
     keep: list[str] = []
     delete: list[str] = []
@@ -179,7 +181,7 @@ def right_feature(context: Context, mate_id: str) -> Instead | None:
     build, world, reference = context.submission.build, base_of(context), context.exercise.reference
     if build is None or world is None or reference is None:
         return None
-    mate = next(each for each in build.mates if each.id == mate_id)
+    mate = next(mate for mate in build.mates if mate.id == mate_id)
     poses = {
         index: world
         @ reference.instances[reference.index_of(name)].pose
@@ -191,12 +193,12 @@ def right_feature(context: Context, mate_id: str) -> Instead | None:
         return None
     tries = [
         *(
-            (mate.a, mate.feature_a, each, replace(mate, feature_a=each))
-            for each in _alike(context, mate.a, mate.feature_a)
+            (mate.a, mate.feature_a, feature, replace(mate, feature_a=feature))
+            for feature in _alike(context, mate.a, mate.feature_a)
         ),
         *(
-            (mate.b, mate.feature_b, each, replace(mate, feature_b=each))
-            for each in _alike(context, mate.b, mate.feature_b)
+            (mate.b, mate.feature_b, feature, replace(mate, feature_b=feature))
+            for feature in _alike(context, mate.b, mate.feature_b)
         ),
     ]
     held = [
@@ -214,11 +216,11 @@ def _alike(context: Context, instance: int, used: Feature) -> list[Feature]:
         return []
     features = context.submission.parts[part].features
     if isinstance(used, PlaneFeature):
-        return [PlaneFeature(each.point, each.normal) for each in features.planes]
+        return [PlaneFeature(plane.point, plane.normal) for plane in features.planes]
     if isinstance(used, CylinderFeature):
-        return [CylinderFeature(each.point, each.direction, each.radius) for each in features.cylinders]
+        return [CylinderFeature(cylinder.point, cylinder.direction, cylinder.radius) for cylinder in features.cylinders]
     if isinstance(used, AxisFeature):
-        return [AxisFeature(each.point, each.direction) for each in features.cylinders]
+        return [AxisFeature(cylinder.point, cylinder.direction) for cylinder in features.cylinders]
     return []
 
 
@@ -227,6 +229,6 @@ def _holds(context: Context, mate: Mate, a: Pose, b: Pose) -> bool:
         found = equations(mate, mate.feature_a.moved(a), mate.feature_b.moved(b))
     except RigidBenchError:
         return False
-    mm = float(np.linalg.norm([each.residual for each in found if not each.is_angular]))
-    rad = float(np.linalg.norm([each.residual for each in found if each.is_angular]))
+    mm = float(np.linalg.norm([equation.residual for equation in found if not equation.is_angular]))
+    rad = float(np.linalg.norm([equation.residual for equation in found if equation.is_angular]))
     return mm <= _IN_PLACE_MM and rad <= max(_IN_PLACE_RAD, context.tolerance.mate_rad)

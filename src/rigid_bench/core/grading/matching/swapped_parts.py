@@ -35,7 +35,7 @@ def swapped_names(context: Context) -> list[Message]:
         One for each pair.
     """
     names = {part: context.submission.parts[k].name.lower() for part, k in context.matching.parts.items()}
-    called = {each.id: {each.id.lower(), each.name.lower()} for each in context.exercise.model.parts}
+    called = {part.id: {part.id.lower(), part.name.lower()} for part in context.exercise.model.parts}
     called_in_exercise = context.exercise.part_name
     return [
         notice("names-swapped", one=called_in_exercise(a), other=called_in_exercise(b))
@@ -76,10 +76,10 @@ def swapped_places(context: Context, instance: str) -> Cause | None:
 def _anchors(context: Context, *but: str) -> Iterator[str]:
     """Yield instances whose place can be trusted: those of other parts that stand in one way only."""
     assert context.exercise.reference is not None
-    for each in context.exercise.reference.instances:
-        index = context.matching.instances.get(each.id)
-        if index is not None and each.part not in but and len(context.registrations(index)) == 1:
-            yield each.id
+    for instance in context.exercise.reference.instances:
+        index = context.matching.instances.get(instance.id)
+        if index is not None and instance.part not in but and len(context.registrations(index)) == 1:
+            yield instance.id
 
 
 def _in_each_others_place(context: Context, anchor: str, a: str, b: str) -> bool:
@@ -139,7 +139,7 @@ def _holds(context: Context, other: str, index: int, part: str) -> bool:
     if laid.part.volume < laid.reference.volume:
         return False
     reference = context.exercise.reference
-    places = {each.part: each.pose for each in reference.instances} if reference else {}
+    places = {instance.part: instance.pose for instance in reference.instances} if reference else {}
     if part in places and other in places:
         there = laid.pose @ places[other].inverse() @ places[part]
         shared = overlap_volume(moved(missing.shape, there), laid.part.shape)

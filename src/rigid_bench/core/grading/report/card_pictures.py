@@ -39,17 +39,17 @@ def with_pictures(report: Report, context: Context) -> Report:
         From which it was found.
     """
     done, checks = 0, []
-    for each in report.checks:
+    for check in report.checks:
         picture = None
-        if each.verdict in ("near", "missed") and not each.follows and done < _MOST:
-            picture = _picture(each, context)
+        if check.verdict in ("near", "missed") and not check.follows and done < _MOST:
+            picture = _picture(check, context)
             done += picture is not None
-        checks.append(each.model_copy(update={"picture": picture}) if picture else each)
+        checks.append(check.model_copy(update={"picture": picture}) if picture else check)
     return report.model_copy(update={"checks": checks})
 
 
 def _picture(result: CheckResult, context: Context) -> PictureModel | None:
-    fields = next(each.fields for each in context.exercise.model.checks if each.id == result.id)
+    fields = next(check.fields for check in context.exercise.model.checks if check.id == result.id)
     try:
         if isinstance(fields.get("part"), str):
             return _of_part(result, context, fields)
@@ -70,22 +70,35 @@ def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -
     wanted = [*_features(context, fields.get("between")), *_features(context, fields.get("of"))]
     if not wanted:
         return None
-    found = [laid.feature(each, where=result.id) for each in wanted]
-    toward = _corner([laid.pose.direction(each.direction) for each in wanted if isinstance(each, PlaneFeature)])
-    hidden = next((each for each in found if isinstance(each, CylinderFeature) and _is_hollow(laid.part, each)), None)
+    found = [laid.feature(feature, where=result.id) for feature in wanted]
+    toward = _corner(
+        [
+            laid.pose.direction(plane_feature.direction)
+            for plane_feature in wanted
+            if isinstance(plane_feature, PlaneFeature)
+        ]
+    )
+    hidden = next(
+        (
+            cylinder_feature
+            for cylinder_feature in found
+            if isinstance(cylinder_feature, CylinderFeature) and _is_hollow(laid.part, cylinder_feature)
+        ),
+        None,
+    )
     if hidden is not None:
         toward = _across(hidden.direction)
     scene = _Picture(toward, section=None if hidden is None else hidden.point)
     scene.add(laid.part, Pose.identity())
-    for each in found:
-        if each is not None:
-            scene.light(laid.part, each, Pose.identity())
-    missing = [each.moved(laid.pose) for each, own in zip(wanted, found, strict=True) if own is None]
-    for each in missing:
-        if isinstance(each, CylinderFeature):
-            scene.ghost_ring(each)
-    ends = [each.point for each in found if isinstance(each, PlaneFeature | AxisFeature)]
-    if len(ends) == 2 and all(isinstance(each, PlaneFeature) for each in found):
+    for feature in found:
+        if feature is not None:
+            scene.light(laid.part, feature, Pose.identity())
+    missing = [feature.moved(laid.pose) for feature, own in zip(wanted, found, strict=True) if own is None]
+    for feature in missing:
+        if isinstance(feature, CylinderFeature):
+            scene.ghost_ring(feature)
+    ends = [feature.point for feature in found if isinstance(feature, PlaneFeature | AxisFeature)]
+    if len(ends) == 2 and all(isinstance(feature, PlaneFeature) for feature in found):
         first = found[0]
         assert isinstance(first, PlaneFeature)
         scene.arrow(ends[0], ends[0] + float((ends[1] - ends[0]) @ first.normal) * first.normal)
@@ -107,20 +120,20 @@ def _across(axis: _Array) -> tuple[float, float, float]:
 def _of_pair(result: CheckResult, context: Context, fields: dict[str, object]) -> PictureModel | None:
     """Draw the two instances of a relation, gap or step; the second one's right place as a ghost."""
     operands = [fields.get("a"), fields.get("b")]
-    names = [each["instance"] if isinstance(each, dict) else each for each in operands]
-    if not all(isinstance(each, str) and each in context.matching.instances for each in names):
+    names = [operand["instance"] if isinstance(operand, dict) else operand for operand in operands]
+    if not all(isinstance(name, str) and name in context.matching.instances for name in names):
         return None
-    indices = [context.matching.instances[str(each)] for each in names]
+    indices = [context.matching.instances[str(name)] for name in names]
     if not all(index in context.solids and context.registrations(index) for index in indices):
         return None
     given = [
-        _features(context, {key: value for key, value in each.items() if key != "instance"})
-        if isinstance(each, dict)
+        _features(context, {key: value for key, value in operand.items() if key != "instance"})
+        if isinstance(operand, dict)
         else []
-        for each in operands
+        for operand in operands
     ]
     between = _features(context, fields.get("between"))
-    given = [[each] for each in between] if len(between) == 2 else given
+    given = [[feature] for feature in between] if len(between) == 2 else given
     normals = [
         context.placings[index][1].direction(context.registrations(index)[0].pose.direction(feature.normal))
         for index, found in zip(indices, given, strict=True)
@@ -173,7 +186,7 @@ class _Picture:
         away = unit(toward)
         right = unit(np.cross([0.0, 0, 1] if abs(away[2]) < _ALONG else [0.0, 1, 0], away))
         self.axes = np.array([right, np.cross(away, right)])
-        x, y, z = (float(each) for each in right)
+        x, y, z = (float(coordinate) for coordinate in right)
         self.direction = Direction(name="place", toward=toward, right=(x, y, z))
         self.solids: list[tuple[PartFeatures, Pose]] = []
         self.ghosts: list[tuple[PartFeatures, Pose]] = []
@@ -217,16 +230,16 @@ class _Picture:
 
     def model(self, label: str) -> PictureModel:
         """Return the picture."""
-        cut = None if self.section is None else tuple(float(each) for each in self.section)
+        cut = None if self.section is None else tuple(float(coordinate) for coordinate in self.section)
         view = _view(tuple(self.solids), self.direction, cut)
         ghost = list(_view(tuple(self.ghosts), self.direction).visible) if self.ghosts else []
-        ghosts = [np.round(each, 2).tolist() for each in ghost] + self.extra
-        points = [point for line in [*(each.tolist() for each in view.visible), *ghosts] for point in line]
+        ghosts = [np.round(line, 2).tolist() for line in ghost] + self.extra
+        points = [point for line in [*(line.tolist() for line in view.visible), *ghosts] for point in line]
         points += self.ends or []
         return PictureModel(
             box=[np.min(points, axis=0).round(2).tolist(), np.max(points, axis=0).round(2).tolist()],
-            visible=[np.round(each, 2).tolist() for each in view.visible],
-            hidden=[np.round(each, 2).tolist() for each in view.hidden] if len(self.solids) == 1 and not cut else [],
+            visible=[np.round(line, 2).tolist() for line in view.visible],
+            hidden=[np.round(line, 2).tolist() for line in view.hidden] if len(self.solids) == 1 and not cut else [],
             lit=self.lit,
             ghost=ghosts,
             arrow=self.ends,
@@ -241,21 +254,21 @@ def _view(
     size = max(part.size for part, _ in placed)
     solids = [moved(part.shape, pose) for part, pose in placed]
     if cut is not None:
-        solids = [behind(each, point=np.array(cut), normal=unit(direction.toward), reach=4 * size) for each in solids]
+        solids = [behind(solid, point=np.array(cut), normal=unit(direction.toward), reach=4 * size) for solid in solids]
     return draw_view(solids, direction, size=8 * size)
 
 
 def _surface(part: PartFeatures, feature: Feature) -> int | None:
     """Return the surface of a part that a feature is of; the nearest of several in one plane."""
     found: list[tuple[float, int]] = []
-    for k, each in enumerate(part.surfaces):
-        if isinstance(feature, CylinderFeature) and isinstance(each, Cylinder):
-            apart = each.point - feature.point
+    for k, surface in enumerate(part.surfaces):
+        if isinstance(feature, CylinderFeature) and isinstance(surface, Cylinder):
+            apart = surface.point - feature.point
             beside = np.linalg.norm(apart - float(apart @ feature.direction) * feature.direction)
-            if beside < _ON and abs(each.radius - feature.radius) < _ON:
+            if beside < _ON and abs(surface.radius - feature.radius) < _ON:
                 found.append((float(np.linalg.norm(apart)), k))
-        elif isinstance(feature, PlaneFeature) and isinstance(each, Plane):
-            apart = each.point - feature.point
-            if float(each.normal @ feature.normal) > _ALONG and abs(float(apart @ feature.normal)) < _ON:
+        elif isinstance(feature, PlaneFeature) and isinstance(surface, Plane):
+            apart = surface.point - feature.point
+            if float(surface.normal @ feature.normal) > _ALONG and abs(float(apart @ feature.normal)) < _ON:
                 found.append((float(np.linalg.norm(apart)), k))
     return min(found)[1] if found else None

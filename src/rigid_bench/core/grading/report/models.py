@@ -181,14 +181,16 @@ def add_up(
     >>> add_up(model, []).percent
     0.0
     """
-    available = sum(each.available for each in results)
-    limits = [each.caps_at / 100 * available for each in results if each.caps_at is not None]
-    awarded = min([sum(each.awarded for each in results), *limits])
+    available = sum(result.available for result in results)
+    limits = [result.caps_at / 100 * available for result in results if result.caps_at is not None]
+    awarded = min([sum(result.awarded for result in results), *limits])
     stages, reached, is_open = [], "", False
     for stage in exercise.stages:
         # a row that a person marks holds up no stage
-        wanted = [each for each in results if ("*" in stage.checks or each.id in stage.checks) and not each.levels]
-        missing = [each.id for each in wanted if each.verdict != "met"]
+        wanted = [
+            result for result in results if ("*" in stage.checks or result.id in stage.checks) and not result.levels
+        ]
+        missing = [result.id for result in wanted if result.verdict != "met"]
         is_open = is_open or bool(missing)
         reached = reached if is_open else stage.name
         stages.append(StageResult(name=stage.name, complete=not is_open, open_checks=missing))

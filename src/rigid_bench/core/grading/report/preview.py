@@ -70,7 +70,7 @@ def preview_submission(
         instances=len(submission.instances),
         missing=_missing(exercise, matching),
         mates=len(build.mates) if build else None,
-        grounded=[each.name for each in submission.instances if each.grounded],
+        grounded=[instance.name for instance in submission.instances if instance.grounded],
         relations=_relations(submission, tolerance),
         has_moved=bool(submission.moved),
         warnings=[found.text for found in said(submission.notices)],
@@ -94,10 +94,12 @@ def _doubt(exercise: Exercise, submission: Submission, matching: Matching) -> Do
 
 
 def _relations(submission: Submission, tolerance: Tolerance) -> list[str]:
-    placed = [each for each in submission.instances if each.part is not None]
-    shapes = [(submission.parts[each.part].features, each.pose) for each in placed if each.part is not None]
+    placed = [instance for instance in submission.instances if instance.part is not None]
+    shapes = [
+        (submission.parts[instance.part].features, instance.pose) for instance in placed if instance.part is not None
+    ]
     contacts = find_contacts(shapes, tolerance=tolerance)
-    said = Counter(contact_words(each, placed[each.a].name, placed[each.b].name) for each in contacts)
+    said = Counter(contact_words(contact, placed[contact.a].name, placed[contact.b].name) for contact in contacts)
     return [f"{text} ({count} times)" if count > 1 else text for text, count in said.most_common(_MOST_RELATIONS)]
 
 
@@ -109,13 +111,13 @@ def _parts(
     taken: set[int] = set()
     for part, copies in matching.copies.items():
         own = [submission.instances[k] for k in copies]
-        index = next((each.part for each in own if each.part is not None), None)
+        index = next((instance.part for instance in own if instance.part is not None), None)
         handed = None if index is None else submission.parts[index]
         name = handed.name if handed else own[0].name if own else part
         found.append(_part(name, handed, exercise.part_name(part), len(own), wanted[part], tolerance))
         taken |= set(copies)
     for index, handed in enumerate(submission.parts):
-        rest = [k for k, each in enumerate(submission.instances) if each.part == index and k not in taken]
+        rest = [k for k, instance in enumerate(submission.instances) if instance.part == index and k not in taken]
         if rest:
             found.append(_part(handed.name, handed, None, len(rest), None, tolerance))
     return found

@@ -47,24 +47,24 @@ def make_scene(context: Context) -> bytes | None:
         not known). None where no shape was handed in.
     """
     parts, ghosts = [], []
-    for index, each in enumerate(context.submission.instances):
-        if each.part is None:
+    for index, instance in enumerate(context.submission.instances):
+        if instance.part is None:
             continue
-        own = context.submission.parts[each.part].features
+        own = context.submission.parts[instance.part].features
         mesh = _triangles(own)
         lays = context.registrations(index)
         is_other = bool(lays) and lays[0].scale == 1.0 and lays[0].registration.likeness < 1.0
         off = _off(mesh, lays[0]) if is_other else None
-        parts.append(_written(context.name_of(index), carried(mesh, each.pose), off))
+        parts.append(_written(context.name_of(index), carried(mesh, instance.pose), off))
     world, reference = base_of(context), context.exercise.reference
     for required in reference.instances if reference and world else ():
         if required.part in context.references and world:
             mesh = carried(_triangles(context.references[required.part]), world @ required.pose)
             ghosts.append(_written(context.exercise.instance_name(required.id), mesh, None))
     if not ghosts:  # an exercise of single parts: each reference over the part that was taken for it
-        for index, each in enumerate(context.submission.instances):
-            if each.part is not None and (lays := context.registrations(index)):
-                mesh = carried(_triangles(lays[0].reference), each.pose @ lays[0].pose)
+        for index, instance in enumerate(context.submission.instances):
+            if instance.part is not None and (lays := context.registrations(index)):
+                mesh = carried(_triangles(lays[0].reference), instance.pose @ lays[0].pose)
                 ghosts.append(_written(context.name_of(index), mesh, None))
     if not parts:
         return None
@@ -91,12 +91,12 @@ def _packed(scene: Mapping[str, Any]) -> bytes:
 
 def _line_views(context: Context) -> dict[str, Any]:
     """Draw the build and its reference with hidden lines, for browsers that cannot draw in 3D."""
-    own = [(each.part, each.pose) for each in context.solids.values() if not each.part.is_mesh]
+    own = [(solid.part, solid.pose) for solid in context.solids.values() if not solid.part.is_mesh]
     world, reference = base_of(context), context.exercise.reference
     required = [
-        (context.references[each.part], world @ each.pose)
-        for each in (reference.instances if reference and world else ())
-        if world and each.part in context.references
+        (context.references[instance.part], world @ instance.pose)
+        for instance in (reference.instances if reference and world else ())
+        if world and instance.part in context.references
     ]
     views = {"view": _line_view(own), "ghost_view": _line_view(required)}
     return {name: view for name, view in views.items() if view}

@@ -24,7 +24,7 @@ def read_amf(data: bytes, *, name: str) -> tuple[list[tuple[str, Trimesh, Pose]]
         raise UnreadableFile(name, "it defines entities of its own", EXPORT_AGAIN)
     try:
         root = ET.fromstring(text)
-        meshes = {each.get("id", ""): (_label(each), _mesh(each)) for each in root.iter("object")}
+        meshes = {element.get("id", ""): (_label(element), _mesh(element)) for element in root.iter("object")}
         placed = [
             (*meshes[instance.get("objectid", "")], _pose(instance))
             for constellation in root.iter("constellation")
@@ -37,7 +37,7 @@ def read_amf(data: bytes, *, name: str) -> tuple[list[tuple[str, Trimesh, Pose]]
 
 
 def _label(element: ET.Element) -> str:
-    names = (each.text for each in element.findall("metadata") if each.get("type") == "name")
+    names = (match_.text for match_ in element.findall("metadata") if match_.get("type") == "name")
     return next(names, None) or f"object {element.get('id', '')}"
 
 

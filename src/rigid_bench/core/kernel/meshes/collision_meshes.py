@@ -29,7 +29,7 @@ UNDER_MM = 0.05
 _DAMPING = 1e-3
 #: How flat faces and round walls are written; 0 for the rest.
 _KINDS: dict[type, int] = {Plane: 1, Cylinder: 2}
-_EDGE_ARRAYS = [each.name for each in fields(Edges) if each.name != "samples"]
+_EDGE_ARRAYS = [field.name for field in fields(Edges) if field.name != "samples"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,11 +112,11 @@ def pack_collision_meshes(parts: Mapping[str, tuple[PartFeatures, Mapping[int, i
             "under": _under(Trimesh(vertices, triangles, process=False)),
             "features": [numbers.get(int(face), -1) for face in faces],
             "box": part.box,
-            "of": [_KINDS.get(type(each), 0) for each in part.surfaces],
-            "planes": [[*each.point, *each.normal, each.area] for each in part.planes],
-            "walls": [[*each.point, *each.direction, each.radius, each.length, each.is_hollow, each.area]
-                      for each in part.cylinders],
-            "arcs": [[k, *middle, sweep] for k, each in enumerate(part.cylinders) for middle, sweep in each.arcs],
+            "of": [_KINDS.get(type(surface), 0) for surface in part.surfaces],
+            "planes": [[*plane.point, *plane.normal, plane.area] for plane in part.planes],
+            "walls": [[*wall.point, *wall.direction, wall.radius, wall.length, wall.is_hollow, wall.area]
+                      for wall in part.cylinders],
+            "arcs": [[k, *middle, sweep] for k, wall in enumerate(part.cylinders) for middle, sweep in wall.arcs],
             "sampled": np.array(list(part.edges.samples), dtype=np.int64),
             "samples": list(part.edges.samples.values()),
         }  # fmt: skip
@@ -130,9 +130,9 @@ def pack_collision_meshes(parts: Mapping[str, tuple[PartFeatures, Mapping[int, i
 def unpack_collision_meshes(data: bytes) -> dict[str, CollisionMesh]:
     """Read what `pack_collision_meshes` wrote, by the part's id."""
     with np.load(io.BytesIO(data), allow_pickle=False) as given:
-        names = dict.fromkeys(each.rsplit("/", 1)[0] for each in given.files)
-        return {name: _skin({each.rsplit("/", 1)[1]: given[each] for each in given.files
-                             if each.rsplit("/", 1)[0] == name}) for name in names}  # fmt: skip
+        names = dict.fromkeys(file.rsplit("/", 1)[0] for file in given.files)
+        return {name: _skin({file.rsplit("/", 1)[1]: given[file] for file in given.files
+                             if file.rsplit("/", 1)[0] == name}) for name in names}  # fmt: skip
 
 
 def _skin(own: Mapping[str, NDArray[Any]]) -> CollisionMesh:

@@ -142,4 +142,4 @@ def flat_surfaces(mesh: Trimesh, besides: Sequence[Cylinder] = ()) -> list[Plane
             middle = (mesh.triangles_center[group] * areas[:, None]).sum(axis=0) / area
             normal = np.asarray(mesh.face_normals[group[int(np.argmax(areas))]], dtype=float)
             found.append(Plane(faces=tuple(sorted(group.tolist())), point=middle, normal=normal, area=area))
-    return sorted(found, key=lambda each: each.faces)
+    return sorted(found, key=lambda plane: plane.faces)

@@ -168,8 +168,8 @@ class _Collector:
 
 def _bodies(skins: Sequence[Trimesh]) -> list[Trimesh]:
     """Return the bodies that skins enclose; a skin within another that looks inward is a cavity of it."""
-    solid = [each for each in skins if each.volume > 0 or not each.is_watertight]
-    hollow = [each for each in skins if each.volume <= 0 and each.is_watertight]
+    solid = [skin for skin in skins if skin.volume > 0 or not skin.is_watertight]
+    hollow = [skin for skin in skins if skin.volume <= 0 and skin.is_watertight]
     for cavity in hollow:
         around = [k for k, each in enumerate(solid) if _holds(each.bounds, cavity.bounds)]
         if around:

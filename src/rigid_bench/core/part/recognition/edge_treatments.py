@@ -195,8 +195,10 @@ def _round_chamfers(part: PartFeatures) -> Iterator[Chamfer]:
             for edge, other in part.edges.beyond(number)
             if part.edges.angles[edge] < 0 and part.edges.kinds[edge] == CIRCLE
         ]
-        walls = [each for each in outside if isinstance(each, Cylinder)]
-        ends = [each for each in outside if isinstance(each, Plane) and abs(each.normal @ cone.direction) > 1 - 1e-6]
+        walls = [cylinder for cylinder in outside if isinstance(cylinder, Cylinder)]
+        ends = [
+            plane for plane in outside if isinstance(plane, Plane) and abs(plane.normal @ cone.direction) > 1 - 1e-6
+        ]
         axial = cone.far - cone.near
         if walls and ends and axial < _NARROW * walls[0].length:
             yield Chamfer(legs=_in_order(axial, axial * math.tan(cone.half_angle)), surface=number)

@@ -30,7 +30,7 @@ def faceted_walls(part: PartFeatures) -> tuple[Cylinder, ...]:
         count = ring.outline.sides
         if count < LEAST_FACETS:
             continue
-        middle = np.mean([each.start for each in ring.outline.segments], axis=0)
+        middle = np.mean([segment.start for segment in ring.outline.segments], axis=0)
         across = np.cross(ring.direction, ring.along)
         radius = ring.outline.segments[0].length / (2 * math.sin(math.pi / count))
         found.append(

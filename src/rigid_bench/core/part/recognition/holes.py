@@ -64,7 +64,7 @@ def find_holes(part: PartFeatures) -> list[Hole]:
 
 @lru_cache(maxsize=64)  # every count of holes asks for them again
 def _found(part: PartFeatures) -> tuple[Hole, ...]:
-    walls = [each for each in part.cylinders if each.is_hollow and each.goes_round]
+    walls = [cylinder for cylinder in part.cylinders if cylinder.is_hollow and cylinder.goes_round]
     drilled, sunk = _cone_ends(part)
     found = [hole for group in axis_groups(walls) for hole in _holes_on_axis(part, group, drilled, sunk)]
     return tuple(sorted(found, key=lambda hole: hole.cylinder.faces))
@@ -127,7 +127,7 @@ def _hole(
     return Hole(
         cylinder=wall,
         depth=wall.length,
-        through=not any(any(closed[each.faces]) for each in chain),
+        through=not any(any(closed[cylinder.faces]) for cylinder in chain),
         entry="counterbore" if bore else "countersink" if sink else "plain",
         tip=max((cone.far for end, _ in _ends(wall) if (cone := drilled.at(end))), default=0.0),
         entry_diameter=2 * bore.radius if bore else 2 * sink.radius_at(sink.far) if sink else 0.0,
@@ -140,7 +140,7 @@ def _hole(
 def _slant(part: PartFeatures, wall: Cylinder) -> float:
     beside = (part.surfaces[other] for _, other in part.edges.beyond(part.numbers[wall.faces]))
     tilts = (
-        math.acos(min(1.0, abs(float(each.normal @ wall.direction)))) for each in beside if isinstance(each, Plane)
+        math.acos(min(1.0, abs(float(plane.normal @ wall.direction)))) for plane in beside if isinstance(plane, Plane)
     )
     # a keyway's walls and floor stand along the hole and are no entry
     return max((tilt for tilt in tilts if _SQUARE < tilt < math.pi / 2 - _SQUARE), default=0.0)
@@ -158,10 +158,10 @@ def _meet(a: Cylinder, b: Cylinder) -> bool:
 
 def _chain(wall: Cylinder, walls: Sequence[Cylinder]) -> list[Cylinder]:
     """List the walls that follow each other without a break, `wall` among them."""
-    chain, rest = [wall], [each for each in walls if each is not wall]
-    while joined := [each for each in rest if any(_meet(each, link) for link in chain)]:
+    chain, rest = [wall], [candidate for candidate in walls if candidate is not wall]
+    while joined := [cylinder for cylinder in rest if any(_meet(cylinder, link) for link in chain)]:
         chain += joined
-        rest = [each for each in rest if each not in joined]
+        rest = [cylinder for cylinder in rest if cylinder not in joined]
     return chain
 
 
@@ -194,7 +194,7 @@ def _counterbore(
     """Return the wider wall by which a hole begins: at the open end of its chain."""
     for wide in walls:
         if wide.radius > wall.radius and _meet(wide, wall) and not any(closed[wide.faces]):
-            neighbours = [each for each in walls if each is not wide and _meet(each, wide)]
+            neighbours = [candidate for candidate in walls if candidate is not wide and _meet(candidate, wide)]
             if len(neighbours) == 1:
                 return wide
     return None

@@ -95,15 +95,19 @@ def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
     holes = find_holes(part)
     prisms = find_prisms(part)
     slots = find_slots(part, prisms)
-    rings = [each for each in prisms if not _runs_round(part, each)]  # a bore with its keyway is a hole and a keyway
-    in_slots = {number for each in slots for number in each.surfaces}
-    pockets = [each for each in rings if each.is_hollow and not set(each.walls) <= in_slots]
-    polygons = [each for each in rings if each.outline.sides and (each.outline.sides != 4 or each.is_hollow)]
+    rings = [prism for prism in prisms if not _runs_round(part, prism)]  # a bore with its keyway is a hole and a keyway
+    in_slots = {number for slot in slots for number in slot.surfaces}
+    pockets = [ring for ring in rings if ring.is_hollow and not set(ring.walls) <= in_slots]
+    polygons = [ring for ring in rings if ring.outline.sides and (ring.outline.sides != 4 or ring.is_hollow)]
     fillets = find_fillets(part)
-    sides = {number for each in polygons for number in each.walls}
-    known = {*in_slots, *(each.surface for each in fillets), *(number for each in pockets for number in each.walls)}
+    sides = {number for polygon in polygons for number in polygon.walls}
+    known = {
+        *in_slots,
+        *(fillet.surface for fillet in fillets),
+        *(number for pocket in pockets for number in pocket.walls),
+    }
     symmetry = find_symmetry(part, tolerance=tolerance)
-    middles = np.array([(each.cylinder.point + each.cylinder.end) / 2 for each in holes]).reshape(-1, 3)
+    middles = np.array([(hole.cylinder.point + hole.cylinder.end) / 2 for hole in holes]).reshape(-1, 3)
     chamfers = tuple(chamfer for chamfer in find_chamfers(part) if chamfer.surface not in sides)
     return Inventory(
         holes=tuple(holes),
@@ -111,7 +115,7 @@ def take_inventory(part: PartFeatures, *, tolerance: Tolerance) -> Inventory:
         shafts=tuple(find_shafts(part)),
         slots=tuple(slots),
         pockets=tuple(pockets),
-        prismatic_bosses=tuple(each for each in rings if not each.is_hollow and not each.through),
+        prismatic_bosses=tuple(ring for ring in rings if not ring.is_hollow and not ring.through),
         polygons=tuple(polygons),
         fillets=tuple(fillets),
         varying_fillets=tuple(find_varying_fillets(part)),
@@ -141,7 +145,7 @@ def inventory_of(part: PartFeatures, tolerance: Tolerance) -> Inventory:
 
 
 def _runs_round(part: PartFeatures, ring: Prism) -> bool:
-    return any(isinstance(wall := part.surfaces[each], Cylinder) and wall.goes_round for each in ring.walls)
+    return any(isinstance(wall := part.surfaces[known_wall], Cylinder) and wall.goes_round for known_wall in ring.walls)
 
 
 def _patterns(
@@ -149,10 +153,13 @@ def _patterns(
 ) -> list[FoundPattern]:
     """Find the patterns of like holes, bosses, slots and pockets."""
     sorts: list[tuple[str, list[tuple[tuple[object, ...], _Array, _Array]]]] = [
-        ("hole", [(_hole_kind(each), each.cylinder.point, each.cylinder.direction) for each in holes]),
-        ("boss", [(_size(2 * each.radius, each.length), each.point, each.direction) for each in part.bosses]),
-        ("slot", [(_size(each.width, each.length, each.depth), each.position, each.direction) for each in slots]),
-        ("pocket", [(_size(each.outline.area, each.depth), each.position, each.direction) for each in pockets]),
+        ("hole", [(_hole_kind(hole), hole.cylinder.point, hole.cylinder.direction) for hole in holes]),
+        ("boss", [(_size(2 * boss.radius, boss.length), boss.point, boss.direction) for boss in part.bosses]),
+        ("slot", [(_size(slot.width, slot.length, slot.depth), slot.position, slot.direction) for slot in slots]),
+        (
+            "pocket",
+            [(_size(pocket.outline.area, pocket.depth), pocket.position, pocket.direction) for pocket in pockets],
+        ),
     ]
     round_axes = [wall for wall in part.cylinders if wall.goes_round]
     found = []
@@ -160,9 +167,11 @@ def _patterns(
         for group in _alike(features):
             direction = features[group[0]][2]
             positions = np.array([features[k][1] for k in group])
-            parallel = [each for each in round_axes if abs(float(each.direction @ direction)) > 1 - 1e-9]
+            parallel = [
+                round_axis for round_axis in round_axes if abs(float(round_axis.direction @ direction)) > 1 - 1e-9
+            ]
             patterns = find_patterns(positions, direction, _likely_centres(parallel, positions, direction))
-            found += [FoundPattern(of=of, pattern=each.renamed(group)) for each in patterns]
+            found += [FoundPattern(of=of, pattern=pattern.renamed(group)) for pattern in patterns]
     return [*found, *_radial(part, holes)]
 
 
@@ -192,7 +201,7 @@ def _hole_kind(hole: Hole) -> tuple[object, ...]:
 
 
 def _size(*sizes: float) -> tuple[object, ...]:
-    return tuple(round(each, 3) for each in sizes)
+    return tuple(round(size, 3) for size in sizes)
 
 
 def _alike(features: Sequence[tuple[tuple[object, ...], _Array, _Array]]) -> list[list[int]]:
@@ -212,9 +221,9 @@ def _likely_centres(walls: Sequence[Cylinder], positions: _Array, direction: _Ar
     """Return points of the axes about which a pattern may lie: next to its middle, and the largest walls."""
     if not walls:
         return []
-    offsets = np.array([each.point for each in walls]) - positions.mean(axis=0)
+    offsets = np.array([wall.point for wall in walls]) - positions.mean(axis=0)
     away = np.linalg.norm(offsets - np.outer(offsets @ direction, direction), axis=1)
-    areas = np.array([each.area for each in walls])
+    areas = np.array([wall.area for wall in walls])
     feet: dict[tuple[float, ...], _Array] = {}
     for wall in (walls[k] for k in (*np.argsort(away, kind="stable")[:2], *np.argsort(-areas, kind="stable")[:3])):
         foot = wall.point - float(wall.point @ direction) * direction

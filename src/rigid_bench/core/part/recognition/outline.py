@@ -64,20 +64,22 @@ class Outline:
     @cached_property
     def area(self) -> float:
         """mm2: the polygon of the corners (shoelace formula), and the segment of a circle over each arc."""
-        corners = np.array([each.start for each in self.segments])
+        corners = np.array([segment.start for segment in self.segments])
         x, y = corners.T
         polygon = float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
-        return polygon + sum(each.radius**2 / 2 * (each.turn - math.sin(each.turn)) for each in self.segments)
+        return polygon + sum(
+            segment.radius**2 / 2 * (segment.turn - math.sin(segment.turn)) for segment in self.segments
+        )
 
     @cached_property
     def perimeter(self) -> float:
         """Mm"""
-        return sum(each.length for each in self.segments)
+        return sum(segment.length for segment in self.segments)
 
     @cached_property
     def polygon(self) -> shapely.Polygon:
         """As a polygon whose chords are within 1e-4 mm of the arcs."""
-        return shapely.Polygon([point for each in self.segments for point in each.points()])
+        return shapely.Polygon([point for segment in self.segments for point in segment.points()])
 
     @cached_property
     def box(self) -> tuple[float, float]:
@@ -89,10 +91,10 @@ class Outline:
     @property
     def sides(self) -> int:
         """How many sides a regular polygon has; 0 for any other outline."""
-        lengths = [each.length for each in self.segments]
-        if len(lengths) < 3 or any(each.centre is not None for each in self.segments):
+        lengths = [segment.length for segment in self.segments]
+        if len(lengths) < 3 or any(segment.centre is not None for segment in self.segments):
             return 0
-        ways = [math.atan2(*(each.end - each.start)[::-1]) for each in self.segments]
+        ways = [math.atan2(*(segment.end - segment.start)[::-1]) for segment in self.segments]
         turns = [(after - before) % (2 * math.pi) for before, after in zip(ways, [*ways[1:], ways[0]], strict=True)]
         is_regular = np.ptp(lengths) < _EQUAL_MM and max(turns) - min(turns) < _EQUAL_RAD
         return len(lengths) if is_regular else 0
@@ -109,25 +111,25 @@ class Outline:
     @property
     def rectangle(self) -> tuple[float, float, float] | None:
         """Length, width and corner radius (mm) where the outline is a rectangle, its corners sharp or all alike."""
-        lines = [each for each in self.segments if each.centre is None]
-        arcs = [each for each in self.segments if each.centre is not None]
+        lines = [segment for segment in self.segments if segment.centre is None]
+        arcs = [segment for segment in self.segments if segment.centre is not None]
         if len(lines) != 4 or len(arcs) not in (0, 4):
             return None
-        ways = [(each.end - each.start) / each.length for each in lines]
+        ways = [(line.end - line.start) / line.length for line in lines]
         square = all(abs(float(a @ b)) < _EQUAL_RAD for a, b in itertools.pairwise(ways))
-        radii = [each.radius for each in arcs] or [0.0]
-        quarters = all(abs(each.turn - math.pi / 2) < _EQUAL_RAD for each in arcs)
+        radii = [arc.radius for arc in arcs] or [0.0]
+        quarters = all(abs(arc.turn - math.pi / 2) < _EQUAL_RAD for arc in arcs)
         if not square or not quarters or np.ptp(radii) > _EQUAL_MM:
             return None
-        sizes = sorted(each.length + 2 * radii[0] for each in lines[:2])
+        sizes = sorted(line.length + 2 * radii[0] for line in lines[:2])
         return sizes[1], sizes[0], radii[0]
 
     @property
     def slot(self) -> tuple[float, float] | None:
         """Overall length and width (mm) where the outline is a straight slot with round ends."""
-        lines = [each for each in self.segments if each.centre is None]
-        arcs = [each for each in self.segments if each.centre is not None]
-        if len(lines) != 2 or len(arcs) != 2 or any(abs(each.turn - math.pi) > _EQUAL_RAD for each in arcs):
+        lines = [segment for segment in self.segments if segment.centre is None]
+        arcs = [segment for segment in self.segments if segment.centre is not None]
+        if len(lines) != 2 or len(arcs) != 2 or any(abs(arc.turn - math.pi) > _EQUAL_RAD for arc in arcs):
             return None
         width = 2 * arcs[0].radius
         return (lines[0].length + width, width) if abs(arcs[0].radius - arcs[1].radius) < _EQUAL_MM else None
@@ -136,9 +138,9 @@ class Outline:
     def curved_slot(self) -> tuple[float, float, float] | None:
         """Width (mm), radius of the middle line (mm) and angle between the ends' centres (rad) of a curved slot."""
         arcs = self.segments
-        if len(arcs) != 4 or any(each.centre is None for each in arcs):
+        if len(arcs) != 4 or any(arc.centre is None for arc in arcs):
             return None
-        inner = min(arcs, key=lambda each: each.turn)
+        inner = min(arcs, key=lambda arc: arc.turn)
         place = arcs.index(inner)
         first, outer, second = (arcs[(place + k) % 4] for k in (1, 2, 3))
         concentric = np.linalg.norm(np.subtract(inner.centre, outer.centre)) < _EQUAL_MM  # type: ignore[arg-type]  # arcs
@@ -196,10 +198,10 @@ def _room(laid: shapely.Polygon, pocket: shapely.Polygon) -> float:
 def _laid_over(outline: Outline, reference: Outline, turns: int) -> Sequence[shapely.Polygon]:
     """Lay an outline over a reference, middles together, by each of the turns that bring long sides together."""
     polygon, aim = outline.polygon, reference.polygon
-    middle, target = (np.array(each.centroid.coords[0]) for each in (polygon, aim))
-    own = _way(max(outline.segments, key=lambda each: (each.centre is None, each.length)), middle)
+    middle, target = (np.array(known_polygon.centroid.coords[0]) for known_polygon in (polygon, aim))
+    own = _way(max(outline.segments, key=lambda segment: (segment.centre is None, segment.length)), middle)
     laid = []
-    for side in sorted(reference.segments, key=lambda each: (each.centre is None, each.length))[::-1][:turns]:
+    for side in sorted(reference.segments, key=lambda segment: (segment.centre is None, segment.length))[::-1][:turns]:
         angle = _way(side, target) - own
         turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
         ring = (shapely.get_coordinates(polygon) - middle) @ turn.T + target

@@ -40,7 +40,7 @@ class Pattern:
 
     def renamed(self, names: Sequence[int]) -> "Pattern":
         """Return the pattern with its members counted in another list, given the place of each there."""
-        return replace(self, members=tuple(names[each] for each in self.members))
+        return replace(self, members=tuple(names[member] for member in self.members))
 
 
 def find_patterns(positions: _Array, direction: _Array, axes: Sequence[_Array]) -> list[Pattern]:
@@ -68,12 +68,12 @@ def find_patterns(positions: _Array, direction: _Array, axes: Sequence[_Array]) 
     if grid and len(left) > 4:
         return [grid]
     found: list[Pattern] = []
-    for centre in [plane.flat(each) for each in axes]:
+    for centre in [plane.flat(axis) for axis in axes]:
         groups = _round(plane.points[left], centre, least=_LEAST)
         found += [plane.circle(left[members], centre) for members in groups]
     if grid:
         return [grid, *found]
-    in_circles = {member for each in found for member in each.members}
+    in_circles = {member for pattern in found for member in pattern.members}
     left = np.array([each for each in left if each not in in_circles], dtype=np.int64)
     if len(left) >= _LEAST:
         found += plane.rest(left)

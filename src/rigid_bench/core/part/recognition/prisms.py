@@ -70,12 +70,12 @@ def find_prisms(part: PartFeatures) -> list[Prism]:
         for ring in _rings(_links(part, direction, edges))
         if (prism := _prism(part, direction, ring))
     ]
-    return sorted(found, key=lambda each: min(each.walls))
+    return sorted(found, key=lambda prism: min(prism.walls))
 
 
 def edges_by_direction(part: PartFeatures) -> Iterator[tuple[_Array, list[int]]]:
     """Yield each direction of straight edges between flat and round walls, with those edges."""
-    is_wall = np.array([isinstance(each, Plane | Cylinder) for each in part.surfaces], dtype=bool)
+    is_wall = np.array([isinstance(surface, Plane | Cylinder) for surface in part.surfaces], dtype=bool)
     sides, kinds = part.edges.sides, part.edges.kinds
     straight = (kinds == LINE) & (sides[:, 1] >= 0) & is_wall[sides[:, 0]] & is_wall[sides[:, 1]]
     left = np.flatnonzero(straight)
@@ -116,7 +116,7 @@ def _rings(links: list[_Link]) -> Iterator[list[tuple[int, _Array]]]:
             seen.add(wall)
             ring.append((wall, link[2]))
             wall = link[1] if link[0] == wall else link[0]
-            link = next(each for each in at[wall] if each is not link) if len(at[wall]) == 2 else link
+            link = next(candidate for candidate in at[wall] if candidate is not link) if len(at[wall]) == 2 else link
         if wall == start and len(ring) > 1:
             yield ring
         else:
@@ -139,7 +139,7 @@ def _prism(part: PartFeatures, direction: _Array, ring: list[tuple[int, _Array]]
         return None
     outline, is_hollow = segments
     low, high = ends.heights(out)
-    xs, ys = np.array([each.start for each in outline.segments]).T
+    xs, ys = np.array([segment.start for segment in outline.segments]).T
     middle = np.array([(xs.min() + xs.max()) / 2, (ys.min() + ys.max()) / 2])
     return Prism(
         walls=tuple(wall for wall, _ in ring),
@@ -147,7 +147,7 @@ def _prism(part: PartFeatures, direction: _Array, ring: list[tuple[int, _Array]]
         position=middle[0] * along + middle[1] * across + high * out,
         direction=out,
         along=along,
-        outline=Outline(tuple(_moved(each, middle) for each in outline.segments)),
+        outline=Outline(tuple(_moved(segment, middle) for segment in outline.segments)),
         depth=high - low,
         through=not ends.is_closed,
         ground=tuple(ends.ground),
@@ -179,7 +179,7 @@ def _axes(part: PartFeatures, out: _Array, ring: list[tuple[int, _Array]]) -> tu
 
 def _level_planes(part: PartFeatures, direction: _Array) -> set[int]:
     """Return the flat surfaces at right angles to a direction."""
-    planes = np.array([k for k, each in enumerate(part.surfaces) if isinstance(each, Plane)], dtype=np.int64)
+    planes = np.array([k for k, surface in enumerate(part.surfaces) if isinstance(surface, Plane)], dtype=np.int64)
     return set(planes[np.abs(part.plane_arrays[0] @ direction) > 1 - 1e-9].tolist())
 
 
@@ -264,7 +264,7 @@ def _segments(
     starts = [ends[-1], *ends[:-1]]
     outline = Outline(tuple(_segment(part, *each, along, across) for each in zip(walls, starts, ends, strict=True)))
     if outline.area < 0:
-        outline = Outline(tuple(_reversed(each) for each in reversed(outline.segments)))
+        outline = Outline(tuple(_reversed(segment) for segment in reversed(outline.segments)))
         walls.reverse()
     if abs(outline.area) < _ONE_PLACE**2:
         return None
@@ -274,8 +274,8 @@ def _segments(
     ]
     outline = Outline(
         tuple(
-            Segment(start=each.start, end=each.end, centre=each.centre, turn=each.turn, is_tangent=smooth)
-            for each, smooth in zip(outline.segments, tangent, strict=True)
+            Segment(start=segment.start, end=segment.end, centre=segment.centre, turn=segment.turn, is_tangent=smooth)
+            for segment, smooth in zip(outline.segments, tangent, strict=True)
         )
     )
     outside = {_is_material_outside(part, *each, along, across) for each in zip(walls, outline.segments, strict=True)}

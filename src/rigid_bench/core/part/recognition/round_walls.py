@@ -35,10 +35,10 @@ def find_round_walls(part: PartFeatures, *, without: Iterable[int]) -> list[Roun
     known = set(without)
     return [
         RoundWall(
-            wall=each,
+            wall=surface,
             tangent=len({other for edge, other in part.edges.beyond(number) if part.edges.is_smooth(edge)}),
             surface=number,
         )
-        for number, each in enumerate(part.surfaces)
-        if isinstance(each, Cylinder) and not each.goes_round and number not in known
+        for number, surface in enumerate(part.surfaces)
+        if isinstance(surface, Cylinder) and not surface.goes_round and number not in known
     ]

@@ -42,9 +42,9 @@ def find_shafts(part: PartFeatures) -> list[Shaft]:
     found = []
     for group in axis_groups(part.bosses):
         axis = group[0].direction
-        ordered = sorted(group, key=lambda each: _reach(each, axis)[0])
+        ordered = sorted(group, key=lambda cylinder: _reach(cylinder, axis)[0])
         for steps in _runs(ordered, axis):
-            flats = [flat for each in steps for flat in _flats(part, each)]
+            flats = [flat for step in steps for flat in _flats(part, step)]
             if len(steps) > 1 or flats:
                 found.append(Shaft(steps=tuple(steps), flats=tuple(flats), direction=axis))
     return found

@@ -78,8 +78,8 @@ def find_slots(part: PartFeatures, prisms: Sequence[Prism]) -> list[Slot]:
         Closed ones with round ends, then the open ones. A rectangular pocket is a slot only
         where it is a keyway.
     """
-    closed = [slot for each in prisms if each.is_hollow and (slot := _closed_slot(part, each))]
-    in_rings = [set(each.walls) for each in prisms if each.is_hollow]
+    closed = [slot for prism in prisms if prism.is_hollow and (slot := _closed_slot(part, prism))]
+    in_rings = [set(prism.walls) for prism in prisms if prism.is_hollow]
     opened = []
     for pair, joints in _facing_walls(part).items():
         if len(joints) >= _ALL_ROUND:
@@ -239,13 +239,15 @@ def _open_slot(part: PartFeatures, a: int, b: int, joints: list[_Joint]) -> Slot
     assert isinstance(one, Plane)
     assert isinstance(two, Plane)
     width = float((two.point - one.point) @ one.normal)
-    rounds = [each for each in joints if isinstance(part.surfaces[each.surface], Cylinder)]
-    flats = sorted((each for each in joints if each not in rounds), key=lambda each: -part.surfaces[each.surface].area)
+    rounds = [joint for joint in joints if isinstance(part.surfaces[joint.surface], Cylinder)]
+    flats = sorted(
+        (joint for joint in joints if joint not in rounds), key=lambda joint: -part.surfaces[joint.surface].area
+    )
     if rounds:
         axis = rounds[0].direction  # the slot runs at right angles to the round end's axis
-        floor = next((each for each in flats if abs(_normal_of(part, each.surface) @ axis) > 1 - 1e-6), None)
+        floor = next((flat for flat in flats if abs(_normal_of(part, flat.surface) @ axis) > 1 - 1e-6), None)
         out = _normal_of(part, floor.surface) if floor else axis
-        ends = [*("round" for _ in rounds), *("square" for each in flats if each is not floor)]
+        ends = [*("round" for _ in rounds), *("square" for flat in flats if flat is not floor)]
     else:
         floor, out = flats[0], _normal_of(part, flats[0].surface)
         ends = ["square" for _ in flats[1:]]
@@ -273,7 +275,7 @@ def _open_slot(part: PartFeatures, a: int, b: int, joints: list[_Joint]) -> Slot
         along=along,
         keyway_in=keyway,
         floor_to_axis=to_axis,
-        surfaces=(a, b, *(each.surface for each in joints)),
+        surfaces=(a, b, *(joint.surface for joint in joints)),
     )
 
 
@@ -288,9 +290,9 @@ def _with_ends(
 ) -> tuple[float, float]:
     """Add the round ends to the reach of the walls along a slot."""
     low, high = reach
-    for each in joints:
-        surface = part.surfaces[each.surface]
-        if each is not floor and isinstance(surface, Cylinder):
+    for joint in joints:
+        surface = part.surfaces[joint.surface]
+        if joint is not floor and isinstance(surface, Cylinder):
             centre = float(surface.point @ along)
             if float(surface.arcs[0][0] @ along) > 0:
                 high = max(high, centre + surface.radius)

@@ -85,7 +85,11 @@ def find_threads(part: PartFeatures) -> list[HelicalThread]:
     for walls in axis_groups([surface for surface in part.surfaces if isinstance(surface, Cylinder)]):
         windings = _windings(part, free, walls[0])
         best = max(
-            ([each for each in windings if each.winds_at(pitch)] for each in windings for pitch in each.pitches()),
+            (
+                [winding for winding in windings if winding.winds_at(pitch)]
+                for winding in windings
+                for pitch in winding.pitches()
+            ),
             key=len,
             default=[],
         )
@@ -119,15 +123,15 @@ def _windings(part: PartFeatures, free: list[int], wall: Cylinder) -> list[_Wind
 def _thread(part: PartFeatures, wall: Cylinder, windings: list[_Winding]) -> HelicalThread | None:
     """Put the windings of one pitch together; None where they go round too little."""
     pitch = min(
-        (p for p in windings[0].pitches() if all(each.winds_at(p) for each in windings)), key=_steep, default=0.0
+        (p for p in windings[0].pitches() if all(winding.winds_at(p) for winding in windings)), key=_steep, default=0.0
     )
     if not pitch:
         return None
-    low = min(float(each.heights.min()) for each in windings)
-    high = max(float(each.heights.max()) for each in windings)
+    low = min(float(winding.heights.min()) for winding in windings)
+    high = max(float(winding.heights.max()) for winding in windings)
     if (high - low) / abs(pitch) < _LEAST_TURNS:
         return None
-    radii = [each.radius for each in windings]
+    radii = [winding.radius for winding in windings]
     outside = wall.point + (low + high) / 2 * wall.direction + (max(radii) + abs(pitch) / 4) * wall.arcs[0][0]
     return HelicalThread(
         pitch=abs(pitch),
@@ -138,7 +142,7 @@ def _thread(part: PartFeatures, wall: Cylinder, windings: list[_Winding]) -> Hel
         is_internal=part.is_inside(outside),
         position=wall.point + low * wall.direction,
         direction=wall.direction,
-        surfaces=tuple(sorted(frozenset.union(*(each.surfaces for each in windings)))),
+        surfaces=tuple(sorted(frozenset.union(*(winding.surfaces for winding in windings)))),
     )
 
 

@@ -77,7 +77,7 @@ def start_bench(
         newest = build_queries.newest_build_of(session, class_id, version.id, user.id)
         if newest is None:
             raise FormRejected("bench", "you have handed in no build yet", "Begin with the exercise's parts")
-        files = {each.name: each.content for each in newest.files if not each.is_evidence}
+        files = {file.name: file.content for file in newest.files if not file.is_evidence}
     made = bench_queries.start_bench(session, class_id=class_id, version_id=version.id, student_id=user.id, files=files)
     enqueue.prepare_bench(session, request.app.state.queue, made.id)
     return RedirectResponse(request.url_for("bench", bench_id=made.id), status_code=303)
@@ -88,7 +88,7 @@ def open_on_bench(request: Request, build: MarkableBuild, session: DbSession) ->
     """Lay a build that was handed in on a bench of its own, for the teacher to look at."""
     found = bench_queries.bench_of_build(session, build.id)
     if found is None:
-        files = {each.name: each.content for each in build.files if not each.is_evidence}
+        files = {file.name: file.content for file in build.files if not file.is_evidence}
         found = bench_queries.start_bench(
             session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id, files=files,
             build_id=build.id,
@@ -181,7 +181,7 @@ def bench_note(
     request: Request, found: VisibleBench, user: Teacher, session: DbSession, mate: _Text, text: _Text = ""
 ) -> Response:
     """Let a teacher write on a mate."""
-    if not any(each.id == mate for each in state_at(found, session).mates):
+    if not any(known_mate.id == mate for known_mate in state_at(found, session).mates):
         raise FormRejected("note", "there is no such mate on the bench now", "Load the page again")
     bench_queries.note_on_mate(session, found, mate, text=text.strip(), who=user.name)
     return RedirectResponse(request.url_for("bench", bench_id=found.id), status_code=303)
@@ -242,8 +242,8 @@ def bench_files(found: Bench, session: DbSession) -> dict[str, bytes]:
     own = bench_queries.files_of(session, found)
     if own is None:
         given = read_zip(found.version.bundle, name="exercise")
-        used = {each.part for each in state.placed}
-        models = {each.file: given[each.file] for each in parts.parts if each.id in used}
+        used = {instance.part for instance in state.placed}
+        models = {part.file: given[part.file] for part in parts.parts if part.id in used}
         return {**models, "bench.build.json": work.build_bytes(state, parts)}
     models = {name: data for name, data in read_zip(own, name="bench").items() if not name.lower().endswith(".json")}
     return {**models, "bench.build.json": work.build_bytes(state, parts, source=next(iter(models)))}

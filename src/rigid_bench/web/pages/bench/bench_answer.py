@@ -122,7 +122,10 @@ def stands(
     """Answer where a bench stands, or stood after a step; with features that touch, and what is likely done next."""
     state, parts = state_at(found, session, step), parts_of(found)
     called = labels(state, parts)
-    placed = {each.id: {"part": each.part, "grounded": each.grounded, "name": called[each.id]} for each in state.placed}
+    placed = {
+        instance.id: {"part": instance.part, "grounded": instance.grounded, "name": called[instance.id]}
+        for instance in state.placed
+    }
     ways = known_ways(found) if step is None else None
     return JSONResponse(
         {
@@ -164,7 +167,7 @@ def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "
         chosen=chosen,
         rose_model=_rose(answer, chosen, motions) if answer and chosen else None,
         before=_before(found, session, chosen, len(motions), step) if chosen else None,
-        motions=[motion_words(each) for each in motions],
+        motions=[motion_words(motion) for motion in motions],
         suggestions=suggestions_of(found, session, state, parts) if step is None else [],
         steps=bench_queries.steps_of(session, found),
         at=found.at if step is None else step,
@@ -198,7 +201,7 @@ def _before(found: Bench, session: Session, chosen: str, degrees: int, step: int
 
 
 def _rose(answer: work.Answer, name: str, motions: list[Motion]) -> RoseModel:
-    index = next(k for k, each in enumerate(answer.found.system.build.instances) if each.id == name)
+    index = next(k for k, instance in enumerate(answer.found.system.build.instances) if instance.id == name)
     slides, turns = petals(motions, answer.found.system.lengths[index])
     return RoseModel(
         state=answer.instances[name].state,
@@ -207,5 +210,5 @@ def _rose(answer: work.Answer, name: str, motions: list[Motion]) -> RoseModel:
         required_slides=slides,
         required_turns=turns,
         words=motions_words(motions),
-        motions=[motion_report(each) for each in motions],
+        motions=[motion_report(motion) for motion in motions],
     )

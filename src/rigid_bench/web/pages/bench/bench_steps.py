@@ -160,13 +160,15 @@ def _suggested(
     found: Bench, session: DbSession, state: BenchState, parts: BenchParts, name: str
 ) -> tuple[BenchState, str]:
     """Keep one suggestion, or all."""
-    wanted = [each for each in suggestions_of(found, session, state, parts) if name in ("", each.mate.id)]
+    wanted = [
+        suggestion for suggestion in suggestions_of(found, session, state, parts) if name in ("", suggestion.mate.id)
+    ]
     if not wanted:
         raise FormRejected("suggestion", "it is not there any more", "Look at the bench as it is now")
     before = len(state.mates)
-    for each in wanted:
-        if work.takes(each.mate, answered(state)):  # the ones before it may hold all that it would
-            own = each.mate.model_copy(update={"id": mating.next_id(state)})
+    for suggestion in wanted:
+        if work.takes(suggestion.mate, answered(state)):  # the ones before it may hold all that it would
+            own = suggestion.mate.model_copy(update={"id": mating.next_id(state)})
             state = mating.with_mate(state, own, tolerance=Tolerance())
     kept = len(state.mates) - before
     return state, wanted[0].words if len(wanted) == 1 else f"kept {kept} suggestions; the others follow from these"
@@ -255,7 +257,7 @@ def _pictures(moved: moving.Moved, state: BenchState, parts: BenchParts, *, most
     states = [*moved.states[:-1:every], moved.states[-1]]
     return JSONResponse(
         {
-            "frames": [poses_of(each) for each in states],
+            "frames": [poses_of(known_state) for known_state in states],
             "poses": poses_of(states[-1]),
             "touching": _touching(moved),
             "said": _stopped(moved, state, parts),
@@ -295,10 +297,10 @@ def _stops(found: Bench, session: DbSession, state: BenchState, parts: BenchPart
 
 def _point(text: str) -> list[float]:
     try:
-        values = [float(each) for each in text.split(",")]
+        values = [float(word) for word in text.split(",")]
     except ValueError:
         values = []
-    if len(values) != 3 or not all(abs(each) < 1e6 for each in values):
+    if len(values) != 3 or not all(abs(value) < 1e6 for value in values):
         raise FormRejected("drag", "it names no place", "Load the page again")
     return values
 

@@ -108,7 +108,7 @@ def find_check(build: Build, check_id: str) -> CheckResult:
         There is none.
     """
     report = newest_report(build)
-    check = next((each for each in report.checks if each.id == check_id), None) if report else None
+    check = next((check for check in report.checks if check.id == check_id), None) if report else None
     if check is None:
         raise NotFound("check", "this build has no such check", "Open the card again")
     return check

@@ -204,20 +204,20 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         found, overrides, said, looked_at = before_return(found), {}, {}, None
     document = build.version.document
     names = {part["id"]: part["name"] for part in document["parts"]}
-    part_of = {each["id"]: str(each["part"]) for each in document["checks"] if each.get("part") in names}
+    part_of = {check["id"]: str(check["part"]) for check in document["checks"] if check.get("part") in names}
     rows = [
         Row(
-            check=each,
-            part=names.get(part_of.get(each.id, ""), ""),
-            override=overrides.get(each.id),
-            comments=said.get(each.id, ()),
-            questions=[asked for asked in build.questions if asked.check_id == each.id],
-            why=needs_a_person(brief(each), found),
-            withdrawn=rules.withdrawn.get(each.id, ""),
-            verdict=found.verdict(brief(each), rules),
-            is_off=found.is_open(brief(each), rules),
+            check=check,
+            part=names.get(part_of.get(check.id, ""), ""),
+            override=overrides.get(check.id),
+            comments=said.get(check.id, ()),
+            questions=[asked for asked in build.questions if asked.check_id == check.id],
+            why=needs_a_person(brief(check), found),
+            withdrawn=rules.withdrawn.get(check.id, ""),
+            verdict=found.verdict(brief(check), rules),
+            is_off=found.is_open(brief(check), rules),
         )
-        for each in (report.checks if report else ())
+        for check in (report.checks if report else ())
     ]
     strips = _strips(rows, part_of, names)
     before = build_queries.build_before(session, build) if report else None
@@ -241,7 +241,7 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         hand=hand,
         hands_before=_hands_before(session, build, hand[1]) if hand else 0,
         is_fresh=marking_queries.is_fresh(build, now=datetime.now(UTC)),
-        evidence=[each for each in build.files if each.is_evidence],
+        evidence=[file for file in build.files if file.is_evidence],
         mate_notes=[(mate, own["text"]) for mate, own in (looked_at.notes if looked_at else {}).items()],
         mended=_mended(build),
     )
@@ -274,7 +274,7 @@ def _hands_before(session: Session, build: Build, raised_at: datetime) -> int:
 
 
 def _mended(build: Build) -> str:
-    said = next((each for each in build.files if each.name == STATEMENTS), None)
+    said = next((file for file in build.files if file.name == STATEMENTS), None)
     return read_statements(said.content).get(MENDED, "") if said else ""
 
 
@@ -290,10 +290,12 @@ def _changes(before: Build | None, report: Report) -> Changes | None:
     old = newest_report(before) if before else None
     if old is None:
         return None
-    was = {each.id: each.verdict for each in old.checks}
-    known = [each for each in report.checks if each.id in was]
+    was = {check.id: check.verdict for check in old.checks}
+    known = [check for check in report.checks if check.id in was]
     return Changes(
-        mended=[each.title for each in known if each.verdict == "met" and was[each.id] != "met"],
-        still=[each.title for each in known if each.verdict != "met" and was[each.id] not in ("met", "unchecked")],
-        new=[each.title for each in known if each.verdict in ("near", "missed") and was[each.id] == "met"],
+        mended=[result.title for result in known if result.verdict == "met" and was[result.id] != "met"],
+        still=[
+            result.title for result in known if result.verdict != "met" and was[result.id] not in ("met", "unchecked")
+        ],
+        new=[result.title for result in known if result.verdict in ("near", "missed") and was[result.id] == "met"],
     )

@@ -111,9 +111,9 @@ class NoteView:
 def _notes(version: ExerciseVersion, said: Mapping[str, str] = MappingProxyType({})) -> list[NoteView]:
     _, prepared = read_version(version)
     return [
-        NoteView(id=each.id, title=each.title, required=each.required, text=said.get(each.id, ""))
-        for each in prepared.checks
-        if each.takes_note
+        NoteView(id=check.id, title=check.title, required=check.required, text=said.get(check.id, ""))
+        for check in prepared.checks
+        if check.takes_note
     ]
 
 

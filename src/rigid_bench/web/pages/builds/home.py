@@ -79,9 +79,11 @@ def home(request: Request, user: SignedIn, session: DbSession) -> Response:
 def class_list(request: Request, user: Teacher, session: DbSession) -> Response:
     """Show a teacher's classes, and a form for a new one."""
     classes = class_queries.classes_of_teacher(session, user.id)
-    waiting = build_queries.count_to_return(session, [each.id for each in classes])
-    taught = {each.id for each in class_queries.classes_of_teacher(session, user.id, roles=class_queries.TEACHES)}
-    shown = [(each, waiting.get(each.id, 0)) for each in classes]
+    waiting = build_queries.count_to_return(session, [classroom.id for classroom in classes])
+    taught = {
+        classroom.id for classroom in class_queries.classes_of_teacher(session, user.id, roles=class_queries.TEACHES)
+    }
+    shown = [(classroom, waiting.get(classroom.id, 0)) for classroom in classes]
     archived = class_queries.classes_of_teacher(session, user.id, is_archived=True)
     return page(request, "class_list.html", classes=shown, taught=taught, archived=archived)
 
@@ -91,7 +93,7 @@ def _notices(session: DbSession, user_id: int) -> list[tuple[Notice, ClassSettin
     notices = notice_queries.notices_of(session, user_id)
     rooms = {notice.build.class_id for notice in notices if notice.build}
     settings = class_queries.settings_of_classes(session, rooms)
-    return [(each, settings[each.build.class_id] if each.build else ClassSettings()) for each in notices]
+    return [(notice, settings[notice.build.class_id] if notice.build else ClassSettings()) for notice in notices]
 
 
 def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
@@ -104,7 +106,7 @@ def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
         build = task.build
         for other in own.groups.get((student_id, task.version.id), ()):
             theirs = build_queries.newest_build_of(session, task.classroom.id, task.version.id, other)
-            build = max(filter(None, (build, theirs)), key=lambda each: each.id, default=None)
+            build = max(filter(None, (build, theirs)), key=lambda build: build.id, default=None)
         found = own.of(task.version, student_id)
         views.append(
             TaskView(
@@ -118,7 +120,7 @@ def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
                 is_hand_up=build is not None and build.id in hands,
             )
         )
-    return sorted(views, key=lambda each: each.rank)
+    return sorted(views, key=lambda view: view.rank)
 
 
 @router.post("/notices", name="see_notices", dependencies=[CheckedForm])

@@ -114,7 +114,7 @@ def _alike(check: CheckResult, others: Sequence[Build]) -> list[Build]:
     return [
         other
         for other in others
-        if any(each.id == check.id and _is_same_slip(each, check) for each in _report(other))
+        if any(result.id == check.id and _is_same_slip(result, check) for result in _report(other))
         if check.id not in newest_overrides(other)
     ]
 
@@ -153,18 +153,18 @@ def override_check(
     if given is not None:
         _ask_if_decided(build, check, user, seen)
     ready = build_queries.ready_builds(session, build) if alike else []
-    marking_queries.lock_builds(session, [each.id for each in ready])
+    marking_queries.lock_builds(session, [known_build.id for known_build in ready])
     others = _alike(check, ready)
     batch = uuid.uuid4().hex if others else None
     kept = [
-        each
-        for each in [build, *others]
+        candidate
+        for candidate in [build, *others]
         if marking_queries.add_override(
-            session, each, check_id=check.id, marks=given, comment=words, teacher_id=user.id, batch=batch
+            session, candidate, check_id=check.id, marks=given, comment=words, teacher_id=user.id, batch=batch
         )
     ]
-    for each in kept:
-        _tell_if_returned(session, each, check)
+    for known_build in kept:
+        _tell_if_returned(session, known_build, check)
     if kept:
         marking_queries.bank_comment(session, user.id, words, check.cause.code if check.cause else "")
         _log_decision(session, user, build, check, given, kept)
@@ -193,7 +193,7 @@ def _ask_if_decided(build: Build, check: CheckResult, user: Person, seen: int) -
 def _log_decision(
     session: Session, user: Person, build: Build, check: CheckResult, given: float | None, kept: Sequence[Build]
 ) -> None:
-    about: dict[str, Any] = {"check": check.title, "build": ", ".join(str(each.id) for each in kept)}
+    about: dict[str, Any] = {"check": check.title, "build": ", ".join(str(known_build.id) for known_build in kept)}
     if given is None:
         log(session, "commented", who_id=user.id, class_id=build.class_id, **about)
     else:
@@ -290,10 +290,10 @@ def ask_if_unfinished(builds: Sequence[Build], rules: ClassRules) -> None:
         A question has no answer, or a row no judgement.
     """
     lines = []
-    for each in unfinished(builds, rules):
-        waiting = [f"a question about {title}" for title in each.questions]
-        waiting += [f"{title} to be judged" for title in each.unjudged]
-        lines.append(f"{each.build.student.name}: {', '.join(waiting)}")
+    for unfinished_card in unfinished(builds, rules):
+        waiting = [f"a question about {title}" for title in unfinished_card.questions]
+        waiting += [f"{title} to be judged" for title in unfinished_card.unjudged]
+        lines.append(f"{unfinished_card.build.student.name}: {', '.join(waiting)}")
     if lines:
         problem = f"{len(lines)} card{' is' if len(lines) == 1 else 's are'} not done with"
         raise ToBeConfirmed("return", problem, "Return all the same, or look at them first", tuple(lines))

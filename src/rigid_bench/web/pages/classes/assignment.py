@@ -82,8 +82,8 @@ def assignment(
     version = exercise_queries.version(session, found.version_id)
     _, prepared = read_version(version)
     students = class_queries.students_of_class(session, class_id)
-    meant = [each for each in students if all(word in each.name.casefold() for word in q.casefold().split())]
-    names = {each.id: each.name for each in students}
+    meant = [student for student in students if all(word in student.name.casefold() for word in q.casefold().split())]
+    names = {student.id: student.name for student in students}
     rules = rules_of_class(session, class_id)
     builds = build_queries.builds_of_exercise(session, class_id, version.id)
     trials, waiting = _trials(builds, version, rules)
@@ -96,11 +96,11 @@ def assignment(
         settings=ClassSettings.model_validate(classroom.settings),
         people=[
             StudentTerms(
-                student=each,
-                agreed=rules.terms.get((each.id, version.id)),
-                works_with=[names.get(other, "somebody") for other in rules.groups.get((each.id, version.id), ())],
+                student=user,
+                agreed=rules.terms.get((user.id, version.id)),
+                works_with=[names.get(other, "somebody") for other in rules.groups.get((user.id, version.id), ())],
             )
-            for each in meant[(at - 1) * PAGE : at * PAGE]
+            for user in meant[(at - 1) * PAGE : at * PAGE]
         ],
         groups=_groups(group_queries.history_of(session, class_id, version.id)),
         other_exercises=[own for own in exercise_queries.exercises_of_class(session, class_id) if own.id != version.id],
@@ -109,7 +109,11 @@ def assignment(
         classmates=students,
         withdrawn=rules.withdrawn.get(version.exercise, {}),
         checks=prepared.checks,
-        versions=[each for each in exercise_queries.versions_of(session, version.exercise) if each.id != version.id],
+        versions=[
+            candidate
+            for candidate in exercise_queries.versions_of(session, version.exercise)
+            if candidate.id != version.id
+        ],
         trials=trials,
         waiting=waiting,
         ready=sum(map(is_ready, builds)),
@@ -141,10 +145,10 @@ def _trials(builds: Sequence[Build], version: ExerciseVersion, rules: ClassRules
         own = rules.of(version, build.student_id)
         now = standing(build)
         then = standing(build, run=runs[-1])
-        titles = {each.id: each.title for each in then.checks or ()}
-        was = {each.id: now.given(each) for each in now.checks or ()}
+        titles = {check.id: check.title for check in then.checks or ()}
+        was = {check.id: now.given(check) for check in now.checks or ()}
         changed = [
-            titles[each.id] for each in then.checks or () if abs(was.get(each.id, 0.0) - then.given(each)) > 1e-9
+            titles[check.id] for check in then.checks or () if abs(was.get(check.id, 0.0) - then.given(check)) > 1e-9
         ]
         found.append(Trial(build=build, before=tally(now, own)[0], after=tally(then, own)[0], checks=changed))
     return found, waiting
@@ -348,7 +352,7 @@ def withdraw(
     """Let a check count for nobody in the class, or count again; students with returned marks are told."""
     version = exercise_queries.version(session, found.version_id)
     _, prepared = read_version(version)
-    check = next((each for each in prepared.checks if each.id == check_id), None)
+    check = next((check for check in prepared.checks if check.id == check_id), None)
     if check is None:
         raise NotFound("check", "the exercise has no such check", "Open its page again")
     if not back and not reason.strip():
@@ -373,9 +377,9 @@ def try_version(
 ) -> Response:
     """Mark all builds anew by another version of the exercise, to see what would change."""
     version = exercise_queries.version(session, found.version_id)
-    if other not in [each.id for each in exercise_queries.versions_of(session, version.exercise)]:
+    if other not in [known_version.id for known_version in exercise_queries.versions_of(session, version.exercise)]:
         raise NotFound("version", "the exercise has no such version", "Choose one from the list")
-    builds = [each.id for each in build_queries.builds_of_exercise(session, found.class_id, version.id) if each.runs]
+    builds = [build.id for build in build_queries.builds_of_exercise(session, found.class_id, version.id) if build.runs]
     marking_queries.drop_trials(session, builds)
     for build_id in builds:
         enqueue.try_version(session, request.app.state.queue, build_id=build_id, version_id=other)
@@ -396,16 +400,16 @@ def apply_trials(
     classroom, _ = class_queries.class_of_teacher(session, found.class_id, user.id)
     worked_on = build_queries.builds_of_exercise(session, classroom.id, version.id)
     trials, _ = _trials(worked_on, version, rules_of_class(session, classroom.id))
-    builds = [each.build.id for each in trials]
+    builds = [trial.build.id for trial in trials]
     if do == "drop":
         marking_queries.drop_trials(session, builds)
         return _back(request, found)
     marking_queries.apply_trials(session, builds)
-    for each in trials:
-        if each.build.returns and abs(each.after - each.before) > 1e-9:
-            text = f"Your marks for {version.title} have changed from {each.before:g} to {each.after:g}: re-marked."
-            owners = marking_queries.students_of(session, each.build)
-            notice_queries.notify(session, owners, text, kind="changed", build_id=each.build.id)
+    for trial in trials:
+        if trial.build.returns and abs(trial.after - trial.before) > 1e-9:
+            text = f"Your marks for {version.title} have changed from {trial.before:g} to {trial.after:g}: re-marked."
+            owners = marking_queries.students_of(session, trial.build)
+            notice_queries.notify(session, owners, text, kind="changed", build_id=trial.build.id)
     _log(session, user, "marks-applied", found, count=len(builds))
     return _back(request, found)
 

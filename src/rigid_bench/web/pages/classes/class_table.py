@@ -111,24 +111,28 @@ def read_table(session: Session, classroom: Classroom, version_id: int | None = 
     """Read a class's table, or a column of it: exercises, students, terms, newest builds and hands, in five queries."""
     exercises = grid_exercises(session, classroom.id, version_id)
     builds = grid_builds(session, classroom.id, version_id)
-    standings = {key: standing_of_grid(each) for key, each in builds.items()}
+    standings = {key: standing_of_grid(build) for key, build in builds.items()}
     terms = class_queries.terms_of_class(session, classroom.id)
     rules = ClassRules(
-        assignments={each.version.id: each.assignment for each in exercises},
+        assignments={exercise.version.id: exercise.assignment for exercise in exercises},
         terms=terms,
         groups=group_queries.groups_of(terms),
-        withdrawn={each.version.exercise: each.withdrawn for each in exercises},
+        withdrawn={exercise.version.exercise: exercise.withdrawn for exercise in exercises},
     )
     rows = []
     for student in class_queries.students_of_class(session, classroom.id):
         cells = []
-        for each in exercises:
-            own = rules.of(each.version, student.id)
-            build = shared(standings, rules.groups.get((student.id, each.version.id), ()), each.version.id, student.id)
+        for exercise in exercises:
+            own = rules.of(exercise.version, student.id)
+            build = shared(
+                standings, rules.groups.get((student.id, exercise.version.id), ()), exercise.version.id, student.id
+            )
             cells.append(Cell(build=build, state=build_state(build, own)))
         rows.append((student, cells))
     hands = frozenset(hand.student_id for hand in marking_queries.hands_up(session, classroom.id))
-    return Table(versions=[each.version for each in exercises], rows=rows, hands=hands, assignments=rules.assignments)
+    return Table(
+        versions=[exercise.version for exercise in exercises], rows=rows, hands=hands, assignments=rules.assignments
+    )
 
 
 def shared(

@@ -48,7 +48,7 @@ def _hands(session: Session, class_id: int) -> list[Seat]:
     for hand in marking_queries.hands_up(session, class_id):
         build = session.get_one(Build, hand.build_id)
         report = newest_report(build)
-        titles = {each.id: each.title for each in report.checks} if report else {}
+        titles = {check.id: check.title for check in report.checks} if report else {}
         found.append(
             Seat(
                 student_id=hand.student_id,

@@ -43,8 +43,8 @@ def draft_offers(
 
 def _offers(examined: Examined, part: str, a: str, b: str) -> list[Offer]:
     listed = examined.pointable.get(part, [])
-    chosen = [int(each) for each in (a, b) if each.isdecimal() and int(each) < len(listed)]
-    return offers(*(listed[each] for each in dict.fromkeys(chosen))) if chosen else []
+    chosen = [int(instance) for instance in (a, b) if instance.isdecimal() and int(instance) < len(listed)]
+    return offers(*(listed[number] for number in dict.fromkeys(chosen))) if chosen else []
 
 
 @router.post("/dimensions", name="add_dimension", dependencies=[CheckedForm])
@@ -143,8 +143,8 @@ def add_gap(
 @router.post("/changes", name="add_change", dependencies=[CheckedForm])
 def add_change(request: Request, found: OwnDraft, session: DbSession, size: _Text = "", value: _Text = "") -> Response:
     """Add a change test: one size set to another value, and the model handed in again."""
-    sizes = [each for each in (found.document or {}).get("checks", []) if each["kind"] == "dimension"]
-    check = next((each for each in sizes if each["id"] == size), None)
+    sizes = [check for check in (found.document or {}).get("checks", []) if check["kind"] == "dimension"]
+    check = next((candidate for candidate in sizes if candidate["id"] == size), None)
     if check is None:
         raise FormRejected("change", "no size was chosen", "Choose a dimension")
     return _add(request, session, found, check_factory.change(check, number_or_none(value)))

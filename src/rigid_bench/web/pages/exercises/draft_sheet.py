@@ -53,7 +53,7 @@ def shift_dimension(
     shifts = dict(document.get("shifts", {}))
     before = shifts.get(check, (0.0, 0.0))
     shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
-    if any(each["id"] == check for each in document.get("checks", [])):
+    if any(known_check["id"] == check for known_check in document.get("checks", [])):
         _keep(request, session, found, {**document, "shifts": shifts})
     if at:
         return desk_page(request, session, found, at, "_desk_drawing.html")

@@ -128,5 +128,5 @@ def zipped(name: str, content: bytes) -> Response:
 
 
 router = page_router()
-for each in (of_all, of_class):
-    router.include_router(each)
+for apirouter in (of_all, of_class):
+    router.include_router(apirouter)

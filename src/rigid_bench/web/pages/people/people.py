@@ -72,7 +72,10 @@ def people(
         classroom=classroom,
         count=len(students),
         pages=Pages(at=at, count=len(found)),
-        students=[(each, account_queries.may_manage(user, each)) for each in found[(at - 1) * PAGE : at * PAGE]],
+        students=[
+            (known_user, account_queries.may_manage(user, known_user))
+            for known_user in found[(at - 1) * PAGE : at * PAGE]
+        ],
         q=q,
         former=class_queries.former_students(session, classroom.id),
         teachers=class_queries.teachers_of_class(session, classroom.id),
@@ -148,12 +151,20 @@ def _facts(build: Build) -> dict[str, Any]:
         "state": build.state,
         "reports": [run.report for run in build.runs],
         "changed": [
-            {"check": each.check_id, "marks": each.marks, "comment": each.comment, "at": each.made_at.isoformat()}
-            for each in build.overrides
-            if each.undone_at is None
+            {
+                "check": override.check_id,
+                "marks": override.marks,
+                "comment": override.comment,
+                "at": override.made_at.isoformat(),
+            }
+            for override in build.overrides
+            if override.undone_at is None
         ],
-        "returned": [each.returned_at.isoformat() for each in build.returns],
-        "questions": [{"check": each.check_id, "text": each.text, "answer": each.answer} for each in build.questions],
+        "returned": [returned.returned_at.isoformat() for returned in build.returns],
+        "questions": [
+            {"check": question.check_id, "text": question.text, "answer": question.answer}
+            for question in build.questions
+        ],
     }
 
 
@@ -232,7 +243,7 @@ def change_class(
 def _grades(text: str) -> list[dict[str, Any]]:
     """Read grades, a line each: name, then the least percentage, such as "A 80"."""
     found = []
-    for line in filter(None, (each.strip() for each in text.splitlines())):
+    for line in filter(None, (line.strip() for line in text.splitlines())):
         name, _, least = line.replace(",", ".").rpartition(" ")
         try:
             found.append({"name": name.strip(" :"), "at_least": float(least.strip("% "))})
