@@ -27,8 +27,8 @@ def filled(database: Database, students: int) -> int:
             versions.append(keep_version(session, bundle, graded[place].prepared))
             exercise_queries.assign(session, class_id=class_id, version_id=versions[-1].id, place=k)
         for number, student in enumerate(people):
-            for version, (_, found) in zip(versions, samples, strict=True):
-                sample = found[number % len(found)]
+            for version, (_, graded_samples) in zip(versions, samples, strict=True):
+                sample = graded_samples[number % len(graded_samples)]
                 build = build_queries.add_build(
                     session, class_id=class_id, version_id=version.id, student_id=student.id, files={}
                 )

@@ -24,7 +24,7 @@ def limited(memory_bytes: int, scratch: str) -> None:
 def _times(running: Sandbox) -> list[float]:
     """Return the median time of each build, seconds."""
     graded = read_graded()
-    found = []
+    times = []
     for place, name in _BUILDS:
         bundle, files = dict(graded[place].bundle), dict(graded[place].samples[name].files)
         rounds = []
@@ -32,8 +32,8 @@ def _times(running: Sandbox) -> list[float]:
             began = time.perf_counter()
             running.run("grading.grade_files", bundle, files, name=name)
             rounds.append(time.perf_counter() - began)
-        found.append(statistics.median(rounds))
-    return found
+        times.append(statistics.median(rounds))
+    return times
 
 
 def main() -> None:

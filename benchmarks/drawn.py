@@ -43,33 +43,33 @@ def faults_of(report: DrawingReport, required: Sequence[str]) -> Faults:
     required
         Ids of the checks that must stand on a sheet.
     """
-    found = Faults()
+    faults = Faults()
     for sheet in report.sheets:
-        found += _faults(sheet)
+        faults += _faults(sheet)
     shown = [check for sheet in report.sheets for own in sheet.dimensions for check in own.checks]
-    found.checks_not_shown = len(set(required) - set(shown))
-    found.twice = sum(shown.count(check) > 1 for check in set(shown))
-    return found
+    faults.checks_not_shown = len(set(required) - set(shown))
+    faults.twice = sum(shown.count(check) > 1 for check in set(shown))
+    return faults
 
 
 def _faults(sheet: SheetReport) -> Faults:
     lines = [(line, shapely.LineString(line.points)) for line in sheet.lines if line.kind in _INK]
     tree = shapely.STRtree([geometry for _, geometry in lines])
     boxes = [shapely.Polygon(text.corners).buffer(-_SLACK) for text in sheet.texts]
-    found = Faults(dimensions=len(sheet.dimensions))
+    faults = Faults(dimensions=len(sheet.dimensions))
     for text, box in zip(sheet.texts, boxes, strict=True):
         met = [lines[k][0] for k in tree.query(box, predicate="intersects")]
-        found.texts_on_lines += any(not (text.role == "balloon" and line.kind == "balloon") for line in met)
-    found.texts_on_texts = sum(a.intersects(b) for a, b in itertools.combinations(boxes, 2))
+        faults.texts_on_lines += any(not (text.role == "balloon" and line.kind == "balloon") for line in met)
+    faults.texts_on_texts = sum(a.intersects(b) for a, b in itertools.combinations(boxes, 2))
     leaders = [pair for pair in lines if pair[0].kind == "leader"]
-    found.leaders_crossing = sum(
+    faults.leaders_crossing = sum(
         one.crosses(two) for (a, one), (b, two) in itertools.combinations(leaders, 2) if a.dimension != b.dimension
     )
-    found.crossings = _crossings(lines)
-    found.holes_without_centre = sum(
+    faults.crossings = _crossings(lines)
+    faults.holes_without_centre = sum(
         not _has_centre(feature.centre, sheet, feature.view) for feature in sheet.features if feature.kind == "hole"
     )
-    return found
+    return faults
 
 
 def _crossings(lines: Sequence[tuple[LineReport, shapely.LineString]]) -> int:

@@ -145,14 +145,14 @@ def solved(name: str, asked: Build) -> None:
     system = System(asked, _TOLERANCE)
 
     def step() -> None:
-        found = linearise(system, list(system.poses))
-        found.meeting(-found.residuals)
+        linearised = linearise(system, list(system.poses))
+        linearised.meeting(-linearised.residuals)
 
     reference = best(step, 3)
     started = time.perf_counter()
-    found = solve(asked, tolerance=_TOLERANCE)
+    solution = solve(asked, tolerance=_TOLERANCE)
     ours = time.perf_counter() - started
-    state = "holds" if found.satisfied else f"clash of {len(found.conflict_set)}"
+    state = "holds" if solution.satisfied else f"clash of {len(solution.conflict_set)}"
     print(
         f"{name:24} {len(asked.instances):5} {ours:8.3f} {reference:8.4f} {ours / reference:7.0f}  {state}", flush=True
     )

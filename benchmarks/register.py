@@ -55,13 +55,13 @@ def main() -> None:
     for name, own in cases:
         second, part = timed(step_bytes(Pos(50, 60, 70) * Rot(10, 20, 30) * own, "Mine"))
         started = time.perf_counter()
-        found = register(reference, part, tolerance=_TOLERANCE)
+        registrations = register(reference, part, tolerance=_TOLERANCE)
         taken = time.perf_counter() - started
         ratio = taken / (first + second)
         counts = f"{len(part.surfaces):8} {first + second:20.3f} {taken:12.3f}"
-        measuring = measured(RegisteredPart(reference, part, found[0]))
+        measuring = measured(RegisteredPart(reference, part, registrations[0]))
         share = f"{measuring:11.3f} {measuring / taken:15.2f}"
-        print(f"{name:12} {counts} {ratio:6.2f} {found[0].likeness:9.4f} {share}")
+        print(f"{name:12} {counts} {ratio:6.2f} {registrations[0].likeness:9.4f} {share}")
 
 
 def measured(laid: RegisteredPart) -> float:

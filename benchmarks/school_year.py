@@ -65,12 +65,12 @@ def _plain(report: dict[str, Any]) -> dict[str, Any]:
 
 def _versions(database: Database, graded: Sequence[GradedExercise]) -> list[ExerciseVersion]:
     with database.session() as session:
-        found = []
+        versions = []
         for place in range(_EXERCISES):
             own = graded[place % len(graded)]
             document = json.loads(own.bundle["exercise.json"]) | {"id": f"copy-{place}", "title": f"Exercise {place}"}
             bundle = {**own.bundle, "exercise.json": json.dumps(document).encode()}
-            found.append(keep_version(session, bundle, own.prepared))
+            versions.append(keep_version(session, bundle, own.prepared))
         session.execute(
             text("create table samples (place int, number int, count int, report jsonb, open_checks jsonb)")
         )
@@ -84,7 +84,7 @@ def _versions(database: Database, graded: Sequence[GradedExercise]) -> list[Exer
                 ]
                 values = {"place": place, "number": number, "count": len(reports)}
                 session.execute(_SAMPLE, values | {"report": json.dumps(report), "open": json.dumps(missed)})
-        return found
+        return versions
 
 
 def _class(database: Database, number: int, versions: Sequence[ExerciseVersion], students: int, secret: str) -> int:

@@ -83,15 +83,15 @@ def main() -> None:
     whole = Faults()
     for name, demo in (("weather mast", weather_mast), ("drill jig", drill_jig), ("pedal bin", pedal_bin),
                        ("seed drawer", seed_drawer)):  # fmt: skip
-        report, found = drawn(read_exercise(demo.bundle()))
-        line(name, found, max(share_in_use(sheet) for sheet in report.sheets))
-        whole += found
+        report, faults = drawn(read_exercise(demo.bundle()))
+        line(name, faults, max(share_in_use(sheet) for sheet in report.sheets))
+        whole += faults
     uses = []
     generated = Faults()
     for number, solid in enumerate(generated_parts(_PARTS)):
         bundle = propose(step_bytes(solid, "P"), name="p.step", title=f"P{number}", tolerance=_TOLERANCE)
-        report, found = drawn(read_exercise(bundle))
-        generated += found
+        report, faults = drawn(read_exercise(bundle))
+        generated += faults
         uses.append(share_in_use(report.sheets[0]))
     line(f"{_PARTS} generated", generated, float(np.mean(uses)))
     whole += generated

@@ -29,17 +29,17 @@ def report(*arguments: str | Path) -> Any:
 
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory: pytest.TempPathFactory, seed_drawer: dict[str, bytes]) -> Path:
-    found = tmp_path_factory.mktemp("cli")
-    (found / "exercise").mkdir()
+    path = tmp_path_factory.mktemp("cli")
+    (path / "exercise").mkdir()
     for name, content in seed_drawer.items():
-        (found / "exercise" / name).write_bytes(content)
+        (path / "exercise" / name).write_bytes(content)
     for name, content in RIGHT.items():
-        (found / name).write_bytes(content)
-    (found / "plate.step").write_bytes(step(plate_with_four_holes(), "Base plate"))
-    (found / "latch.build.json").write_bytes(latch.build(latch.all_mates()))
-    (found / "text.step").write_text("hello")
-    (found / "bad.json").write_text('{"format": "rigid-bench/build", "instances": [{"id": 1}]}')
-    return found
+        (path / name).write_bytes(content)
+    (path / "plate.step").write_bytes(step(plate_with_four_holes(), "Base plate"))
+    (path / "latch.build.json").write_bytes(latch.build(latch.all_mates()))
+    (path / "text.step").write_text("hello")
+    (path / "bad.json").write_text('{"format": "rigid-bench/build", "instances": [{"id": 1}]}')
+    return path
 
 
 def test_measure_gives_the_format(folder: Path) -> None:

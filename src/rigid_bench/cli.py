@@ -143,13 +143,13 @@ def _measured_parts(file: Path, data: bytes) -> dict[str, Any]:
                 # what cannot be read has a placeholder for its inertia, which is said
                 with suppress(RigidBenchError):
                     reports[name] = run("measuring.measure_step", _read(path), _name(path), None, name=_name(path))
-    found = {}
+    measured_parts = {}
     for part in parts:
         models = reports[part.file].parts if part.file in reports else []
         own = next((model for model in models if part.product in (None, model.name, model.id)), None)
         if own is not None:
-            found[part.id] = {"volume": own.volume, "centroid": own.centroid, "extents": own.extents}
-    return found
+            measured_parts[part.id] = {"volume": own.volume, "centroid": own.centroid, "extents": own.extents}
+    return measured_parts
 
 
 def _build_of(file: Path) -> bytes:

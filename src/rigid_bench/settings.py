@@ -281,7 +281,7 @@ def _given() -> dict[str, str]:
     return in_file | {name: value for name, value in os.environ.items() if name.startswith(_PREFIX)}
 
 
-def in_force(found: Settings) -> Iterator[SettingInForce]:
+def in_force(settings: Settings) -> Iterator[SettingInForce]:
     """List every setting with its value, its default and where it comes from."""
     path = settings_file()
     in_file = set(dotenv_values(path)) if path else set()
@@ -289,7 +289,7 @@ def in_force(found: Settings) -> Iterator[SettingInForce]:
         name = f"{_PREFIX}{field.upper()}"
         yield SettingInForce(
             name=name,
-            value=_covered(field, str(getattr(found, field))),
+            value=_covered(field, str(getattr(settings, field))),
             default=_covered(field, str(info.default)),
             source="environment" if name in os.environ else "file" if name in in_file else "default",
             meaning=info.description or "",

@@ -30,19 +30,19 @@ GOOD = step(plate_with_four_holes(), "NAME")
 
 @pytest.fixture(scope="module")
 def measuring() -> Iterator[Sandbox]:
-    with Sandbox(Limits(seconds=8)) as found:
-        yield found
+    with Sandbox(Limits(seconds=8)) as sandbox:
+        yield sandbox
 
 
 def outcome(measuring: Sandbox, data: bytes) -> MeasureReport | str:
     """Return the report, or the one line that the user gets."""
     line = ""
     try:
-        found: MeasureReport = measuring.run("measuring.measure_step", data, "kit.step", None, name="kit.step")
+        measure: MeasureReport = measuring.run("measuring.measure_step", data, "kit.step", None, name="kit.step")
     except RigidBenchError as exc:
         line = str(exc)
     assert "\n" not in line
-    return line or found
+    return line or measure
 
 
 def first(pattern: bytes, replacement: bytes, data: bytes = GOOD) -> bytes:
@@ -117,8 +117,8 @@ def test_a_number_that_cannot_be_meant_is_refused_before_the_kernel_sees_it(numb
 
 
 def test_a_missing_face_is_not_measured_in_silence(measuring: Sandbox) -> None:
-    found = outcome(measuring, first(rb"CLOSED_SHELL\('',\(#\d+,", b"CLOSED_SHELL('',("))
-    assert isinstance(found, str) or not found.parts[0].closed
+    measure = outcome(measuring, first(rb"CLOSED_SHELL\('',\(#\d+,", b"CLOSED_SHELL('',("))
+    assert isinstance(measure, str) or not measure.parts[0].closed
 
 
 def test_an_assembly_that_multiplies_is_counted_before_it_is_expanded(measuring: Sandbox) -> None:
@@ -129,10 +129,10 @@ def test_an_assembly_that_multiplies_is_counted_before_it_is_expanded(measuring:
 
 def test_latin_1_and_missing_names_are_shown_as_text(measuring: Sandbox) -> None:
     for name in (b"Gr\xf6\xdfe", b"", b"<script>alert(1)</script>"):
-        found = outcome(measuring, GOOD.replace(b"NAME", name))
-        assert isinstance(found, MeasureReport)
-        assert found.parts[0].name.isprintable()
-        assert found.parts[0].name
+        measure = outcome(measuring, GOOD.replace(b"NAME", name))
+        assert isinstance(measure, MeasureReport)
+        assert measure.parts[0].name.isprintable()
+        assert measure.parts[0].name
 
 
 def test_a_crossed_sketch_is_no_solid() -> None:

@@ -101,9 +101,9 @@ def test_what_fails_again_and_again_says_so_on_the_bench(database: Database, sch
         with pytest.raises(ConnectionError):
             perform_or_give_up(nth_try(database, 3), kind(bench_id=number, at=0))
     with database.session() as session:
-        found = session.get_one(Bench, number)
-        assert found.state == "refused"
-        for why in (found.apart, found.ways, found.step_error):
+        bench = session.get_one(Bench, number)
+        assert bench.state == "refused"
+        for why in (bench.apart, bench.ways, bench.step_error):
             assert "no fault of yours" in (why or {})["problem"]
 
 

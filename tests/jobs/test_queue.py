@@ -42,8 +42,8 @@ def hand_in(database: Database, school: School, files: dict[str, bytes] = RIGHT,
 
 def state(database: Database, build_id: int) -> str:
     with database.session() as session:
-        found = session.get(Build, build_id)
-        return found.state if found else "gone"
+        build = session.get(Build, build_id)
+        return build.state if build else "gone"
 
 
 def wait_for(condition: Callable[[], bool], *, seconds: float) -> None:

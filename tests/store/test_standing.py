@@ -133,12 +133,12 @@ def made(database: Database) -> Iterator[tuple[Session, Made]]:
 
 def hand_in(session: Session, made: Made, who: int, sample: str = "right") -> Build:
     room, people, version = made
-    found = read_graded()[1].samples[sample]
+    graded_sample = read_graded()[1].samples[sample]
     build = build_queries.add_build(
-        session, class_id=room.id, version_id=version.id, student_id=people[who].id, files=found.files
+        session, class_id=room.id, version_id=version.id, student_id=people[who].id, files=graded_sample.files
     )
     work_queries.finish_measuring(
-        session, build.id, version_id=version.id, engine_version=ENGINE_VERSION, report=found.report
+        session, build.id, version_id=version.id, engine_version=ENGINE_VERSION, report=graded_sample.report
     )
     session.refresh(build)
     return build

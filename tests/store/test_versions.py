@@ -43,7 +43,7 @@ def contents(url: str, columns: dict[str, list[str]] | None = None) -> dict[str,
             names = columns.get(table, []) if columns is not None else [name for (name,) in known]
             if names:
                 listed = ", ".join(f'"{name}"' for name in names)
-                found = connection.execute(f'select {listed} from "{table}"').fetchall()  # type: ignore[call-overload]
+                found = connection.execute(f'select {listed} from "{table}"').fetchall()
                 rows[table] = (names, sorted(map(repr, found)))
         return rows
 

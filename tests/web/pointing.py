@@ -82,16 +82,16 @@ def _covered(points: _Array, own: NDArray[np.int64], all_: _Array, axes: _Array)
     return np.asarray(hit.any(axis=1))
 
 
-def _without(found: _Triangles, name: str) -> _Triangles:
-    kept = [k for k, feature in enumerate(found.features) if feature[0] != name]
-    return _Triangles(found.corners[kept], [found.features[k] for k in kept])
+def _without(triangles: _Triangles, name: str) -> _Triangles:
+    kept = [k for k, feature in enumerate(triangles.features) if feature[0] != name]
+    return _Triangles(triangles.corners[kept], [triangles.features[k] for k in kept])
 
 
-def _seen_from(found: _Triangles, wanted: tuple[str, int]) -> tuple[int, int, _Array] | None:
+def _seen_from(triangles: _Triangles, wanted: tuple[str, int]) -> tuple[int, int, _Array] | None:
     """Return the steps to a view in which a face is seen best, and the place on it to press; None for no view."""
-    own = np.array([k for k, feature in enumerate(found.features) if feature == wanted], dtype=np.int64)
-    middles = found.corners[own].mean(axis=1)
-    edges = found.corners[own][:, 1:] - found.corners[own][:, :1]
+    own = np.array([k for k, feature in enumerate(triangles.features) if feature == wanted], dtype=np.int64)
+    middles = triangles.corners[own].mean(axis=1)
+    edges = triangles.corners[own][:, 1:] - triangles.corners[own][:, :1]
     normals = np.cross(edges[:, 0], edges[:, 1])
     best: tuple[float, tuple[int, int, _Array]] | None = None
     for turn in _TURNS:
@@ -102,7 +102,7 @@ def _seen_from(found: _Triangles, wanted: tuple[str, int]) -> tuple[int, int, _A
             order = order[shown[order] > 0]
             if not len(order) or (best and shown[order[0]] <= best[0]):
                 continue
-            free = order[~_covered(middles[order], own[order], found.corners, axes)]
+            free = order[~_covered(middles[order], own[order], triangles.corners, axes)]
             if len(free) and (best is None or shown[free[0]] > best[0]):
                 best = (float(shown[free[0]]), (turn, lift, middles[free[0]]))
     return best[1] if best else None
@@ -110,11 +110,13 @@ def _seen_from(found: _Triangles, wanted: tuple[str, int]) -> tuple[int, int, _A
 
 def press_face(page: Page, instance: str, number: int) -> None:
     """Look round with the shift key held, come near by the wheel, shift by the right button, and press on a face."""
-    found, hidden = _standing(page), ""
-    seen = _seen_from(found, (instance, number))
+    triangles, hidden = _standing(page), ""
+    seen = _seen_from(triangles, (instance, number))
     if seen is None:  # a part that covers it is hidden for the moment
-        names = [candidate for candidate in dict.fromkeys(name for name, _ in found.features) if candidate != instance]
-        tried = ((name, _seen_from(_without(found, name), (instance, number))) for name in names)
+        names = [
+            candidate for candidate in dict.fromkeys(name for name, _ in triangles.features) if candidate != instance
+        ]
+        tried = ((name, _seen_from(_without(triangles, name), (instance, number))) for name in names)
         hidden, seen = next((name, view) for name, view in tried if view)
         _switch(page, "hide", hidden)
     turn, lift, place = seen

@@ -129,10 +129,10 @@ def test_it_goes_out_as_a_step_file_as_it_stands(student: Page, database: Databa
     page.get_by_text("Save as").click()
     with page.expect_download(timeout=60_000) as waited:
         page.get_by_role("button", name="STEP, each part where it stands").click()
-    found = read_step(waited.value.path().read_bytes(), name="bench.step")
-    assert {part.name for part in found.parts} == {"Housing", "Drawer", "Knob"}
+    model = read_step(waited.value.path().read_bytes(), name="bench.step")
+    assert {part.name for part in model.parts} == {"Housing", "Drawer", "Knob"}
     state = page.request.get(f"{page.url.split('/build.step')[0]}/state").json()
-    for instance in found.instances:
+    for instance in model.instances:
         assert instance.pose.position == pytest.approx(np.array(state["poses"][instance.name][12:15]), abs=1e-6)
 
 

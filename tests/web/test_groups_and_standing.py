@@ -46,10 +46,10 @@ def staged(database: Database, school: School) -> int:
 def new_students(database: Database, school: School, *logins: str) -> list[User]:
     with database.session() as session:
         home = session.get_one(User, school.teacher_id)
-        found = [add_student(session, login, home) for login in logins]
-        for user in found:
+        users = [add_student(session, login, home) for login in logins]
+        for user in users:
             class_queries.join(session, school.class_id, user.id)
-        return found
+        return users
 
 
 def groups(database: Database, school: School, version_id: int) -> set[frozenset[int]]:

@@ -15,12 +15,12 @@ def base(school: School) -> str:
 
 
 def pages(address: str, school: School, query: str = "") -> list[tuple[str, tuple[float, float]]]:
-    found = PdfReader(
+    page_objects = PdfReader(
         io.BytesIO(Visitor(address, people.STUDENT).get(f"{base(school)}/sheet.pdf{query}").content)
     ).pages
     return [
         (" ".join(page.extract_text().split()), (float(page.mediabox.width), float(page.mediabox.height)))
-        for page in found
+        for page in page_objects
     ]
 
 

@@ -71,8 +71,8 @@ def test_what_is_understood_of_a_list(
 def test_a_line_that_cannot_be_taken_says_why(
     database: Database, school: School, text: str, line: int, fault: str
 ) -> None:
-    found = understood(database, school, text).faults
-    assert [(student.line, fault in student.fault) for student in found] == [(line, True)]
+    students = understood(database, school, text).faults
+    assert [(student.line, fault in student.fault) for student in students] == [(line, True)]
 
 
 @pytest.mark.parametrize("text", ["", "\n \n", "name", "Surname,First name\n", "x\n" * 501])

@@ -240,9 +240,9 @@ def test_shifts_on_the_sheet_at_once_are_all_kept(
             pool.map(lambda check: teacher.post(f"/drafts/{draft_id}/shifts", data={"check": check, "x": "5"}), checks)
         )
     with database.session() as session:
-        found = session.get_one(Draft, draft_id)
-        assert found.document
-        assert set(found.document["shifts"]) == set(checks)
+        draft = session.get_one(Draft, draft_id)
+        assert draft.document
+        assert set(draft.document["shifts"]) == set(checks)
 
 
 def test_a_shift_while_a_draft_is_looked_at_does_not_leave_it_waiting(

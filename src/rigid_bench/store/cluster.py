@@ -174,18 +174,18 @@ def binaries(data: Path | None = None) -> Path:
         There is none.
     """
     made_by = data / "PG_VERSION" if data else Path()
-    found = sorted(
+    paths = sorted(
         (path for path in _BINARIES.glob("*/bin") if (path / "initdb").exists()),
         key=lambda path: [int(number) for number in re.findall(r"\d+", path.parent.name)],
     )
     if made_by.is_file():
         version = made_by.read_text(encoding="utf-8").strip()
-        found = [path for path in found if path.parent.name == version]
-        if not found:
+        paths = [path for path in paths if path.parent.name == version]
+        if not paths:
             raise ClusterFailed("PostgreSQL", f"version {version}, which made {data}, is gone", "Start with FRESH=1")
-    if not found:
+    if not paths:
         raise ClusterFailed("PostgreSQL", "it is not installed", "Run: make setup")
-    return found[-1]
+    return paths[-1]
 
 
 def free_port() -> int:

@@ -38,15 +38,15 @@ class Unfinished:
 
 def unfinished(builds: Sequence[Build], rules: ClassRules) -> list[Unfinished]:
     """List the builds that are not done with: a question has no answer, or a row has no judgement."""
-    found = []
+    unfinished_cards = []
     for build in builds:
         own, withdrawn = standing(build), rules.of(build.version, build.student_id).withdrawn
         counted = [check for check in own.checks or () if check.id not in withdrawn]
         questions = [check.title for check in counted if check.id in own.questions]
         unjudged = [check.title for check in counted if check.by_person and check.id not in own.marks]
         if questions or unjudged:
-            found.append(Unfinished(build=build, questions=questions, unjudged=unjudged))
-    return found
+            unfinished_cards.append(Unfinished(build=build, questions=questions, unjudged=unjudged))
+    return unfinished_cards
 
 
 def return_builds(session: Session, builds: Sequence[Build], rules: ClassRules, *, teacher_id: int, batch: str) -> int:

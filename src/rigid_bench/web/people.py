@@ -100,9 +100,9 @@ def check_new_person(*, login: str, name: str, password: str) -> NewPerson:
     FormRejected
         Something of it cannot be used.
     """
-    found = NewPerson(login=check_login(login), name=check_name(name))
-    check_password(password, of=(found.login, found.name))
-    return found
+    new_person = NewPerson(login=check_login(login), name=check_name(name))
+    check_password(password, of=(new_person.login, new_person.name))
+    return new_person
 
 
 def check_free_login(session: Session, *, login: str) -> None:

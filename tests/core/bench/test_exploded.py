@@ -36,22 +36,22 @@ def drawn(*placed: tuple[str, float]) -> Exploded:
 
 
 def test_parts_leave_along_their_own_lines_the_last_to_come_first() -> None:
-    found = drawn(("block", 0), ("pin", 7), ("lid", 13))
-    assert found.order[0] == "block-1"
-    assert set(found.order[1:]) == {"pin-1", "lid-1"}
-    assert (found.stuck, found.hidden) == ([], [])
-    assert [balloon.number for balloon in found.balloons] == [1, 2, 3]
-    levels = {balloon.instance: balloon.at[1] for balloon in found.balloons}
+    exploded = drawn(("block", 0), ("pin", 7), ("lid", 13))
+    assert exploded.order[0] == "block-1"
+    assert set(exploded.order[1:]) == {"pin-1", "lid-1"}
+    assert (exploded.stuck, exploded.hidden) == ([], [])
+    assert [balloon.number for balloon in exploded.balloons] == [1, 2, 3]
+    levels = {balloon.instance: balloon.at[1] for balloon in exploded.balloons}
     assert levels["block-1"] < min(levels["pin-1"], levels["lid-1"])
-    assert len(found.trails) == 2
-    for (x, _), (to_x, _) in found.trails:  # straight up, as the view has it
+    assert len(exploded.trails) == 2
+    for (x, _), (to_x, _) in exploded.trails:  # straight up, as the view has it
         assert x == pytest.approx(to_x, abs=1e-3)
 
 
 def test_what_nothing_lets_out_is_said_and_what_is_inside_is_hidden() -> None:
-    found = drawn(("box", 0), ("core", 0))
-    assert (found.stuck, found.hidden) == (["core-1"], ["core-1"])
-    assert found.order == ["box-1"]
+    exploded = drawn(("box", 0), ("core", 0))
+    assert (exploded.stuck, exploded.hidden) == (["core-1"], ["core-1"])
+    assert exploded.order == ["box-1"]
     alone = drawn(("block", 0))
     assert (alone.order, alone.trails, alone.stuck) == (["block-1"], [], [])
 
@@ -72,19 +72,19 @@ def test_it_is_printed_at_a_standard_scale_with_its_order_and_what_is_hidden() -
     placed = [Placed(id=f"{part}-1", part=part, position=[0, 0, z])
               for part, z in (("block", 0), ("pin", 7), ("lid", 13))]  # fmt: skip
     state = BenchState(placed=placed)
-    found = explode(PARTS, state, share=1.0, tolerance=TOLERANCE)
+    exploded = explode(PARTS, state, share=1.0, tolerance=TOLERANCE)
     parts = BenchParts(parts=[BenchPart(id=name, name=name.title(), count=1, features=[], box=[])
                               for name in ("block", "pin", "lid")])  # fmt: skip
     called = labels(state, parts)
-    report = apart_report(found, state, parts, title="Gate", name="Sam Sill", called=called)
+    report = apart_report(exploded, state, parts, title="Gate", name="Sam Sill", called=called)
     (sheet,) = report.sheets
     assert sheet.scale in ("5:1", "2:1", "1:1")
     texts = [text.text for text in sheet.texts]
     assert [text for text in texts if text.endswith(("  Block", "  Pin", "  Lid"))] == [
-        f"{number}  {called[name]}" for number, name in enumerate(found.order, 1)
+        f"{number}  {called[name]}" for number, name in enumerate(exploded.order, 1)
     ]
     assert not faults_of(report, []).texts_on_texts
-    gone = found.model_copy(update={"hidden": ["pin-1"]})
+    gone = exploded.model_copy(update={"hidden": ["pin-1"]})
     (warned,) = apart_report(gone, state, parts, title="Gate", name="Sam Sill", called=called).sheets
     assert any(text.text == "Pin: hidden in this view" for text in warned.texts)
     assert len([text for text in warned.texts if text.role == "balloon"]) == 2

@@ -43,9 +43,9 @@ def test_the_other_screws_go_into_the_like_holes_as_the_first() -> None:
     assert len(screws) == 4
     assert len({tuple(round(value, 3) for value in own.position) for own in screws}) == 4
     assert {round(own.position[2], 6) for own in screws} == {20.0}
-    found = work.answer(after, tolerance=TOLERANCE)
-    assert (found.clashing, found.redundant) == ((), ())
-    assert [found.instances[own.id].degrees for own in screws] == [1, 1, 1, 1]
+    answer = work.answer(after, tolerance=TOLERANCE)
+    assert (answer.clashing, answer.redundant) == ((), ())
+    assert [answer.instances[own.id].degrees for own in screws] == [1, 1, 1, 1]
     assert len({mate.id for mate in after.mates}) == len(after.mates)
     assert like_places(after, loose(), "screw-1") == []
 

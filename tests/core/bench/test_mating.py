@@ -78,15 +78,15 @@ def begun(part: str) -> BenchState:
 @pytest.mark.parametrize(("quarters", "x"), [(0, [1, 0, 0]), (1, [0, 1, 0]), (2, [-1, 0, 0]), (3, [0, -1, 0])])
 def test_a_part_is_turned_by_quarters_before_it_is_mated(quarters: int, x: list[float]) -> None:
     a, b = ("base-1", "top face, z = 12"), ("collar-1", "bottom face, z = 0")
-    found = mated(begun("collar"), a, b, "faces-meet", quarters=quarters)
-    assert turned(found, "collar-1") == pytest.approx(x, abs=1e-9)
-    assert not work.answer(found, tolerance=TOLERANCE).clashing
+    state = mated(begun("collar"), a, b, "faces-meet", quarters=quarters)
+    assert turned(state, "collar-1") == pytest.approx(x, abs=1e-9)
+    assert not work.answer(state, tolerance=TOLERANCE).clashing
 
 
 def test_a_quarter_that_the_other_mates_forbid_changes_nothing() -> None:
     a, b = ("base-1", "top face, z = 12"), ("mast-1", "bottom face, z = 0")
-    found = mated(assembled(), a, b, "faces-meet", quarters=1)
-    assert [instance.position for instance in found.placed] == [
+    state = mated(assembled(), a, b, "faces-meet", quarters=1)
+    assert [instance.position for instance in state.placed] == [
         pytest.approx(instance.position, abs=1e-9) for instance in assembled().placed
     ]
 
@@ -99,12 +99,12 @@ def test_a_quarter_that_the_other_mates_forbid_changes_nothing() -> None:
 )  # fmt: skip
 def test_a_joint_leaves_what_its_name_says(doing: str, value: float | None, left: list[str]) -> None:
     a, b = ("base-1", "Ø4 hole, x = 22, y = 0"), ("collar-1", "Ø20.4 hole, x = 0, y = 0")
-    found = mated(begun("collar"), a, b, doing, value=value)
-    answer = work.answer(found, tolerance=TOLERANCE)
+    state = mated(begun("collar"), a, b, doing, value=value)
+    answer = work.answer(state, tolerance=TOLERANCE)
     assert not answer.clashing
     assert sorted(motion.kind for motion in answer.motions("collar-1")) == left
     if doing != "fix-together":
-        collar = found.instance("collar-1")
+        collar = state.instance("collar-1")
         assert collar
         assert collar.position[:2] == pytest.approx([22, 0], abs=1e-6)
 
@@ -121,9 +121,9 @@ def test_fixed_parts_stay_as_they_stand_or_turn_over() -> None:
 def test_faces_slide_along_their_normals_and_a_flip_turns_the_part_round() -> None:
     a, b = ("base-1", "top face, z = 12"), ("collar-1", "bottom face, z = 0")
     for is_flipped, z in ((False, 1.0), (True, -1.0)):
-        found = mated(begun("collar"), a, b, "slide-along", is_flipped=is_flipped)
-        answer = work.answer(found, tolerance=TOLERANCE)
-        collar = found.instance("collar-1")
+        state = mated(begun("collar"), a, b, "slide-along", is_flipped=is_flipped)
+        answer = work.answer(state, tolerance=TOLERANCE)
+        collar = state.instance("collar-1")
         assert collar
         assert collar.pose.direction([0, 0, 1])[2] == pytest.approx(z)
         assert [motion.kind for motion in answer.motions("collar-1")] == ["translation"]
@@ -132,9 +132,9 @@ def test_faces_slide_along_their_normals_and_a_flip_turns_the_part_round() -> No
 
 def test_a_joint_may_have_limits_and_a_pair_of_faces_may_not() -> None:
     a, b = ("base-1", "Ø4 hole, x = 22, y = 0"), ("collar-1", "Ø20.4 hole, x = 0, y = 0")
-    found = mated(begun("collar"), a, b, "turn-about", limits=(-30.0, 60.0))
-    assert found.mates[0].limits
-    assert found.mates[0].limits.rotation == [-30, 60]
+    state = mated(begun("collar"), a, b, "turn-about", limits=(-30.0, 60.0))
+    assert state.mates[0].limits
+    assert state.mates[0].limits.rotation == [-30, 60]
     with pytest.raises(FormRejected, match="has none"):
         mated(begun("collar"), a, b, "share-an-axis", limits=(0.0, 1.0))
     with pytest.raises(FormRejected, match="a screw needs one"):

@@ -55,8 +55,8 @@ def test_a_joints_limit_stops_a_drag() -> None:
     ]
     held = held.model_copy(update={"placed": placed})
 
-    def angle(found: moving.Moved) -> float:
-        vane = found.states[-1].instance("vane-1")
+    def angle(moved: moving.Moved) -> float:
+        vane = moved.states[-1].instance("vane-1")
         assert vane
         turned = vane.pose.direction([1, 0, 0])
         return math.degrees(math.atan2(turned[1], turned[0]))
@@ -84,8 +84,8 @@ def test_driving_the_linkage_moves_all_its_links_and_every_mate_holds() -> None:
     files = pedal_bin.SAMPLES[0].files()
     parts = handed_parts(files, tolerance=TOLERANCE).parts
     state = BenchState(placed=parts.placed, mates=parts.mates)
-    found = work.answer(state, tolerance=TOLERANCE)
-    assert found.mobility == 1
+    answer = work.answer(state, tolerance=TOLERANCE)
+    assert answer.mobility == 1
     pedal = next(instance for instance in state.placed if instance.part == "pedal")
     frames = moving.nudge(state, parts, pedal.id, 0, tolerance=TOLERANCE).states
     for frame in frames[:: max(1, len(frames) // 6)]:

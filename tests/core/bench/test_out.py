@@ -48,10 +48,10 @@ def test_it_goes_out_as_a_step_assembly_and_comes_back_as_it_stood() -> None:
     shapes = shapes_of(read_exercise(weather_mast.bundle()), None, tolerance=TOLERANCE)
     names = {part.id: part.name for part in loose().parts}
     state = place(place(state, loose(), "screw"), loose(), "screw")
-    found = read_step(step_of_bench(state, shapes, names), name="bench.step")
-    assert [part.name for part in found.parts] == ["Base", "Mast", "Collar", "Vane", "Screw M5 x 16"]
-    assert [instance.name for instance in found.instances] == [instance.id for instance in state.placed]
-    for mine, theirs in zip(state.placed, found.instances, strict=True):
+    model = read_step(step_of_bench(state, shapes, names), name="bench.step")
+    assert [part.name for part in model.parts] == ["Base", "Mast", "Collar", "Vane", "Screw M5 x 16"]
+    assert [instance.name for instance in model.instances] == [instance.id for instance in state.placed]
+    for mine, theirs in zip(state.placed, model.instances, strict=True):
         assert mine.pose.is_close(theirs.pose, mm=1e-6, rad=1e-9)
     with pytest.raises(FormRejected, match="no part is placed"):
         step_of_bench(BenchState(), shapes, names)

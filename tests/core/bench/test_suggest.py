@@ -23,9 +23,9 @@ def test_a_positioned_model_becomes_a_declared_build() -> None:
     state = work.ground(BenchState(placed=parts.placed), base.id)
     assert {instance.part for instance in state.placed} == {"housing", "drawer", "knob"}
     answer = work.answer(state, tolerance=TOLERANCE)
-    found = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
-    assert found
-    for number, suggestion in enumerate(found):
+    suggestions = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
+    assert suggestions
+    for number, suggestion in enumerate(suggestions):
         mate = suggestion.mate.model_copy(update={"id": f"m{number}"})
         state = mating.with_mate(state, mate, tolerance=TOLERANCE)
     assert [instance.position for instance in state.placed] == [
@@ -35,7 +35,7 @@ def test_a_positioned_model_becomes_a_declared_build() -> None:
     assert not answer.clashing
     assert answer.mobility < 12
     again = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
-    assert not {suggestion.words for suggestion in again} & {suggestion.words for suggestion in found}
+    assert not {suggestion.words for suggestion in again} & {suggestion.words for suggestion in suggestions}
 
 
 def test_they_come_from_where_parts_stand_now_and_go_once_they_are_held() -> None:

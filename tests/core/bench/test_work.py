@@ -33,15 +33,17 @@ def test_each_mate_takes_away_what_the_core_says() -> None:
         if part:
             state = work.place(state, loose(), part)
         state = mated(state, a, b, doing)
-        found = work.answer(state, tolerance=TOLERANCE)
-        seen.append(found.instances[b[0]].degrees)
+        answer = work.answer(state, tolerance=TOLERANCE)
+        seen.append(answer.instances[b[0]].degrees)
         report = freedom_report(
             read_build(json.dumps(state.build_document(loose())).encode(), name="b"), tolerance=TOLERANCE
         )
-        assert {k: v.degrees for k, v in found.instances.items()} == {k: v.degrees for k, v in report.instances.items()}
+        assert {k: v.degrees for k, v in answer.instances.items()} == {
+            k: v.degrees for k, v in report.instances.items()
+        }
         assert report.satisfied
     assert seen == [2, 1, 0, 2, 2, 2]
-    assert found.mobility == 3
+    assert answer.mobility == 3
 
 
 def test_taking_a_part_away_takes_its_mates() -> None:

@@ -63,11 +63,11 @@ def plate() -> Any:
 
 
 def bores() -> list[CheckModel]:
-    found = []
+    checks = []
     for x, y in PLACES:
         bore = wall((x, y, 0), Z, 3)
-        found += [check("position", bore, LEFT), check("position", bore, FRONT), check("diameter", bore)]
-    return found
+        checks += [check("position", bore, LEFT), check("position", bore, FRONT), check("diameter", bore)]
+    return checks
 
 
 def test_a_block_takes_three_sizes_one_less_is_missing_one_more_is_given_twice() -> None:

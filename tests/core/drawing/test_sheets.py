@@ -27,18 +27,18 @@ def test_demo_sheets_have_no_fault_and_show_every_size(name: str) -> None:
     bought = {part.id for part in exercise.model.parts if part.origin == "bought"}
     required = [check.id for check in exercise.model.checks if check.id in sizes and check.fields["part"] not in bought]
     report = make_sheets(exercise.model, pictures, sizes, SheetOptions())
-    found = faults_of(report, required)
-    assert (found.texts_on_lines, found.texts_on_texts, found.leaders_crossing) == (0, 0, 0)
-    assert (found.holes_without_centre, found.checks_not_shown, found.twice) == (0, 0, 0)
+    faults = faults_of(report, required)
+    assert (faults.texts_on_lines, faults.texts_on_texts, faults.leaders_crossing) == (0, 0, 0)
+    assert (faults.holes_without_centre, faults.checks_not_shown, faults.twice) == (0, 0, 0)
 
 
 @pytest.mark.parametrize("angle", ["third", "first"])
 def test_generated_parts_have_sheets_without_fault(angle: Any) -> None:
     for solid in generated_parts(6, seed=7):
         exercise, pictures, sizes = proposed(solid)
-        found = faults_of(make_sheets(exercise.model, pictures, sizes, SheetOptions(angle=angle)), list(sizes))
-        assert (found.texts_on_lines, found.texts_on_texts, found.leaders_crossing) == (0, 0, 0)
-        assert (found.holes_without_centre, found.checks_not_shown, found.twice) == (0, 0, 0)
+        faults = faults_of(make_sheets(exercise.model, pictures, sizes, SheetOptions(angle=angle)), list(sizes))
+        assert (faults.texts_on_lines, faults.texts_on_texts, faults.leaders_crossing) == (0, 0, 0)
+        assert (faults.holes_without_centre, faults.checks_not_shown, faults.twice) == (0, 0, 0)
 
 
 @pytest.mark.parametrize(("paper", "frame"), [("A4", [20, 10, 287, 200]), ("A3", [20, 10, 410, 287])])

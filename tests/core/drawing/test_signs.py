@@ -118,8 +118,8 @@ def test_running_sizes_stand_on_one_line_from_one_origin() -> None:
     assert len(levels) == 1
     origins = [line for line in sheet.lines if line.kind == "symbol" and line.dimension in run.values()]
     assert len(origins) == 1
-    found = faults_of(DrawingReport(sheets=[sheet]), list(drawn[2]))
-    assert (found.texts_on_lines, found.texts_on_texts, found.checks_not_shown, found.twice) == (0, 0, 0, 0)
+    faults = faults_of(DrawingReport(sheets=[sheet]), list(drawn[2]))
+    assert (faults.texts_on_lines, faults.texts_on_texts, faults.checks_not_shown, faults.twice) == (0, 0, 0, 0)
 
 
 @pytest.mark.parametrize(("paper", "size"), [(None, (210, 297)), ("A3", (297, 420))])
@@ -129,8 +129,8 @@ def test_paper_may_stand_upright(paper: Any, size: tuple[float, float]) -> None:
     assert (sheet.orientation, sheet.frame) == ("portrait", [20, 10, size[0] - 10, size[1] - 10])
     for line in sheet.lines:
         assert all(-0.01 <= x <= size[0] + 0.01 and -0.01 <= y <= size[1] + 0.01 for x, y in line.points)
-    found = faults_of(DrawingReport(sheets=[sheet]), list(drawn[2]))
-    assert (found.texts_on_lines, found.texts_on_texts, found.checks_not_shown) == (0, 0, 0)
+    faults = faults_of(DrawingReport(sheets=[sheet]), list(drawn[2]))
+    assert (faults.texts_on_lines, faults.texts_on_texts, faults.checks_not_shown) == (0, 0, 0)
 
 
 def two_parts() -> Drawn:
@@ -170,8 +170,8 @@ def test_parts_share_a_paper_where_they_fit_at_one_scale() -> None:
     assert len(set(ids)) == len(ids)
     assert {view.part for view in sheet.views} == {"pin", "cap"}
     assert {"Pin", "Cap"} <= {text.text for text in sheet.texts if text.role == "label"}
-    found = faults_of(DrawingReport(sheets=together), list(drawn[2]))
-    assert (found.texts_on_lines, found.texts_on_texts, found.checks_not_shown, found.twice) == (0, 0, 0, 0)
+    faults = faults_of(DrawingReport(sheets=together), list(drawn[2]))
+    assert (faults.texts_on_lines, faults.texts_on_texts, faults.checks_not_shown, faults.twice) == (0, 0, 0, 0)
 
 
 def test_what_a_draft_lacks_is_drawn_in_lines_of_its_own_kind() -> None:

@@ -42,9 +42,9 @@ def test_a_chain_has_each_step_and_a_datum_each_place() -> None:
     for checks in (chain, datum):
         models = [CheckModel.model_validate(check) for check in checks]
         part = exercise.model.parts[0]  # type: ignore[attr-defined]
-        found = audit_part(read_reference(exercise, part, tolerance=TOLERANCE), part, models, mm=1.0)  # type: ignore[arg-type]
-        assert found.complete
-        assert not found.redundant
+        audit = audit_part(read_reference(exercise, part, tolerance=TOLERANCE), part, models, mm=1.0)  # type: ignore[arg-type]
+        assert audit.complete
+        assert not audit.redundant
 
 
 def test_a_step_and_holes_beside_each_other_are_measured_as_they_can_be() -> None:

@@ -39,14 +39,14 @@ def zipped(**changed: str | None) -> bytes:
 
 
 def test_students_of_each_class_and_nobody_else() -> None:
-    found = read_classes(zipped(), name="roster.zip")
-    names = {title: [(own.given_name, own.family_name) for own in students] for title, students in found.items()}
+    classes = read_classes(zipped(), name="roster.zip")
+    names = {title: [(own.given_name, own.family_name) for own in students] for title, students in classes.items()}
     assert names == {
         "Workshop 9B": [("Nora", "Field"), ("Otis", "Lane, jr")],
         "Workshop 10A (c2)": [("Zofia", "Źdźbło")],
         "Workshop 10A (c3)": [],
     }
-    assert [(own.sourced_id, own.username) for own in found["Workshop 9B"]] == [("u1", "nora.field"), ("u2", "otis")]
+    assert [(own.sourced_id, own.username) for own in classes["Workshop 9B"]] == [("u1", "nora.field"), ("u2", "otis")]
 
 
 @pytest.mark.parametrize(

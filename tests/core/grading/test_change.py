@@ -47,9 +47,9 @@ def jig(**sizes: Any) -> Any:
 
 
 def test_what_does_not_depend_on_the_size_still_holds() -> None:
-    found = changed(drill_jig, "jig.length", 90, JIG, jig(length=90.0))
-    assert (found.verdict, found.awarded) == ("met", 2)
-    assert found.measured == "26 of 26 hold after the change"
+    result = changed(drill_jig, "jig.length", 90, JIG, jig(length=90.0))
+    assert (result.verdict, result.awarded) == ("met", 2)
+    assert result.measured == "26 of 26 hold after the change"
 
 
 def test_a_change_far_beyond_the_reference_is_followed() -> None:
@@ -65,23 +65,23 @@ def test_a_change_far_beyond_the_reference_is_followed() -> None:
     ],
 )
 def test_what_broke_and_what_did_not_follow_is_named(after: Any, says: str) -> None:
-    found = changed(drill_jig, "jig.length", 90, JIG, after)
-    assert found.verdict == "missed"
-    assert found.cause
-    assert found.cause.code == "change-broke"
-    assert says in found.cause.text
+    result = changed(drill_jig, "jig.length", 90, JIG, after)
+    assert result.verdict == "missed"
+    assert result.cause
+    assert result.cause.code == "change-broke"
+    assert says in result.cause.text
 
 
 def test_what_was_wrong_before_is_not_blamed_on_the_change() -> None:
-    found = changed(drill_jig, "jig.length", 90, jig(guide=4.0), jig(guide=4.0, length=90.0))
-    assert found.verdict == "met"
+    result = changed(drill_jig, "jig.length", 90, jig(guide=4.0), jig(guide=4.0, length=90.0))
+    assert result.verdict == "met"
 
 
 def test_one_model_alone_is_unchecked_and_says_what_to_do() -> None:
-    found = changed(drill_jig, "jig.length", 90, JIG, None)
-    assert found.verdict == "unchecked"
-    assert found.next_step.startswith("Set Length to 90 mm")
-    assert "-changed" in found.next_step
+    result = changed(drill_jig, "jig.length", 90, JIG, None)
+    assert result.verdict == "unchecked"
+    assert result.next_step.startswith("Set Length to 90 mm")
+    assert "-changed" in result.next_step
 
 
 def test_a_changed_model_that_cannot_be_read_spoils_nothing_else() -> None:

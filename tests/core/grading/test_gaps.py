@@ -36,16 +36,16 @@ def graded(
 
 
 def test_a_gap_on_the_diameter_is_shown_both_ways() -> None:
-    found = graded({**ROUND, "min": 0.15, "max": 0.25, "per": "diameter"})
-    assert (found.verdict, found.measured) == ("met", "0.1 mm a side, 0.2 mm on the diameter")
-    assert found.required == "0.075 to 0.125 mm a side"
+    result = graded({**ROUND, "min": 0.15, "max": 0.25, "per": "diameter"})
+    assert (result.verdict, result.measured) == ("met", "0.1 mm a side, 0.2 mm on the diameter")
+    assert result.required == "0.075 to 0.125 mm a side"
 
 
 def test_a_fit_gives_the_range_of_its_standard() -> None:
     """ISO 286-2 for 6 to 10 mm: H7 is 0/+15, g6 is -5/-14 micrometres."""
-    found = graded({**ROUND, "fit": "H7/g6"})
-    assert found.required == "0.0025 to 0.0145 mm a side (H7/g6)"  # 2.5 to 14.5 micrometres
-    assert found.verdict == "missed"
+    result = graded({**ROUND, "fit": "H7/g6"})
+    assert result.required == "0.0025 to 0.0145 mm a side (H7/g6)"  # 2.5 to 14.5 micrometres
+    assert result.verdict == "missed"
 
 
 def test_classroom_values_are_the_programs_or_the_exercises_own() -> None:
@@ -59,8 +59,8 @@ def test_classroom_values_are_the_programs_or_the_exercises_own() -> None:
 def test_an_even_gap_looks_at_both_sides() -> None:
     asked = {**ROUND, "min": 0.02, "max": 0.12}
     assert graded(asked, moved=(0.06, 0, 0)).verdict == "met"
-    found = graded({**asked, "even": True}, moved=(0.06, 0, 0))
-    assert (found.verdict, found.measured) == ("missed", "0.04 mm to 0.16 mm")
+    result = graded({**asked, "even": True}, moved=(0.06, 0, 0))
+    assert (result.verdict, result.measured) == ("missed", "0.04 mm to 0.16 mm")
     assert graded({**asked, "even": True}).verdict == "met"
 
 
@@ -68,8 +68,8 @@ def test_an_even_gap_looks_at_both_sides() -> None:
 def test_a_step_is_proud_or_sunk(lift: float, said: str, verdict: str) -> None:
     faces = [plane((5, 50, 0), UP), plane((30, 0, 6), UP)]
     check = {"kind": "step", "a": "plate-1", "b": "pedal-1", "between": faces, "min": 6.9, "max": 7.1}
-    found = graded(check, moved=(0, 0, lift))
-    assert (found.measured, found.verdict) == (said, verdict)
+    result = graded(check, moved=(0, 0, lift))
+    assert (result.measured, result.verdict) == (said, verdict)
     sunk = graded({**check, "a": "pedal-1", "b": "plate-1", "between": faces[::-1], "min": -7.1, "max": 0})
     assert (sunk.measured, sunk.verdict, sunk.required) == ("7 mm sunk", "met", "7.1 mm sunk to flush")
 
@@ -83,9 +83,9 @@ def test_an_overlap_that_is_meant_is_held_to_its_own_range() -> None:
     sample = "bin-radius-for-diameter"
     assert graded({"kind": "interference", "expected": pins}, sample=sample).verdict == "met"
     assert graded({"kind": "interference", "expected": pins[:1]}, sample=sample).verdict == "missed"
-    found = graded({"kind": "interference", "expected": pins})  # nothing overlaps in the right build
-    assert found.cause
-    assert (found.cause.code, found.measured) == ("overlap-as-meant", "0 mm³ shared")
+    result = graded({"kind": "interference", "expected": pins})  # nothing overlaps in the right build
+    assert result.cause
+    assert (result.cause.code, result.measured) == ("overlap-as-meant", "0 mm³ shared")
 
 
 def test_a_round_part_beside_its_hole_has_no_gap_yet_and_the_row_of_its_mate_is_told_alone() -> None:

@@ -35,8 +35,8 @@ def graded(check: dict[str, Any], *, step_only: bool = False) -> CheckResult:
     ],
 )  # fmt: skip
 def test_a_mate_of_a_kind_is_looked_for(a: str, b: str, kinds: list[str], verdict: str, measured: str) -> None:
-    found = graded({"kind": "mate", "a": a, "b": b, "kinds": kinds})
-    assert (found.verdict, found.measured) == (verdict, measured)
+    result = graded({"kind": "mate", "a": a, "b": b, "kinds": kinds})
+    assert (result.verdict, result.measured) == (verdict, measured)
 
 
 def test_mates_are_unchecked_without_a_build_file_and_unknown_kinds_refused() -> None:
@@ -50,5 +50,5 @@ def test_mates_are_unchecked_without_a_build_file_and_unknown_kinds_refused() ->
     ("pattern", "verdict", "measured"), [("*", "met", "all 4 names"), ("P*", "missed", "1 of 4 names")]
 )
 def test_names_follow_a_pattern(pattern: str, verdict: str, measured: str) -> None:
-    found = graded({"kind": "names", "pattern": pattern})
-    assert (found.verdict, found.measured) == (verdict, measured)
+    result = graded({"kind": "names", "pattern": pattern})
+    assert (result.verdict, result.measured) == (verdict, measured)

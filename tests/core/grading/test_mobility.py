@@ -30,8 +30,8 @@ def graded(sample: str, check: dict[str, object], *, step_only: bool = False) ->
     ],
 )
 def test_dowels_and_a_screw_may_spin_and_nothing_may_move(sample: str, verdict: str, measured: str) -> None:
-    found = graded(sample, {"kind": "mobility", "count": 0})
-    assert (found.verdict, found.measured) == (verdict, measured)
+    result = graded(sample, {"kind": "mobility", "count": 0})
+    assert (result.verdict, result.measured) == (verdict, measured)
 
 
 def test_without_a_build_file_it_is_unchecked() -> None:
@@ -39,10 +39,10 @@ def test_without_a_build_file_it_is_unchecked() -> None:
 
 
 def test_a_dowel_that_slides_is_offered_the_mate_that_holds_it() -> None:
-    found = graded("jig-dowel-slides", {"kind": "freedom", "instance": "dowel-2", "to": "jig-1", "motions": []})
-    assert found.cause
-    assert found.cause.code == "mate-short"
-    assert found.next_step.startswith("Add 'faces level' (coincident) between the face at (0, 0, 18)")
+    result = graded("jig-dowel-slides", {"kind": "freedom", "instance": "dowel-2", "to": "jig-1", "motions": []})
+    assert result.cause
+    assert result.cause.code == "mate-short"
+    assert result.next_step.startswith("Add 'faces level' (coincident) between the face at (0, 0, 18)")
 
 
 @pytest.mark.parametrize(("redundant", "verdict"), [(None, "met"), (1, "met"), (0, "missed")])
@@ -63,8 +63,8 @@ def test_a_part_that_is_held_twice_is_over_held_where_the_exercise_says_so(redun
     }
     document |= {"checks": [check | ({} if redundant is None else {"redundant": redundant})], "stages": []}
     exercise = read_exercise({**drill_jig.bundle(), "exercise.json": json.dumps(document).encode()})
-    (found,) = grade(exercise, {**files, "jig.build.json": json.dumps(build).encode()}, tolerance=TOLERANCE).checks
-    assert found.verdict == verdict
-    assert (found.cause and found.cause.code) == (None if verdict == "met" else "over-held")
-    assert found.rose
-    assert found.rose.state == ("guided" if redundant == 1 else "over-held")
+    (result,) = grade(exercise, {**files, "jig.build.json": json.dumps(build).encode()}, tolerance=TOLERANCE).checks
+    assert result.verdict == verdict
+    assert (result.cause and result.cause.code) == (None if verdict == "met" else "over-held")
+    assert result.rose
+    assert result.rose.state == ("guided" if redundant == 1 else "over-held")

@@ -31,25 +31,25 @@ def graded(module: Any, sample: Any, check: dict[str, Any]) -> CheckResult:
 )
 def test_a_drawer_runs_out_and_in_until_it_meets_the_back(sample: str, verdict: str, says: str) -> None:
     check = {"kind": "travel", "instance": "drawer-1", "to": "housing-1", "motion": SLIDE, "min": 60}
-    found = graded(seed_drawer, DRAWERS[sample], check)
-    assert (found.verdict, says in found.measured) == (verdict, True), found.measured
+    result = graded(seed_drawer, DRAWERS[sample], check)
+    assert (result.verdict, says in result.measured) == (verdict, True), result.measured
     if verdict == "met":
-        assert "Housing meets Drawer" in found.measured
+        assert "Housing meets Drawer" in result.measured
 
 
 def test_a_gap_is_looked_for_all_along_a_motion() -> None:
     """The pedal turns on its pin with 0.1 mm all round, wherever it stands."""
     check = {"kind": "gap", "a": "plate-1", "b": "pedal-1", "min": 0.09, "max": 0.11}
     through = {"instance": "pedal-1", "to": "plate-1", "motion": TURN}
-    found = graded(pedal_bin, BINS["bin-right"], {**check, "through": through})
-    assert (found.verdict, found.required) == ("met", "0.09 to 0.11 mm, all the way")
+    result = graded(pedal_bin, BINS["bin-right"], {**check, "through": through})
+    assert (result.verdict, result.required) == ("met", "0.09 to 0.11 mm, all the way")
 
 
 def test_the_pedal_swings_as_far_as_the_rod_lets_it() -> None:
     """A rocker of a four-bar: it stops short of all round."""
     check = {"kind": "travel", "instance": "pedal-1", "to": "plate-1", "motion": TURN, "min": 20, "max": 300}
-    found = graded(pedal_bin, BINS["bin-right"], check)
-    assert found.verdict == "met"
+    result = graded(pedal_bin, BINS["bin-right"], check)
+    assert result.verdict == "met"
 
 
 @pytest.mark.parametrize(
@@ -58,18 +58,18 @@ def test_the_pedal_swings_as_far_as_the_rod_lets_it() -> None:
 def test_an_end_position_is_where_something_stops_the_travel(end: str, within: float, verdict: str) -> None:
     """Along X the back of the housing stops the drawer; towards the front nothing does."""
     check = {"kind": "end_position", "instance": "drawer-1", "to": "housing-1", "motion": SLIDE, "end": end}
-    found = graded(seed_drawer, DRAWERS["right"], {**check, "within": within})
-    assert found.verdict == verdict
+    result = graded(seed_drawer, DRAWERS["right"], {**check, "within": within})
+    assert result.verdict == verdict
     if end == "along" and verdict == "missed":
         travel = graded(
             seed_drawer,
             DRAWERS["right"],
             {"kind": "gap", "a": "housing-1", "b": "drawer-1", "along": [1, 0, 0], "min": 0},
         )
-        assert found.measured == f"{travel.measured} short of the end"
+        assert result.measured == f"{travel.measured} short of the end"
     if end == "against":
-        assert found.cause
-        assert found.cause.code == "no-stop"
+        assert result.cause
+        assert result.cause.code == "no-stop"
 
 
 @pytest.mark.parametrize(
@@ -89,7 +89,7 @@ def test_a_gap_along_a_direction_is_exact_between_round_walls() -> None:
 
 @pytest.mark.parametrize("instance", ["knob-1", "drawer-1", "housing-1"])
 def test_every_part_of_the_drawer_has_a_way_in(instance: str) -> None:
-    found = graded(seed_drawer, DRAWERS["right"], {"kind": "way_in", "instance": instance, "how": "straight"})
-    assert found.verdict == "met"
+    result = graded(seed_drawer, DRAWERS["right"], {"kind": "way_in", "instance": instance, "how": "straight"})
+    assert result.verdict == "met"
     if instance == "drawer-1":
-        assert found.measured == "straight along +X"
+        assert result.measured == "straight along +X"

@@ -107,5 +107,5 @@ def test_hole_patterns_of_two_parts_fit_each_other(pitch: float, verdict: str) -
     wanted = replace(document, part_files=rails)
     own = Rot(40, 50, 60) * (rail(pitch) + Pos(0, 0, 9) * Box(9, 9, 16))
     files = {"a.step": step_bytes(rail(30), "Tray"), "b.step": step_bytes(own, "Insert")}
-    (found,) = grade(wanted, files, tolerance=TOLERANCE).checks
-    assert found.verdict == verdict
+    (result,) = grade(wanted, files, tolerance=TOLERANCE).checks
+    assert result.verdict == verdict

@@ -69,22 +69,22 @@ def bodies() -> bytes:
     ids=["right", "chamfered", "other size", "other hand", "bodies", "bodies where parts were asked"],
 )
 def test_the_parts_list_tells_parts_by_shape(step: bytes, more: dict[str, Any], code: str | None, says: str) -> None:
-    found = judged(step, {"kind": "parts", **more})
-    assert (found.cause.code if found.cause else None) == code
-    assert found.verdict == ("missed" if code else "met")
-    assert says in (found.cause.text if found.cause else "")
+    result = judged(step, {"kind": "parts", **more})
+    assert (result.cause.code if result.cause else None) == code
+    assert result.verdict == ("missed" if code else "met")
+    assert says in (result.cause.text if result.cause else "")
 
 
 def test_a_part_wholly_within_another_is_named() -> None:
     block = Box(80, 80, 80)
-    found = judged(assembly_bytes([
+    result = judged(assembly_bytes([
         Placed(name="Bracket", solid=handed_bracket()),
         Placed(name="Bush", solid=bush(), position=(60, 0, 0)),
         Placed(name="Block", solid=block, position=(60, 0, 0)),
     ], "Kit"), {"kind": "interference"})  # fmt: skip
-    assert found.cause
-    assert found.cause.code == "nested"
-    assert "Bush lies wholly within Block" in found.cause.text
+    assert result.cause
+    assert result.cause.code == "nested"
+    assert "Bush lies wholly within Block" in result.cause.text
 
 
 def test_grounded_and_mated_at_once_is_remarked_on() -> None:
@@ -101,6 +101,6 @@ def test_grounded_and_mated_at_once_is_remarked_on() -> None:
     level = {"plane": {"point": [0, 0, 5], "normal": [0, 0, 1]}}
     build["mates"] = [{"id": "m", "kind": "parallel", "a": {"instance": "bracket", **level},
                        "b": {"instance": "bush", **level}}]  # fmt: skip
-    found = judged(kit(), check, build)
-    assert found.verdict == "met"
-    assert "Bush is grounded and mated at once" in found.measured
+    result = judged(kit(), check, build)
+    assert result.verdict == "met"
+    assert "Bush is grounded and mated at once" in result.measured

@@ -157,9 +157,9 @@ def test_the_rim_of_a_chamfer_is_told_from_another_face(is_round: bool) -> None:
     on_top = PlaneFeature(np.array([0, 0, 8.5]), np.array([0, 0, -1.0]))
     other = Side(name="Cap", part=features(Pos(0, 0, 10.5) * Box(4, 4, 4)), pose=Pose.identity(), feature=on_top)
     meet = Mate(id="m", kind="coincident", a=0, b=1, feature_a=top, feature_b=on_top, sense="opposed")
-    found = of_placing(meet, side, other, units="mm")
-    assert found
-    assert (found.code, "off by its leg, 1.5 mm" in found.text) == ("chamfer-rim", True), found.text
+    cause = of_placing(meet, side, other, units="mm")
+    assert cause
+    assert (cause.code, "off by its leg, 1.5 mm" in cause.text) == ("chamfer-rim", True), cause.text
 
 
 def test_the_far_side_of_the_second_part_is_found_through_an_offset() -> None:

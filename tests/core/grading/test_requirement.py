@@ -34,8 +34,8 @@ def asked(own: Exercise, name: str) -> Requirement:
 )  # fmt: skip
 def test_general_tolerances_are_those_of_the_table(grade: str, nominal: float, limit: float) -> None:
     """ISO 2768-1, table 1."""
-    found = asked(exercise({"id": "a", "nominal": nominal, "tolerance": grade}), "a")
-    assert (found.minus, found.plus) == (limit, limit)
+    requirement = asked(exercise({"id": "a", "nominal": nominal, "tolerance": grade}), "a")
+    assert (requirement.minus, requirement.plus) == (limit, limit)
 
 
 @pytest.mark.parametrize(
@@ -44,10 +44,10 @@ def test_general_tolerances_are_those_of_the_table(grade: str, nominal: float, l
 )
 def test_fits_are_those_of_the_table_and_may_lie_to_one_side(fit: str, nominal: float, low: float, high: float) -> None:
     """ISO 286-2, tables 2 and following."""
-    found = asked(exercise({"id": "a", "nominal": nominal, "tolerance": fit}), "a")
-    assert (-found.minus, found.plus) == pytest.approx((low, high), abs=1e-9)
-    assert found.contains(nominal + (low + high) / 2)
-    assert not found.contains(nominal + high + 0.001)
+    requirement = asked(exercise({"id": "a", "nominal": nominal, "tolerance": fit}), "a")
+    assert (-requirement.minus, requirement.plus) == pytest.approx((low, high), abs=1e-9)
+    assert requirement.contains(nominal + (low + high) / 2)
+    assert not requirement.contains(nominal + high + 0.001)
 
 
 def test_a_sum_takes_other_sizes_by_their_names_and_units() -> None:
@@ -88,10 +88,10 @@ def test_a_length_class_for_an_area_and_a_measure_that_there_is_not_are_refused(
 
 
 def test_ranges_and_bands_about_a_size() -> None:
-    found = Requirement(dimension="length", nominal=10, minus=0.1, plus=0.2)
-    assert found.contains(10.2)
-    assert not found.contains(10.21)
-    assert found.meets_range(10.15, 11)
-    assert not found.meets_range(10.3, 11)
-    assert found.is_near(10.39, 2)
-    assert not found.is_near(9.7, 2)
+    requirement = Requirement(dimension="length", nominal=10, minus=0.1, plus=0.2)
+    assert requirement.contains(10.2)
+    assert not requirement.contains(10.21)
+    assert requirement.meets_range(10.15, 11)
+    assert not requirement.meets_range(10.3, 11)
+    assert requirement.is_near(10.39, 2)
+    assert not requirement.is_near(9.7, 2)

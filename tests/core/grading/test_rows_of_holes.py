@@ -39,8 +39,8 @@ def graded(**sizes: Any) -> dict[str, CheckResult]:
 )
 def test_a_pitch_and_the_whole_length_are_told_apart(nominal: float, count: float, value: float, code: str) -> None:
     """Pitch = length / (n - 1): arithmetic."""
-    found = of_dimension("pitch", nominal, value, Surroundings(counts=[count]), units="mm", tolerance=TOLERANCE)
-    assert (found.code if found else None) == code
+    cause = of_dimension("pitch", nominal, value, Surroundings(counts=[count]), units="mm", tolerance=TOLERANCE)
+    assert (cause.code if cause else None) == code
 
 
 def test_a_chamfer_at_another_angle_is_measured_and_not_missing() -> None:

@@ -28,8 +28,8 @@ def graded(check: dict[str, Any], data: bytes, reference: Any) -> CheckResult:
         "checks": [{"id": "x", "title": "X", "marks": 1, "part": "bracket", **check}],
     }
     exercise = read_exercise({"exercise.json": json_bytes(document), "b.step": step_bytes(reference, "Bracket")})
-    (found,) = grade(exercise, {"mine.step": data}, tolerance=TOLERANCE).checks
-    return found
+    (result,) = grade(exercise, {"mine.step": data}, tolerance=TOLERANCE).checks
+    return result
 
 
 @pytest.mark.parametrize(
@@ -46,9 +46,9 @@ def graded(check: dict[str, Any], data: bytes, reference: Any) -> CheckResult:
     ],
 )  # fmt: skip
 def test_the_same_shape(own: Any, verdict: str, code: str | None, says: str) -> None:
-    found = graded({"kind": "shape"}, step_bytes(own, "Bracket"), handed_bracket())
-    assert (found.verdict, found.cause and found.cause.code) == (verdict, code)
-    assert says in (found.cause.text if found.cause else "")
+    result = graded({"kind": "shape"}, step_bytes(own, "Bracket"), handed_bracket())
+    assert (result.verdict, result.cause and result.cause.code) == (verdict, code)
+    assert says in (result.cause.text if result.cause else "")
 
 
 @pytest.mark.parametrize(
@@ -59,17 +59,17 @@ def test_the_same_shape(own: Any, verdict: str, code: str | None, says: str) -> 
     ],
 )
 def test_pieces_that_were_not_joined_are_counted(own: Any, measured: str, code: str | None) -> None:
-    found = graded({"kind": "bodies"}, step(own, "Bracket"), handed_bracket())
-    assert (found.measured, found.cause and found.cause.code) == (measured, code)
+    result = graded({"kind": "bodies"}, step(own, "Bracket"), handed_bracket())
+    assert (result.measured, result.cause and result.cause.code) == (measured, code)
 
 
 @pytest.mark.parametrize(("wanted", "own", "word"), [(2, 1, "is missing"), (1, 2, "is too many"), (2, 2, "")])
 def test_missing_and_extra_rounded_edges_are_named(wanted: int, own: int, word: str) -> None:
     check = {"kind": "dimension", "measure": "fillets", "nominal": wanted}
-    found = graded(check, step_bytes(Rot(10, 20, 30) * rounded(own), "Bracket"), rounded(wanted))
+    result = graded(check, step_bytes(Rot(10, 20, 30) * rounded(own), "Bracket"), rounded(wanted))
     if word:
-        assert found.cause
-        assert found.cause.text.startswith("R3 at ")
-        assert word in found.cause.text
+        assert result.cause
+        assert result.cause.text.startswith("R3 at ")
+        assert word in result.cause.text
     else:
-        assert found.verdict == "met"
+        assert result.verdict == "met"

@@ -41,14 +41,14 @@ def graded(check: dict[str, Any], *, lift: float = 0.0) -> CheckResult:
     ],
 )
 def test_the_lengths_along_a_screw_are_added_up(check: dict[str, Any], verdict: str, measured: str) -> None:
-    found = graded({**SCREW, **check})
-    assert (found.verdict, found.measured) == (verdict, measured)
+    result = graded({**SCREW, **check})
+    assert (result.verdict, result.measured) == (verdict, measured)
 
 
 def test_a_flange_that_stands_off_leaves_less_of_the_screw_in_it() -> None:
-    found = graded({**SCREW, "into": "mast-1", "min": 8}, lift=3.0)
-    assert (found.verdict, found.measured) == ("missed", "5 mm (16 long: 8 in Base + 5 in Mast)")
-    assert "3 mm short" in found.next_step
+    result = graded({**SCREW, "into": "mast-1", "min": 8}, lift=3.0)
+    assert (result.verdict, result.measured) == ("missed", "5 mm (16 long: 8 in Base + 5 in Mast)")
+    assert "3 mm short" in result.next_step
 
 
 @pytest.mark.parametrize(
@@ -62,8 +62,8 @@ def test_a_flange_that_stands_off_leaves_less_of_the_screw_in_it() -> None:
     ],
 )
 def test_a_screw_sits_grips_and_comes_out(check: dict[str, Any], lift: float, verdict: str, measured: str) -> None:
-    found = graded({**SCREW, **check}, lift=lift)
-    assert (found.verdict, found.measured) == (verdict, measured)
+    result = graded({**SCREW, **check}, lift=lift)
+    assert (result.verdict, result.measured) == (verdict, measured)
 
 
 def test_a_lifted_head_and_a_crossing_bore_are_measured() -> None:
@@ -90,8 +90,8 @@ def test_a_lifted_head_and_a_crossing_bore_are_measured() -> None:
     document = {"format": "rigid-bench/exercise", "version": 1, "id": "e", "title": "E", "parts": parts}
     bundle = {"exercise.json": json.dumps({**document, "reference": "r.build.json", "checks": checks}).encode()}
     exercise = read_exercise({**bundle, **files, "r.build.json": build(0)})
-    found = grade(exercise, {**files, "b.build.json": build(4)}, tolerance=TOLERANCE).checks
-    assert [result.measured.split(" (")[0] for result in found] == ["4 mm", "5 mm"]
+    results = grade(exercise, {**files, "b.build.json": build(4)}, tolerance=TOLERANCE).checks
+    assert [result.measured.split(" (")[0] for result in results] == ["4 mm", "5 mm"]
 
 
 @pytest.mark.parametrize(
@@ -125,6 +125,6 @@ def test_a_shoulder_touches_one_ring_of_a_bearing(ring: str, hub: float, verdict
         ]
         files = {"a.step": assembly_bytes(placed, "Kit")}
     exercise = read_exercise({**bundle, "exercise.json": json.dumps(document).encode()})
-    found = grade(exercise, files, tolerance=TOLERANCE).checks[0]
-    assert found.verdict == verdict, found
-    assert says in (found.measured if verdict == "met" else str(found.cause and found.cause.code))
+    result = grade(exercise, files, tolerance=TOLERANCE).checks[0]
+    assert result.verdict == verdict, result
+    assert says in (result.measured if verdict == "met" else str(result.cause and result.cause.code))

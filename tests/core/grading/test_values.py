@@ -52,8 +52,8 @@ BORE_SIZE = size("diameter", 10, of=BORE)
 )
 def test_marks_fade_in_bands(bore: float, awarded: float, verdict: str) -> None:
     bands = [{"factor": 4, "share": 0.25}, {"factor": 2, "share": 0.75}]
-    (found,) = graded(block(bore=bore), {**BORE_SIZE, "tolerance": {"minus": 0.1, "plus": 0.1}, "near": bands})
-    assert (found.verdict, found.awarded) == (verdict, awarded)
+    (result,) = graded(block(bore=bore), {**BORE_SIZE, "tolerance": {"minus": 0.1, "plus": 0.1}, "near": bands})
+    assert (result.verdict, result.awarded) == (verdict, awarded)
 
 
 def test_an_assumed_value_passes_when_it_is_stated_and_sane() -> None:
@@ -62,8 +62,8 @@ def test_an_assumed_value_passes_when_it_is_stated_and_sane() -> None:
         (10, None, "met"), (9, None, "missed"), (9, "Ø9 mm, for the screw", "met"), (9, "I took 0,9 cm", "met"),
         (9, "11 mm", "missed"), (5, "5 mm", "missed"), (9, "it looked right", "missed"),
     ):  # fmt: skip
-        (found,) = graded(block(bore=bore), check, notes={"c0": note} if note else None)
-        assert found.verdict == verdict, (bore, note)
+        (result,) = graded(block(bore=bore), check, notes={"c0": note} if note else None)
+        assert result.verdict == verdict, (bore, note)
 
 
 def test_an_optional_feature_is_left_out_with_a_note_and_a_free_one_is_shown() -> None:
@@ -83,12 +83,12 @@ def test_an_optional_feature_is_left_out_with_a_note_and_a_free_one_is_shown() -
 @pytest.mark.parametrize(("sides", "allowed"), [(24, 10 * (1 - 0.99144)), (9, 10 * (1 - 0.93969) / 2)])
 def test_facets_in_place_of_a_round_are_measured_to_their_corners(sides: int, allowed: float) -> None:
     """Across the flats D (1 - cos(180°/n)) is lost, half of it where n is odd: cosines from a table of 7.5° and 20°."""
-    found, place, off = graded(
+    result, place, off = graded(
         facetted(sides), BORE_SIZE, size("position", 20, between=[BORE, LEFT]), size("diameter", 9, of=BORE)
     )
-    assert (found.verdict, place.verdict, off.verdict) == ("met", "met", "missed")
-    assert f"10 mm, to the corners of {sides} flats in place of a round" in found.measured
-    assert f"= {allowed:.3f})" in found.measured.replace("= 0.30)", "= 0.302)")
+    assert (result.verdict, place.verdict, off.verdict) == ("met", "met", "missed")
+    assert f"10 mm, to the corners of {sides} flats in place of a round" in result.measured
+    assert f"= {allowed:.3f})" in result.measured.replace("= 0.30)", "= 0.302)")
 
 
 @pytest.mark.parametrize(
@@ -97,9 +97,9 @@ def test_facets_in_place_of_a_round_are_measured_to_their_corners(sides: int, al
 def test_a_size_rounded_in_the_other_unit_is_excused(own: float, verdict: str) -> None:
     """25.0 mm is 0.98425 in: 0.984 to three places, rounded or cut off."""
     check = size("length", 25, between=[FRONT, BACK], tolerance={"minus": 0.001, "plus": 0.001})
-    (found,) = graded(block(width=own), check)
-    assert found.verdict == verdict
-    assert ("excused" in found.measured) == (own != 25 and verdict == "met")
+    (result,) = graded(block(width=own), check)
+    assert result.verdict == verdict
+    assert ("excused" in result.measured) == (own != 25 and verdict == "met")
 
 
 def test_extras_are_left_out_of_the_volume_where_they_are_allowed_and_never_marked() -> None:
@@ -109,9 +109,9 @@ def test_extras_are_left_out_of_the_volume_where_they_are_allowed_and_never_mark
     for extras, verdicts in (
         ("forbidden", ["missed", "missed", "missed"]), ("allowed", ["met"] * 3), ("wanted", ["met"] * 3),
     ):  # fmt: skip
-        found = graded(own, *asked, extras=extras)
-        assert [result.verdict for result in found] == verdicts, extras
-        assert "hole Ø4, through" in found[2].measured
+        results = graded(own, *asked, extras=extras)
+        assert [result.verdict for result in results] == verdicts, extras
+        assert "hole Ø4, through" in results[2].measured
     plain = graded(block(), *asked, extras="wanted")
     assert [result.verdict for result in plain] == ["met", "met", "missed"]
     smaller = graded(block(bore=8) + boss, *asked[:2], extras="allowed")
@@ -130,9 +130,9 @@ def test_a_hole_on_the_wrong_side_is_named() -> None:
             "exercise.json": json_bytes({**document, "checks": rows}),
             "b.step": step_bytes(block() + marked, "B"),
         }
-        (found,) = grade(read_exercise(bundle), {"m.step": step_bytes(POSE * own, "M")}, tolerance=TOLERANCE).checks
-        assert found.measured == says
-        assert (found.cause and found.cause.code) == (None if from_top else "wrong-side")
+        (result,) = grade(read_exercise(bundle), {"m.step": step_bytes(POSE * own, "M")}, tolerance=TOLERANCE).checks
+        assert result.measured == says
+        assert (result.cause and result.cause.code) == (None if from_top else "wrong-side")
 
 
 @pytest.mark.parametrize(
@@ -146,11 +146,11 @@ def test_a_hole_on_the_wrong_side_is_named() -> None:
     ids=["through", "right count", "mirrored", "count"],
 )
 def test_what_shows_on_the_part_is_named(own: Any, check: dict[str, Any], code: str | None) -> None:
-    (found,) = graded(own, check)
-    assert (found.cause and found.cause.code) == code
+    (result,) = graded(own, check)
+    assert (result.cause and result.cause.code) == code
     if code == "wrong-count":
-        assert found.cause
-        assert "(20, 15, 0)" in found.cause.text
+        assert result.cause
+        assert "(20, 15, 0)" in result.cause.text
 
 
 @pytest.mark.parametrize(
@@ -166,7 +166,7 @@ def test_the_material_is_asked_for_where_the_exercise_says_so(
     said: str, declared: bool, code: str | None, says: str
 ) -> None:
     check = size("mass", block().volume / 1000 * 7.85, material="steel", declared=declared)
-    (found,) = graded(block(), check, notes={"c0": said} if said else None)
-    assert (found.cause and found.cause.code) == code
-    assert says in (found.cause.text if found.cause else "")
-    assert found.verdict == ("missed" if code else "met")
+    (result,) = graded(block(), check, notes={"c0": said} if said else None)
+    assert (result.cause and result.cause.code) == code
+    assert says in (result.cause.text if result.cause else "")
+    assert result.verdict == ("missed" if code else "met")

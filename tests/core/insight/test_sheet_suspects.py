@@ -46,9 +46,9 @@ def test_a_sheet_that_is_right_is_not_suspected(seed: int) -> None:
 
 @pytest.mark.parametrize("seed", range(20))
 def test_a_number_that_the_sheet_has_wrong_is_found_alone(seed: int) -> None:
-    (found,) = suspects(planted(right_class(seed), 3, 15, value=12.0))
-    assert (found.check, found.why, found.value, found.alike >= 15) == ("c3", "same value", 12.0, True)
-    assert (found.low, found.high, found.handed_in) == (9.9, 10.1, STUDENTS)
+    (suspect,) = suspects(planted(right_class(seed), 3, 15, value=12.0))
+    assert (suspect.check, suspect.why, suspect.value, suspect.alike >= 15) == ("c3", "same value", 12.0, True)
+    assert (suspect.low, suspect.high, suspect.handed_in) == (9.9, 10.1, STUDENTS)
 
 
 @pytest.mark.parametrize("seed", range(20))
@@ -62,8 +62,8 @@ def test_a_check_that_cannot_be_read_is_missed_far_more_than_its_neighbours() ->
     for student in range(18):
         rows = [own for own in rows if (own.check, own.student_id) != ("c7", student)]
         rows.append(row(student, 7, value=round(chance.uniform(3, 40), 2), verdict="missed"))
-    (found,) = suspects(rows)
-    assert (found.check, found.why, found.value) == ("c7", "missed far more", None)
+    (suspect,) = suspects(rows)
+    assert (suspect.check, suspect.why, suspect.value) == ("c7", "missed far more", None)
 
 
 def test_few_students_say_nothing() -> None:

@@ -17,8 +17,8 @@ def attempt(number: int, *missed: str, verdict: str = "missed", follows: str = "
 
 
 def test_the_same_check_three_times_in_a_row() -> None:
-    found = stuck([attempt(1, "width"), attempt(2, "width", "bore"), attempt(3, "bore", "width"), attempt(4, "width")])
-    assert [(own.check, own.times, own.build_id) for own in found] == [("Width", 4, 4)]
+    checks = stuck([attempt(1, "width"), attempt(2, "width", "bore"), attempt(3, "bore", "width"), attempt(4, "width")])
+    assert [(own.check, own.times, own.build_id) for own in checks] == [("Width", 4, 4)]
 
 
 @pytest.mark.parametrize(

@@ -95,9 +95,9 @@ def test_gaps_of_meshes_agree_with_those_of_solids() -> None:
     a, b = solid(Box(10, 10, 10)), solid(Pos(13, 0, 0) * Rot(0, 0, 30) * Box(4, 4, 4))
     exact = measure_gap(a, b)
     for pair in ((meshed(a), meshed(b)), (a, meshed(b))):
-        found = measure_gap(*pair)
-        assert found.gap_mm == pytest.approx(exact.gap_mm, abs=1e-6)
-        np.testing.assert_allclose(np.linalg.norm(found.at[0] - found.at[1]), exact.gap_mm, atol=1e-6)
+        gap = measure_gap(*pair)
+        assert gap.gap_mm == pytest.approx(exact.gap_mm, abs=1e-6)
+        np.testing.assert_allclose(np.linalg.norm(gap.at[0] - gap.at[1]), exact.gap_mm, atol=1e-6)
     peg = solid(Pos(4, 0, 0) * Cylinder(3, 30))
     assert overlap_volume(meshed(a), meshed(peg)) == pytest.approx(overlap_volume(a, peg), rel=2e-3)
     assert measure_gap(meshed(a), meshed(solid(Box(2, 2, 2)))).gap_mm == 0  # one within the other

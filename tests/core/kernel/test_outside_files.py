@@ -145,8 +145,8 @@ def test_files_that_hold_the_parts_are_named_and_joined(tmp_path: Path) -> None:
     assert len(others) == 2
     with pytest.raises(UnreadableFile, match=r"the parts lie in FRAME\.stp, ROD\.stp\. Hand in all"):
         read_step(main, name="main.stp")
-    found = read_submission({"main.stp": main, **others}, tolerance=TOLERANCE)
-    places = [(instance.id, instance.pose.position[2]) for instance in found.instances]
+    submission = read_submission({"main.stp": main, **others}, tolerance=TOLERANCE)
+    places = [(instance.id, instance.pose.position[2]) for instance in submission.instances]
     assert places == [("frame-1", 0), ("rod-1", 20)]
     del others["ROD.stp"]
     lacking = read_submission({"main.stp": main, **others}, tolerance=TOLERANCE)
@@ -259,8 +259,8 @@ def packed(**files: bytes) -> bytes:
 def test_what_nobody_asked_for_is_left_aside_in_a_zip_and_refused_alone() -> None:
     data = packed(kit_dot_step=step(BLOCK), readme_dot_txt=b"Hello", photo_dot_png=b"\x89PNG...")
     assert sort_files({"a.zip": data}).left_aside == ("readme.txt", "photo.png")
-    found = read_submission({"a.zip": data}, tolerance=TOLERANCE)
-    assert [(notice.code, notice.params["names"]) for notice in found.notices] == [
+    submission = read_submission({"a.zip": data}, tolerance=TOLERANCE)
+    assert [(notice.code, notice.params["names"]) for notice in submission.notices] == [
         ("left-aside", "readme.txt, photo.png")
     ]
     with pytest.raises(UnreadableFile, match="neither a STEP"):

@@ -48,8 +48,8 @@ def any_solid(seed: int) -> Any:
 def test_any_solid_is_read_and_is_the_shape_of_its_turned_copy(seed: int) -> None:
     solid, rng = any_solid(seed), random.Random(seed)
     part = features(solid)
-    found = feature_report(part, take_inventory(part, tolerance=TOLERANCE))
-    assert all(line.strip() for line in feature_lines(found, part.extents.tolist()))
+    feature = feature_report(part, take_inventory(part, tolerance=TOLERANCE))
+    assert all(line.strip() for line in feature_lines(feature, part.extents.tolist()))
     copy = features(moved(solid, rng))
     assert is_same_shape(part, copy, tolerance=TOLERANCE)
 

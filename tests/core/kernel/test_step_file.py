@@ -56,7 +56,7 @@ def test_units_that_are_mixed_missing_or_lead_nowhere_get_a_warning() -> None:
         GOOD,
         flags=re.DOTALL,
     )
-    assert [found.code for found in read_step(mixed, name="k").notices] == ["unit-mixed"]
+    assert [message.code for message in read_step(mixed, name="k").notices] == ["unit-mixed"]
     for data in (missing, cyclic):
         model = read_step(data, name="k")
         assert (model.source_units, model.notices[0].code) == ("unknown", "unit-unknown")

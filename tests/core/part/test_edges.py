@@ -44,8 +44,8 @@ def test_curves_are_known_by_kind() -> None:
 
 
 def test_a_wall_cut_askew_reaches_to_its_farthest_point() -> None:
-    found = part(Cylinder(5, 40) - Pos(0, 0, 30) * Rot(0, 30, 0) * Box(100, 100, 30))
-    (wall,) = [surface for surface in found.surfaces if isinstance(surface, Wall)]
+    features = part(Cylinder(5, 40) - Pos(0, 0, 30) * Rot(0, 30, 0) * Box(100, 100, 30))
+    (wall,) = [surface for surface in features.surfaces if isinstance(surface, Wall)]
     # the cut meets the axis where 15 / cos 30 is taken off, and rises by r tan 30 on one side
     top = 30 - 15 / math.cos(math.pi / 6) + 5 * math.tan(math.pi / 6)
     assert wall.length == pytest.approx(20 + top, abs=1e-4)

@@ -32,9 +32,9 @@ WHEEL = Cylinder(20, 5) - [Rot(0, 0, 60 * k) * Pos(12, 0, 0) * Cylinder(2, 9) fo
     ],
 )
 def test_turns(shape: Any, ways: int, orders: list[int], spins: bool) -> None:
-    found = find_symmetry(features(Pos(3, 4, 5) * Rot(12, 34, 56) * shape), tolerance=TOLERANCE)
-    assert (len(found.motions), [turn.order for turn in found.turns]) == (ways, orders)
-    assert (found.spin is not None, found.is_ball) == (spins, False)
+    symmetry = find_symmetry(features(Pos(3, 4, 5) * Rot(12, 34, 56) * shape), tolerance=TOLERANCE)
+    assert (len(symmetry.motions), [turn.order for turn in symmetry.turns]) == (ways, orders)
+    assert (symmetry.spin is not None, symmetry.is_ball) == (spins, False)
 
 
 def test_a_ball_turns_any_way() -> None:

@@ -27,10 +27,10 @@ from tests.shapes import features, plate_with_four_holes
 )
 def test_least_wall(shape: Any, thickness: float) -> None:
     part = features(Pos(3, 4, 5) * Rot(12, 34, 56) * shape)
-    found = least_wall(part)
-    assert found
-    assert found.thickness == pytest.approx(thickness, abs=1e-6)
-    assert part.is_inside(found.at)
+    wall = least_wall(part)
+    assert wall
+    assert wall.thickness == pytest.approx(thickness, abs=1e-6)
+    assert part.is_inside(wall.at)
 
 
 def test_a_ball_has_no_wall() -> None:

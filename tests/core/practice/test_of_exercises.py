@@ -23,12 +23,12 @@ SEEDS = 8
 @pytest.fixture(scope="module")
 def sources() -> list[ExerciseSource]:
     """The demo's four exercises, as they were prepared once."""
-    found = []
+    exercise_sources = []
     for own in read_graded():
         prepared = Prepared.model_validate(own.prepared)
         sizes = {check.id: check.size for check in prepared.checks if check.size}
-        found.append(source_of(own.bundle, prepared.sheet, sizes))
-    return found
+        exercise_sources.append(source_of(own.bundle, prepared.sheet, sizes))
+    return exercise_sources
 
 
 def drills(source: ExerciseSource, kind: str) -> list[Drill]:

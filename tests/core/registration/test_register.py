@@ -27,15 +27,15 @@ def laid(reference: Any, part: Any) -> RegisteredPart:
 )
 def test_a_symmetric_part_lies_in_as_many_ways_as_it_has(shape: Any, ways: int) -> None:
     """Orders of the rotation groups: 4 of a block, 24 of a cube."""
-    found = register(features(shape), features(Pos(9, 8, 7) * Rot(11, 22, 33) * shape), tolerance=TOLERANCE)
-    assert len(found) == ways
-    assert all(registration.likeness == pytest.approx(1) for registration in found)
+    registrations = register(features(shape), features(Pos(9, 8, 7) * Rot(11, 22, 33) * shape), tolerance=TOLERANCE)
+    assert len(registrations) == ways
+    assert all(registration.likeness == pytest.approx(1) for registration in registrations)
 
 
 def test_the_motion_is_found_to_the_last_digit() -> None:
     motion = Pos(9, 8, 7) * Rot(11, 22, 33)
-    (found,) = register(features(handed_bracket()), features(motion * handed_bracket()), tolerance=TOLERANCE)
-    np.testing.assert_allclose(found.pose.point([0, 0, 0]), [9, 8, 7], atol=1e-6)
+    (registration,) = register(features(handed_bracket()), features(motion * handed_bracket()), tolerance=TOLERANCE)
+    np.testing.assert_allclose(registration.pose.point([0, 0, 0]), [9, 8, 7], atol=1e-6)
 
 
 def test_a_mirror_image_is_another_shape() -> None:
@@ -48,25 +48,25 @@ def test_a_mirror_image_is_another_shape() -> None:
 )
 def test_one_wrong_size_spoils_no_other(wrong: Sizes) -> None:
     """Every other size of a turned drawer is measured as it was made."""
-    found = laid(drawer(Sizes()), Pos(30, -20, 10) * Rot(70, 20, 130) * drawer(wrong))
+    part = laid(drawer(Sizes()), Pos(30, -20, 10) * Rot(70, 20, 130) * drawer(wrong))
     left, right = (
         PlaneFeature(np.array([40.0, 0, 15]), np.array([0.0, -1, 0])),
         PlaneFeature(np.array([40.0, 60, 15]), np.array([0.0, 1, 0])),
     )
     inner = PlaneFeature(np.array([40.0, 3, 15]), np.array([0.0, 1, 0]))
     hole = CylinderFeature(np.array([0.0, 30, 15]), np.array([1.0, 0, 0]), 4.2)
-    assert measure(found, Request(measure="length", features=(left, right))) == pytest.approx(wrong.width)
-    assert measure(found, Request(measure="thickness", features=(left, inner))) == pytest.approx(wrong.wall)
-    assert measure(found, Request(measure="diameter", features=(hole,))) == pytest.approx(wrong.hole)
-    assert measure(found, Request(measure="position", features=(hole, left))) == pytest.approx(30)
-    assert measure(found, Request(measure="extent", axis="x")) == pytest.approx(wrong.length, abs=1e-4)
+    assert measure(part, Request(measure="length", features=(left, right))) == pytest.approx(wrong.width)
+    assert measure(part, Request(measure="thickness", features=(left, inner))) == pytest.approx(wrong.wall)
+    assert measure(part, Request(measure="diameter", features=(hole,))) == pytest.approx(wrong.hole)
+    assert measure(part, Request(measure="position", features=(hole, left))) == pytest.approx(30)
+    assert measure(part, Request(measure="extent", axis="x")) == pytest.approx(wrong.length, abs=1e-4)
 
 
 def test_a_missing_feature_is_not_answered_by_its_neighbour() -> None:
-    found = laid(drawer(Sizes()), Box(90, 60, 30))
+    part = laid(drawer(Sizes()), Box(90, 60, 30))
     inner = PlaneFeature(np.array([40.0, 3, 15]), np.array([0.0, 1, 0]))
-    assert found.flat(inner, where="t") is None
-    assert found.wall(CylinderFeature(np.array([0.0, 30, 15]), np.array([1.0, 0, 0]), 4.2), where="t") is None
+    assert part.flat(inner, where="t") is None
+    assert part.wall(CylinderFeature(np.array([0.0, 30, 15]), np.array([1.0, 0, 0]), 4.2), where="t") is None
 
 
 @pytest.mark.parametrize(
@@ -95,8 +95,8 @@ def test_an_angle_is_between_directed_faces() -> None:
 
 
 def test_a_round_part_is_found_at_any_spin() -> None:
-    found = register(
+    registrations = register(
         features(Cylinder(3, 20)), features(Pos(1, 2, 3) * Rot(90, 0, 0) * Cylinder(3, 20)), tolerance=TOLERANCE
     )
-    assert found[0].likeness == pytest.approx(1)
-    assert isinstance(found[0].pose, Pose)
+    assert registrations[0].likeness == pytest.approx(1)
+    assert isinstance(registrations[0].pose, Pose)

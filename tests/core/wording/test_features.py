@@ -37,5 +37,5 @@ from tests.shapes import TOLERANCE, features, plate_with_four_holes, slotted_pla
 )
 def test_feature_lines(shape: Any, lines: list[str]) -> None:
     part = features(shape)
-    found = feature_report(part, take_inventory(part, tolerance=TOLERANCE))
-    assert feature_lines(found, part.extents.tolist()) == lines
+    feature = feature_report(part, take_inventory(part, tolerance=TOLERANCE))
+    assert feature_lines(feature, part.extents.tolist()) == lines

@@ -122,8 +122,8 @@ class CollisionLimits:
     def _faces(self, a: int, b: int, poses: Sequence[Pose]) -> list[Contact]:
         """List the flat faces of two parts that look at each other from near."""
         placed = [(self._skins[k].part, poses[k]) for k in (a, b)]
-        found = find_contacts(placed, tolerance=self._tolerance, within_mm=2 * _STEP_MM)
-        return [contact for contact in found if contact.kind == "meet"]
+        contacts = find_contacts(placed, tolerance=self._tolerance, within_mm=2 * _STEP_MM)
+        return [contact for contact in contacts if contact.kind == "meet"]
 
     def _moving(self, here: Sequence[Pose], there: Sequence[Pose]) -> list[tuple[int, int]]:
         """List the pairs whose boxes come near each other while they move against each other."""

@@ -36,9 +36,9 @@ def find_ways(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance
     names = [instance.id for instance in state.placed]
     placed = {k: (parts[instance.part], instance.pose) for k, instance in enumerate(state.placed)}
     base = next((k for k, instance in enumerate(state.placed) if instance.grounded), 0)
-    found = work.answer(state, tolerance=tolerance)
-    motions = {k: found.motions(name) for k, name in enumerate(names)}
-    ways = ways_apart(placed, motions, found.found.system.build.mates, base=base, tolerance=tolerance)
+    answer = work.answer(state, tolerance=tolerance)
+    motions = {k: answer.motions(name) for k, name in enumerate(names)}
+    ways = ways_apart(placed, motions, answer.found.system.build.mates, base=base, tolerance=tolerance)
     left = [k for k in placed if k not in {way.instance for way in ways}]
     order = [*([base] if base in left else left[:1]), *(way.instance for way in ways[::-1])]
     return Ways(

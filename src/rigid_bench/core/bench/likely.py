@@ -55,9 +55,9 @@ def likely_axes(
         nothing is free between the two.
     """
     first, second = known(state, one), known(state, other)
-    found = answer(state, tolerance=tolerance).found
+    freedom = answer(state, tolerance=tolerance).found
     places = {own.id: k for k, own in enumerate(state.placed)}
-    if not found.relative_twists(places[other], places[one]).shape[1]:
+    if not freedom.relative_twists(places[other], places[one]).shape[1]:
         return []
     offered = []
     called = labels(state, parts)

@@ -229,8 +229,8 @@ def with_mate(
     for moving in (_hangs_on(state, made.b.instance, made.a.instance), _hangs_on(state, made.a.instance, "")):
         if moving and (placed := _brought(asked, moving, tolerance)) is not None:
             return asked.model_copy(update={"placed": placed})
-    found = solve(build, is_quick=True, tolerance=tolerance)
-    return at_poses(asked, found.poses) if found.satisfied else state.model_copy(update={"mates": mates})
+    solution = solve(build, is_quick=True, tolerance=tolerance)
+    return at_poses(asked, solution.poses) if solution.satisfied else state.model_copy(update={"mates": mates})
 
 
 def _brought(asked: BenchState, moving: set[str], tolerance: Tolerance) -> list[Placed] | None:
@@ -243,10 +243,10 @@ def _brought(asked: BenchState, moving: set[str], tolerance: Tolerance) -> list[
         if instance.id in near
     ]
     part = BenchState(placed=placed, mates=mates)
-    found = solve(bench_build(part), is_quick=True, tolerance=tolerance)
-    if not found.satisfied:
+    solution = solve(bench_build(part), is_quick=True, tolerance=tolerance)
+    if not solution.satisfied:
         return None
-    arrived = {instance.id: instance for instance in at_poses(part, found.poses).placed if instance.id in moving}
+    arrived = {instance.id: instance for instance in at_poses(part, solution.poses).placed if instance.id in moving}
     return [arrived.get(instance.id, instance) for instance in asked.placed]
 
 

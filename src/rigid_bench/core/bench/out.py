@@ -75,7 +75,7 @@ def joints_of(state: BenchState, *, tolerance: Tolerance) -> dict[str, Joint]:
 
     A part that may do more than one thing is given as floating; so are parts that nothing carries.
     """
-    found = answer(state, tolerance=tolerance).found
+    freedom = answer(state, tolerance=tolerance).found
     names = [instance.id for instance in state.placed]
     base = next((instance.id for instance in state.placed if instance.grounded), names[0])
     carried, waiting, joints = {base}, [base], dict[str, Joint]()
@@ -90,7 +90,7 @@ def joints_of(state: BenchState, *, tolerance: Tolerance) -> dict[str, Joint]:
                 continue
             carried.add(other)
             waiting.append(other)
-            joints[other] = (own, *_joint(found.motions(names.index(other), names.index(own))))
+            joints[other] = (own, *_joint(freedom.motions(names.index(other), names.index(own))))
     for name in names:
         if name not in carried:
             joints[name] = (base, "floating", None)

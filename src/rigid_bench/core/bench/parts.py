@@ -50,12 +50,12 @@ def supplied_parts(exercise: Exercise, *, tolerance: Tolerance) -> LaidOut:
 
 def drawn_parts(exercise: Exercise, *, tolerance: Tolerance) -> list[BenchPart]:
     """Return an exercise's own parts, to draw and to point at, without their skins."""
-    found = []
+    parts = []
     for model in exercise.model.parts:
         if model.file is not None:
             features = read_reference(exercise, model, tolerance=tolerance)
-            found.append(_part(model.id, model.name, model.count, features, file=model.file)[0])
-    return found
+            parts.append(_part(model.id, model.name, model.count, features, file=model.file)[0])
+    return parts
 
 
 def shapes_of(

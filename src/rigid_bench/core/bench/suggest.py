@@ -23,7 +23,7 @@ _DIGITS = 7
 
 
 def suggest(
-    state: BenchState, parts: BenchParts, skins: Mapping[str, CollisionMesh], found: Answer, *, tolerance: Tolerance
+    state: BenchState, parts: BenchParts, skins: Mapping[str, CollisionMesh], answer: Answer, *, tolerance: Tolerance
 ) -> list[Suggestion]:
     """List mates that contacts show and that would take a motion away.
 
@@ -45,12 +45,12 @@ def suggest(
     made: list[Suggestion] = []
     for a, b in _near(state, skins):
         one, other = state.placed[a], state.placed[b]
-        if not found.found.relative_twists(b, a).shape[1]:
+        if not answer.found.relative_twists(b, a).shape[1]:
             continue
         contacts = _contacts(skins[one.part], skins[other.part], _seen(one.pose, other.pose), tolerance)
         for number, contact in enumerate(contacts, 1):
             mate = replace(contact.mate(f"{one.id} {other.id} {number}"), a=a, b=b)
-            if not takes_any(found.found, mate):
+            if not takes_any(answer.found, mate):
                 continue
             words = contact_words(contact, called[one.id], called[other.id])
             own = BenchMate(
@@ -83,7 +83,7 @@ def _contacts(
 ) -> tuple[Contact, ...]:
     """Find what two parts show, the first at the origin."""
     pose = Pose(np.array(seen[:9]).reshape(3, 3), np.array(seen[9:]))
-    found = find_contacts([(one.part, Pose.identity()), (other.part, pose)], tolerance=tolerance)
+    contacts = find_contacts([(one.part, Pose.identity()), (other.part, pose)], tolerance=tolerance)
     return tuple(
-        contact for contact in found if contact.touches or (contact.kind == "seated" and contact.gap_mm > -NEAR_MM)
+        contact for contact in contacts if contact.touches or (contact.kind == "seated" and contact.gap_mm > -NEAR_MM)
     )

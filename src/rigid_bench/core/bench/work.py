@@ -102,10 +102,10 @@ def known(state: BenchState, name: str) -> Placed:
     FormRejected
         It is not.
     """
-    found = state.instance(name)
-    if found is None:
+    instance = state.instance(name)
+    if instance is None:
         raise FormRejected("part", f"there is no '{name[:40]}' on the bench", "Choose one that is placed")
-    return found
+    return instance
 
 
 def part_of(parts: BenchParts, own: Placed) -> BenchPart:

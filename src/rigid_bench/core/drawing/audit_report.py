@@ -44,8 +44,8 @@ def audit_exercise(
             continue
         progress(f"Looking what fixes {model.name}")
         features = read_reference(exercise, model, tolerance=tolerance)
-        found = audit_part(features, model, exercise.model.checks, mm=exercise.mm)
-        parts[model.id] = _report(found, exercise.mm)
+        audit = audit_part(features, model, exercise.model.checks, mm=exercise.mm)
+        parts[model.id] = _report(audit, exercise.mm)
     return AuditReport(parts=parts)
 
 

@@ -119,12 +119,12 @@ def part_pictures(part: PartFeatures, *, tolerance: Tolerance) -> PartPictures:
         rounds=_rounds(part, inventory),
         hole_circles=[
             HoleCircleModel(
-                centre=found.pattern.centre.tolist(),
-                direction=found.pattern.direction.tolist(),
-                diameter=found.pattern.pitch_circle,
+                centre=pattern.pattern.centre.tolist(),
+                direction=pattern.pattern.direction.tolist(),
+                diameter=pattern.pattern.pitch_circle,
             )
-            for found in inventory.patterns
-            if found.of == "hole" and found.pattern.kind == "circular"
+            for pattern in inventory.patterns
+            if pattern.of == "hole" and pattern.pattern.kind == "circular"
         ],
         flats=[
             FlatsModel(

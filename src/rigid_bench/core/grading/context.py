@@ -168,8 +168,8 @@ class Context:
     def removal_sequence(self) -> list[Way]:
         """How the student's build comes apart, one instance after the other, the base last."""
         self.progress("Looking how it comes apart")
-        found = self.freedom
-        motions = {k: found.motions(k) for k in self.placings if k < len(found.poses)} if found else {}
+        freedom = self.freedom
+        motions = {k: freedom.motions(k) for k in self.placings if k < len(freedom.poses)} if freedom else {}
         last = None if self.base is None else self.base[0]
         return removal_sequence(self.placings, motions, tolerance=self.tolerance, last=last)
 

@@ -129,8 +129,8 @@ def _limits(
         is_round = fields.measure in ("radius", "chamfer")
         either = (radius_tolerance if is_round else linear_tolerance)(nominal_mm, name) / mm
         return either, either
-    found = fit_limits(name, nominal_mm)
-    return -found.lower / mm, found.upper / mm
+    limits = fit_limits(name, nominal_mm)
+    return -limits.lower / mm, limits.upper / mm
 
 
 def dimension_of(check: CheckModel, fields: DimensionFields) -> str:

@@ -75,8 +75,8 @@ def ranked(attempts: Iterable[Attempt]) -> list[SlipRank]:
     by_code: dict[str, list[Episode]] = defaultdict(list)
     for episode in episodes(attempts):
         by_code[episode.code].append(episode)
-    found = [_rank(code, own) for code, own in by_code.items()]
-    return sorted(found, key=lambda rank: (-len(rank.students), -rank.made, rank.code))
+    slip_ranks = [_rank(code, own) for code, own in by_code.items()]
+    return sorted(slip_ranks, key=lambda rank: (-len(rank.students), -rank.made, rank.code))
 
 
 def _rank(code: str, own: Sequence[Episode]) -> SlipRank:

@@ -100,10 +100,10 @@ def read(data: bytes, *, name: str) -> Chain:
 
 def _poses(model: ET.Element, links: dict[str, ET.Element], name: str) -> dict[str, Pose]:
     """Return where links stand, also those that are placed relative to others."""
-    found = {"": Pose.identity(), "__model__": Pose.identity()}
+    poses = {"": Pose.identity(), "__model__": Pose.identity()}
     waiting = dict(links)
     while waiting:
-        ready = [key for key, own in waiting.items() if _base(own) in found]
+        ready = [key for key, own in waiting.items() if _base(own) in poses]
         if not ready:
             key = next(iter(waiting))
             raise InvalidDocument(
@@ -111,8 +111,8 @@ def _poses(model: ET.Element, links: dict[str, ET.Element], name: str) -> dict[s
             )
         for key in ready:
             own = waiting.pop(key)
-            found[key] = found[_base(own)] @ _pose(own.find("pose"), f"{name}, link '{key}'")
-    return found
+            poses[key] = poses[_base(own)] @ _pose(own.find("pose"), f"{name}, link '{key}'")
+    return poses
 
 
 def _base(own: ET.Element) -> str:

@@ -32,11 +32,11 @@ def read_model(data: bytes, *, name: str, beside: Mapping[str, bytes] | None = N
     UnreadableFile
         The data is of none of them, is cut off or broken, or holds no body.
     """
-    found = format_of(name, data)
-    if found is None:
+    model_format = format_of(name, data)
+    if model_format is None:
         raise UnreadableFile(name, f"this is no {format_names()} file", "Export the model again, best as STEP")
-    module, _, function = found.reader.partition(":")
-    more = {"beside": beside} if found.is_exact else {"unit": unit}
+    module, _, function = model_format.reader.partition(":")
+    more = {"beside": beside} if model_format.is_exact else {"unit": unit}
     given = {key: value for key, value in more.items() if value}
     model: Model = getattr(importlib.import_module(module), function)(data, name=name, **given)
     return model

@@ -104,9 +104,9 @@ def _verdict_by_marks(check: CheckMarks, marks: float) -> str:
     return check.verdict if check.verdict != "met" else measured
 
 
-def before_return(found: Standing) -> Standing:
+def before_return(standing: Standing) -> Standing:
     """Return how a student sees a build: a teacher's marks only once the card is returned."""
-    return found if found.is_returned else replace(found, marks={})
+    return standing if standing.is_returned else replace(standing, marks={})
 
 
 def brief(check: CheckResult) -> CheckMarks:

@@ -26,11 +26,11 @@ def marks_by(group_of: Callable[[Check], str], checks: Sequence[Check]) -> dict[
     >>> marks_by(part_of, [{"part": "box", "marks": 2}, {"part": "box", "marks": 1}, {"marks": 4}])
     {'box': 3, 'assembly': 4}
     """
-    found: dict[str, float] = {}
+    marks: dict[str, float] = {}
     for check in checks:
         group = group_of(check)
-        found[group] = found.get(group, 0) + check.get("marks", 0)
-    return found
+        marks[group] = marks.get(group, 0) + check.get("marks", 0)
+    return marks
 
 
 def weighted(

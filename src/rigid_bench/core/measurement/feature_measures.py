@@ -43,10 +43,10 @@ def _patterns(laid: RegisteredPart, request: Request) -> list[tuple[Pattern, NDA
     wall = wall_of(laid, request)
     if wall is None:
         return []
-    found = _features(laid, request)
-    walls = {"hole": [hole.cylinder for hole in found.holes], "boss": list(found.bosses)}
+    inventory = _features(laid, request)
+    walls = {"hole": [hole.cylinder for hole in inventory.holes], "boss": list(inventory.bosses)}
     own = []
-    for pattern in found.patterns:
+    for pattern in inventory.patterns:
         members = [walls[pattern.of][k] for k in pattern.pattern.members] if pattern.of in walls else []
         if any(member.faces == wall.faces for member in members):
             points = np.array([member.point for member in members])
@@ -207,8 +207,8 @@ def chamfer(laid: RegisteredPart, request: Request) -> float | None:
 
 def chamfer_angle(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the angle of a chamfer to the face of its longer leg, degrees."""
-    found = _chamfer(laid, request)
-    return math.degrees(found.angle) if found else None
+    chamfer = _chamfer(laid, request)
+    return math.degrees(chamfer.angle) if chamfer else None
 
 
 def across_flats(laid: RegisteredPart, request: Request) -> float | None:
@@ -281,8 +281,8 @@ def off_centre(laid: RegisteredPart, request: Request) -> float | None:
 
 def least_wall(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the thinnest wall between flat and round surfaces, mm."""
-    found = _features(laid, request).least_wall
-    return found.thickness if found else None
+    wall = _features(laid, request).least_wall
+    return wall.thickness if wall else None
 
 
 def greatest_wall(laid: RegisteredPart, request: Request) -> float | None:

@@ -53,46 +53,46 @@ _DUST = 1e-9
 _STEPS_PER_MM = 1e6
 
 
-def feature_report(part: PartFeatures, found: Inventory) -> FeatureReport:
+def feature_report(part: PartFeatures, inventory: Inventory) -> FeatureReport:
     """Write a part's features as the measure report does: mm, degrees, mm2."""
-    surfaces, named = part.surfaces, found.round_surfaces.items()
-    fillets = Counter(fillet.radius for fillet in found.fillets)
-    chamfers = Counter((chamfer.legs, chamfer.angle) for chamfer in found.chamfers)
+    surfaces, named = part.surfaces, inventory.round_surfaces.items()
+    fillets = Counter(fillet.radius for fillet in inventory.fillets)
+    chamfers = Counter((chamfer.legs, chamfer.angle) for chamfer in inventory.chamfers)
     return FeatureReport(
-        holes=[_hole(hole) for hole in found.holes],
-        bosses=[_boss(boss) for boss in found.bosses],
-        shafts=[_shaft(shaft) for shaft in found.shafts],
-        slots=[_slot(slot) for slot in found.slots],
-        pockets=[_prism(pocket) for pocket in found.pockets],
-        prismatic_bosses=[_prism(prismatic_boss) for prismatic_boss in found.prismatic_bosses],
-        polygons=[_polygon(polygon) for polygon in found.polygons],
+        holes=[_hole(hole) for hole in inventory.holes],
+        bosses=[_boss(boss) for boss in inventory.bosses],
+        shafts=[_shaft(shaft) for shaft in inventory.shafts],
+        slots=[_slot(slot) for slot in inventory.slots],
+        pockets=[_prism(pocket) for pocket in inventory.pockets],
+        prismatic_bosses=[_prism(prismatic_boss) for prismatic_boss in inventory.prismatic_bosses],
+        polygons=[_polygon(polygon) for polygon in inventory.polygons],
         fillets=[FilletReport(radius=radius, count=count) for radius, count in fillets.items()],
         varying_fillets=[
-            VaryingFilletReport(radii=listed(varying_fillet.radii)) for varying_fillet in found.varying_fillets
+            VaryingFilletReport(radii=listed(varying_fillet.radii)) for varying_fillet in inventory.varying_fillets
         ],
         chamfers=[
             ChamferReport(legs=list(legs), angle=_degrees(angle), count=count)
             for (legs, angle), count in chamfers.items()
         ],
-        round_walls=[_round_wall(round_wall) for round_wall in found.round_walls],
+        round_walls=[_round_wall(round_wall) for round_wall in inventory.round_walls],
         cones=[_cone(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Cone)],
         spheres=[_sphere(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Sphere)],
         tori=[_torus(surfaces[k], name) for k, name in named if isinstance(surfaces[k], Torus)],
         drafts=[
             DraftReport(angle=_degrees(draft.angle), direction=listed(draft.pull), count=len(draft.surfaces))
-            for draft in found.drafts
+            for draft in inventory.drafts
         ],
-        helical_threads=[_helical_thread(thread) for thread in found.threads],
+        helical_threads=[_helical_thread(thread) for thread in inventory.threads],
         planes=[_plane(plane) for plane in part.planes],
-        patterns=[_pattern(pattern) for pattern in found.patterns],
-        least_wall=_wall(found.least_wall) if found.least_wall else None,
-        symmetry=_symmetry(found.symmetry, found.interchangeable_holes),
+        patterns=[_pattern(pattern) for pattern in inventory.patterns],
+        least_wall=_wall(inventory.least_wall) if inventory.least_wall else None,
+        symmetry=_symmetry(inventory.symmetry, inventory.interchangeable_holes),
     )
 
 
 def _threads(diameter: float, *, is_hole: bool) -> list[ThreadReport] | None:
-    found = match_diameter(diameter, is_hole=is_hole)
-    return [ThreadReport(designation=thread.designation, size=thread.size) for thread in found] or None
+    threads = match_diameter(diameter, is_hole=is_hole)
+    return [ThreadReport(designation=thread.designation, size=thread.size) for thread in threads] or None
 
 
 def _hole(hole: Hole) -> HoleReport:

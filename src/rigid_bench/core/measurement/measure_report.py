@@ -52,7 +52,7 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance, unit: str | No
             for instance in model.instances
             if instance.part in features
         ],
-        warnings=[found.text for found in said([*model.notices, *notices])],
+        warnings=[message.text for message in said([*model.notices, *notices])],
     )
 
 
@@ -85,7 +85,7 @@ def _shape_numbers(features: list[PartFeatures], tolerance: Tolerance) -> list[i
 
 
 def _part(part: ModelPart, features: PartFeatures, shape: int, tolerance: Tolerance) -> PartReport:
-    found = feature_report(features, take_inventory(features, tolerance=tolerance))
+    feature = feature_report(features, take_inventory(features, tolerance=tolerance))
     return PartReport(
         id=part.id,
         name=part.name,
@@ -98,7 +98,7 @@ def _part(part: ModelPart, features: PartFeatures, shape: int, tolerance: Tolera
         centroid=listed(features.centroid),
         shape=shape,
         mesh=features.is_mesh or None,
-        **dict(found),
+        **dict(feature),
     )
 
 

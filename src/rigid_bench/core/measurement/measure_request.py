@@ -103,7 +103,7 @@ def two_of(
     laid: RegisteredPart, request: Request
 ) -> tuple[PlaneFeature | CylinderFeature | None, PlaneFeature | CylinderFeature | None]:
     """Find both features of a measure on the part; None where the part lacks one."""
-    found = [laid.feature(feature, where=request.where) for feature in request.features]
-    for feature in found:
+    features = [laid.feature(feature, where=request.where) for feature in request.features]
+    for feature in features:
         assert feature is None or isinstance(feature, PlaneFeature | CylinderFeature)
-    return found[0], found[1]  # type: ignore[return-value]  # narrowed one line above
+    return features[0], features[1]  # type: ignore[return-value]  # narrowed one line above

@@ -108,10 +108,10 @@ def count(laid: RegisteredPart, request: Request) -> float | None:
     (feature,) = request.features
     assert isinstance(feature, AxisFeature)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
-    found = _alike(laid.part, named)
-    if len(found) < len(_alike(laid.reference, named)):
+    cylinders = _alike(laid.part, named)
+    if len(cylinders) < len(_alike(laid.reference, named)):
         laid.need_solid(where=request.where)
-    return float(len(found))
+    return float(len(cylinders))
 
 
 def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int], list[Cylinder]]:
@@ -119,18 +119,18 @@ def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int],
     feature = request.features[0]
     assert isinstance(feature, AxisFeature)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
-    wanted, found = _alike(laid.reference, named), list(_alike(laid.part, named))
+    wanted, cylinders = _alike(laid.reference, named), list(_alike(laid.part, named))
     missing = []
     for wall in wanted:
         middle = laid.pose.point((wall.point + wall.end) / 2)
-        away = [float(np.linalg.norm((cylinder.point + cylinder.end) / 2 - middle)) for cylinder in found]
+        away = [float(np.linalg.norm((cylinder.point + cylinder.end) / 2 - middle)) for cylinder in cylinders]
         if away and min(away) < _NEAR * laid.reference.size:
-            found.pop(int(np.argmin(away)))
+            cylinders.pop(int(np.argmin(away)))
         else:
             missing.append(
                 next(k for k, cylinder in enumerate(laid.reference.cylinders) if cylinder.faces == wall.faces)
             )
-    return missing, found
+    return missing, cylinders
 
 
 def tangency(laid: RegisteredPart, request: Request) -> float | None:

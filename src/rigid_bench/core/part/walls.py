@@ -62,12 +62,12 @@ def flat_walls(part: PartFeatures) -> list[Wall]:
         return []
     over = FlatBounds(part)
     seen: set[int] = set()
-    found = []
+    walls = []
     for thickness, wall, check in itertools.islice(_plates(part, over), _MOST_TRIED):
         if thickness > _LEAST and not set(wall) <= seen and (at := check()) is not None:
             seen |= set(wall)
-            found.append(Wall(thickness=thickness, surfaces=wall, at=at))
-    return found
+            walls.append(Wall(thickness=thickness, surfaces=wall, at=at))
+    return walls
 
 
 #: Thickness, the two surfaces, and what says where they lie over each other, or None.
@@ -128,7 +128,7 @@ def _round_to_flat(part: PartFeatures, over: FlatBounds) -> Iterator[_Candidate]
     """Yield holes beside or above a flat outside: round walls along it, and drill points towards it."""
     normals, points = part.plane_arrays
     planes = [k for k, surface in enumerate(part.surfaces) if isinstance(surface, Plane)]
-    found: list[_Candidate] = []
+    candidates: list[_Candidate] = []
     for number, surface in enumerate(part.surfaces):
         if isinstance(surface, Cylinder) and surface.is_hollow:
             away = np.einsum("ij,ij->i", points - surface.point, normals) - surface.radius
@@ -137,15 +137,17 @@ def _round_to_flat(part: PartFeatures, over: FlatBounds) -> Iterator[_Candidate]
             for k in np.flatnonzero(along & (away > _LEAST)).tolist():
                 shift = (surface.radius + away[k] / 2) * normals[k]
                 if _covers(surface, normals[k]):
-                    found.append((float(away[k]), (number, planes[k]), _first_over(over, planes[k], places, shift)))
+                    candidates.append(
+                        (float(away[k]), (number, planes[k]), _first_over(over, planes[k], places, shift))
+                    )
         elif isinstance(surface, Cone) and surface.is_hollow and surface.near < _LEAST:
             away = np.einsum("ij,ij->i", points - surface.apex, normals)
             for k in np.flatnonzero((normals @ surface.direction < -1 + 1e-6) & (away > _LEAST)).tolist():
                 shift = away[k] / 2 * normals[k]
-                found.append(
+                candidates.append(
                     (float(away[k]), (number, planes[k]), _first_over(over, planes[k], surface.apex[None], shift))
                 )
-    yield from sorted(found, key=lambda each: each[0])
+    yield from sorted(candidates, key=lambda each: each[0])
 
 
 def _first_over(over: FlatBounds, plane: int, places: _Array, shift: _Array) -> Callable[[], _Array | None]:
@@ -166,7 +168,7 @@ def _covers(wall: Cylinder, direction: _Array) -> bool:
 def _between_rounds(part: PartFeatures) -> Iterator[_Candidate]:
     """Yield neighbouring holes, and holes within round outsides, that have parallel axes."""
     walls = [(k, surface) for k, surface in enumerate(part.surfaces) if isinstance(surface, Cylinder)]
-    found: list[_Candidate] = []
+    candidates: list[_Candidate] = []
     left = walls
     while left:
         direction = left[0][1].direction
@@ -175,8 +177,8 @@ def _between_rounds(part: PartFeatures) -> Iterator[_Candidate]:
         hollow = [each for each in group if each[1].is_hollow]
         solid = [each for each in group if not each[1].is_hollow]
         pairs = itertools.chain(_near_pairs(hollow, direction), itertools.product(hollow, solid))
-        found += [candidate for a, b in pairs if (candidate := _round_pair(a, b, direction))]
-    yield from sorted(found, key=lambda each: each[0])
+        candidates += [candidate for a, b in pairs if (candidate := _round_pair(a, b, direction))]
+    yield from sorted(candidates, key=lambda each: each[0])
 
 
 _Numbered = tuple[int, Cylinder]

@@ -49,9 +49,9 @@ def space_of(found: Freedom, instance: str) -> _Array:
     return scaled_span(found.relative_twists(found.system.build.index_of(instance)), LENGTH)
 
 
-def motions_of(found: Freedom, instance: str) -> list[Motion]:
+def motions_of(freedom: Freedom, instance: str) -> list[Motion]:
     """Name an instance's motions; raises `Unfit` where one does not carry on to finite size."""
-    motions = found.motions(found.system.build.index_of(instance))
+    motions = freedom.motions(freedom.system.build.index_of(instance))
     if not all(motion.finite for motion in motions):
         raise Unfit
     return motions
@@ -62,13 +62,13 @@ def is_same(a: _Array, b: _Array) -> bool:
     return is_same_space(a, b)
 
 
-def open_petals(found: Freedom, instance: str) -> list[str] | None:
+def open_petals(freedom: Freedom, instance: str) -> list[str] | None:
     """Return the open petals of the rose; None where slides along and turns about the world's axes say not all.
 
     A petal is open where the space of motions holds a pure slide along its axis, or a pure turn about some line
     along it; the petals say all where there are as many as degrees of freedom.
     """
-    twists = found.relative_twists(found.system.build.index_of(instance))
+    twists = freedom.relative_twists(freedom.system.build.index_of(instance))
     petals = [f"t{name}" for name, way in zip("xyz", np.eye(3), strict=True) if _holds(twists, np.zeros(3), way)]
     for name, way in zip("xyz", np.eye(3), strict=True):
         if _turns_about(twists, way):
@@ -111,16 +111,16 @@ def mate_texts(mechanism: Mechanism) -> dict[str, str]:
     }
 
 
-def ladder_words(found: Freedom, instance: str, mechanism: Mechanism) -> str:
+def ladder_words(freedom: Freedom, instance: str, mechanism: Mechanism) -> str:
     """Say which mate took how much from an instance, and what is left."""
-    index = found.system.build.index_of(instance)
+    index = freedom.system.build.index_of(instance)
     taken = [
-        f"{step.mate} ({words_of(next(mate.kind for mate in found.system.mates if mate.id == step.mate))}) takes it "
+        f"{step.mate} ({words_of(next(mate.kind for mate in freedom.system.mates if mate.id == step.mate))}) takes it "
         f"from {step.before} to {step.after}"
-        for step in ladder(found)
+        for step in ladder(freedom)
         if step.instance == index and step.after < step.before
     ]
-    motions = found.motions(index)
+    motions = freedom.motions(index)
     begins = f"The {mechanism.names[instance]} begins with 6 degrees of freedom"
     left = motions_words(motions)
     ends = f"it {left}" if motions else left

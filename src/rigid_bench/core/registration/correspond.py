@@ -100,15 +100,15 @@ class RegisteredPart:
     @cached_property
     def _facets(self) -> dict[int, Cylinder]:
         """Rings of facets that stand where the part has no round wall."""
-        found = faceted_walls(self.part)
-        taken = {index: found[own] for index, own in self._pairs_of(found).items()}
+        cylinders = faceted_walls(self.part)
+        taken = {index: cylinders[own] for index, own in self._pairs_of(cylinders).items()}
         return {index: wall for index, wall in taken.items() if index not in self._walls}
 
-    def _pairs_of(self, found: tuple[Cylinder, ...]) -> dict[int, int]:
+    def _pairs_of(self, cylinders: tuple[Cylinder, ...]) -> dict[int, int]:
         wanted = self.reference.cylinders
-        if not wanted or not found:
+        if not wanted or not cylinders:
             return {}
-        axes, own = self.pose.direction(np.array([cylinder.direction for cylinder in wanted])), _walls_of(found)
+        axes, own = self.pose.direction(np.array([cylinder.direction for cylinder in wanted])), _walls_of(cylinders)
         apart = own.middles[None] - self.pose.point(_walls_of(wanted).middles)[:, None]
         along = np.abs(np.einsum("rsk,rk->rs", apart, axes))
         beside = np.sqrt(np.maximum((apart**2).sum(axis=2) - along**2, 0.0))

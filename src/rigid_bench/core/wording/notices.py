@@ -45,9 +45,9 @@ def said(notices: Iterable[Message]) -> list[Message]:
     >>> said([Message(code="no-solid", params={"name": "Lid", "file": "kit.step"})])[0].text
     "kit.step: 'Lid' holds no solid body: close its surfaces and export it again."
     """
-    return [found.model_copy(update={"text": _sentence(found)}) for found in notices]
+    return [message.model_copy(update={"text": _sentence(message)}) for message in notices]
 
 
-def _sentence(found: Message) -> str:
-    before = f"{found.params['file']}: " if "file" in found.params else ""
-    return before + NOTICES[found.code].format(**found.params)
+def _sentence(message: Message) -> str:
+    before = f"{message.params['file']}: " if "file" in message.params else ""
+    return before + NOTICES[message.code].format(**message.params)

@@ -48,10 +48,10 @@ def account_of(session: Session, user_id: int, person: Person) -> User:
     NotFound
         There is none, or somebody else answers for it.
     """
-    found = session.get(User, user_id)
-    if found is None or not may_manage(person, found):
+    user = session.get(User, user_id)
+    if user is None or not may_manage(person, user):
         raise NotFound("account", "there is no such account that you look after", "Ask an administrator of the school")
-    return found
+    return user
 
 
 def end_second_step(session: Session, user_id: int) -> None:
@@ -126,10 +126,10 @@ def teacher_by_id(session: Session, user_id: int) -> User:
     NotFound
         There is no such teacher.
     """
-    found = session.get(User, user_id)
-    if found is None or not found.is_teacher:
+    user = session.get(User, user_id)
+    if user is None or not user.is_teacher:
         raise NotFound("teacher", "there is no such teacher", "Go back to the school's people")
-    return found
+    return user
 
 
 def teacher_by_login(session: Session, login: str) -> User:
@@ -140,11 +140,11 @@ def teacher_by_login(session: Session, login: str) -> User:
     FormRejected
         There is no such teacher who may sign in.
     """
-    found = session.scalar(select(User).where(User.login == login.strip().lower()))
-    if found is None or not found.is_teacher or found.disabled_at:
+    user = session.scalar(select(User).where(User.login == login.strip().lower()))
+    if user is None or not user.is_teacher or user.disabled_at:
         problem = f"there is no teacher '{login.strip()[:40]}'"
         raise FormRejected("teacher", problem, "Ask for their sign-in name", "login")
-    return found
+    return user
 
 
 def set_disabled(session: Session, teacher: User, *, is_disabled: bool) -> None:

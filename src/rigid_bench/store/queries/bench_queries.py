@@ -59,13 +59,13 @@ def bench_for(session: Session, bench_id: int, user: Person) -> Bench:
     NotFound
         There is none that this person may see.
     """
-    found = session.get(Bench, bench_id)
-    if found is not None and user.is_teacher:
-        class_queries.class_of_teacher(session, found.class_id, user.id)
-    is_others = found is not None and (found.student_id != user.id or found.build_id is not None)
-    if found is None or (user.is_student and is_others):
+    bench = session.get(Bench, bench_id)
+    if bench is not None and user.is_teacher:
+        class_queries.class_of_teacher(session, bench.class_id, user.id)
+    is_others = bench is not None and (bench.student_id != user.id or bench.build_id is not None)
+    if bench is None or (user.is_student and is_others):
         raise NotFound("bench", "there is no such bench of yours", "Go back to your exercises")
-    return found
+    return bench
 
 
 def bench_work(session: Session, bench_id: int) -> Bench | None:
@@ -142,10 +142,10 @@ def take_step(
 
 def undo_step(session: Session, bench: Bench) -> bool:
     """Go back to the step before; False at the beginning."""
-    found = step_of(session, bench)
-    if found is None:
+    step = step_of(session, bench)
+    if step is None:
         return False
-    bench.at = found.parent
+    bench.at = step.parent
     session.flush()
     return True
 

@@ -185,10 +185,10 @@ def build_for(session: Session, build_id: int, user: Person) -> Build:
         query = query.where(Build.class_id.in_(own), Build.state.in_(COUNTED), Build.counts)
     else:
         query = query.where(or_(Build.student_id == user.id, and_(Build.counts, _in_group_with(user.id))))
-    found = session.scalar(query)
-    if found is None:
+    build = session.scalar(query)
+    if build is None:
         raise NotFound("build", "there is no such build for you", _LOOK)
-    return found
+    return build
 
 
 def _in_group_with(student_id: int) -> Any:

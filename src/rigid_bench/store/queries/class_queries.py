@@ -175,10 +175,10 @@ def student_of_class(session: Session, class_id: int, student_id: int) -> User:
         The class has no such student.
     """
     query = select(User).join(Membership, Membership.student_id == User.id)
-    found = session.scalar(query.where(Membership.class_id == class_id, User.id == student_id))
-    if found is None:
+    user = session.scalar(query.where(Membership.class_id == class_id, User.id == student_id))
+    if user is None:
         raise NotFound("student", "there is no such student in the class", _LOOK)
-    return found
+    return user
 
 
 def student_with_work(session: Session, class_id: int, student_id: int) -> User:
@@ -229,10 +229,10 @@ def assignment_of(session: Session, class_id: int, version_id: int) -> Assignmen
     NotFound
         It does not work on it.
     """
-    found = session.get(Assignment, (class_id, version_id))
-    if found is None:
+    assignment = session.get(Assignment, (class_id, version_id))
+    if assignment is None:
         raise NotFound("exercise", "the class does not work on it", _LOOK)
-    return found
+    return assignment
 
 
 def assignments_of_class(session: Session, class_id: int) -> dict[int, Assignment]:

@@ -33,10 +33,10 @@ def draft_of(session: Session, draft_id: int, teacher_id: int, *, is_locked: boo
     NotFound
         There is none.
     """
-    found = session.get(Draft, draft_id, with_for_update=True if is_locked else None)
-    if found is None or found.teacher_id != teacher_id:
+    draft = session.get(Draft, draft_id, with_for_update=True if is_locked else None)
+    if draft is None or draft.teacher_id != teacher_id:
         raise NotFound("draft", "there is no such draft of yours", "Go back to the exercises")
-    return found
+    return draft
 
 
 def drafts_of(session: Session, teacher_id: int) -> Sequence[Draft]:
@@ -144,10 +144,10 @@ def change_of(session: Session, change_id: int, teacher_id: int) -> ChangeReques
     NotFound
         There is none.
     """
-    found = session.get(ChangeRequest, change_id)
-    if found is None or found.teacher_id != teacher_id:
+    change_request = session.get(ChangeRequest, change_id)
+    if change_request is None or change_request.teacher_id != teacher_id:
         raise NotFound("change", "there is no such change of yours", "Go back to the exercises")
-    return found
+    return change_request
 
 
 def drop_change(session: Session, change: ChangeRequest) -> None:
@@ -232,10 +232,10 @@ def get_version(session: Session, version_id: int) -> ExerciseVersion:
     NotFound
         There is none.
     """
-    found = session.get(ExerciseVersion, version_id)
-    if found is None:
+    version = session.get(ExerciseVersion, version_id)
+    if version is None:
         raise NotFound("exercise", "there is no such version", "Go back to the exercises")
-    return found
+    return version
 
 
 def give(session: Session, class_id: int, version_id: int) -> bool:

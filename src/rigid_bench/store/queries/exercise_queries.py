@@ -82,10 +82,10 @@ def assigned_version(session: Session, *, class_id: int, version_id: int, user: 
     )
     if not user.is_teacher:
         query = query.where(or_(Assignment.opens_at.is_(None), Assignment.opens_at <= func.now()))
-    found = session.scalar(query)
-    if found is None:
+    version = session.scalar(query)
+    if version is None:
         raise NotFound("exercise", "there is no such exercise for you", _LOOK)
-    return found
+    return version
 
 
 def version(session: Session, version_id: int) -> ExerciseVersion:
@@ -101,8 +101,8 @@ def pictures_of_versions(session: Session, version_ids: Sequence[int]) -> dict[i
         '$.sheet.parts.*.views[*] ? (@.name == "pictorial")',
     )
     seen = func.coalesce(*(func.jsonb_path_query_first(ExerciseVersion.prepared, cast(way, JSONPATH)) for way in ways))
-    found = session.execute(select(ExerciseVersion.id, seen).where(ExerciseVersion.id.in_(version_ids)))
-    return {version_id: view for version_id, view in found if view is not None}
+    result = session.execute(select(ExerciseVersion.id, seen).where(ExerciseVersion.id.in_(version_ids)))
+    return {version_id: view for version_id, view in result if view is not None}
 
 
 def classes_of_exercise(session: Session, exercise: str, class_ids: Collection[int]) -> set[int]:
@@ -117,11 +117,11 @@ def classes_of_exercise(session: Session, exercise: str, class_ids: Collection[i
 
 def classes_of_versions(session: Session, class_ids: Sequence[int]) -> dict[int, list[int]]:
     """Return by version which of these classes work on it."""
-    found: dict[int, list[int]] = {}
+    classes: dict[int, list[int]] = {}
     query = select(Assignment.version_id, Assignment.class_id).where(Assignment.class_id.in_(class_ids))
     for version_id, class_id in session.execute(query.order_by(Assignment.class_id)):
-        found.setdefault(version_id, []).append(class_id)
-    return found
+        classes.setdefault(version_id, []).append(class_id)
+    return classes
 
 
 def checks_of_version(session: Session, version_id: int) -> list[tuple[str, str]]:

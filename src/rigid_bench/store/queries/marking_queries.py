@@ -196,10 +196,10 @@ def question_of(session: Session, build: Build, question_id: int) -> Question:
         The build has no such question.
     """
     query = select(Question).where(Question.id == question_id, Question.build_id == build.id)
-    found = session.scalar(query.with_for_update().execution_options(populate_existing=True))
-    if found is None:
+    question = session.scalar(query.with_for_update().execution_options(populate_existing=True))
+    if question is None:
         raise NotFound("question", "this build has no such question", "Open the card again")
-    return found
+    return question
 
 
 def answer(session: Session, question: Question, text: str) -> None:
@@ -247,9 +247,9 @@ def withdraw(session: Session, *, class_id: int, exercise: str, check_id: str, r
 
 def reinstate(session: Session, *, class_id: int, exercise: str, check_id: str) -> None:
     """Let a withdrawn check count again."""
-    found = session.get(Withdrawal, (class_id, exercise, check_id))
-    if found:
-        session.delete(found)
+    withdrawal = session.get(Withdrawal, (class_id, exercise, check_id))
+    if withdrawal:
+        session.delete(withdrawal)
 
 
 def withdrawn_of_class(session: Session, class_id: int) -> dict[str, dict[str, str]]:

@@ -135,15 +135,15 @@ def person_awaiting_code(session: Session, token_hash: str) -> User | None:
 def signed_in_person(session: Session, token_hash: str, *, idle_minutes: int = 0) -> Person | None:
     """Return who a session belongs to, or None once it has run out, or was not used for so many minutes (0: any)."""
     is_open = (SignIn.token_hash == token_hash, SignIn.expires_at > func.now(), SignIn.awaits_code.is_(False))
-    found = session.scalar(select(SignIn).join(SignIn.user).where(*is_open, User.disabled_at.is_(None)))
-    if found is None:
+    sign_in = session.scalar(select(SignIn).join(SignIn.user).where(*is_open, User.disabled_at.is_(None)))
+    if sign_in is None:
         return None
-    unused = datetime.now(UTC) - found.used_at
+    unused = datetime.now(UTC) - sign_in.used_at
     if idle_minutes and unused > timedelta(minutes=idle_minutes):
         return None
     if unused > _NOTED_EVERY:
         session.execute(update(SignIn).where(SignIn.token_hash == token_hash).values(used_at=func.now()))
-    return Person(id=found.user.id, name=found.user.name, role=found.user.role)
+    return Person(id=sign_in.user.id, name=sign_in.user.name, role=sign_in.user.role)
 
 
 def open_sign_ins(session: Session, *, user_id: int | None = None) -> Sequence[SignIn]:

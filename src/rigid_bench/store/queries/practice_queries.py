@@ -51,8 +51,8 @@ def keep_answer(
 def history_of(session: Session, student_id: int) -> list[Answered]:
     """Return a student's newest answers, oldest first."""
     query = select(PracticeAnswer).where(PracticeAnswer.student_id == student_id)
-    found = session.scalars(query.order_by(PracticeAnswer.id.desc()).limit(_RECENT)).all()
-    return [Answered(own.kind, own.level, own.is_right, own.slip or "") for own in reversed(found)]
+    practice_answers = session.scalars(query.order_by(PracticeAnswer.id.desc()).limit(_RECENT)).all()
+    return [Answered(own.kind, own.level, own.is_right, own.slip or "") for own in reversed(practice_answers)]
 
 
 def answers_of(session: Session, student_ids: Collection[int]) -> Sequence[PracticeAnswer]:
@@ -70,8 +70,8 @@ def sets_of_class(session: Session, class_id: int) -> Sequence[PracticeSet]:
 def sets_of_student(session: Session, student_id: int) -> Sequence[PracticeSet]:
     """List what a student's classes are given, what is due first first."""
     query = select(PracticeSet).join(Membership, Membership.class_id == PracticeSet.class_id)
-    found = session.scalars(query.where(Membership.student_id == student_id)).all()
-    return sorted(found, key=lambda own: (own.until is None, own.until, -own.id))
+    practice_sets = session.scalars(query.where(Membership.student_id == student_id)).all()
+    return sorted(practice_sets, key=lambda own: (own.until is None, own.until, -own.id))
 
 
 def set_of_student(session: Session, set_id: int, student_id: int) -> PracticeSet:
@@ -82,10 +82,10 @@ def set_of_student(session: Session, set_id: int, student_id: int) -> PracticeSe
     NotFound
         There is none.
     """
-    found = next((own for own in sets_of_student(session, student_id) if own.id == set_id), None)
-    if found is None:
+    practice_set = next((own for own in sets_of_student(session, student_id) if own.id == set_id), None)
+    if practice_set is None:
         raise NotFound("practice", "there is no such set in a class of yours", "Go back to practice")
-    return found
+    return practice_set
 
 
 def done_of_sets(session: Session, set_ids: Collection[int]) -> dict[tuple[int, int], tuple[int, int]]:

@@ -26,10 +26,10 @@ def printout_of(session: Session, printout_id: int, *, maker_id: int) -> Printou
     NotFound
         There is none.
     """
-    found = session.get(Printout, printout_id)
-    if found is None or found.maker_id != maker_id:
+    printout = session.get(Printout, printout_id)
+    if printout is None or printout.maker_id != maker_id:
         raise NotFound("cards", "there is no such printout of yours", "Let the cards be drawn anew")
-    return found
+    return printout
 
 
 def note_done(session: Session, printout_id: int, done: int) -> None:

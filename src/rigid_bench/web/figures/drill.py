@@ -153,12 +153,12 @@ def _stack(drill: Drill) -> list[dict[str, Any]]:
 
 
 def _blocks(solids: Sequence[Sequence[Sequence[float]]]) -> list[dict[str, Any]]:
-    found = []
+    blocks = []
     for low, high in solids:
         centre = [(a + b) / 2 for a, b in zip(low, high, strict=True)]
         size = [b - a for a, b in zip(low, high, strict=True)]
-        found.append({"block": {"centre": centre, "size": size, "x": [1.0, 0.0, 0.0], "y": [0.0, 1.0, 0.0]}})
-    return found
+        blocks.append({"block": {"centre": centre, "size": size, "x": [1.0, 0.0, 0.0], "y": [0.0, 1.0, 0.0]}})
+    return blocks
 
 
 def lines_svg(lines: _Lines, *, label: str, size: float = _PICTURE) -> Markup:

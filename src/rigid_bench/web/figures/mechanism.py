@@ -153,13 +153,13 @@ def _name(body: str, place: tuple[float, float]) -> Markup:
 
 def _axes() -> Markup:
     """Draw the world's axes, small, at the lower left."""
-    found = []
+    markups = []
     for name, way in zip("XYZ", np.eye(3), strict=True):
         x, y = 30 * float(way @ _RIGHT), -30 * float(way @ _UP)
-        found.append(element("path", d=f"M40 {_HIGH - 36:.0f}l{x:.1f} {y:.1f}", class_="mech-axis"))
+        markups.append(element("path", d=f"M40 {_HIGH - 36:.0f}l{x:.1f} {y:.1f}", class_="mech-axis"))
         text = element("text", name, x=40 + 1.4 * x, y=_HIGH - 32 + 1.4 * y, class_="mech-name", text_anchor="middle")
-        found.append(text)
-    return Markup("").join(found)
+        markups.append(text)
+    return Markup("").join(markups)
 
 
 def _arrow(
@@ -195,15 +195,15 @@ def _pieces(shape: Mapping[str, Any], pose: Pose, body: str, kind: str) -> list[
     """Return the faces that look towards the eye; where a round wall turns away from it, it has an edge."""
     faces = [(pose.point(face), edges) for face, edges in _faces(shape)]
     looks = [float(np.cross(face[1] - face[0], face[2] - face[1]) @ _TOWARD) > 1e-9 for face, _ in faces]
-    found = []
+    pieces = []
     for number, (face, edges) in enumerate(faces):
         if not looks[number]:
             continue
         if "rod" in shape and number < _SIDES:
             after, before = looks[(number + 1) % _SIDES], looks[(number - 1) % _SIDES]
             edges = (True, not after, True, not before)
-        found.append(Piece(face, edges, body, kind))
-    return found
+        pieces.append(Piece(face, edges, body, kind))
+    return pieces
 
 
 def _faces(shape: Mapping[str, Any]) -> list[tuple[_Array, tuple[bool, ...]]]:

@@ -31,7 +31,7 @@ def sheet_points(sheet: SheetReport, points: Mapping[str, Sequence[Pointable]]) 
     """
     wide, high = SIZES[sheet.paper]
     height = high if sheet.orientation == "landscape" else wide
-    found = []
+    markups = []
     for view in sheet.views:
         name = PICTORIAL.name if view.kind == "pictorial" else view_name(view)
         if view.part is None or name is None or view.form == "broken":
@@ -41,12 +41,12 @@ def sheet_points(sheet: SheetReport, points: Mapping[str, Sequence[Pointable]]) 
             lines = feature.lines.get(name)
             if lines:
                 path = "".join(_path(np.array(line) @ turn.T + view.origin, height) for line in lines)
-                found.append(
+                markups.append(
                     Markup('<path d="{}" class="point" data-feature="{}"><title>{}</title></path>').format(
                         path, number, feature.words
                     )
                 )
-    return "".join(found)
+    return "".join(markups)
 
 
 def _onto_paper(view: ViewReport, name: str) -> _Array:

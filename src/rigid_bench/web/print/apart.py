@@ -13,7 +13,7 @@ from rigid_bench.core.wording import drawing as words
 
 
 def apart_report(
-    found: Exploded, state: BenchState, parts: BenchParts, *, title: str, name: str, called: Mapping[str, str]
+    exploded: Exploded, state: BenchState, parts: BenchParts, *, title: str, name: str, called: Mapping[str, str]
 ) -> DrawingReport:
     """Draw it on a sheet.
 
@@ -30,15 +30,15 @@ def apart_report(
     """
     part_of = {placed.id: placed.part for placed in state.placed}
     pictures = ExplodedPictures(
-        view=found.view,
-        trails=found.trails,
+        view=exploded.view,
+        trails=exploded.trails,
         instances=[
             SeenInstance(
                 instance=own.instance,
                 part=part_of[own.instance],
-                point=None if own.instance in found.hidden else own.at,
+                point=None if own.instance in exploded.hidden else own.at,
             )
-            for own in found.balloons
+            for own in exploded.balloons
         ],
     )
     used = [part for part in parts.parts if part.id in part_of.values()]
@@ -53,13 +53,13 @@ def apart_report(
         papers=["A4", "A3"],
         angle="third",
         written=Written(units="mm"),
-        lines=_order(found, called),
+        lines=_order(exploded, called),
     )
     return DrawingReport(sheets=[sheet])
 
 
-def _order(found: Exploded, called: Mapping[str, str]) -> Sequence[str]:
+def _order(exploded: Exploded, called: Mapping[str, str]) -> Sequence[str]:
     """Return how the parts come, what nothing lets out, and what the view hides."""
-    lines = [words.comes(number, called[own]) for number, own in enumerate(found.order, 1)]
-    lines += [words.shut_in(called[own]) for own in found.stuck]
-    return [*lines, *(words.hidden(called[own]) for own in found.hidden)]
+    lines = [words.comes(number, called[own]) for number, own in enumerate(exploded.order, 1)]
+    lines += [words.shut_in(called[own]) for own in exploded.stuck]
+    return [*lines, *(words.hidden(called[own]) for own in exploded.hidden)]

@@ -78,7 +78,7 @@ def require_signed_in(request: Request) -> None:
         signed_in(person(request, session))
 
 
-def signed_in(found: MaybePerson) -> Person:
+def signed_in(person: MaybePerson) -> Person:
     """Return who is signed in.
 
     Raises
@@ -86,9 +86,9 @@ def signed_in(found: MaybePerson) -> Person:
     SignInNeeded
         Nobody is.
     """
-    if found is None:
+    if person is None:
         raise SignInNeeded("sign-in", "you are not signed in", "Sign in to go on")
-    return found
+    return person
 
 
 SignedIn = Annotated[Person, Depends(signed_in)]
@@ -181,9 +181,9 @@ def visible_build(build_id: Id, user: SignedIn, session: DbSession) -> Build:
 
 def own_build(build_id: Id, user: Student, session: DbSession) -> Build:
     """Return a student's build, as long as the student is in its class."""
-    found = build_queries.build_for(session, build_id, user)
-    class_queries.lock_membership(session, found.class_id, user.id)
-    return found
+    build = build_queries.build_for(session, build_id, user)
+    class_queries.lock_membership(session, build.class_id, user.id)
+    return build
 
 
 def markable_build(build_id: Id, user: Teacher, session: DbSession) -> Build:

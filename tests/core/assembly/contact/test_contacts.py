@@ -25,8 +25,8 @@ def contacts(*solids: tuple[Any, tuple[float, float, float]]) -> list[Contact]:
     return find_contacts(placed(*solids), tolerance=TOLERANCE)
 
 
-def kinds(found: list[Contact]) -> list[tuple[str, float]]:
-    return sorted((contact.kind, round(contact.gap_mm, 6)) for contact in found)
+def kinds(contacts: list[Contact]) -> list[tuple[str, float]]:
+    return sorted((contact.kind, round(contact.gap_mm, 6)) for contact in contacts)
 
 
 BLOCK = Box(20, 20, 10)
@@ -71,11 +71,11 @@ def test_bores_in_line_are_found_and_a_far_pin_is_not() -> None:
 
 def test_a_contact_is_a_mate_that_holds() -> None:
     own = placed((BLOCK - Cylinder(4, 30), (0, 0, 0)), (BLOCK + Pos(0, 0, -8) * Cylinder(3.9, 10), (0, 0, 10)))
-    found = find_contacts(own, tolerance=TOLERANCE)
+    contacts = find_contacts(own, tolerance=TOLERANCE)
     instances = [Instance(id=f"i{k}", part="p", grounded=k == 0, pose=pose) for k, (_, pose) in enumerate(own)]
-    build = contact_build(instances, found)
+    build = contact_build(instances, contacts)
     answer = freedom(
-        replace(build, mates=tuple(contact.mate(f"m{k}") for k, contact in enumerate(found))), tolerance=TOLERANCE
+        replace(build, mates=tuple(contact.mate(f"m{k}") for k, contact in enumerate(contacts))), tolerance=TOLERANCE
     )
     assert not answer.conflicts
     assert freedom(build, tolerance=TOLERANCE).mobility == 1  # it spins on its peg

@@ -70,9 +70,9 @@ def solved(*joints: m.Joint, seed: int | None = None) -> Freedom:
 @pytest.mark.parametrize(("joints", "mobility"), [row[1:3] for row in TEXTBOOK], ids=[row[0] for row in TEXTBOOK])
 @pytest.mark.parametrize("seed", [None, 1, 2])
 def test_mobility_is_the_textbooks(joints: tuple[m.Joint, ...], mobility: int, seed: int | None) -> None:
-    found = solved(*joints, seed=seed)
-    assert found.mobility == mobility
-    assert not found.conflicts
+    freedom = solved(*joints, seed=seed)
+    assert freedom.mobility == mobility
+    assert not freedom.conflicts
 
 
 @pytest.mark.parametrize("scale", [0.01, 1.0, 100.0])
@@ -89,14 +89,14 @@ def test_neither_size_nor_a_part_far_away_changes_the_answer(
 
 @pytest.mark.parametrize(("kind", "left"), PAIRS)
 def test_a_pair_leaves_its_own_freedom(kind: str, left: int) -> None:
-    found = solved(m.Joint(kind=kind, bodies=(0, 1), at=(5, 6, 7), pitch=2.0), seed=3)
-    assert (found.mobility, found.equations) == (left, 6 + 6 - left)
+    freedom = solved(m.Joint(kind=kind, bodies=(0, 1), at=(5, 6, 7), pitch=2.0), seed=3)
+    assert (freedom.mobility, freedom.equations) == (left, 6 + 6 - left)
 
 
 def test_counting_mates_would_be_wrong_for_bennett() -> None:
-    found = solved(*m.bennett())
-    assert 6 * len(found.poses) - found.equations == -2
-    assert found.mobility == 1
+    freedom = solved(*m.bennett())
+    assert 6 * len(freedom.poses) - freedom.equations == -2
+    assert freedom.mobility == 1
 
 
 def test_counting_mates_is_wrong_for_most_loops() -> None:
@@ -143,8 +143,8 @@ def test_a_universal_joint_turns_about_two_axes() -> None:
 
 
 def test_freedom_between_two_moving_parts() -> None:
-    found = solved(*m.slider_crank())
-    assert [motion.kind for motion in found.motions(2, 3)] == ["rotation"]
+    freedom = solved(*m.slider_crank())
+    assert [motion.kind for motion in freedom.motions(2, 3)] == ["rotation"]
 
 
 def test_a_motion_that_does_not_carry_on_is_marked() -> None:

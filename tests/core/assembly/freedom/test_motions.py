@@ -27,16 +27,16 @@ def slide(axis: tuple[float, ...]) -> Motion:
 
 @given(point=POINT, axis=AXIS)
 def test_one_turn_is_named_by_its_axis(point: tuple[float, ...], axis: tuple[float, ...]) -> None:
-    (found,) = name_motions(basis_of(turn(point, axis)), length=20.0)
-    assert found.kind == "rotation"
-    assert abs(found.direction @ unit(axis)) == pytest.approx(1)
-    assert np.linalg.norm(np.cross(np.array(point) - found.point, found.direction)) < 1e-6
+    (motion,) = name_motions(basis_of(turn(point, axis)), length=20.0)
+    assert motion.kind == "rotation"
+    assert abs(motion.direction @ unit(axis)) == pytest.approx(1)
+    assert np.linalg.norm(np.cross(np.array(point) - motion.point, motion.direction)) < 1e-6
 
 
 @given(point=POINT, axis=AXIS, pitch=st.floats(0.5, 30))
 def test_a_screw_keeps_its_pitch(point: tuple[float, ...], axis: tuple[float, ...], pitch: float) -> None:
-    (found,) = name_motions(basis_of(turn(point, axis, pitch)), length=20.0)
-    assert (found.kind, found.pitch) == ("screw", pytest.approx(pitch))
+    (motion,) = name_motions(basis_of(turn(point, axis, pitch)), length=20.0)
+    assert (motion.kind, motion.pitch) == ("screw", pytest.approx(pitch))
 
 
 @given(first=POINT, axis=AXIS, other=AXIS)
@@ -45,9 +45,9 @@ def test_two_crossing_turns_are_two_rotations(
 ) -> None:
     if np.linalg.norm(np.cross(unit(axis), unit(other))) < 0.05:
         return
-    found = name_motions(basis_of(turn(first, axis), turn(first, other)), length=20.0)
-    assert [motion.kind for motion in found] == ["rotation", "rotation"]
-    assert np.linalg.matrix_rank(np.hstack([basis_of(*found), basis_of(turn(first, axis))]), tol=1e-6) == 2
+    motions = name_motions(basis_of(turn(first, axis), turn(first, other)), length=20.0)
+    assert [motion.kind for motion in motions] == ["rotation", "rotation"]
+    assert np.linalg.matrix_rank(np.hstack([basis_of(*motions), basis_of(turn(first, axis))]), tol=1e-6) == 2
 
 
 @pytest.mark.parametrize(
@@ -70,9 +70,9 @@ def test_spaces_have_their_usual_names(motions: list[Motion], kinds: list[str]) 
 def test_two_skew_turns_that_hold_no_third_are_found_again() -> None:
     """Two lines that do not meet: the only rotations of their cylindroid are the two themselves."""
     one, two = turn((0, 0, 0), (1, 0, 0)), turn((0, 0, 10), (0, 1, 0))
-    found = name_motions(basis_of(one, two), length=20.0)
-    assert [motion.kind for motion in found] == ["rotation", "rotation"]
-    places = sorted(round(float(motion.point[2]), 6) for motion in found)
+    motions = name_motions(basis_of(one, two), length=20.0)
+    assert [motion.kind for motion in motions] == ["rotation", "rotation"]
+    places = sorted(round(float(motion.point[2]), 6) for motion in motions)
     assert places == [0, 10]
 
 

@@ -52,11 +52,11 @@ def test_a_step_is_the_least_one_that_meets_what_is_asked(count: int) -> None:
 @pytest.mark.parametrize("count", [4, 60])
 def test_what_is_left_free_of_a_step_moves_no_mate(count: int) -> None:
     system = chain(count)
-    found = linearise(system, system.poses)
+    linearised = linearise(system, system.poses)
     wish = np.random.default_rng(2).normal(size=len(system.free_columns()))
-    left = found.left_free(wish)
-    assert np.abs(found.dense @ left).max() < 1e-6
-    assert found.left_free(left) == pytest.approx(left, abs=1e-6)
+    left = linearised.left_free(wish)
+    assert np.abs(linearised.dense @ left).max() < 1e-6
+    assert linearised.left_free(left) == pytest.approx(left, abs=1e-6)
 
 
 def test_mates_that_nearly_hold_are_put_right_to_rounding() -> None:

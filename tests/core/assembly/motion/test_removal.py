@@ -24,8 +24,8 @@ def placed(shapes: Sequence[Any], world: Pose) -> dict[int, tuple[PartFeatures, 
 
 
 def apart(shapes: Sequence[Any], world: Pose, motions: Mapping[int, Sequence[Motion]] | None = None) -> dict[int, Way]:
-    found = removal_sequence(placed(shapes, world), motions or {}, tolerance=TOLERANCE, last=0)
-    return {way.instance: way for way in found}
+    ways = removal_sequence(placed(shapes, world), motions or {}, tolerance=TOLERANCE, last=0)
+    return {way.instance: way for way in ways}
 
 
 def dovetail() -> list[Any]:

@@ -37,28 +37,28 @@ DISC_ON_ARM = Pos(REACH, 0, 0) * Cylinder(DISC, 10)
 
 @pytest.mark.parametrize("degrees", [41.3, -77.7])
 def test_an_arm_that_passes_a_post_comes_nearest_in_line_with_it(degrees: float) -> None:
-    found = turning()
-    (turn,) = found.motions(1)
+    freedom = turning()
+    (turn,) = freedom.motions(1)
     own = solids(post(38.2, degrees), DISC_ON_ARM)
-    nearest = nearest_along(found, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    nearest = nearest_along(freedom, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
     assert nearest.gap_mm == pytest.approx(38.2 - REACH - DISC - POST, abs=1e-4)
     assert abs(abs(math.degrees(nearest.amount)) - abs(degrees)) < 0.5
 
 
 def test_limits_end_the_range_in_which_a_gap_is_looked_for() -> None:
     """The arm may turn to 20 degrees, and the post stands at 40."""
-    found = turning(Limits(rotation=(math.radians(-5), math.radians(20))))
-    (turn,) = found.motions(1)
+    freedom = turning(Limits(rotation=(math.radians(-5), math.radians(20))))
+    (turn,) = freedom.motions(1)
     own = solids(post(REACH, 40), DISC_ON_ARM)
-    nearest = nearest_along(found, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    nearest = nearest_along(freedom, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
     chord = 2 * REACH * math.sin(math.radians(10))
     assert nearest.gap_mm == pytest.approx(chord - DISC - POST, abs=0.7)  # within one step of the limit
 
 
 def test_a_turning_arm_stops_where_it_meets_a_post_on_its_circle() -> None:
-    found = turning()
-    (turn,) = found.motions(1)
-    stop = run(found, turn, 1, None, solids(post(REACH, 60), DISC_ON_ARM), way=1, tolerance=TOLERANCE)
+    freedom = turning()
+    (turn,) = freedom.motions(1)
+    stop = run(freedom, turn, 1, None, solids(post(REACH, 60), DISC_ON_ARM), way=1, tolerance=TOLERANCE)
     touching = 2 * math.asin((DISC + POST) / (2 * REACH))
     sign = 1 if turn.direction[2] > 0 else -1
     angle = math.radians(60) - touching if sign > 0 else math.radians(300) - touching
@@ -87,9 +87,9 @@ def test_a_part_that_runs_with_little_room_comes_nearest_where_a_post_leaves_les
     """A block runs 0.2 above a floor; 60 mm on, a post beside its way leaves 0.05."""
     floor = Pos(0, 0, -5) * Box(200, 20, 10) + Pos(60, 8, 5) * Box(4, 4, 10)
     own = solids(floor, Pos(0, 0.95, 4.2) * Box(16, 10, 8))
-    found = sliding()
-    (slide,) = found.motions(1)
-    nearest = nearest_along(found, slide, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    freedom = sliding()
+    (slide,) = freedom.motions(1)
+    nearest = nearest_along(freedom, slide, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
     assert nearest.gap_mm == pytest.approx(0.05, abs=1e-6)
     assert 50 <= nearest.amount <= 70
 
@@ -98,9 +98,9 @@ def test_a_turn_with_little_room_comes_nearest_where_a_pin_leaves_less() -> None
     """A disc on an arm turns 0.3 above a plate with a pin on the circle, which ends 0.1 below the disc."""
     plate = Pos(0, 0, -5.3) * Cylinder(60, 0.6) + Pos(0, REACH, -5.05) * Cylinder(2, 0.5)
     own = solids(Pos(0, 0, -0.3) * plate, Pos(0, 0, 0) * DISC_ON_ARM)
-    found = turning()
-    (turn,) = found.motions(1)
-    nearest = nearest_along(found, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    freedom = turning()
+    (turn,) = freedom.motions(1)
+    nearest = nearest_along(freedom, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
     assert nearest.gap_mm == pytest.approx(0.1, abs=1e-6)
     assert abs(abs(math.degrees(nearest.amount)) - 90) < 15
 

@@ -14,9 +14,9 @@ from rigid_bench.core.values.errors import FormRejected
     ],
 )  # fmt: skip
 def test_limits_are_read_and_written_the_same(text: str, minus: float, plus: float) -> None:
-    found = read_tolerance(text)
-    assert found == {"minus": minus, "plus": plus}
-    assert read_tolerance(tolerance_words({"tolerance": found})) == found
+    tolerance = read_tolerance(text)
+    assert tolerance == {"minus": minus, "plus": plus}
+    assert read_tolerance(tolerance_words({"tolerance": tolerance})) == tolerance
 
 
 @pytest.mark.parametrize("text", ["H7", "h6", "ISO 2768-m", "fit", "printed", "-0.2"])

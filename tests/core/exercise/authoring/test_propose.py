@@ -34,13 +34,13 @@ def proposed(module: ModuleType) -> dict[str, bytes]:
 @pytest.mark.parametrize("module", MODULES, ids=[each.__name__.rsplit(".", 1)[-1] for each in MODULES])
 def test_the_draft_of_a_solved_model_is_sound(module: ModuleType) -> None:
     bundle = proposed(module)
-    found = examine(read_exercise(bundle), bundle, tolerance=TOLERANCE)
+    examined = examine(read_exercise(bundle), bundle, tolerance=TOLERANCE)
     assert {
-        name: (part.missing, part.redundant) for name, part in found.audit.parts.items() if part.verdict != "rigid"
+        name: (part.missing, part.redundant) for name, part in examined.audit.parts.items() if part.verdict != "rigid"
     } == {}
-    assert [(own_mark.id, own_mark.measured) for own_mark in found.missed] == []
-    assert found.awarded == found.available > 15
-    assert found.is_sound
+    assert [(own_mark.id, own_mark.measured) for own_mark in examined.missed] == []
+    assert examined.awarded == examined.available > 15
+    assert examined.is_sound
 
 
 def test_parts_are_counted_by_shape_and_standard_items_are_bought_in() -> None:
@@ -101,8 +101,8 @@ def test_copies_that_are_products_of_their_own_are_one_part() -> None:
         Placed(name=f"Pin {k}", solid=Pos(0, 0, 5 * k) * pin, position=(x, 0, -5 * k)) for k, x in ((0, 10), (1, -10))
     ]
     bundle = propose(assembly_bytes(placed, "Kit"), name="k.step", title="Kit", tolerance=TOLERANCE)
-    found = examine(read_exercise(bundle), bundle, tolerance=TOLERANCE)
-    assert (json.loads(bundle["exercise.json"])["parts"][1]["count"], found.missed) == (2, [])
+    examined = examine(read_exercise(bundle), bundle, tolerance=TOLERANCE)
+    assert (json.loads(bundle["exercise.json"])["parts"][1]["count"], examined.missed) == (2, [])
 
 
 def test_what_is_written_is_read_back() -> None:

@@ -26,8 +26,8 @@ def bundle(place: int) -> Files:
 def changed(files: Files, **sizes: float) -> tuple[Files, dict[str, Any]]:
     """Change sizes, whose ids are given with _ for a dot; return the files after it, and what it touches by check."""
     changes = [SizeChange(check=name.replace("_", "."), value=value) for name, value in sizes.items()]
-    found = change_sizes(files, changes, tolerance=TOLERANCE)
-    after = with_new_sizes(files, found.files, tolerance=TOLERANCE)
+    changed_exercise = change_sizes(files, changes, tolerance=TOLERANCE)
+    after = with_new_sizes(files, changed_exercise.files, tolerance=TOLERANCE)
     return after, {check.id: check for check in touched(files, after, tolerance=TOLERANCE)}
 
 
@@ -59,8 +59,8 @@ def test_a_pin_too_thick_for_its_bore_touches_the_other_part_until_that_is_chang
     _, alone = changed(files, knob_spigot=9.0)
     assert set(alone) == {"knob.spigot", "overlap"}
     assert not alone["overlap"].is_met
-    found = change_sizes(files, [SizeChange(check="knob.spigot", value=9.0)], tolerance=TOLERANCE)
-    assert joined_parts(files, found.parts) == ["drawer"]
+    changed_exercise = change_sizes(files, [SizeChange(check="knob.spigot", value=9.0)], tolerance=TOLERANCE)
+    assert joined_parts(files, changed_exercise.parts) == ["drawer"]
     after, both = changed(files, knob_spigot=9.0, drawer_hole=9.4)
     assert {name: check.is_met for name, check in both.items()} == {"drawer.hole": True, "knob.spigot": True}
     assert set(own_marks(after).values()) == {"met"}
@@ -99,8 +99,8 @@ def test_another_exercise_takes_the_changed_part_with_all_that_is_named_on_it() 
     part = change_sizes(files, [SizeChange(check="drawer.hole", value=9.0)], tolerance=TOLERANCE).parts["drawer"]
     assert part.before == other["drawer.step"]
     after = with_new_sizes(other, with_changed_part(other, "tray", part, tolerance=TOLERANCE), tolerance=TOLERANCE)
-    found = touched(other, after, tolerance=TOLERANCE)
-    assert [(check.id, check.was, check.now, check.is_met) for check in found] == [
+    touched_checks = touched(other, after, tolerance=TOLERANCE)
+    assert [(check.id, check.was, check.now, check.is_met) for check in touched_checks] == [
         ("drawer.hole", "8.4 mm", "9 mm", True)
     ]
 

@@ -74,9 +74,9 @@ def test_random_wrong_values_hardly_ever_get_a_cause() -> None:
 def test_a_part_of_another_unit_is_told_as_a_whole() -> None:
     assert of_scale(1.0) is None
     for scale in (25.4, 1 / 25.4, 10.0, 0.1):
-        found = of_scale(scale)
-        assert found
-        assert f"{max(scale, 1 / scale):g} times" in found.text
+        cause = of_scale(scale)
+        assert cause
+        assert f"{max(scale, 1 / scale):g} times" in cause.text
 
 
 def test_a_gap_names_the_one_wrong_size_that_explains_it() -> None:

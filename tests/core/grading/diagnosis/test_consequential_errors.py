@@ -106,8 +106,8 @@ def test_two_slips_are_two_messages() -> None:
 )
 def test_tolerances_of_both_schools(tolerance: Any, nominal: float, verdict: str, required: str) -> None:
     check = dimension("bore", "diameter", nominal, of=BORE, **({"tolerance": tolerance} if tolerance else {}))
-    (found,) = graded(base(bore=8.0125), [check]).checks
-    assert (found.verdict, found.required) == (verdict, required)
+    (result,) = graded(base(bore=8.0125), [check]).checks
+    assert (result.verdict, result.required) == (verdict, required)
 
 
 def test_free_and_optional_values() -> None:
@@ -132,8 +132,8 @@ def test_a_scaled_solid_has_scaled_sizes() -> None:
 def test_a_mass_may_name_its_material() -> None:
     check = {"id": "m", "title": "M", "kind": "dimension", "marks": 1, "part": "base", "measure": "mass"}
     check |= {"nominal": 0, "tolerance": {"minus": 0, "plus": 1000}}
-    (found,) = graded(base(), [{**check, "material": "steel"}]).checks
-    assert float(found.measured.removesuffix(" g")) == pytest.approx(base().volume / 1000 * 7.85, abs=0.01)
+    (result,) = graded(base(), [{**check, "material": "steel"}]).checks
+    assert float(result.measured.removesuffix(" g")) == pytest.approx(base().volume / 1000 * 7.85, abs=0.01)
     with pytest.raises(InvalidDocument, match="no material 'cheese'"):
         graded(base(), [{**check, "material": "cheese"}])
 

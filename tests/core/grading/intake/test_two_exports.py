@@ -82,9 +82,9 @@ def judged(after: bytes | None, *, instance: str = "bolt-1", motions: list[dict[
 def test_what_moved_is_compared_with_what_was_asked(
     after: bytes | None, motions: list[dict[str, Any]], verdict: str, measured: str
 ) -> None:
-    found = judged(after, motions=motions)
-    assert (found.verdict, found.measured) == (verdict, measured)
-    assert "shows what moved, not what cannot" in found.required
+    result = judged(after, motions=motions)
+    assert (result.verdict, result.measured) == (verdict, measured)
+    assert "shows what moved, not what cannot" in result.required
 
 
 def test_the_idle_spin_of_a_round_part_is_no_motion() -> None:

@@ -67,25 +67,25 @@ def build(left: int, right: int, names: tuple[str, str] = ("Left arm", "Right ar
 
 def test_two_arms_in_each_others_place_are_said_to_be_swapped() -> None:
     assert [check.verdict for check in graded(build(1, 2)).checks] == ["met"] * 3
-    found = graded(build(2, 1, ("Part 7", "Part 9"))).checks
-    assert [result.verdict for result in found] == ["met", "missed", "missed"]
-    assert found[1].cause
-    assert found[1].cause.code == "swapped"
-    assert "Left arm and Right arm are swapped" in found[1].cause.text
+    results = graded(build(2, 1, ("Part 7", "Part 9"))).checks
+    assert [result.verdict for result in results] == ["met", "missed", "missed"]
+    assert results[1].cause
+    assert results[1].cause.code == "swapped"
+    assert "Left arm and Right arm are swapped" in results[1].cause.text
 
 
 def test_two_names_that_are_swapped_are_a_remark_and_cost_nothing() -> None:
-    found = graded(build(1, 2, ("Right arm", "Left arm")))
-    assert [check.verdict for check in found.checks] == ["met"] * 3
-    assert "'Left arm' and 'Right arm' are swapped: each has the other's shape or name." in found.warnings
+    report = graded(build(1, 2, ("Right arm", "Left arm")))
+    assert [check.verdict for check in report.checks] == ["met"] * 3
+    assert "'Left arm' and 'Right arm' are swapped: each has the other's shape or name." in report.warnings
 
 
 @pytest.mark.parametrize("pose", [Pos(0, 0, 0), Pos(4, 5, 6) * Rot(10, 20, 30)])
 def test_an_arm_joined_with_the_base_is_said_to_be_one_body_with_it(pose: Any) -> None:
     joined = base() + Pos(*PLACES["left"]) * arm(1)
-    found = graded(step(pose * joined, "Base")).checks
-    assert found[0].cause
-    assert (found[0].cause.code, "Left arm was joined with Base" in found[0].cause.text) == ("merged", True)
+    results = graded(step(pose * joined, "Base")).checks
+    assert results[0].cause
+    assert (results[0].cause.code, "Left arm was joined with Base" in results[0].cause.text) == ("merged", True)
 
 
 def test_a_stray_duplicate_in_the_place_of_another_is_named() -> None:
@@ -95,7 +95,7 @@ def test_a_stray_duplicate_in_the_place_of_another_is_named() -> None:
         (arm(1), "Left arm", PLACES["left"]),
     ]
     placed = [Placed(name="Base", solid=base()), *(Placed(name=n, solid=solid, position=at) for solid, n, at in arms)]
-    found = graded(assembly_bytes(placed, "Kit")).checks[0]
-    assert found.cause
-    assert (found.verdict, found.cause.code) == ("missed", "duplicate")
-    assert "Left arm is there twice" in found.cause.text
+    result = graded(assembly_bytes(placed, "Kit")).checks[0]
+    assert result.cause
+    assert (result.verdict, result.cause.code) == ("missed", "duplicate")
+    assert "Left arm is there twice" in result.cause.text

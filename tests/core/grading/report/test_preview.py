@@ -25,18 +25,18 @@ def understood(files: dict[str, bytes]) -> Preview:
 
 
 def test_parts_counts_and_features_are_said() -> None:
-    found = understood({"kit.step": latch.assembly()})
-    rows = {part.taken_for: (part.name, part.count, part.wanted, part.features) for part in found.parts}
+    preview = understood({"kit.step": latch.assembly()})
+    rows = {part.taken_for: (part.name, part.count, part.wanted, part.features) for part in preview.parts}
     assert rows["Body"] == ("Body", 1, 1, ["2 × hole Ø4, through"])
     assert rows["Dowel"] == ("Dowel", 2, 2, ["boss Ø4, 12 long"])
-    assert (found.units, found.instances, found.missing, found.mates) == (["millimetre"], 4, {}, None)
+    assert (preview.units, preview.instances, preview.missing, preview.mates) == (["millimetre"], 4, {}, None)
 
 
 def test_what_is_missing_and_what_is_not_asked_for_are_said() -> None:
     extra = [Placed(name="Body", solid=latch.body()), Placed(name="Brick", solid=Pos(0, 0, 40) * Box(9, 8, 7))]
-    found = understood({"kit.step": assembly_bytes(extra, "Kit")})
-    assert found.missing == {"Bolt": 1, "Dowel": 2}
-    assert [(part.name, part.taken_for, part.wanted) for part in found.parts] == [
+    preview = understood({"kit.step": assembly_bytes(extra, "Kit")})
+    assert preview.missing == {"Bolt": 1, "Dowel": 2}
+    assert [(part.name, part.taken_for, part.wanted) for part in preview.parts] == [
         ("Body", "Body", 1),
         ("Brick", None, None),
     ]
@@ -63,8 +63,8 @@ def test_the_whole_build_is_drawn_where_its_parts_stand() -> None:
 
 def test_a_build_file_shows_its_mates_and_its_base() -> None:
     files = {"kit.step": latch.assembly(), "b.json": latch.build(latch.all_mates(), source="kit.step")}
-    found = understood(files)
-    assert (found.mates, found.grounded) == (len(latch.all_mates()), ["Body"])
+    preview = understood(files)
+    assert (preview.mates, preview.grounded) == (len(latch.all_mates()), ["Body"])
     alone = understood({"b.json": latch.build(latch.all_mates())})
     assert {part.taken_for: part.sizes for part in alone.parts} == {"Body": [], "Bolt": [], "Dowel": []}
 
@@ -77,10 +77,10 @@ def test_a_build_file_shows_its_mates_and_its_base() -> None:
     ],
 )
 def test_units_meshes_and_warnings_are_said(files: dict[str, bytes], unit: str, is_mesh: bool, warning: str) -> None:
-    found = understood(files)
-    assert (found.units, [part.is_mesh for part in found.parts]) == ([unit], [is_mesh])
-    assert found.parts[0].taken_for == "Body"
-    assert any(warning in known_warning for known_warning in found.warnings) or not warning
+    preview = understood(files)
+    assert (preview.units, [part.is_mesh for part in preview.parts]) == ([unit], [is_mesh])
+    assert preview.parts[0].taken_for == "Body"
+    assert any(warning in known_warning for known_warning in preview.warnings) or not warning
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ from rigid_bench.core.wording.contacts import contact_words
 
 
 def clearance_report(
-    found: Sequence[Clearance],
+    clearances: Sequence[Clearance],
     *,
     contacts: Sequence[Contact] = (),
     instances: Sequence[str] = (),
@@ -25,7 +25,7 @@ def clearance_report(
             state=clearance.state,
             at=[[round(float(value), 6) + 0.0 for value in point] for point in clearance.at],
         )
-        for clearance in found
+        for clearance in clearances
     ]
     touching = [
         ContactReport(

@@ -134,12 +134,12 @@ def find_contacts(
         Instance by instance; faces only where their areas lie over each other.
     """
     bodies = [_Placed(part, pose) for part, pose in placed]
-    found: list[Contact] = []
+    contacts: list[Contact] = []
     for (a, one), (b, two) in itertools.combinations(enumerate(bodies), 2):
         if np.all(one.box[0] - two.box[1] <= within_mm) and np.all(two.box[0] - one.box[1] <= within_mm):
-            found += _flat_contacts(a, one, b, two, tolerance, within_mm)
-            found += _round_contacts(a, one, b, two, tolerance, within_mm)
-    return found
+            contacts += _flat_contacts(a, one, b, two, tolerance, within_mm)
+            contacts += _round_contacts(a, one, b, two, tolerance, within_mm)
+    return contacts
 
 
 def _flat_contacts(

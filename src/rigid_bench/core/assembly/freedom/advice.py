@@ -88,7 +88,7 @@ def advise(
 
 
 def _taking_away(
-    found: Freedom,
+    freedom: Freedom,
     index: int,
     other: int,
     wanted: Sequence[Motion],
@@ -98,12 +98,12 @@ def _taking_away(
 
     Of several that do, one of features that meet comes first: faces on each other, holes in line.
     """
-    length = float(found.system.lengths[index])
-    twists, goal = found.relative_twists(index, other), space_of(wanted, length)
+    length = float(freedom.system.lengths[index])
+    twists, goal = freedom.relative_twists(index, other), space_of(wanted, length)
     best: tuple[int, bool, int, int] | None = None
     chosen = None
-    for rank, mate in (*_candidates(found, index, other, features), *_screws(found, index, other, wanted)):
-        rows = _rows(found, mate)
+    for rank, mate in (*_candidates(freedom, index, other, features), *_screws(freedom, index, other, wanted)):
+        rows = _rows(freedom, mate)
         left = scaled_span(twists @ _null(rows @ twists), length)
         if left.shape[1] == twists.shape[1] or not holds_space(left, goal):
             continue
@@ -115,10 +115,10 @@ def _taking_away(
 
 
 def _candidates(
-    found: Freedom, index: int, other: int, features: tuple[Sequence[Feature], Sequence[Feature]]
+    freedom: Freedom, index: int, other: int, features: tuple[Sequence[Feature], Sequence[Feature]]
 ) -> Iterator[tuple[int, Mate]]:
     """Yield mates between existing features that hold as the build stands, with the place of their kind."""
-    own, theirs = _used(found, index) + list(features[0]), _used(found, other) + list(features[1])
+    own, theirs = _used(freedom, index) + list(features[0]), _used(freedom, other) + list(features[1])
     for b in own:
         for a in theirs:
             for rank, kind in enumerate(_advised()):
@@ -128,17 +128,17 @@ def _candidates(
                     id="proposed",
                     kind=kind.name,
                     a=other,
-                    feature_a=a.moved(found.poses[other].inverse()),
+                    feature_a=a.moved(freedom.poses[other].inverse()),
                     b=index,
-                    feature_b=b.moved(found.poses[index].inverse()),
+                    feature_b=b.moved(freedom.poses[index].inverse()),
                     value=kind.as_placed(a, b),
                     sense=_sense(a, b),
                 )
-                if _holds(found, mate):
+                if _holds(freedom, mate):
                     yield rank, mate
 
 
-def _screws(found: Freedom, index: int, other: int, wanted: Sequence[Motion]) -> Iterator[tuple[int, Mate]]:
+def _screws(freedom: Freedom, index: int, other: int, wanted: Sequence[Motion]) -> Iterator[tuple[int, Mate]]:
     """Yield the screw joint about the axis of each screw motion that is wanted, as the two parts stand."""
     for motion in wanted:
         if motion.kind != "screw":
@@ -150,22 +150,22 @@ def _screws(found: Freedom, index: int, other: int, wanted: Sequence[Motion]) ->
                 id="proposed",
                 kind="screw",
                 a=other,
-                feature_a=frame.moved(found.poses[other].inverse()),
+                feature_a=frame.moved(freedom.poses[other].inverse()),
                 b=index,
-                feature_b=frame.moved(found.poses[index].inverse()),
+                feature_b=frame.moved(freedom.poses[index].inverse()),
                 pitch=motion.pitch,
             ),
         )
 
 
-def _used(found: Freedom, index: int) -> list[Feature]:
+def _used(freedom: Freedom, index: int) -> list[Feature]:
     """List the features of an instance that mates use, in the world; a frame serves as its axis and its plane."""
     own: list[Feature] = []
-    for mate in found.system.mates:
+    for mate in freedom.system.mates:
         for instance, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b)):
             if instance != index:
                 continue
-            placed = feature.moved(found.poses[index])
+            placed = feature.moved(freedom.poses[index])
             if isinstance(placed, FrameFeature):
                 own += [AxisFeature(placed.point, placed.direction), PlaneFeature(placed.point, placed.direction)]
                 own.append(PlaneFeature(placed.point, placed.x))
@@ -180,9 +180,9 @@ def _sense(a: Feature, b: Feature) -> Sense:
     return "either"
 
 
-def _holds(found: Freedom, mate: Mate) -> bool:
+def _holds(freedom: Freedom, mate: Mate) -> bool:
     try:
-        return found.system.residual(mate, found.poses).holds(found.system.tolerance)
+        return freedom.system.residual(mate, freedom.poses).holds(freedom.system.tolerance)
     except RigidBenchError:  # this kind does not join these features
         return False
 
@@ -210,20 +210,20 @@ def _null(rows: _Array) -> _Array:
 # --- a motion too few ----------------------------------------------------------------------
 
 
-def _given_back(found: Freedom, index: int, to: int | None, wanted: Sequence[Motion], advice: Advice) -> Advice:
+def _given_back(freedom: Freedom, index: int, to: int | None, wanted: Sequence[Motion], advice: Advice) -> Advice:
     """Find the one mate to drop, or to loosen, so that the freedom is right."""
-    build = found.system.build
+    build = freedom.system.build
     own = [mate for mate in build.mates if index in (mate.a, mate.b)]
     for mate in [*own, *(mate for mate in build.mates if mate not in own)]:
         without = replace(build, mates=tuple(candidate for candidate in build.mates if candidate is not mate))
-        if _is_right(found, index, to, wanted, without):
+        if _is_right(freedom, index, to, wanted, without):
             return replace(advice, drop=mate.id, build=without)
     for mate in own:
-        for looser in _loosened(found, mate, wanted):
+        for looser in _loosened(freedom, mate, wanted):
             loosened = replace(
                 build, mates=tuple(looser if known_mate is mate else known_mate for known_mate in build.mates)
             )
-            if _is_right(found, index, to, wanted, loosened):
+            if _is_right(freedom, index, to, wanted, loosened):
                 return replace(advice, loosen=(mate.id, looser.kind), build=loosened)
     return advice
 
@@ -234,7 +234,7 @@ def _is_right(found: Freedom, index: int, to: int | None, wanted: Sequence[Motio
     return is_same_space(scaled_span(other.relative_twists(index, to), length), space_of(wanted, length))
 
 
-def _loosened(found: Freedom, mate: Mate, wanted: Sequence[Motion]) -> Iterator[Mate]:
+def _loosened(freedom: Freedom, mate: Mate, wanted: Sequence[Motion]) -> Iterator[Mate]:
     """Yield looser kinds of a mate; joints turn about, or slide along, what is wanted."""
     for kind in KINDS[mate.kind].looser:
         if not joins(kind, mate.feature_a, mate.feature_b):
@@ -242,7 +242,7 @@ def _loosened(found: Freedom, mate: Mate, wanted: Sequence[Motion]) -> Iterator[
         yield replace(mate, kind=kind, value=None, offset=0.0, limits=None)
         if isinstance(mate.feature_a, FrameFeature):
             for motion in wanted:
-                point = motion.point if motion.kind == "rotation" else found.poses[mate.a].position
+                point = motion.point if motion.kind == "rotation" else freedom.poses[mate.a].position
                 frame = make_frame(point, motion.direction, any_normal(motion.direction))
-                a, b = (frame.moved(found.poses[k].inverse()) for k in (mate.a, mate.b))
+                a, b = (frame.moved(freedom.poses[k].inverse()) for k in (mate.a, mate.b))
                 yield replace(mate, kind=kind, feature_a=a, feature_b=b, value=None, offset=0.0, sense="aligned")

@@ -185,12 +185,12 @@ def _place(build: Build, instance: str) -> int:
         raise InvalidDocument("build", f"there is no instance '{instance}'", f"Name one of: {known}") from exc
 
 
-def _with_range(found: Freedom, motion: Motion, index: int, to: int | None) -> MotionReport:
+def _with_range(freedom: Freedom, motion: Motion, index: int, to: int | None) -> MotionReport:
     """Write a motion; where joints have limits, with how far it carries on both ways."""
     report = motion_report(motion)
-    if found.conflicts or not found.system.has_limits:
+    if freedom.conflicts or not freedom.system.has_limits:
         return report
-    back, forward = (reach(found, motion, index, to, way=way) for way in (-1, 1))
+    back, forward = (reach(freedom, motion, index, to, way=way) for way in (-1, 1))
     scale = 180 / math.pi if motion.kind == "rotation" else 1.0
     own = RangeReport(
         back=round(scale * back.amount, 4),

@@ -130,13 +130,13 @@ def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: in
     return Reach(amount=last.amount, stopped_by=None)
 
 
-def _can_meet_a_limit(found: Freedom, index: int, to: int | None) -> bool:
+def _can_meet_a_limit(freedom: Freedom, index: int, to: int | None) -> bool:
     """Say whether what an instance hangs together with has a limit, and is held by something.
 
     What floats goes along any motion as one, and no joint of it moves.
     """
-    system, held = found.system, {*found.system.held, *(() if to is None else (to,))}
-    limited = {standing.mate for _, standing, _ in system.limited(found.poses)}
+    system, held = freedom.system, {*freedom.system.held, *(() if to is None else (to,))}
+    limited = {standing.mate for _, standing, _ in system.limited(freedom.poses)}
     together, waiting, is_limited = {index}, [index], False
     while waiting:
         instance = waiting.pop()

@@ -43,13 +43,13 @@ def relax(
     """
     current = list(poses)
     can_move = system.free_columns().any()
-    found = linearise(system, current, limits=limits)
-    error = float(np.linalg.norm(found.residuals))
-    small = max(until_mm, _rounding(system, current, len(found.residuals)))
+    linearised = linearise(system, current, limits=limits)
+    error = float(np.linalg.norm(linearised.residuals))
+    small = max(until_mm, _rounding(system, current, len(linearised.residuals)))
     for _ in range(steps):
         if error < small or not can_move:
             break
-        step = found.meeting(-found.residuals)
+        step = linearised.meeting(-linearised.residuals)
         for _halving in range(6):
             trial = system.stepped(current, step)
             trial_found = linearise(system, trial, limits=limits)
@@ -59,7 +59,7 @@ def relax(
             step = step / 2
         else:
             break
-        current, found, error = trial, trial_found, trial_error
+        current, linearised, error = trial, trial_found, trial_error
     return current, error
 
 

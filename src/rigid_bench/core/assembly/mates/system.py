@@ -125,10 +125,10 @@ class System:
 
     def residual(self, mate: Mate, poses: Sequence[Pose]) -> Residual:
         """Return how far a mate is from holding."""
-        found = self.mate_equations(mate, poses)
+        equations = self.mate_equations(mate, poses)
         return Residual(
-            mm=math.hypot(*(equation.residual for equation in found if not equation.is_angular)),
-            rad=math.hypot(*(equation.residual for equation in found if equation.is_angular)),
+            mm=math.hypot(*(equation.residual for equation in equations if not equation.is_angular)),
+            rad=math.hypot(*(equation.residual for equation in equations if equation.is_angular)),
         )
 
     def mate_rows(self, mate: Mate, poses: Sequence[Pose], *, limits: bool = False) -> tuple[_Array, _Array, _Array]:
@@ -136,20 +136,20 @@ class System:
 
         With `limits`, also the rows that bring it back where it is beyond its limits.
         """
-        found = self.mate_equations(mate, poses)
+        equations = self.mate_equations(mate, poses)
         if limits:
-            found = [*found, *limit_equations(mate, poses)]
-        if not found:
+            equations = [*equations, *limit_equations(mate, poses)]
+        if not equations:
             return np.zeros((0, 6)), np.zeros((0, 6)), np.zeros(0)
         lever = float(min(self.lengths[mate.a], self.lengths[mate.b]))
-        scales = np.array([lever if equation.is_angular else 1.0 for equation in found])
+        scales = np.array([lever if equation.is_angular else 1.0 for equation in equations])
         # of every equation its angular and linear part and its point, stacked once for both instances
-        stacked = np.array([(equation.angular, equation.linear, equation.point) for equation in found])
+        stacked = np.array([(equation.angular, equation.linear, equation.point) for equation in equations])
         rows_a, rows_b = (
             scales[:, None] * _rows(stacked, poses[index].point(self.middles[index]), float(self.lengths[index]))
             for index in (mate.a, mate.b)
         )
-        return -rows_a, rows_b, scales * np.array([equation.residual for equation in found])
+        return -rows_a, rows_b, scales * np.array([equation.residual for equation in equations])
 
     @cached_property
     def has_limits(self) -> bool:

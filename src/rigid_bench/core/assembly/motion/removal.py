@@ -103,8 +103,8 @@ class _Bench:
     def __init__(self, placed: Mapping[int, Placing], tolerance: Tolerance) -> None:
         self.placed, self.tolerance = placed, tolerance
         indices = list(placed)
-        found = find_contacts([placed[index] for index in indices], tolerance=tolerance)
-        self.contacts = [(indices[contact.a], indices[contact.b], contact) for contact in found]
+        contacts = find_contacts([placed[index] for index in indices], tolerance=tolerance)
+        self.contacts = [(indices[contact.a], indices[contact.b], contact) for contact in contacts]
         self._meshes = {index: fine_mesh(*placing) for index, placing in placed.items()}
         self._stops: dict[tuple[int, int, bytes], bool] = {}
 

@@ -147,7 +147,7 @@ def _lever(way: RigidWay, solid: PlacedSolid) -> float:
 
 
 def _narrowed(
-    found: Freedom,
+    freedom: Freedom,
     last: Step,
     step: Step,
     limit: str | None,
@@ -163,14 +163,14 @@ def _narrowed(
 
     def shared(share: float) -> float:
         nonlocal by
-        middle = between(found.system, last, step, index, to, share=share)
-        beyond = is_beyond_limits(found.system, middle.poses, last.poses)
+        middle = between(freedom.system, last, step, index, to, share=share)
+        beyond = is_beyond_limits(freedom.system, middle.poses, last.poses)
         volumes = {pair: volume for pair in met if (volume := _shared(solids, pair, middle.poses, tolerance))}
         by = beyond or next(iter(volumes), by)
         return math.inf if beyond else sum(volumes.values())
 
     share = where_it_begins(shared, 0.0, (1.0, math.inf), finest=_FINEST, tolerance=tolerance)
-    return Stop(amount=between(found.system, last, step, index, to, share=share).amount, by=by)
+    return Stop(amount=between(freedom.system, last, step, index, to, share=share).amount, by=by)
 
 
 class _Watch:
@@ -213,7 +213,7 @@ def _shared(
 
 
 def nearest_along(
-    found: Freedom,
+    freedom: Freedom,
     motion: Motion,
     index: int,
     to: int | None,
@@ -234,15 +234,17 @@ def nearest_along(
         For the exact gap.
     """
     moving = next((solid for solid, place in zip(pair, places, strict=True) if place == index), None)
-    if rigid := rigid_way(found, motion, index, to, way=1, size_mm=_size(moving)):
+    if rigid := rigid_way(freedom, motion, index, to, way=1, size_mm=_size(moving)):
         return _nearest_rigidly(rigid, pair, places, tolerance)
-    steps = [Step(amount=0.0, poses=list(found.poses), motion=motion)]
+    steps = [Step(amount=0.0, poses=list(freedom.poses), motion=motion)]
     for way in (1, -1):
         if motion.kind == "rotation" and steps[-1].amount > ROUND:
             break  # once round is all there is
         last = steps[0]
-        for step in follow(found, motion, index, to, way=way, size_mm=_size(moving)):
-            if is_beyond_limits(found.system, step.poses, last.poses) or _is_past(pair, places, step.poses, last.poses):
+        for step in follow(freedom, motion, index, to, way=way, size_mm=_size(moving)):
+            if is_beyond_limits(freedom.system, step.poses, last.poses) or _is_past(
+                pair, places, step.poses, last.poses
+            ):
                 break
             steps.append(Step(amount=way * step.amount, poses=step.poses, motion=step.motion))
             last = step
@@ -261,7 +263,7 @@ def nearest_along(
     low, middle, high = steps[max(best - 1, 0)], steps[best], steps[min(best + 1, len(steps) - 1)]
     least = (gap(middle), middle.amount)
     for _ in range(_HALVINGS):
-        left, right = between(found.system, low, middle, index, to), between(found.system, middle, high, index, to)
+        left, right = between(freedom.system, low, middle, index, to), between(freedom.system, middle, high, index, to)
         gaps = [gap(left), least[0], gap(right)]
         if gaps[0] < gaps[1]:
             low, middle, high = low, left, middle

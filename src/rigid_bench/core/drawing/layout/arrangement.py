@@ -76,11 +76,11 @@ def _edges(strips: Sequence[Strip], low: float, high: float, share: float) -> li
     spare = max(0.0, high - low - sum(used)) / (len(used) + 1)
     spare = min(spare, 3 * BETWEEN) if len(used) > 1 else spare
     at = low + max(0.0, (high - low - sum(used) - spare * (len(used) - 1)) * share)
-    found = []
+    edges = []
     for before, after in strips:
-        found.append(at + before)
+        edges.append(at + before)
         at += before + after + (spare if before + after > 0 else 0.0)
-    return found
+    return edges
 
 
 def reach_at(own: PlacedView, spot: tuple[float, float]) -> Box:

@@ -26,8 +26,8 @@ def centre_lines(
 ) -> Drawing:
     """Draw the centre lines of a view; what lies on each other is drawn once."""
     spans: dict[tuple[float, float, float], list[tuple[float, float]]] = {}
-    for found in drawn_rounds(view, rounds).values():
-        for a, b in _axes(view, found):
+    for round_feature in drawn_rounds(view, rounds).values():
+        for a, b in _axes(view, round_feature):
             _add(spans, a, b)
     for plane in symmetric if view.window is None else ():
         along = view.level_with(plane.normal)
@@ -64,24 +64,24 @@ def drawn_rounds(view: PartView, rounds: Sequence[RoundModel]) -> dict[int, Roun
     """Return what is round by its place in the list; of a section, only what the plane goes through."""
     if view.window:
         return {
-            number: found
-            for number, found in enumerate(rounds)
-            if view.shows_point(found.start) and view.shows_point(found.end)
+            number: round_feature
+            for number, round_feature in enumerate(rounds)
+            if view.shows_point(round_feature.start) and view.shows_point(round_feature.end)
         }
     if view.section is None:
         return dict(enumerate(rounds))
     toward, point = view.axes[2], np.array(view.section.point)
     return {
-        number: found
-        for number, found in enumerate(rounds)
-        if abs(float((np.array(found.start) - point) @ toward)) < found.diameter / 2
+        number: round_feature
+        for number, round_feature in enumerate(rounds)
+        if abs(float((np.array(round_feature.start) - point) @ toward)) < round_feature.diameter / 2
     }
 
 
-def _axes(view: PartView, found: RoundModel) -> list[tuple[tuple[float, float], tuple[float, float]]]:
+def _axes(view: PartView, round_feature: RoundModel) -> list[tuple[tuple[float, float], tuple[float, float]]]:
     """Return the lines of one feature: a cross from its end, its axis from the side."""
-    start, end = view.at(found.start), view.at(found.end)
-    reach = found.diameter / 2 * view.scale + BEYOND
+    start, end = view.at(round_feature.start), view.at(round_feature.end)
+    reach = round_feature.diameter / 2 * view.scale + BEYOND
     along = np.array(end) - np.array(start)
     length = float(np.linalg.norm(along))
     if length < _SAME:
@@ -130,17 +130,17 @@ def drawn_features(
 ) -> list[FeatureReport]:
     """Report what is round as it is drawn in a view, by the view's own coordinates; some of it are threads."""
     reports = []
-    for number, found in drawn_rounds(view, rounds).items():
-        start, end = view.at(found.start), view.at(found.end)
+    for number, round_feature in drawn_rounds(view, rounds).items():
+        start, end = view.at(round_feature.start), view.at(round_feature.end)
         is_end = math.dist(start, end) < _SAME
-        if not is_end and view.level_with(np.array(found.end) - np.array(found.start)) is None:
+        if not is_end and view.level_with(np.array(round_feature.end) - np.array(round_feature.start)) is None:
             continue
         middle = [(start[0] + end[0]) / 2, (start[1] + end[1]) / 2]
         reports.append(
             FeatureReport(
-                view=view_id, kind="thread" if number in threads else found.kind,
+                view=view_id, kind="thread" if number in threads else round_feature.kind,
                 seen="end" if is_end else "side", centre=middle,
-                axis=None if is_end else [list(start), list(end)], diameter=round(found.diameter, 6),
+                axis=None if is_end else [list(start), list(end)], diameter=round(round_feature.diameter, 6),
                 checks=list(checks.get(number, [])),
             )
         )  # fmt: skip

@@ -41,14 +41,14 @@ def detail_views(notes: Sequence[Note], views: Sequence[PartView], letters: str)
     list of PartView
         At the smallest standard scale that makes what they show clear; at most two.
     """
-    found: list[Window] = []
+    windows: list[Window] = []
     for view in views:
-        found += _united(list(_crowded(notes, view)), view.name)
-    found.sort(key=lambda window: -window.members)
+        windows += _united(list(_crowded(notes, view)), view.name)
+    windows.sort(key=lambda window: -window.members)
     by_name = {view.name: view for view in views}
     details = []
     left = letters[1:] if any(view.section for view in views) else letters
-    for window, letter in zip(found[:_MOST], left, strict=False):
+    for window, letter in zip(windows[:_MOST], left, strict=False):
         detail = _detail(by_name[window.of], window, letter)
         if detail is not None:
             details.append(detail)

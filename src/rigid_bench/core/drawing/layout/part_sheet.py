@@ -293,15 +293,15 @@ def _name_parents(sheet: PartSheet, pictures: PartPictures, views: Sequence[Part
 
 def _checks_of(part: PartDrawing) -> dict[int, list[str]]:
     """Return by the place of what is round: the checks whose notes point at it."""
-    found: dict[int, list[str]] = {}
+    checks: dict[int, list[str]] = {}
     for number, own in enumerate(part.pictures.rounds):
         for note in part.notes:
             if not isinstance(note, Pointed) or note.target != "hole":
                 continue
             off = [np.array(point) - own.start for point in note.points]
             if any(np.linalg.norm(np.cross(apart, note.direction)) < _ONE_AXIS for apart in off):
-                found.setdefault(number, []).extend(note.checks)
-    return found
+                checks.setdefault(number, []).extend(note.checks)
+    return checks
 
 
 def _pictorial(sheet: PartSheet, part: PartDrawing, space: Box) -> None:

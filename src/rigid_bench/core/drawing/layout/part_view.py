@@ -186,13 +186,13 @@ class PartView:
         ]
         low, high = min(levels) - _BREAK_BEYOND, max(levels) + _BREAK_BEYOND
         middle, tooth = (low + high) / 2, min(_BREAK_TOOTH, (high - low) / 6)
-        found = []
+        lines = []
         for at in self.gap():
             run = [(low, 0.0), (middle - tooth, 0.0), (middle - tooth / 3, 0.7), (middle + tooth / 3, -0.7),
                    (middle + tooth, 0.0), (high, 0.0)]  # fmt: skip
             points = tuple((at + off, across) if along == 0 else (across, at + off) for across, off in run)
-            found.append(Line(kind="break", points=points))
-        return found
+            lines.append(Line(kind="break", points=points))
+        return lines
 
     def _hatching(self) -> list[tuple[tuple[float, float], ...]]:
         """Return lines at 45 degrees over what is cut (ISO 128-3)."""

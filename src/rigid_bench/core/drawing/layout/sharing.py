@@ -61,8 +61,8 @@ def _together(group: Sequence[NamedSheet], angle: Angle) -> list[NamedSheet] | N
         scaled = _scaled(group, scale, angle)
         for along in (0, 1):
             cells = _cells(scaled, along)
-            found = [_in_cell(own, angle, cell) for own, cell in zip(scaled, cells, strict=False)]
-            together = [own for own in found if own is not None]
+            named_sheets = [_in_cell(own, angle, cell) for own, cell in zip(scaled, cells, strict=False)]
+            together = [own for own in named_sheets if own is not None]
             if len(together) == len(group):
                 return _numbered_on(together)
     return None
@@ -70,13 +70,13 @@ def _together(group: Sequence[NamedSheet], angle: Angle) -> list[NamedSheet] | N
 
 def _scaled(group: Sequence[NamedSheet], scale: float, angle: Angle) -> list[NamedSheet]:
     """Return parts at one scale, their sections and details with letters that stand once on the paper."""
-    found: list[NamedSheet] = []
+    named_sheets: list[NamedSheet] = []
     used = 0
     for own in group:
         scaled = _at_scale(replace(own, part=replace(own.part, letters=LETTERS[used:])), scale, angle)
         used += sum(view.letter is not None for view in scaled.sheet.views)
-        found.append(scaled)
-    return found
+        named_sheets.append(scaled)
+    return named_sheets
 
 
 def _at_scale(own: NamedSheet, scale: float, angle: Angle) -> NamedSheet:
@@ -122,13 +122,13 @@ def _in_cell(own: NamedSheet, angle: Angle, cell: Box) -> NamedSheet | None:
 
 def _numbered_on(group: Sequence[NamedSheet]) -> list[NamedSheet]:
     """Number views and dimensions through, so that each has its own name on the paper."""
-    found: list[NamedSheet] = []
+    named_sheets: list[NamedSheet] = []
     views = dimensions = 0
     for own in group:
-        found.append(replace(own, sheet=_renumbered(own.sheet, views, dimensions)))
+        named_sheets.append(replace(own, sheet=_renumbered(own.sheet, views, dimensions)))
         views += len(own.sheet.views)
         dimensions += len(own.sheet.dimensions)
-    return found
+    return named_sheets
 
 
 def _renumbered(sheet: PartSheet, views: int, dimensions: int) -> PartSheet:

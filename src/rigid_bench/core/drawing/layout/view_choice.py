@@ -31,23 +31,23 @@ def part_views(pictures: PartPictures, letter: str, choices: Sequence[ViewChoice
     if choices:
         return _chosen(pictures, letter, choices)
     names = _telling_views(pictures)
-    found = [_part_view(pictures, name, letter, is_cut=True) for name in names]
-    return [_turned(view, 3) for view in found] if _lies_down(pictures, names) else found
+    views = [_part_view(pictures, name, letter, is_cut=True) for name in names]
+    return [_turned(view, 3) for view in views] if _lies_down(pictures, names) else views
 
 
 def _chosen(pictures: PartPictures, letter: str, choices: Sequence[ViewChoice]) -> list[PartView]:
     """Return the views that a person chose; one is cut only where another shows where."""
     known = {view.name for view in pictures.views}
-    found = []
+    views = []
     for choice in choices:
         if choice.view in known:
             plain = _part_view(pictures, choice.view, letter, is_cut=choice.cut)
             turned = _turned(plain, choice.turn // 90)
-            found.append(replace(turned, slot=choice.view, chosen=True, turn=choice.turn, moved=choice.moved))
+            views.append(replace(turned, slot=choice.view, chosen=True, turn=choice.turn, moved=choice.moved))
     section = pictures.section
-    if section and not any(shows_cut(view, section) for view in found):
+    if section and not any(shows_cut(view, section) for view in views):
         return _chosen(pictures.model_copy(update={"section": None}), letter, choices)
-    return found
+    return views
 
 
 def _part_view(pictures: PartPictures, name: str, letter: str, *, is_cut: bool) -> PartView:
@@ -102,8 +102,8 @@ def _turned_once(view: PartView) -> PartView:
 def _is_of_round(line: Polyline, pictures: PartPictures, axes: _Array) -> bool:
     """Say whether a hidden line shows a hole's or boss's side, which its note and its other view say already."""
     points = np.array(line)
-    for found in pictures.rounds:
-        start, end = np.array(found.start), np.array(found.end)
+    for round_feature in pictures.rounds:
+        start, end = np.array(round_feature.start), np.array(round_feature.end)
         way = (end - start) @ axes[:2].T
         length = float(np.linalg.norm(way))
         if length < ON_WALL:
@@ -111,7 +111,7 @@ def _is_of_round(line: Polyline, pictures: PartPictures, axes: _Array) -> bool:
         way = way / length
         off = (points - start @ axes[:2].T) @ np.array([-way[1], way[0]])
         along = (points - start @ axes[:2].T) @ way
-        radius = found.diameter / 2
+        radius = round_feature.diameter / 2
         is_within = along.min() > -ON_WALL and along.max() < length + ON_WALL
         if is_within and np.abs(off).max() < radius + ON_WALL:
             return True
@@ -150,7 +150,10 @@ def _clearer_side(by_name: Mapping[str, ViewModel]) -> ViewModel:
 def _is_round_bar(pictures: PartPictures) -> bool:
     front = next(view for view in pictures.views if view.name == "front")
     width = front.box[1][0] - front.box[0][0]
-    return any(found.kind == "boss" and abs(found.diameter - width) < ON_WALL for found in pictures.rounds)
+    return any(
+        round_feature.kind == "boss" and abs(round_feature.diameter - width) < ON_WALL
+        for round_feature in pictures.rounds
+    )
 
 
 def _says_something(view: ViewModel, pictures: PartPictures) -> bool:
@@ -163,11 +166,13 @@ def _says_something(view: ViewModel, pictures: PartPictures) -> bool:
             min(abs(x - left), abs(x - right)) < ON_WALL or min(abs(y - low), abs(y - high)) < ON_WALL for x, y in line
         )
     ]
-    return bool(inner) or any(found.kind != "ball" and _is_end_on(found, axes) for found in pictures.rounds)
+    return bool(inner) or any(
+        round_feature.kind != "ball" and _is_end_on(round_feature, axes) for round_feature in pictures.rounds
+    )
 
 
-def _is_end_on(found: RoundModel, axes: _Array) -> bool:
-    along = np.array(found.end) - np.array(found.start)
+def _is_end_on(round_feature: RoundModel, axes: _Array) -> bool:
+    along = np.array(round_feature.end) - np.array(round_feature.start)
     length = float(np.linalg.norm(along))
     return length > 0 and abs(float(along @ axes[2])) > (1 - SQUARE) * length
 

@@ -168,8 +168,8 @@ def _telling(placed: Sequence[PlacedView], pictures: PartPictures) -> list[Place
 def _seen_from_end(view: PartView, pictures: PartPictures) -> set[int]:
     return {
         number
-        for number, found in enumerate(pictures.rounds)
-        if math.dist(view.at(found.start), view.at(found.end)) < 1e-3
+        for number, round_feature in enumerate(pictures.rounds)
+        if math.dist(view.at(round_feature.start), view.at(round_feature.end)) < 1e-3
     }
 
 

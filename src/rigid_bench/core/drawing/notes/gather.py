@@ -228,8 +228,8 @@ def _gather(
 
 def _round_notes(own: _Round, rounds: Sequence[RoundModel]) -> list[Note]:
     """Write the note of what is round on one axis, with all places where the same stands."""
-    here = [found for found in rounds if _is_on(found, own.point, own.direction)]
-    kinds = {round(found.diameter / 2, 4): found.kind for found in here}
+    here = [round_feature for round_feature in rounds if _is_on(round_feature, own.point, own.direction)]
+    kinds = {round(round_feature.diameter / 2, 4): round_feature.kind for round_feature in here}
     checks = tuple(own.checks)
     bosses = [radius for radius in own.diameters if kinds.get(radius) in ("boss", "round end")]
     if bosses and not own.thread:
@@ -241,9 +241,9 @@ def _round_notes(own: _Round, rounds: Sequence[RoundModel]) -> list[Note]:
     points = [own.point]
     if own.count > 1:
         points += [
-            np.array(found.start)
-            for found in rounds
-            if abs(found.diameter / 2 - radius) < _ONE and _is_parallel(found, own.direction)
+            np.array(round_feature.start)
+            for round_feature in rounds
+            if abs(round_feature.diameter / 2 - radius) < _ONE and _is_parallel(round_feature, own.direction)
         ]
     return [
         Pointed(
@@ -295,7 +295,7 @@ def _across(own: _Round, here: Sequence[RoundModel]) -> list[Note]:
     """Write the diameters of a shaft or boss as sizes across it, seen from the side."""
     notes: list[Note] = []
     for radius, text in own.diameters.items():
-        wall = next(found for found in here if abs(found.diameter / 2 - radius) < _ONE)
+        wall = next(round_feature for round_feature in here if abs(round_feature.diameter / 2 - radius) < _ONE)
         middle = (np.array(wall.start) + np.array(wall.end)) / 2
         checks = tuple(check for check in own.checks if own.radius_of[check] == radius)
         count = max([1, *(own.counts[check] for check in checks if check in own.counts)])
@@ -314,13 +314,13 @@ def _across(own: _Round, here: Sequence[RoundModel]) -> list[Note]:
     return notes
 
 
-def _is_on(found: RoundModel, point: _Array, direction: _Array) -> bool:
-    off = np.array(found.start) - point
-    return _is_parallel(found, direction) and bool(np.linalg.norm(np.cross(off, direction)) < _ONE)
+def _is_on(round_feature: RoundModel, point: _Array, direction: _Array) -> bool:
+    off = np.array(round_feature.start) - point
+    return _is_parallel(round_feature, direction) and bool(np.linalg.norm(np.cross(off, direction)) < _ONE)
 
 
-def _is_parallel(found: RoundModel, direction: _Array) -> bool:
-    along = np.array(found.end) - np.array(found.start)
+def _is_parallel(round_feature: RoundModel, direction: _Array) -> bool:
+    along = np.array(round_feature.end) - np.array(round_feature.start)
     length = float(np.linalg.norm(along))
     return length > 0 and abs(float(along @ direction)) > (1 - _SQUARE) * length
 

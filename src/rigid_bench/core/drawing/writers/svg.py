@@ -91,13 +91,15 @@ def _dimensions(
     for text in sheet.texts:
         if text.dimension:
             texts[text.dimension].append(text)
-    found = []
+    dimensions = []
     for report in sheet.dimensions:
         own = _by_kind(lines[report.id], high) + "".join(_text(text, high) for text in texts[report.id])
         named = " ".join(checks[report.id])
         audit = "".join(f" audit-{mark}" for mark in sorted({marks[own] for own in checks[report.id] if own in marks}))
-        found.append(f'<g class="dimension{audit}" data-dimension="{report.id}" data-check="{escape(named)}">{own}</g>')
-    return found
+        dimensions.append(
+            f'<g class="dimension{audit}" data-dimension="{report.id}" data-check="{escape(named)}">{own}</g>'
+        )
+    return dimensions
 
 
 def _by_kind(lines: Sequence[LineReport], high: float) -> str:

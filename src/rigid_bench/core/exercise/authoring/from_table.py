@@ -91,7 +91,7 @@ def _rows(data: bytes, name: str) -> list[dict[str, str]]:
     reader = csv.DictReader(io.StringIO(text), delimiter=";" if is_semicolon else ",")
     if not set(COLUMNS[:4]) <= {(column or "").strip() for column in reader.fieldnames or ()}:
         raise UnreadableFile(name, "it lacks a column", hint)
-    found = []
+    rows = []
     for number, raw in enumerate(reader, 2):
         row = {key: (raw.get(key) or "").strip() for key in COLUMNS}
         if is_semicolon:
@@ -101,7 +101,7 @@ def _rows(data: bytes, name: str) -> list[dict[str, str]]:
         lacking = next((key for key in ("part", "measure", "nominal") if not row[key]), None)
         if lacking:
             raise UnreadableFile(f"{name}, line {number}", f"its {lacking} is empty", hint)
-        found.append(row)
-    if not found or len(found) > _MOST:
-        raise UnreadableFile(name, "it holds no sizes" if not found else f"it holds more than {_MOST} sizes", hint)
-    return found
+        rows.append(row)
+    if not rows or len(rows) > _MOST:
+        raise UnreadableFile(name, "it holds no sizes" if not rows else f"it holds more than {_MOST} sizes", hint)
+    return rows

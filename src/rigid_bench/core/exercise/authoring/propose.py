@@ -127,18 +127,18 @@ def _json(document: Any) -> bytes:
 
 def _parts(model: Model, tolerance: Tolerance) -> list[_Proposed]:
     """Group the model's parts by shape; several products of one shape are one part in several copies."""
-    found: list[_Proposed] = []
+    proposals: list[_Proposed] = []
     taken: set[str] = set()
     for part in model.parts:
         if not part.solids:
             continue
         features = read_part(part.shape, tolerance=tolerance)
-        same = next((own for own in found if is_same_shape(own.features, features, tolerance=tolerance)), None)
+        same = next((own for own in proposals if is_same_shape(own.features, features, tolerance=tolerance)), None)
         if same is not None:
             same.members[part.id] = next(motions_between(same.features, features, tolerance=tolerance))
             continue
         part_id = unique(slug(part.name), taken)
-        found.append(
+        proposals.append(
             _Proposed(
                 id=part_id,
                 name=part.name or part_id,
@@ -147,22 +147,22 @@ def _parts(model: Model, tolerance: Tolerance) -> list[_Proposed]:
                 is_bought=is_standard(features),
             )
         )
-    return found
+    return proposals
 
 
 def _instances(model: Model, parts: Sequence[_Proposed]) -> list[Instance]:
     """Place the parts; a copy whose shape stands otherwise in its own coordinates is carried over."""
     by_member = {member: part for part in parts for member in part.members}
     counts: dict[str, int] = {}
-    found: list[Instance] = []
+    instances: list[Instance] = []
     for instance in model.instances:
         part = by_member.get(instance.part)
         if part is None:
             continue
         counts[part.id] = counts.get(part.id, 0) + 1
         pose = instance.pose @ part.members[instance.part]
-        found.append(Instance(id=f"{part.id}-{counts[part.id]}", part=part.id, grounded=not found, pose=pose))
-    return found
+        instances.append(Instance(id=f"{part.id}-{counts[part.id]}", part=part.id, grounded=not instances, pose=pose))
+    return instances
 
 
 def _assembly(

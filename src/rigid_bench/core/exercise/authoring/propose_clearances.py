@@ -17,7 +17,7 @@ _LESS, _MORE, _STEP_MM = 0.75, 1.25, 0.01
 
 
 def running_clearances(
-    found: Freedom,
+    freedom: Freedom,
     contacts: Sequence[Contact],
     instances: Sequence[Instance],
     names: Mapping[str, str],
@@ -45,7 +45,7 @@ def running_clearances(
     for contact in guides:
         a, b = instances[contact.a], instances[contact.b]
         pair = (a.part, b.part)
-        if pair in asked or bought & {a.part, b.part} or not found.relative_twists(contact.b, contact.a).size:
+        if pair in asked or bought & {a.part, b.part} or not freedom.relative_twists(contact.b, contact.a).size:
             continue
         asked.add(pair)
         hundredths = contact.gap_mm / _STEP_MM

@@ -239,9 +239,9 @@ def _diameters(walls: _Walls, inventory: Inventory) -> Iterator[_Candidate]:
         yield f"Number of Ø{2 * wall.radius:g}", {"measure": "count", "of": feature_document(feature)}
     circular = {
         round(inventory.holes[k].cylinder.radius, 6)
-        for found in inventory.patterns
-        if found.of == "hole" and found.pattern.pitch_circle
-        for k in found.pattern.members
+        for pattern in inventory.patterns
+        if pattern.of == "hole" and pattern.pattern.pitch_circle
+        for k in pattern.pattern.members
     }
     for wall, feature in walls:
         if wall.is_hollow and wall.goes_round and round(wall.radius, 6) in circular:

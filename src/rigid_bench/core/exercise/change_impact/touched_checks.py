@@ -55,7 +55,7 @@ def touched(before: Mapping[str, bytes], after: Mapping[str, bytes], *, toleranc
     was, now = (_sizes(exercise, tolerance) for exercise in (old, new))
     reports = [_graded(exercise, files, tolerance) for exercise, files in ((old, before), (new, after))]
     rows = [{row.id: row for row in report.checks} if report else {} for report in reports]
-    found = []
+    touched_checks = []
     for check in new.model.checks:
         if check.kind == "dimension":
             fields = DimensionFields.model_validate(check.fields)
@@ -74,13 +74,13 @@ def touched(before: Mapping[str, bytes], after: Mapping[str, bytes], *, toleranc
                 words[0] != words[1] or (one and one.verdict) != (other and other.verdict)
             )
         if is_other:
-            found.append(
+            touched_checks.append(
                 TouchedCheck(
                     id=check.id, title=check.title, kind=check.kind, parts=sorted(_parts_of(check.fields, new)),
                     was=words[0], now=words[1], is_met=is_met,
                 )
             )  # fmt: skip
-    return found
+    return touched_checks
 
 
 def _graded(exercise: Exercise, files: Mapping[str, bytes], tolerance: Tolerance) -> Report | None:
@@ -91,7 +91,7 @@ def _graded(exercise: Exercise, files: Mapping[str, bytes], tolerance: Tolerance
 
 def _sizes(exercise: Exercise, tolerance: Tolerance) -> dict[str, float | None]:
     """Measure every dimension on the exercise's own models, in its unit; None where it is not there."""
-    found: dict[str, float | None] = {}
+    sizes: dict[str, float | None] = {}
     for check in exercise.model.checks:
         if check.kind != "dimension":
             continue
@@ -105,8 +105,8 @@ def _sizes(exercise: Exercise, tolerance: Tolerance) -> dict[str, float | None]:
             value = measure(laid, request_of(check, fields, exercise))
         except GeometryError:
             value = None
-        found[check.id] = None if value is None else value / exercise.mm ** POWERS[wanted.dimension]
-    return found
+        sizes[check.id] = None if value is None else value / exercise.mm ** POWERS[wanted.dimension]
+    return sizes
 
 
 def _differs(one: float | None, other: float | None) -> bool:

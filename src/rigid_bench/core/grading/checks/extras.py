@@ -30,10 +30,10 @@ def _judge(task: Task[ExtrasFields]) -> CheckResult:
         return task.missing_part(task.fields.part)
     laid.need_solid(where=task.where)
     part = task.context.exercise.part(task.fields.part)
-    found = feature_differences(laid, task.context.tolerance)
-    extra = found.extra if laid.unasked else []
-    if found.loose_faces and not extra:
-        extra = [f"{found.loose_faces} face{'s' if found.loose_faces > 1 else ''}"]
+    differences = feature_differences(laid, task.context.tolerance)
+    extra = differences.extra if laid.unasked else []
+    if differences.loose_faces and not extra:
+        extra = [f"{differences.loose_faces} face{'s' if differences.loose_faces > 1 else ''}"]
     measured = listed(extra) or "nothing besides"
     if part.extras == "wanted" and not extra:
         step = f"Add a feature of your own to {part.name} and hand in again."

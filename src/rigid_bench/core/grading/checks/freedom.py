@@ -83,16 +83,16 @@ def _judge(task: Task[FreedomFields]) -> CheckResult:
     context, fields = task.context, task.fields
     if absent := task.absent(fields.instance, *(() if fields.to == GROUND else (fields.to,))):
         return absent
-    found = context.freedom
-    if found is None:
+    freedom = context.freedom
+    if freedom is None:
         return task.no_mates()
     index = context.matching.instances[fields.instance]
     to = _ground(task) if fields.to == GROUND else context.matching.instances[fields.to]
-    if max(index, -1 if to is None else to) >= len(found.poses):
+    if max(index, -1 if to is None else to) >= len(freedom.poses):
         return task.result(
             "missed", "not in the build file", next_step="Write a build file that has all the parts, with their mates."
         )
-    return _compared(task, found, index, to)
+    return _compared(task, freedom, index, to)
 
 
 def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | None) -> CheckResult:
@@ -182,20 +182,20 @@ def moving(task: Task[Any]) -> Moving | CheckResult:
     context, fields = task.context, task.fields
     if absent := task.absent(fields.instance, *(() if fields.to == GROUND else (fields.to,))):
         return absent
-    found = context.freedom
-    if found is None:
+    freedom = context.freedom
+    if freedom is None:
         return task.no_mates()
     if len(context.solids) < len(context.submission.instances):
         return task.no_geometry()
     index = context.matching.instances[fields.instance]
     to = None if fields.to == GROUND else context.matching.instances[fields.to]
-    motion = own_motion(context, found, fields.motion, index, to, is_ground=fields.to == GROUND, where=task.where)
+    motion = own_motion(context, freedom, fields.motion, index, to, is_ground=fields.to == GROUND, where=task.where)
     name = context.exercise.instance_name(fields.instance)
     if motion is None:
         doing = motion_words(asked_motion(fields.motion, context.exercise.mm, task.where))
         cause = Cause(code="cannot-move", text=f"{name} cannot {doing} at all, or not alone.")
         return task.result("missed", "cannot move so", cause=cause, next_step=f"Mate {name} so that it can {doing}.")
-    return Moving(found=found, motion=motion, index=index, to=to, name=name)
+    return Moving(found=freedom, motion=motion, index=index, to=to, name=name)
 
 
 def _ground(task: Task[FreedomFields]) -> int | None:

@@ -238,21 +238,21 @@ def _along(task: Task[GapFields], along: Vector) -> float:
 
 def _through(task: Task[GapFields], through: ThroughModel) -> float:
     """Return the least gap of two solids along a motion, mm; as they stand where the part cannot move so."""
-    context, found = task.context, task.context.freedom
-    assert found is not None
+    context, freedom = task.context, task.context.freedom
+    assert freedom is not None
     index = context.matching.instances.get(through.instance)
     to = None if through.to == GROUND else context.matching.instances.get(through.to)
     is_ground = through.to == GROUND
     motion = (
         None
         if index is None or (to is None and not is_ground)
-        else own_motion(context, found, through.motion, index, to, is_ground=is_ground, where=task.where)
+        else own_motion(context, freedom, through.motion, index, to, is_ground=is_ground, where=task.where)
     )
     if motion is None or index is None:
         return _between_solids(task)
     places = context.matching.instances[task.fields.a], context.matching.instances[task.fields.b]
     pair = context.solids[places[0]], context.solids[places[1]]
-    return nearest_along(found, motion, index, to, pair, places, tolerance=context.tolerance).gap_mm
+    return nearest_along(freedom, motion, index, to, pair, places, tolerance=context.tolerance).gap_mm
 
 
 def _features(task: Task[Any]) -> tuple[Feature, Feature]:

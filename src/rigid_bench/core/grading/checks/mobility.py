@@ -31,13 +31,13 @@ def _motions(count: int) -> str:
 
 
 def _judge(task: Task[MobilityFields]) -> CheckResult:
-    found = task.context.freedom
-    if found is None:
+    freedom = task.context.freedom
+    if freedom is None:
         return task.no_mates()
-    idle = sum(_spins(task, found, index) for index in range(len(found.poses)))
-    count = found.mobility - idle - (0 if found.system.held or not _is_based(task) else _COMMON)
-    if found.conflicts:
-        names = ", ".join(f"'{conflict.mate}'" for conflict in found.conflicts[:3])
+    idle = sum(_spins(task, freedom, index) for index in range(len(freedom.poses)))
+    count = freedom.mobility - idle - (0 if freedom.system.held or not _is_based(task) else _COMMON)
+    if freedom.conflicts:
+        names = ", ".join(f"'{conflict.mate}'" for conflict in freedom.conflicts[:3])
         cause = Cause(code="clash", text=f"Mates that do not hold say nothing of what moves: {names}.")
         return task.result("missed", "mates clash", cause=cause, next_step=f"Put {names} right first.")
     measured = _motions(count) + (f", and {idle} idle spin{'s' if idle > 1 else ''}" if idle else "")
@@ -64,14 +64,14 @@ def _is_based(task: Task[MobilityFields]) -> bool:
     return set(task.context.exercise.model.grounding) != {"declared"}
 
 
-def _spins(task: Task[MobilityFields], found: Freedom, index: int) -> bool:
+def _spins(task: Task[MobilityFields], freedom: Freedom, index: int) -> bool:
     """Say whether a round part spins idly: about its own axis, while nothing else need move."""
-    length = float(found.system.lengths[index])
-    own = idle_spin(task.context, found, index)
-    if not own or index in found.system.held:
+    length = float(freedom.system.lengths[index])
+    own = idle_spin(task.context, freedom, index)
+    if not own or index in freedom.system.held:
         return False
-    space = space_of(found.motions(index), length)
-    return holds_space(space, space_of(own, length)) and found.moves_alone(index, own[0])
+    space = space_of(freedom.motions(index), length)
+    return holds_space(space, space_of(own, length)) and freedom.moves_alone(index, own[0])
 
 
 KIND = CheckKind(

@@ -48,12 +48,12 @@ def _judge(task: Task[PatternFields]) -> CheckResult:
             return task.missing_part(side.part)
         features = [FeatureModel(cylinder=cylinder).feature(mm=exercise.mm) for cylinder in side.cylinders]
         walls = [laid.wall(feature, where=task.where) for feature in features if isinstance(feature, AxisFeature)]
-        found = [wall for wall in walls if wall is not None]
-        if len(found) < len(side.cylinders):
+        cylinders = [wall for wall in walls if wall is not None]
+        if len(cylinders) < len(side.cylinders):
             name = exercise.part_name(side.part)
             cause = Cause(code="feature-missing", text=f"{name} lacks a hole of the pattern.")
             return task.result("missed", "not found", cause=cause, next_step=f"Add it to {name} and hand in again.")
-        middles.append(_in_plane(found))
+        middles.append(_in_plane(cylinders))
     off = greatest_mismatch(*middles) / exercise.mm
     units = exercise.model.units
     gauge = Gauge(low=0.0, high=task.fields.max, measured=off, unit=units)

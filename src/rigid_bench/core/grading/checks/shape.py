@@ -53,11 +53,11 @@ def _judge(task: Task[ShapeFields]) -> CheckResult:
 
 def _cause(laid: RegisteredPart, tolerance: Tolerance) -> Cause:
     """Name the features that differ; a part that has only other sizes says so, and follows the checks of them."""
-    found = feature_differences(laid, tolerance)
+    differences = feature_differences(laid, tolerance)
     said = [
-        *(f"{feature} is missing" for feature in found.missing),
-        *(f"{feature} should not be there" for feature in found.extra),
-        *(f"{feature} is of another size than asked" for feature in found.changed),
+        *(f"{feature} is missing" for feature in differences.missing),
+        *(f"{feature} should not be there" for feature in differences.extra),
+        *(f"{feature} is of another size than asked" for feature in differences.changed),
     ]
     if said:
         return Cause(code="other-shape", text=f"{listed(said)}.")

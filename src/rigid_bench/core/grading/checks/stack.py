@@ -160,7 +160,7 @@ def _shank(task: Task[StackFields]) -> _Shank | None:
 
 def _stretches(context: Context, shank: _Shank) -> dict[int, float]:
     """Add up, for each instance, how much of the shank is in its holes, mm."""
-    found: dict[int, float] = {}
+    stretches: dict[int, float] = {}
     for index, instance in enumerate(context.submission.instances):
         if instance.part is None:
             continue
@@ -169,8 +169,8 @@ def _stretches(context: Context, shank: _Shank) -> dict[int, float]:
             if stretch is not None:
                 length = min(stretch[1], shank.length) - max(stretch[0], 0.0)
                 if length > _LEAST:
-                    found[index] = found.get(index, 0.0) + length
-    return found
+                    stretches[index] = stretches.get(index, 0.0) + length
+    return stretches
 
 
 def _tip(context: Context, shank: _Shank, into: int) -> float | None:

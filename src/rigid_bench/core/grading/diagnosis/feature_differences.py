@@ -44,8 +44,8 @@ def feature_differences(laid: RegisteredPart, tolerance: Tolerance) -> FeatureDi
     A blind hole that should go through has the right wall; what reads as a slot between two walls that were
     cut low has no face of its own. Neither is one thing missing and another there besides.
     """
-    wanted, found = _features(laid.reference, tolerance), _features(laid.part, tolerance)
-    missing, besides = _beyond(wanted, found), _beyond(found, wanted)
+    wanted, features = _features(laid.reference, tolerance), _features(laid.part, tolerance)
+    missing, besides = _beyond(wanted, features), _beyond(features, wanted)
     changed, extra = [], []
     for feature in besides:
         like = next((other for other in missing if other.kind == feature.kind), None)
@@ -88,36 +88,36 @@ def _loose(laid: RegisteredPart, changed: Sequence[_Feature]) -> int:
 
 
 def _features(part: PartFeatures, tolerance: Tolerance) -> list[_Feature]:
-    found = inventory_of(part, tolerance)
-    surfaces = _surfaces_by_kind(part, found)
+    inventory = inventory_of(part, tolerance)
+    surfaces = _surfaces_by_kind(part, inventory)
     return [
         _Feature(text=text, kind=kind, surfaces=frozenset(numbers))
-        for kind, texts in features_by_kind(feature_report(part, found)).items()
+        for kind, texts in features_by_kind(feature_report(part, inventory)).items()
         for text, numbers in zip(texts, surfaces[kind], strict=True)
     ]
 
 
-def _surfaces_by_kind(part: PartFeatures, found: Inventory) -> dict[str, list[Collection[int]]]:
+def _surfaces_by_kind(part: PartFeatures, inventory: Inventory) -> dict[str, list[Collection[int]]]:
     """List the surfaces of each feature in the order in which `features_by_kind` says them."""
     at = {face: number for number, surface in enumerate(part.surfaces) for face in surface.faces}
     # the report counts roundings and chamfers of one size together
-    radii = list(dict.fromkeys(fillet.radius for fillet in found.fillets))
-    sizes = list(dict.fromkeys((chamfer.legs, chamfer.angle) for chamfer in found.chamfers))
-    fillets = sorted(found.fillets, key=lambda fillet: radii.index(fillet.radius))
-    chamfers = sorted(found.chamfers, key=lambda chamfer: sizes.index((chamfer.legs, chamfer.angle)))
-    named = [number for number, name in found.round_surfaces.items() if name not in BELONGING]
+    radii = list(dict.fromkeys(fillet.radius for fillet in inventory.fillets))
+    sizes = list(dict.fromkeys((chamfer.legs, chamfer.angle) for chamfer in inventory.chamfers))
+    fillets = sorted(inventory.fillets, key=lambda fillet: radii.index(fillet.radius))
+    chamfers = sorted(inventory.chamfers, key=lambda chamfer: sizes.index((chamfer.legs, chamfer.angle)))
+    named = [number for number, name in inventory.round_surfaces.items() if name not in BELONGING]
     return {
-        "hole": [{at[face] for face in hole.cylinder.faces} for hole in found.holes],
-        "boss": [{at[face] for face in boss.faces} for boss in found.bosses],
-        "slot": [slot.surfaces for slot in found.slots],
-        "pocket": [prism.walls for prism in found.pockets if not _is_polygon(prism)],
-        "prismatic boss": [prism.walls for prism in found.prismatic_bosses if not _is_polygon(prism)],
-        "polygon": [prism.walls for prism in found.polygons],
+        "hole": [{at[face] for face in hole.cylinder.faces} for hole in inventory.holes],
+        "boss": [{at[face] for face in boss.faces} for boss in inventory.bosses],
+        "slot": [slot.surfaces for slot in inventory.slots],
+        "pocket": [prism.walls for prism in inventory.pockets if not _is_polygon(prism)],
+        "prismatic boss": [prism.walls for prism in inventory.prismatic_bosses if not _is_polygon(prism)],
+        "polygon": [prism.walls for prism in inventory.polygons],
         "fillet": [{fillet.surface} for fillet in fillets],
-        "varying fillet": [{varying_fillet.surface} for varying_fillet in found.varying_fillets],
+        "varying fillet": [{varying_fillet.surface} for varying_fillet in inventory.varying_fillets],
         "chamfer": [{chamfer.surface} for chamfer in chamfers],
-        "round wall": [{wall.surface} for wall in found.round_walls],
-        "thread": [thread.surfaces for thread in found.threads],
+        "round wall": [{wall.surface} for wall in inventory.round_walls],
+        "thread": [thread.surfaces for thread in inventory.threads],
         **{
             kind: [{number} for number in named if isinstance(part.surfaces[number], surface)]
             for kind, surface in (("cone", Cone), ("ball", Sphere), ("ring", Torus))

@@ -61,7 +61,7 @@ def in_found_unit(
             instances[k] = replace(instance, pose=_scaled(instance.pose, mm))
         if moved and (pose := moved[k]):
             moved[k] = _scaled(pose, mm)
-    kept = [found for found in submission.notices if found.code != "mesh-unit"]
+    kept = [message for message in submission.notices if message.code != "mesh-unit"]
     return replace(
         submission,
         parts=tuple(parts),

@@ -68,17 +68,17 @@ def read_submission(
     build = read_build(sorted_files.build[1], name=sorted_files.build[0]) if sorted_files.build else None
     models = _read_all(sorted_files.models, progress)
     reader = _Reader(models, tolerance, progress, sorted_files.statements)
-    found = reader.declared(build, sorted_files) if build else reader.placed()
+    submission = reader.declared(build, sorted_files) if build else reader.placed()
     if sorted_files.mate_table:
-        found = _with_table(found, *sorted_files.mate_table)
-    found = replace(found, changed=sorted_files.changed)
+        submission = _with_table(submission, *sorted_files.mate_table)
+    submission = replace(submission, changed=sorted_files.changed)
     if sorted_files.left_aside:
         aside = notice("left-aside", names=", ".join(sorted_files.left_aside))
-        found = replace(found, notices=(*found.notices, aside))
+        submission = replace(submission, notices=(*submission.notices, aside))
     if not sorted_files.moved:
-        return found
+        return submission
     moved = _read_all(sorted_files.moved, progress)
-    return replace(found, moved=where_moved(found.instances, found.parts, moved, tolerance=tolerance))
+    return replace(submission, moved=where_moved(submission.instances, submission.parts, moved, tolerance=tolerance))
 
 
 def _with_table(placed: Submission, name: str, data: bytes) -> Submission:
@@ -117,9 +117,9 @@ class _Reader:
         self.models, self.tolerance, self.progress = models, tolerance, progress
         self.parts: list[SubmittedPart] = []
         self.notices = [
-            found.model_copy(update={"params": {**found.params, "file": name}})
+            message.model_copy(update={"params": {**message.params, "file": name}})
             for name, model in models.items()
-            for found in model.notices
+            for message in model.notices
         ]
         self.units = tuple(dict.fromkeys(model.source_units for model in models.values()))
         self._index: dict[tuple[str, str], int] = {}

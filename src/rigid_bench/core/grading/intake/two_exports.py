@@ -57,10 +57,10 @@ def where_moved(
         by_part[names[id(model), instance.part]].append(k)
     taken: set[int] = set()
     features: dict[tuple[int, str], PartFeatures] = {}
-    found: list[Pose | None] = []
+    poses: list[Pose | None] = []
     for handed in instances:
         if handed.part is None:
-            found.append(None)
+            poses.append(None)
             continue
         part = parts[handed.part]
         same = by_name[part.name.lower(), handed.name.lower()] + by_part[part.name.lower()]
@@ -76,8 +76,8 @@ def where_moved(
             if place is not None:
                 taken.add(k)
                 break
-        found.append(place)
-    return tuple(found)
+        poses.append(place)
+    return tuple(poses)
 
 
 def _place(

@@ -219,12 +219,14 @@ def _match_instances(
     for instance in exercise.reference.instances:
         if copies.get(instance.part):
             wanted.setdefault(instance.part, []).append(instance.id)
-    found = {ids[0]: copies[part][0] for part, ids in wanted.items() if len(ids) == 1 and len(copies[part]) == 1}
-    base = _base(exercise, submission, laid, found)
+    match_instances = {
+        ids[0]: copies[part][0] for part, ids in wanted.items() if len(ids) == 1 and len(copies[part]) == 1
+    }
+    base = _base(exercise, submission, laid, match_instances)
     for part, ids in wanted.items():
-        if ids[0] not in found:
-            found |= _by_place(exercise, submission, laid, ids, copies[part], base)
-    return found
+        if ids[0] not in match_instances:
+            match_instances |= _by_place(exercise, submission, laid, ids, copies[part], base)
+    return match_instances
 
 
 def _frame(submission: Submission, laid: Mapping[int, tuple[RegisteredPart, ...]], index: int) -> Pose:

@@ -70,7 +70,7 @@ def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -
     wanted = [*_features(context, fields.get("between")), *_features(context, fields.get("of"))]
     if not wanted:
         return None
-    found = [laid.feature(feature, where=result.id) for feature in wanted]
+    features = [laid.feature(feature, where=result.id) for feature in wanted]
     toward = _corner(
         [
             laid.pose.direction(plane_feature.direction)
@@ -81,7 +81,7 @@ def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -
     hidden = next(
         (
             cylinder_feature
-            for cylinder_feature in found
+            for cylinder_feature in features
             if isinstance(cylinder_feature, CylinderFeature) and _is_hollow(laid.part, cylinder_feature)
         ),
         None,
@@ -90,16 +90,16 @@ def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -
         toward = _across(hidden.direction)
     scene = _Picture(toward, section=None if hidden is None else hidden.point)
     scene.add(laid.part, Pose.identity())
-    for feature in found:
+    for feature in features:
         if feature is not None:
             scene.light(laid.part, feature, Pose.identity())
-    missing = [feature.moved(laid.pose) for feature, own in zip(wanted, found, strict=True) if own is None]
+    missing = [feature.moved(laid.pose) for feature, own in zip(wanted, features, strict=True) if own is None]
     for feature in missing:
         if isinstance(feature, CylinderFeature):
             scene.ghost_ring(feature)
-    ends = [feature.point for feature in found if isinstance(feature, PlaneFeature | AxisFeature)]
-    if len(ends) == 2 and all(isinstance(feature, PlaneFeature) for feature in found):
-        first = found[0]
+    ends = [feature.point for feature in features if isinstance(feature, PlaneFeature | AxisFeature)]
+    if len(ends) == 2 and all(isinstance(feature, PlaneFeature) for feature in features):
+        first = features[0]
         assert isinstance(first, PlaneFeature)
         scene.arrow(ends[0], ends[0] + float((ends[1] - ends[0]) @ first.normal) * first.normal)
     return scene.model(result.measured)
@@ -136,8 +136,8 @@ def _of_pair(result: CheckResult, context: Context, fields: dict[str, object]) -
     given = [[feature] for feature in between] if len(between) == 2 else given
     normals = [
         context.placings[index][1].direction(context.registrations(index)[0].pose.direction(feature.normal))
-        for index, found in zip(indices, given, strict=True)
-        for feature in found
+        for index, features in zip(indices, given, strict=True)
+        for feature in features
         if isinstance(feature, PlaneFeature)
     ]
     scene = _Picture(_corner(normals[:1]))

@@ -204,6 +204,6 @@ def add_up(
         checks=list(results),
         stages=stages,
         parts=list(parts),
-        warnings=[found.text for found in notices],
+        warnings=[message.text for message in notices],
         notices=list(notices),
     )

@@ -73,7 +73,7 @@ def preview_submission(
         grounded=[instance.name for instance in submission.instances if instance.grounded],
         relations=_relations(submission, tolerance),
         has_moved=bool(submission.moved),
-        warnings=[found.text for found in said(submission.notices)],
+        warnings=[message.text for message in said(submission.notices)],
         doubt=_doubt(exercise, submission, matching),
     )
     return preview, submission
@@ -107,20 +107,20 @@ def _parts(
     exercise: Exercise, submission: Submission, matching: Matching, tolerance: Tolerance
 ) -> list[PartUnderstood]:
     wanted = {part.id: part.count for part in exercise.model.parts}
-    found = []
+    parts = []
     taken: set[int] = set()
     for part, copies in matching.copies.items():
         own = [submission.instances[k] for k in copies]
         index = next((instance.part for instance in own if instance.part is not None), None)
         handed = None if index is None else submission.parts[index]
         name = handed.name if handed else own[0].name if own else part
-        found.append(_part(name, handed, exercise.part_name(part), len(own), wanted[part], tolerance))
+        parts.append(_part(name, handed, exercise.part_name(part), len(own), wanted[part], tolerance))
         taken |= set(copies)
     for index, handed in enumerate(submission.parts):
         rest = [k for k, instance in enumerate(submission.instances) if instance.part == index and k not in taken]
         if rest:
-            found.append(_part(handed.name, handed, None, len(rest), None, tolerance))
-    return found
+            parts.append(_part(handed.name, handed, None, len(rest), None, tolerance))
+    return parts
 
 
 def _part(

@@ -73,9 +73,9 @@ def _travels(one: _Array, two: _Array, lines: _Lines) -> _Array:
     total = lines.counts[0] * lines.counts[1]
     ends, end_at = _crossings(one, lines, leaving=True)
     starts, start_at = _crossings(two, lines, leaving=False)
-    found = np.full(total, np.inf)
+    travels = np.full(total, np.inf)
     if not len(ends) or not len(starts):
-        return found
+        return travels
     # the last end before each start, both sorted by line and height
     span = 4 * float(max(np.ptp(end_at), np.ptp(start_at), abs(end_at.min() - start_at.min()), 1.0))
     base = min(end_at.min(), start_at.min())
@@ -86,8 +86,8 @@ def _travels(one: _Array, two: _Array, lines: _Lines) -> _Array:
     last = order[before[known]]
     same = ends[last] == starts[known]
     gaps = np.maximum(start_at[known][same] - end_at[last][same], 0.0)
-    np.minimum.at(found, starts[known][same], gaps)
-    return found
+    np.minimum.at(travels, starts[known][same], gaps)
+    return travels
 
 
 def _crossings(triangles: _Array, lines: _Lines, *, leaving: bool) -> tuple[NDArray[np.int64], _Array]:

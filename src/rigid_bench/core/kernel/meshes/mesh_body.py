@@ -132,7 +132,7 @@ def flat_pieces(mesh: Trimesh) -> list[NDArray[np.int64]]:
 
 def flat_surfaces(mesh: Trimesh, besides: Sequence[Cylinder] = ()) -> list[Plane]:
     """Return the flat surfaces of a mesh: triangles that lie in one plane side by side, besides round walls."""
-    found = []
+    planes = []
     round_ones = {face for wall in besides for face in wall.faces}
     area_faces, least = np.asarray(mesh.area_faces), _FLAT_SHARE * float(mesh.area)
     for group in flat_pieces(mesh):
@@ -141,5 +141,5 @@ def flat_surfaces(mesh: Trimesh, besides: Sequence[Cylinder] = ()) -> list[Plane
         if area > least and int(group[0]) not in round_ones:
             middle = (mesh.triangles_center[group] * areas[:, None]).sum(axis=0) / area
             normal = np.asarray(mesh.face_normals[group[int(np.argmax(areas))]], dtype=float)
-            found.append(Plane(faces=tuple(sorted(group.tolist())), point=middle, normal=normal, area=area))
-    return sorted(found, key=lambda plane: plane.faces)
+            planes.append(Plane(faces=tuple(sorted(group.tolist())), point=middle, normal=normal, area=area))
+    return sorted(planes, key=lambda plane: plane.faces)

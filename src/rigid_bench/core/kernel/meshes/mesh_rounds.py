@@ -88,7 +88,7 @@ def round_walls(mesh: Trimesh) -> list[Cylinder]:
     chords = _chords(mesh)
     slack = _DIGITS * float(np.linalg.norm(np.ptp(chords.vertices, axis=0)))
     taken: set[int] = set()
-    found: list[Cylinder] = []
+    cylinders: list[Cylinder] = []
     ways = _ways(chords)
     pairs = [(a, b, crease) for a, near in chords.beside.items() for b, crease, _ in near if a < b]
     pairs.sort(key=lambda pair: -min(chords.areas[pair[0]], chords.areas[pair[1]]))
@@ -103,8 +103,8 @@ def round_walls(mesh: Trimesh) -> list[Cylinder]:
         if grown is not None and not _is_slice(chords, *grown):
             wall, group = grown
             taken |= group
-            found.append(wall)
-    return sorted(found, key=lambda wall: wall.faces)
+            cylinders.append(wall)
+    return sorted(cylinders, key=lambda wall: wall.faces)
 
 
 def _ways(chords: _Chords) -> _Array:

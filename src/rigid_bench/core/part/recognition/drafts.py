@@ -41,7 +41,7 @@ def find_drafts(part: PartFeatures) -> list[Draft]:
         Its surfaces.
     """
     flats = [(number, surface) for number, surface in enumerate(part.surfaces) if isinstance(surface, Plane)]
-    found: list[Draft] = []
+    drafts: list[Draft] = []
     taken: set[int] = set()
     for pull in _pulls([surface for _, surface in flats]):
         lean = {number: math.asin(float(np.clip(surface.normal @ pull, -1, 1))) for number, surface in flats}
@@ -54,8 +54,8 @@ def find_drafts(part: PartFeatures) -> list[Draft]:
             if _look_apart(part, own, pull):
                 taken.update(own)
                 angle = float(np.mean([lean[number] for number in own]))
-                found.append(Draft(angle=angle, pull=pull, surfaces=tuple(sorted(own))))
-    return found
+                drafts.append(Draft(angle=angle, pull=pull, surfaces=tuple(sorted(own))))
+    return drafts
 
 
 def _pulls(flats: list[Plane]) -> list[_Array]:

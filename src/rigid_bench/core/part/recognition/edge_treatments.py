@@ -66,7 +66,7 @@ class Chamfer:
 
 def find_fillets(part: PartFeatures) -> list[Fillet]:
     """Find all fillets of a part, one for each edge that was rounded."""
-    found = []
+    fillets = []
     for number, surface in enumerate(part.surfaces):
         if isinstance(surface, Cylinder) and surface.sweep <= _FILLET_SWEEP:
             smooth = {
@@ -75,7 +75,7 @@ def find_fillets(part: PartFeatures) -> list[Fillet]:
                 if part.edges.is_smooth(edge) and _runs_along(part, edge, surface.direction)
             }
             if len(smooth) >= 2:
-                found.append(Fillet(radius=round(surface.radius, 6), surface=number))
+                fillets.append(Fillet(radius=round(surface.radius, 6), surface=number))
         elif isinstance(surface, Torus) and surface.tube_sweep <= _FILLET_SWEEP:
             smooth = {
                 other
@@ -83,13 +83,13 @@ def find_fillets(part: PartFeatures) -> list[Fillet]:
                 if part.edges.is_smooth(edge) and part.edges.kinds[edge] == CIRCLE
             }
             if len(smooth) >= 2:
-                found.append(Fillet(radius=round(surface.minor, 6), surface=number))
-    return found
+                fillets.append(Fillet(radius=round(surface.minor, 6), surface=number))
+    return fillets
 
 
 def find_varying_fillets(part: PartFeatures) -> list[VaryingFillet]:
     """Find rounded edges of changing radius: free-form, between two neighbours, ending in arcs of unlike radius."""
-    found = []
+    fillets = []
     for number, surface in enumerate(part.surfaces):
         if not isinstance(surface, OtherFace):
             continue
@@ -98,8 +98,8 @@ def find_varying_fillets(part: PartFeatures) -> list[VaryingFillet]:
         ends = [edge for edge, _ in beside if not part.edges.is_smooth(edge) and part.edges.kinds[edge] == CIRCLE]
         radii = sorted(round(_arc_radius(part, edge), 6) for edge in ends)
         if len(smooth) == 2 and len(radii) == 2 and radii[1] - radii[0] > _LEAST_CHANGE:
-            found.append(VaryingFillet(radii=(radii[0], radii[1]), surface=number))
-    return found
+            fillets.append(VaryingFillet(radii=(radii[0], radii[1]), surface=number))
+    return fillets
 
 
 def _arc_radius(part: PartFeatures, edge: int) -> float:

@@ -25,7 +25,7 @@ def faceted_walls(part: PartFeatures) -> tuple[Cylinder, ...]:
     tuple of Cylinder
         The circle through the corners of each ring, as a wall with that many `facets`.
     """
-    found = []
+    cylinders = []
     for ring in find_prisms(part):
         count = ring.outline.sides
         if count < LEAST_FACETS:
@@ -33,7 +33,7 @@ def faceted_walls(part: PartFeatures) -> tuple[Cylinder, ...]:
         middle = np.mean([segment.start for segment in ring.outline.segments], axis=0)
         across = np.cross(ring.direction, ring.along)
         radius = ring.outline.segments[0].length / (2 * math.sin(math.pi / count))
-        found.append(
+        cylinders.append(
             Cylinder(
                 faces=tuple(face for wall in ring.walls for face in part.surfaces[wall].faces),
                 point=ring.position + middle[0] * ring.along + middle[1] * across,
@@ -46,7 +46,7 @@ def faceted_walls(part: PartFeatures) -> tuple[Cylinder, ...]:
                 facets=count,
             )
         )
-    return tuple(found)
+    return tuple(cylinders)
 
 
 def allowance(wall: Cylinder) -> float:

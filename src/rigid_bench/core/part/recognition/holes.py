@@ -66,8 +66,8 @@ def find_holes(part: PartFeatures) -> list[Hole]:
 def _found(part: PartFeatures) -> tuple[Hole, ...]:
     walls = [cylinder for cylinder in part.cylinders if cylinder.is_hollow and cylinder.goes_round]
     drilled, sunk = _cone_ends(part)
-    found = [hole for group in axis_groups(walls) for hole in _holes_on_axis(part, group, drilled, sunk)]
-    return tuple(sorted(found, key=lambda hole: hole.cylinder.faces))
+    holes = [hole for group in axis_groups(walls) for hole in _holes_on_axis(part, group, drilled, sunk)]
+    return tuple(sorted(holes, key=lambda hole: hole.cylinder.faces))
 
 
 def is_closed_at_end(part: PartFeatures, hole: Hole) -> bool:

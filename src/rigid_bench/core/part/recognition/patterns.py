@@ -67,17 +67,17 @@ def find_patterns(positions: _Array, direction: _Array, axes: Sequence[_Array]) 
         return []
     if grid and len(left) > 4:
         return [grid]
-    found: list[Pattern] = []
+    patterns: list[Pattern] = []
     for centre in [plane.flat(axis) for axis in axes]:
         groups = _round(plane.points[left], centre, least=_LEAST)
-        found += [plane.circle(left[members], centre) for members in groups]
+        patterns += [plane.circle(left[members], centre) for members in groups]
     if grid:
-        return [grid, *found]
-    in_circles = {member for pattern in found for member in pattern.members}
+        return [grid, *patterns]
+    in_circles = {member for pattern in patterns for member in pattern.members}
     left = np.array([each for each in left if each not in in_circles], dtype=np.int64)
     if len(left) >= _LEAST:
-        found += plane.rest(left)
-    return found
+        patterns += plane.rest(left)
+    return patterns
 
 
 def find_radial(middles: _Array, directions: _Array, axis: tuple[_Array, _Array]) -> list[Pattern]:
@@ -97,7 +97,7 @@ def find_radial(middles: _Array, directions: _Array, axis: tuple[_Array, _Array]
     reach = np.linalg.norm(radial, axis=1)
     square = np.abs(directions @ direction) < 1e-6
     aimed = np.linalg.norm(np.cross(radial, directions), axis=1) < _NEAR
-    found = []
+    patterns = []
     for height in np.unique(np.round(heights / _NEAR)):
         level = np.flatnonzero(square & aimed & (reach > _NEAR) & (np.round(heights / _NEAR) == height))
         if len(level) < _LEAST or np.ptp(reach[level]) > _NEAR:
@@ -108,7 +108,7 @@ def find_radial(middles: _Array, directions: _Array, axis: tuple[_Array, _Array]
         step = 2 * math.pi / len(level)
         if np.abs(np.diff(angles[order]) - step).max() > _NEAR / reach[level[0]]:
             continue
-        found.append(
+        patterns.append(
             Pattern(
                 kind="radial",
                 members=tuple(level[order].tolist()),
@@ -120,7 +120,7 @@ def find_radial(middles: _Array, directions: _Array, axis: tuple[_Array, _Array]
                 direction=direction,
             )
         )
-    return found
+    return patterns
 
 
 class _Flat:
@@ -207,12 +207,12 @@ class _Flat:
         middle = points.mean(axis=0)
         if any(len(each) == len(members) for each in _round(points, middle, least=_LEAST)):
             return [self.circle(members, middle)]
-        found = []
+        patterns = []
         while len(members) >= _LEAST and (row := _longest_row(self.points[members])):
             chosen, way, pitch = row
-            found.append(self.line(members[chosen], way, pitch))
+            patterns.append(self.line(members[chosen], way, pitch))
             members = np.delete(members, chosen)
-        return found
+        return patterns
 
 
 def _steps(values: _Array) -> tuple[int, float] | None:

@@ -64,13 +64,13 @@ def find_prisms(part: PartFeatures) -> list[Prism]:
     list of Prism
         In the order of their first walls.
     """
-    found = [
+    prisms = [
         prism
         for direction, edges in edges_by_direction(part)
         for ring in _rings(_links(part, direction, edges))
         if (prism := _prism(part, direction, ring))
     ]
-    return sorted(found, key=lambda prism: min(prism.walls))
+    return sorted(prisms, key=lambda prism: min(prism.walls))
 
 
 def edges_by_direction(part: PartFeatures) -> Iterator[tuple[_Array, list[int]]]:
@@ -91,14 +91,14 @@ def _links(part: PartFeatures, direction: _Array, edges: list[int]) -> list[_Lin
     middles = part.edges.middles[edges]
     places = middles - np.outer(middles @ direction, direction)
     seen: dict[tuple[int, ...], list[_Array]] = {}
-    found = []
+    links = []
     for edge, place in zip(edges, places, strict=True):
         a, b = sorted(part.edges.sides[edge].tolist())
         known = seen.setdefault((a, b), [])
         if not any(np.linalg.norm(place - other) < _ONE_PLACE for other in known):
             known.append(place)
-            found.append((a, b, place))
-    return found
+            links.append((a, b, place))
+    return links
 
 
 def _rings(links: list[_Link]) -> Iterator[list[tuple[int, _Array]]]:

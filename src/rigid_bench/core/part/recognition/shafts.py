@@ -39,15 +39,15 @@ class Shaft:
 
 def find_shafts(part: PartFeatures) -> list[Shaft]:
     """Find bosses that have steps or flats; a plain boss is none."""
-    found = []
+    shafts = []
     for group in axis_groups(part.bosses):
         axis = group[0].direction
         ordered = sorted(group, key=lambda cylinder: _reach(cylinder, axis)[0])
         for steps in _runs(ordered, axis):
             flats = [flat for step in steps for flat in _flats(part, step)]
             if len(steps) > 1 or flats:
-                found.append(Shaft(steps=tuple(steps), flats=tuple(flats), direction=axis))
-    return found
+                shafts.append(Shaft(steps=tuple(steps), flats=tuple(flats), direction=axis))
+    return shafts
 
 
 def _reach(wall: Cylinder, axis: NDArray[np.float64]) -> tuple[float, float]:
@@ -75,11 +75,11 @@ def _flats(part: PartFeatures, wall: Cylinder) -> list[Flat]:
     }
     planes = [(k, each) for k in sorted(beside) if isinstance(each := part.surfaces[k], Plane)]
     heights = [float((plane.point - wall.point) @ plane.normal) for _, plane in planes]
-    found = []
+    flats = []
     for (number, plane), height in zip(planes, heights, strict=True):
         if height <= 0 or height >= wall.radius:
             continue
         opposite = [h for (_, other), h in zip(planes, heights, strict=True) if plane.normal @ other.normal < -1 + 1e-9]
         low, high = edges.extent(number, wall.direction)
-        found.append(Flat(to_axis=height, across=height + min([wall.radius, *opposite]), length=high - low))
-    return found
+        flats.append(Flat(to_axis=height, across=height + min([wall.radius, *opposite]), length=high - low))
+    return flats

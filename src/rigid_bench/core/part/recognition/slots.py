@@ -189,12 +189,12 @@ def _keyway(part: PartFeatures, walls: Sequence[int], out: _Array, floor: _Array
 
 def _facing_walls(part: PartFeatures) -> dict[tuple[int, int], list[_Joint]]:
     """Find pairs of flat walls that face each other across air, with the surfaces between them."""
-    found: dict[tuple[int, int], list[_Joint]] = {}
+    facing_walls: dict[tuple[int, int], list[_Joint]] = {}
     for number, surface in enumerate(part.surfaces):
         if isinstance(surface, Plane) or (isinstance(surface, Cylinder) and _is_round_end(surface)):
             for a, b, direction in _walls_beside(part, number):
-                found.setdefault((a, b), []).append(_Joint(number, direction))
-    return found
+                facing_walls.setdefault((a, b), []).append(_Joint(number, direction))
+    return facing_walls
 
 
 def _is_round_end(wall: Cylinder) -> bool:

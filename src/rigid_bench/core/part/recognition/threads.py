@@ -81,7 +81,7 @@ def find_threads(part: PartFeatures) -> list[HelicalThread]:
     free = [number for number, surface in enumerate(part.surfaces) if isinstance(surface, OtherFace)]
     if not free:
         return []
-    found = []
+    helical_threads = []
     for walls in axis_groups([surface for surface in part.surfaces if isinstance(surface, Cylinder)]):
         windings = _windings(part, free, walls[0])
         best = max(
@@ -94,8 +94,8 @@ def find_threads(part: PartFeatures) -> list[HelicalThread]:
             default=[],
         )
         if len(best) >= _LEAST_EDGES and (thread := _thread(part, walls[0], best)):
-            found.append(thread)
-    return found
+            helical_threads.append(thread)
+    return helical_threads
 
 
 def _windings(part: PartFeatures, free: list[int], wall: Cylinder) -> list[_Winding]:
@@ -106,7 +106,7 @@ def _windings(part: PartFeatures, free: list[int], wall: Cylinder) -> list[_Wind
             if edge in part.edges.samples:
                 beside.setdefault(edge, set()).add(number)
     across = np.cross(wall.direction, wall.arcs[0][0])
-    found = []
+    windings = []
     for edge, surfaces in beside.items():
         offset = part.edges.samples[edge] - wall.point
         heights = offset @ wall.direction
@@ -116,8 +116,8 @@ def _windings(part: PartFeatures, free: list[int], wall: Cylinder) -> list[_Wind
         climbs = np.diff(heights)
         if radius > _EVEN and np.ptp(radii) < _EVEN * radius and (np.all(climbs > 1e-6) or np.all(climbs < -1e-6)):
             angles = np.arctan2(radial @ across, radial @ wall.arcs[0][0])
-            found.append(_Winding(radius, heights, angles, frozenset(surfaces)))
-    return found
+            windings.append(_Winding(radius, heights, angles, frozenset(surfaces)))
+    return windings
 
 
 def _thread(part: PartFeatures, wall: Cylinder, windings: list[_Winding]) -> HelicalThread | None:

@@ -14,8 +14,8 @@ def make(chance: random.Random, level: int) -> Drill:
     """Make one by lot: the mechanism is fixed, its proportions are not."""
     example = chance.choice(EXAMPLES[level])
     mechanism = example.make(chance)
-    found = freedom_of(mechanism.build)
-    if found.mobility != example.mobility:
+    freedom = freedom_of(mechanism.build)
+    if freedom.mobility != example.mobility:
         raise Unfit  # it happens to stand in a special place
     per = 3 if example.is_planar else 6
     listed = {"links": example.links, "joints": len(example.joints), "freedoms": sum(example.joints)}

@@ -57,24 +57,24 @@ def _given(plate: Plate) -> list[_Size]:
         ties[f"{name}.front"] = ("y", (hole.name, "front"))
         ties[f"{name}.bore"] = ("own", (f"{hole.name} diameter",) * 2)
         ties[f"{name}.depth"] = ("own", (f"{hole.name} depth",) * 2)
-    found = []
+    sizes = []
     for own in scheme(plate):
         way, places = ties[own["id"].partition(".")[2]]
-        found.append(_Size(check=own, way=way, places=places))
-    return found
+        sizes.append(_Size(check=own, way=way, places=places))
+    return sizes
 
 
 def _others(plate: Plate) -> list[_Size]:
     """Return sizes that the sheet could have besides: from the far faces, and from hole to hole."""
-    found = []
+    sizes = []
     for hole in plate.holes:
         for far, way, value in (("right", "x", plate.length - hole.x), ("back", "y", plate.width - hole.y)):
             own = check(f"{hole.name.lower()}.{far}", f"Hole {hole.name} from the {far}", "position", value,
                         between=[wall(plate, hole), face(plate, far)])  # fmt: skip
-            found.append(_Size(check=own, way=way, places=(hole.name, far)))
+            sizes.append(_Size(check=own, way=way, places=(hole.name, far)))
     for one, other in zip(plate.holes, plate.holes[1:], strict=False):
-        found += [_between(plate, one, other, way) for way in "xy"]
-    return found
+        sizes += [_between(plate, one, other, way) for way in "xy"]
+    return sizes
 
 
 def _between(plate: Plate, one: Hole, other: Hole, way: str) -> _Size:

@@ -44,14 +44,14 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
 
 def _about(chance: random.Random, level: int, mechanism: Mechanism) -> Drill:
     instance = chance.choice(mechanism.asked)
-    found = freedom_of(mechanism.build)
-    motions = motions_of(found, instance)
-    petals = open_petals(found, instance)
+    freedom = freedom_of(mechanism.build)
+    motions = motions_of(freedom, instance)
+    petals = open_petals(freedom, instance)
     about = Drill(
         kind="", seed=0, level=level,
         question=f"What can {said(mechanism, instance)} still do?",
         given={"build": mechanism.build, "instance": instance, "to": "ground"},
-        form="rose", answer=petals or [], explanation=ladder_words(found, instance, mechanism),
+        form="rose", answer=petals or [], explanation=ladder_words(freedom, instance, mechanism),
         shapes=mechanism.shapes, mates=mate_texts(mechanism),
     )  # fmt: skip
     if petals is not None:

@@ -54,11 +54,11 @@ def bench_door(
 ) -> Response:
     """Go on at the student's bench, or choose what to begin with."""
     mine = {"class_id": class_id, "version_id": version.id, "student_id": user.id}
-    found = bench_queries.newest_bench(session, **mine)
+    bench = bench_queries.newest_bench(session, **mine)
     newest = build_queries.newest_build_of(session, class_id, version.id, user.id)
     settings = class_queries.settings_of_classes(session, [class_id])[class_id]
     return page(
-        request, "bench_door.html", class_id=class_id, version=version, bench=found, build=newest, settings=settings
+        request, "bench_door.html", class_id=class_id, version=version, bench=bench, build=newest, settings=settings
     )
 
 
@@ -86,15 +86,15 @@ def start_bench(
 @of_build.post("/bench", name="open_on_bench", dependencies=[CheckedForm])
 def open_on_bench(request: Request, build: MarkableBuild, session: DbSession) -> Response:
     """Lay a build that was handed in on a bench of its own, for the teacher to look at."""
-    found = bench_queries.bench_of_build(session, build.id)
-    if found is None:
+    bench = bench_queries.bench_of_build(session, build.id)
+    if bench is None:
         files = {file.name: file.content for file in build.files if not file.is_evidence}
-        found = bench_queries.start_bench(
+        bench = bench_queries.start_bench(
             session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id, files=files,
             build_id=build.id,
         )  # fmt: skip
-        enqueue.prepare_bench(session, request.app.state.queue, found.id)
-    return RedirectResponse(request.url_for("bench", bench_id=found.id), status_code=303)
+        enqueue.prepare_bench(session, request.app.state.queue, bench.id)
+    return RedirectResponse(request.url_for("bench", bench_id=bench.id), status_code=303)
 
 
 @on_bench.get("", name="bench")
@@ -117,33 +117,33 @@ def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSess
 
 
 @on_bench.get("/parts.json", name="bench_parts")
-def bench_parts(found: VisibleBench, session: DbSession) -> Response:
+def bench_parts(bench: VisibleBench, session: DbSession) -> Response:
     """Give the parts with their triangles, for drawing and pointing."""
     headers = {"Content-Encoding": "gzip", "Cache-Control": "private, max-age=3600"}
-    return Response(bench_queries.drawn_parts_of(session, found), media_type="application/json", headers=headers)
+    return Response(bench_queries.drawn_parts_of(session, bench), media_type="application/json", headers=headers)
 
 
 @on_bench.get("/state", name="bench_state")
 def bench_state(
-    found: VisibleBench,
+    bench: VisibleBench,
     user: SignedIn,
     session: DbSession,
     chosen: Annotated[str, Query(max_length=200)] = "",
     step: Annotated[int | None, Query(ge=0, le=10**6)] = None,
 ) -> Response:
     """Give where the bench stands, or where it stood after a step."""
-    return stands(found, session, is_own=user.is_student, chosen=chosen, step=step)
+    return stands(bench, session, is_own=user.is_student, chosen=chosen, step=step)
 
 
 @on_bench.get("/doing", name="bench_doing")
 def bench_doing(
-    found: VisibleBench,
+    bench: VisibleBench,
     session: DbSession,
     a: Annotated[str, Query(max_length=200)] = "",
     b: Annotated[str, Query(max_length=200)] = "",
 ) -> Response:
     """Give what two features can do, the nearest first."""
-    able = mating.applicable_mates(state_at(found, session), parts_of(found), a, b)
+    able = mating.applicable_mates(state_at(bench, session), parts_of(bench), a, b)
     return JSONResponse(
         [
             {
@@ -158,48 +158,48 @@ def bench_doing(
     )
 
 
-def has_hints(found: Bench) -> bool:
+def has_hints(bench: Bench) -> bool:
     """Say whether the exercise allows hints, and has a build to take them from."""
-    return parts_of(found).may_suggest and bool(found.version.document.get("reference"))
+    return parts_of(bench).may_suggest and bool(bench.version.document.get("reference"))
 
 
 @on_bench.get("/hint", name="bench_hint")
-def bench_hint(found: VisibleBench, session: DbSession) -> Response:
+def bench_hint(bench: VisibleBench, session: DbSession) -> Response:
     """Say what an experienced person would do next, and why; with the two features, as "instance:number"."""
-    if not has_hints(found):
+    if not has_hints(bench):
         raise FormRejected("hint", "this exercise gives none", "Ask your teacher")
-    name = str(found.version.document["reference"])
-    reference = read_build(read_zip(found.version.bundle, name="exercise")[name], name=name)
-    state, parts = state_at(found, session), parts_of(found)
+    name = str(bench.version.document["reference"])
+    reference = read_build(read_zip(bench.version.bundle, name="exercise")[name], name=name)
+    state, parts = state_at(bench, session), parts_of(bench)
     hint = next_step(state, parts, reference, tolerance=Tolerance())
     lit = [f"{own}:{number}" for own, number in zip(hint.instances, hint.features, strict=False)]
-    return JSONResponse({"said": said_in(hint_words(hint, state, parts), settings_of(found, session)), "lit": lit})
+    return JSONResponse({"said": said_in(hint_words(hint, state, parts), settings_of(bench, session)), "lit": lit})
 
 
 @on_bench.post("/notes", name="bench_note", dependencies=[CheckedForm])
 def bench_note(
-    request: Request, found: VisibleBench, user: Teacher, session: DbSession, mate: _Text, text: _Text = ""
+    request: Request, bench: VisibleBench, user: Teacher, session: DbSession, mate: _Text, text: _Text = ""
 ) -> Response:
     """Let a teacher write on a mate."""
-    if not any(known_mate.id == mate for known_mate in state_at(found, session).mates):
+    if not any(known_mate.id == mate for known_mate in state_at(bench, session).mates):
         raise FormRejected("note", "there is no such mate on the bench now", "Load the page again")
-    bench_queries.note_on_mate(session, found, mate, text=text.strip(), who=user.name)
-    return RedirectResponse(request.url_for("bench", bench_id=found.id), status_code=303)
+    bench_queries.note_on_mate(session, bench, mate, text=text.strip(), who=user.name)
+    return RedirectResponse(request.url_for("bench", bench_id=bench.id), status_code=303)
 
 
 @on_bench.post("/hand-in", name="bench_hand_in", dependencies=[CheckedForm])
-def bench_hand_in(request: Request, found: VisibleBench, user: Student, session: DbSession) -> Response:
+def bench_hand_in(request: Request, bench: VisibleBench, user: Student, session: DbSession) -> Response:
     """Hand in what the bench holds: it is looked at first, like any other files."""
-    class_queries.lock_membership(session, found.class_id, user.id)
-    files = bench_files(found, session)
-    drawn = printed_apart(found, session) if found.apart_at == found.at else None
+    class_queries.lock_membership(session, bench.class_id, user.id)
+    files = bench_files(bench, session)
+    drawn = printed_apart(bench, session) if bench.apart_at == bench.at else None
     size = sum(map(len, files.values())) + len(drawn or b"")
-    check_room(session, found.class_id, size=size, most=request.app.state.settings.class_bytes)
+    check_room(session, bench.class_id, size=size, most=request.app.state.settings.class_bytes)
     build_id = enqueue.look_at(
         session,
         request.app.state.queue,
-        class_id=found.class_id,
-        version_id=found.version_id,
+        class_id=bench.class_id,
+        version_id=bench.version_id,
         student_id=user.id,
         files=files,
         evidence={"drawn-apart.pdf": drawn} if drawn else {},
@@ -207,41 +207,41 @@ def bench_hand_in(request: Request, found: VisibleBench, user: Student, session:
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
 
 
-def apart_of(found: Bench, session: DbSession) -> dict[str, Any]:
+def apart_of(bench: Bench, session: DbSession) -> dict[str, Any]:
     """Return what the page shows of a bench drawn apart."""
-    given = found.apart or {}
+    given = bench.apart or {}
     apart = Exploded.model_validate(given) if "view" in given else None
     return {
-        "bench": found,
-        "settings": settings_of(found, session),
+        "bench": bench,
+        "settings": settings_of(bench, session),
         "apart": apart,
-        "called": labels(state_at(found, session, found.apart_at), parts_of(found)) if apart else {},
+        "called": labels(state_at(bench, session, bench.apart_at), parts_of(bench)) if apart else {},
         "waiting": "waiting" in given,
         "error": given if "problem" in given else None,
-        "is_old": found.apart_at != found.at,
+        "is_old": bench.apart_at != bench.at,
     }
 
 
-def printed_apart(found: Bench, session: DbSession) -> bytes | None:
+def printed_apart(bench: Bench, session: DbSession) -> bytes | None:
     """Return a bench drawn apart as PDF; None where it was not."""
-    own = apart_of(found, session)
+    own = apart_of(bench, session)
     if own["apart"] is None:
         return None
-    title, state = found.version.title, state_at(found, session, found.apart_at)
+    title, state = bench.version.title, state_at(bench, session, bench.apart_at)
     report = apart_report(
-        own["apart"], state, parts_of(found), title=title, name=found.student.name, called=own["called"]
+        own["apart"], state, parts_of(bench), title=title, name=bench.student.name, called=own["called"]
     )
     return drawings_pdf(report, title)
 
 
-def bench_files(found: Bench, session: DbSession) -> dict[str, bytes]:
+def bench_files(bench: Bench, session: DbSession) -> dict[str, bytes]:
     """Return what the bench holds as files: its models, and its build file."""
-    state, parts = state_at(found, session), parts_of(found)
+    state, parts = state_at(bench, session), parts_of(bench)
     if not state.placed:
         raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
-    own = bench_queries.files_of(session, found)
+    own = bench_queries.files_of(session, bench)
     if own is None:
-        given = read_zip(found.version.bundle, name="exercise")
+        given = read_zip(bench.version.bundle, name="exercise")
         used = {instance.part for instance in state.placed}
         models = {part.file: given[part.file] for part in parts.parts if part.id in used}
         return {**models, "bench.build.json": work.build_bytes(state, parts)}

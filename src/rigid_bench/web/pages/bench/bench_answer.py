@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 _T = TypeVar("_T")
 
 
-def parts_of(found: Bench) -> BenchParts:
+def parts_of(bench: Bench) -> BenchParts:
     """Return what lies on a bench, without triangles.
 
     Raises
@@ -36,9 +36,9 @@ def parts_of(found: Bench) -> BenchParts:
     FormRejected
         It is still being laid out, or could not be.
     """
-    if found.parts is None:
+    if bench.parts is None:
         raise FormRejected("bench", "its parts are still being laid out", "Wait a moment")
-    return _once(found, "parts", lambda: BenchParts.model_validate(found.parts))
+    return _once(bench, "parts", lambda: BenchParts.model_validate(bench.parts))
 
 
 @lru_cache(maxsize=32)
@@ -50,42 +50,42 @@ def _known_skins(data: bytes) -> "dict[str, CollisionMesh]":
     return unpack_collision_meshes(data)
 
 
-def skins_of(found: Bench, session: Session) -> "dict[str, CollisionMesh]":
+def skins_of(bench: Bench, session: Session) -> "dict[str, CollisionMesh]":
     """Return the skins of a bench's parts; none for a bench that was laid out before they were kept."""
-    data = bench_queries.skins_of(session, found)
+    data = bench_queries.skins_of(session, bench)
     return _known_skins(data) if data else {}
 
 
-def state_at(found: Bench, session: Session, number: int | None = None) -> BenchState:
+def state_at(bench: Bench, session: Session, number: int | None = None) -> BenchState:
     """Return where a bench stands, or stood after a step."""
 
     def read() -> BenchState:
-        step = bench_queries.step_of(session, found, number)
+        step = bench_queries.step_of(session, bench, number)
         return BenchState.model_validate(step.document) if step else BenchState()
 
-    return _once(found, found.at if number is None else number, read)
+    return _once(bench, bench.at if number is None else number, read)
 
 
-def take_step(found: Bench, session: Session, after: BenchState, *, base: int, who: str, words: str) -> None:
+def take_step(bench: Bench, session: Session, after: BenchState, *, base: int, who: str, words: str) -> None:
     """Keep a step, and what stands there after it for the rest of the answer."""
     document = after.model_dump(mode="json")
-    made = bench_queries.take_step(session, found, base=base, who=who, words=words, document=document)
-    _once(found, made.number, lambda: after)
+    made = bench_queries.take_step(session, bench, base=base, who=who, words=words, document=document)
+    _once(bench, made.number, lambda: after)
 
 
-def _once(found: Bench, what: int | str, read: Callable[[], _T]) -> _T:
+def _once(bench: Bench, what: int | str, read: Callable[[], _T]) -> _T:
     """Read something of a bench once for an answer: its database session keeps it."""
-    session = object_session(found)
+    session = object_session(bench)
     assert session is not None
     known: dict[tuple[int, int | str], _T] = session.info.setdefault("benches", {})
-    if (found.id, what) not in known:
-        known[found.id, what] = read()
-    return known[found.id, what]
+    if (bench.id, what) not in known:
+        known[bench.id, what] = read()
+    return known[bench.id, what]
 
 
-def suggestions_of(found: Bench, session: Session, state: BenchState, parts: BenchParts) -> list[Suggestion]:
+def suggestions_of(bench: Bench, session: Session, state: BenchState, parts: BenchParts) -> list[Suggestion]:
     """List what may be suggested where a bench stands."""
-    skins = skins_of(found, session) if parts.may_suggest and state.placed else {}
+    skins = skins_of(bench, session) if parts.may_suggest and state.placed else {}
     if not skins:
         return []
     from rigid_bench.core.bench.suggest import suggest  # with the mesh libraries, as the skins
@@ -142,15 +142,15 @@ def stands(
     )
 
 
-def settings_of(found: Bench, session: Session) -> ClassSettings:
+def settings_of(bench: Bench, session: Session) -> ClassSettings:
     """Return how the bench's class says things."""
-    return ClassSettings.model_validate(session.get_one(Classroom, found.class_id).settings)
+    return ClassSettings.model_validate(session.get_one(Classroom, bench.class_id).settings)
 
 
-def known_ways(found: Bench) -> dict[str, Any] | None:
+def known_ways(bench: Bench) -> dict[str, Any] | None:
     """Return how a bench comes apart where it stands now, as `Ways` in JSON; None while that is not known."""
-    is_known = found.ways is not None and found.ways_at == found.at and "shifts" in found.ways
-    return found.ways if is_known else None
+    is_known = bench.ways is not None and bench.ways_at == bench.at and "shifts" in bench.ways
+    return bench.ways if is_known else None
 
 
 def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "", step: int | None = None) -> str:
@@ -178,21 +178,21 @@ def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "
     return text
 
 
-def tray(found: Bench, session: Session, step: int | None = None) -> str:
+def tray(bench: Bench, session: Session, step: int | None = None) -> str:
     """Render the parts that are not yet in, as small pictures with counts."""
-    state, parts = state_at(found, session, step), parts_of(found)
+    state, parts = state_at(bench, session, step), parts_of(bench)
     text: str = templates.env.get_template("_bench_tray.html").render(
         left={part: count for part, count in work.left_over(state, parts).items() if count},
         names={part.id: part.name for part in parts.parts},
-        pictures=thumbnails(found.version.prepared),
+        pictures=thumbnails(bench.version.prepared),
     )
     return text
 
 
-def _before(found: Bench, session: Session, chosen: str, degrees: int, step: int | None) -> RoseModel | None:
+def _before(bench: Bench, session: Session, chosen: str, degrees: int, step: int | None) -> RoseModel | None:
     """Return the rose that a part had before the last step, if that step changed its freedom."""
-    newest = bench_queries.step_of(session, found, step)
-    before = state_at(found, session, newest.parent) if newest else BenchState()
+    newest = bench_queries.step_of(session, bench, step)
+    before = state_at(bench, session, newest.parent) if newest else BenchState()
     if not before.instance(chosen):
         return None
     answer = answered(before)

@@ -29,89 +29,89 @@ def bench_build(found: VisibleBench, session: DbSession) -> Response:
 
 
 @router.get("/build.gltf", name="bench_gltf")
-def bench_gltf(found: VisibleBench, session: DbSession) -> Response:
+def bench_gltf(bench: VisibleBench, session: DbSession) -> Response:
     """Give the placed parts as glTF."""
-    parts_of(found)
-    return _file(out.gltf(state_at(found, session), _drawn(found, session)), "bench.gltf", "model/gltf+json")
+    parts_of(bench)
+    return _file(out.gltf(state_at(bench, session), _drawn(bench, session)), "bench.gltf", "model/gltf+json")
 
 
 @router.get("/urdf.zip", name="bench_urdf")
-def bench_urdf(found: VisibleBench, session: DbSession) -> Response:
+def bench_urdf(bench: VisibleBench, session: DbSession) -> Response:
     """Give the build as URDF with its meshes."""
-    parts_of(found)
-    state = state_at(found, session)
+    parts_of(bench)
+    state = state_at(bench, session)
     joints = out.joints_of(state, tolerance=Tolerance()) if state.placed else {}
-    files = out.urdf(state, _drawn(found, session), joints)
+    files = out.urdf(state, _drawn(bench, session), joints)
     return _file(write_zip(files), "bench-urdf.zip", "application/zip")
 
 
 @router.post("/build.step", name="write_step", dependencies=[CheckedForm])
-def write_step(request: Request, found: VisibleBench, session: DbSession) -> Response:
+def write_step(request: Request, bench: VisibleBench, session: DbSession) -> Response:
     """Let the build be written as a STEP file, as it stands."""
-    _is_placed(found, session)
-    if found.step_at != found.at or found.step_error:
-        enqueue.write_step(session, request.app.state.queue, found)
-    return RedirectResponse(request.url_for("bench_step_file", bench_id=found.id), status_code=303)
+    _is_placed(bench, session)
+    if bench.step_at != bench.at or bench.step_error:
+        enqueue.write_step(session, request.app.state.queue, bench)
+    return RedirectResponse(request.url_for("bench_step_file", bench_id=bench.id), status_code=303)
 
 
 @router.get("/build.step", name="bench_step_file")
-def bench_step_file(request: Request, found: VisibleBench, session: DbSession) -> Response:
+def bench_step_file(request: Request, bench: VisibleBench, session: DbSession) -> Response:
     """Give the build as a STEP file once it is written; until then a page that waits for it."""
-    content = bench_queries.step_file_of(session, found)
+    content = bench_queries.step_file_of(session, bench)
     if content is not None:
         return _file(content, "bench.step", "model/step")
-    return page(request, "bench_step.html", bench=found, is_asked=found.step_at == found.at)
+    return page(request, "bench_step.html", bench=bench, is_asked=bench.step_at == bench.at)
 
 
 @router.post("/ways", name="find_ways", dependencies=[CheckedForm])
-def find_ways(request: Request, found: VisibleBench, session: DbSession) -> Response:
+def find_ways(request: Request, bench: VisibleBench, session: DbSession) -> Response:
     """Let it be found how the build comes apart, as it stands."""
-    _is_placed(found, session)
-    if found.ways_at != found.at:
-        enqueue.find_ways(session, request.app.state.queue, found)
-    return bench_ways(found)
+    _is_placed(bench, session)
+    if bench.ways_at != bench.at:
+        enqueue.find_ways(session, request.app.state.queue, bench)
+    return bench_ways(bench)
 
 
 @router.get("/ways", name="bench_ways")
-def bench_ways(found: VisibleBench) -> Response:
+def bench_ways(bench: VisibleBench) -> Response:
     """Give how the build comes apart, or that it is not known yet."""
-    ways = known_ways(found)
-    is_waiting = ways is None and found.ways is None and found.ways_at == found.at
-    return JSONResponse({"ways": ways, "is_waiting": is_waiting, "at": found.at})
+    ways = known_ways(bench)
+    is_waiting = ways is None and bench.ways is None and bench.ways_at == bench.at
+    return JSONResponse({"ways": ways, "is_waiting": is_waiting, "at": bench.at})
 
 
 @router.post("/apart", name="draw_apart", dependencies=[CheckedForm])
 def draw_apart(
-    request: Request, found: VisibleBench, session: DbSession, percent: Annotated[int, Form(ge=1, le=100)] = 100
+    request: Request, bench: VisibleBench, session: DbSession, percent: Annotated[int, Form(ge=1, le=100)] = 100
 ) -> Response:
     """Let the build be drawn apart, as it stands, each part so much of its way out."""
-    _is_placed(found, session)
-    enqueue.draw_apart(session, request.app.state.queue, found, percent=percent)
-    return page(request, "_bench_apart.html", **apart_of(found, session))
+    _is_placed(bench, session)
+    enqueue.draw_apart(session, request.app.state.queue, bench, percent=percent)
+    return page(request, "_bench_apart.html", **apart_of(bench, session))
 
 
 @router.get("/apart", name="bench_apart_state")
-def bench_apart_state(request: Request, found: VisibleBench, session: DbSession) -> Response:
+def bench_apart_state(request: Request, bench: VisibleBench, session: DbSession) -> Response:
     """Show whether it is drawn, and what is wrong with it."""
-    return page(request, "_bench_apart.html", **apart_of(found, session))
+    return page(request, "_bench_apart.html", **apart_of(bench, session))
 
 
 @router.get("/apart.pdf", name="bench_apart_pdf")
-def bench_apart_pdf(found: VisibleBench, session: DbSession) -> Response:
+def bench_apart_pdf(bench: VisibleBench, session: DbSession) -> Response:
     """Give the build drawn apart, at a standard scale."""
-    content = printed_apart(found, session)
+    content = printed_apart(bench, session)
     if content is None:
         raise FormRejected("bench", "it was not drawn apart yet", "Go back to the bench and let it be drawn")
     return _file(content, "drawn-apart.pdf", "application/pdf")
 
 
-def _is_placed(found: VisibleBench, session: DbSession) -> None:
-    if not state_at(found, session).placed:
+def _is_placed(bench: VisibleBench, session: DbSession) -> None:
+    if not state_at(bench, session).placed:
         raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
 
 
-def _drawn(found: VisibleBench, session: DbSession) -> BenchParts:
-    return BenchParts.model_validate_json(gzip.decompress(bench_queries.drawn_parts_of(session, found)))
+def _drawn(bench: VisibleBench, session: DbSession) -> BenchParts:
+    return BenchParts.model_validate_json(gzip.decompress(bench_queries.drawn_parts_of(session, bench)))
 
 
 def _file(content: bytes, name: str, kind: str) -> Response:

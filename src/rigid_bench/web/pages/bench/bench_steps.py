@@ -94,7 +94,7 @@ _DOES: dict[str, _Do] = {"place": _place, "ground": _ground, "mate": _mate, "tak
 
 @router.post("/steps", name="bench_step", dependencies=[CheckedForm])
 def bench_step(
-    found: VisibleBench,
+    bench: VisibleBench,
     user: Student,
     session: DbSession,
     action: _Text,
@@ -112,15 +112,15 @@ def bench_step(
 ) -> Response:
     """Take a step and give where the bench stands after it; a preview is given and not kept."""
     if action in ("undo", "redo", "go to"):
-        bench_queries.stands_at(session, found, base)
+        bench_queries.stands_at(session, bench, base)
         if action == "go to":
-            _go_to(found, session, a)
+            _go_to(bench, session, a)
         else:
-            (bench_queries.undo_step if action == "undo" else bench_queries.redo_step)(session, found)
-        return stands(found, session, chosen=chosen)
-    before, parts = state_at(found, session), parts_of(found)
+            (bench_queries.undo_step if action == "undo" else bench_queries.redo_step)(session, bench)
+        return stands(bench, session, chosen=chosen)
+    before, parts = state_at(bench, session), parts_of(bench)
     if action == "suggested":
-        after, words = _suggested(found, session, before, parts, a)
+        after, words = _suggested(bench, session, before, parts, a)
     elif action in _DOES:
         wish = mating.MateRequest(
             a=a, b=b, doing=doing, value=number_or_none(value), is_flipped=flipped, quarters=quarters,
@@ -131,11 +131,11 @@ def bench_step(
         raise FormRejected("bench", f"there is no '{action[:20]}' on it", "Load the page again")
     if preview:
         return JSONResponse({"poses": poses_of(after), "preview": True})
-    take_step(found, session, after, base=base, who=user.name, words=words)
+    take_step(bench, session, after, base=base, who=user.name, words=words)
     focus = after.mates[-1].b.instance if action == "mate" else after.placed[-1].id if action == "place" else chosen
     said = _said(before, after, parts, focus) if action == "mate" else words
     following = _following(after, parts) if action == "mate" and parts.may_suggest else []
-    return stands(found, session, chosen=focus, said=said, following=following)
+    return stands(bench, session, chosen=focus, said=said, following=following)
 
 
 def _following(state: BenchState, parts: BenchParts) -> list[dict[str, str]]:
@@ -157,11 +157,11 @@ def _following(state: BenchState, parts: BenchParts) -> list[dict[str, str]]:
 
 
 def _suggested(
-    found: Bench, session: DbSession, state: BenchState, parts: BenchParts, name: str
+    bench: Bench, session: DbSession, state: BenchState, parts: BenchParts, name: str
 ) -> tuple[BenchState, str]:
     """Keep one suggestion, or all."""
     wanted = [
-        suggestion for suggestion in suggestions_of(found, session, state, parts) if name in ("", suggestion.mate.id)
+        suggestion for suggestion in suggestions_of(bench, session, state, parts) if name in ("", suggestion.mate.id)
     ]
     if not wanted:
         raise FormRejected("suggestion", "it is not there any more", "Look at the bench as it is now")
@@ -174,8 +174,8 @@ def _suggested(
     return state, wanted[0].words if len(wanted) == 1 else f"kept {kept} suggestions; the others follow from these"
 
 
-def _go_to(found: Bench, session: DbSession, number: str) -> None:
-    if not (number.isdecimal() and len(number) < 9) or not bench_queries.go_to_step(session, found, int(number)):
+def _go_to(bench: Bench, session: DbSession, number: str) -> None:
+    if not (number.isdecimal() and len(number) < 9) or not bench_queries.go_to_step(session, bench, int(number)):
         raise FormRejected("step", "there is no such step", "Choose one of the list")
 
 
@@ -206,7 +206,7 @@ def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -
 
 @router.post("/drag", name="bench_drag", dependencies=[CheckedForm])
 def bench_drag(
-    found: VisibleBench,
+    bench: VisibleBench,
     user: SignedIn,
     session: DbSession,
     name: _Text,
@@ -221,23 +221,23 @@ def bench_drag(
     step: _Step = None,
 ) -> Response:
     """Give where the parts go when one is pulled, picture by picture; the last pull of a drag is kept as a step."""
-    state, parts = state_at(found, session, step), parts_of(found)
+    state, parts = state_at(bench, session, step), parts_of(bench)
     standing = moving.standing(state, _read_poses(poses))
     moved = moving.drag(
         standing, name, start=_point(start), end=_point(end), sight=_point(sight) if sight else None, has_limits=limits,
-        stops=_stops(found, session, standing, parts) if contacts else None, tolerance=Tolerance(),
+        stops=_stops(bench, session, standing, parts) if contacts else None, tolerance=Tolerance(),
     )  # fmt: skip
     if not kept or not user.is_student:
         return _pictures(moved, state, parts)
     words = f"moved {labels(state, parts)[name]}"
-    take_step(found, session, moved.states[-1], base=base, who=user.name, words=words)
+    take_step(bench, session, moved.states[-1], base=base, who=user.name, words=words)
     said = _stopped(moved, state, parts)
-    return stands(found, session, chosen=name, said=said, touching=_touching(moved))
+    return stands(bench, session, chosen=name, said=said, touching=_touching(moved))
 
 
 @router.post("/nudge", name="bench_nudge", dependencies=[CheckedForm])
 def bench_nudge(
-    found: VisibleBench,
+    bench: VisibleBench,
     session: DbSession,
     name: _Text,
     motion: Annotated[int, Form(ge=0, le=5)] = 0,
@@ -246,8 +246,8 @@ def bench_nudge(
     step: _Step = None,
 ) -> Response:
     """Give the pictures of one of the motions that are left."""
-    state, parts = state_at(found, session, step), parts_of(found)
-    stops = _stops(found, session, state, parts) if contacts else None
+    state, parts = state_at(bench, session, step), parts_of(bench)
+    stops = _stops(bench, session, state, parts) if contacts else None
     moved = moving.nudge(state, parts, name, motion, has_limits=limits, stops=stops, tolerance=Tolerance())
     return _pictures(moved, state, parts, most=_FRAMES)
 
@@ -286,12 +286,12 @@ def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> str:
     return f"Stopped: {'; '.join(dict.fromkeys(met))}." if met else ""
 
 
-def _stops(found: Bench, session: DbSession, state: BenchState, parts: BenchParts) -> "CollisionLimits | None":
+def _stops(bench: Bench, session: DbSession, state: BenchState, parts: BenchParts) -> "CollisionLimits | None":
     from rigid_bench.core.bench.collision_limits import (
         CollisionLimits,  # with the mesh libraries: only where a drag is stopped by contacts
     )
 
-    skins = skins_of(found, session)
+    skins = skins_of(bench, session)
     return CollisionLimits(state, parts, skins, tolerance=Tolerance()) if skins else None
 
 

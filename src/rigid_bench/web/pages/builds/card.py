@@ -41,28 +41,28 @@ def card(request: Request, build: VisibleBuild, user: SignedIn, session: DbSessi
 @router.get("/progress")
 def card_progress(request: Request, build: VisibleBuild, user: SignedIn, session: DbSession) -> Response:
     """Show the live line while the build waits or is measured, then the card in its place."""
-    found = view_card(session, build, user)
-    return page(request, "_card.html", card=found, thumbnails=thumbnails(build.version.prepared))
+    card = view_card(session, build, user)
+    return page(request, "_card.html", card=card, thumbnails=thumbnails(build.version.prepared))
 
 
 @router.get("/card.pdf")
 def card_as_pdf(build: VisibleBuild, user: SignedIn, session: DbSession) -> Response:
     """Give the card as PDF."""
-    found = view_card(session, build, user)
-    if found.report is None or found.seen == "nothing":
+    card = view_card(session, build, user)
+    if card.report is None or card.seen == "nothing":
         raise NotFound("card", "there is no card to print yet", "Wait until it is returned")
     name = slug(f"{build.version.title}-{build.student.name}")
     headers = {"Content-Disposition": f'attachment; filename="{name}.pdf"'}
-    return Response(card_pdf([found]), media_type="application/pdf", headers=headers)
+    return Response(card_pdf([card]), media_type="application/pdf", headers=headers)
 
 
 @router.get("/files/{file_id}", name="build_file")
 def build_file(build: VisibleBuild, file_id: Id, user: SignedIn, session: DbSession) -> Response:
     """Give a file that was handed in: pictures to look at, all else to keep; nothing is run."""
-    found = session.get(BuildFile, file_id)
-    if found is None or found.build_id != build.id:
+    file = session.get(BuildFile, file_id)
+    if file is None or file.build_id != build.id:
         raise NotFound("file", "this build has no such file", "Open the card again")
-    return safe_file(found.name, found.content)
+    return safe_file(file.name, file.content)
 
 
 @router.post("/checks/{check_id}/question", name="ask", dependencies=[CheckedForm])

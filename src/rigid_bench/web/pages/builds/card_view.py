@@ -259,9 +259,11 @@ def _strips(rows: Sequence[Row], part_of: Mapping[str, str], names: Mapping[str,
     return [strip for strip in (*by_part, *others) if strip.rows]
 
 
-def _version_number(session: Session, build: Build, found: Standing) -> int:
+def _version_number(session: Session, build: Build, standing: Standing) -> int:
     """Return the number of the version that the card's numbers are of: builds may be re-marked by another."""
-    return exercise_queries.version(session, found.version_id).number if found.version_id else build.version.number
+    return (
+        exercise_queries.version(session, standing.version_id).number if standing.version_id else build.version.number
+    )
 
 
 def _hand(session: Session, build: Build, user: Person) -> tuple[str, datetime] | None:

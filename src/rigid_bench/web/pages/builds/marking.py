@@ -79,19 +79,19 @@ def mark(
     returned: Annotated[int, Query(ge=0, le=LARGEST_ID)] = 0,
 ) -> Response:
     """Show the marking view; after a return also of which build, so that it can be taken back."""
-    found = view_card(session, build, user)
+    card = view_card(session, build, user)
     classroom, _ = class_queries.class_of_teacher(session, build.class_id, user.id)
     view = MarkingView(
-        card=found,
+        card=card,
         line=marking_line(read_table(session, classroom, build.version_id), build.version_id),
         bank=marking_queries.bank_of(session, user.id),
-        alike=_alike_counts(session, build, found),
+        alike=_alike_counts(session, build, card),
     )
     log(session, "build-opened", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
     mine = {"class_id": build.class_id, "version_id": build.version_id, "student_id": build.student_id}
     bench = bench_queries.newest_bench(session, **mine)
     just_returned = build_queries.build_for(session, returned, user) if returned else None
-    return page(request, "marking.html", view=view, card=found, undo=undo, bench=bench, just_returned=just_returned)
+    return page(request, "marking.html", view=view, card=card, undo=undo, bench=bench, just_returned=just_returned)
 
 
 @of_build.get("/scene.json", name="scene")
@@ -100,11 +100,11 @@ def scene(build: MarkableBuild, user: Teacher, session: DbSession) -> Response:
     return scene_answer(session, build.id)
 
 
-def _alike_counts(session: Session, build: Build, found: CardView) -> dict[str, int]:
+def _alike_counts(session: Session, build: Build, card: CardView) -> dict[str, int]:
     others = build_queries.ready_builds(session, build)
     return {
         row.check.id: count
-        for row in found.rows
+        for row in card.rows
         if row.check.verdict != "met" and not row.check.levels and (count := len(_alike(row.check, others)))
     }
 

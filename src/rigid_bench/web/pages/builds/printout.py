@@ -17,15 +17,15 @@ router = page_router(prefix="/classes/{class_id}/exercises/{version_id}/cards")
 
 @router.post("", name="print_cards", dependencies=[CheckedForm])
 def print_cards(
-    request: Request, classroom: TaughtClass, found: OwnAssignment, user: Teacher, session: DbSession
+    request: Request, classroom: TaughtClass, assignment: OwnAssignment, user: Teacher, session: DbSession
 ) -> Response:
     """Let a worker draw all cards, and show how far it is."""
-    builds = build_queries.builds_of_exercise(session, classroom.id, found.version_id)
+    builds = build_queries.builds_of_exercise(session, classroom.id, assignment.version_id)
     count = sum(bool(build.runs) for build in builds)
     if not count:
         raise NotFound("cards", "no build of this exercise is measured yet", "Wait for the first one")
     made = printout_queries.start_printout(
-        session, class_id=classroom.id, version_id=found.version_id, maker_id=user.id, total=count
+        session, class_id=classroom.id, version_id=assignment.version_id, maker_id=user.id, total=count
     )
     enqueue.print_cards(session, request.app.state.queue, made.id)
     return RedirectResponse(_address(request, made), status_code=303)
@@ -38,12 +38,17 @@ def _address(request: Request, printout: Printout) -> str:
 
 @router.get("/{printout_id}", name="printout")
 def printout(
-    request: Request, printout_id: Id, classroom: TaughtClass, found: OwnAssignment, user: Teacher, session: DbSession
+    request: Request,
+    printout_id: Id,
+    classroom: TaughtClass,
+    assignment: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
 ) -> Response:
     """Show how far the cards are drawn; asked by htmx, that line alone."""
     made = printout_queries.printout_of(session, printout_id, maker_id=user.id)
     name = "_printout.html" if "hx-request" in request.headers else "printout.html"
-    version = exercise_queries.version(session, found.version_id)
+    version = exercise_queries.version(session, assignment.version_id)
     return page(request, name, printout=made, classroom=classroom, version=version)
 
 

@@ -136,7 +136,7 @@ def _groups(history: Sequence[GroupMembership]) -> list[GroupView]:
 
 def _trials(builds: Sequence[Build], version: ExerciseVersion, rules: ClassRules) -> tuple[list[Trial], int]:
     """Compare trial runs with what counts now; and count those that are still being made."""
-    found, waiting = [], 0
+    trials, waiting = [], 0
     for build in builds:
         runs = [run for run in build.runs if run.is_trial]
         if not runs:
@@ -150,15 +150,15 @@ def _trials(builds: Sequence[Build], version: ExerciseVersion, rules: ClassRules
         changed = [
             titles[check.id] for check in then.checks or () if abs(was.get(check.id, 0.0) - then.given(check)) > 1e-9
         ]
-        found.append(Trial(build=build, before=tally(now, own)[0], after=tally(then, own)[0], checks=changed))
-    return found, waiting
+        trials.append(Trial(build=build, before=tally(now, own)[0], after=tally(then, own)[0], checks=changed))
+    return trials, waiting
 
 
 @router.post("/terms", name="change_assignment", dependencies=[CheckedForm])
 def change_assignment(
     request: Request,
     classroom: TaughtClass,
-    found: OwnAssignment,
+    assignment: OwnAssignment,
     user: Teacher,
     session: DbSession,
     due_at: Annotated[str, Form(max_length=40)] = "",
@@ -171,22 +171,22 @@ def change_assignment(
 ) -> Response:
     """Keep when it is due, what is shown before, and what happens to late builds."""
     zone = ClassSettings.model_validate(classroom.settings).zone
-    with _returned_marks(session, found, sure=sure):
-        found.due_at = moment_or_none(due_at, zone, field="due_at")
-        found.return_at = moment_or_none(return_at, zone, field="return_at")
-        found.shows, found.late = shows, late
-        found.attempts = None
+    with _returned_marks(session, assignment, sure=sure):
+        assignment.due_at = moment_or_none(due_at, zone, field="due_at")
+        assignment.return_at = moment_or_none(return_at, zone, field="return_at")
+        assignment.shows, assignment.late = shows, late
+        assignment.attempts = None
         if attempts.strip():
-            found.attempts = whole_between(attempts, 1, 1000, where="hand-ins at most", field="attempts")
-        found.late_percent = 0.0
+            assignment.attempts = whole_between(attempts, 1, 1000, where="hand-ins at most", field="attempts")
+        assignment.late_percent = 0.0
         if late_percent.strip():
-            found.late_percent = number_between(late_percent, 0, 100, where="percent off", field="late_percent")
-    _log(session, user, "terms-changed", found)
-    return _back(request, found)
+            assignment.late_percent = number_between(late_percent, 0, 100, where="percent off", field="late_percent")
+    _log(session, user, "terms-changed", assignment)
+    return _back(request, assignment)
 
 
 @contextmanager
-def _returned_marks(session: Session, found: Assignment, *, sure: bool) -> Iterator[None]:
+def _returned_marks(session: Session, assignment: Assignment, *, sure: bool) -> Iterator[None]:
     """Guard marks that were returned: what an act within changes of them is shown first, and told once it is meant.
 
     Raises
@@ -194,17 +194,17 @@ def _returned_marks(session: Session, found: Assignment, *, sure: bool) -> Itera
     ToBeConfirmed
         It would change marks that students have; nothing is kept.
     """
-    before = returned_totals(session, found.class_id, found.version_id)
+    before = returned_totals(session, assignment.class_id, assignment.version_id)
     yield
     session.flush()
     session.expire_all()
-    after = returned_totals(session, found.class_id, found.version_id)
+    after = returned_totals(session, assignment.class_id, assignment.version_id)
     changed = [
         (student_id, was, after.get(student_id)) for student_id, was in before.items() if after.get(student_id) != was
     ]
     if not changed:
         return
-    title = exercise_queries.version(session, found.version_id).title
+    title = exercise_queries.version(session, assignment.version_id).title
     names = {student_id: session.get_one(User, student_id).name for student_id, _, _ in changed}
     if not sure:
         lines = tuple(
@@ -251,7 +251,7 @@ def agree(
 def agree_with_many(
     request: Request,
     classroom: TaughtClass,
-    found: OwnAssignment,
+    assignment: OwnAssignment,
     user: Teacher,
     session: DbSession,
     students: Annotated[list[FormId], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
@@ -262,26 +262,26 @@ def agree_with_many(
     """Keep more time or absence for several students; who works with whom stays as it was."""
     meant = _meant(session, classroom, students)
     until = moment_or_none(due_at, ClassSettings.model_validate(classroom.settings).zone, field="due_at")
-    with _returned_marks(session, found, sure=sure):
+    with _returned_marks(session, assignment, sure=sure):
         for student in meant:
             class_queries.agree(
                 session,
                 class_id=classroom.id,
-                version_id=found.version_id,
+                version_id=assignment.version_id,
                 student_id=student,
                 due_at=until,
                 is_absent=is_absent,
             )
     for student in meant:
-        _log(session, user, "agreed", found, person_id=student)
-    return _back(request, found)
+        _log(session, user, "agreed", assignment, person_id=student)
+    return _back(request, assignment)
 
 
 @router.post("/groups", name="keep_group", dependencies=[CheckedForm])
 def keep_group(
     request: Request,
     classroom: TaughtClass,
-    found: OwnAssignment,
+    assignment: OwnAssignment,
     user: Teacher,
     session: DbSession,
     students: Annotated[list[FormId], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
@@ -292,26 +292,26 @@ def keep_group(
     meant = _meant(session, classroom, students)
     if do == "group" and len(meant) < 2:
         raise FormRejected("group", "a group has two students at least", "Tick all who work together", "students")
-    with _returned_marks(session, found, sure=sure):
+    with _returned_marks(session, assignment, sure=sure):
         for group in [meant] if do == "group" else [[student] for student in meant]:
-            group_queries.keep_group(session, found.class_id, found.version_id, group)
+            group_queries.keep_group(session, assignment.class_id, assignment.version_id, group)
     for student in meant:
-        _log(session, user, "group-changed", found, person_id=student)
-    return _back(request, found)
+        _log(session, user, "group-changed", assignment, person_id=student)
+    return _back(request, assignment)
 
 
 @router.post("/groups/as", name="copy_groups", dependencies=[CheckedForm])
 def copy_groups(
-    request: Request, classroom: TaughtClass, found: OwnAssignment, user: Teacher, session: DbSession,
+    request: Request, classroom: TaughtClass, assignment: OwnAssignment, user: Teacher, session: DbSession,
     other: FormId = 0, sure: Annotated[bool, Form()] = False,
 ) -> Response:  # fmt: skip
     """Let students work in the groups that they are in for another exercise."""
     own = [student.id for student in class_queries.students_of_class(session, classroom.id)]
-    with _returned_marks(session, found, sure=sure):
-        if not group_queries.copy_groups(session, found.class_id, found.version_id, other, own):
+    with _returned_marks(session, assignment, sure=sure):
+        if not group_queries.copy_groups(session, assignment.class_id, assignment.version_id, other, own):
             raise FormRejected("groups", "there are none in that exercise", "Choose another exercise", "other")
-    _log(session, user, "groups-copied", found)
-    return _back(request, found)
+    _log(session, user, "groups-copied", assignment)
+    return _back(request, assignment)
 
 
 def _meant(session: Session, classroom: Classroom, students: Sequence[int]) -> list[int]:
@@ -325,16 +325,20 @@ def _meant(session: Session, classroom: Classroom, students: Sequence[int]) -> l
 
 @router.post("/return", name="return_all", dependencies=[CheckedForm])
 def return_all(
-    request: Request, found: OwnAssignment, user: Teacher, session: DbSession, sure: Annotated[bool, Form()] = False
+    request: Request,
+    assignment: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    sure: Annotated[bool, Form()] = False,
 ) -> Response:
     """Return all cards that are ready."""
-    builds = ready_to_return(session, found.class_id, found.version_id)
-    rules, batch = rules_of_class(session, found.class_id), uuid.uuid4().hex
+    builds = ready_to_return(session, assignment.class_id, assignment.version_id)
+    rules, batch = rules_of_class(session, assignment.class_id), uuid.uuid4().hex
     if not sure:
         ask_if_unfinished(builds, rules)
     if count := return_builds(session, builds, rules, teacher_id=user.id, batch=batch):
-        _log(session, user, "cards-returned", found, count=count)
-    address = request.url_for("class_table", class_id=found.class_id).include_query_params(returned=batch)
+        _log(session, user, "cards-returned", assignment, count=count)
+    address = request.url_for("class_table", class_id=assignment.class_id).include_query_params(returned=batch)
     return RedirectResponse(address, status_code=303)
 
 
@@ -342,7 +346,7 @@ def return_all(
 def withdraw(
     request: Request,
     check_id: str,
-    found: OwnAssignment,
+    assignment: OwnAssignment,
     user: Teacher,
     session: DbSession,
     reason: Annotated[str, Form(max_length=500)] = "",
@@ -350,68 +354,70 @@ def withdraw(
     sure: Annotated[bool, Form()] = False,
 ) -> Response:
     """Let a check count for nobody in the class, or count again; students with returned marks are told."""
-    version = exercise_queries.version(session, found.version_id)
+    version = exercise_queries.version(session, assignment.version_id)
     _, prepared = read_version(version)
     check = next((check for check in prepared.checks if check.id == check_id), None)
     if check is None:
         raise NotFound("check", "the exercise has no such check", "Open its page again")
     if not back and not reason.strip():
         raise FormRejected("reason", "a check is not withdrawn without one", "Write a few words", "reason")
-    of_check: dict[str, Any] = {"class_id": found.class_id, "exercise": version.exercise, "check_id": check_id}
-    with _returned_marks(session, found, sure=sure):
+    of_check: dict[str, Any] = {"class_id": assignment.class_id, "exercise": version.exercise, "check_id": check_id}
+    with _returned_marks(session, assignment, sure=sure):
         if back:
             marking_queries.reinstate(session, **of_check)
         else:
             marking_queries.withdraw(session, **of_check, reason=reason.strip(), teacher_id=user.id)
-    _log(session, user, "check-reinstated" if back else "check-withdrawn", found, check=check.title)
-    return _back(request, found)
+    _log(session, user, "check-reinstated" if back else "check-withdrawn", assignment, check=check.title)
+    return _back(request, assignment)
 
 
 @router.post("/try", name="try_version", dependencies=[CheckedForm])
 def try_version(
     request: Request,
-    found: OwnAssignment,
+    assignment: OwnAssignment,
     user: Teacher,
     session: DbSession,
     other: FormId = 0,
 ) -> Response:
     """Mark all builds anew by another version of the exercise, to see what would change."""
-    version = exercise_queries.version(session, found.version_id)
+    version = exercise_queries.version(session, assignment.version_id)
     if other not in [known_version.id for known_version in exercise_queries.versions_of(session, version.exercise)]:
         raise NotFound("version", "the exercise has no such version", "Choose one from the list")
-    builds = [build.id for build in build_queries.builds_of_exercise(session, found.class_id, version.id) if build.runs]
+    builds = [
+        build.id for build in build_queries.builds_of_exercise(session, assignment.class_id, version.id) if build.runs
+    ]
     marking_queries.drop_trials(session, builds)
     for build_id in builds:
         enqueue.try_version(session, request.app.state.queue, build_id=build_id, version_id=other)
-    _log(session, user, "version-tried", found)
-    return _back(request, found)
+    _log(session, user, "version-tried", assignment)
+    return _back(request, assignment)
 
 
 @router.post("/apply", name="apply_trials", dependencies=[CheckedForm])
 def apply_trials(
     request: Request,
-    found: OwnAssignment,
+    assignment: OwnAssignment,
     user: Teacher,
     session: DbSession,
     do: Annotated[Literal["apply", "drop"], Form()] = "drop",
 ) -> Response:
     """Let the new marks count and tell those whose returned card changed; or forget them."""
-    version = exercise_queries.version(session, found.version_id)
-    classroom, _ = class_queries.class_of_teacher(session, found.class_id, user.id)
+    version = exercise_queries.version(session, assignment.version_id)
+    classroom, _ = class_queries.class_of_teacher(session, assignment.class_id, user.id)
     worked_on = build_queries.builds_of_exercise(session, classroom.id, version.id)
     trials, _ = _trials(worked_on, version, rules_of_class(session, classroom.id))
     builds = [trial.build.id for trial in trials]
     if do == "drop":
         marking_queries.drop_trials(session, builds)
-        return _back(request, found)
+        return _back(request, assignment)
     marking_queries.apply_trials(session, builds)
     for trial in trials:
         if trial.build.returns and abs(trial.after - trial.before) > 1e-9:
             text = f"Your marks for {version.title} have changed from {trial.before:g} to {trial.after:g}: re-marked."
             owners = marking_queries.students_of(session, trial.build)
             notice_queries.notify(session, owners, text, kind="changed", build_id=trial.build.id)
-    _log(session, user, "marks-applied", found, count=len(builds))
-    return _back(request, found)
+    _log(session, user, "marks-applied", assignment, count=len(builds))
+    return _back(request, assignment)
 
 
 def _log(session: Session, user: Person, action: str, found: Assignment, **about: Any) -> None:
@@ -419,6 +425,6 @@ def _log(session: Session, user: Person, action: str, found: Assignment, **about
     log(session, action, who_id=user.id, class_id=found.class_id, title=title, **about)
 
 
-def _back(request: Request, found: Assignment) -> Response:
-    address = request.url_for("assignment", class_id=found.class_id, version_id=found.version_id)
+def _back(request: Request, assignment: Assignment) -> Response:
+    address = request.url_for("assignment", class_id=assignment.class_id, version_id=assignment.version_id)
     return RedirectResponse(address, status_code=303)

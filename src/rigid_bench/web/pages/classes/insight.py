@@ -124,13 +124,13 @@ def insight(
 def _charts(slips: Sequence[SlipRank]) -> list[tuple[str, Markup]]:
     """Draw the slips of freedom, seats, sizes and whole builds apart, all on one scale."""
     most = max((len(own.students) for own in slips), default=1)
-    found = []
+    charts = []
     for kind, title in _KINDS.items():
         rows = [
             (slip_name(own.code), len(own.students), len(own.standing)) for own in slips if slip_kind(own.code) == kind
         ]
-        found += [(title, bars(rows, most))] if rows else []
-    return found
+        charts += [(title, bars(rows, most))] if rows else []
+    return charts
 
 
 def _heat(session: Session, asked: _Asked) -> HeatTable:
@@ -182,9 +182,9 @@ def teach_again(
 def _lesson(session: Session, rank: SlipRank, names: dict[int, str]) -> Lesson:
     shown = None
     for build_id in rank.builds[:_LOOKED_AT]:  # the first whose place can be seen, else any
-        found = insight_queries.check_of_build(session, build_id, rank.code)
-        if found is not None and (shown is None or found.get("picture")):
-            shown = CheckResult.model_validate(found)
+        check = insight_queries.check_of_build(session, build_id, rank.code)
+        if check is not None and (shown is None or check.get("picture")):
+            shown = CheckResult.model_validate(check)
             if shown.picture is not None:
                 break
     kinds = [kind for kind in KINDS.values() if rank.code in kind.slips][:_DRILLS]

@@ -44,12 +44,12 @@ def room(request: Request, classroom: OwnClass, session: DbSession) -> Response:
 
 
 def _hands(session: Session, class_id: int) -> list[Seat]:
-    found = []
+    seats = []
     for hand in marking_queries.hands_up(session, class_id):
         build = session.get_one(Build, hand.build_id)
         report = newest_report(build)
         titles = {check.id: check.title for check in report.checks} if report else {}
-        found.append(
+        seats.append(
             Seat(
                 student_id=hand.student_id,
                 name=hand.student.name,
@@ -59,7 +59,7 @@ def _hands(session: Session, class_id: int) -> list[Seat]:
                 since=hand.raised_at,
             )
         )
-    return found
+    return seats
 
 
 def _stuck(session: Session, class_id: int) -> list[Seat]:

@@ -115,8 +115,8 @@ def strips_of(document: Mapping[str, Any], examined: Examined | None) -> dict[st
     """Return the marks of each strip of the card, in its order, as far as the draft was looked at."""
     if examined is None:
         return {}
-    found = marks_by(strip_of(examined), document.get("checks", []))
-    return {strip: found[strip] for strip in STRIPS if strip in found}
+    marks = marks_by(strip_of(examined), document.get("checks", []))
+    return {strip: marks[strip] for strip in STRIPS if strip in marks}
 
 
 def strip_of(examined: Examined) -> Callable[[Mapping[str, Any]], str]:
@@ -129,7 +129,7 @@ def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTa
     checks = document.get("checks", [])
     marks = marks_by(part_of, checks)
     pictures = thumbnails(examined.prepared.model_dump()) if examined else {}
-    found = [DeskTab(id=EXERCISE, name="The exercise", picture=None, mark="", words="title, rules, parts", marks=0)]
+    desk_tabs = [DeskTab(id=EXERCISE, name="The exercise", picture=None, mark="", words="title, rules, parts", marks=0)]
     for part in document.get("parts", []):
         name = part["id"]
         report = examined.audit.parts.get(name) if examined else None
@@ -137,7 +137,7 @@ def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTa
             continue
         mark = "" if report is None else "met" if report.complete and not report.redundant else "missed"
         words = audit_words(report) if report else _origin_words(part)
-        found.append(
+        desk_tabs.append(
             DeskTab(
                 id=name, name=part["name"], picture=pictures.get(name), mark=mark, words=words, marks=marks.get(name, 0)
             )
@@ -149,7 +149,7 @@ def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTa
     words = f"{len(own)} asked" if own else "nothing asked"
     name = "Assembly" if is_assembly else "The whole"
     return [
-        *found,
+        *desk_tabs,
         DeskTab(id=ASSEMBLY, name=name, picture=picture, mark="", words=words, marks=marks.get(ASSEMBLY, 0)),
     ]
 

@@ -44,66 +44,66 @@ def draft(
 
 
 def desk_page(
-    request: Request, session: DbSession, found: Draft, at: str, template: str, row: str | None = None
+    request: Request, session: DbSession, draft: Draft, at: str, template: str, row: str | None = None
 ) -> Response:
     """Show the desk, or what of it a change has touched; `row` is the check whose line is another now."""
-    examined = Examined.model_validate(found.examined) if found.examined else None
+    examined = Examined.model_validate(draft.examined) if draft.examined else None
     return page(
         request,
         template,
-        draft=found,
-        document=found.document or {},
-        parts=(found.document or {}).get("parts", []),
-        checks=(found.document or {}).get("checks", []),
+        draft=draft,
+        document=draft.document or {},
+        parts=(draft.document or {}).get("parts", []),
+        checks=(draft.document or {}).get("checks", []),
         examined=examined,
-        desk=desk_of(found, at, session),
+        desk=desk_of(draft, at, session),
         saved_row=row,
         relations={name: choice.words for name, (choice, _) in relations().items()},
         rose=pointed_rose(),
         uses=list(USES),
         caps=CAPS,
-        strips=strips_of(found.document or {}, examined),
+        strips=strips_of(draft.document or {}, examined),
         strip_names=STRIPS,
-        seen=seen_digest(settings_of(found.document or {})),
-        seen_parts={part["id"]: seen_digest(part) for part in (found.document or {}).get("parts", [])},
+        seen=seen_digest(settings_of(draft.document or {})),
+        seen_parts={part["id"]: seen_digest(part) for part in (draft.document or {}).get("parts", [])},
         versions=draft_queries.all_versions(session) if at == EXERCISE else [],
     )
 
 
 def keep_draft(
-    request: Request, session: DbSession, found: Draft, document: dict[str, Any], *, at: str = "", place: str = ""
+    request: Request, session: DbSession, draft: Draft, document: dict[str, Any], *, at: str = "", place: str = ""
 ) -> RedirectResponse:
     """Keep a changed document, look at it again, and go back to the desk, with a card open and a place of it."""
-    keep_document(request, session, found, document)
-    return to_draft(request, found, at, place)
+    keep_document(request, session, draft, document)
+    return to_draft(request, draft, at, place)
 
 
-def keep_document(request: Request, session: DbSession, found: Draft, document: dict[str, Any]) -> None:
+def keep_document(request: Request, session: DbSession, draft: Draft, document: dict[str, Any]) -> None:
     """Keep a changed document and look at it again; one that cannot be used is refused."""
-    if document != found.document:
+    if document != draft.document:
         try:
             ExerciseModel.model_validate(document)
         except ValidationError as exc:
             raise document_error("exercise", exc) from exc
-        draft_queries.change_draft(session, found, document)
-        enqueue.examine_draft(session, request.app.state.queue, found.id)
+        draft_queries.change_draft(session, draft, document)
+        enqueue.examine_draft(session, request.app.state.queue, draft.id)
 
 
-def to_draft(request: Request, found: Draft, at: str, place: str = "") -> RedirectResponse:
+def to_draft(request: Request, draft: Draft, at: str, place: str = "") -> RedirectResponse:
     """Go back to the desk."""
-    url = request.url_for("draft", draft_id=found.id)
+    url = request.url_for("draft", draft_id=draft.id)
     if at:
         url = url.include_query_params(at=at)
     return RedirectResponse(f"{url}#{place}" if place else str(url), status_code=303)
 
 
 @router.post("/scheme", name="take_scheme", dependencies=[CheckedForm])
-def take_scheme(request: Request, found: OwnDraft, session: DbSession, version: FormId = 0) -> Response:
+def take_scheme(request: Request, draft: OwnDraft, session: DbSession, version: FormId = 0) -> Response:
     """Take marks, bands and rules from a released exercise."""
-    if found.document is None:
+    if draft.document is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
     scheme = draft_queries.get_version(session, version).document
-    return keep_draft(request, session, found, with_scheme(dict(found.document), scheme), at=EXERCISE)
+    return keep_draft(request, session, draft, with_scheme(dict(draft.document), scheme), at=EXERCISE)
 
 
 @router.post("/undo", name="undo_draft", dependencies=[CheckedForm])
@@ -125,24 +125,24 @@ def redo_draft(request: Request, found: OwnDraft, session: DbSession, at: OpenCa
 @router.post("/release", name="release_draft", dependencies=[CheckedForm])
 def release_draft(
     request: Request,
-    found: OwnDraft,
+    draft: OwnDraft,
     user: Teacher,
     session: DbSession,
     all_the_same: Annotated[bool, Form()] = False,
 ) -> Response:
     """Release the draft as the next version of its exercise; where it is not sound only if that is meant."""
-    if found.state == "waiting":
+    if draft.state == "waiting":
         raise FormRejected(
             "draft", "it is still being looked at", "Go back, and release it once its foot says what it is"
         )
-    if found.state != "ready" or found.examined is None:
+    if draft.state != "ready" or draft.examined is None:
         raise FormRejected("draft", "it cannot be released as it is", "Put right what is said of it first")
-    if not Examined.model_validate(found.examined).is_sound and not all_the_same:
+    if not Examined.model_validate(draft.examined).is_sound and not all_the_same:
         raise FormRejected(
             "draft", "something on its sheet is missing or wrong", "Look at it, or release it all the same"
         )
-    version = release(session, found)
-    draft_queries.drop_draft(session, found)  # it goes on as a version, from which a new draft can be started
+    version = release(session, draft)
+    draft_queries.drop_draft(session, draft)  # it goes on as a version, from which a new draft can be started
     about: dict[str, Any] = {"title": version.title, "number": version.number}
     log(session, "exercise-released", who_id=user.id, class_id=None, **about)
     return RedirectResponse(f"{request.url_for('exercises')}#version-{version.id}", status_code=303)
@@ -156,24 +156,24 @@ def drop_draft(request: Request, found: OwnDraft, session: DbSession) -> Respons
 
 
 @router.get("/scene.json", name="draft_scene")
-def draft_scene(found: OwnDraft) -> Response:
+def draft_scene(draft: OwnDraft) -> Response:
     """Give the solved assembly, for drawing and pointing."""
-    if found.scene is None:
+    if draft.scene is None:
         raise NotFound("draft", "its assembly is not drawn", "Use the lists")
     headers = {"Content-Encoding": "gzip", "Cache-Control": "private, no-cache"}
-    return Response(found.scene, media_type="application/json", headers=headers)
+    return Response(draft.scene, media_type="application/json", headers=headers)
 
 
 @router.get("/bundle.zip", name="draft_bundle")
-def draft_bundle(found: OwnDraft) -> Response:
+def draft_bundle(draft: OwnDraft) -> Response:
     """Give the draft as a bundle."""
-    if found.bundle is None:
+    if draft.bundle is None:
         raise FormRejected("draft", "nothing was made of it yet", "Wait until its checks are there")
-    return zipped(found.title, found.bundle)
+    return zipped(draft.title, draft.bundle)
 
 
-def examined_of(found: Draft) -> Examined:
+def examined_of(draft: Draft) -> Examined:
     """Return what was found of a draft; refused while it is being read."""
-    if found.examined is None:
+    if draft.examined is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
-    return Examined.model_validate(found.examined)
+    return Examined.model_validate(draft.examined)

@@ -31,14 +31,14 @@ _Text = Annotated[str, Form(max_length=200)]
 @router.get("/offers", name="draft_offers")
 def draft_offers(
     request: Request,
-    found: OwnDraft,
+    draft: OwnDraft,
     part: Annotated[str, Query(max_length=200)],
     a: Annotated[str, Query(max_length=9)] = "",
     b: Annotated[str, Query(max_length=9)] = "",
 ) -> Response:
     """Show the dimensions that one or two pointed-at features have."""
-    given = _offers(examined_of(found), part, a, b) if a else []
-    return page(request, "_offers.html", draft=found, part=part, a=a, b=b, offers=given)
+    given = _offers(examined_of(draft), part, a, b) if a else []
+    return page(request, "_offers.html", draft=draft, part=part, a=a, b=b, offers=given)
 
 
 def _offers(examined: Examined, part: str, a: str, b: str) -> list[Offer]:
@@ -50,7 +50,7 @@ def _offers(examined: Examined, part: str, a: str, b: str) -> list[Offer]:
 @router.post("/dimensions", name="add_dimension", dependencies=[CheckedForm])
 def add_dimension(
     request: Request,
-    found: OwnDraft,
+    draft: OwnDraft,
     session: DbSession,
     part: _Text,
     a: _Text = "",
@@ -58,40 +58,40 @@ def add_dimension(
     offer: FormId = 0,
 ) -> Response:
     """Add one of the dimensions that were shown."""
-    given = _offers(examined_of(found), part, a, b)
+    given = _offers(examined_of(draft), part, a, b)
     if not 0 <= offer < len(given):
         raise FormRejected("dimension", "there is no such dimension", "Point at the faces again")
     taken = given[offer]
     check = {"title": taken.title, "kind": "dimension", "marks": 1, "part": part, "measure": taken.measure}
-    return _add(request, session, found, {**check, **taken.fields, "nominal": taken.nominal}, prefix=part)
+    return _add(request, session, draft, {**check, **taken.fields, "nominal": taken.nominal}, prefix=part)
 
 
 @router.post("/offered", name="add_offered", dependencies=[CheckedForm])
-def add_offered(request: Request, found: OwnDraft, session: DbSession, part: _Text, check: _Text = "") -> Response:
+def add_offered(request: Request, draft: OwnDraft, session: DbSession, part: _Text, check: _Text = "") -> Response:
     """Add one of the dimensions that the audit offers, or all."""
-    given = examined_of(found).offered.get(part, [])
+    given = examined_of(draft).offered.get(part, [])
     wanted = [each for each in given if not check or each["id"] == check]
     if not wanted:
         raise FormRejected("dimension", "it is not offered any more", "Look at the draft again")
-    return _add(request, session, found, *wanted, prefix=part)
+    return _add(request, session, draft, *wanted, prefix=part)
 
 
 @router.post("/relations", name="add_relation", dependencies=[CheckedForm])
 def add_relation(
-    request: Request, found: OwnDraft, session: DbSession, doing: _Text, a: _Text = "", b: _Text = "", value: _Text = ""
+    request: Request, draft: OwnDraft, session: DbSession, doing: _Text, a: _Text = "", b: _Text = "", value: _Text = ""
 ) -> Response:
     """Add what two features do."""
-    examined = examined_of(found)
+    examined = examined_of(draft)
     one, other = _picked(examined, a), _picked(examined, b)
     return _add(
-        request, session, found, check_factory.relation(doing, one, other, examined.places, value=number_or_none(value))
+        request, session, draft, check_factory.relation(doing, one, other, examined.places, value=number_or_none(value))
     )
 
 
 @router.post("/freedoms", name="add_freedom", dependencies=[CheckedForm])
 def add_freedom(
     request: Request,
-    found: OwnDraft,
+    draft: OwnDraft,
     session: DbSession,
     instance: _Text = "",
     to: _Text = "",
@@ -100,7 +100,7 @@ def add_freedom(
     through: _Text = "",
 ) -> Response:
     """Add what a part may still do."""
-    examined = examined_of(found)
+    examined = examined_of(draft)
     ways = [[each for each in given if each in "xyz"] for given in (slide, turn)]
     check = check_factory.freedom(
         _instance(examined, instance),
@@ -110,13 +110,13 @@ def add_freedom(
         through=_picked(examined, through) if through else None,
         places=examined.places,
     )
-    return _add(request, session, found, check)
+    return _add(request, session, draft, check)
 
 
 @router.post("/gaps", name="add_gap", dependencies=[CheckedForm])
 def add_gap(
     request: Request,
-    found: OwnDraft,
+    draft: OwnDraft,
     session: DbSession,
     a: _Text = "",
     b: _Text = "",
@@ -125,7 +125,7 @@ def add_gap(
     fit: _Text = "",
 ) -> Response:
     """Add a gap between two parts, or between a face of each."""
-    examined, given = examined_of(found), (a, b)
+    examined, given = examined_of(draft), (a, b)
     between = (_picked(examined, a), _picked(examined, b)) if all(":" in each for each in given) else None
     names = [_instance(examined, each.partition(":")[0]) for each in given]
     check = check_factory.gap(
@@ -137,7 +137,7 @@ def add_gap(
         fit=fit.strip(),
         between=between,
     )
-    return _add(request, session, found, check)
+    return _add(request, session, draft, check)
 
 
 @router.post("/changes", name="add_change", dependencies=[CheckedForm])
@@ -152,10 +152,10 @@ def add_change(request: Request, found: OwnDraft, session: DbSession, size: _Tex
 
 @router.post("/kinds/{kind}", name="add_kind", dependencies=[CheckedForm])
 def add_kind(
-    request: Request, found: OwnDraft, session: DbSession, kind: Annotated[str, Path(max_length=60)], form: TypedForm
+    request: Request, draft: OwnDraft, session: DbSession, kind: Annotated[str, Path(max_length=60)], form: TypedForm
 ) -> Response:
     """Add a check of any kind by the form that is made from its fields."""
-    examined = examined_of(found)
+    examined = examined_of(draft)
     if kind not in examined.forms:
         raise NotFound(
             "check", f"there is no kind '{kind[:40]}'", f"The kinds are: {', '.join(sorted(examined.forms))}"
@@ -171,12 +171,12 @@ def add_kind(
         "marks": number_or_none(" ".join(form.get("marks", []))) or 1,
         **answers(examined.forms[kind], form, features=features, places=examined.places),
     }
-    return _add(request, session, found, given)
+    return _add(request, session, draft, given)
 
 
 @router.post("/checks", name="add_check", dependencies=[CheckedForm])
 def add_check(
-    request: Request, found: OwnDraft, session: DbSession, text: Annotated[str, Form(max_length=_LONGEST)] = ""
+    request: Request, draft: OwnDraft, session: DbSession, text: Annotated[str, Form(max_length=_LONGEST)] = ""
 ) -> Response:
     """Add a check of any kind as JSON, or put it in the place of the one with its id."""
     given = read_json(text.encode(errors="replace"), name="check")
@@ -184,19 +184,19 @@ def add_check(
         CheckModel.model_validate({"id": "x", **given})
     except ValidationError as exc:
         raise document_error("check", exc) from exc
-    return _add(request, session, found, given, replaces=True)
+    return _add(request, session, draft, given, replaces=True)
 
 
 def _add(
     request: Request,
     session: DbSession,
-    found: Draft,
+    draft: Draft,
     *checks: dict[str, Any],
     prefix: str = "",
     replaces: bool = False,
 ) -> Response:
     """Add checks to the draft, under ids that are free."""
-    document = dict(found.document or {})
+    document = dict(draft.document or {})
     own = list(document.get("checks", []))
     for check in checks:
         taken = {each["id"] for each in own}
@@ -208,7 +208,7 @@ def _add(
         own.append({**check, "id": unique(wanted, taken)})
     last = own[-1] if not replaces else next(kept for kept in own if kept["id"] in (check.get("id"), own[-1]["id"]))
     at, place = last.get("part", ASSEMBLY), f"check-{last['id']}"
-    return keep_draft(request, session, found, {**document, "checks": own}, at=at, place=place)
+    return keep_draft(request, session, draft, {**document, "checks": own}, at=at, place=place)
 
 
 def _instance(examined: Examined, name: str) -> str:

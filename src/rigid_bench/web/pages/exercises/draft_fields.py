@@ -68,21 +68,21 @@ class SettingsForm(BaseModel):
 
 @router.post("/checks/{check_id}", name="change_check", dependencies=[CheckedForm])
 def change_check(
-    request: Request, found: OwnDraft, session: DbSession, check_id: _Name, form: Annotated[CheckForm, Form()]
+    request: Request, draft: OwnDraft, session: DbSession, check_id: _Name, form: Annotated[CheckForm, Form()]
 ) -> Response:
     """Keep what was typed of one check."""
-    document = _document(found)
+    document = _document(draft)
     own = _check(document, check_id)
     _as_seen(own, form.seen, own["title"])
     changed = _changed(own, form)
     checks = [changed if kept["id"] == check_id else kept for kept in document["checks"]]
-    return _saved(request, session, found, {**document, "checks": checks}, own.get("part", ASSEMBLY), row=check_id)
+    return _saved(request, session, draft, {**document, "checks": checks}, own.get("part", ASSEMBLY), row=check_id)
 
 
 @router.post("/checks/{check_id}/drop", name="drop_check", dependencies=[CheckedForm])
-def drop_check(request: Request, found: OwnDraft, session: DbSession, check_id: _Name) -> Response:
+def drop_check(request: Request, draft: OwnDraft, session: DbSession, check_id: _Name) -> Response:
     """Drop a check, also out of its stages."""
-    document = _document(found)
+    document = _document(draft)
     own = _check(document, check_id)
     stages = [
         {**stage, "checks": [name for name in stage["checks"] if name != check_id]}
@@ -90,25 +90,25 @@ def drop_check(request: Request, found: OwnDraft, session: DbSession, check_id: 
     ]
     document["checks"] = [kept for kept in document["checks"] if kept["id"] != check_id]
     document["stages"] = [stage for stage in stages if stage["checks"]]
-    return _saved(request, session, found, document, own.get("part", ASSEMBLY))
+    return _saved(request, session, draft, document, own.get("part", ASSEMBLY))
 
 
 @router.post("/checks/{check_id}/bracket", name="bracket_check", dependencies=[CheckedForm])
-def bracket_check(request: Request, found: OwnDraft, session: DbSession, check_id: _Name) -> Response:
+def bracket_check(request: Request, draft: OwnDraft, session: DbSession, check_id: _Name) -> Response:
     """Leave a dimension on the sheet in brackets, and ask it no more: it follows from others."""
-    document = _document(found)
+    document = _document(draft)
     own = _check(document, check_id)
     changed = {**own, "value": "auxiliary"}
     checks = [changed if kept["id"] == check_id else kept for kept in document["checks"]]
-    return _saved(request, session, found, {**document, "checks": checks}, own.get("part", ASSEMBLY), row=check_id)
+    return _saved(request, session, draft, {**document, "checks": checks}, own.get("part", ASSEMBLY), row=check_id)
 
 
 @router.post("/parts/{part}", name="change_part", dependencies=[CheckedForm])
 def change_part(
-    request: Request, found: OwnDraft, session: DbSession, part: _Name, form: Annotated[PartForm, Form()]
+    request: Request, draft: OwnDraft, session: DbSession, part: _Name, form: Annotated[PartForm, Form()]
 ) -> Response:
     """Keep what was typed of one part."""
-    document = _document(found)
+    document = _document(draft)
     own = next((kept for kept in document["parts"] if kept["id"] == part), None)
     if own is None:
         raise NotFound("part", "the draft has no such part", "Go back to the draft")
@@ -122,15 +122,15 @@ def change_part(
         "extras": form.extras,
     }
     parts = [changed if kept["id"] == part else kept for kept in document["parts"]]
-    return _saved(request, session, found, {**document, "parts": parts}, EXERCISE)
+    return _saved(request, session, draft, {**document, "parts": parts}, EXERCISE)
 
 
 @router.post("/settings", name="change_settings", dependencies=[CheckedForm])
 def change_settings(
-    request: Request, found: OwnDraft, session: DbSession, form: Annotated[SettingsForm, Form()]
+    request: Request, draft: OwnDraft, session: DbSession, form: Annotated[SettingsForm, Form()]
 ) -> Response:
     """Keep what was typed of the whole exercise."""
-    document = _document(found)
+    document = _document(draft)
     _as_seen(settings_of(document), form.seen, "the exercise")
     document |= {
         "title": form.title.strip() or document["title"],
@@ -145,21 +145,21 @@ def change_settings(
     }
     if form.cap:
         document["caps"] = _caps(form.cap)
-    return _saved(request, session, found, document, EXERCISE)
+    return _saved(request, session, draft, document, EXERCISE)
 
 
 @router.post("/weights", name="change_weights", dependencies=[CheckedForm])
 def change_weights(
     request: Request,
-    found: OwnDraft,
+    draft: OwnDraft,
     session: DbSession,
     of: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
     marks: Annotated[list[str], Form()] = [],  # noqa: B006
     by: Annotated[Literal["part", "strip"], Form()] = "part",
 ) -> Response:
     """Give each part, or each strip of the card, so many marks in all: those of its checks are scaled."""
-    document = _document(found)
-    group_of = part_of if by == "part" else strip_of(examined_of(found))
+    document = _document(draft)
+    group_of = part_of if by == "part" else strip_of(examined_of(draft))
     wanted = {
         part: number_between(text, 0, 10_000, where=f"marks of {part}", field=f"marks[{place}]")
         for place, (part, text) in enumerate(zip(of, marks, strict=False))
@@ -169,8 +169,8 @@ def change_weights(
     except ZeroDivisionError as exc:
         problem = "no check of it has marks that could be scaled"
         raise FormRejected("marks", problem, "Give its checks marks first, or leave it at 0", "marks") from exc
-    keep_document(request, session, found, document)
-    return to_draft(request, found, EXERCISE)
+    keep_document(request, session, draft, document)
+    return to_draft(request, draft, EXERCISE)
 
 
 def _document(found: Draft) -> dict[str, Any]:
@@ -194,13 +194,13 @@ def _as_seen(kept: Mapping[str, Any], seen: str, what: str) -> None:
 
 
 def _saved(
-    request: Request, session: DbSession, found: Draft, document: dict[str, Any], at: str, row: str | None = None
+    request: Request, session: DbSession, draft: Draft, document: dict[str, Any], at: str, row: str | None = None
 ) -> Response:
     """Keep a document; the desk is told what is another now, and a browser without scripts goes back to it."""
-    keep_document(request, session, found, document)
+    keep_document(request, session, draft, document)
     if "hx-request" not in request.headers:
-        return to_draft(request, found, at)
-    return desk_page(request, session, found, at, "_desk_saved.html", row)
+        return to_draft(request, draft, at)
+    return desk_page(request, session, draft, at, "_desk_saved.html", row)
 
 
 def _changed(check: dict[str, Any], form: CheckForm) -> dict[str, Any]:

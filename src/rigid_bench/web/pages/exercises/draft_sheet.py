@@ -33,15 +33,15 @@ _FURTHEST = 400.0
 
 
 @router.get("/sheet", name="draft_sheet")
-def draft_sheet(request: Request, found: OwnDraft) -> Response:
+def draft_sheet(request: Request, draft: OwnDraft) -> Response:
     """Show the sheet as students will see it, with what is missing or said twice; its dimensions can be moved."""
-    return _sheet(request, found)
+    return _sheet(request, draft)
 
 
 @router.post("/shifts", name="shift_dimension", dependencies=[CheckedForm])
 def shift_dimension(
     request: Request,
-    found: OwnDraft,
+    draft: OwnDraft,
     session: DbSession,
     check: Annotated[str, Form(max_length=200)] = "",
     x: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
@@ -49,28 +49,28 @@ def shift_dimension(
     at: OpenCard = "",
 ) -> Response:
     """Move a dimension on the sheet, from where it stands, mm on paper; the desk shows its drawing again."""
-    document = dict(found.document or {})
+    document = dict(draft.document or {})
     shifts = dict(document.get("shifts", {}))
     before = shifts.get(check, (0.0, 0.0))
     shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
     if any(known_check["id"] == check for known_check in document.get("checks", [])):
-        _keep(request, session, found, {**document, "shifts": shifts})
+        _keep(request, session, draft, {**document, "shifts": shifts})
     if at:
-        return desk_page(request, session, found, at, "_desk_drawing.html")
-    return _sheet(request, found)
+        return desk_page(request, session, draft, at, "_desk_drawing.html")
+    return _sheet(request, draft)
 
 
 @router.post("/drawing", name="draw_otherwise", dependencies=[CheckedForm])
-def draw_otherwise(request: Request, found: OwnDraft, session: DbSession, form: TypedForm) -> Response:
+def draw_otherwise(request: Request, draft: OwnDraft, session: DbSession, form: TypedForm) -> Response:
     """Keep how the sheets are drawn: paper, projection, arrangement of sizes, and each part's views."""
-    document = dict(found.document or {})
+    document = dict(draft.document or {})
     drawing = {**document.get("drawing", {}), **_drawing(form, [part["id"] for part in document.get("parts", [])])}
     try:
         DrawingModel.model_validate(drawing)
     except ValidationError as exc:
         raise document_error("drawing", exc) from exc
-    _keep(request, session, found, {**document, "drawing": drawing})
-    return _sheet(request, found)
+    _keep(request, session, draft, {**document, "drawing": drawing})
+    return _sheet(request, draft)
 
 
 def _drawing(form: dict[str, list[str]], parts: list[str]) -> dict[str, Any]:
@@ -110,29 +110,29 @@ def _view(form: dict[str, list[str]], part: str, name: str) -> dict[str, Any]:
 @router.post("/order", name="order_dimensions", dependencies=[CheckedForm])
 def order_dimensions(
     request: Request,
-    found: OwnDraft,
+    draft: OwnDraft,
     session: DbSession,
     part: Annotated[str, Form(max_length=200)] = "",
     order: Annotated[str, Form(max_length=20)] = "datum",
 ) -> Response:
     """Put a part's sizes in a chain, or take them from one datum, and look at the draft again."""
-    if found.document is None:
+    if draft.document is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
-    checks = reordered(found.document.get("checks", []), part, "chain" if order == "chain" else "datum")
-    return keep_draft(request, session, found, {**found.document, "checks": checks}, at=part)
+    checks = reordered(draft.document.get("checks", []), part, "chain" if order == "chain" else "datum")
+    return keep_draft(request, session, draft, {**draft.document, "checks": checks}, at=part)
 
 
 @router.get("/sheet.pdf", name="draft_pdf")
 def draft_pdf(
-    found: OwnDraft, paper: Paper | None = None, angle: Angle | None = None, blanks: bool = False, both: bool = False,
+    draft: OwnDraft, paper: Paper | None = None, angle: Angle | None = None, blanks: bool = False, both: bool = False,
     steps: bool = False,
 ) -> Response:  # fmt: skip
     """Give the draft's sheet as PDF."""
-    prepared = examined_of(found).prepared
-    exercise = ExerciseModel.model_validate(found.document)
+    prepared = examined_of(draft).prepared
+    exercise = ExerciseModel.model_validate(draft.document)
     options = options_of(paper, angle, blanks=blanks, both=both, steps=steps, shared=True, version="draft")
     pdf = sheet_pdf(exercise, prepared, options)
-    headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-sheet.pdf"'}
+    headers = {"Content-Disposition": f'attachment; filename="{slug(draft.title)}-sheet.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
 
 
@@ -169,12 +169,12 @@ def _sheet(request: Request, found: Draft) -> Response:
 
 def _choices(exercise: ExerciseModel, drawn: Sequence[DrawnSheet]) -> dict[str, dict[str, tuple[bool, ViewChoice]]]:
     """Return by part and view whether the sheet has it, and how it is drawn."""
-    found: dict[str, dict[str, tuple[bool, ViewChoice]]] = {}
+    choices: dict[str, dict[str, tuple[bool, ViewChoice]]] = {}
     for part in exercise.parts:
         shown = {view_name(view) for sheet in drawn for view in sheet.report.views if view.part == part.id}
         chosen = {own.view: own for own in exercise.drawing.views.get(part.id, ())}
-        found[part.id] = {name: (name in shown, chosen.get(name, ViewChoice(view=name))) for name in _VIEWS}
-    return found
+        choices[part.id] = {name: (name in shown, chosen.get(name, ViewChoice(view=name))) for name in _VIEWS}
+    return choices
 
 
 def _missing(examined: Examined, exercise: ExerciseModel) -> list[CheckModel]:

@@ -79,20 +79,20 @@ def add_draft(
 @of_all.get("/versions/{version_id}/bundle.zip", name="version_bundle")
 def version_bundle(version_id: Id, user: Teacher, session: DbSession) -> Response:
     """Give a released version as a bundle."""
-    found = draft_queries.get_version(session, version_id)
-    return zipped(f"{found.exercise}-v{found.number}", found.bundle)
+    version = draft_queries.get_version(session, version_id)
+    return zipped(f"{version.exercise}-v{version.number}", version.bundle)
 
 
 @of_all.post("/versions/{version_id}/draft", name="draft_of_version", dependencies=[CheckedForm, SentOnce])
 def draft_of_version(request: Request, version_id: Id, user: Teacher, session: DbSession) -> Response:
     """Start a draft from a released version: it becomes the next one."""
-    found = draft_queries.get_version(session, version_id)
+    version = draft_queries.get_version(session, version_id)
     made = draft_queries.add_draft(
         session,
         teacher_id=user.id,
-        title=found.title,
-        source_name=f"{found.exercise}-v{found.number}.zip",
-        source=found.bundle,
+        title=version.title,
+        source_name=f"{version.exercise}-v{version.number}.zip",
+        source=version.bundle,
     )
     enqueue.examine_draft(session, request.app.state.queue, made.id)
     return RedirectResponse(request.url_for("draft", draft_id=made.id), status_code=303)

@@ -22,40 +22,40 @@ _LARGEST = 1_000_000
 
 
 @router.get(".csv", name="values_csv")
-def values_csv(found: OwnDraft) -> Response:
+def values_csv(draft: OwnDraft) -> Response:
     """Give the sizes, a line each."""
     written = io.StringIO()
     writer = csv.writer(written)
     writer.writerow(_HEAD)
-    for check in _sizes(found.document or {}):
+    for check in _sizes(draft.document or {}):
         cells = [check["id"], check.get("part", ""), check["title"], check.get("measure", ""),
                  check.get("nominal", ""), tolerance_words(check)]  # fmt: skip
         writer.writerow([plain_cell(cell) if isinstance(cell, str) else cell for cell in cells])
-    headers = {"Content-Disposition": f'attachment; filename="{slug(found.title)}-values.csv"'}
+    headers = {"Content-Disposition": f'attachment; filename="{slug(draft.title)}-values.csv"'}
     return Response("\ufeff" + written.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.post("", name="change_values", dependencies=[CheckedForm])
 def change_values(
-    request: Request, found: OwnDraft, session: DbSession, table: Annotated[UploadFile | None, File()] = None
+    request: Request, draft: OwnDraft, session: DbSession, table: Annotated[UploadFile | None, File()] = None
 ) -> Response:
     """Take nominals and tolerances from a table; lines are found by their id."""
-    if found.document is None:
+    if draft.document is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
     rows = _rows(table)
-    known = {check["id"] for check in _sizes(found.document)}
+    known = {check["id"] for check in _sizes(draft.document)}
     unknown = next((name for name in rows if name not in known), None)
     if unknown is not None:
         raise FormRejected(
             f"table, line '{unknown}'", "the draft has no such size", "Keep the ids as they were given out"
         )
     document = {
-        **found.document,
+        **draft.document,
         "checks": [
-            {**check, **rows[check["id"]]} if check["id"] in rows else check for check in found.document["checks"]
+            {**check, **rows[check["id"]]} if check["id"] in rows else check for check in draft.document["checks"]
         ],
     }
-    return keep_draft(request, session, found, document, at=EXERCISE)
+    return keep_draft(request, session, draft, document, at=EXERCISE)
 
 
 def _sizes(document: dict[str, Any]) -> list[dict[str, Any]]:

@@ -154,9 +154,9 @@ def _launch(known: Mapping[str, Any] | None, user: Person) -> Launch:
 @router.get("/same/{token}", name="same_person")
 def same_person(request: Request, token: str, user: SignedIn, session: DbSession) -> Response:
     """Ask somebody who is signed in here whether they are who the platform says."""
-    found = _launch(accounts.look_at_try(session, digest(token)), user)
+    launch = _launch(accounts.look_at_try(session, digest(token)), user)
     own = people_queries.user_by_id(session, user.id)
-    return _ask_same(request, found, token, has_password=bool(own.password_hash))
+    return _ask_same(request, launch, token, has_password=bool(own.password_hash))
 
 
 def _ask_same(
@@ -174,25 +174,25 @@ async def answer_same_person(
     password: Annotated[str, Form(max_length=1000)] = "",
 ) -> Response:  # fmt: skip
     """Join the account to the one here, once its password is given, as its owner may have left it open; or make one."""
-    found = _launch(await in_session(request, partial(accounts.look_at_try, state_hash=digest(token))), user)
+    launch = _launch(await in_session(request, partial(accounts.look_at_try, state_hash=digest(token))), user)
     own = await in_session(request, partial(people_queries.password_of_person, user_id=user.id))
     if is_same and own.password_hash:
         await run_in_threadpool(request.app.state.throttle.take, ACCOUNT, own.login)
         if not await in_turn(request, partial(is_password, password, own.password_hash)):
-            return _ask_same(request, found, token, has_password=True, error=_WRONG)
+            return _ask_same(request, launch, token, has_password=True, error=_WRONG)
         await run_in_threadpool(request.app.state.throttle.forget, ACCOUNT, own.login)
     await in_session(request, partial(accounts.take_try, state_hash=digest(token)))
     if is_same:
-        await in_session(request, partial(accounts.join_account, person=found.person, user_id=user.id))
-    return await _enter(request, found)
+        await in_session(request, partial(accounts.join_account, person=launch.person, user_id=user.id))
+    return await _enter(request, launch)
 
 
 @router.get("/class/{token}", name="course_class")
 def course_class(request: Request, token: str, user: Teacher, session: DbSession) -> Response:
     """Ask which class a course is."""
-    found = _launch(accounts.look_at_try(session, digest(token)), user)
+    launch = _launch(accounts.look_at_try(session, digest(token)), user)
     classes = class_queries.classes_of_teacher(session, user.id, roles=class_queries.TEACHES)
-    return page(request, "course_class.html", launch=found, token=token, classes=classes)
+    return page(request, "course_class.html", launch=launch, token=token, classes=classes)
 
 
 @router.post("/class/{token}", name="set_course_class", dependencies=[CheckedForm])
@@ -202,30 +202,30 @@ async def set_course_class(
     """Let a course be one of the teacher's classes, or a new one, and go on."""
 
     def keep(session: Session) -> Launch:
-        found = _launch(accounts.take_try(session, digest(token)), user)
+        launch = _launch(accounts.take_try(session, digest(token)), user)
         if which == "new":
             teacher = people_queries.user_by_id(session, user.id)
-            class_id = class_queries.add_class(session, name=found.course_title[:80], teacher=teacher).id
+            class_id = class_queries.add_class(session, name=launch.course_title[:80], teacher=teacher).id
             log(session, "class-made", who_id=user.id, class_id=class_id)
         elif which.isdecimal() and len(which) < 10:
             class_id = class_queries.class_of_teacher(session, int(which), user.id, roles=class_queries.TEACHES)[0].id
         else:
             raise FormRejected("class", "none is chosen", "Choose one", "which")
         courses.set_course(
-            session, platform_id=found.platform_id, context=found.course, title=found.course_title, class_id=class_id
+            session, platform_id=launch.platform_id, context=launch.course, title=launch.course_title, class_id=class_id
         )
-        log(session, "course-joined", who_id=user.id, class_id=class_id, title=found.course_title)
-        return found
+        log(session, "course-joined", who_id=user.id, class_id=class_id, title=launch.course_title)
+        return launch
 
-    found = await in_session(request, keep)
-    return RedirectResponse(await _destination(request, found, user.id), status_code=303)
+    launch = await in_session(request, keep)
+    return RedirectResponse(await _destination(request, launch, user.id), status_code=303)
 
 
 @router.get("/choose/{token}", name="choose_exercise")
 def choose_exercise(request: Request, token: str, user: Teacher, session: DbSession) -> Response:
     """Ask which exercise a link of the course leads to."""
-    found = _launch(accounts.look_at_try(session, digest(token)), user)
-    return page(request, "course_exercise.html", launch=found, token=token, exercises=_choosable(session, found))
+    launch = _launch(accounts.look_at_try(session, digest(token)), user)
+    return page(request, "course_exercise.html", launch=launch, token=token, exercises=_choosable(session, launch))
 
 
 @router.post("/choose/{token}", name="put_into_course", dependencies=[CheckedForm])
@@ -233,9 +233,9 @@ def put_into_course(
     request: Request, token: str, user: Teacher, session: DbSession, exercise: Annotated[str, Form(max_length=200)] = ""
 ) -> Response:
     """Show the form that takes a chosen exercise back to the platform."""
-    found = _launch(accounts.look_at_try(session, digest(token)), user)
-    known = {choice.exercise: choice for choice in _choosable(session, found)}
-    if exercise not in known or found.choosing is None:
+    launch = _launch(accounts.look_at_try(session, digest(token)), user)
+    known = {choice.exercise: choice for choice in _choosable(session, launch)}
+    if exercise not in known or launch.choosing is None:
         raise FormRejected("exercise", "none of the class's is chosen", "Choose one", "exercise")
     accounts.take_try(session, digest(token))
     version = courses.version_for(session, known[exercise].class_id, exercise)
@@ -246,12 +246,12 @@ def put_into_course(
     resource.set_custom_params({"exercise": exercise})
     column = LineItem()
     resource.set_lineitem(column.set_label(version.title).set_score_maximum(most).set_resource_id(exercise))
-    platform = session.get_one(CoursePlatform, found.platform_id)
-    answer = DeepLink(registration_of(session, platform), found.deployment, dict(found.choosing))  # type: ignore[arg-type]
-    back = str(found.choosing["deep_link_return_url"])
+    platform = session.get_one(CoursePlatform, launch.platform_id)
+    answer = DeepLink(registration_of(session, platform), launch.deployment, dict(launch.choosing))  # type: ignore[arg-type]
+    back = str(launch.choosing["deep_link_return_url"])
     request.state.posts_to = "{0.scheme}://{0.netloc}".format(urlsplit(back))
     return page(
-        request, "to_course.html", launch=found, back=back, jwt=answer.get_response_jwt([resource]),
+        request, "to_course.html", launch=launch, back=back, jwt=answer.get_response_jwt([resource]),
         title=version.title,
     )  # fmt: skip
 

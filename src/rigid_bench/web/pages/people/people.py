@@ -65,16 +65,16 @@ def people(
 ) -> Response:
     """Show the class's people, a page of those whom the words find, and its settings."""
     students = class_queries.students_of_class(session, classroom.id)
-    found = [student for student in students if _is_meant(student, q)]
+    users = [student for student in students if _is_meant(student, q)]
     return page(
         request,
         "people.html",
         classroom=classroom,
         count=len(students),
-        pages=Pages(at=at, count=len(found)),
+        pages=Pages(at=at, count=len(users)),
         students=[
             (known_user, account_queries.may_manage(user, known_user))
-            for known_user in found[(at - 1) * PAGE : at * PAGE]
+            for known_user in users[(at - 1) * PAGE : at * PAGE]
         ],
         q=q,
         former=class_queries.former_students(session, classroom.id),
@@ -242,15 +242,15 @@ def change_class(
 
 def _grades(text: str) -> list[dict[str, Any]]:
     """Read grades, a line each: name, then the least percentage, such as "A 80"."""
-    found = []
+    grades = []
     for line in filter(None, (line.strip() for line in text.splitlines())):
         name, _, least = line.replace(",", ".").rpartition(" ")
         try:
-            found.append({"name": name.strip(" :"), "at_least": float(least.strip("% "))})
+            grades.append({"name": name.strip(" :"), "at_least": float(least.strip("% "))})
         except ValueError as exc:
             next_step = "Write a name and a percentage, such as: A 80"
             raise FormRejected("grades", f"'{line}' is no grade", next_step, "grades") from exc
-    return found
+    return grades
 
 
 def _back(request: Request, classroom: Classroom) -> Response:

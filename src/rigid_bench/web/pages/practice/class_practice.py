@@ -78,11 +78,11 @@ def class_practice(request: Request, classroom: OwnClass, session: DbSession) ->
 
 def _tallies(answers: Sequence[PracticeAnswer]) -> dict[tuple[int, str], Tally]:
     """Return by student and kind, and by student and "", what was answered."""
-    found: dict[tuple[int, str], Tally] = {}
+    tallies: dict[tuple[int, str], Tally] = {}
     for own in answers:
         for kind in (own.kind, ""):
-            found.setdefault((own.student_id, kind), Tally(right=[])).right.append(own.is_right)
-    return found
+            tallies.setdefault((own.student_id, kind), Tally(right=[])).right.append(own.is_right)
+    return tallies
 
 
 def _of_slip(answers: Sequence[PracticeAnswer], slip: str) -> tuple[Tally, dict[int, Tally]]:

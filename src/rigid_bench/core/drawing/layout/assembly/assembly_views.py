@@ -78,15 +78,15 @@ def lay_out_section(
     at[second] = at[first] + boxes[first][along + 2] + _BETWEEN + spare - boxes[second][along]
     middle = (room[across] + room[across + 2]) / 2
     level = middle - (min(box[across] for box in boxes) + max(box[across + 2] for box in boxes)) / 2
-    found = []
+    sections = []
     for number, (view, drawing, dimensions) in enumerate(drawn):
         spot = (at[number], level) if is_row else (level, at[number])
         moved = Drawing()
         moved.add(drawing, *spot)
-        found.append(
+        sections.append(
             SectionView(view=_report(view, spot, number), drawing=moved, spot=spot, dimensions=tuple(dimensions))
         )
-    return scale, found
+    return scale, sections
 
 
 def _is_section_first(section: AssemblySection, angle: Angle) -> bool:
