@@ -1,4 +1,4 @@
-.PHONY: setup demo test test-core lint lint-web css lock sbom schemas bench soak screenshots
+.PHONY: setup demo test test-core lint lint-web css lock sbom licences schemas bench soak screenshots
 
 setup:
 	@scripts/setup
@@ -44,6 +44,10 @@ lock: setup
 # what an installation is made of, as CycloneDX
 sbom: setup
 	.venv/bin/cyclonedx-py requirements requirements-run.lock --pyproject pyproject.toml --output-reproducible -o sbom.json
+
+# the licences of the same, as a page
+licences: setup
+	.venv/bin/python -m scripts.licences
 
 schemas: setup
 	.venv/bin/python -m scripts.schemas

@@ -8,7 +8,7 @@ import pytest
 from rigid_bench.cli import app
 from rigid_bench.core.grading.checks import KINDS
 from rigid_bench.core.measurement.measure import MEASURES
-from scripts import measure_table
+from scripts import licences, measure_table
 from scripts.schemas import FOLDER, schemas
 
 ROOT = Path(__file__).parents[1]
@@ -22,6 +22,16 @@ def test_the_schemas_are_those_of_the_models(name: str) -> None:
 
 def test_the_table_of_measures_is_that_of_the_code() -> None:
     assert measure_table.PAGE.read_text(encoding="utf-8") == measure_table.page(), "run: make schemas"
+
+
+def test_the_licences_of_all_libraries_are_listed_and_go_with_ours() -> None:
+    """What may be combined with the Apache License 2.0: the ASF's third-party licence policy (from memory)."""
+    assert licences.PAGE.read_text(encoding="utf-8") == licences.page(), "run: make licences"
+    for library in licences.libraries():
+        expression = licences.licence_of(library)
+        named = list(licences.names_in(expression))
+        fits = any if " OR " in expression else all
+        assert fits(name in licences.COMPATIBLE for name in named), f"{library}: {expression}"
 
 
 def test_every_kind_of_check_and_measure_is_described() -> None:
