@@ -35,10 +35,10 @@ def libraries() -> list[str]:
 def licence_of(library: str) -> str:
     """Return the licence that a library states, as an SPDX expression; of several to choose from, one that is fit."""
     about = metadata(library)
-    if expression := about.get("License-Expression"):
-        return str(expression)
+    if "License-Expression" in about:
+        return about["License-Expression"]
     classifiers = [text for text in about.get_all("Classifier") or [] if text.startswith("License")]
-    stated = [str(about.get("License") or "").partition("\n")[0], *classifiers]
+    stated = [(about["License"] if "License" in about else "").partition("\n")[0], *classifiers]
     choices = [name for word, name in _NAMES if any(word in text for text in stated)]
     if not choices:
         raise LookupError(f"{library} states no licence that is known: look it up, and add it")

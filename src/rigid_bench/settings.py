@@ -23,7 +23,7 @@ _PREFIX = "RIGID_BENCH_"
 _FILE_VARIABLE, _FILE = "RIGID_BENCH_SETTINGS", Path("/etc/rigid-bench/rigid-bench.env")
 #: Variables with our prefix that are no settings of the running program.
 _OTHERS = {_FILE_VARIABLE, "RIGID_BENCH_TRACEBACK"}
-_SECRET = {"mail_password", "metrics_token", "oidc_client_secret"}
+_SECRET = {"mail_password", "metrics_token", "oidc_client_secret", "file_store_secret"}
 #: Names of this machine itself, where a stand-in is tried without HTTPS.
 _LOOPBACK = ("127.0.0.1", "localhost")
 _PASSWORD = re.compile(r"(?<=://)([^:@/]*):[^@/]*@")
@@ -95,6 +95,15 @@ class Settings(BaseSettings):
     class_bytes: int = Field(
         default=5_000_000_000, ge=0, description="The hand-ins of one class may take so much in all, bytes; 0 for any."
     )
+    file_store: str = Field(
+        default="",
+        description="An S3-compatible store for the contents of files, as s3://bucket or s3://bucket/prefix; empty "
+        "keeps them in the database. Backups hold what is in the database: the store needs its own.",
+    )
+    file_store_endpoint: str = Field(default="", description="Its address, such as https://objects.school.example.")
+    file_store_region: str = Field(default="us-east-1", description="Its region, where it has some.")
+    file_store_key: str = Field(default="", description="The id of the key that it gave this program.")
+    file_store_secret: str = Field(default="", description="And the key's secret.")
     virus_scanner: str = Field(
         default="",
         description="A clamd that looks through every file that is sent, as host:port or as the path of its socket; "
@@ -167,6 +176,13 @@ class Settings(BaseSettings):
         if value and not value.startswith(("https://", *(f"http://{host}" for host in _LOOPBACK))):
             raise ValueError("it does not begin with https://")
         return value.rstrip("/")
+
+    @field_validator("file_store")
+    @classmethod
+    def _is_file_store(cls, value: str) -> str:
+        if value and not re.fullmatch(r"s3://[a-z0-9][a-z0-9.-]+(/[\w./-]*)?", value):
+            raise ValueError("it is no address such as s3://bucket/prefix")
+        return value
 
     @field_validator("virus_scanner")
     @classmethod

@@ -17,6 +17,7 @@ from rigid_bench.jobs.job import Job, Tools, perform
 from rigid_bench.jobs.mail import send_letters
 from rigid_bench.jobs.print_jobs import PrintCards
 from rigid_bench.settings import settings
+from rigid_bench.store.files import sweep_files
 from rigid_bench.store.log import erase_log
 from rigid_bench.store.queries import plan_queries
 from rigid_bench.store.returning import return_due
@@ -98,8 +99,10 @@ def mail_notices(context: JobContext, timestamp: int) -> None:
 
 
 def erase_archived(context: JobContext, timestamp: int) -> None:
-    """Erase classes and entries of the log that were kept for as long as the school keeps them."""
+    """Erase classes and entries of the log that were kept for as long as the school keeps them, and unused contents."""
     tools: Tools = context.additional_context["tools"]
+    with tools.database.session() as session:
+        sweep_files(session)
     now = datetime.now(UTC)
     if days := settings().erase_archived_days:
         with tools.database.session() as session:

@@ -20,6 +20,7 @@ from rigid_bench.jobs.work_queue import open_work_queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings, settings
 from rigid_bench.store.database import Database, check_database, is_migrated
+from rigid_bench.store.files import object_store
 
 log = structlog.get_logger()
 #: Waits before connecting again grow from the first to the second, seconds; after a minute of work they begin anew.
@@ -49,7 +50,7 @@ def run_worker(*, print_cards: PrintCards) -> None:
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     given = settings()
     limits = Limits(seconds=given.measure_seconds, memory_bytes=given.measure_bytes)
-    database = Database(given.database_url)
+    database = Database(given.database_url, objects=object_store(given))
     with Sandbox(limits) as sandbox:
         walls = sandbox.wake()
         (log.info if all(walls.facts.values()) else log.warning)("measuring process is confined", **walls.facts)

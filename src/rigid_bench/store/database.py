@@ -24,8 +24,15 @@ def sqlalchemy_url(url: str) -> str:
 class Database:
     """One database, with its pool of connections."""
 
-    def __init__(self, url: str) -> None:
-        self.url = url
+    def __init__(self, url: str, *, objects: object = None) -> None:
+        """Know a database.
+
+        Parameters
+        ----------
+        objects
+            Where contents of files lie that are not in the database (`store/files.py`); None for nowhere.
+        """
+        self.url, self._info = url, {"objects": objects}
         # pre-ping: a connection that the server dropped (a restart) is replaced, not handed out
         # what people wrote and the hashes of passwords stay out of every message
         self.engine: Engine = create_engine(
@@ -35,7 +42,7 @@ class Database:
     @contextmanager
     def session(self) -> Iterator[Session]:
         """Give a session in one transaction: committed at the end, rolled back on any error."""
-        with Session(self.engine, expire_on_commit=False) as session, session.begin():
+        with Session(self.engine, expire_on_commit=False, info=dict(self._info)) as session, session.begin():
             yield session
 
     def close(self) -> None:

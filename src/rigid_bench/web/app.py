@@ -30,6 +30,7 @@ from rigid_bench.jobs.enqueue import open_queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
+from rigid_bench.store.files import FileStoreSilent, object_store
 from rigid_bench.web.assets import STATIC, Assets
 from rigid_bench.web.identity.openid import OpenIdProvider
 from rigid_bench.web.observability.metrics import Metrics
@@ -98,6 +99,7 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [
     (TooLarge, 413),
     (TooManyTries, 429),
     (ScannerSilent, 503),
+    (FileStoreSilent, 503),
     (RigidBenchError, 422),
 ]
 _PAGES = (
@@ -127,7 +129,7 @@ def create_app(settings: Settings) -> FastAPI:
         lifespan=_lifespan,
     )
     app.state.settings = settings
-    app.state.database = Database(settings.database_url)
+    app.state.database = Database(settings.database_url, objects=object_store(settings))
     app.state.queue = open_queue(SyncPsycopgConnector(conninfo=settings.database_url))
     app.state.metrics = Metrics(app.state.database, silent_s=4 * settings.heartbeat_seconds)
     app.state.identity_provider = OpenIdProvider(settings) if settings.oidc_issuer else None

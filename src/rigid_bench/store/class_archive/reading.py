@@ -17,6 +17,7 @@ from rigid_bench.store.class_archive.documents import FILE, BuildRow, ClassDocum
 from rigid_bench.store.class_archive.writing import OVERRIDE, QUESTION, RETURN
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.codes import new_code
+from rigid_bench.store.files import keep_files
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.queries.work_queries import open_checks
@@ -24,7 +25,6 @@ from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import (
     Assignment,
     Build,
-    BuildFile,
     Classroom,
     ClassTeacher,
     ExerciseVersion,
@@ -200,12 +200,8 @@ class _Reading:
         self._session.add(build)
         self._session.flush()
         for file in row.files:
-            content = self._files[file.path]
-            self._session.add(
-                BuildFile(
-                    build_id=build.id, name=file.name, size=len(content), is_evidence=file.is_evidence, content=content
-                )
-            )
+            contents = {file.name: self._files[file.path]}
+            build.files += keep_files(self._session, contents, is_evidence=file.is_evidence)
         for run in row.runs:
             report = Report.model_validate_json(self._files[run.report]).model_dump(mode="json")
             self._session.add(

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, selectinload, undefer
+from sqlalchemy.orm import Session, selectinload
 
 from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.store.class_archive.documents import (
@@ -36,6 +36,7 @@ from rigid_bench.store.tables import (
     Override,
     Return,
     StageLesson,
+    StoredFile,
     Terms,
     User,
     Withdrawal,
@@ -94,7 +95,7 @@ def _builds(session: Session, class_id: int) -> list[Build]:
         select(Build)
         .where(Build.class_id == class_id, Build.state.in_(COUNTED))
         .options(
-            selectinload(Build.files).options(undefer(BuildFile.content)),
+            selectinload(Build.files).joinedload(BuildFile.stored).undefer(StoredFile.content),
             selectinload(Build.runs),
             selectinload(Build.overrides),
             selectinload(Build.questions),

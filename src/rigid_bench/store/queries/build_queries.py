@@ -10,6 +10,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.store.files import keep_files
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
     COUNTED,
@@ -149,11 +150,7 @@ def add_build(
         )
     )
     build = Build(class_id=class_id, version_id=version_id, student_id=student_id, state=state)
-    build.files = [
-        BuildFile(name=name, size=len(content), content=content, is_evidence=is_evidence)
-        for is_evidence, given in ((False, files), (True, evidence))
-        for name, content in given.items()
-    ]
+    build.files = [*keep_files(session, files), *keep_files(session, evidence, is_evidence=True)]
     session.add(build)
     session.flush()
     return build

@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy import collate, delete, func, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, selectinload, undefer
+from sqlalchemy.orm import Session, selectinload
 
 from rigid_bench.core.values.errors import NotAllowed, NotFound
 from rigid_bench.store.class_settings import ClassSettings
@@ -22,6 +22,7 @@ from rigid_bench.store.tables import (
     ClassTeacher,
     Hand,
     Membership,
+    StoredFile,
     Terms,
     User,
 )
@@ -211,7 +212,7 @@ def record_of_student(session: Session, student_id: int, class_ids: Sequence[int
         .where(Build.student_id == student_id, Build.class_id.in_(class_ids))
         .order_by(Build.id)
         .options(
-            selectinload(Build.files).options(undefer(BuildFile.content)),
+            selectinload(Build.files).joinedload(BuildFile.stored).undefer(StoredFile.content),
             selectinload(Build.runs),
             selectinload(Build.overrides),
             selectinload(Build.returns),

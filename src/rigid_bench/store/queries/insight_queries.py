@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlalchemy import select, text
 from sqlalchemy.dialects.postgresql import distinct_on
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer
 
 from rigid_bench.core.insight.attempts import Attempt, OpenCheck
 from rigid_bench.core.insight.sheet_suspects import MeasuredCheck
@@ -20,6 +20,7 @@ from rigid_bench.store.tables import (
     ClassTeacher,
     ExerciseVersion,
     Run,
+    StoredFile,
 )
 
 #: Every look and every handing-in of a class, with what its newest run has open.
@@ -132,12 +133,14 @@ def newest_files(session: Session, class_id: int, exercise: str) -> list[tuple[i
         .ext(distinct_on(Build.student_id))
     )
     query = (
-        select(Build.student_id, Build.id, BuildFile.name, BuildFile.content)
+        select(Build.student_id, Build.id, BuildFile.name, StoredFile)
         .join(BuildFile, BuildFile.build_id == Build.id)
+        .join(StoredFile, StoredFile.digest == BuildFile.digest)
+        .options(undefer(StoredFile.content))
         .where(Build.id.in_(newest), BuildFile.is_evidence.is_(False))
         .order_by(Build.id, BuildFile.id)
     )
-    return [(row[0], row[1], row[2], row[3]) for row in session.execute(query)]
+    return [(row[0], row[1], row[2], row[3].read()) for row in session.execute(query)]
 
 
 def bench_histories(session: Session, class_id: int, version_id: int) -> dict[int, tuple[tuple[int, str], ...]]:

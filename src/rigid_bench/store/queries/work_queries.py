@@ -9,7 +9,7 @@ from sqlalchemy import func, select, text, update
 from sqlalchemy.orm import Session, selectinload
 
 from rigid_bench.store.queries.exercise_queries import version
-from rigid_bench.store.tables import Build, BuildFile, Classroom, Run, Scene
+from rigid_bench.store.tables import Build, BuildFile, Classroom, Run, Scene, StoredFile
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,7 +55,8 @@ def start_measuring(session: Session, build_id: int) -> Work | None:
 
 
 def _with_files(session: Session, build_id: int) -> Build | None:
-    query = select(Build).where(Build.id == build_id).options(selectinload(Build.files).undefer(BuildFile.content))
+    contents = selectinload(Build.files).joinedload(BuildFile.stored).undefer(StoredFile.content)
+    query = select(Build).where(Build.id == build_id).options(contents)
     return session.scalar(query)
 
 

@@ -2,7 +2,18 @@
 
 from rigid_bench.store.tables.base import Base
 from rigid_bench.store.tables.benches import Bench, BenchStep
-from rigid_bench.store.tables.builds import COUNTED, UNCOUNTED, Build, BuildFile, Override, Question, Return, Run, Scene
+from rigid_bench.store.tables.builds import (
+    COUNTED,
+    UNCOUNTED,
+    Build,
+    BuildFile,
+    Override,
+    Question,
+    Return,
+    Run,
+    Scene,
+    StoredFile,
+)
 from rigid_bench.store.tables.classes import (
     Allowance,
     Assignment,
@@ -77,6 +88,7 @@ __all__ = [
     "SignInCards",
     "StageLesson",
     "StartCode",
+    "StoredFile",
     "StudentList",
     "Terms",
     "Try",

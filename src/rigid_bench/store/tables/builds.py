@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlalchemy import CheckConstraint, ForeignKey, Index, LargeBinary, UniqueConstraint, func, text
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy.orm import Mapped, mapped_column, object_session, relationship
 
 from rigid_bench.store.tables.base import Base
 from rigid_bench.store.tables.exercises import ExerciseVersion
@@ -55,6 +55,29 @@ class Build(Base):
     )
 
 
+class StoredFile(Base):
+    """The content of a file that was handed in, once for all builds that have it; `store/files.py` keeps and reads."""
+
+    __tablename__ = "stored_files"
+
+    #: SHA-256 of the content.
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    size: Mapped[int]
+    #: None where it lies in the object store.
+    content: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    #: When somebody handed it in last.
+    kept_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+    def read(self) -> bytes:
+        """Return the content, from where it lies."""
+        if self.content is not None:
+            return self.content
+        session = object_session(self)
+        assert session is not None, "it is read within its session"
+        content: bytes = session.info["objects"].read(self.digest)
+        return content
+
+
 class BuildFile(Base):
     """A file of a build, as it was handed in."""
 
@@ -66,7 +89,13 @@ class BuildFile(Base):
     size: Mapped[int]
     #: A picture, drawing or PDF beside the model: kept and shown, never measured.
     is_evidence: Mapped[bool] = mapped_column(server_default="false", default=False)
-    content: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    digest: Mapped[str] = mapped_column(ForeignKey("stored_files.digest"), index=True)
+    stored: Mapped[StoredFile] = relationship()
+
+    @property
+    def content(self) -> bytes:
+        """The bytes of the file."""
+        return self.stored.read()
 
 
 class Scene(Base):
