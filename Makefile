@@ -39,7 +39,8 @@ lock: setup
 	.venv/bin/pip-compile -q --all-extras --strip-extras --allow-unsafe --no-emit-index-url --no-emit-find-links \
 	  --no-emit-trusted-host -o requirements.lock pyproject.toml
 	.venv/bin/pip-compile -q --strip-extras --allow-unsafe --no-emit-index-url --no-emit-find-links \
-	  --no-emit-trusted-host -c requirements.lock -o requirements-run.lock pyproject.toml
+	  --no-emit-trusted-host -c requirements.lock --all-build-deps -o requirements-run.lock pyproject.toml
+	.venv/bin/python -m scripts.lock_hashes
 
 # what an installation is made of, as CycloneDX
 sbom: setup

@@ -19,12 +19,12 @@ from rigid_bench.store.cluster import free_port
 
 ROOT = Path(__file__).parents[1]
 DEPLOY = ROOT / "deploy"
+LOCK = (ROOT / "requirements-run.lock").read_text()
 UNITS = sorted((DEPLOY / "systemd").iterdir())
 
 
 def pins(name: str) -> dict[str, str]:
-    lines = (ROOT / name).read_text().splitlines()
-    return dict(line.split("==") for line in lines if re.match(r"[a-z0-9]", line))
+    return dict(re.findall(r"^([a-z0-9.-]+)==(\S+)", (ROOT / name).read_text(), re.MULTILINE))
 
 
 def test_an_installation_has_no_test_tools_and_the_versions_that_were_tested() -> None:
@@ -32,6 +32,10 @@ def test_an_installation_has_no_test_tools_and_the_versions_that_were_tested() -
     assert installed.items() <= tested.items()
     assert len(installed) > 50
     assert not {"pytest", "playwright", "hypothesis", "mypy", "ruff", "build123d", "mujoco"} & set(installed)
+    digests = re.findall(r"^[a-z0-9.-]+==\S+ \\\n    --hash=sha256:[0-9a-f]{64}", LOCK, re.MULTILINE)
+    assert len(digests) == len(installed), "run: make lock"
+    for program in (DEPLOY / "install", DEPLOY / "Containerfile"):
+        assert "--require-hashes" in program.read_text()
     assert {"fastapi", "cadquery-ocp-novtk", "psycopg", "prometheus-client"} <= set(installed)
 
 
