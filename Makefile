@@ -1,4 +1,4 @@
-.PHONY: setup demo test test-core lint lint-web css lock sbom licences schemas bench soak screenshots
+.PHONY: setup demo test test-core lint lint-web css lock sbom licences schemas bench load soak screenshots
 
 setup:
 	@scripts/setup
@@ -60,6 +60,11 @@ screenshots: setup
 # all but the soak of half an hour, into docs/benchmarks.md
 bench: setup
 	.venv/bin/python -m benchmarks.everything
+
+# a school hour at once; Locust stands beside the program, not in it
+load: setup
+	test -x .load/bin/locust || (python3 -m venv .load && .load/bin/pip install -q locust==2.47.0)
+	.venv/bin/python -m benchmarks.load
 
 soak: setup
 	.venv/bin/python -m benchmarks.soak

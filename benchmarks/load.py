@@ -1,0 +1,109 @@
+"""A school hour at once: three hundred students and ten teachers, pages' times beside one student alone.
+
+`make load` installs Locust beside the program and runs this. The reference run is one student with the same tasks.
+"""
+
+import argparse
+import csv
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from sqlalchemy import text
+
+from benchmarks.school import PASSWORD, make_class, scratch_database
+from rigid_bench.store.cluster import free_port
+from rigid_bench.store.database import Database
+from rigid_bench.store.queries import class_queries, people_queries
+from rigid_bench.web.security.passwords import hash_password
+
+_LOCUST = Path(".load/bin/locust")
+_CLASSES, _IN_CLASS = 10, 30
+
+
+def school(database: Database, folder: Path) -> dict[str, object]:
+    """Make ten classes of thirty with a teacher each; return what the players need to know."""
+    students, teachers = [], []
+    for number in range(_CLASSES):
+        class_id, people, versions, graded = make_class(database, students=_IN_CLASS, name=f"room{number}")
+        exercise = f"/classes/{class_id}/exercises/{versions[1].id}"
+        students += [{"login": person.login, "exercise": exercise} for person in people]
+        with database.session() as session:
+            teacher = people_queries.add_user(
+                session, login=f"teacher{number}", name=f"Teacher {number}", role="teacher",
+                password_hash=hash_password(PASSWORD),
+            )  # fmt: skip
+            class_queries.share_class(session, class_id, teacher.id)
+        teachers.append({"login": f"teacher{number}", "class": f"/classes/{class_id}"})
+    for name, content in graded[1].samples["right"].files.items():
+        (folder / name).write_bytes(content)
+    return {"password": PASSWORD, "students": students, "teachers": teachers, "files": str(folder)}
+
+
+def played(address: str, known: dict[str, object], *, users: int, seconds: int, folder: Path) -> list[dict[str, str]]:
+    """Let so many play for so long; return Locust's table, a row by kind of page."""
+    environment = {**os.environ, "BENCH_LOAD_SCHOOL": json.dumps(known)}
+    prefix = folder / f"load-{users}"
+    only = ["Student"] if users == 1 else []
+    command = [
+        str(_LOCUST), "-f", "benchmarks/locustfile.py", *only, "--headless", "--host", address, "-u", str(users), "-r",
+        str(max(1, users // 30)), "-t", f"{seconds}s", "--csv", str(prefix), "--only-summary",
+        "--exit-code-on-error", "0",
+    ]  # fmt: skip
+    subprocess.run(command, env=environment, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    with prefix.with_name(f"{prefix.name}_stats.csv").open() as table:
+        return list(csv.DictReader(table))
+
+
+def main() -> None:
+    """Print the table."""
+    parser = argparse.ArgumentParser(description=__doc__.splitlines()[0] if __doc__ else "")
+    parser.add_argument("--seconds", type=int, default=300)
+    parser.add_argument("--users", type=int, default=310)
+    given = parser.parse_args()
+    with scratch_database() as database, tempfile.TemporaryDirectory() as files, tempfile.TemporaryDirectory() as out:
+        known, port = school(database, Path(files)), free_port()
+        settings = {"RIGID_BENCH_DATABASE_URL": database.url, "RIGID_BENCH_WEB_PROCESSES": "2"}
+        programs = [["serve", "--port", str(port)], ["worker"]]
+        running = [
+            subprocess.Popen(
+                [sys.executable, "-m", "rigid_bench.cli", *own], env=os.environ | settings, stderr=subprocess.DEVNULL
+            )
+            for own in programs
+        ]
+        time.sleep(15)
+        address = f"http://127.0.0.1:{port}"
+        alone = {row["Name"]: row for row in played(address, known, users=1, seconds=120, folder=Path(out))}
+        at_once = played(address, known, users=given.users, seconds=given.seconds, folder=Path(out))
+        waiting = text("select count(*) from builds where state in ('looking', 'queued', 'measuring')")
+        began = time.perf_counter()
+        while True:
+            with database.session() as session:
+                left = session.execute(waiting).scalar_one()
+                states: dict[str, int] = dict(
+                    session.execute(text("select state, count(*) from builds where counts group by state")).all()
+                )
+            if not left:
+                break
+            time.sleep(1)
+        for own in running:
+            own.terminate()
+            own.wait()
+    print(f"{given.users} people for {given.seconds} s, {os.cpu_count()} processors with the players on them")
+    print("page              asked  failed  median ms  95th ms  alone 95th ms  ratio")
+    for row in at_once:
+        one = alone.get(row["Name"])
+        reference = float(one["95%"]) if one else float("nan")
+        print(
+            f"{row['Name'][:16]:16} {row['Request Count']:>6} {row['Failure Count']:>7} {float(row['50%']):10.0f} "
+            f"{float(row['95%']):8.0f} {reference:14.0f} {float(row['95%']) / reference:6.1f}"
+        )
+    print(f"builds that counted: {states}; the last was graded {time.perf_counter() - began:.0f} s after the hour")
+
+
+if __name__ == "__main__":
+    main()
