@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
@@ -15,6 +14,7 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Shape
 
 from rigid_bench.core.kernel.binding import kernel, solids_of, transformation
+from rigid_bench.core.kernel.booleans import common, cut
 from rigid_bench.core.kernel.feature_reader import tight_box
 from rigid_bench.core.kernel.mass_properties import volume_of
 from rigid_bench.core.part.features import PartFeatures
@@ -88,7 +88,7 @@ def behind(
         plane = gp_Pln(gp_Pnt(*point.tolist()), gp_Dir(*normal.tolist()))
         face = BRepBuilderAPI_MakeFace(plane, -reach, reach, -reach, reach).Face()
         half = BRepPrimAPI_MakePrism(face, gp_Vec(*(reach * normal).tolist())).Shape()
-        return BRepAlgoAPI_Cut(shape, half).Shape()
+        return cut(shape, half)
 
 
 def scaled(shape: Body, factor: float) -> Body:
@@ -162,9 +162,8 @@ def overlap_volume(a: Body, b: Body) -> float:
     if not (isinstance(a, TopoDS_Shape) and isinstance(b, TopoDS_Shape)):
         return float(_meshes().mesh_overlap(_as_mesh(a), _as_mesh(b)))
     with kernel("measuring an overlap"):
-        common = BRepAlgoAPI_Common(a, b).Shape()
         total = 0.0
-        for solid in solids_of(common):
+        for solid in solids_of(common(a, b)):
             total += abs(volume_of(solid)[0])
         return total
 

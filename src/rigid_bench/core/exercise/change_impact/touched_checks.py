@@ -70,9 +70,8 @@ def touched(before: Mapping[str, bytes], after: Mapping[str, bytes], *, toleranc
             one, other = (own.get(check.id) for own in rows)
             words = [row.measured if row else "" for row in (one, other)]
             is_met = other is None or other.verdict == "met"
-            is_other = bool(one and other) and (
-                words[0] != words[1] or (one and one.verdict) != (other and other.verdict)
-            )
+            is_graded = one is not None and other is not None
+            is_other = is_graded and (one.measured, one.verdict) != (other.measured, other.verdict)
         if is_other:
             touched_checks.append(
                 TouchedCheck(

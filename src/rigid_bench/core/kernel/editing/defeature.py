@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.TopoDS import TopoDS_Shape
 
 from rigid_bench.core.kernel.binding import faces_of, kernel, solids_of
@@ -24,11 +25,13 @@ def without_faces(shape: TopoDS_Shape, numbers: Iterable[int]) -> TopoDS_Shape |
     TopoDS_Shape or None
         One solid; None where the neighbours do not close over the faces.
     """
-    faces = faces_of(shape)
+    # the kernel widens tolerances of what it works on, and others may hold it; a copy has its faces in the same order
+    own = BRepBuilderAPI_Copy(shape).Shape()
+    faces = faces_of(own)
     tool = BRepAlgoAPI_Defeaturing()
     try:
         with kernel("taking off a feature"):
-            tool.SetShape(shape)
+            tool.SetShape(own)
             for number in numbers:
                 tool.AddFaceToRemove(faces[number])
             tool.Build()

@@ -3,12 +3,12 @@
 import re
 from collections.abc import Sequence
 
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS_Shape
 
 from rigid_bench.core.kernel.binding import kernel, solids_of
+from rigid_bench.core.kernel.booleans import cut
 from rigid_bench.core.kernel.step_writer import write_step
 
 #: The header's time is left out, so that the same plate gives the same bytes.
@@ -39,7 +39,5 @@ def plate_step(size: Sequence[float], holes: Sequence[tuple[float, float, float,
         for x, y, diameter, depth in holes:
             floor = -_OUT if depth is None else size[2] - depth
             place = gp_Ax2(gp_Pnt(x, y, floor), gp_Dir(0, 0, 1))
-            solid = BRepAlgoAPI_Cut(
-                solid, BRepPrimAPI_MakeCylinder(place, diameter / 2, size[2] + _OUT - floor).Shape()
-            ).Shape()
+            solid = cut(solid, BRepPrimAPI_MakeCylinder(place, diameter / 2, size[2] + _OUT - floor).Shape())
         return _TIME.sub(b"'2026-01-01T00:00:00'", write_step(solids_of(solid)[0], name=name), count=1)

@@ -9,7 +9,6 @@ from collections.abc import Sequence
 from typing import Any
 
 from numpy.typing import NDArray
-from OCP.BRepAlgoAPI import BRepAlgoAPI_BooleanOperation, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
@@ -18,6 +17,7 @@ from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopoDS import TopoDS_Shape
 
 from rigid_bench.core.kernel.binding import faces_of, kernel, solids_of
+from rigid_bench.core.kernel.booleans import cut, fused
 from rigid_bench.core.kernel.feature_reader import read_features
 from rigid_bench.core.kernel.mass_properties import area_of, volume_of
 from rigid_bench.core.part.faces import Cylinder
@@ -40,7 +40,7 @@ def with_radius(part: PartFeatures, wall: Cylinder, radius: float, *, tolerance:
     with kernel("changing a diameter"):
         ends = sorted((wall.radius, radius))
         own = _own(part.shape)
-        ring = BRepAlgoAPI_Cut(_cylinder(wall, ends[1]), _cylinder(wall, ends[0])).Shape()
+        ring = cut(_cylinder(wall, ends[1]), _cylinder(wall, ends[0]))
         changed = _applied(own, ring, adds=(radius < wall.radius) == wall.is_hollow)
     wanted = math.pi * (ends[1] ** 2 - ends[0] ** 2) * wall.length
     return _checked(part, changed, wanted, "changing a diameter", tolerance)
@@ -94,8 +94,7 @@ def _point(at: NDArray[Any]) -> gp_Pnt:
 
 
 def _applied(shape: TopoDS_Shape, tool: TopoDS_Shape, *, adds: bool) -> TopoDS_Shape:
-    operation: BRepAlgoAPI_BooleanOperation = (BRepAlgoAPI_Fuse if adds else BRepAlgoAPI_Cut)(shape, tool)
-    return _joined(operation.Shape())
+    return _joined((fused if adds else cut)(shape, tool))
 
 
 def _joined(shape: TopoDS_Shape) -> TopoDS_Shape:
