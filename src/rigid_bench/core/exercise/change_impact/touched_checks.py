@@ -70,8 +70,9 @@ def touched(before: Mapping[str, bytes], after: Mapping[str, bytes], *, toleranc
             one, other = (own.get(check.id) for own in rows)
             words = [row.measured if row else "" for row in (one, other)]
             is_met = other is None or other.verdict == "met"
-            is_graded = one is not None and other is not None
-            is_other = is_graded and (one.measured, one.verdict) != (other.measured, other.verdict)
+            is_other = (
+                one is not None and other is not None and (one.measured, one.verdict) != (other.measured, other.verdict)
+            )
         if is_other:
             touched_checks.append(
                 TouchedCheck(
