@@ -10,9 +10,9 @@ PAGE = ROOT / "docs" / "licences.md"
 _PINNED = re.compile(r"^([A-Za-z0-9._-]+)==", re.MULTILINE)
 #: What a library says of itself -> the licence's SPDX name (spdx.org/licenses), by a word of it; the first that fits.
 _NAMES = (
-    ("GNU Library or Lesser", "LGPL-2.1-or-later"), ("LGPL", "LGPL-3.0-only"),
-    ("Mozilla Public License 1.1", "MPL-1.1"), ("MPL-2.0", "MPL-2.0"), ("Mozilla Public License 2", "MPL-2.0"), ("Apache", "Apache-2.0"), ("MIT", "MIT"),
-    ("ISC", "ISC"), ("BSD", "BSD-3-Clause"), ("PSF-2.0", "PSF-2.0"),
+    ("GNU Library or Lesser", "LGPL-2.1-or-later"), ("LGPL", "LGPL-3.0-only"), ("MPL-2.0", "MPL-2.0"),
+    ("Mozilla Public License 1.1", "MPL-1.1"), ("Mozilla Public License 2", "MPL-2.0"), ("Apache", "Apache-2.0"),
+    ("MIT", "MIT"), ("ISC", "ISC"), ("BSD", "BSD-3-Clause"), ("PSF-2.0", "PSF-2.0"),
 )  # fmt: skip
 #: Licences of libraries that may be used by a program under the Apache License 2.0 and installed beside it. Libraries
 #: under the LGPL and MPL are installed as they are, from their own packages, and can be exchanged: what those ask.
@@ -38,7 +38,7 @@ def licence_of(library: str) -> str:
     if "License-Expression" in about:
         return about["License-Expression"]
     classifiers = [text for text in about.get_all("Classifier") or [] if text.startswith("License")]
-    stated = [(about["License"] if "License" in about else "").partition("\n")[0], *classifiers]
+    stated = [*(text.partition("\n")[0] for text in about.get_all("License") or []), *classifiers]
     choices = [name for word, name in _NAMES if any(word in text for text in stated)]
     if not choices:
         raise LookupError(f"{library} states no licence that is known: look it up, and add it")
