@@ -63,6 +63,7 @@ def main() -> None:
     """Print the table."""
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0] if __doc__ else "")
     parser.add_argument("--seconds", type=int, default=300)
+    parser.add_argument("--alone", type=int, default=120, help="how long one student plays alone, seconds")
     parser.add_argument("--users", type=int, default=310)
     given = parser.parse_args()
     with scratch_database() as database, tempfile.TemporaryDirectory() as files, tempfile.TemporaryDirectory() as out:
@@ -77,7 +78,7 @@ def main() -> None:
         ]
         time.sleep(15)
         address = f"http://127.0.0.1:{port}"
-        alone = {row["Name"]: row for row in played(address, known, users=1, seconds=120, folder=Path(out))}
+        alone = {row["Name"]: row for row in played(address, known, users=1, seconds=given.alone, folder=Path(out))}
         at_once = played(address, known, users=given.users, seconds=given.seconds, folder=Path(out))
         waiting = text("select count(*) from builds where state in ('looking', 'queued', 'measuring')")
         began = time.perf_counter()
