@@ -96,7 +96,8 @@ def make_pictures(
         is_cut = part.origin == "made" and part.process in CUT_PROCESSES and not features[part.id].is_mesh
         stock = stock_piece(features[part.id]) if is_cut else None
         pictures[part.id] = drawn_part.model_copy(update={"stock": stock})
-    placed = digest_of(pickle.dumps(exercise.reference), repr(tolerance), *exercise.part_files.values())
+    files = (text for part in exercise.part_files.items() for text in part)
+    placed = digest_of(pickle.dumps(exercise.reference), repr(tolerance), *files)
     return Sheet(
         parts=pictures,
         assembly=_assembly(exercise, features, placed, progress),

@@ -4,7 +4,8 @@ A passkey is what somebody has (the device) and is or knows (what unlocks it), s
 """
 
 import ipaddress
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 
 from fastapi import Request
 from webauthn import (
@@ -29,6 +30,14 @@ from rigid_bench.core.values.errors import FormRejected
 
 _UNLOCKED = UserVerificationRequirement.REQUIRED
 _REFUSED = FormRejected("passkey", "it does not hold here", "Try again, or sign in with your password", "passkey")
+
+
+@contextmanager
+def _refused_where_it_does_not_hold() -> Iterator[None]:
+    try:
+        yield
+    except (WebAuthnException, ValueError, KeyError, TypeError) as exc:
+        raise _REFUSED from exc
 
 
 def host_for_passkeys(request: Request) -> str:
@@ -82,7 +91,7 @@ def checked_registration(request: Request, credential: str, *, challenge: bytes)
     FormRejected
         It was not made for this host, this challenge, or without unlocking the device.
     """
-    try:
+    with _refused_where_it_does_not_hold():
         return verify_registration_response(
             credential=credential,
             expected_challenge=challenge,
@@ -90,8 +99,6 @@ def checked_registration(request: Request, credential: str, *, challenge: bytes)
             expected_origin=_origin(request),
             require_user_verification=True,
         )
-    except (WebAuthnException, ValueError, KeyError, TypeError) as exc:
-        raise _REFUSED from exc
 
 
 def credential_id(credential: dict[str, object]) -> bytes:
@@ -102,10 +109,8 @@ def credential_id(credential: dict[str, object]) -> bytes:
     FormRejected
         It does not say.
     """
-    try:
+    with _refused_where_it_does_not_hold():
         return base64url_to_bytes(str(credential["id"]))
-    except (KeyError, ValueError) as exc:
-        raise _REFUSED from exc
 
 
 def checked_sign_in(
@@ -118,7 +123,7 @@ def checked_sign_in(
     FormRejected
         It is another's signature, or for another host or challenge, or its counter went back: it may be a copy (6.1.1).
     """
-    try:
+    with _refused_where_it_does_not_hold():
         return verify_authentication_response(
             credential=credential,
             expected_challenge=challenge,
@@ -128,8 +133,6 @@ def checked_sign_in(
             credential_current_sign_count=sign_count,
             require_user_verification=True,
         )
-    except (WebAuthnException, ValueError, KeyError, TypeError) as exc:
-        raise _REFUSED from exc
 
 
 def challenge_as_text(challenge: bytes) -> str:

@@ -124,10 +124,9 @@ def _of_link(request: Request, session: Session, found: Launch, course: Course) 
         is_teacher = found.person.teaches
         return request.url_for("class_table", class_id=course.class_id) if is_teacher else request.url_for("home")
     courses.set_link(session, course.id, found.resource, exercise=version.exercise, line_item=found.line_item)
-    where = "class_table" if found.person.teaches else "hand_in"
-    if where == "hand_in":
-        return request.url_for(where, class_id=course.class_id, version_id=version.id)
-    return request.url_for(where, class_id=course.class_id).include_query_params(exercise=version.id)
+    if found.person.teaches:
+        return request.url_for("class_table", class_id=course.class_id).include_query_params(exercise=version.id)
+    return request.url_for("hand_in", class_id=course.class_id, version_id=version.id)
 
 
 async def _keep(request: Request, found: Launch, user_id: int) -> str:
