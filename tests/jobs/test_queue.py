@@ -11,12 +11,13 @@ from sqlalchemy import text
 
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.jobs import enqueue
-from rigid_bench.jobs.build_jobs import GradeBuild
+from rigid_bench.jobs.build_jobs import GradeBuild, TryVersion
 from rigid_bench.jobs.job import Tools, perform
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.jobs.work_queue import RESCUE, RETURN, open_work_queue
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
+from rigid_bench.store.queries import work_queries
 from rigid_bench.store.tables import Build
 from tests.conftest import start_worker
 from tests.school import School
@@ -66,14 +67,41 @@ def test_files_and_job_are_kept_together_or_not_at_all(database: Database, schoo
     assert [count(database, table) for table in ("builds", "build_files", "procrastinate_jobs")] == before
 
 
-def test_every_run_keeps_versions_and_report(database: Database, school: School, sandbox: Sandbox) -> None:
+def test_a_run_keeps_versions_and_report_and_is_kept_once(database: Database, school: School, sandbox: Sandbox) -> None:
+    """Its worker may be killed before the queue knows; another, taken for dead, may end later than the first."""
     build_id = hand_in(database, school)
-    for _ in range(2):  # a job may run twice
-        perform(GradeBuild(build_id=build_id), Tools(database, sandbox))
+    job, tools = GradeBuild(build_id=build_id), Tools(database, sandbox)
+    with database.session() as session:
+        late_work = job.load(session)
+    assert late_work
+    perform(job, tools)
+    perform(job, tools)
+    late_result = job.run(late_work, tools)
+    with database.session() as session:
+        job.keep(session, late_work, late_result)
+        job.refuse(session, late_work, {"where": "", "problem": "", "next_step": ""})
     with database.session() as session:
         build = session.get_one(Build, build_id)
-        assert [(run.engine_version, run.version_id) for run in build.runs] == [("1", school.version_id)] * 2
+        assert [(run.engine_version, run.version_id) for run in build.runs] == [("1", school.version_id)]
         assert build.runs[0].report["percent"] == 100.0
+        assert (build.state, build.error, build.progress) == ("graded", None, "")
+
+
+def test_a_build_that_is_tried_waits_for_as_long_as_its_job_does(
+    database: Database, school: School, sandbox: Sandbox
+) -> None:
+    build_id = hand_in(database, school)
+    tools, trial = Tools(database, sandbox), TryVersion(build_id=build_id, version_id=school.version_id)
+    perform(GradeBuild(build_id=build_id), tools)
+    queue = enqueue.open_queue(SyncPsycopgConnector(conninfo=database.url))
+    with database.session() as session:
+        enqueue.try_version(session, queue, build_id=build_id, version_id=school.version_id)
+    perform(trial, tools)
+    with database.session() as session:
+        assert work_queries.count_waiting(session, enqueue.TRY, [build_id]) == 1  # the queue was not told of its end
+        assert session.get_one(Build, build_id).progress == ""
+        session.execute(text("update procrastinate_jobs set status = 'succeeded' where task_name = 'try_version'"))
+        assert work_queries.count_waiting(session, enqueue.TRY, [build_id]) == 0
 
 
 def test_a_file_that_cannot_be_measured_leaves_a_message(database: Database, school: School, sandbox: Sandbox) -> None:

@@ -40,7 +40,7 @@ class _BuildJob(Job[Work, Result]):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GradeBuild(_BuildJob[Graded]):
-    """Measure and grade a build; done twice, it keeps two runs."""
+    """Measure and grade a build, once."""
 
     NAME, TASK = enqueue.GRADE, "grading.grade_files"
 
@@ -49,7 +49,7 @@ class GradeBuild(_BuildJob[Graded]):
         return work_queries.start_measuring(session, self.build_id)
 
     def keep(self, session: Session, work: Work, result: Graded) -> None:
-        """Keep a run beside all earlier ones."""
+        """Keep the run."""
         work_queries.finish_measuring(
             session,
             self.build_id,
@@ -101,8 +101,6 @@ class TryVersion(_BuildJob[Graded]):
         work_queries.add_trial(
             session, self.build_id, version_id=self.version_id, engine_version=ENGINE_VERSION, report=report
         )
-        work_queries.note_progress(session, self.build_id, "")
 
     def refuse(self, session: Session, work: Work | None, error: Mapping[str, str]) -> None:
         """Leave the build as it is."""
-        work_queries.note_progress(session, self.build_id, "")

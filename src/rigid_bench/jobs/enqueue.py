@@ -7,15 +7,13 @@ from typing import Any
 import procrastinate
 from sqlalchemy.orm import Session
 
-from rigid_bench.store.queries import bench_queries, build_queries, work_queries
+from rigid_bench.store.queries import bench_queries, build_queries
 from rigid_bench.store.tables import Bench, Build
 
 #: Names of the jobs, as the queue keeps them.
 GRADE, LOOK, TRY, DRAFT, BENCH = "grade_build", "look_at_build", "try_version", "examine_draft", "prepare_bench"
 CHANGE = "follow_change"
 APART, WAYS, STEP, PRINT = "draw_apart", "find_ways", "write_step", "print_cards"
-#: Begins what is noted of a build while another version of its exercise is tried on it.
-TRYING = "Trying another version"
 
 
 def open_queue(connector: Any) -> procrastinate.App:
@@ -98,7 +96,6 @@ def check_chosen(session: Session, app: procrastinate.App, build: Build) -> None
 
 def try_version(session: Session, app: procrastinate.App, *, build_id: int, version_id: int) -> None:
     """Queue a trial: measure a build by another version of its exercise, beside what counts."""
-    work_queries.note_progress(session, build_id, TRYING)
     _defer(session, app, TRY, build_id=build_id, version_id=version_id)
 
 

@@ -93,8 +93,9 @@ def keep_parts(
 
 
 def refuse_bench(session: Session, bench_id: int, error: dict[str, str]) -> None:
-    """Keep why nothing can be laid on a bench."""
-    session.execute(update(Bench).where(Bench.id == bench_id).values(state="refused", error=error))
+    """Keep why nothing can be laid on a bench, unless something lies there."""
+    lies_bare = (Bench.id == bench_id, Bench.state != "ready")
+    session.execute(update(Bench).where(*lies_bare).values(state="refused", error=error))
 
 
 def step_of(session: Session, bench: Bench, number: int | None = None) -> BenchStep | None:

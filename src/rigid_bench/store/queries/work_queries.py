@@ -1,6 +1,6 @@
 """What the workers ask of the database, by name: builds to look at and to measure, and what was found."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -46,9 +46,12 @@ def refuse_build(session: Session, build_id: int, error: dict[str, str]) -> None
 
 
 def start_measuring(session: Session, build_id: int) -> Work | None:
-    """Mark a build as being measured and return its files; None if it is gone."""
+    """Mark a build as being measured and return its files; None if it is gone, or graded already.
+
+    A worker that is killed between keeping a report and telling the queue leaves a job that is taken up again.
+    """
     build = _with_files(session, build_id)
-    if build is None:
+    if build is None or build.state == "graded":
         return None
     build.state, build.progress, build.error = "measuring", "Starting", None
     return _work(build)
@@ -98,8 +101,9 @@ def database_size(session: Session) -> int:
 
 
 def note_progress(session: Session, build_id: int, progress: str) -> None:
-    """Keep what is being done with a build just now."""
-    session.execute(update(Build).where(Build.id == build_id).values(progress=progress))
+    """Keep what is being done with a build just now, while it is not done."""
+    is_open = (Build.id == build_id, Build.state.in_(["looking", "measuring"]))
+    session.execute(update(Build).where(*is_open).values(progress=progress))
 
 
 def finish_measuring(
@@ -111,7 +115,11 @@ def finish_measuring(
     report: dict[str, Any],
     scene: bytes | None = None,
 ) -> None:
-    """Keep a run of the grader beside all earlier ones, and what the comparison in 3D shows."""
+    """Keep a run of the grader, and what the comparison in 3D shows; of two workers at one build, the first's."""
+    values = {"state": "graded", "progress": "", "error": None}
+    is_open = (Build.id == build_id, Build.state != "graded")
+    if session.execute(update(Build).where(*is_open).values(**values).returning(Build.id)).scalar() is None:
+        return
     run = Run(
         build_id=build_id, version_id=version_id, engine_version=engine_version, report=report,
         open_checks=open_checks(report),
@@ -119,7 +127,6 @@ def finish_measuring(
     session.add(run)
     if scene:
         session.merge(Scene(build_id=build_id, content=scene))
-    session.execute(update(Build).where(Build.id == build_id).values(state="graded", progress="", error=None))
 
 
 def open_checks(report: Mapping[str, Any]) -> list[list[Any]]:
@@ -150,8 +157,9 @@ def add_trial(session: Session, build_id: int, *, version_id: int, engine_versio
 
 
 def fail_measuring(session: Session, build_id: int, error: dict[str, str]) -> None:
-    """Keep why a build could not be measured."""
-    session.execute(update(Build).where(Build.id == build_id).values(state="failed", progress="", error=error))
+    """Keep why a build could not be measured, unless another worker graded it meanwhile."""
+    values = {"state": "failed", "progress": "", "error": error}
+    session.execute(update(Build).where(Build.id == build_id, Build.state != "graded").values(**values))
 
 
 def oldest_waiting_s(session: Session) -> float:
@@ -162,6 +170,15 @@ def oldest_waiting_s(session: Session) -> float:
         where job.status = 'todo' and coalesce(job.scheduled_at, now()) <= now()
     """)
     return float(session.scalar(query) or 0.0)
+
+
+def count_waiting(session: Session, task: str, build_ids: Collection[int]) -> int:
+    """Count the jobs of a kind that wait, or are being done, for some builds."""
+    query = text("""
+        select count(*) from procrastinate_jobs
+        where task_name = :task and status in ('todo', 'doing') and (args->>'build_id')::int = any(:build_ids)
+    """)
+    return int(session.scalar(query, {"task": task, "build_ids": list(build_ids)}) or 0)
 
 
 def count_jobs(session: Session) -> dict[tuple[str, str], int]:

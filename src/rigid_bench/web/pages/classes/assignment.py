@@ -22,6 +22,7 @@ from rigid_bench.store.queries import (
     group_queries,
     marking_queries,
     notice_queries,
+    work_queries,
 )
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.returning import is_ready, ready_to_return, return_builds, returned_totals
@@ -86,7 +87,6 @@ def assignment(
     names = {student.id: student.name for student in students}
     rules = rules_of_class(session, class_id)
     builds = build_queries.builds_of_exercise(session, class_id, version.id)
-    trials, waiting = _trials(builds, version, rules)
     return page(
         request,
         "assignment.html",
@@ -114,8 +114,8 @@ def assignment(
             for candidate in exercise_queries.versions_of(session, version.exercise)
             if candidate.id != version.id
         ],
-        trials=trials,
-        waiting=waiting,
+        trials=_trials(builds, version, rules),
+        waiting=work_queries.count_waiting(session, enqueue.TRY, [build.id for build in builds]),
         ready=sum(map(is_ready, builds)),
     )
 
@@ -134,13 +134,12 @@ def _groups(history: Sequence[GroupMembership]) -> list[GroupView]:
     return sorted(views, key=lambda view: (not view.now, view.number))
 
 
-def _trials(builds: Sequence[Build], version: ExerciseVersion, rules: ClassRules) -> tuple[list[Trial], int]:
-    """Compare trial runs with what counts now; and count those that are still being made."""
-    trials, waiting = [], 0
+def _trials(builds: Sequence[Build], version: ExerciseVersion, rules: ClassRules) -> list[Trial]:
+    """Compare trial runs with what counts now."""
+    trials = []
     for build in builds:
         runs = [run for run in build.runs if run.is_trial]
         if not runs:
-            waiting += build.progress.startswith(enqueue.TRYING)
             continue
         own = rules.of(version, build.student_id)
         now = standing(build)
@@ -151,7 +150,7 @@ def _trials(builds: Sequence[Build], version: ExerciseVersion, rules: ClassRules
             titles[check.id] for check in then.checks or () if abs(was.get(check.id, 0.0) - then.given(check)) > 1e-9
         ]
         trials.append(Trial(build=build, before=tally(now, own)[0], after=tally(then, own)[0], checks=changed))
-    return trials, waiting
+    return trials
 
 
 @router.post("/terms", name="change_assignment", dependencies=[CheckedForm])
@@ -405,7 +404,7 @@ def apply_trials(
     version = exercise_queries.version(session, assignment.version_id)
     classroom, _ = class_queries.class_of_teacher(session, assignment.class_id, user.id)
     worked_on = build_queries.builds_of_exercise(session, classroom.id, version.id)
-    trials, _ = _trials(worked_on, version, rules_of_class(session, classroom.id))
+    trials = _trials(worked_on, version, rules_of_class(session, classroom.id))
     builds = [trial.build.id for trial in trials]
     if do == "drop":
         marking_queries.drop_trials(session, builds)
