@@ -1,6 +1,6 @@
-"""A school hour as Locust plays it: students read, hand in and look; teachers watch, mark and return.
+"""A school hour as Locust plays it: students read, hand in and look; teachers watch and open builds.
 
-Run by `benchmarks/load.py`, which says in the environment who signs in, and what is handed in.
+Run by `benchmarks/load.py`, which says in the environment who signs in, what is handed in, and how long people think.
 """
 
 import hashlib
@@ -14,6 +14,8 @@ from locust import HttpUser, between, task
 
 _SCHOOL = json.loads(os.environ["BENCH_LOAD_SCHOOL"])
 _FILES = {path.name: path.read_bytes() for path in Path(_SCHOOL["files"]).iterdir()}
+#: Between two pages; who plays alone thinks less, or there would be little to compare.
+_HURRY = _SCHOOL["hurry"]
 _students, _teachers = count(), count()
 
 
@@ -36,10 +38,9 @@ class Person(HttpUser):
 
 
 class Student(Person):
-    """Reads the sheet, hands in, looks whether the card is there."""
+    """Models most of the time: opens a page about once a minute, and hands in about once in eight."""
 
-    weight = 30
-    wait_time = between(5, 25)
+    wait_time = between(20 / _HURRY, 100 / _HURRY)
 
     def on_start(self) -> None:
         """Sign in."""
@@ -47,17 +48,17 @@ class Student(Person):
         self.card = ""
         self.sign_in(self.own["login"])
 
-    @task(4)
+    @task(2)
     def start_page(self) -> None:
         """Open the start page."""
         self.client.get("/", name="/")
 
-    @task(3)
+    @task(2)
     def sheet(self) -> None:
         """Read the sheet."""
         self.client.get(f"{self.own['exercise']}/sheet", name="/sheet")
 
-    @task(2)
+    @task(1)
     def hand_in(self) -> None:
         """Choose the files, look, and hand them in."""
         address = self.send(f"{self.own['exercise']}/hand-in", name="/hand-in", files=True)
@@ -65,7 +66,7 @@ class Student(Person):
             self.send(f"/builds/{found[1]}/hand-in", name="/builds/hand-in")
             self.card = f"/builds/{found[1]}"
 
-    @task(6)
+    @task(3)
     def look(self) -> None:
         """See whether the card is there."""
         if self.card:
@@ -75,8 +76,8 @@ class Student(Person):
 class Teacher(Person):
     """Watches the class table, opens builds, reads what went wrong."""
 
-    weight = 1
-    wait_time = between(2, 8)
+    fixed_count = _SCHOOL["teachers_at_once"]
+    wait_time = between(5 / _HURRY, 15 / _HURRY)
 
     def on_start(self) -> None:
         """Sign in."""

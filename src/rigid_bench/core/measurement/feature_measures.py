@@ -34,7 +34,7 @@ _EVEN = 2e-3
 
 
 def _features(laid: RegisteredPart, request: Request) -> Inventory:
-    laid.need_solid(where=request.where)
+    laid.need_named(where=request.where)
     return inventory_of(laid.part, Tolerance())
 
 
@@ -61,7 +61,7 @@ def pitch(laid: RegisteredPart, request: Request) -> float | None:
     found = min(
         (pattern for pattern, _ in patterns), key=lambda pattern: pattern.kind in ("circular", "radial"), default=None
     )
-    if found is None:
+    if laid.shown(found, where=request.where) is None or found is None:
         return None
     if len(found.pitches) == 1:
         return found.pitches[0]
@@ -75,7 +75,8 @@ def pitch_circle(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the diameter of the circle through a pattern's middles, mm, however else the pattern may be read."""
     patterns = _patterns(laid, request)
     read_so = next((pattern.pitch_circle for pattern, _ in patterns if pattern.pitch_circle), None)
-    return read_so or next((circle for _, points in patterns if (circle := _circle_through(points))), None)
+    circle = read_so or next((circle for _, points in patterns if (circle := _circle_through(points))), None)
+    return laid.shown(circle, where=request.where)
 
 
 def _circle_through(points: NDArray[np.float64]) -> float | None:
@@ -92,7 +93,8 @@ def _circle_through(points: NDArray[np.float64]) -> float | None:
 def pattern_count(laid: RegisteredPart, request: Request) -> float | None:
     """Count the members of a pattern."""
     patterns = _patterns(laid, request)
-    return float(max(len(pattern.members) for pattern, _ in patterns)) if patterns else None
+    count = max((len(pattern.members) for pattern, _ in patterns), default=None)
+    return laid.shown(None if count is None else float(count), where=request.where)
 
 
 def pierces(laid: RegisteredPart, request: Request) -> float | None:
@@ -125,12 +127,23 @@ def edge_distance(laid: RegisteredPart, request: Request) -> float | None:
 
 def fillets(laid: RegisteredPart, request: Request) -> float | None:
     """Count the rounded edges."""
-    return float(len(_features(laid, request).fillets))
+    return _counted(laid, request, len(_features(laid, request).fillets), len(_asked(laid).fillets))
 
 
 def chamfers(laid: RegisteredPart, request: Request) -> float | None:
     """Count the chamfered edges."""
-    return float(len(_features(laid, request).chamfers))
+    return _counted(laid, request, len(_features(laid, request).chamfers), len(_asked(laid).chamfers))
+
+
+def _asked(laid: RegisteredPart) -> Inventory:
+    return inventory_of(laid.reference, Tolerance())
+
+
+def _counted(laid: RegisteredPart, request: Request, count: int, asked: int) -> float:
+    """Return a count of edges; of a mesh only one as asked is known: coarse roundings look like chamfers."""
+    if count != asked:
+        laid.need_solid(where=request.where)
+    return float(count)
 
 
 def edge_differences(
@@ -184,7 +197,8 @@ def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
         )
     surfaces = surfaces_of(laid, feature, request)
     own = _features(laid, request).chamfers
-    return next((chamfer for chamfer in own if chamfer.surface in surfaces), None) or _chamfer_near(laid, own, request)
+    found = next((chamfer for chamfer in own if chamfer.surface in surfaces), None)
+    return laid.shown(found or _chamfer_near(laid, own, request), where=request.where)
 
 
 def _chamfer_near(laid: RegisteredPart, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
@@ -225,12 +239,12 @@ def across_flats(laid: RegisteredPart, request: Request) -> float | None:
         sides = (feature, PlaneFeature(opposite.point, opposite.normal))
         return length(laid, replace(request, features=sides))
     ring = own_ring(laid, request)
-    return ring.outline.across_flats or None if ring else None
+    return laid.shown(ring.outline.across_flats or None if ring else None, where=request.where)
 
 
 def edge_length(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the straight edge in which two flat faces meet, mm."""
-    laid.need_solid(where=request.where)
+    laid.need_named(where=request.where)
     first, second = (surfaces_of(laid, feature, request) for feature in request.features)
     edges = laid.part.edges
     lengths = [
@@ -239,16 +253,16 @@ def edge_length(laid: RegisteredPart, request: Request) -> float | None:
         for edge, other in edges.beyond(a)
         if other in second and edges.kinds[edge] == LINE
     ]
-    return sum(lengths) or None
+    return laid.shown(sum(lengths) or None, where=request.where)
 
 
 def corner(laid: RegisteredPart, request: Request) -> float | None:
     """Measure from a corner of the part to another, or to a flat face, mm."""
     points = [feature for feature in request.features if isinstance(feature, PointFeature)]
     planes = [feature for feature in request.features if isinstance(feature, PlaneFeature)]
-    laid.need_solid(where=request.where)
+    laid.need_named(where=request.where)
     corners = [_corner(laid, point) for point in points]
-    first = corners[0]
+    first = laid.shown(corners[0], where=request.where)
     if first is None:
         return None
     if planes:

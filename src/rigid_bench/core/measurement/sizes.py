@@ -135,11 +135,11 @@ def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int],
 
 def tangency(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the kink where two surfaces meet, degrees: 0 where one runs into the other."""
-    laid.need_solid(where=request.where)
+    laid.need_named(where=request.where)
     first, second = (surfaces_of(laid, feature, request) for feature in request.features)
     edges = laid.part.edges
     kinks = [abs(float(edges.angles[edge])) for a in first for edge, other in edges.beyond(a) if other in second]
-    return math.degrees(max(kinks)) if kinks else None
+    return laid.shown(math.degrees(max(kinks)) if kinks else None, where=request.where)
 
 
 def surfaces_of(laid: RegisteredPart, feature: Feature, request: Request) -> set[int]:
@@ -156,8 +156,8 @@ def surfaces_of(laid: RegisteredPart, feature: Feature, request: Request) -> set
 
 def outline(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how far the outline of a pocket or boss strays from the reference's, mm."""
-    laid.need_solid(where=request.where)
-    found = own_outline(laid, request)
+    laid.need_named(where=request.where)
+    found = laid.shown(own_outline(laid, request), where=request.where)
     return None if found is None else greatest_deviation(found, _reference_outline(laid, request))
 
 

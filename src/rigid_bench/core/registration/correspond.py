@@ -7,12 +7,13 @@ answered by its neighbour.
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
-from rigid_bench.core.part.faces import Cylinder, Plane
+from rigid_bench.core.part.faces import Cylinder, OtherFace, Plane
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.facets import faceted_walls
 from rigid_bench.core.registration.register import Registration
@@ -29,6 +30,7 @@ from rigid_bench.core.values.errors import InvalidDocument, MeshCannotAnswer
 from rigid_bench.core.values.frames import Pose
 
 _Array = NDArray[np.float64]
+_Value = TypeVar("_Value")
 #: How far (rad) a face may be tilted and still be the face that was meant.
 _TILT = np.radians(10)
 #: How far off, as a share of the part's size, a face may stand and still be the one meant; and where a size was
@@ -171,6 +173,29 @@ class RegisteredPart:
             raise MeshCannotAnswer(
                 where, "the triangles of a mesh do not tell this", "Hand in this part as STEP to have it measured"
             )
+
+    def need_named(self, *, where: str) -> None:
+        """Refuse to look on a mesh of which some triangles belong to no surface with a name.
+
+        Raises
+        ------
+        MeshCannotAnswer
+            The part came as such a mesh.
+        """
+        if any(isinstance(surface, OtherFace) for surface in self.part.surfaces):
+            self.need_solid(where=where)
+
+    def shown(self, value: _Value | None, *, where: str) -> _Value | None:
+        """Return what was found on the part; a mesh shows what is there, and never that something is missing.
+
+        Raises
+        ------
+        MeshCannotAnswer
+            Nothing was found, and the part came as a mesh.
+        """
+        if value is None:
+            self.need_solid(where=where)
+        return value
 
     def feature(self, feature: Feature, *, where: str) -> Feature | None:
         """Return the student's own feature for one of the reference, in the part's coordinates.

@@ -53,9 +53,8 @@ def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Ro
     InvalidDocument
         The reference has no such surface.
     MeshCannotAnswer
-        The part came as a mesh.
+        The part came as a mesh, and none was recognised there.
     """
-    laid.need_solid(where=where)
     own = [surface for surface in laid.reference.surfaces if is_named(surface, feature)]
     rounds = [surface for surface in own if isinstance(surface, Sphere | Torus | Cone)]
     if not rounds:
@@ -71,7 +70,7 @@ def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Ro
     ]
     near = min(alike, key=lambda surface: float(np.linalg.norm(middle_of(surface) - wanted)), default=None)
     if near is None or np.linalg.norm(middle_of(near) - wanted) > laid.reach * laid.reference.size:
-        return None
+        return laid.shown(None, where=where)
     return near
 
 

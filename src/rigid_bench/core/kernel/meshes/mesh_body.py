@@ -1,6 +1,5 @@
 """Bodies of triangles: carrying, gaps, overlaps, and the flat surfaces among their triangles."""
 
-from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import fcl
@@ -9,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 from trimesh import Trimesh
 
-from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.frames import Pose
 
@@ -19,8 +17,6 @@ if TYPE_CHECKING:
 _Array = NDArray[np.float64]
 #: mm: how near coarse and fine triangles stay to a solid; their angle (rad) grows alike.
 COARSE_MM, FINE_MM = 0.1, 0.02
-#: A flat surface of a mesh is at least this share of its area; less is a facet of something round.
-_FLAT_SHARE = 2e-3
 
 
 def carried(mesh: Trimesh, pose: Pose) -> Trimesh:
@@ -121,25 +117,3 @@ def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
     if found.status() != manifold3d.Error.NoError:
         raise GeometryError("mesh", "it is not closed, so its overlap cannot be measured", "Close it, or use STEP")
     return found
-
-
-def flat_pieces(mesh: Trimesh) -> list[NDArray[np.int64]]:
-    """Return the triangles of each flat piece of a mesh: those in one plane side by side, and the rest one by one."""
-    facets = [np.asarray(group) for group in mesh.facets]
-    alone = np.setdiff1d(np.arange(len(mesh.faces)), np.concatenate([*facets, np.empty(0, dtype=np.int64)]))
-    return [*facets, *alone[:, None]]
-
-
-def flat_surfaces(mesh: Trimesh, besides: Sequence[Cylinder] = ()) -> list[Plane]:
-    """Return the flat surfaces of a mesh: triangles that lie in one plane side by side, besides round walls."""
-    planes = []
-    round_ones = {face for wall in besides for face in wall.faces}
-    area_faces, least = np.asarray(mesh.area_faces), _FLAT_SHARE * float(mesh.area)
-    for group in flat_pieces(mesh):
-        areas = area_faces[group]
-        area = float(areas.sum())
-        if area > least and int(group[0]) not in round_ones:
-            middle = (mesh.triangles_center[group] * areas[:, None]).sum(axis=0) / area
-            normal = np.asarray(mesh.face_normals[group[int(np.argmax(areas))]], dtype=float)
-            planes.append(Plane(faces=tuple(sorted(group.tolist())), point=middle, normal=normal, area=area))
-    return sorted(planes, key=lambda plane: plane.faces)

@@ -5,9 +5,10 @@ from functools import partial
 import numpy as np
 from trimesh import Trimesh
 
-from rigid_bench.core.kernel.meshes.mesh_body import encloses, flat_surfaces
-from rigid_bench.core.kernel.meshes.mesh_rounds import round_walls
-from rigid_bench.core.part.edges import Edges
+from rigid_bench.core.kernel.meshes.chords import read_chords
+from rigid_bench.core.kernel.meshes.mesh_body import encloses
+from rigid_bench.core.kernel.meshes.mesh_curved import name_pieces
+from rigid_bench.core.kernel.meshes.mesh_edges import edges_between
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import GeometryError
 
@@ -26,13 +27,14 @@ def read_mesh_part(mesh: Trimesh) -> PartFeatures:
     box = np.asarray(mesh.bounds, dtype=float)
     if abs(float(mesh.volume)) < _FLAT * float(np.linalg.norm(box[1] - box[0])) ** 3:
         raise GeometryError("part", "its triangles enclose no volume", "Close the body, then export it again")
-    walls = round_walls(mesh)
+    chords = read_chords(mesh)
+    surfaces = tuple(name_pieces(chords))
     return PartFeatures(
         shape=mesh,
         is_mesh=True,
         is_inside=partial(encloses, mesh),
-        surfaces=(*flat_surfaces(mesh, besides=walls), *walls),
-        edges=Edges.none(),
+        surfaces=surfaces,
+        edges=edges_between(mesh, surfaces),
         closed=bool(mesh.is_watertight),
         volume=abs(float(mesh.volume)),
         area=float(mesh.area),

@@ -9,23 +9,24 @@ axis is that of the nearest flat's normal, for most walls end in a flat.
 """
 
 import math
-from collections import defaultdict
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from trimesh import Trimesh
 
-from rigid_bench.core.kernel.meshes.mesh_body import flat_pieces
+from rigid_bench.core.kernel.meshes.chords import Chords, arcs_round, corner_angles
 from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.recognition.facets import LEAST_FACETS
+from rigid_bench.core.values.frames import any_normal
 
 _Array = NDArray[np.float64]
-#: rad between neighbouring chords: a wall of eight chords turns by 45 degrees at each; less is one flat.
-_LEAST, _MOST = math.radians(0.2), math.radians(50)
-#: A chord's corners lie on the circle to this share of its radius, and to this share of the mesh's size.
-_ROUND, _DIGITS = 2e-3, 2e-6
+#: A chord's corners lie on the circle to this share of its radius, and of the height of the arc, and to this share of
+#: the mesh's size.
+_ROUND, _BULGE, _DIGITS = 2e-3, 2e-2, 2e-6
+#: How often a circle is fitted anew, and how many times as far off as most a corner may be.
+_REFITS, _OUTLIER = 8, 10.0
 #: sin of the angle by which a chord may lean from the axis; and by which a twisted one may, whose corners still
 #: lie on the circle.
 _LEANS, _TWISTS = 2e-3, 0.15
@@ -35,30 +36,14 @@ _STRAY = 0.06
 _UNLIKE = 1.5
 #: Chords that make a wall at least.
 _CHORDS = 3
-#: Pairs of chords that are tried: a scan of a free shape has more, and no round wall.
-_MOST_PAIRS = 20_000
+#: A chord whose creases led to nothing so often is of no wall.
+_TRIES = 3
+#: After so many of them, and of pairs at all, the rest, which are shorter, are of a free shape.
+_MOST_IN_VAIN, _MOST_PAIRS = 300, 20_000
 #: A share of its radius: a ball's slice that is no higher lies on a circle, too; and rad: it carries on so smoothly.
 _LOW, _SMOOTH = 0.15, math.radians(25)
 #: Flats whose direction is tried as an axis: so many, and of this share of the area at least.
 _LARGEST, _OUTSTANDING = 40, 1e-3
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Chords:
-    """Flat pieces of a mesh: triangles in one plane side by side."""
-
-    #: (v, 3) mm; (m, 3); (m, 3) mm: corners, triangles and their middles.
-    vertices: _Array
-    faces: NDArray[np.int64]
-    middles: _Array
-    #: Triangles of each.
-    triangles: list[NDArray[np.int64]]
-    #: (n, 3) unit.
-    normals: _Array
-    #: (n,) mm2
-    areas: _Array
-    #: Each one's neighbours, with the crease between them: its two ends, and the angle, rad.
-    beside: dict[int, list[tuple[int, NDArray[np.int64], float]]]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -72,28 +57,29 @@ class _Circle:
     radius: float
 
 
-def round_walls(mesh: Trimesh) -> list[Cylinder]:
+def round_walls(chords: Chords, *, least_mm: float = 0.0, besides: Collection[int] = frozenset()) -> list[Cylinder]:
     """Find the round walls of a mesh.
 
     Parameters
     ----------
-    mesh
-        With joined corners; mm.
+    chords
+        The flat pieces of a mesh with joined corners.
+    least_mm
+        How long the creases are at which a wall is looked for.
+    besides
+        Pieces that are known to be something else.
 
     Returns
     -------
     list of Cylinder
         Each with how many `facets` go round, its radius to their corners. No triangle is in two.
     """
-    chords = _chords(mesh)
     slack = _DIGITS * float(np.linalg.norm(np.ptp(chords.vertices, axis=0)))
-    taken: set[int] = set()
+    taken, in_vain, last = set(besides), Counter[int](), 0
     cylinders: list[Cylinder] = []
     ways = _ways(chords)
-    pairs = [(a, b, crease) for a, near in chords.beside.items() for b, crease, _ in near if a < b]
-    pairs.sort(key=lambda pair: -min(chords.areas[pair[0]], chords.areas[pair[1]]))
-    for a, b, crease in pairs[:_MOST_PAIRS]:
-        if a in taken or b in taken:
+    for a, b, crease in chords.creases(least_mm)[:_MOST_PAIRS]:
+        if a in taken or b in taken or max(in_vain[a], in_vain[b]) >= _TRIES:
             continue
         axis, leans = _axis(_along(chords, crease), ways)
         if not any(_carries_on(chords, chord, beyond, axis, leans) for chord, beyond in ((a, b), (b, a))):
@@ -101,13 +87,19 @@ def round_walls(mesh: Trimesh) -> list[Cylinder]:
         circle = _circle(chords, (a, b), chords.vertices[crease[0]], axis, leans)
         grown = _wall_around(chords, a, circle, slack, taken) if circle else None
         if grown is not None and not _is_slice(chords, *grown):
-            wall, group = grown
+            wall, group = _trimmed(chords, *grown, slack)
             taken |= group
             cylinders.append(wall)
+            last = 0
+            continue
+        in_vain.update((a, b))
+        last += 1
+        if last == _MOST_IN_VAIN:
+            break
     return sorted(cylinders, key=lambda wall: wall.faces)
 
 
-def _ways(chords: _Chords) -> _Array:
+def _ways(chords: Chords) -> _Array:
     """Return the directions of flats that stand out, the largest first, (n, 3) unit."""
     large = [k for k in np.argsort(-chords.areas)[:_LARGEST] if chords.areas[k] > _OUTSTANDING * chords.areas.sum()]
     ways: list[_Array] = []
@@ -117,7 +109,7 @@ def _ways(chords: _Chords) -> _Array:
     return np.reshape(ways, (-1, 3))
 
 
-def _along(chords: _Chords, crease: NDArray[np.int64]) -> _Array:
+def _along(chords: Chords, crease: NDArray[np.int64]) -> _Array:
     way: _Array = chords.vertices[crease[1]] - chords.vertices[crease[0]]
     return way
 
@@ -135,7 +127,7 @@ def _axis(crease: _Array, ways: _Array) -> tuple[_Array, float]:
     return axis, _LEANS
 
 
-def _carries_on(chords: _Chords, chord: int, beyond: int, axis: _Array, leans: float) -> bool:
+def _carries_on(chords: Chords, chord: int, beyond: int, axis: _Array, leans: float) -> bool:
     """Say whether a chord has another crease along the axis: what has none anywhere is no wall, but a free shape."""
     for other, crease, _ in chords.beside[chord]:
         if other != beyond:
@@ -145,7 +137,7 @@ def _carries_on(chords: _Chords, chord: int, beyond: int, axis: _Array, leans: f
     return False
 
 
-def _is_slice(chords: _Chords, wall: Cylinder, group: set[int]) -> bool:
+def _is_slice(chords: Chords, wall: Cylinder, group: set[int]) -> bool:
     """Say whether a low wall is a slice of a ball or another free shape, which carries on beyond its ends."""
     if wall.length > _LOW * wall.radius:
         return False
@@ -154,7 +146,7 @@ def _is_slice(chords: _Chords, wall: Cylinder, group: set[int]) -> bool:
 
 
 def _wall_around(
-    chords: _Chords, start: int, circle: _Circle, slack: float, taken: set[int]
+    chords: Chords, start: int, circle: _Circle, slack: float, taken: set[int]
 ) -> tuple[Cylinder, set[int]] | None:
     """Return the wall around a chord: its circle is fitted anew as it grows, for that of two chords is rough."""
     group: set[int] = set()
@@ -163,7 +155,7 @@ def _wall_around(
         grown = _grown(chords, start, circle, slack, taken)
         if len(grown) < _CHORDS or len(grown) <= len(group):
             break
-        fitted = _wall(chords, sorted(grown), circle.axis)
+        fitted = _wall(chords, sorted(grown), circle.axis, slack)
         if fitted is None:
             break
         wall, group = fitted, grown
@@ -171,46 +163,45 @@ def _wall_around(
     return None if wall is None else (wall, group)
 
 
-def _chords(mesh: Trimesh) -> _Chords:
-    triangles = flat_pieces(mesh)
-    owner = np.empty(len(mesh.faces), dtype=np.int64)
-    for number, group in enumerate(triangles):
-        owner[group] = number
-    # taken out of the mesh once: each look into its cache costs as much as the sum
-    area_faces, face_normals = np.asarray(mesh.area_faces), np.asarray(mesh.face_normals)
-    areas = np.array([float(area_faces[group].sum()) for group in triangles])
-    normals = face_normals[[group[int(np.argmax(area_faces[group]))] for group in triangles]]
-    beside: dict[int, list[tuple[int, NDArray[np.int64], float]]] = defaultdict(list)
-    angles = np.asarray(mesh.face_adjacency_angles)
-    ends = np.asarray(mesh.face_adjacency_edges)
-    sides = owner[np.asarray(mesh.face_adjacency)]
-    for k in np.flatnonzero((angles > _LEAST) & (angles < _MOST) & (sides[:, 0] != sides[:, 1])).tolist():
-        a, b = sides[k].tolist()
-        beside[a].append((b, ends[k], float(angles[k])))
-        beside[b].append((a, ends[k], float(angles[k])))
-    return _Chords(
-        vertices=np.asarray(mesh.vertices, dtype=float),
-        faces=np.asarray(mesh.faces),
-        middles=np.asarray(mesh.triangles_center),
-        triangles=triangles,
-        normals=normals,
-        areas=areas,
-        beside=beside,
-    )
+def _trimmed(chords: Chords, wall: Cylinder, group: set[int], slack: float) -> tuple[Cylinder, set[int]]:
+    """Return a wall without a few chords that lie only nearly on it."""
+    kept = _exact(chords, wall, group, slack)
+    if _CHORDS <= len(kept) < len(group) and (fitted := _wall(chords, sorted(kept), wall.direction, slack)):
+        return fitted, kept
+    return wall, group
 
 
-def _corners(chords: _Chords, triangles: NDArray[np.int64]) -> _Array:
-    corners: _Array = chords.vertices[np.unique(chords.faces[triangles])]
-    return corners
+def _exact(chords: Chords, wall: Cylinder, group: set[int], slack: float) -> set[int]:
+    """Return the chords of a wall that lie on one circle exactly.
+
+    The circle is fitted again and again, each corner counting the less the further it is off (Weiszfeld's weights).
+    """
+    flats = {chord: _across(chords.corners_of(chord) - wall.point, wall.direction) for chord in sorted(group)}
+    x = any_normal(wall.direction)
+    frame = np.array([x, np.cross(wall.direction, x)]).T
+    flat = np.concatenate(list(flats.values())) @ frame
+    rows, squares = np.column_stack([2 * flat, np.ones(len(flat))]), (flat**2).sum(axis=1)
+    weights = np.ones(len(flat))
+    for _ in range(_REFITS):
+        found = np.linalg.lstsq(rows * weights[:, None], squares * weights, rcond=None)[0]
+        radius = math.sqrt(max(float(found[2] + found[:2] @ found[:2]), 0.0))
+        off = np.abs(np.linalg.norm(flat - found[:2], axis=1) - radius)
+        weights = 1 / np.sqrt(np.maximum(off, slack / 10))
+    near = max(slack, _OUTLIER * float(np.median(off)))
+    return {
+        chord
+        for chord, own in flats.items()
+        if np.abs(np.linalg.norm(own @ frame - found[:2], axis=1) - radius).max() < near
+    }
 
 
-def _circle(chords: _Chords, pair: tuple[int, int], crease: _Array, axis: _Array, leans: float) -> _Circle | None:
+def _circle(chords: Chords, pair: tuple[int, int], crease: _Array, axis: _Array, leans: float) -> _Circle | None:
     """Return the circle through the creases of two chords, seen along the axis."""
     if any(abs(float(chords.normals[chord] @ axis)) > leans for chord in pair):
         return None
     far = []
     for chord in pair:
-        flat = _across(_corners(chords, chords.triangles[chord]) - crease, axis)
+        flat = _across(chords.corners_of(chord) - crease, axis)
         far.append(flat[int(np.argmax(np.linalg.norm(flat, axis=1)))])
     one, other = far
     if not 1 / _UNLIKE < float(np.linalg.norm(one) / np.linalg.norm(other)) < _UNLIKE:
@@ -229,31 +220,44 @@ def _across(points: _Array, axis: _Array) -> _Array:
     return flat
 
 
-def _grown(chords: _Chords, start: int, circle: _Circle, slack: float, taken: set[int]) -> set[int]:
+def _grown(chords: Chords, start: int, circle: _Circle, slack: float, taken: set[int]) -> set[int]:
     """Return the chords around one that lie on a circle about an axis."""
     axis = circle.axis
+    least = float(np.ptp(chords.corners_of(start) @ axis)) / 2
     group, waiting = set[int](), [start]
     while waiting:
         chord = waiting.pop()
         if chord in group or chord in taken or abs(float(chords.normals[chord] @ axis)) > circle.leans:
             continue
-        flat = _across(_corners(chords, chords.triangles[chord]) - circle.centre, axis)
+        corners = chords.corners_of(chord) - circle.centre
+        flat = _across(corners, axis)
         off = np.linalg.norm(flat, axis=1) - circle.radius
         if np.abs(off).max() > _ROUND * circle.radius + slack:
+            continue
+        if abs(float(chords.normals[chord] @ axis)) > _LEANS + _twist(flat, corners @ axis, circle.radius, least):
             continue
         group.add(chord)
         waiting += [beyond for beyond, _, _ in chords.beside[chord]]
     return group
 
 
-def _wall(chords: _Chords, group: Sequence[int], axis: _Array) -> Cylinder | None:
+def _twist(flat: _Array, along: _Array, radius: float, least: float) -> float:
+    """Return the sin by which unlike chords at its ends may tilt a chord: w^2 / 8 r over its length, twice.
+
+    One that is shorter than the least goes from end to end of nothing: it is not tilted by them.
+    """
+    length, width = float(np.ptp(along)), float(np.linalg.norm(np.ptp(flat, axis=0)))
+    return width**2 / (4 * radius * length) if length > max(least, 1e-9) else 0.0
+
+
+def _wall(chords: Chords, group: Sequence[int], axis: _Array, slack: float) -> Cylinder | None:
     """Fit a wall through the corners of its chords; None where it is none."""
     triangles = np.concatenate([chords.triangles[chord] for chord in group])
     normals, areas = chords.normals[list(group)], chords.areas[list(group)]
     # the axis is square to all chords: the least of their directions, each by its area
     own = _square_to(normals * np.sqrt(areas)[:, None], axis)
     axis = own if np.abs(normals @ own).max() < _LEANS else axis
-    corners = _corners(chords, triangles)
+    corners = chords.corners(triangles)
     x = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
     x /= np.linalg.norm(x)
     y = np.cross(axis, x)
@@ -265,10 +269,11 @@ def _wall(chords: _Chords, group: Sequence[int], axis: _Array) -> Cylinder | Non
     middles = np.array([chords.middles[chords.triangles[chord]].mean(axis=0) for chord in group])
     outward = _across(middles - (cx * x + cy * y), axis)
     is_hollow = float((areas * np.einsum("ij,ij->i", normals, outward)).sum()) < 0
-    turns = _turns(flat - [cx, cy])
-    count, arcs = _arcs(turns, x, y)
+    count, arcs = arcs_round(corner_angles(flat - [cx, cy]), x, y)
     count = min(count, _chords_at_ends(chords, triangles, axis, cx * x + cy * y) or count)
-    if count < LEAST_FACETS or radius <= 0:
+    height = radius * (1 - math.cos(min(sum(sweep for _, sweep in arcs), 2 * math.pi) / 2))
+    off = np.abs(np.linalg.norm(flat - [cx, cy], axis=1) - radius).max()
+    if count < LEAST_FACETS or radius <= 0 or off > _BULGE * height + slack:
         return None
     return Cylinder(
         faces=tuple(sorted(triangles.tolist())),
@@ -289,15 +294,7 @@ def _square_to(normals: _Array, axis: _Array) -> _Array:
     return least if float(least @ axis) > 0 else -least
 
 
-def _turns(flat: _Array) -> _Array:
-    """Return at which angles there are corners, each once, in order."""
-    angles = np.sort(np.arctan2(flat[:, 1], flat[:, 0]))
-    apart = np.diff(angles, append=angles[0] + 2 * math.pi)
-    turns: _Array = angles[apart > _LEAST / 4]
-    return turns
-
-
-def _chords_at_ends(chords: _Chords, triangles: NDArray[np.int64], axis: _Array, centre: _Array) -> int:
+def _chords_at_ends(chords: Chords, triangles: NDArray[np.int64], axis: _Array, centre: _Array) -> int:
     """Return how many chords as wide as the widest at an end would go round; 0 where no end is square."""
     edges = chords.faces[triangles][:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)
     starts, ends = (chords.vertices[edges[:, k]] - centre for k in (0, 1))
@@ -307,16 +304,3 @@ def _chords_at_ends(chords: _Chords, triangles: NDArray[np.int64], axis: _Array,
     cosines = np.einsum("ij,ij->i", one, other) / np.where(lengths > 0, lengths, 1.0)
     widest = float(np.arccos(np.clip(cosines, -1, 1)).max(initial=0.0))
     return math.floor(2 * math.pi / widest + 0.05) if widest > 0 else 0
-
-
-def _arcs(turns: _Array, x: _Array, y: _Array) -> tuple[int, tuple[tuple[_Array, float], ...]]:
-    """Return how many chords would go round, and where the wall is."""
-    gaps = np.diff(turns, append=turns[0] + 2 * math.pi)
-    step = float(np.median(gaps))
-    widest = int(np.argmax(gaps))
-    if gaps[widest] < 1.7 * step or gaps[widest] < _MOST:
-        return len(turns), ((x, 2 * math.pi),)
-    begin = float(turns[(widest + 1) % len(turns)])
-    sweep = 2 * math.pi - float(gaps[widest])
-    middle = begin + sweep / 2
-    return round(2 * math.pi / step), ((math.cos(middle) * x + math.sin(middle) * y, sweep),)

@@ -1,0 +1,98 @@
+"""What is recognised among the triangles of a part is what is recognised on the part itself."""
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+import trimesh
+from build123d import Axis, Box, Cone, Cylinder, Pos, Rot, SlotOverall, Sphere, Torus, chamfer, extrude, fillet
+
+from rigid_bench.core.kernel.meshes.triangulation import meshed
+from rigid_bench.core.kernel.read_model import read_part
+from rigid_bench.core.part.faces import Cone as ConeFace
+from rigid_bench.core.part.faces import Sphere as Ball
+from rigid_bench.core.part.faces import Torus as Ring
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
+from tests.shapes import TOLERANCE, features, plate_with_four_holes, slotted_plate, stepped_block
+
+BLOCK = Box(60, 40, 20)
+PARTS: dict[str, Any] = {
+    "plate": plate_with_four_holes(),
+    "counterbore": BLOCK - Cylinder(4, 60) - Pos(0, 0, 5) * Cylinder(7, 10),
+    "countersink": BLOCK - Cylinder(3, 60) - Pos(0, 0, 8.5) * Cone(3, 6, 3),
+    "drill point": stepped_block(),
+    "slot": slotted_plate(),
+    "blind slot": BLOCK - Pos(0, 0, 6) * extrude(SlotOverall(30, 10), 10),
+    "pocket": BLOCK - Pos(0, 0, 6) * Box(30, 20, 8),
+    "rounded pocket": BLOCK - Pos(0, 0, 6) * fillet(Box(30, 20, 8).edges().filter_by(Axis.Z), 4),
+    "rounded edges": fillet(BLOCK.edges().filter_by(Axis.Z), 5),
+    "rounded rim": fillet(Cylinder(15, 20).edges().group_by(Axis.Z)[-1], 3),
+    "chamfered edges": chamfer(BLOCK.edges().group_by(Axis.Z)[-1].filter_by(Axis.X), 3),
+    "chamfered shaft": chamfer(Cylinder(15, 40).edges(), 2),
+    "taper": Cone(15, 9, 30),
+    "ball": Sphere(12) + Pos(0, 0, -15) * Cylinder(5, 12),
+    "ball pocket": BLOCK - Pos(0, 0, 12) * Sphere(8),
+    "ring groove": Cylinder(20, 30) - Torus(20, 3),
+    "hexagon": extrude(Pos(0, 0, 0) * SlotOverall(30, 10), 5),
+}
+FINE, COARSE = 0.01, 0.05
+
+
+def said(part: PartFeatures) -> dict[str, Any]:
+    """Sum up the features of a part, sizes to hundredths."""
+    inventory: Inventory = inventory_of(part, TOLERANCE)
+    holes = sorted(
+        (
+            round(2 * hole.cylinder.radius, 2), round(hole.depth, 2), hole.through, hole.entry, round(hole.tip, 2),
+            round(hole.entry_diameter, 2), round(hole.entry_depth, 2), round(math.degrees(hole.entry_angle), 1),
+        )
+        for hole in inventory.holes
+    )  # fmt: skip
+    rounds = [surface for surface in part.surfaces if isinstance(surface, ConeFace | Ball | Ring)]
+    return {
+        "holes": holes,
+        "slots": sorted(tuple(np.round((own.width, own.length, own.depth), 2)) for own in inventory.slots),
+        "pockets": sorted((round(own.outline.area, 0), round(own.depth, 2)) for own in inventory.pockets),
+        "fillets": sorted(round(own.radius, 2) for own in inventory.fillets),
+        "chamfers": sorted(tuple(np.round(own.legs, 2).tolist()) for own in inventory.chamfers),
+        "patterns": sorted((own.of, own.pattern.kind, len(own.pattern.members)) for own in inventory.patterns),
+        "round": sorted(inventory.round_surfaces.values()),
+        "sizes": sorted(
+            tuple(np.round((math.degrees(own.half_angle), own.radius_at(own.near), own.radius_at(own.far)), 2))
+            if isinstance(own, ConeFace)
+            else (round(own.radius, 2),) if isinstance(own, Ball) else (round(own.major, 2), round(own.minor, 2))
+            for own in rounds
+        ),
+    }  # fmt: skip
+
+
+def as_read_from_a_file(shape: Any, within_mm: float) -> PartFeatures:
+    """The part as its triangles, with the digits of a binary STL."""
+    mesh = meshed((Pos(3, 4, 5) * Rot(12, 34, 56) * shape).wrapped, within_mm=within_mm)
+    corners = np.asarray(mesh.vertices).astype(np.float32).astype(float)
+    return read_part(trimesh.Trimesh(corners, mesh.faces, process=False), tolerance=TOLERANCE)
+
+
+@pytest.mark.parametrize("within_mm", [FINE, COARSE])
+@pytest.mark.parametrize("name", PARTS)
+def test_a_mesh_has_the_features_of_its_solid(name: str, within_mm: float) -> None:
+    assert said(as_read_from_a_file(PARTS[name], within_mm)) == said(features(PARTS[name]))
+
+
+@pytest.mark.parametrize("name", PARTS)
+def test_every_triangle_belongs_to_one_surface(name: str) -> None:
+    part = as_read_from_a_file(PARTS[name], COARSE)
+    assert isinstance(part.shape, trimesh.Trimesh)
+    owned = [face for surface in part.surfaces for face in surface.faces]
+    assert len(owned) == len(set(owned))
+    assert set(np.flatnonzero(part.shape.area_faces > 0).tolist()) <= set(owned)
+
+
+def test_a_free_shape_is_neither_cone_nor_ball() -> None:
+    """An ellipsoid: its slices lie on circles, and no two chords' corners on one ball."""
+    egg = trimesh.creation.uv_sphere(radius=20, count=[48, 96])
+    egg.apply_scale([1, 1, 1.6])
+    part = read_part(egg, tolerance=TOLERANCE)
+    assert not any(isinstance(surface, ConeFace | Ball | Ring) for surface in part.surfaces)
