@@ -21,6 +21,10 @@ def sqlalchemy_url(url: str) -> str:
     return url.replace("postgresql://", "postgresql+psycopg://", 1)
 
 
+#: A process holds so many connections at most, and keeps so many of them open.
+CONNECTIONS, _KEPT = 30, 10
+
+
 class Database:
     """One database, with its pool of connections."""
 
@@ -36,7 +40,11 @@ class Database:
         # pre-ping: a connection that the server dropped (a restart) is replaced, not handed out
         # what people wrote and the hashes of passwords stay out of every message
         self.engine: Engine = create_engine(
-            sqlalchemy_url(url), pool_pre_ping=True, pool_size=10, max_overflow=20, hide_parameters=True
+            sqlalchemy_url(url),
+            pool_pre_ping=True,
+            pool_size=_KEPT,
+            max_overflow=CONNECTIONS - _KEPT,
+            hide_parameters=True,
         )
 
     @contextmanager

@@ -5,6 +5,7 @@ from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
 from urllib.parse import urlsplit
 
+import anyio
 import structlog
 from fastapi import FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
@@ -12,6 +13,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from procrastinate import SyncPsycopgConnector
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -29,7 +31,7 @@ from rigid_bench.core.values.errors import (
 from rigid_bench.jobs.enqueue import open_queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
-from rigid_bench.store.database import Database
+from rigid_bench.store.database import CONNECTIONS, Database
 from rigid_bench.store.files import FileStoreSilent, object_store
 from rigid_bench.web.assets import STATIC, Assets
 from rigid_bench.web.identity.openid import OpenIdProvider
@@ -112,6 +114,8 @@ _PAGES = (
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
 _UPLOADS = (hand_in, exercises, year_end)
+#: Connections that are left for what takes one beside its request's own.
+_SPARE = 6
 #: Room for the form's other fields beside the files.
 _BESIDE_FILES = 100_000
 #: The largest form without such files: where some hundred parts stand, a list of students, a table of values.
@@ -133,6 +137,9 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.queue = open_queue(SyncPsycopgConnector(conninfo=settings.database_url))
     app.state.metrics = Metrics(app.state.database, silent_s=4 * settings.heartbeat_seconds)
     app.state.identity_provider = OpenIdProvider(settings) if settings.oidc_issuer else None
+    # who waits for a turn holds nothing: a request that waited for a thread with a connection in its hand, while others
+    # had a thread and waited for a connection, would stop all of them
+    app.state.turns = anyio.CapacityLimiter(CONNECTIONS - _SPARE)
     app.state.hashing, app.state.throttle = hashing_turns(), Throttle(app.state.database)
     for module in _PAGES:
         largest = settings.upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES
@@ -142,7 +149,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=_WORTH_PACKING)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts, www_redirect=False)
     app.middleware("http")(note_request)
-    for kind in (RigidBenchError, HTTPException, RequestValidationError, OperationalError, Exception):
+    for kind in (RigidBenchError, HTTPException, RequestValidationError, OperationalError, PoolTimeout, Exception):
         app.add_exception_handler(kind, _show_error)
     app.add_exception_handler(SentAlready, _show_done)
     return app
@@ -159,7 +166,8 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
 async def _guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
     """Put the security headers on every answer, and our own words on the framework's refusal of what is too large."""
-    response = await call_next(request)
+    async with request.app.state.turns:
+        response = await call_next(request)
     if response.status_code == 413:
         response = await run_in_threadpool(_refuse_size, request)
     elif response.status_code == 303 and request.method == "POST" and "hx-request" in request.headers:
@@ -203,8 +211,8 @@ def _explained(request: Request, exc: Exception) -> tuple[RigidBenchError, int]:
         return where, exc.status_code
     if isinstance(exc, RequestValidationError):
         return _wrong_value(exc), 422
-    if isinstance(exc, OperationalError):
-        log.error("database does not answer", reason=type(exc.orig).__name__)
+    if isinstance(exc, OperationalError | PoolTimeout):
+        log.error("database does not answer", reason=type(getattr(exc, "orig", exc)).__name__)
         return RigidBenchError("database", "it does not answer just now", "Wait a moment and load the page again"), 503
     log.error("program fault", path=request.url.path, exc_info=exc)
     return RigidBenchError(
@@ -228,7 +236,7 @@ def _find_person(request: Request) -> None:
     try:
         with request.app.state.database.session() as session:
             person(request, session)
-    except OperationalError:
+    except (OperationalError, PoolTimeout):
         request.state.user = None
 
 

@@ -16,6 +16,9 @@ from rigid_bench.web.app import create_app
 from rigid_bench.web.observability.metrics import FOLDER_VARIABLE
 from rigid_bench.web.security.passwords import digest
 
+#: Seconds that a connection stays open between two requests.
+_KEPT_ALIVE_S = 75
+
 
 def run_server(*, host: str, port: int) -> None:
     """Bring the database up to date, then serve the application until told to stop.
@@ -40,6 +43,8 @@ def run_server(*, host: str, port: int) -> None:
         "log_level": "warning",
         "log_config": None,
         "access_log": False,
+        # longer than a browser or a proxy keeps one: else it sends on a connection that is just being closed
+        "timeout_keep_alive": _KEPT_ALIVE_S,
     }
     options["root_path"] = given.path_prefix
     options["proxy_headers"] = bool(given.trusted_proxies)
