@@ -191,10 +191,9 @@ def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
     (feature,) = request.features
     if isinstance(feature, ConeFeature):
         cone = find_round(laid, feature, where=request.where)
-        return next(
-            (chamfer for chamfer in _features(laid, request).chamfers if laid.part.surfaces[chamfer.surface] is cone),
-            None,
-        )
+        own = _features(laid, request).chamfers
+        found = next((chamfer for chamfer in own if laid.part.surfaces[chamfer.surface] is cone), None)
+        return laid.shown(found, where=request.where)
     surfaces = surfaces_of(laid, feature, request)
     own = _features(laid, request).chamfers
     found = next((chamfer for chamfer in own if chamfer.surface in surfaces), None)

@@ -38,7 +38,7 @@ def _countersunk(laid: RegisteredPart, request: Request) -> Hole | None:
     (feature,) = request.features
     assert isinstance(feature, AxisFeature)
     hole = find_hole(laid, feature, where=request.where)
-    return hole if hole and hole.entry == "countersink" else None
+    return laid.shown(hole if hole and hole.entry == "countersink" else None, where=request.where)
 
 
 def countersink_diameter(laid: RegisteredPart, request: Request) -> float | None:

@@ -19,7 +19,7 @@ class PartFeatures:
 
     #: Only `core/kernel` looks inside.
     shape: Body
-    #: It came as triangles: only its flat surfaces are known.
+    #: It came as triangles: what these show is known, and not that something is missing.
     is_mesh: bool
     #: Says whether there is material at a point, (3,) mm.
     is_inside: Callable[[NDArray[np.float64]], bool]

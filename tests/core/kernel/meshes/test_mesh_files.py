@@ -3,9 +3,12 @@
 import io
 import json
 import math
+import tempfile
 import zipfile
 from collections.abc import Callable
+from pathlib import Path
 
+import meshio
 import numpy as np
 import pytest
 import trimesh
@@ -51,7 +54,18 @@ def zipped(name: str, content: str) -> bytes:
     return out.getvalue()
 
 
+def by_meshio(ending: str) -> bytes:
+    """The same triangles as meshio writes them: a writer that shares nothing with our reader."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder, f"block.{ending}")
+        meshio.Mesh(np.asarray(MESH.vertices), [("triangle", np.asarray(MESH.faces))]).write(path)
+        return path.read_bytes()
+
+
 FILES: dict[str, Callable[[], bytes | str]] = {
+    "meshio.stl": lambda: by_meshio("stl"),
+    "meshio.obj": lambda: by_meshio("obj"),
+    "meshio.ply": lambda: by_meshio("ply"),
     "block.stl": lambda: MESH.export(file_type="stl"),
     "block.obj": lambda: MESH.export(file_type="obj"),
     "block.ply": lambda: MESH.export(file_type="ply"),
