@@ -68,7 +68,7 @@ class Chords:
 def read_chords(mesh: Trimesh) -> Chords:
     """Read the flat pieces of a mesh with joined corners, mm."""
     triangles = _flat_pieces(mesh)
-    owner = np.empty(len(mesh.faces), dtype=np.int64)
+    owner = np.full(len(mesh.faces), -1, dtype=np.int64)
     for number, group in enumerate(triangles):
         owner[group] = number
     # taken out of the mesh once: each look into its cache costs as much as the sum
