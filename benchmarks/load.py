@@ -66,6 +66,17 @@ def played(
         return list(csv.DictReader(table))
 
 
+def _print_table(at_once: list[dict[str, str]], alone: dict[tuple[str, str], dict[str, str]]) -> None:
+    print("page                   asked  failed  median ms  95th ms  alone 95th ms  ratio")
+    for row in at_once:
+        one = alone.get((row["Type"], row["Name"]))
+        reference = float(one["95%"]) if one else float("nan")
+        print(
+            f"{row['Type']:4} {row['Name'][:16]:16} {row['Request Count']:>6} {row['Failure Count']:>7} "
+            f"{float(row['50%']):10.0f} {float(row['95%']):8.0f} {reference:14.0f} {float(row['95%']) / reference:6.1f}"
+        )
+
+
 def main() -> None:
     """Print the table."""
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0] if __doc__ else "")
@@ -112,14 +123,7 @@ def main() -> None:
             own.wait()
     people = f"{given.students} students and {given.teachers} teachers"
     print(f"{people} for {given.seconds} s, {os.cpu_count()} processors with the players on them")
-    print("page                   asked  failed  median ms  95th ms  alone 95th ms  ratio")
-    for row in at_once:
-        one = alone.get((row["Type"], row["Name"]))
-        reference = float(one["95%"]) if one else float("nan")
-        print(
-            f"{row['Type']:4} {row['Name'][:16]:16} {row['Request Count']:>6} {row['Failure Count']:>7} "
-            f"{float(row['50%']):10.0f} {float(row['95%']):8.0f} {reference:14.0f} {float(row['95%']) / reference:6.1f}"
-        )
+    _print_table(at_once, alone)
     for failure in failures:
         print(f"failed: {failure}")
     print(f"builds that counted: {states}; the last was graded {time.perf_counter() - began:.0f} s after the hour")

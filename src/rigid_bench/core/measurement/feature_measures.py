@@ -58,10 +58,11 @@ def pitch(laid: RegisteredPart, request: Request) -> float | None:
     """Measure between neighbours of a pattern, mm: along the reference's `axis` where it has two directions."""
     patterns = _patterns(laid, request)
     # four in a square are a grid and a circle: of several readings, the one that has pitches
-    found = min(
+    likeliest = min(
         (pattern for pattern, _ in patterns), key=lambda pattern: pattern.kind in ("circular", "radial"), default=None
     )
-    if laid.shown(found, where=request.where) is None or found is None:
+    found = laid.shown(likeliest, where=request.where)
+    if found is None:
         return None
     if len(found.pitches) == 1:
         return found.pitches[0]

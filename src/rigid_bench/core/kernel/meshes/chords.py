@@ -2,6 +2,7 @@
 
 import math
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -137,6 +138,15 @@ def _flat_pieces(mesh: Trimesh) -> list[NDArray[np.int64]]:
 def _is_flat(corners: _Array, normal: _Array) -> bool:
     """Say whether corners lie in one plane: from one triangle to the next each may be tilted by next to nothing."""
     return bool(np.ptp(corners @ normal) < _FLAT * float(np.linalg.norm(np.ptp(corners, axis=0))))
+
+
+def distinct_ways(ways: Iterable[_Array]) -> list[_Array]:
+    """Return directions, (3,) unit, each once whichever way it looks, in their order."""
+    distinct: list[_Array] = []
+    for way in ways:
+        if not any(abs(float(way @ known)) > 1 - 1e-9 for known in distinct):
+            distinct.append(way)
+    return distinct
 
 
 def corner_angles(flat: _Array) -> _Array:

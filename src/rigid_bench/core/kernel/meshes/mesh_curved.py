@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from rigid_bench.core.kernel.meshes.chords import Chords, arcs_round, corner_angles
+from rigid_bench.core.kernel.meshes.chords import Chords, arcs_round, corner_angles, distinct_ways
 from rigid_bench.core.kernel.meshes.mesh_rounds import round_walls
 from rigid_bench.core.part.faces import Cone, Cylinder, OtherFace, Plane, Sphere, Surface, Torus
 from rigid_bench.core.part.recognition.facets import LEAST_FACETS
@@ -215,11 +215,7 @@ def _sure_flats(chords: Chords, left: NDArray[np.bool_]) -> list[int]:
 def _ways(chords: Chords, flats: Sequence[int], walls: Sequence[Cylinder]) -> list[_Array]:
     """Return the directions of round walls and flats, each once, the largest first."""
     sized = [(wall.area, wall.direction) for wall in walls] + [(chords.areas[k], chords.normals[k]) for k in flats]
-    ways: list[_Array] = []
-    for _, way in sorted(sized, key=lambda own: -own[0]):
-        if not any(abs(float(way @ known)) > 1 - 1e-9 for known in ways):
-            ways.append(way)
-    return ways[:_MOST_WAYS]
+    return distinct_ways(way for _, way in sorted(sized, key=lambda own: -own[0]))[:_MOST_WAYS]
 
 
 def _groups(chords: Chords, members: _Ints, pairs: _Ints, fewest: int) -> list[_Ints]:

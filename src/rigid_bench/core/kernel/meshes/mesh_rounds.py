@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.kernel.meshes.chords import Chords, arcs_round, corner_angles
+from rigid_bench.core.kernel.meshes.chords import Chords, arcs_round, corner_angles, distinct_ways
 from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.recognition.facets import LEAST_FACETS
 from rigid_bench.core.values.frames import any_normal
@@ -102,11 +102,7 @@ def round_walls(chords: Chords, *, least_mm: float = 0.0, besides: Collection[in
 def _ways(chords: Chords) -> _Array:
     """Return the directions of flats that stand out, the largest first, (n, 3) unit."""
     large = [k for k in np.argsort(-chords.areas)[:_LARGEST] if chords.areas[k] > _OUTSTANDING * chords.areas.sum()]
-    ways: list[_Array] = []
-    for k in large:
-        if not any(abs(float(chords.normals[k] @ way)) > 1 - 1e-9 for way in ways):
-            ways.append(chords.normals[k])
-    return np.reshape(ways, (-1, 3))
+    return np.reshape(distinct_ways(chords.normals[large]), (-1, 3))
 
 
 def _along(chords: Chords, crease: NDArray[np.int64]) -> _Array:
