@@ -6,7 +6,7 @@ import re
 import numpy as np
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
 from rigid_bench.core.formats.archive import read_zip
@@ -223,6 +223,20 @@ def watched_by_the_teacher(url: str, browser: Browser, address: str) -> None:
     page.get_by_role("button", name="Write it").click()
     expect(page.locator(".bench-note")).to_have_text("Tara Thorn: Is one dowel not enough here?")
     assert Axe().run(page).response["violations"] == []
+    # the slider is moved while the page still opens, and the answer to an earlier move comes last
+    held_back: list[Route] = []
+    page.route("**/parts.json", lambda route: held_back.append(route))
+    page.route("**/state?step=3", lambda route: held_back.append(route))
+    page.reload()
     page.locator("#bench-replay input").fill("1")
+    held_back.pop().continue_()
+    expect(page.locator("#bench[data-ready]")).to_be_attached()
+    expect(page.locator("#placed ~ ul li")).to_have_count(1)
+    page.locator("#bench-replay input").fill("3")
+    page.locator("#bench-replay input").fill("1")
+    expect(page.locator("#placed ~ ul li")).to_have_count(1)
+    with page.expect_response("**/state?step=3"):
+        held_back.pop().continue_()
+    page.wait_for_timeout(300)
     expect(page.locator("#placed ~ ul li")).to_have_count(1)
     context.close()

@@ -8,7 +8,7 @@ import numpy as np
 
 from rigid_bench.core.assembly.contact.contacts import NEAR_MM, Contact, find_contacts
 from rigid_bench.core.bench.documents import BenchMate, BenchParts, BenchState, Suggestion, labels, side
-from rigid_bench.core.bench.work import Answer, takes_any
+from rigid_bench.core.bench.work import Answer
 from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
@@ -50,7 +50,7 @@ def suggest(
         contacts = _contacts(skins[one.part], skins[other.part], _seen(one.pose, other.pose), tolerance)
         for number, contact in enumerate(contacts, 1):
             mate = replace(contact.mate(f"{one.id} {other.id} {number}"), a=a, b=b)
-            if not takes_any(answer.found, mate):
+            if not answer.found.takes_any(mate):
                 continue
             words = contact_words(contact, called[one.id], called[other.id])
             own = BenchMate(

@@ -11,7 +11,7 @@ from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.states import State, state_of
 from rigid_bench.core.bench.documents import BenchMate, BenchPart, BenchParts, BenchState, Placed
-from rigid_bench.core.formats.build import Build, Instance, Mate, make_mate
+from rigid_bench.core.formats.build import Build, Instance, make_mate
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
@@ -22,8 +22,6 @@ _Array = NDArray[np.float64]
 _ROOM = 10.0
 #: Rounding, not motion.
 _STILL_MM, _STILL_RAD = 1e-7, 1e-9
-#: A mate that changes by less along every motion holds nothing that was not held.
-_STILL = 1e-6
 
 
 def bench_build(state: BenchState) -> Build:
@@ -201,13 +199,4 @@ def takes(mate: BenchMate, found: Answer) -> bool:
     """Say whether a mate would take any motion away."""
     build = found.found.system.build
     places = {instance.id: k for k, instance in enumerate(build.instances)}
-    return takes_any(found.found, make_mate(mate, 1.0, places, f"mate '{mate.id}'"))
-
-
-def takes_any(found: Freedom, mate: Mate) -> bool:
-    """Say whether a mate would take any motion away of what is free."""
-    ones, others, _ = found.system.mate_rows(mate, found.poses)
-    moves = (
-        ones @ found.velocities[6 * mate.a : 6 * mate.a + 6] + others @ found.velocities[6 * mate.b : 6 * mate.b + 6]
-    )
-    return bool(np.abs(moves).max(initial=0.0) > _STILL)
+    return found.found.takes_any(make_mate(mate, 1.0, places, f"mate '{mate.id}'"))

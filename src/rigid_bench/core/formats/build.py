@@ -91,6 +91,8 @@ class MateModel(Document):
     pitch: Coordinate | None = None
     inside: bool = False
     limits: LimitsModel | None = None
+    #: Proposed from where the parts stand, and confirmed by the student; not declared in a modelling program.
+    confirmed: bool = False
 
 
 class BuildModel(Document):
@@ -162,6 +164,8 @@ class Mate:
     #: One cylinder lies within the other.
     inside: bool = False
     limits: Limits | None = None
+    #: Proposed from where the parts stand, and confirmed.
+    confirmed: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -312,6 +316,7 @@ def make_mate(model: MateModel, mm: float, places: Mapping[str, int], where: str
         pitch=None if model.pitch is None else mm * model.pitch,
         inside=model.inside,
         limits=_limits(model.limits, mm) if model.limits else None,
+        confirmed=model.confirmed,
     )
 
 

@@ -19,6 +19,19 @@ class ViewModel(Document):
     box: list[list[float]]
 
 
+class PictureModel(Document):
+    """The student's part with what is meant lit up, the right position as a ghost, and an arrow; mm, y upwards."""
+
+    box: list[list[float]]
+    visible: list[Polyline]
+    hidden: list[Polyline] = []
+    lit: list[Polyline] = []
+    ghost: list[Polyline] = []
+    #: From where it is to where it should be, or along what is measured.
+    arrow: list[list[float]] | None = None
+    label: str = ""
+
+
 class RoundModel(Document):
     """Something round, from end to end of its axis, mm in the part's coordinates."""
 

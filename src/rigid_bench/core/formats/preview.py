@@ -1,9 +1,13 @@
 """What was understood of a submission, as it is kept and shown. Loads no kernel."""
 
+import json
+from collections.abc import Collection
 from typing import Literal
 
+from rigid_bench.core.formats.build import BuildModel, MateModel
 from rigid_bench.core.formats.documents import Document
-from rigid_bench.core.formats.pictures import ViewModel
+from rigid_bench.core.formats.message import Message
+from rigid_bench.core.formats.pictures import PictureModel, ViewModel
 
 
 class PartUnderstood(Document):
@@ -32,6 +36,43 @@ class Doubt(Document):
     number: float
 
 
+class Proposal(Document):
+    """A mate, or a base, that the places of the parts show: the student says whether it is so."""
+
+    said: Message
+    picture: PictureModel
+    #: One of these two: the mate, or the id of the instance that would be grounded.
+    mate: MateModel | None = None
+    grounds: str | None = None
+
+
+class ProposedBuild(Document):
+    """What was handed in as a build without mates, and what could hold it."""
+
+    build: BuildModel
+    proposals: list[Proposal]
+    #: Motions that no proposal takes away though the exercise does not ask for them.
+    too_many: int = 0
+
+    def confirmed(self, numbers: Collection[int]) -> bytes:
+        """Write the build file with the proposals that were confirmed, by their places from 0.
+
+        Examples
+        --------
+        >>> one = BuildModel(format="rigid-bench/build", instances=[{"id": "lid-1", "part": "lid"}])
+        >>> b'"mates": []' in ProposedBuild(build=one, proposals=[]).confirmed([])
+        True
+        """
+        chosen = [proposal for k, proposal in enumerate(self.proposals) if k in numbers]
+        grounded = {proposal.grounds for proposal in chosen}
+        instances = [
+            instance.model_copy(update={"grounded": instance.id in grounded}) for instance in self.build.instances
+        ]
+        mates = [proposal.mate for proposal in chosen if proposal.mate]
+        build = self.build.model_copy(update={"instances": instances, "mates": mates})
+        return json.dumps(build.model_dump(mode="json", exclude_none=True), indent=1, ensure_ascii=False).encode()
+
+
 class Preview(Document):
     """What was understood of a submission."""
 
@@ -51,3 +92,5 @@ class Preview(Document):
     warnings: list[str]
     #: Of older looks, None.
     doubt: Doubt | None = None
+    #: None where there are mates, or nothing to propose.
+    proposed: ProposedBuild | None = None

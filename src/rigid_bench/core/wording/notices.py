@@ -33,6 +33,8 @@ NOTICES = {
     "this is the exercise's fault, not yours. Tell your teacher.",
     "mate-does-not-hold": "Mate '{mate}' does not hold where the parts stand: it is off by {mm} mm and {degrees}°. "
     "Solve the build again, or delete that mate.",
+    "mates-confirmed": "{confirmed} of {mates} mates were proposed from where the parts stand and confirmed by the "
+    "student, not declared in the modelling program.",
     "names-swapped": "'{one}' and '{other}' are swapped: each has the other's shape or name.",
 }
 

@@ -4,8 +4,7 @@ import math
 
 from markupsafe import Markup
 
-from rigid_bench.core.formats.pictures import Polyline
-from rigid_bench.core.grading.report.models import PictureModel
+from rigid_bench.core.formats.pictures import PictureModel, Polyline
 from rigid_bench.web.figures.svg import n, svg
 
 _WIDTH, _HEIGHT, _MARGIN = 190.0, 120.0, 8.0

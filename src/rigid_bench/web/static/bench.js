@@ -470,10 +470,16 @@ if (form) {
   });
 }
 
-const replay = document.getElementById("bench-replay");
-if (replay) {
+// how it came together, step by step; begins where the slider stands, which may have been moved while the page opened
+async function startReplay(replay) {
   const slider = replay.elements.step;
-  const look = async () => take(await ask(`/state?step=${slider.value}`));
+  let lastAsked = 0; // answers may overtake each other: the last that was asked for counts
+  const look = async () => {
+    lastAsked += 1;
+    const number = lastAsked;
+    const state = await ask(`/state?step=${slider.value}`);
+    if (number === lastAsked) take(state);
+  };
   slider.addEventListener("input", look);
   replay.addEventListener("submit", async (event) => {
     event.preventDefault();
@@ -483,12 +489,14 @@ if (replay) {
       await new Promise((done) => { window.setTimeout(done, 700); });
     }
   });
+  await look();
 }
 
 async function open() {
   const data = await ask("/parts.json");
   view.parts = Object.fromEntries(data.parts.map((each) => [each.id, each]));
-  take(await ask("/state"));
+  const replay = document.getElementById("bench-replay");
+  await (replay ? startReplay(replay) : ask("/state").then(take));
   server.sendRemembered();
   bench.dataset.ready = "1";
 }

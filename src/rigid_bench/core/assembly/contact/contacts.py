@@ -238,17 +238,19 @@ def contact_build(instances: Sequence[Instance], contacts: Sequence[Contact], *,
     is_against
         A face only holds against; it counts where another face holds against it from the other side.
     """
-    holding = [contact for contact in contacts if contact.kind in ("meet", "seated")]
-    if is_against:
-        holding = [contact for contact in holding if contact.kind == "seated" or _is_met(contact, holding, instances)]
-    else:
-        holding = [
-            contact
-            for contact in holding
-            if contact.kind == "seated" or contact.touches or _is_met(contact, holding, instances)
-        ]
-    mates = tuple(contact.mate(f"contact {number}") for number, contact in enumerate(holding, 1))
+    held_by = holding(instances, contacts, is_against=is_against)
+    mates = tuple(contact.mate(f"contact {number}") for number, contact in enumerate(held_by, 1))
     return Build(parts=(), instances=tuple(instances), mates=mates)
+
+
+def holding(instances: Sequence[Instance], contacts: Sequence[Contact], *, is_against: bool = False) -> list[Contact]:
+    """Return the contacts that hold a build, in their order; parameters as for `contact_build`."""
+    meeting = [contact for contact in contacts if contact.kind in ("meet", "seated")]
+    return [
+        contact
+        for contact in meeting
+        if contact.kind == "seated" or (contact.touches and not is_against) or _is_met(contact, meeting, instances)
+    ]
 
 
 def _is_met(contact: Contact, contacts: Sequence[Contact], instances: Sequence[Instance]) -> bool:

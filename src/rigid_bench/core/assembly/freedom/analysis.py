@@ -15,7 +15,7 @@ from rigid_bench.core.assembly.freedom.blocks import Free
 from rigid_bench.core.assembly.freedom.motions import Motion, name_motions, span
 from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.assembly.mates.system import Residual, System
-from rigid_bench.core.formats.build import Build
+from rigid_bench.core.formats.build import Build, Mate
 from rigid_bench.core.values.frames import Pose, cross_matrix
 from rigid_bench.core.values.tolerance import Tolerance
 
@@ -131,6 +131,13 @@ class Freedom:
         wanted[6 * index : 6 * index + 6] = block
         left = wanted - self.velocities @ (self.velocities.T @ wanted)
         return bool(np.linalg.norm(left) < 1e-6 * np.linalg.norm(wanted))
+
+    def takes_any(self, mate: Mate, *, more_than: float = _NO_SPEED) -> bool:
+        """Say whether one more mate would take any motion away: it changes by more along one, mm or rad for each."""
+        ones, others, _ = self.system.mate_rows(mate, self.poses)
+        moves = ones @ self.velocities[6 * mate.a : 6 * mate.a + 6]
+        moves += others @ self.velocities[6 * mate.b : 6 * mate.b + 6]
+        return bool(np.abs(moves).max(initial=0.0) > more_than)
 
     def velocity_of(self, motion: Motion, index: int, to: int | None) -> _Array:
         """Return the least velocity of all instances, (6 n,), that comes nearest to a motion of one: 1 rad or mm."""

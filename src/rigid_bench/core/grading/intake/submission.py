@@ -144,6 +144,7 @@ class _Reader:
                 SubmittedPart(
                     id=step_part.id,
                     name=step_part.name,
+                    file=file,
                     product=f"{file}:{step_part.product}",
                     features=features,
                     has_unit=not features.is_mesh or self.models[file].source_units != "unknown",
@@ -191,6 +192,8 @@ class _Reader:
             for instance in build.instances
         )
         self._compare_poses(instances)
+        if confirmed := sum(mate.confirmed for mate in build.mates):
+            self.notices.append(notice("mates-confirmed", confirmed=confirmed, mates=len(build.mates)))
         instances += tuple(self._left_out())
         return Submission(
             parts=tuple(self.parts),

@@ -12,6 +12,8 @@ class SubmittedPart:
 
     id: str
     name: str
+    #: The file that it came in.
+    file: str
     product: str
     features: PartFeatures
     #: False for a mesh whose file does not say its unit: mm were taken.

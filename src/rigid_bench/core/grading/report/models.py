@@ -8,7 +8,7 @@ from rigid_bench.core.assembly.freedom.states import State
 from rigid_bench.core.exercise.bundle import ExerciseModel
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.formats.message import Message
-from rigid_bench.core.formats.pictures import AskedSize, Polyline, Sheet
+from rigid_bench.core.formats.pictures import AskedSize, PictureModel, Sheet
 
 #: Written into every run; raise it when the same submission may get another report.
 ENGINE_VERSION = "1"
@@ -54,19 +54,6 @@ class RoseModel(Document):
     motions: list[MotionReport] = []
     #: Mate by mate, in the order in which they were made.
     ladder: list[DofStepModel] = []
-
-
-class PictureModel(Document):
-    """The student's part with what is meant lit up, the right position as a ghost, and an arrow; mm, y upwards."""
-
-    box: list[list[float]]
-    visible: list[Polyline]
-    hidden: list[Polyline] = []
-    lit: list[Polyline] = []
-    ghost: list[Polyline] = []
-    #: From where it is to where it should be, or along what is measured.
-    arrow: list[list[float]] | None = None
-    label: str = ""
 
 
 class CheckText(Document):

@@ -1,11 +1,11 @@
 """What was understood of a submission, said before it counts: parts, counts, units, what is missing."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
-from rigid_bench.core.assembly.contact.contacts import find_contacts
+from rigid_bench.core.assembly.contact.contacts import Contact, find_contacts
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.pictures import ViewModel
 from rigid_bench.core.formats.preview import Doubt, PartUnderstood, Preview
@@ -14,6 +14,7 @@ from rigid_bench.core.grading.intake.found_unit import in_found_unit
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedPart
 from rigid_bench.core.grading.matching.match import Matching, match
+from rigid_bench.core.grading.report.proposals import propose
 from rigid_bench.core.kernel.views import draw_view
 from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.directions import PICTORIAL
@@ -64,6 +65,7 @@ def preview_submission(
     submission = in_found_unit(submission, references, tolerance=tolerance)
     matching = match(exercise, references, submission, tolerance=tolerance)
     build = submission.build
+    contacts = _contacts(submission, tolerance)
     preview = Preview(
         units=list(submission.units),
         parts=_parts(exercise, submission, matching, tolerance),
@@ -71,10 +73,11 @@ def preview_submission(
         missing=_missing(exercise, matching),
         mates=len(build.mates) if build else None,
         grounded=[instance.name for instance in submission.instances if instance.grounded],
-        relations=_relations(submission, tolerance),
+        relations=_relations(submission, contacts),
         has_moved=bool(submission.moved),
         warnings=[message.text for message in said(submission.notices)],
         doubt=_doubt(exercise, submission, matching),
+        proposed=propose(exercise, submission, matching, contacts, tolerance=tolerance),
     )
     return preview, submission
 
@@ -93,12 +96,18 @@ def _doubt(exercise: Exercise, submission: Submission, matching: Matching) -> Do
     return None
 
 
-def _relations(submission: Submission, tolerance: Tolerance) -> list[str]:
-    placed = [instance for instance in submission.instances if instance.part is not None]
+def _contacts(submission: Submission, tolerance: Tolerance) -> list[Contact]:
+    """Find what the instances that have a shape show of their relations."""
     shapes = [
-        (submission.parts[instance.part].features, instance.pose) for instance in placed if instance.part is not None
+        (submission.parts[instance.part].features, instance.pose)
+        for instance in submission.instances
+        if instance.part is not None
     ]
-    contacts = find_contacts(shapes, tolerance=tolerance)
+    return find_contacts(shapes, tolerance=tolerance)
+
+
+def _relations(submission: Submission, contacts: Sequence[Contact]) -> list[str]:
+    placed = [instance for instance in submission.instances if instance.part is not None]
     said = Counter(contact_words(contact, placed[contact.a].name, placed[contact.b].name) for contact in contacts)
     return [f"{text} ({count} times)" if count > 1 else text for text, count in said.most_common(_MOST_RELATIONS)]
 
