@@ -223,6 +223,8 @@ ALLOWED = {
     "GET /builds/{build_id}/look": "s",
     "GET /builds/{build_id}/look/progress": "s",
     "GET /builds/{build_id}/look/scene.json": "s",
+    "GET /builds/{build_id}/mates": "s",
+    "POST /builds/{build_id}/mates": "s",
     "POST /builds/{build_id}/hand-in": "s",
     "POST /builds/{build_id}/check": "s",
     "GET /builds/{build_id}/progress": "sth",

@@ -88,6 +88,12 @@ def hand_in_chosen(session: Session, app: procrastinate.App, build: Build) -> No
         _defer(session, app, GRADE, build_id=build.id)
 
 
+def add_confirmed(session: Session, app: procrastinate.App, build: Build, build_file: bytes) -> None:
+    """Put a build file with confirmed mates to a build that was looked at, and queue another look."""
+    if build_queries.add_confirmed(session, build, build_file):
+        _defer(session, app, LOOK, build_id=build.id)
+
+
 def check_chosen(session: Session, app: procrastinate.App, build: Build) -> None:
     """Let a build that was looked at be measured without counting; a second time changes nothing."""
     if build_queries.check_build(session, build):

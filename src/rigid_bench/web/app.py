@@ -38,7 +38,7 @@ from rigid_bench.web.identity.openid import OpenIdProvider
 from rigid_bench.web.observability.metrics import Metrics
 from rigid_bench.web.observability.request_log import note_request
 from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
-from rigid_bench.web.pages.builds import card, hand_in, home, marking, printout
+from rigid_bench.web.pages.builds import card, confirm_mates, hand_in, home, marking, printout
 from rigid_bench.web.pages.classes import (
     allowances,
     assignment,
@@ -107,10 +107,9 @@ _STATUS: list[tuple[type[RigidBenchError], int]] = [
 _PAGES = (
     health, start, sign_in, join, password, account, school, running, help_page, home, people,
     student_list, sign_in_cards, class_table, room, plan, calendar, year_end, term_report, insight, likeness, class_log,
-    assignment, sheet, hand_in, card, marking, marks, printout, patterns, trade_tables, allowances, exercises,
-    draft, draft_checks, draft_fields, draft_sheet, values, size_changes, bench, bench_out, bench_steps, practice,
-    class_practice, school_account, course_launch, course_platforms,
-    class_course, passkeys,
+    assignment, sheet, hand_in, confirm_mates, card, marking, marks, printout, patterns, trade_tables, allowances,
+    exercises, draft, draft_checks, draft_fields, draft_sheet, values, size_changes, bench, bench_out, bench_steps,
+    practice, class_practice, school_account, course_launch, course_platforms, class_course, passkeys,
 )  # fmt: skip
 #: Pages to which files are handed in: their forms may be as large as the settings let a hand-in be.
 _UPLOADS = (hand_in, exercises, year_end)

@@ -18,8 +18,8 @@ NOTICES = {
     "lacking": "Some parts lie in {names}: hand in these files, too.",
     "sewn": "The surfaces of '{name}' were sewn to closed bodies; what stayed open was left out.",
     "no-solid": "'{name}' holds no solid body: close its surfaces and export it again.",
-    "is-mesh": "'{name}' is a mesh: cones, balls, threads, rounded and chamfered edges are not measured on it, "
-    "and round walls to the corners of their flats. Hand in STEP for these.",
+    "is-mesh": "'{name}' is a mesh: round walls are measured to the corners of their flats, and threads and "
+    "free shapes are not measured on it. Hand in STEP for these.",
     "mesh-unit": "A file of type {kind} does not say its unit of length; millimetres were taken.",
     "mesh-unit-found": "The mesh files do not say their unit of length; {unit} was taken, for then they are as large "
     "as the exercise asks. If that is wrong, export them in the right unit.",
@@ -33,8 +33,8 @@ NOTICES = {
     "this is the exercise's fault, not yours. Tell your teacher.",
     "mate-does-not-hold": "Mate '{mate}' does not hold where the parts stand: it is off by {mm} mm and {degrees}°. "
     "Solve the build again, or delete that mate.",
-    "mates-confirmed": "{confirmed} of {mates} mates were proposed from where the parts stand and confirmed by the "
-    "student, not declared in the modelling program.",
+    "mates-confirmed": "{confirmed} of {mates} mates were proposed from where the parts stand and then "
+    "confirmed: they were not declared in a modelling program.",
     "names-swapped": "'{one}' and '{other}' are swapped: each has the other's shape or name.",
 }
 

@@ -27,6 +27,10 @@ from rigid_bench.store.tables import (
     Terms,
 )
 
+#: Holds the mates that a student confirmed.
+CONFIRMED_FILE = "confirmed.build.json"
+#: What is proposed to a student of a build that does not count yet is not kept with one that does.
+_WITHOUT_PROPOSALS = Build.understood.op("-")("proposed")
 _LOOK = "Go back to your start page and follow the link there"
 
 
@@ -228,7 +232,9 @@ def count_build(session: Session, build: Build) -> bool:
     One that was checked before is not measured again.
     """
     chosen = Build.state.in_(["looking", "looked"])
-    queued = {"state": "queued", "progress": "", "counts": True, "handed_in_at": func.now()}
+    queued = {
+        "state": "queued", "progress": "", "counts": True, "handed_in_at": func.now(), "understood": _WITHOUT_PROPOSALS
+    }  # fmt: skip
     changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**queued).returning(Build.id))
     if changed.scalar() is not None:
         return True
@@ -237,10 +243,20 @@ def count_build(session: Session, build: Build) -> bool:
     return False
 
 
+def add_confirmed(session: Session, build: Build, build_file: bytes) -> bool:
+    """Put a build file with confirmed mates to a build, to be looked at again; False if it is not looked at now."""
+    again = {"state": "looking", "progress": "", "understood": None}
+    is_looked = (Build.id == build.id, Build.state == "looked")
+    if session.execute(update(Build).where(*is_looked).values(**again).returning(Build.id)).scalar() is None:
+        return False
+    build.files += keep_files(session, {CONFIRMED_FILE: build_file})
+    return True
+
+
 def check_build(session: Session, build: Build) -> bool:
     """Let a build be measured without counting; False if it is already, or was refused."""
     chosen = Build.state.in_(["looking", "looked"])
-    values = {"state": "queued", "progress": "", "counts": False}
+    values = {"state": "queued", "progress": "", "counts": False, "understood": _WITHOUT_PROPOSALS}
     changed = session.execute(update(Build).where(Build.id == build.id, chosen).values(**values).returning(Build.id))
     return changed.scalar() is not None
 

@@ -7,15 +7,25 @@ from markupsafe import Markup
 from rigid_bench.core.formats.pictures import PictureModel, Polyline
 from rigid_bench.web.figures.svg import n, svg
 
-_WIDTH, _HEIGHT, _MARGIN = 190.0, 120.0, 8.0
+_MARGIN = 8.0
 _HEAD = 6.0
 
 
-def place_svg(picture: PictureModel, *, label: str) -> Markup:
-    """Draw the student's part, what is meant lit up, the right position as a ghost, and an arrow with its size."""
+def place_svg(picture: PictureModel, *, label: str, size: tuple[float, float] = (190.0, 120.0)) -> Markup:
+    """Draw the student's part, what is meant lit up, the right position as a ghost, and an arrow with its size.
+
+    Parameters
+    ----------
+    picture
+        What is seen, mm.
+    label
+        For those who do not see it.
+    size
+        Pixels that it fills at most: width and height.
+    """
     (left, bottom), (right, top) = picture.box
     scale = min(
-        (_WIDTH - 2 * _MARGIN) / max(right - left, 1e-6), (_HEIGHT - 2 * _MARGIN - 10) / max(top - bottom, 1e-6)
+        (size[0] - 2 * _MARGIN) / max(right - left, 1e-6), (size[1] - 2 * _MARGIN - 10) / max(top - bottom, 1e-6)
     )
 
     def at(x: float, y: float) -> tuple[float, float]:

@@ -8,7 +8,7 @@
   function prepare(root) {
     const forms = Array.from(root.matches?.(mine) ? [root] : root.querySelectorAll(mine));
     forms.forEach((form) => {
-      form.setAttribute("hx-post", form.getAttribute("action"));
+      form.setAttribute("hx-post", form.getAttribute("action") || window.location.href);
       form.setAttribute("hx-swap", "none");
       form.setAttribute("hx-sync", "this:drop"); // a second press while the first is under way does nothing
       if (form.enctype === "multipart/form-data") form.setAttribute("hx-encoding", "multipart/form-data");

@@ -17,7 +17,7 @@ Strip = Literal["parts", "assembly", "fit", "by hand"]
 Fields = TypeVar("Fields", bound=Document)
 
 #: What a check that needs mates says where none were handed in.
-HAND_IN_BUILD = "Hand in the build file too: a STEP file carries places, not mates"
+HAND_IN_BUILD = "Hand in the build file too, or confirm proposed mates: a STEP file carries places, not mates"
 #: What a check that needs geometry says where only a build file was handed in.
 HAND_IN_STEP = "Hand in the STEP file too: a build file carries mates, not shapes"
 

@@ -18,6 +18,8 @@ from rigid_bench.core.values.frames import Pose, unit
 _Array = NDArray[np.float64]
 #: mm and cosine: a surface this near to a feature is the feature's.
 _ON, _ALONG = 1e-3, 1 - 1e-6
+#: A round wall that is looked at so nearly along its axis has no sides.
+_END_ON = 1e-2
 
 
 def corner_towards(normals: Sequence[_Array]) -> tuple[float, float, float]:
@@ -41,10 +43,12 @@ class LitPicture:
         x, y, z = (float(coordinate) for coordinate in right)
         self.direction = Direction(name="place", toward=toward, right=(x, y, z))
         self.solids: list[tuple[PartFeatures, Pose]] = []
+        self.meshes: list[list[list[float]]] = []
         self.ghosts: list[tuple[PartFeatures, Pose]] = []
         self.lit: list[list[list[float]]] = []
         self.extra: list[list[list[float]]] = []
         self.ends: list[list[float]] | None = None
+        self.window: _Array | None = None
 
     def flat(self, points: _Array) -> list[list[float]]:
         """Return points, (n, 3), as they lie in the view."""
@@ -52,8 +56,29 @@ class LitPicture:
         return found
 
     def add(self, part: PartFeatures, pose: Pose) -> None:
-        """Draw a part where it stands."""
-        self.solids.append((part, pose))
+        """Draw a part where it stands; of a mesh the edges of what looks this way, whatever stands before them."""
+        if part.is_mesh:
+            self.meshes += self._mesh_lines(part, pose)
+        else:
+            self.solids.append((part, pose))
+
+    def _mesh_lines(self, part: PartFeatures, pose: Pose) -> list[list[list[float]]]:
+        toward = unit(self.direction.toward)
+        pieces: list[tuple[_Array, _Array]] = []
+        for k, surface in enumerate(part.surfaces):
+            if isinstance(surface, Plane) and float(pose.direction(surface.normal) @ toward) > 0:
+                pieces.append(part.edges.polylines(k))
+            elif isinstance(surface, Cylinder) and not surface.is_hollow:
+                across = np.cross(surface.direction, pose.inverse().direction(toward))
+                if float(np.linalg.norm(across)) > _END_ON:
+                    sides = surface.point + surface.radius * np.array([unit(across), -unit(across)])
+                    pieces.append((sides, sides + surface.length * surface.direction))
+        return [
+            [start, end]
+            for starts, ends in pieces
+            for start, end in zip(self.flat(pose.point(starts)), self.flat(pose.point(ends)), strict=True)
+            if start != end
+        ]
 
     def ghost(self, part: PartFeatures, pose: Pose) -> None:
         """Draw where a part should stand."""
@@ -80,23 +105,41 @@ class LitPicture:
         """Draw an arrow between two places."""
         self.ends = self.flat(np.array([start, end]))
 
+    def come_near(self, points: _Array, *, margin: float) -> None:
+        """Show only what lies about some points, (n, 3): mm beyond them and what is lit."""
+        lit = [np.array(line) for line in self.lit]
+        seen = np.vstack([points @ self.axes.T, *lit])
+        self.window = np.array([seen.min(axis=0) - margin, seen.max(axis=0) + margin])
+
     def model(self, label: str) -> PictureModel:
         """Return the picture."""
         cut = None if self.section is None else tuple(float(coordinate) for coordinate in self.section)
-        view = _view(tuple(self.solids), self.direction, cut)
+        visible = [np.array(line) for line in self.meshes]
+        if self.solids:
+            view = _view(tuple(self.solids), self.direction, cut)
+            visible += view.visible
+        hidden = list(view.hidden) if len(self.solids) == 1 and not self.meshes and not cut else []
         ghost = list(_view(tuple(self.ghosts), self.direction).visible) if self.ghosts else []
         ghosts = [np.round(line, 2).tolist() for line in ghost] + self.extra
-        points = [point for line in [*(line.tolist() for line in view.visible), *ghosts] for point in line]
+        points = [point for line in [*(line.tolist() for line in visible), *ghosts] for point in line]
         points += self.ends or []
+        box = np.array([np.min(points, axis=0), np.max(points, axis=0)])
+        if self.window is not None:
+            box = np.array([np.maximum(box[0], self.window[0]), np.minimum(box[1], self.window[1])])
         return PictureModel(
-            box=[np.min(points, axis=0).round(2).tolist(), np.max(points, axis=0).round(2).tolist()],
-            visible=[np.round(line, 2).tolist() for line in view.visible],
-            hidden=[np.round(line, 2).tolist() for line in view.hidden] if len(self.solids) == 1 and not cut else [],
+            box=box.round(2).tolist(),
+            visible=[np.round(line, 2).tolist() for line in visible if _reaches(line, box)],
+            hidden=[np.round(line, 2).tolist() for line in hidden],
             lit=self.lit,
             ghost=ghosts,
             arrow=self.ends,
             label=label if len(label) < 40 else "",
         )
+
+
+def _reaches(line: _Array, box: _Array) -> bool:
+    """Say whether a polyline, (n, 2), may be seen in a box, (2, 2)."""
+    return bool(np.all(line.min(axis=0) <= box[1]) and np.all(line.max(axis=0) >= box[0]))
 
 
 @lru_cache(maxsize=64)

@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.contact.contacts import Contact
 from rigid_bench.core.assembly.contact.propose_mates import propose_mates
@@ -26,7 +27,8 @@ from rigid_bench.core.formats.pictures import PictureModel
 from rigid_bench.core.formats.preview import Proposal, ProposedBuild
 from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.grading.matching.match import Matching
-from rigid_bench.core.grading.report.lit_picture import LitPicture, corner_towards
+from rigid_bench.core.grading.report.lit_picture import LitPicture, corner_towards, surface_of
+from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
@@ -39,6 +41,8 @@ from rigid_bench.core.wording.contacts import contact_message
 _MOST = 40
 #: Two parts are drawn apart by this share of the smaller one's size, so that both faces are seen.
 _APART = 0.5
+#: Of a part that is so much smaller than the other its neighbourhood alone is drawn.
+_SMALL = 0.4
 #: Digits of a pose, mm and of a quaternion.
 _DIGITS = 9
 
@@ -208,7 +212,7 @@ def _picture(contact: Contact, shapes: Sequence[tuple[PartFeatures, Pose]]) -> P
     assert isinstance(contact.feature_a, PlaneFeature | AxisFeature)
     way = here.direction(contact.feature_a.direction)
     is_flat = isinstance(contact.feature_a, PlaneFeature)
-    if not is_flat and float(way @ (there.point(other.centroid) - here.point(one.centroid))) < 0:
+    if not is_flat and float(way @ _out_of_the_hole(contact, shapes)) < 0:
         way = -way
     if contact.kind in ("meet", "seated"):
         there = Pose(there.rotation, there.position + _APART * min(one.size, other.size) * way)
@@ -216,7 +220,23 @@ def _picture(contact: Contact, shapes: Sequence[tuple[PartFeatures, Pose]]) -> P
     for part, pose, feature in ((one, here, contact.feature_a), (other, there, contact.feature_b)):
         picture.add(part, pose)
         picture.light(part, feature, pose)
+    small, pose = min(((one, here), (other, there)), key=lambda placed: placed[0].size)
+    if small.size < _SMALL * max(one.size, other.size):
+        picture.come_near(pose.point(small.corners), margin=small.size)
     return picture.model("")
+
+
+def _out_of_the_hole(contact: Contact, shapes: Sequence[tuple[PartFeatures, Pose]]) -> NDArray[np.float64]:
+    """Return the way, (3,), on which the second part is drawn away from the first: a pin's head goes first."""
+    sides = list(zip((shapes[contact.a], shapes[contact.b]), (contact.feature_a, contact.feature_b), strict=True))
+    middles, is_hollow = [], []
+    for (part, pose), feature in sides:
+        surface = surface_of(part, feature)
+        wall = None if surface is None else part.surfaces[surface]
+        is_hollow.append(isinstance(wall, Cylinder) and wall.is_hollow)
+        middle = wall.point + wall.direction * wall.length / 2 if isinstance(wall, Cylinder) else part.centroid
+        middles.append(pose.point(middle) if is_hollow[-1] else pose.point(part.centroid))
+    return middles[1] - middles[0]
 
 
 def _document(submission: Submission, ids: Sequence[str]) -> BuildModel:

@@ -20,6 +20,7 @@ from rigid_bench.core.grading.intake.statements import MENDED, write_statements
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError
 from rigid_bench.core.values.names import plain_name
 from rigid_bench.jobs import enqueue
+from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.handing_in import check_may_hand_in, check_room
 from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
@@ -132,6 +133,8 @@ class LookView:
     references: Mapping[str, Markup]
     #: The parts where they stand can be looked at in 3D.
     has_scene: bool
+    #: The class's own words.
+    settings: ClassSettings
 
     @property
     def pictures(self) -> list[Markup]:
@@ -157,6 +160,7 @@ def _view(session: DbSession, build: Build) -> LookView:
         can_check=terms.shows != "nothing",
         attempts_left=None if terms.attempts is None else max(0, terms.attempts - used),
         references=_references(build) if build.understood else {},
+        settings=class_queries.settings_of_classes(session, [build.class_id])[build.class_id],
         has_scene=build.state == "looked" and build_queries.has_scene(session, build.id),
     )
 

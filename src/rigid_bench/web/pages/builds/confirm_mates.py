@@ -1,0 +1,83 @@
+"""Mates that the places of the parts show: the student says of each whether it is so, before the build counts."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import Form, Request
+from fastapi.responses import RedirectResponse, Response
+from markupsafe import Markup
+
+from rigid_bench.core.formats.preview import Preview, ProposedBuild
+from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.contacts import relation_words
+from rigid_bench.jobs import enqueue
+from rigid_bench.store.queries import class_queries
+from rigid_bench.store.tables import Build
+from rigid_bench.web.figures.place import place_svg
+from rigid_bench.web.render import page
+from rigid_bench.web.routing import page_router
+from rigid_bench.web.security.access import CheckedForm, DbSession, OwnBuild, Student
+
+router = page_router("/builds/{build_id}/mates")
+
+#: Pixels of a proposal's picture.
+_PICTURE = (460.0, 330.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ProposalView:
+    """A proposal as it is asked about."""
+
+    number: int
+    words: str
+    #: None for the base.
+    kind: str | None
+    picture: Markup
+
+
+@router.get("")
+def confirm_mates(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
+    """Show what is proposed; a build to which nothing is proposed any more has its look instead."""
+    proposed = _proposed(build)
+    if proposed is None:
+        return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+    views = [
+        ProposalView(
+            number=number,
+            words=(words := relation_words(proposal.said)),
+            kind=proposal.mate.kind if proposal.mate else None,
+            picture=place_svg(proposal.picture, label=words, size=_PICTURE),
+        )
+        for number, proposal in enumerate(proposed.proposals)
+    ]
+    settings = class_queries.settings_of_classes(session, [build.class_id])[build.class_id]
+    return page(
+        request, "confirm_mates.html", build=build, proposals=views, too_many=proposed.too_many, settings=settings
+    )
+
+
+@router.post("", name="keep_confirmed", dependencies=[CheckedForm])
+def keep_confirmed(
+    request: Request,
+    build: OwnBuild,
+    user: Student,
+    session: DbSession,
+    yes: Annotated[list[int], Form(max_length=100)] = [],  # noqa: B006 (FastAPI copies its defaults)
+) -> Response:
+    """Hand in what was confirmed with the files, and look at them again; a second press changes nothing."""
+    proposed = _proposed(build)
+    if proposed is not None:
+        if not set(yes) <= set(range(len(proposed.proposals))):
+            raise NotFound("mates", "these are not the mates of this build", "Load the page again")
+        if not yes:
+            raise FormRejected(
+                "mates", "none of them was confirmed", "Say yes to one, or hand in the build as it is, without mates"
+            )
+        enqueue.add_confirmed(session, request.app.state.queue, build, proposed.confirmed(yes))
+    return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+
+
+def _proposed(build: Build) -> ProposedBuild | None:
+    if build.state != "looked" or not build.understood:
+        return None
+    return Preview.model_validate(build.understood).proposed
