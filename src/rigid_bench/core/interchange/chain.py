@@ -6,6 +6,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.formats.message import Message
 from rigid_bench.core.values.frames import Pose
 
 _Array = NDArray[np.float64]
@@ -60,6 +61,8 @@ class Chain:
     loops: list[Joint] = field(default_factory=list)
     #: Mates that no joint of the description says, as in a build file, mm.
     mates: list[dict[str, Any]] = field(default_factory=list)
+    #: What the description says and no build does, such as a joint that follows another.
+    notices: list[Message] = field(default_factory=list)
     #: The model in which the parts are, as in a build file; "" for none.
     source: str = ""
 

@@ -5,12 +5,14 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from rigid_bench.core.formats.message import Message
 from rigid_bench.core.interchange import mjcf, sdf, urdf
 from rigid_bench.core.interchange.chain import Abilities, Chain
 from rigid_bench.core.interchange.from_build import chain_of
 from rigid_bench.core.interchange.inertia import Inertia, inertia_of
 from rigid_bench.core.interchange.to_build import build_document
 from rigid_bench.core.values.errors import NotSupported
+from rigid_bench.core.wording.notices import said
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,10 +47,19 @@ def as_build(data: bytes, *, name: str) -> bytes:
     InvalidDocument
         It cannot be used.
     """
+    return build_and_notices(data, name=name)[0]
+
+
+def build_and_notices(data: bytes, *, name: str) -> tuple[bytes, list[Message]]:
+    """Return a description as `as_build` does, and what of it no build says.
+
+    A joint that follows another, as fingers do, is read as one that is free.
+    """
     ending = ending_of(name)
     if ending not in DESCRIPTIONS:
-        return data
-    return json.dumps(build_document(DESCRIPTIONS[ending].read(data, name=name)), indent=1, ensure_ascii=False).encode()
+        return data, []
+    chain = DESCRIPTIONS[ending].read(data, name=name)
+    return json.dumps(build_document(chain), indent=1, ensure_ascii=False).encode(), chain.notices
 
 
 def converted(
@@ -69,7 +80,7 @@ def converted(
     -------
     bytes
     notes : list of str
-        A line for each mate that no joint says, and for placeholders.
+        A line for each mate that no joint says, for what no mate says, and for placeholders.
 
     Raises
     ------
@@ -82,13 +93,16 @@ def converted(
         raise NotSupported(name, "its ending is none that is known", _ADVICE)
     if not ending_of(to):
         raise NotSupported(to, "its ending is none that is known", _ADVICE)
-    build = as_build(data, name=name)
+    build, notices = build_and_notices(data, name=name)
+    lost = [f"{to}: {message.text}" for message in said(notices)]
     if ending_of(to) == BUILD:
-        return build, []
+        return build, lost
     description = DESCRIPTIONS[ending_of(to)]
     chain = chain_of(build, name=name, abilities=description.abilities)
     inertia = inertia_of(chain, measured or {})
-    notes = [f"{to}: no joint says mate '{mate['id']}'; it travels in an element of its own" for mate in chain.mates]
+    notes = lost + [
+        f"{to}: no joint says mate '{mate['id']}'; it travels in an element of its own" for mate in chain.mates
+    ]
     small = [name for name, own in inertia.items() if own.is_placeholder]
     if small:
         notes.append(f"{to}: mass and inertia of {', '.join(small)} are placeholders: no geometry was at hand")

@@ -7,10 +7,12 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.formats.message import notice
 from rigid_bench.core.interchange.beside import beside_text, take_beside
 from rigid_bench.core.interchange.chain import WORLD, Abilities, Chain, Joint, Link
 from rigid_bench.core.interchange.inertia import Inertia
-from rigid_bench.core.interchange.xml import MM, numbers, parsed, text_of, way, written
+from rigid_bench.core.interchange.mjcf_defaults import MAIN, JointDefaults, framed, missing_parts
+from rigid_bench.core.interchange.xml import MM, numbers, parsed, take_limits, text_of, way, written
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose, any_normal, rotation_by, unit
 
@@ -115,14 +117,12 @@ def read(data: bytes, *, name: str) -> Chain:
     world = root.find("worldbody")
     if world is None or world.find(".//body") is None:
         raise InvalidDocument(name, "it has no body", "Give its worldbody one")
-    compiler = root.find("compiler")
-    is_degrees = compiler is None or compiler.get("angle", "degree") == "degree"
-    chain = Chain(links=[], joints=[])
-    reader = _Reader(chain, name, math.pi / 180 if is_degrees else 1.0)
-    for body in world.findall("body"):
-        reader.body(body, WORLD, Pose.identity())
+    chain = Chain(links=[], joints=[], notices=missing_parts(root, name=name))
+    reader = _Reader(chain, name, root)
+    reader.bodies(world, WORLD, Pose.identity(), MAIN)
     for own in root.iterfind("equality/*"):
-        reader.equality(own)
+        if own.get("active", "true") != "false":
+            reader.equality(own)
     if any(joint.parent == WORLD for joint in chain.joints):
         chain.links.insert(0, Link(id=WORLD, pose=Pose.identity(), grounded=True))
     text = next((own.get("data") for own in root.iterfind("custom/text") if own.get("name") == "rigid_bench"), None)
@@ -133,24 +133,49 @@ def read(data: bytes, *, name: str) -> Chain:
 class _Reader:
     """Reads bodies into a chain."""
 
-    def __init__(self, chain: Chain, name: str, angle: float) -> None:
-        self.chain, self.name, self.angle = chain, name, angle
+    def __init__(self, chain: Chain, name: str, root: ET.Element) -> None:
+        compiler = root.find("compiler")
+        said = compiler.attrib if compiler is not None else {}
+        self.chain, self.name, self.defaults = chain, name, JointDefaults.of(root)
+        self.angle = math.pi / 180 if said.get("angle", "degree") == "degree" else 1.0
+        self.turns = said.get("eulerseq", "xyz")
+        if len(self.turns) != 3 or set(self.turns.lower()) - set("xyz"):
+            raise InvalidDocument(name, f"its eulerseq '{self.turns[:20]}' is none", "Give three of x, y, z")
+        #: By the name of a site: its body, and where it is.
+        self.sites: dict[str, tuple[str, Pose]] = {}
 
-    def body(self, own: ET.Element, parent: str, above: Pose) -> None:
+    def bodies(self, element: ET.Element, parent: str, above: Pose, child_class: str) -> None:
+        """Read the bodies within the world or a body, and its sites."""
+        for own, frames in framed(element, "body"):
+            pose, inner_class = self._placed(frames, above, child_class)
+            self._body(own, parent, pose, inner_class)
+        for own, frames in framed(element, "site"):
+            where = f"{self.name}, site '{own.get('name', '')}'"
+            pose, _ = self._placed(frames, above, child_class)
+            self.sites[own.get("name", "")] = (parent, pose @ self._pose(own, where))
+
+    def _placed(self, frames: list[ET.Element], above: Pose, child_class: str) -> tuple[Pose, str]:
+        """Return where the innermost of some frames is, and the class of what it holds."""
+        for frame in frames:
+            above = above @ self._pose(frame, f"{self.name}, frame '{frame.get('name', '')}'")
+            child_class = frame.get("childclass", child_class)
+        return above, child_class
+
+    def _body(self, own: ET.Element, parent: str, above: Pose, child_class: str) -> None:
         """Read a body with those within it."""
         link = own.get("name") or f"body-{len(self.chain.links) + 1}"
         where = f"{self.name}, body '{link}'"
         if any(known.id == link for known in self.chain.links):
             raise InvalidDocument(where, "two bodies have this name", "Give each its own")
         pose = above @ self._pose(own, where)
-        joints = own.findall("joint")
+        child_class = own.get("childclass", child_class)
+        joints = [self.defaults.joint(joint, child_class, where=where) for joint in own.findall("joint")]
         is_free = own.find("freejoint") is not None or any(joint.get("type") == "free" for joint in joints)
         grounded = parent == WORLD and not joints and not is_free
         if not grounded and not is_free:
             self._join(joints, parent, link, pose, where)
         self.chain.links.append(Link(id=link, pose=pose, grounded=grounded))
-        for below in own.findall("body"):
-            self.body(below, link, pose)
+        self.bodies(own, link, pose, child_class)
 
     def _pose(self, own: ET.Element, where: str) -> Pose:
         place = MM * numbers(own.get("pos"), 3, where=where, otherwise=[0, 0, 0])
@@ -160,13 +185,23 @@ class _Reader:
             values = numbers(own.get("axisangle"), 4, where=where)
             return Pose(rotation_by(self.angle * values[3] * way(values[:3], where=where)), place)
         if own.get("euler"):
-            turn = np.eye(3)
-            for axis, value in zip(np.eye(3), numbers(own.get("euler"), 3, where=where), strict=True):
-                turn = turn @ rotation_by(self.angle * value * axis)
-            return Pose(turn, place)
-        if own.get("xyaxes") or own.get("zaxis"):
-            raise InvalidDocument(where, "its turn is given by axes", "Give it as quat, axisangle or euler")
+            return Pose(self._euler(numbers(own.get("euler"), 3, where=where)), place)
+        if own.get("xyaxes"):
+            values = numbers(own.get("xyaxes"), 6, where=where)
+            x = way(values[:3], where=where)
+            y = way(values[3:] - float(values[3:] @ x) * x, where=where)
+            return Pose(np.column_stack([x, y, np.cross(x, y)]), place)
+        if own.get("zaxis"):
+            return Pose(_turned_to(way(numbers(own.get("zaxis"), 3, where=where), where=where)), place)
         return Pose(np.eye(3), place)
+
+    def _euler(self, values: _Array) -> _Array:
+        """Return a turn by three angles: small letters are axes that turn along, capitals the frame's own."""
+        turn: _Array = np.eye(3)
+        for letter, value in zip(self.turns, values, strict=True):
+            own = rotation_by(self.angle * value * np.eye(3)["xyz".index(letter.lower())])
+            turn = turn @ own if letter.islower() else own @ turn
+        return turn
 
     def _join(self, joints: list[ET.Element], parent: str, link: str, pose: Pose, where: str) -> None:
         """Make mates of a body's joints."""
@@ -194,20 +229,17 @@ class _Reader:
             raise InvalidDocument(
                 where, f"'{kind[:40]}' is no type of joint", "The types are: hinge, slide, ball, free"
             )
-        local = way(numbers(own.get("axis"), 3, where=where, otherwise=[0, 0, 1]), where=where)
+        local = np.array([0.0, 0.0, 1.0])
+        if kind != "ball":
+            local = way(numbers(own.get("axis"), 3, where=where, otherwise=[0, 0, 1]), where=where)
         place = MM * numbers(own.get("pos"), 3, where=where, otherwise=[0, 0, 0])
         joint = Joint(
             name=own.get("name") or f"{parent} to {link}", kind=kinds[kind], parent=parent, child=link,  # type: ignore[arg-type]
             point=pose.point(place), direction=pose.direction(local),
         )  # fmt: skip
         if own.get("range") and own.get("limited", "auto") != "false" and kind != "ball":
-            low, high = numbers(own.get("range"), 2, where=where).tolist()
-            if low > high:
-                raise InvalidDocument(where, f"a range from {low:g} to {high:g} is none", "Give the least first")
-            if kind == "hinge":
-                joint.rotation = (self.angle * low, self.angle * high)
-            else:
-                joint.translation = (MM * low, MM * high)
+            scale = self.angle if kind == "hinge" else 1.0
+            take_limits(joint, [scale * end for end in numbers(own.get("range"), 2, where=where, most=None)], where)
         return joint
 
     def equality(self, own: ET.Element) -> None:
@@ -217,17 +249,29 @@ class _Reader:
             self._tie(own, where)
             return
         if own.tag not in ("connect", "weld"):
-            raise InvalidDocument(where, f"<{own.tag}> is nothing that a build has", "Leave it out")
+            self.chain.notices.append(notice("tie-left-out", name=own.get("name") or own.tag))
+            return
+        names, point = self._ends(own, where)
+        kind = "spherical" if own.tag == "connect" else "fixed"
+        self.chain.loops.append(
+            Joint(name=own.get("name") or f"{names[0]} to {names[1]}", kind=kind, parent=names[0], child=names[1],  # type: ignore[arg-type]
+                  point=point, direction=np.array([0.0, 0.0, 1.0]))
+        )  # fmt: skip
+
+    def _ends(self, own: ET.Element, where: str) -> tuple[list[str], _Array]:
+        """Return the two bodies that an equality joins, and where."""
+        sites = [own.get("site1"), own.get("site2")]
+        if any(sites):
+            if any(site not in self.sites for site in sites):
+                raise InvalidDocument(where, f"'{sites[0]}' or '{sites[1]}' is no site", "Name sites of the file")
+            (one, pose), (other, _) = (self.sites[site] for site in sites if site)
+            return [one, other], pose.position
         names = [own.get(body, WORLD) for body in ("body1", "body2")]
         poses = {link.id: link.pose for link in self.chain.links} | {WORLD: Pose.identity()}
         if any(body not in poses for body in names):
             raise InvalidDocument(where, f"'{names[0]}' or '{names[1]}' is no body", "Name bodies of the file")
         anchor = MM * numbers(own.get("anchor"), 3, where=where, otherwise=[0, 0, 0])
-        kind = "spherical" if own.tag == "connect" else "fixed"
-        self.chain.loops.append(
-            Joint(name=own.get("name") or f"{names[0]} to {names[1]}", kind=kind, parent=names[0], child=names[1],  # type: ignore[arg-type]
-                  point=poses[names[0]].point(anchor), direction=np.array([0.0, 0.0, 1.0]))
-        )  # fmt: skip
+        return names, poses[names[0]].point(anchor)
 
     def _tie(self, own: ET.Element, where: str) -> None:
         """Make a screw of a slide that is tied to a turn about the same axis."""
@@ -235,8 +279,19 @@ class _Reader:
         joint = next((joint for joint in self.chain.joints if joint.name == name and joint.kind == "cylindrical"), None)
         slope = numbers(own.get("polycoef"), 5, where=where, otherwise=[0, 1, 0, 0, 0])
         if joint is None or abs(slope[0]) > _SAME or np.any(np.abs(slope[2:]) > _SAME):
-            raise InvalidDocument(where, "it ties joints that make no screw", "Tie a slide to a turn of the same body")
+            tied = own.get("name") or f"{own.get('joint1', '')} and {own.get('joint2', '')}"
+            self.chain.notices.append(notice("tie-left-out", name=tied))
+            return
         joint.kind, joint.pitch = "screw", MM * 2 * math.pi * float(slope[1])
+
+
+def _turned_to(z: _Array) -> _Array:
+    """Return the least turn that takes the z axis to a direction."""
+    axis = np.cross([0.0, 0.0, 1.0], z)
+    size = float(np.linalg.norm(axis))
+    if size < _SAME:
+        return np.eye(3) if z[2] > 0 else np.diag([1.0, -1.0, -1.0])
+    return rotation_by(math.atan2(size, float(z[2])) * axis / size)
 
 
 def _as_one(joints: list[Joint]) -> Joint | None:

@@ -1,13 +1,25 @@
 """SDFormat: links where they stand, joints between any two of them (Open Robotics, SDFormat 1.11, from memory)."""
 
 import xml.etree.ElementTree as ET
+from dataclasses import replace
 
 import numpy as np
 
 from rigid_bench.core.interchange.beside import beside_text, take_beside
 from rigid_bench.core.interchange.chain import WORLD, Abilities, Chain, Joint, JointKind, Link
 from rigid_bench.core.interchange.inertia import Inertia
-from rigid_bench.core.interchange.xml import MM, attribute, from_rpy, numbers, parsed, text_of, to_rpy, way, written
+from rigid_bench.core.interchange.xml import (
+    MM,
+    attribute,
+    from_rpy,
+    numbers,
+    parsed,
+    take_limits,
+    text_of,
+    to_rpy,
+    way,
+    written,
+)
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
 
@@ -18,6 +30,8 @@ _READ: dict[str, JointKind] = {
     "fixed": "fixed", "revolute": "revolute", "continuous": "revolute", "prismatic": "prismatic", "ball": "spherical",
     "screw": "screw",
 }  # fmt: skip
+#: Turns about two axes one after the other: a part between carries the second.
+_TWO_TURNS = ("universal", "revolute2")
 #: The element of our own: formats' readers pass over names with a prefix.
 _BESIDE, _SPACE = "{urn:rigid-bench}build", "urn:rigid-bench"
 
@@ -136,9 +150,10 @@ def _read_joint(chain: Chain, own: ET.Element, poses: dict[str, Pose], where: st
     parent, child = ((own.findtext(side) or "").strip() for side in ("parent", "child"))
     known = {link.id for link in chain.links}
     kind = own.get("type", "")
-    if kind not in _READ:
+    if kind not in _READ and kind not in _TWO_TURNS:
+        known_kinds = ", ".join([*_READ, *_TWO_TURNS])
         raise InvalidDocument(
-            where, f"'{kind[:40]}' is no type of joint that a build has", f"Use one of: {', '.join(_READ)}"
+            where, f"'{kind[:40]}' is no type of joint that a build has", f"Use one of: {known_kinds}"
         )
     if child == WORLD and parent in known:
         parent, child = child, parent
@@ -152,31 +167,36 @@ def _read_joint(chain: Chain, own: ET.Element, poses: dict[str, Pose], where: st
     pose = own.find("pose")
     base = pose.get("relative_to", "") if pose is not None else ""
     placed = poses.get(base or child, poses[child]) @ _pose(pose, where)
-    axis = own.find("axis")
+    name = attribute(own, "name", where=where)
+    joint = Joint(
+        name=name, kind=_READ.get(kind, "revolute"), parent=parent, child=child, point=placed.position,
+        direction=placed.direction(np.array([0.0, 0.0, 1.0])),
+    )  # fmt: skip
+    if kind == "screw":
+        joint.pitch = MM * float(numbers(own.findtext("screw_thread_pitch"), 1, where=where)[0])
+    if kind not in _TWO_TURNS:
+        chain.joints.append(
+            joint if joint.kind in ("fixed", "spherical") else _about(joint, own, "axis", placed, poses, where)
+        )
+        return
+    between = f"{child}/{name}"
+    chain.links.append(Link(id=between, pose=poses[child]))
+    first, second = replace(joint, name=f"{name}/1", child=between), replace(joint, name=f"{name}/2", parent=between)
+    chain.joints.append(_about(first, own, "axis", placed, poses, where))
+    chain.joints.append(_about(second, own, "axis2", placed, poses, where))
+
+
+def _about(joint: Joint, own: ET.Element, tag: str, placed: Pose, poses: dict[str, Pose], where: str) -> Joint:
+    """Return a joint about or along one of its axes, with the limits of that."""
+    axis = own.find(tag)
     xyz = axis.find("xyz") if axis is not None else None
     local = way(numbers(xyz.text if xyz is not None else None, 3, where=where, otherwise=[0, 0, 1]), where=where)
     base = xyz.get("expressed_in", "") if xyz is not None else ""
     frame = placed if not base else poses.get(base, placed)
-    joint = Joint(
-        name=attribute(own, "name", where=where), kind=_READ[kind], parent=parent, child=child, point=placed.position,
-        direction=frame.direction(local),
-    )  # fmt: skip
-    if kind == "screw":
-        joint.pitch = MM * float(numbers(own.findtext("screw_thread_pitch"), 1, where=where)[0])
+    joint = replace(joint, direction=frame.direction(local))
     limit = axis.find("limit") if axis is not None else None
-    if limit is not None and kind in ("revolute", "prismatic"):
-        _take_limit(joint, limit, where)
-    chain.joints.append(joint)
-
-
-def _take_limit(joint: Joint, limit: ET.Element, where: str) -> None:
-    texts = [limit.findtext(end) for end in ("lower", "upper")]
-    if None in texts or any(abs(float(text or 0)) > 1e15 for text in texts):
-        return  # the format's own way to say that there is none
-    low, high = (float(numbers(text, 1, where=where)[0]) for text in texts)
-    if low > high:
-        raise InvalidDocument(where, f"its lower limit {low:g} is above its upper {high:g}", "Change them")
-    if joint.kind == "revolute":
-        joint.rotation = (low, high)
-    else:
-        joint.translation = (MM * low, MM * high)
+    if limit is not None and joint.kind in ("revolute", "prismatic"):
+        sides = (("lower", -np.inf), ("upper", np.inf))
+        ends = [numbers(limit.findtext(side), 1, where=where, otherwise=[none], most=None)[0] for side, none in sides]
+        take_limits(joint, ends, where)
+    return joint

@@ -4,10 +4,22 @@ import xml.etree.ElementTree as ET
 
 import numpy as np
 
+from rigid_bench.core.formats.message import notice
 from rigid_bench.core.interchange.beside import beside_text, kept_pose, take_beside
 from rigid_bench.core.interchange.chain import WORLD, Abilities, Chain, Joint, JointKind, Link
 from rigid_bench.core.interchange.inertia import Inertia
-from rigid_bench.core.interchange.xml import MM, attribute, from_rpy, numbers, parsed, text_of, to_rpy, way, written
+from rigid_bench.core.interchange.xml import (
+    MM,
+    attribute,
+    from_rpy,
+    numbers,
+    parsed,
+    take_limits,
+    text_of,
+    to_rpy,
+    way,
+    written,
+)
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
 
@@ -157,20 +169,20 @@ def _read_joint(
             where, f"'{kind[:40]}' is no type of joint", f"The types are: {', '.join([*_READ, 'floating'])}"
         )
     axis = own.find("axis")
-    local = way(numbers(axis.get("xyz") if axis is not None else None, 3, where=where, otherwise=_AXIS), where=where)
+    local = np.array(_AXIS)
+    if kind != "fixed":  # many write an axis of nothing for what has none
+        xyz_axis = axis.get("xyz") if axis is not None else None
+        local = way(numbers(xyz_axis, 3, where=where, otherwise=_AXIS), where=where)
     joint = Joint(
         name=key, kind=_READ[kind], parent=parent, child=child, point=poses[child].position,
         direction=poses[child].direction(local),
     )  # fmt: skip
     limit = own.find("limit")
     if limit is not None and kind in ("revolute", "prismatic") and not _is_ours(own, limit):
-        low, high = (float(numbers(limit.get(end), 1, where=where, otherwise=[0])[0]) for end in ("lower", "upper"))
-        if low > high:
-            raise InvalidDocument(where, f"its lower limit {low:g} is above its upper {high:g}", "Change them")
-        if kind == "revolute":
-            joint.rotation = (low, high)
-        else:
-            joint.translation = (MM * low, MM * high)
+        ends = [numbers(limit.get(end), 1, where=where, otherwise=[0], most=None)[0] for end in ("lower", "upper")]
+        take_limits(joint, ends, where)
+    if own.find("mimic") is not None:
+        chain.notices.append(notice("tie-left-out", name=key))
     chain.joints.append(joint)
 
 

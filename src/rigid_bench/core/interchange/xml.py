@@ -6,6 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.interchange.chain import Joint
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose, rotation_by, unit
 
@@ -13,6 +14,8 @@ _Array = NDArray[np.float64]
 #: mm in a metre.
 MM = 1000.0
 _LARGEST = 1e6
+#: rad or m: nothing turns or goes as far, so such an end of a joint is none.
+_NO_END = 1e4
 #: Below this the turns about x and z are about one line, and rounding would tell them apart.
 _UPRIGHT = 1e-8
 
@@ -36,15 +39,17 @@ def parsed(data: bytes, *, name: str, root: str) -> ET.Element:
     return element
 
 
-def numbers(text: str | None, count: int, *, where: str, otherwise: Sequence[float] | None = None) -> _Array:
-    """Read so many numbers; `otherwise` where there is none."""
+def numbers(
+    text: str | None, count: int, *, where: str, otherwise: Sequence[float] | None = None, most: float | None = _LARGEST
+) -> _Array:
+    """Read so many numbers below `most` (None for any); `otherwise` where there is none."""
     if text is None and otherwise is not None:
         return np.array(otherwise, dtype=float)
     try:
         values = np.array([float(word) for word in (text or "").split()])
     except ValueError:
         values = np.zeros(0)
-    if len(values) != count or not np.all(np.abs(values) < _LARGEST):
+    if len(values) != count or np.isnan(values).any() or (most and not np.all(np.abs(values) < most)):
         raise InvalidDocument(where, f"'{(text or '')[:40]}' is not {count} numbers that can be meant", "Mend it")
     return values
 
@@ -55,6 +60,25 @@ def attribute(element: ET.Element, name: str, *, where: str) -> str:
     if not value:
         raise InvalidDocument(where, f"<{element.tag}> has no {name}", "Give it one")
     return value
+
+
+def take_limits(joint: Joint, ends: Sequence[float], where: str) -> None:
+    """Give a joint its limits, rad or m; descriptions write large numbers, or infinite ones, for ends that are none.
+
+    Raises
+    ------
+    InvalidDocument
+        The lower end is above the upper.
+    """
+    low, high = (float(np.clip(end, -_NO_END, _NO_END)) for end in ends)
+    if low > high:
+        raise InvalidDocument(where, f"its lower limit {low:g} is above its upper {high:g}", "Change them")
+    if (low, high) == (-_NO_END, _NO_END):
+        return
+    if joint.kind == "revolute":
+        joint.rotation = (low, high)
+    else:
+        joint.translation = (MM * low, MM * high)
 
 
 def way(values: _Array, *, where: str) -> _Array:

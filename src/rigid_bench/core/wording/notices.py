@@ -33,6 +33,8 @@ NOTICES = {
     "this is the exercise's fault, not yours. Tell your teacher.",
     "mate-does-not-hold": "Mate '{mate}' does not hold where the parts stand: it is off by {mm} mm and {degrees}°. "
     "Solve the build again, or delete that mate.",
+    "tie-left-out": "'{name}' ties the motions of two joints to each other, which no mate says: both are read as free.",
+    "include-left-out": "What '{name}' holds was not read. If there are bodies in it, write them into one file.",
     "mates-confirmed": "{confirmed} of {mates} mates were proposed from where the parts stand and then "
     "confirmed: they were not declared in a modelling program.",
     "names-swapped": "'{one}' and '{other}' are swapped: each has the other's shape or name.",

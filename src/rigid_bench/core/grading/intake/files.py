@@ -10,10 +10,11 @@ from rigid_bench.core.assembly.mates.registry import check_mate
 from rigid_bench.core.formats.archive import is_zip, read_zip
 from rigid_bench.core.formats.build import is_build, read_build
 from rigid_bench.core.formats.mate_table import is_mate_table, read_mate_table
+from rigid_bench.core.formats.message import Message
 from rigid_bench.core.formats.model_formats import format_names, format_of, is_model
 from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import read_statements
-from rigid_bench.core.interchange.convert import as_build
+from rigid_bench.core.interchange.convert import build_and_notices
 from rigid_bench.core.values.errors import UnreadableFile
 
 HAND_IN = f"Hand in {format_names()} files, a build file, or a zip of them"
@@ -36,6 +37,8 @@ class Files:
     mate_table: tuple[str, bytes] | None = None
     #: Names of files out of a zip that nobody asked for: pictures, texts.
     left_aside: tuple[str, ...] = ()
+    #: What a description of a mechanism says and no build does.
+    notices: tuple[Message, ...] = ()
 
 
 def sort_files(files: Mapping[str, bytes]) -> Files:
@@ -55,7 +58,8 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
     UnreadableFile
         There is nothing in it, a file of another kind beside a zip, or more than one build file.
     """
-    unpacked, left_aside = _wanted(files)
+    notices: list[Message] = []
+    unpacked, left_aside = _wanted(files, notices)
     changed = {name: data for name, data in unpacked.items() if _ends_in(name, "changed")}
     if len(changed) == len(unpacked):
         changed = {}
@@ -98,12 +102,13 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
         mate_table=tables[0] if tables else None,
         statements=statements,
         left_aside=left_aside,
+        notices=tuple(notices),
     )
 
 
-def _wanted(files: Mapping[str, bytes]) -> tuple[dict[str, bytes], tuple[str, ...]]:
+def _wanted(files: Mapping[str, bytes], notices: list[Message]) -> tuple[dict[str, bytes], tuple[str, ...]]:
     """Return the files to be read, and the names of those in zips that are none: they are left where they are."""
-    unpacked = _unpacked(files)
+    unpacked = _unpacked(files, notices)
     aside = [
         name
         for name, data in unpacked.items()
@@ -131,14 +136,16 @@ def _ends_in(name: str, word: str) -> bool:
     return name.lower().rsplit("/", 1)[-1].split(".", 1)[0].endswith(word)
 
 
-def _unpacked(files: Mapping[str, bytes]) -> dict[str, bytes]:
+def _unpacked(files: Mapping[str, bytes], notices: list[Message]) -> dict[str, bytes]:
+    """Return the files, also out of zips, descriptions of mechanisms as build files; adds what these do not say."""
     flat: dict[str, bytes] = {}
     for name, data in files.items():
         holds_files = is_zip(data) and not is_model(data) and not is_mate_table(name)
         for inner, content in (read_zip(data, name=name) if holds_files else {name: data}).items():
             if inner in flat:
                 raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
-            flat[inner] = as_build(content, name=inner)
+            flat[inner], own = build_and_notices(content, name=inner)
+            notices += own
     return flat
 
 
@@ -172,7 +179,7 @@ def check_files(files: Mapping[str, bytes]) -> None:
 
 def _checked_sizes(files: Mapping[str, bytes]) -> dict[str, bytes]:
     """Refuse JSON that is too large to be a build file, also out of a zip."""
-    unpacked = _unpacked(files)
+    unpacked = _unpacked(files, [])
     for name, data in unpacked.items():
         if len(data) > _LARGEST_BUILD and (name.lower().endswith(".json") or is_build(data)):
             problem = f"it has {len(data) / 1e6:.1f} MB, more than the {_LARGEST_BUILD / 1e6:g} MB of a build file"

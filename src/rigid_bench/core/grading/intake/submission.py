@@ -71,7 +71,8 @@ def read_submission(
     submission = reader.declared(build, sorted_files) if build else reader.placed()
     if sorted_files.mate_table:
         submission = _with_table(submission, *sorted_files.mate_table)
-    submission = replace(submission, changed=sorted_files.changed)
+    notices = (*submission.notices, *sorted_files.notices)
+    submission = replace(submission, changed=sorted_files.changed, notices=notices)
     if sorted_files.left_aside:
         aside = notice("left-aside", names=", ".join(sorted_files.left_aside))
         submission = replace(submission, notices=(*submission.notices, aside))
