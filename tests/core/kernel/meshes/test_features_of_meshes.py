@@ -8,6 +8,7 @@ import pytest
 import trimesh
 from build123d import Axis, Box, Cone, Cylinder, Pos, Rot, SlotOverall, Sphere, Torus, chamfer, extrude, fillet
 
+from rigid_bench.core.kernel.meshes.chords import corner_angles
 from rigid_bench.core.kernel.meshes.triangulation import meshed
 from rigid_bench.core.kernel.read_model import read_part
 from rigid_bench.core.part.faces import Cone as ConeFace
@@ -88,6 +89,26 @@ def test_every_triangle_belongs_to_one_surface(name: str) -> None:
     owned = [face for surface in part.surfaces for face in surface.faces]
     assert len(owned) == len(set(owned))
     assert set(np.flatnonzero(part.shape.area_faces > 0).tolist()) <= set(owned)
+
+
+@pytest.mark.parametrize("size", [6.0, 2.0])
+def test_flats_cut_into_small_triangles_change_no_radius(size: float) -> None:
+    """Programs that even out their triangles put corners on the flats of a round wall, inside its circle."""
+    bush = trimesh.creation.annulus(3, 5, 20, sections=64).subdivide_to_size(size)
+    part = read_part(bush, tolerance=TOLERANCE)
+    assert sorted(round(wall.radius, 6) for wall in part.cylinders) == [3, 5]
+    assert {wall.facets for wall in part.cylinders} == {64}
+
+
+@pytest.mark.parametrize("count", [3, 64, 7000, 20_000])
+def test_corners_are_told_apart_however_many_go_round(count: int) -> None:
+    turns = np.linspace(0, 2 * math.pi, count, endpoint=False) + 0.3
+    assert len(corner_angles(np.column_stack([np.cos(turns), np.sin(turns)]))) == count
+
+
+def test_a_corner_that_is_written_twice_counts_once() -> None:
+    turns = np.repeat(np.linspace(0, 2 * math.pi, 12, endpoint=False), 2) + np.tile([0, 1e-7], 12)
+    assert len(corner_angles(np.column_stack([np.cos(turns), np.sin(turns)]))) == 12
 
 
 def test_a_free_shape_is_neither_cone_nor_ball() -> None:

@@ -1,9 +1,9 @@
 """The flat pieces of a mesh: chords of what is round, and flats; with their neighbours."""
 
 import math
-from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,7 @@ _FLAT = 2e-5
 _NO_AREA = 1e-12
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Chords:
     """Flat pieces of a mesh: triangles in one plane side by side."""
 
@@ -34,25 +34,41 @@ class Chords:
     #: (n,) mm2, and (m,) mm2 of each triangle.
     areas: _Array
     weights: _Array
-    #: (k, 2) neighbours that meet without a kink.
+    #: (k, 2) neighbours that meet without a kink; the two corners of the crease between them, and its angle (k,), rad.
     pairs: NDArray[np.int64]
-    #: Corners of pieces that were asked for.
+    ends: NDArray[np.int64]
+    angles: _Array
+    #: Corners and neighbours of pieces that were asked for.
     known: dict[int, _Array]
-    #: Each one's neighbours, with the crease between them: its two ends, and the angle, rad.
-    beside: dict[int, list[tuple[int, NDArray[np.int64], float]]]
+    known_beside: dict[int, list[tuple[int, NDArray[np.int64], float]]]
 
-    def creases(self, least_mm: float = 0.0) -> list[tuple[int, int, NDArray[np.int64]]]:
-        """List neighbours with the crease between them, the longest first, without those that are shorter, mm."""
-        pairs = [
-            (a, b, crease)
-            for a, near in self.beside.items()
-            for b, crease, angle in near
-            if a < b and angle > LEAST_TURN
-        ]
-        ends = self.vertices[np.array([crease for *_, crease in pairs], dtype=np.int64).reshape(-1, 2)]
+    def creases(self, least_mm: float = 0.0) -> NDArray[np.int64]:
+        """Return the places among `pairs` of creases, (k,), the longest first, without those that are shorter, mm."""
+        order, lengths = self._by_length
+        return order[: int(np.searchsorted(-lengths, -least_mm, side="right"))]
+
+    @cached_property
+    def _by_length(self) -> tuple[NDArray[np.int64], _Array]:
+        is_crease = np.flatnonzero(self.angles > LEAST_TURN)
+        ends = self.vertices[self.ends[is_crease]]
         lengths = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1)
         order = np.argsort(-lengths, kind="stable")
-        return [pairs[k] for k in order[lengths[order] >= least_mm].tolist()]
+        return is_crease[order], lengths[order]
+
+    def beside(self, chord: int) -> list[tuple[int, NDArray[np.int64], float]]:
+        """Return the neighbours of a piece, with the crease between them: its two ends, and the angle, rad."""
+        if chord not in self.known_beside:
+            order, begins = self._rows
+            rows, sides = np.divmod(order[begins[chord] : begins[chord + 1]], 2)
+            others = self.pairs[rows, 1 - sides].tolist()
+            self.known_beside[chord] = list(zip(others, self.ends[rows], self.angles[rows].tolist(), strict=True))
+        return self.known_beside[chord]
+
+    @cached_property
+    def _rows(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """For each piece where it stands among the pairs, flat: piece by piece, and where each one's begin."""
+        flat = self.pairs.ravel()
+        return np.argsort(flat, kind="stable"), np.searchsorted(np.sort(flat), np.arange(len(self.triangles) + 1))
 
     def corners_of(self, chord: int) -> _Array:
         """Return the corners of a piece, each once, (k, 3) mm."""
@@ -74,17 +90,15 @@ def read_chords(mesh: Trimesh) -> Chords:
         owner[group] = number
     # taken out of the mesh once: each look into its cache costs as much as the sum
     area_faces, face_normals = np.asarray(mesh.area_faces), np.asarray(mesh.face_normals)
-    areas = np.array([float(area_faces[group].sum()) for group in triangles])
-    normals = face_normals[[group[int(np.argmax(area_faces[group]))] for group in triangles]]
-    beside: dict[int, list[tuple[int, NDArray[np.int64], float]]] = defaultdict(list)
+    is_owned = owner >= 0
+    areas = np.zeros(len(triangles))
+    np.add.at(areas, owner[is_owned], area_faces[is_owned])
+    by_area = np.lexsort((-np.arange(len(owner)), area_faces, owner))
+    largest = by_area[np.flatnonzero(np.diff(owner[by_area], append=len(triangles)))]
+    normals = face_normals[largest[owner[largest] >= 0]]
     angles = np.asarray(mesh.face_adjacency_angles)
-    ends = np.asarray(mesh.face_adjacency_edges)
     sides = owner[np.asarray(mesh.face_adjacency)]
     smooth = (angles < MOST_TURN) & (sides[:, 0] != sides[:, 1])
-    for k in np.flatnonzero(smooth).tolist():
-        a, b = sides[k].tolist()
-        beside[a].append((b, ends[k], float(angles[k])))
-        beside[b].append((a, ends[k], float(angles[k])))
     return Chords(
         vertices=np.asarray(mesh.vertices, dtype=float),
         faces=np.asarray(mesh.faces),
@@ -95,8 +109,10 @@ def read_chords(mesh: Trimesh) -> Chords:
         areas=areas,
         weights=area_faces,
         pairs=sides[smooth],
+        ends=np.asarray(mesh.face_adjacency_edges)[smooth],
+        angles=angles[smooth],
         known={},
-        beside=beside,
+        known_beside={},
     )
 
 
@@ -150,10 +166,16 @@ def distinct_ways(ways: Iterable[_Array]) -> list[_Array]:
 
 
 def corner_angles(flat: _Array) -> _Array:
-    """Return at which angles (rad) about the origin points, (k, 2), stand, each once, in order."""
+    """Return at which angles (rad) about the origin points, (k, 2), stand, each once, in order.
+
+    Points that follow each other closely are one corner, unless there are so many that they make an arc.
+    """
     angles = np.sort(np.arctan2(flat[:, 1], flat[:, 0]))
-    apart = np.diff(angles, append=angles[0] + 2 * math.pi)
-    turns: _Array = angles[apart > LEAST_TURN / 4]
+    is_last = np.diff(angles, append=angles[0] + 2 * math.pi) > LEAST_TURN / 4
+    ends = np.flatnonzero(np.diff(angles, append=np.inf) > LEAST_TURN / 4)
+    starts = np.append(0, ends[:-1] + 1)
+    is_arc = np.repeat(angles[ends] - angles[starts] > LEAST_TURN, ends - starts + 1)
+    turns: _Array = angles[is_last | is_arc]
     return turns
 
 

@@ -90,9 +90,9 @@ def name_pieces(chords: Chords) -> list[Surface]:
 def _usual_crease(chords: Chords) -> float:
     """Return the median length of a crease, mm."""
     creases = chords.creases()
-    if not creases:
+    if not len(creases):
         return 0.0
-    _, _, crease = creases[len(creases) // 2]  # they are in the order of their lengths
+    crease = chords.ends[creases[len(creases) // 2]]  # they are in the order of their lengths
     return float(np.linalg.norm(np.ptp(chords.vertices[crease], axis=0)))
 
 
@@ -182,7 +182,7 @@ def _beyond(chords: Chords, group: _Ints, is_open: NDArray[np.bool_]) -> list[in
     return [
         other
         for chord in inside
-        for other, _, angle in chords.beside.get(chord, ())
+        for other, _, angle in chords.beside(chord)
         if angle < _SMOOTH and is_open[other] and other not in inside
     ]
 
@@ -205,7 +205,7 @@ def _sure_flats(chords: Chords, left: NDArray[np.bool_]) -> list[int]:
     for chord in np.argsort(-chords.areas, kind="stable").tolist():
         if chords.areas[chord] <= least:
             break
-        beside = (other for other, _, _ in chords.beside.get(chord, ()) if left[other] and other not in flats)
+        beside = (other for other, _, _ in chords.beside(chord) if left[other] and other not in flats)
         greatest = max((float(chords.areas[other]) for other in beside), default=0.0)
         if left[chord] and chords.areas[chord] > _FLAT_BESIDE * greatest:
             flats[chord] = None

@@ -10,8 +10,9 @@ from trimesh import Trimesh
 from rigid_bench.core.formats.archive import check_zip, is_zip
 from rigid_bench.core.formats.content.mesh_text import EXPORT_AGAIN, check_mesh, mesh_kind
 from rigid_bench.core.formats.message import Message, notice
-from rigid_bench.core.kernel.meshes.mending import is_closed, mended
+from rigid_bench.core.kernel.meshes.mending import GAP, is_closed, mended
 from rigid_bench.core.kernel.meshes.mesh_scene import load_scene
+from rigid_bench.core.kernel.triangle_crossings import crossing
 from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
@@ -154,6 +155,8 @@ class _Collector:
             raise UnreadableFile(
                 self.file, f"the skin of '{name}' is open: it encloses no body", "Close it, then export it again"
             )
+        for body in bodies:
+            self._check_crossings(body, name)
         if len(solid) == len(skins):  # of slivers enough is said
             self.notices += [notice(code, name=name) for code in mends]
         if len(bodies) == 1:
@@ -164,6 +167,15 @@ class _Collector:
             )
             for k, body in enumerate(bodies, 1)
         ]
+
+    def _check_crossings(self, body: Trimesh, name: str) -> None:
+        """Refuse a body whose skin passes through itself: it is not certain what it encloses."""
+        vertices, faces = np.asarray(body.vertices), np.asarray(body.faces)
+        pair = crossing(vertices, faces, deeper_mm=GAP)
+        if pair is not None:
+            x, y, z = vertices[faces[pair[0]]].mean(axis=0)
+            problem = f"the skin of '{name}' passes through itself near ({x:.1f}, {y:.1f}, {z:.1f})"
+            raise UnreadableFile(self.file, problem, "Join what overlaps there to one body, then export it again")
 
 
 def _bodies(skins: Sequence[Trimesh]) -> list[Trimesh]:

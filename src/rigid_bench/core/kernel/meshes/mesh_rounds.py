@@ -44,6 +44,8 @@ _MOST_IN_VAIN, _MOST_PAIRS = 300, 20_000
 _LOW, _SMOOTH = 0.15, math.radians(25)
 #: Flats whose direction is tried as an axis: so many, and of this share of the area at least.
 _LARGEST, _OUTSTANDING = 40, 1e-3
+#: So many shared corners fix a circle, each of its creases having two.
+_LEAST_CORNERS = 5
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -78,7 +80,8 @@ def round_walls(chords: Chords, *, least_mm: float = 0.0, besides: Collection[in
     taken, in_vain, last = set(besides), Counter[int](), 0
     cylinders: list[Cylinder] = []
     ways = _ways(chords)
-    for a, b, crease in chords.creases(least_mm)[:_MOST_PAIRS]:
+    for row in chords.creases(least_mm)[:_MOST_PAIRS].tolist():
+        (a, b), crease = chords.pairs[row].tolist(), chords.ends[row]
         if a in taken or b in taken or max(in_vain[a], in_vain[b]) >= _TRIES:
             continue
         axis, leans = _axis(_along(chords, crease), ways)
@@ -125,7 +128,7 @@ def _axis(crease: _Array, ways: _Array) -> tuple[_Array, float]:
 
 def _carries_on(chords: Chords, chord: int, beyond: int, axis: _Array, leans: float) -> bool:
     """Say whether a chord has another crease along the axis: what has none anywhere is no wall, but a free shape."""
-    for other, crease, _ in chords.beside[chord]:
+    for other, crease, _ in chords.beside(chord):
         if other != beyond:
             way = _along(chords, crease)
             if abs(float(way @ axis)) > math.cos(max(leans, _STRAY)) * float(np.linalg.norm(way)):
@@ -137,7 +140,7 @@ def _is_slice(chords: Chords, wall: Cylinder, group: set[int]) -> bool:
     """Say whether a low wall is a slice of a ball or another free shape, which carries on beyond its ends."""
     if wall.length > _LOW * wall.radius:
         return False
-    beyond = sum(other not in group and angle < _SMOOTH for chord in group for other, _, angle in chords.beside[chord])
+    beyond = sum(other not in group and angle < _SMOOTH for chord in group for other, _, angle in chords.beside(chord))
     return 2 * beyond >= len(group)
 
 
@@ -233,7 +236,7 @@ def _grown(chords: Chords, start: int, circle: _Circle, slack: float, taken: set
         if abs(float(chords.normals[chord] @ axis)) > _LEANS + _twist(flat, corners @ axis, circle.radius, least):
             continue
         group.add(chord)
-        waiting += [beyond for beyond, _, _ in chords.beside[chord]]
+        waiting += [beyond for beyond, _, _ in chords.beside(chord)]
     return group
 
 
@@ -258,8 +261,12 @@ def _wall(chords: Chords, group: Sequence[int], axis: _Array, slack: float) -> C
     x /= np.linalg.norm(x)
     y = np.cross(axis, x)
     flat = corners @ np.array([x, y]).T
-    rows = np.column_stack([2 * flat, np.ones(len(flat))])
-    (cx, cy, rest), *_ = np.linalg.lstsq(rows, (flat**2).sum(axis=1), rcond=None)
+    on_circle = flat
+    if len(triangles) > 2 * len(group):  # corners within a chord, or along its ends, lie inside the circle
+        on_circle = _crease_corners(chords, group) @ np.array([x, y]).T
+        on_circle = on_circle if len(on_circle) > _LEAST_CORNERS else flat
+    rows = np.column_stack([2 * on_circle, np.ones(len(on_circle))])
+    (cx, cy, rest), *_ = np.linalg.lstsq(rows, (on_circle**2).sum(axis=1), rcond=None)
     radius = math.sqrt(max(float(rest + cx**2 + cy**2), 0.0))
     along = corners @ axis
     middles = np.array([chords.middles[chords.triangles[chord]].mean(axis=0) for chord in group])
@@ -282,6 +289,15 @@ def _wall(chords: Chords, group: Sequence[int], axis: _Array, slack: float) -> C
         area=float(areas.sum()),
         facets=count,
     )
+
+
+def _crease_corners(chords: Chords, group: Sequence[int]) -> _Array:
+    """Return the corners, (k, 3) mm, that two or more of some chords share."""
+    numbers, counts = np.unique(
+        np.concatenate([np.unique(chords.faces[chords.triangles[chord]]) for chord in group]), return_counts=True
+    )
+    shared: _Array = chords.vertices[numbers[counts > 1]]
+    return shared
 
 
 def _square_to(normals: _Array, axis: _Array) -> _Array:
