@@ -36,6 +36,8 @@ PARTS: dict[str, Any] = {
     "ball": Sphere(12) + Pos(0, 0, -15) * Cylinder(5, 12),
     "ball pocket": BLOCK - Pos(0, 0, 12) * Sphere(8),
     "ring groove": Cylinder(20, 30) - Torus(20, 3),
+    "slanting cone": BLOCK - Pos(0, 0, 14) * Rot(20, 10, 0) * Cone(2, 9, 30),
+    "ring groove in a flat": BLOCK - Pos(4, 3, 10) * Torus(10, 2),
     "hexagon": extrude(Pos(0, 0, 0) * SlotOverall(30, 10), 5),
 }
 FINE, COARSE = 0.01, 0.05

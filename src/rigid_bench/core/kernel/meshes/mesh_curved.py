@@ -1,7 +1,7 @@
 """What the pieces of a mesh are: flats, round walls, cones, balls and rings.
 
-A cone's chords lean alike from its axis, which is that of a flat or of a round wall. A ball's and a ring's lie side by
-side without a kink, and their corners on one ball or ring. What is left is flat where it is large or lies alone between
+A cone's chords lean alike from its axis: that of a flat, of a round wall, or one of its own. A ball's and a ring's lie
+side by side without a kink, and their corners on one ball or ring. What is left is flat where it is large or lies alone between
 kinks, and has no name where it carries on from chord to chord.
 """
 
@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import least_squares
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
@@ -75,7 +76,8 @@ def name_pieces(chords: Chords) -> list[Surface]:
     for wall in (more := round_walls(chords, besides=set(np.flatnonzero(~left).tolist()))):
         left[_pieces(chords, wall)] = False
     walls += more
-    curved += _with_slices(chords, left, walls, _ways(chords, flats, walls), slack)
+    ways = distinct_ways([*_ways(chords, flats, walls), *_cone_ways(chords, left)])
+    curved += _with_slices(chords, left, walls, ways, slack)
     planes, others = [_plane(chords, chord) for chord in flats], []
     least = _FLAT_SHARE * float(chords.areas.sum())
     for group in _smooth_groups(chords, left, fewest=1):
@@ -218,6 +220,43 @@ def _ways(chords: Chords, flats: Sequence[int], walls: Sequence[Cylinder]) -> li
     return distinct_ways(way for _, way in sorted(sized, key=lambda own: -own[0]))[:_MOST_WAYS]
 
 
+def _cone_ways(chords: Chords, left: NDArray[np.bool_]) -> list[_Array]:
+    """Return the directions to which all pieces of a smooth group lean alike: cones about an axis of their own."""
+    ways = []
+    for group in _smooth_groups(chords, left)[:_MOST_WAYS]:
+        normals = chords.normals[group]
+        middle = np.average(normals, axis=0, weights=chords.areas[group])
+        way: _Array = np.linalg.svd(normals - middle, full_matrices=False)[2][-1]
+        leans = normals @ way
+        if np.ptp(leans) < 2 * _ALIKE[0] and _LEAST_LEAN < abs(float(leans.mean())) < _MOST_LEAN:
+            ways.append(_cone_way(chords, group, way, float(leans.mean())))
+    return ways
+
+
+def _cone_way(chords: Chords, group: _Ints, way: _Array, lean: float) -> _Array:
+    """Return the direction of the cone that comes nearest to the corners of pieces, from a first guess.
+
+    Pieces between ends that are not square to the axis are twisted, and lean alike only on the whole.
+    """
+    normals, middles = chords.normals[group], _middles(chords, group)
+    # the plane of each piece goes through the apex
+    apex = np.linalg.lstsq(normals, np.einsum("ij,ij->i", normals, middles), rcond=None)[0]
+    corners = chords.corners(_triangles(chords, group))
+    corners = corners[:: max(1, len(corners) // _FEW)]
+    way = way if float((corners.mean(axis=0) - apex) @ way) > 0 else -way
+
+    def off(guess: _Array) -> _Array:
+        direction = guess[3:6] / np.linalg.norm(guess[3:6])
+        along = (corners - guess[:3]) @ direction
+        beside = np.linalg.norm(corners - guess[:3] - np.outer(along, direction), axis=1)
+        distances: _Array = beside * math.cos(guess[6]) - along * math.sin(guess[6])
+        return distances
+
+    found = least_squares(off, np.concatenate([apex, way, [math.asin(min(abs(lean), 1.0))]])).x[3:6]
+    direction: _Array = found / np.linalg.norm(found)
+    return direction
+
+
 def _groups(chords: Chords, members: _Ints, pairs: _Ints, fewest: int) -> list[_Ints]:
     """Return the groups, of so many at least, into which pairs (k, 2) of pieces join some of them; largest first."""
     number = np.full(len(chords.triangles), -1, dtype=np.int64)
@@ -341,12 +380,12 @@ def _sphere(chords: Chords, group: _Ints, slack: float) -> Sphere | None:
 
 
 def _torus(chords: Chords, group: _Ints, axes: Sequence[tuple[_Array, _Array]], slack: float) -> Torus | None:
-    """Fit a ring about one of some axes through the corners of pieces; None where they lie on none."""
+    """Fit a ring about one of some axes, or its own where it goes all round, through the corners of pieces; None where they lie on none."""
     triangles = _triangles(chords, group)
     corners = chords.corners(triangles)
     size, bulge = slack / _DIGITS, _BULGE * _thickness(corners)
     few = corners[:: max(1, len(corners) // _FEW)]
-    for foot, direction in axes:
+    for foot, direction in (*axes, _own_axis(corners)):
         if _tube(few, foot, direction, size, bulge, slack) is None:
             continue
         tube = _tube(corners, foot, direction, size, bulge, slack)
@@ -375,6 +414,13 @@ def _torus(chords: Chords, group: _Ints, axes: Sequence[tuple[_Array, _Array]], 
             area=float(chords.areas[group].sum()),
         )
     return None
+
+
+def _own_axis(corners: _Array) -> tuple[_Array, _Array]:
+    """Return the axis of what goes all round evenly: through its middle, in the one direction unlike the other two."""
+    middle = corners.mean(axis=0)
+    spread, directions = np.linalg.eigh(np.cov((corners - middle).T))
+    return middle, directions[:, 0 if spread[1] - spread[0] > spread[2] - spread[1] else 2]
 
 
 def _tube(
