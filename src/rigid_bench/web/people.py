@@ -39,7 +39,7 @@ def check_login(text: str) -> str:
     Raises
     ------
     FormRejected
-        It has other signs than letters, digits, dot, dash and underscore.
+        It has other characters than letters, digits, dot, dash and underscore.
     """
     login = text.strip().lower()
     if not LOGIN.fullmatch(login):
@@ -63,7 +63,7 @@ def check_password(text: str, *, field: str = "password", of: Sequence[str] = ()
     Raises
     ------
     FormRejected
-        It is shorter than eight signs, or among those that are tried first.
+        It is shorter than eight characters, or among those that are tried first.
 
     Examples
     --------
@@ -73,7 +73,7 @@ def check_password(text: str, *, field: str = "password", of: Sequence[str] = ()
     rigid_bench...FormRejected: password: it is one of those that are tried first. Use a short sentence, ...
     """
     if len(text) < _LEAST:
-        problem = f"it has {len(text)} signs"
+        problem = f"it has {len(text)} characters"
         raise FormRejected("password", problem, f"Use at least {_LEAST}; a short sentence is good", field)
     guesses = zxcvbn(text[:_READ], user_inputs=[word for name in of for word in (name, *name.split())])["guesses"]
     if guesses < _FEWEST_GUESSES:

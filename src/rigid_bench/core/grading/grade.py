@@ -3,7 +3,6 @@
 from collections.abc import Callable, Mapping
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
-from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.formats.pictures import AskedSize
 from rigid_bench.core.grading.caps import with_caps
 from rigid_bench.core.grading.checks import KINDS, kind_of
@@ -12,14 +11,13 @@ from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.diagnosis.clashes import clashing_mates
 from rigid_bench.core.grading.diagnosis.consequential_errors import mark_consequences
 from rigid_bench.core.grading.diagnosis.repairs import follow_repairs
-from rigid_bench.core.grading.intake.found_unit import in_found_unit
-from rigid_bench.core.grading.intake.submission import Submission, read_submission
-from rigid_bench.core.grading.matching.match import Matching, match
+from rigid_bench.core.grading.intake.submission import Submission
+from rigid_bench.core.grading.matching.match import Matching
 from rigid_bench.core.grading.matching.swapped_parts import swapped_names
 from rigid_bench.core.grading.reference_faults import reference_faults
 from rigid_bench.core.grading.report.models import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
-from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.grading.understand import Understood, understand
 from rigid_bench.core.values.errors import MeshCannotAnswer
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.notices import said
@@ -63,18 +61,19 @@ def grade_whole(
     *,
     tolerance: Tolerance,
     progress: Callable[[str], None] = lambda text: None,
+    understood: Understood | None = None,
 ) -> tuple[Report, Context]:
-    """Grade a submission as `grade` does, and return with the report what it was found from."""
+    """Grade a submission as `grade` does, and return with the report what it was found from.
+
+    `understood` is what `understand` found of these files, where that is at hand.
+    """
     describe(exercise)  # refuses what cannot be meant, before anything is measured
-    submission = read_submission(files, tolerance=tolerance, progress=progress)
-    progress("Comparing with the exercise")
-    references = read_references(exercise, tolerance=tolerance)
-    submission = in_found_unit(submission, references, tolerance=tolerance)
-    matching = match(exercise, references, submission, tolerance=tolerance)
+    understood = understood or understand(exercise, files, tolerance=tolerance, progress=progress)
+    submission, matching = understood.submission, understood.matching
     done: list[CheckResult] = []
     context = Context(
         exercise=exercise,
-        references=references,
+        references=understood.references,
         submission=submission,
         matching=matching,
         tolerance=tolerance,
@@ -141,19 +140,6 @@ def describe(exercise: Exercise) -> list[CheckText]:
 def _asked_size(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> AskedSize:
     wanted = requirement_of(check, fields, exercise)
     return AskedSize(nominal=wanted.nominal, minus=wanted.minus, plus=wanted.plus)
-
-
-def read_references(exercise: Exercise, *, tolerance: Tolerance) -> dict[str, PartFeatures]:
-    """Read the features of every required part that has a reference model, by part id.
-
-    Raises
-    ------
-    InvalidDocument
-        A reference file does not hold exactly one solid.
-    UnreadableFile
-        A reference file cannot be read.
-    """
-    return {part.id: read_reference(exercise, part, tolerance=tolerance) for part in exercise.model.parts if part.file}
 
 
 def _understood(exercise: Exercise, submission: Submission, matching: Matching) -> list[dict[str, object]]:

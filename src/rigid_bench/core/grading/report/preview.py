@@ -9,12 +9,11 @@ from rigid_bench.core.assembly.contact.contacts import Contact, find_contacts
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.pictures import ViewModel
 from rigid_bench.core.formats.preview import Doubt, PartUnderstood, Preview
-from rigid_bench.core.grading.grade import read_references
-from rigid_bench.core.grading.intake.found_unit import in_found_unit
-from rigid_bench.core.grading.intake.submission import Submission, read_submission
+from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedPart
-from rigid_bench.core.grading.matching.match import Matching, match
+from rigid_bench.core.grading.matching.match import Matching
 from rigid_bench.core.grading.report.proposals import propose
+from rigid_bench.core.grading.understand import Understood, understand
 from rigid_bench.core.kernel.views import draw_view
 from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.directions import PICTORIAL
@@ -35,6 +34,7 @@ def preview_submission(
     *,
     tolerance: Tolerance,
     progress: Callable[[str], None] = lambda text: None,
+    understood: Understood | None = None,
 ) -> tuple[Preview, Submission]:
     """Say what a submission holds, and what of the exercise is missing in it.
 
@@ -48,6 +48,8 @@ def preview_submission(
         For reading features and matching parts.
     progress
         Told what is being done.
+    understood
+        What `understand` found of these files, where that is at hand.
 
     Returns
     -------
@@ -59,11 +61,8 @@ def preview_submission(
     UnreadableFile, InvalidDocument, GeometryError
         A file cannot be used.
     """
-    submission = read_submission(files, tolerance=tolerance, progress=progress)
-    progress("Finding the parts")
-    references = read_references(exercise, tolerance=tolerance)
-    submission = in_found_unit(submission, references, tolerance=tolerance)
-    matching = match(exercise, references, submission, tolerance=tolerance)
+    understood = understood or understand(exercise, files, tolerance=tolerance, progress=progress)
+    submission, matching = understood.submission, understood.matching
     build = submission.build
     contacts = _contacts(submission, tolerance)
     preview = Preview(

@@ -1,8 +1,8 @@
 """What the pieces of a mesh are: flats, round walls, cones, balls and rings.
 
 A cone's chords lean alike from its axis: that of a flat, of a round wall, or one of its own. A ball's and a ring's lie
-side by side without a kink, and their corners on one ball or ring. What is left is flat where it is large or lies alone between
-kinks, and has no name where it carries on from chord to chord.
+side by side without a kink, and their corners on one ball or ring. What is left is flat where it is large or lies alone
+between kinks, and has no name where it carries on from chord to chord.
 """
 
 import math
@@ -380,7 +380,7 @@ def _sphere(chords: Chords, group: _Ints, slack: float) -> Sphere | None:
 
 
 def _torus(chords: Chords, group: _Ints, axes: Sequence[tuple[_Array, _Array]], slack: float) -> Torus | None:
-    """Fit a ring about one of some axes, or its own where it goes all round, through the corners of pieces; None where they lie on none."""
+    """Fit a ring through the corners of pieces, about one of some axes or its own; None where they lie on none."""
     triangles = _triangles(chords, group)
     corners = chords.corners(triangles)
     size, bulge = slack / _DIGITS, _BULGE * _thickness(corners)
