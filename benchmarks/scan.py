@@ -27,7 +27,9 @@ def _free() -> trimesh.Trimesh:
 
 
 def _scanned() -> trimesh.Trimesh:
-    block = trimesh.creation.box((60, 40, 20)).subdivide_to_size(0.47)
+    block = trimesh.creation.box((60, 40, 20))
+    for _ in range(7):
+        block = block.subdivide()
     chance = np.random.default_rng(1)
     return trimesh.Trimesh(block.vertices + chance.normal(0, 0.01, block.vertices.shape), block.faces)
 

@@ -165,3 +165,14 @@ def test_the_web_servers_own_geometry_loads_no_solid_modelling_kernel(module: st
     asked = f"import sys, rigid_bench.{module}; print('OCP' in sys.modules)"
     done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "False"
+
+
+def test_no_local_is_called_each() -> None:
+    """A local is named for what it holds."""
+    called = [
+        f"{path.relative_to(SOURCE)}:{node.lineno}"
+        for path in MODULES
+        for node in ast.walk(ast.parse(path.read_text()))
+        if (isinstance(node, ast.Name) and node.id == "each") or (isinstance(node, ast.arg) and node.arg == "each")
+    ]
+    assert not called

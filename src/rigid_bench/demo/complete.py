@@ -19,5 +19,5 @@ def complete(files: Mapping[str, bytes]) -> dict[str, bytes]:
             continue
         reference = read_reference(exercise, part, tolerance=tolerance)
         lacking = missing_dimensions(part, reference, exercise.model.checks, mm=exercise.mm, tolerance=tolerance)
-        document["checks"] += [{**each, "marks": 0, "value": "shown"} for each in lacking]
+        document["checks"] += [{**missing_check, "marks": 0, "value": "shown"} for missing_check in lacking]
     return {**files, FILE: json_bytes(document)}

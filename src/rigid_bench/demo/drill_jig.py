@@ -379,8 +379,8 @@ SAMPLES = (
         slip="the guides so near the front that they break its edge",
         sizes=replace(_S, guide_from_front=1.2),
         falls=tuple(
-            (f"jig.guide{each}", "follows" if each else "feature-missing")
-            for each in ("", ".left", ".front", ".pitch", ".count", ".depth")
+            (f"jig.guide{ending}", "follows" if ending else "feature-missing")
+            for ending in ("", ".left", ".front", ".pitch", ".count", ".depth")
         ),
     ),
     SampleBuild(

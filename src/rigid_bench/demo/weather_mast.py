@@ -187,12 +187,12 @@ def build_file(sample: "SampleBuild", *, source: str | None) -> dict[str, Any]:
         ],
         "instances": [
             {
-                "id": each if k < len(there) - len(sample.twice) else f"{each}-again",
-                "part": each.rsplit("-", 1)[0],
-                "grounded": each == sample.grounded,
-                "pose": {"position": place, "quaternion": [0, 1, 0, 0] if each in sample.over else [1, 0, 0, 0]},
+                "id": instance if k < len(there) - len(sample.twice) else f"{instance}-again",
+                "part": instance.rsplit("-", 1)[0],
+                "grounded": instance == sample.grounded,
+                "pose": {"position": place, "quaternion": [0, 1, 0, 0] if instance in sample.over else [1, 0, 0, 0]},
             }
-            for k, (each, place) in enumerate(sample.places())
+            for k, (instance, place) in enumerate(sample.places())
         ],
         "mates": mates,
     }
@@ -481,7 +481,7 @@ SAMPLES = (
         is_merged=True,
         falls=(
             ("parts", "merged"),
-            *((each, "follows") for each in ("collar.bore", "vane.seat", "collar.slides", "vane.turns")),
+            *((follower, "follows") for follower in ("collar.bore", "vane.seat", "collar.slides", "vane.turns")),
             ("four", "motion-too-few"),
             ("collar.gap", "follows"),
         ),

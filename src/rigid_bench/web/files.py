@@ -42,6 +42,8 @@ def safe_file(name: str, content: bytes) -> Response:
     """Give out a file that somebody handed in: pictures are shown, all else is only saved, nothing runs."""
     kind = kind_of(content) or "application/octet-stream"
     shown = "inline" if kind.startswith("image/") else "attachment"
-    plain = "".join(each if each.isascii() and each.isprintable() and each not in '"\\' else "_" for each in name)
+    plain = "".join(
+        letter if letter.isascii() and letter.isprintable() and letter not in '"\\' else "_" for letter in name
+    )
     headers = {"Content-Disposition": f'{shown}; filename="{plain}"', "Cache-Control": "private, no-store"}
     return Response(content, media_type=kind, headers=headers)

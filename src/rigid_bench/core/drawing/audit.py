@@ -215,9 +215,9 @@ def _tabled(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:
     if check.kind != "holes":
         return []
     rows: list[Row] = []
-    for each in check.fields.get("holes") or []:
-        if isinstance(each, dict) and isinstance(each.get("diameter"), int | float):
-            rows += unknowns.holes_of(float(each["diameter"]) * mm)
+    for hole in check.fields.get("holes") or []:
+        if isinstance(hole, dict) and isinstance(hole.get("diameter"), int | float):
+            rows += unknowns.holes_of(float(hole["diameter"]) * mm)
     return rows
 
 

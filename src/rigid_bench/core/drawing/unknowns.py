@@ -94,7 +94,7 @@ class Unknowns:
         for axis in np.eye(3):  # drawn along the part's own axes, where that is so
             if abs(float(first @ axis)) > ALONG:
                 first = axis
-        second = next(each for each in [*ways, any_normal(first)] if abs(float(each @ first)) < 1e-9)
+        second = next(way for way in [*ways, any_normal(first)] if abs(float(way @ first)) < 1e-9)
         return np.array([first, second, cross(first, second)])
 
     def _axes(self) -> list[_Axis]:
@@ -121,7 +121,7 @@ class Unknowns:
         square = np.flatnonzero(along < 1e-9)
         if len(square):
             axis = self.frame[square[0]]
-            others = [each for k, each in enumerate(self.frame) if k != square[0]]
+            others = [direction for k, direction in enumerate(self.frame) if k != square[0]]
             angle = math.degrees(math.atan2(float(direction @ others[1]), float(direction @ others[0]))) % _TURN
             return [(("slant", int(square[0]), round(angle, 4) % _TURN), axis)]
         first = any_normal(direction)
@@ -346,11 +346,11 @@ class Unknowns:
             for k in _through(self._wall_lines, feature).tolist()
             if (wall := self.walls[k][1])
         ]
-        near = [each for each in found if each[0] < ON]
+        near = [candidate for candidate in found if candidate[0] < ON]
         if len(near) > 1:  # of walls of one axis and radius, the one whose stretch holds the point
 
-            def outside(each: tuple[float, int]) -> float:
-                wall = self.walls[each[1]][1]
+            def outside(candidate: tuple[float, int]) -> float:
+                wall = self.walls[candidate[1]][1]
                 along = float((feature.point - wall.point) @ wall.direction)
                 return max(0.0, -along, along - wall.length)
 
@@ -411,7 +411,7 @@ def _countersinks(part: PartFeatures) -> frozenset[int]:
 
 def _lines(given: Sequence[tuple[_Array, _Array]]) -> tuple[_Array, _Array]:
     """Return points and directions, (n, 3) each."""
-    return np.array([each for each, _ in given]).reshape(-1, 3), np.array([way for _, way in given]).reshape(-1, 3)
+    return np.array([point for point, _ in given]).reshape(-1, 3), np.array([way for _, way in given]).reshape(-1, 3)
 
 
 def _through(lines: tuple[_Array, _Array], feature: AxisFeature) -> NDArray[np.int64]:

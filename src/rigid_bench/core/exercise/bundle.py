@@ -262,4 +262,4 @@ def _check_reference(exercise: Exercise) -> None:
 def features_of(check: CheckModel, mm: float = 1.0) -> list[Feature]:
     """Return the features that a dimension names, in mm where `mm` is that of the exercise's unit."""
     given = [*(check.fields.get("between") or []), *([check.fields["of"]] if check.fields.get("of") else [])]
-    return [CheckedFeature.model_validate(nested(each)).feature(mm=mm) for each in given]
+    return [CheckedFeature.model_validate(nested(feature)).feature(mm=mm) for feature in given]

@@ -72,9 +72,9 @@ class LimitsModel(Document):
 
     @model_validator(mode="after")
     def _are_ranges(self) -> "LimitsModel":
-        for each in (self.rotation, self.translation):
-            if each and each[0] > each[1]:
-                raise ValueError(f"the least, {each[0]:g}, is above the greatest, {each[1]:g}")
+        for ends in (self.rotation, self.translation):
+            if ends and ends[0] > ends[1]:
+                raise ValueError(f"the least, {ends[0]:g}, is above the greatest, {ends[1]:g}")
         return self
 
 

@@ -105,7 +105,7 @@ class FeatureModel(Document):
     @model_validator(mode="after")
     def _one(self) -> "FeatureModel":
         given = (self.plane, self.axis, self.cylinder, self.point, self.frame)
-        if sum(each is not None for each in given) != 1:
+        if sum(form is not None for form in given) != 1:
             raise ValueError("needs exactly one of plane, axis, cylinder, point, frame")
         return self
 

@@ -115,6 +115,6 @@ def _polylines(shape: TopoDS_Shape | None, stray: float) -> list[_Array]:
         points = GCPnts_QuasiUniformDeflection(curve, stray)
         if points.IsDone() and points.NbPoints() > 1:
             found = [points.Value(k) for k in range(1, points.NbPoints() + 1)]
-            lines.append(np.array([[each.X(), each.Y()] for each in found]))
+            lines.append(np.array([[point.X(), point.Y()] for point in found]))
         explorer.Next()
     return lines

@@ -47,7 +47,7 @@ def _turns() -> list[_Array]:
         for order in itertools.permutations(range(3))
         for signs in itertools.product((1.0, -1.0), repeat=3)
     ]
-    return sorted((each for each in found if np.linalg.det(each) > 0), key=lambda each: -float(np.trace(each)))
+    return sorted((axes for axes in found if np.linalg.det(axes) > 0), key=lambda axes: -float(np.trace(axes)))
 
 
 _TURNS = _turns()
@@ -73,4 +73,4 @@ def _leading_axes(part: PartFeatures) -> _Array:
     third = unit(np.cross(first, second))
     axes = np.column_stack([first, np.cross(third, first), third])
     # as the student turned it, as far as it is square to their own axes
-    return min((axes @ turn for turn in _TURNS), key=lambda each: -float(np.trace(each)))
+    return min((axes @ turn for turn in _TURNS), key=lambda turned: -float(np.trace(turned)))

@@ -171,7 +171,7 @@ def edge_differences(
     missing = []
     for text, place in wanted:
         near = next(
-            (each for each in found if np.linalg.norm(each[1] - place) < _SAME_EDGE * laid.reference.size), None
+            (edge for edge in found if np.linalg.norm(edge[1] - place) < _SAME_EDGE * laid.reference.size), None
         )
         if near is None:
             missing.append((text, place))

@@ -46,7 +46,7 @@ def measure_file(data: bytes, *, name: str, tolerance: Tolerance, unit: str | No
         file=name,
         source_units=model.source_units,
         step_schema=model.schema,
-        parts=[_part(*each, tolerance) for each in zip(parts, features.values(), shapes, strict=True)],
+        parts=[_part(*read, tolerance) for read in zip(parts, features.values(), shapes, strict=True)],
         instances=[
             InstanceReport(id=instance.id, name=instance.name, part=instance.part, pose=pose_report(instance.pose))
             for instance in model.instances

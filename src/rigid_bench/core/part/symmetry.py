@@ -105,10 +105,10 @@ def alike_under(motions: Sequence[Pose], positions: _Array, *, tolerance: Tolera
         away, nearest = points.nearest(motion.point(positions))
         for here in np.flatnonzero(away < tolerance.model_mm).tolist():
             first, second = sorted((group[here], group[int(nearest[here])]))
-            group = [first if each == second else each for each in group]
+            group = [first if representative == second else representative for representative in group]
     members: dict[int, list[int]] = {}
-    for place, each in enumerate(group):
-        members.setdefault(each, []).append(place)
+    for place, representative in enumerate(group):
+        members.setdefault(representative, []).append(place)
     return [member for member in members.values() if len(member) > 1]
 
 

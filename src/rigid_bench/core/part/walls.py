@@ -147,7 +147,7 @@ def _round_to_flat(part: PartFeatures, over: FlatBounds) -> Iterator[_Candidate]
                 candidates.append(
                     (float(away[k]), (number, planes[k]), _first_over(over, planes[k], surface.apex[None], shift))
                 )
-    yield from sorted(candidates, key=lambda each: each[0])
+    yield from sorted(candidates, key=lambda candidate: candidate[0])
 
 
 def _first_over(over: FlatBounds, plane: int, places: _Array, shift: _Array) -> Callable[[], _Array | None]:
@@ -172,13 +172,13 @@ def _between_rounds(part: PartFeatures) -> Iterator[_Candidate]:
     left = walls
     while left:
         direction = left[0][1].direction
-        group = [each for each in left if abs(float(each[1].direction @ direction)) > 1 - 1e-9]
-        left = [each for each in left if abs(float(each[1].direction @ direction)) <= 1 - 1e-9]
-        hollow = [each for each in group if each[1].is_hollow]
-        solid = [each for each in group if not each[1].is_hollow]
+        group = [wall for wall in left if abs(float(wall[1].direction @ direction)) > 1 - 1e-9]
+        left = [wall for wall in left if abs(float(wall[1].direction @ direction)) <= 1 - 1e-9]
+        hollow = [wall for wall in group if wall[1].is_hollow]
+        solid = [wall for wall in group if not wall[1].is_hollow]
         pairs = itertools.chain(_near_pairs(hollow, direction), itertools.product(hollow, solid))
         candidates += [candidate for a, b in pairs if (candidate := _round_pair(a, b, direction))]
-    yield from sorted(candidates, key=lambda each: each[0])
+    yield from sorted(candidates, key=lambda candidate: candidate[0])
 
 
 _Numbered = tuple[int, Cylinder]

@@ -144,9 +144,9 @@ def match_diameter(diameter: float, *, is_hole: bool) -> list[ThreadMatch]:
 
     Examples
     --------
-    >>> [f"{each.designation} {each.size}" for each in match_diameter(6.8, is_hole=True)]
+    >>> [f"{thread.designation} {thread.size}" for thread in match_diameter(6.8, is_hole=True)]
     ['M8 tapping drill', '5/16-24 UNF minor diameter']
-    >>> [f"{each.designation} {each.size}" for each in match_diameter(9, is_hole=True)]
+    >>> [f"{thread.designation} {thread.size}" for thread in match_diameter(9, is_hole=True)]
     ['M10x1 tapping drill', 'M8 clearance medium']
     >>> match_diameter(7.7, is_hole=True)
     []

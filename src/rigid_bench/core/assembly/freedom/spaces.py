@@ -43,7 +43,7 @@ def complement(motions: Sequence[Motion], known: Sequence[Motion], length: float
     Examples
     --------
     >>> x, y = (Motion(kind="translation", direction=np.eye(3)[k], point=np.zeros(3)) for k in range(2))
-    >>> [each.direction.tolist() for each in complement([x, y], [x], 1.0)]
+    >>> [motion.direction.tolist() for motion in complement([x, y], [x], 1.0)]
     [[0.0, 1.0, 0.0]]
     """
     found: list[Motion] = []

@@ -79,7 +79,11 @@ def removal_sequence(
     ways: list[Way] = []
     while len(left) > 1:
         # whole rounds, so that a build comes apart from the outside in
-        found = [way for each in left if each != last and (way := bench.way(each, left, motions.get(each, ())))]
+        found = [
+            way
+            for instance in left
+            if instance != last and (way := bench.way(instance, left, motions.get(instance, ())))
+        ]
         if not found:
             break
         for way in found[: len(left) - 1]:
@@ -91,7 +95,7 @@ def removal_sequence(
 def blockers(instance: int, placed: Mapping[int, Placing], ways: Sequence[Way], *, tolerance: Tolerance) -> list[int]:
     """List the instances that shut one in: those that are left with it and stop it on some line."""
     gone = {way.instance for way in ways}
-    left = [each for each in placed if each not in gone]
+    left = [instance for instance in placed if instance not in gone]
     bench = _Bench(placed, tolerance)
     lines = bench.directions(instance, left)
     return [other for other in left if other != instance and any(bench.stops(instance, other, line) for line in lines)]
@@ -135,7 +139,7 @@ class _Bench:
         for way in (1, -1):
             for number in range(1, round(math.pi / _TURN) + 1):
                 there = (part, Pose.about(way * number * _TURN * motion.direction, motion.point) @ pose)
-                if any(_overlaps(there, self.placed[each], self.tolerance) for each in watched):
+                if any(_overlaps(there, self.placed[other_instance], self.tolerance) for other_instance in watched):
                     break
                 if number % _TRIED_EVERY:
                     continue
@@ -161,14 +165,14 @@ class _Bench:
         faces = _apart(faces)
         axes += [motion.direction for motion in motions if motion.kind == "translation"]
         crossed = [np.cross(one, two) for one, two in itertools.combinations(faces, 2)]
-        lines = [*axes, *(unit(each) for each in crossed if np.linalg.norm(each) > _AGAINST)]
+        lines = [*axes, *(unit(crossing) for crossing in crossed if np.linalg.norm(crossing) > _AGAINST)]
         away = -np.sum(faces, axis=0) if faces else np.zeros(3)
         tried = [way for line in lines for way in (line, -line)] + [-face for face in faces]
         tried += [unit(away)] if np.linalg.norm(away) > _AGAINST else []
         if not tried:  # it touches nothing: along its own faces
             tried = [pose.direction(plane.normal) for plane in self.placed[instance][0].planes]
             tried += [*np.eye(3), *-np.eye(3)]
-        return [each for each in _apart(tried) if all(float(each @ face) < _AGAINST for face in faces)][:_MOST]
+        return [way for way in _apart(tried) if all(float(way @ face) < _AGAINST for face in faces)][:_MOST]
 
 
 def _overlaps(a: Placing, b: Placing, tolerance: Tolerance) -> bool:

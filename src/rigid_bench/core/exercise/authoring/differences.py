@@ -32,22 +32,22 @@ def differences(before: ExerciseModel, after: ExerciseModel) -> list[str]:
 
 def _parts(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
     old, new = ({part.id: part for part in model.parts} for model in (before, after))
-    for name in (each for each in new if each not in old):
+    for name in (key for key in new if key not in old):
         yield f"new part: {new[name].name}"
-    for name in (each for each in old if each not in new):
+    for name in (key for key in old if key not in new):
         yield f"part gone: {old[name].name}"
-    for name in (each for each in new if each in old):
+    for name in (key for key in new if key in old):
         fields = tuple(type(new[name]).model_fields)
         yield from _fields(old[name].model_dump(), new[name].model_dump(), fields, f"{new[name].name}, ")
 
 
 def _checks(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
     old, new = ({check.id: check for check in model.checks} for model in (before, after))
-    for name in (each for each in new if each not in old):
+    for name in (key for key in new if key not in old):
         yield f"new check: {new[name].title}, {_mark(new[name].marks)}"
-    for name in (each for each in old if each not in new):
+    for name in (key for key in old if key not in new):
         yield f"check gone: {old[name].title}"
-    for name in (each for each in new if each in old):
+    for name in (key for key in new if key in old):
         a, b = old[name].model_dump(), new[name].model_dump()
         yield from _fields(a, b, tuple(dict.fromkeys([*a, *b])), f"{new[name].title}, ")
 
@@ -64,7 +64,7 @@ def _fields(before: dict[str, Any], after: dict[str, Any], names: tuple[str, ...
 def _is_short(value: Any) -> bool:
     """Numbers, words, limits and lists of words say themselves; of the rest only the name is said."""
     is_limits = isinstance(value, dict) and {"minus", "plus"} <= set(value)
-    is_list = isinstance(value, list) and all(isinstance(each, str) for each in value)
+    is_list = isinstance(value, list) and all(isinstance(entry, str) for entry in value)
     return (value is None or isinstance(value, str | int | float) or is_limits or is_list) and len(str(value)) < 80
 
 

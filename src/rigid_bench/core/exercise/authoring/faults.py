@@ -111,10 +111,10 @@ def _of_fits(
                 "Give one of them some."
             )
     declared = {
-        frozenset((each["a"], each["b"]))
+        frozenset((expected_pair["a"], expected_pair["b"]))
         for check in exercise.model.checks
         if check.kind == "interference"
-        for each in check.fields.get("expected") or []
+        for expected_pair in check.fields.get("expected") or []
     }
     solids = [place(instance.id, shapes[instance.part], instance.pose) for instance in placed]
     for pair in clearances(solids, tolerance=tolerance):

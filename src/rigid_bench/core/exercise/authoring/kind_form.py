@@ -64,7 +64,7 @@ def _asked(name: str, field: FieldInfo) -> Iterator[FormField]:
     given: dict[str, Any] = {"is_required": field.is_required(), "default": str(default)}
     origin, inner = get_origin(kind), get_args(kind)
     if origin is Literal:
-        yield FormField(name=name, input="choice", options=tuple(str(each) for each in inner), **given)
+        yield FormField(name=name, input="choice", options=tuple(str(option) for option in inner), **given)
     elif kind is str and name == "part":
         yield FormField(name=name, input="part", **given)
     elif kind is str and name in _INSTANCES:

@@ -61,7 +61,7 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
             lines=_lines(part, [k], round_feature),
         )
         found.append((wall.area, model))
-    return [model for _, model in sorted(found, key=lambda each: -each[0])]
+    return [model for _, model in sorted(found, key=lambda sized: -sized[0])]
 
 
 def _lines(part: PartFeatures, surfaces: Sequence[int], feature: Feature) -> dict[str, list[Polyline]]:
@@ -95,7 +95,7 @@ def _silhouette(part: PartFeatures, surface: int, wall: CylinderFeature, frame: 
     sideways = np.cross(wall.direction, frame[2])
     sideways = sideways / np.linalg.norm(sideways)
     for side in (-wall.radius, wall.radius):
-        ends = [frame[:2] @ (each + side * sideways) for each in (cylinder.point, cylinder.end)]
+        ends = [frame[:2] @ (end + side * sideways) for end in (cylinder.point, cylinder.end)]
         if np.linalg.norm(ends[1] - ends[0]) > _POINT:
             yield np.round(ends, 3).tolist()
 

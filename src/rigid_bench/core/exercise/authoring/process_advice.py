@@ -81,7 +81,7 @@ def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance
     sizes = sorted(box_frames(shape)[0][1].tolist(), reverse=True)
     if process in ROOM and any(a > b for a, b in zip(sizes, ROOM[process], strict=True)):
         own = " × ".join(number(size / mm) for size in sizes)
-        room = " × ".join(number(each / mm) for each in ROOM[process])
+        room = " × ".join(number(side / mm) for side in ROOM[process])
         yield f"{part.name}: {own} is larger than what is usually {process} at school ({room}). Split it, or ask."
     if process == "laser cut" and not _is_sold(sizes[-1]):
         yield f"{part.name}: no sheet is {number(sizes[-1] / mm)} thick. Take a thickness that is sold."

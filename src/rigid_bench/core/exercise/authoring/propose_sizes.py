@@ -88,7 +88,7 @@ def missing_dimensions(
     for row in said_rows(unknowns, model, checks, mm):
         known.add(row)
     found = _adding(model.id, part, unknowns, known, tolerance, {check.id for check in checks})
-    return [_in_unit(each, mm) for each in found]
+    return [_in_unit(check, mm) for check in found]
 
 
 def _in_unit(check: dict[str, Any], mm: float) -> dict[str, Any]:
@@ -104,7 +104,7 @@ def _in_unit(check: dict[str, Any], mm: float) -> dict[str, Any]:
     if "of" in check:
         changed["of"] = turned(check["of"])
     if "between" in check:
-        changed["between"] = [turned(each) for each in check["between"]]
+        changed["between"] = [turned(feature) for feature in check["between"]]
     return changed
 
 
@@ -130,7 +130,7 @@ def _adding(
             check["tolerance"] = {"minus": 0, "plus": 0}
         elif value < _LEAST_IN_TABLE:
             check["tolerance"] = {"minus": 0.05, "plus": 0.05}
-        title = _title(words, fields, part, {each["title"] for each in found})
+        title = _title(words, fields, part, {known_check["title"] for known_check in found})
         name = unique(f"{part_id}.{slug(title)}", taken)
         found.append({**check, "title": title, "id": name, "nominal": round(float(value), 4)})
     return found
@@ -176,7 +176,7 @@ def _corner_words(point: NDArray[np.float64], part: PartFeatures) -> str:
 
 def _request(fields: dict[str, Any]) -> Request:
     given = [*fields.get("between", []), *([fields["of"]] if "of" in fields else [])]
-    features = tuple(CheckedFeature.model_validate(each).feature(mm=1.0) for each in given)
+    features = tuple(CheckedFeature.model_validate(feature).feature(mm=1.0) for feature in given)
     return Request(measure=fields["measure"], features=features, axis=fields.get("axis"), where="proposal")
 
 

@@ -29,7 +29,10 @@ def _said(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> str:
     titles = {known_check.id: known_check.title for known_check in exercise.model.checks}
     units = exercise.model.units
     return listed(
-        [f"{titles.get(each, each)} to {quantity(value, 'length', units)}" for each, value in fields.set.items()]
+        [
+            f"{titles.get(changed, changed)} to {quantity(value, 'length', units)}"
+            for changed, value in fields.set.items()
+        ]
     )
 
 
@@ -92,10 +95,10 @@ def _verify(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> None
     sizes: dict[str, Any] = {
         candidate.id: candidate for candidate in exercise.model.checks if candidate.kind == "dimension"
     }
-    for each in fields.set:
-        if each not in sizes:
+    for changed in fields.set:
+        if changed not in sizes:
             raise InvalidDocument(
-                where, f"there is no dimension '{each}' to change", f"Name one of: {', '.join(sizes)}"
+                where, f"there is no dimension '{changed}' to change", f"Name one of: {', '.join(sizes)}"
             )
     altered = _altered(exercise, fields)
     for other in altered.model.checks:

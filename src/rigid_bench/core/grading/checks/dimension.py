@@ -149,7 +149,7 @@ def _assumed(task: _Task, wanted: Requirement, value: float) -> CheckResult | No
     if stated is None:
         return None
     low, high = _sane(task.fields, wanted)
-    measured, said = (quantity(each, wanted.dimension, units) for each in (value, stated))
+    measured, said = (quantity(size, wanted.dimension, units) for size in (value, stated))
     exact = task.context.tolerance.model_mm / MM_PER_UNIT[units]
     if abs(value - stated) > exact:
         cause = Cause(code="not-as-stated", text=f"Your note says {said}; the part measures {measured}.")

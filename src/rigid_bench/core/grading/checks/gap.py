@@ -102,7 +102,7 @@ def _range(check: CheckModel, fields: GapFields, exercise: Exercise) -> tuple[fl
     where = f"{FILE}, check '{check.id}'"
     if "/" in fields.fit:
         return _iso_range(fields, exercise, where)
-    action, _, process = (each.strip() for each in fields.fit.partition(","))
+    action, _, process = (word.strip() for word in fields.fit.partition(","))
     table = ALLOWANCES | exercise.model.allowances
     if action not in table.get(process, {}):
         known = "; ".join(f"{process}: {', '.join(actions)}" for process, actions in table.items())
@@ -117,7 +117,7 @@ def _iso_range(fields: GapFields, exercise: Exercise, where: str) -> tuple[float
     if len(walls) != 2:
         raise InvalidDocument(where, "a fit is of a hole and a round part", 'Name both as cylinders in "between"')
     designation, nominal = (fields.fit or "").split("/"), 2 * max(wall.radius for wall in walls) * exercise.mm
-    hole, shaft = (limits(each.strip(), nominal) for each in designation)
+    hole, shaft = (limits(code.strip(), nominal) for code in designation)
     return (hole.lower - shaft.upper) / 2 / exercise.mm, (hole.upper - shaft.lower) / 2 / exercise.mm
 
 
@@ -257,7 +257,7 @@ def _through(task: Task[GapFields], through: ThroughModel) -> float:
 
 def _features(task: Task[Any]) -> tuple[Feature, Feature]:
     assert task.fields.between is not None
-    a, b = (each.feature(mm=task.context.exercise.mm) for each in task.fields.between)
+    a, b = (face.feature(mm=task.context.exercise.mm) for face in task.fields.between)
     return a, b
 
 

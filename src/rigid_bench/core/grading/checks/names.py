@@ -32,7 +32,7 @@ def follows(name: str, pattern: str) -> bool:
     (True, False)
     """
     signs = {"#": r"\d", "*": ".*"}
-    return re.fullmatch("".join(signs.get(each, re.escape(each)) for each in pattern), name, re.IGNORECASE) is not None
+    return re.fullmatch("".join(signs.get(sign, re.escape(sign)) for sign in pattern), name, re.IGNORECASE) is not None
 
 
 def _judge(task: Task[NamesFields]) -> CheckResult:

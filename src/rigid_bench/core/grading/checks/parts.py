@@ -105,7 +105,7 @@ def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, str] | None:
             if not asked * (1 - narrower) - _BOUGHT_MM <= found <= asked + _BOUGHT_MM
         ] or _other_bores(laid)
         if wrong:
-            asked, found = (quantity(each / exercise.mm, "length", exercise.model.units) for each in wrong[0])
+            asked, found = (quantity(size / exercise.mm, "length", exercise.model.units) for size in wrong[0])
             text = f"{part.name} was brought in with another size: {found} where it should have {asked}."
             return Cause(code="bought-wrong-size", text=text), f"Bring in {part.name} with the size that is asked"
     return None

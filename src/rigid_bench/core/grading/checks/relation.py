@@ -230,12 +230,12 @@ def _operands(task: Task[RelationFields]) -> tuple[OperandModel, OperandModel]:
 def _next_step(task: Task[RelationFields]) -> str:
     exercise = task.context.exercise
     undo = mates_to_undo(task.context, [operand.instance for operand in _operands(task)])
-    wrong = [each for each in undo.delete if _joins(task, each)]
-    kept = [each for each in undo.keep if _joins(task, each)]
+    wrong = [mate for mate in undo.delete if _joins(task, mate)]
+    kept = [mate for mate in undo.keep if _joins(task, mate)]
     if wrong:
         keep = f"Keep {_quoted(kept)}; d" if kept else "D"
         again = _required(task.check, task.fields, exercise)
-        instead = "".join(f" {each}" for mate in wrong if (each := _instead(task, mate)))
+        instead = "".join(f" {other_mate}" for mate in wrong if (other_mate := _instead(task, mate)))
         return f"{keep}elete {_quoted(wrong)} and mate again: {again}.{instead}"
     a, b = (exercise.instance_name(operand.instance) for operand in (task.fields.a, task.fields.b))
     doing = _required(task.check, task.fields, exercise).split(": ", 1)[1]

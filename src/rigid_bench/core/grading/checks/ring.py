@@ -54,8 +54,8 @@ def _judge(task: Task[RingFields]) -> CheckResult:
         return task.result("missed", "no bearing", next_step=f"Bring in {name} with its bore and its outside.")
     bore, outside = min(walls, key=lambda wall: wall.radius), max(walls, key=lambda wall: wall.radius)
     seen = [
-        _touched(context.placings[cap], (part, pose), bore, each, outside.radius)
-        for each in _touching(task, cap, bearing)
+        _touched(context.placings[cap], (part, pose), bore, touching, outside.radius)
+        for touching in _touching(task, cap, bearing)
     ]
     radii = np.concatenate(seen) if seen else np.zeros(0)
     if not len(radii):

@@ -61,7 +61,7 @@ def _flats_beside(laid: RegisteredPart, wall: Cylinder) -> list[Plane]:
     numbers = {number for number, surface in enumerate(part.surfaces) if _shares_axis(surface, wall)}
     numbers |= {number for number, surface in enumerate(part.surfaces) if set(surface.faces) <= set(wall.faces)}
     found = {other for number in numbers for _, other in part.edges.beyond(number)}
-    return [each for other in found if isinstance(each := part.surfaces[other], Plane)]
+    return [surface for other in found if isinstance(surface := part.surfaces[other], Plane)]
 
 
 def _shares_axis(other: object, wall: Cylinder) -> bool:

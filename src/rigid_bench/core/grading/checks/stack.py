@@ -79,7 +79,7 @@ class _Shank:
         away = np.linalg.norm(np.cross(point - self.point, self.direction))
         if away > _ON_AXIS or abs(float(way @ self.direction)) < _ALONG:
             return None
-        ends = sorted(float((each - self.point) @ self.direction) for each in (point, end))
+        ends = sorted(float((point_on_axis - self.point) @ self.direction) for point_on_axis in (point, end))
         return ends[0], ends[1]
 
 

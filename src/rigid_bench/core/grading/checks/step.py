@@ -35,7 +35,7 @@ def step_words(value: float, units: str) -> str:
 
 def _required(check: CheckModel, fields: StepFields, exercise: Exercise) -> str:
     units = exercise.model.units
-    limits = [each for each in (fields.min, fields.max) if each is not None]
+    limits = [limit for limit in (fields.min, fields.max) if limit is not None]
     return " to ".join(dict.fromkeys(step_words(limit, units) for limit in limits))
 
 

@@ -80,7 +80,7 @@ def _compared(task: Task[TravelFields], stops: list[Stop]) -> CheckResult:
 
 def _stopped(task: Task[TravelFields], stop: Stop) -> str:
     if isinstance(stop.by, tuple):
-        return " meets ".join(task.context.name_of(each) for each in stop.by)
+        return " meets ".join(task.context.name_of(index) for index in stop.by)
     return f"the limit of '{stop.by}'" if stop.by else ""
 
 

@@ -90,7 +90,9 @@ def mark_consequences(
     slips = titles | {
         result.id: _WORDS[result.cause.code] for result in results if result.cause and result.cause.code in _WORDS
     }
-    led = {root: [titles[each] for each, other in roots.items() if other == root] for root in set(roots.values())}
+    led = {
+        root: [titles[follower] for follower, other in roots.items() if other == root] for root in set(roots.values())
+    }
     return [
         _following(result, roots[result.id], slips[roots[result.id]], is_excused=_is_excused(result, exercise, checks))
         if result.id in roots
@@ -314,7 +316,7 @@ def _features(check: CheckModel) -> list[dict[str, Any]]:
     """List the features that a check names, as it writes them."""
     fields = check.fields
     named = [*(fields.get("between") or []), *([fields["of"]] if fields.get("of") else [])]
-    return [each for each in map(nested, named) if isinstance(each, dict)]
+    return [feature for feature in map(nested, named) if isinstance(feature, dict)]
 
 
 def feature_key(feature: dict[str, object]) -> tuple[object, ...] | None:

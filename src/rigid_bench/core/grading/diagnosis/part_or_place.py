@@ -84,7 +84,7 @@ def _stays(context: Context, a: int, b: int) -> bool | None:
 
 def _wanted(context: Context, index: int) -> Pose | None:
     world, reference = base_of(context), context.exercise.reference
-    name = next((each for each, own in context.matching.instances.items() if own == index), None)
+    name = next((required for required, own in context.matching.instances.items() if own == index), None)
     if world is None or reference is None or name is None or not context.registrations(index):
         return None
     return world @ reference.instances[reference.index_of(name)].pose @ context.registrations(index)[0].pose.inverse()

@@ -128,7 +128,7 @@ def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, st
             yield next(ends), next(ends), "chamfer-rim", "the chamfer", "leg"
     for k, face in enumerate(side.part.surfaces):
         if isinstance(face, Plane) and _SLANT < abs(float(side.pose.direction(face.normal) @ own.normal)) < 1 - _SLANT:
-            levels = [level(each) for each in side.part.edges.polylines(k)[0]]
+            levels = [level(polyline) for polyline in side.part.edges.polylines(k)[0]]
             yield min(levels), max(levels), "chamfer-rim", "the chamfer", "leg"
 
 

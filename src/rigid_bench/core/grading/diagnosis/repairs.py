@@ -42,10 +42,10 @@ def follow_repairs(
             repairs={},
             progress=lambda text: None,
         )
-        cured[proposed_by] = [each for each in wrong if judge(mended, each).verdict == "met"]
+        cured[proposed_by] = [check for check in wrong if judge(mended, check).verdict == "met"]
     if not cured:
         return list(results)
-    root = max(cured, key=lambda each: len(cured[each]))
+    root = max(cured, key=lambda proposal: len(cured[proposal]))
     if len(cured[root]) < 2:
         return list(results)
     return [

@@ -254,7 +254,7 @@ class _Reader:
 
     def _product(self, part: Part, file: str, files: Files) -> ModelPart:
         parts = self.models[file].parts
-        wanted = [each for each in (part.product, part.name, part.id) if each]
+        wanted = [name for name in (part.product, part.name, part.id) if name]
         for name in wanted:
             for known_part in parts:
                 if name.lower() in (known_part.name.lower(), known_part.id):

@@ -67,12 +67,12 @@ def where_moved(
         free = [k for k in [*same, *range(len(offered))] if k not in taken]
         place = None
         for k in free:
-            model, each = offered[k]
-            key = id(model), each.part
+            model, offered_instance = offered[k]
+            key = id(model), offered_instance.part
             if key not in features:
-                shape = next(own.shape for own in model.parts if own.id == each.part)
+                shape = next(own.shape for own in model.parts if own.id == offered_instance.part)
                 features[key] = read_part(shape, tolerance=tolerance)
-            place = _place(handed, part.features, each, features[key], tolerance)
+            place = _place(handed, part.features, offered_instance, features[key], tolerance)
             if place is not None:
                 taken.add(k)
                 break

@@ -99,12 +99,12 @@ def measure_described(
         found = [fillet.radius for fillet in inventory_of(laid.part, Tolerance()).fillets]
     else:
         found = [2 * cylinder.radius for cylinder in laid.part.cylinders if cylinder.goes_round]
-    alike = [each for each in _of_part(exercise, str(check.fields["part"])) if each[1].measure == name]
+    alike = [described for described in _of_part(exercise, str(check.fields["part"])) if described[1].measure == name]
     wanted = [requirement_of(known_check, fields, exercise).nominal * exercise.mm for known_check, fields in alike]
     if not found:
         return None
     # a size counts once for each check, and not again for its copies
-    own = sorted({round(each, 6) for each in found})
+    own = sorted({round(size, 6) for size in found})
     cost = np.abs(np.log(np.array(wanted)[:, None] / np.array(own)[None]))
     rows, columns = linear_sum_assignment(cost)
     shared = {alike[int(row)][0].id: own[int(column)] for row, column in zip(rows, columns, strict=True)}

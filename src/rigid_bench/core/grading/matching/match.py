@@ -202,9 +202,9 @@ def _in_order(exercise: Exercise, submission: Submission, part: str, indices: Se
         else []
     )
     own = {submission.instances[k].id: k for k in indices}
-    found = {each: own[each] for each in wanted if each in own}
+    found = {instance: own[instance] for instance in wanted if instance in own}
     rest = [k for k in indices if k not in found.values()]
-    return found | dict(zip([each for each in wanted if each not in found], rest, strict=False))
+    return found | dict(zip([instance for instance in wanted if instance not in found], rest, strict=False))
 
 
 def _match_instances(

@@ -54,7 +54,9 @@ def _picture(result: CheckResult, context: Context) -> PictureModel | None:
 
 def _features(context: Context, given: object) -> list[Feature]:
     wanted = given if isinstance(given, list) else [given] if given else []
-    return [CheckedFeature.model_validate(nested(each)).feature(mm=context.exercise.mm) for each in wanted]
+    return [
+        CheckedFeature.model_validate(nested(given_feature)).feature(mm=context.exercise.mm) for given_feature in wanted
+    ]
 
 
 def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -> PictureModel | None:

@@ -120,7 +120,7 @@ def pack_collision_meshes(parts: Mapping[str, tuple[PartFeatures, Mapping[int, i
             "sampled": np.array(list(part.edges.samples), dtype=np.int64),
             "samples": list(part.edges.samples.values()),
         }  # fmt: skip
-        own |= {each: getattr(part.edges, each) for each in _EDGE_ARRAYS}
+        own |= {field: getattr(part.edges, field) for field in _EDGE_ARRAYS}
         found |= {f"{name}/{what}": np.asarray(values) for what, values in own.items()}
     written = io.BytesIO()
     np.savez_compressed(written, **found)
@@ -152,7 +152,7 @@ def _skin(own: Mapping[str, NDArray[Any]]) -> CollisionMesh:
     kinds: list[int] = own["of"].tolist()
     surfaces: list[Surface] = [next(planes) if kind == 1 else next(walls) if kind == 2 else other for kind in kinds]
     samples = dict(zip(own["sampled"].tolist(), own["samples"], strict=True))
-    edges = Edges(**{each: own[each] for each in _EDGE_ARRAYS}, samples=samples)
+    edges = Edges(**{field: own[field] for field in _EDGE_ARRAYS}, samples=samples)
     mesh = Trimesh(own["vertices"], own["triangles"], process=False)
     part = PartFeatures(
         shape=mesh, surfaces=tuple(surfaces), edges=edges,

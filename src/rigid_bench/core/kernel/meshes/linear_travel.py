@@ -50,7 +50,7 @@ def free_travel(moving: Trimesh, other: Trimesh, direction: _Array) -> float:
     """
     first = any_normal(direction)
     square = np.array([first, np.cross(direction, first), direction])
-    one, two = (np.asarray(each.triangles) @ square.T for each in (moving, other))
+    one, two = (np.asarray(mesh.triangles) @ square.T for mesh in (moving, other))
     if one[..., 2].min() >= two[..., 2].max() - _CONTACT:
         return math.inf
     low = np.maximum(one[..., :2].min(axis=(0, 1)), two[..., :2].min(axis=(0, 1)))

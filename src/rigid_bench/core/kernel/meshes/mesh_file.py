@@ -183,7 +183,7 @@ def _bodies(skins: Sequence[Trimesh]) -> list[Trimesh]:
     solid = [skin for skin in skins if skin.volume > 0 or not skin.is_watertight]
     hollow = [skin for skin in skins if skin.volume <= 0 and skin.is_watertight]
     for cavity in hollow:
-        around = [k for k, each in enumerate(solid) if _holds(each.bounds, cavity.bounds)]
+        around = [k for k, skin in enumerate(solid) if _holds(skin.bounds, cavity.bounds)]
         if around:
             innermost = min(around, key=lambda k: float(solid[k].volume))
             solid[innermost] = trimesh.util.concatenate([solid[innermost], cavity])

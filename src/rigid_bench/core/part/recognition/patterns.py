@@ -74,7 +74,7 @@ def find_patterns(positions: _Array, direction: _Array, axes: Sequence[_Array]) 
     if grid:
         return [grid, *patterns]
     in_circles = {member for pattern in patterns for member in pattern.members}
-    left = np.array([each for each in left if each not in in_circles], dtype=np.int64)
+    left = np.array([member for member in left if member not in in_circles], dtype=np.int64)
     if len(left) >= _LEAST:
         patterns += plane.rest(left)
     return patterns
@@ -185,7 +185,7 @@ class _Flat:
         away = np.linalg.norm(points - corner, axis=1)
         for nearest in np.argsort(away)[1:5]:
             way = (points[nearest] - corner) / away[nearest]
-            first, second = (_steps(points @ each) for each in (way, np.array([-way[1], way[0]])))
+            first, second = (_steps(points @ axis) for axis in (way, np.array([-way[1], way[0]])))
             if first and second and first[0] * second[0] == len(members) and min(first[0], second[0]) > 1:
                 return Pattern(
                     kind="rectangular",
@@ -205,7 +205,7 @@ class _Flat:
         if grid := self.grid(members):
             return [grid]
         middle = points.mean(axis=0)
-        if any(len(each) == len(members) for each in _round(points, middle, least=_LEAST)):
+        if any(len(circle) == len(members) for circle in _round(points, middle, least=_LEAST)):
             return [self.circle(members, middle)]
         patterns = []
         while len(members) >= _LEAST and (row := _longest_row(self.points[members])):

@@ -128,7 +128,7 @@ def _prism(part: PartFeatures, direction: _Array, ring: list[tuple[int, _Array]]
     if not ends.edges:
         return None
     # the way out of the opening: the floor looks there; a body that stands on nothing may look either way
-    ways = {1 if float(part.surfaces[each].normal @ direction) > 0 else -1 for each in ends.ground}  # type: ignore[union-attr]  # planes
+    ways = {1 if float(part.surfaces[ground].normal @ direction) > 0 else -1 for ground in ends.ground}  # type: ignore[union-attr]  # planes
     if len(ways) > 1 or (not ways and ends.is_closed and len(ends.closed_sides) > 1):
         return None  # closed at both ends: an inside groove or a web
     out = direction * (ways.pop() if ways else -ends.closed_sides.pop() if ends.closed_sides else 1)
@@ -244,8 +244,8 @@ class _Ends:
         """Return the height of the ground (or lower end) and of the opening along the way out, mm."""
         edges = self.part.edges
         levels = np.vstack([places[self.edges] for places in (edges.starts, edges.middles, edges.ends)]) @ out
-        ground = [float(self._point(each) @ out) for each in self.ground]
-        rim = [float(self._point(each) @ out) for each in self.rim]
+        ground = [float(self._point(surface) @ out) for surface in self.ground]
+        rim = [float(self._point(surface) @ out) for surface in self.rim]
         low = max(ground) if ground else min([float(levels.min()), *rim])
         return low, max([float(levels.max()), *rim])
 
@@ -262,7 +262,7 @@ def _segments(
     walls = [wall for wall, _ in ring]
     ends = [place for _, place in ring]
     starts = [ends[-1], *ends[:-1]]
-    outline = Outline(tuple(_segment(part, *each, along, across) for each in zip(walls, starts, ends, strict=True)))
+    outline = Outline(tuple(_segment(part, *side, along, across) for side in zip(walls, starts, ends, strict=True)))
     if outline.area < 0:
         outline = Outline(tuple(_reversed(segment) for segment in reversed(outline.segments)))
         walls.reverse()
@@ -278,7 +278,7 @@ def _segments(
             for segment, smooth in zip(outline.segments, tangent, strict=True)
         )
     )
-    outside = {_is_material_outside(part, *each, along, across) for each in zip(walls, outline.segments, strict=True)}
+    outside = {_is_material_outside(part, *side, along, across) for side in zip(walls, outline.segments, strict=True)}
     return (outline, outside.pop()) if len(outside) == 1 else None  # else the ring runs round no one thing
 
 

@@ -73,7 +73,7 @@ def _flats(part: PartFeatures, wall: Cylinder) -> list[Flat]:
         for edge, other in edges.beyond(part.numbers[wall.faces])
         if edges.kinds[edge] == LINE and edges.angles[edge] < -SMOOTH
     }
-    planes = [(k, each) for k in sorted(beside) if isinstance(each := part.surfaces[k], Plane)]
+    planes = [(k, plane) for k in sorted(beside) if isinstance(plane := part.surfaces[k], Plane)]
     heights = [float((plane.point - wall.point) @ plane.normal) for _, plane in planes]
     flats = []
     for (number, plane), height in zip(planes, heights, strict=True):

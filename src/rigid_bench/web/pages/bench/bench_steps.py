@@ -266,7 +266,7 @@ def _pictures(moved: moving.Moved, state: BenchState, parts: BenchParts, *, most
 
 
 def _touching(moved: moving.Moved) -> list[str]:
-    return sorted({each for pair in moved.touching for each in pair})
+    return sorted({feature for pair in moved.touching for feature in pair})
 
 
 def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> str:
@@ -276,7 +276,7 @@ def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> str:
     called, met = labels(state, parts), list[str]()
     for pair in moved.touching:
         sides = []
-        for name, _, number in (each.rpartition(":") for each in pair):
+        for name, _, number in (feature.rpartition(":") for feature in pair):
             own = state.instance(name)
             assert own is not None
             features = work.part_of(parts, own).features

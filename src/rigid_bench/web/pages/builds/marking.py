@@ -52,9 +52,9 @@ class MarkingView:
     @property
     def next_id(self) -> int | None:
         """The next one that needs a person, else the one after it, else the first one left."""
-        rest = [each for each in self.line if each != self.card.build.id]
-        doubtful = [each for each in rest if self.line[each]]
-        after = [each for each in rest if each > self.card.build.id]
+        rest = [build_id for build_id in self.line if build_id != self.card.build.id]
+        doubtful = [build_id for build_id in rest if self.line[build_id]]
+        after = [build_id for build_id in rest if build_id > self.card.build.id]
         return next(iter([*doubtful, *after, *rest]), None)
 
 

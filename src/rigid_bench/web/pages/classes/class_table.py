@@ -79,7 +79,7 @@ class Table:
             for version, cell in zip(self.versions, cells, strict=True)
             if cell.build and cell.state.review_reasons
         ]
-        return sorted(found, key=lambda each: each[2].build.handed_in_at if each[2].build else datetime.now(UTC))
+        return sorted(found, key=lambda row: row[2].build.handed_in_at if row[2].build else datetime.now(UTC))
 
     def filtered(self, show: Show, words: str = "") -> "Table":
         """Return the rows of students whom the words name, and that have a cell which the filter lets through."""

@@ -70,7 +70,7 @@ def add_dimension(
 def add_offered(request: Request, draft: OwnDraft, session: DbSession, part: _Text, check: _Text = "") -> Response:
     """Add one of the dimensions that the audit offers, or all."""
     given = examined_of(draft).offered.get(part, [])
-    wanted = [each for each in given if not check or each["id"] == check]
+    wanted = [check_document for check_document in given if not check or check_document["id"] == check]
     if not wanted:
         raise FormRejected("dimension", "it is not offered any more", "Look at the draft again")
     return _add(request, session, draft, *wanted, prefix=part)
@@ -101,7 +101,7 @@ def add_freedom(
 ) -> Response:
     """Add what a part may still do."""
     examined = examined_of(draft)
-    ways = [[each for each in given if each in "xyz"] for given in (slide, turn)]
+    ways = [[axis for axis in given if axis in "xyz"] for given in (slide, turn)]
     check = check_factory.freedom(
         _instance(examined, instance),
         _instance(examined, to),
@@ -126,8 +126,8 @@ def add_gap(
 ) -> Response:
     """Add a gap between two parts, or between a face of each."""
     examined, given = examined_of(draft), (a, b)
-    between = (_picked(examined, a), _picked(examined, b)) if all(":" in each for each in given) else None
-    names = [_instance(examined, each.partition(":")[0]) for each in given]
+    between = (_picked(examined, a), _picked(examined, b)) if all(":" in picked for picked in given) else None
+    names = [_instance(examined, picked.partition(":")[0]) for picked in given]
     check = check_factory.gap(
         names[0],
         names[1],
@@ -199,9 +199,9 @@ def _add(
     document = dict(draft.document or {})
     own = list(document.get("checks", []))
     for check in checks:
-        taken = {each["id"] for each in own}
+        taken = {known_check["id"] for known_check in own}
         if replaces and check.get("id") in taken:
-            own = [check if each["id"] == check["id"] else each for each in own]
+            own = [check if known_check["id"] == check["id"] else known_check for known_check in own]
             continue
         words = slug(str(check["title"]))
         wanted = check.get("id") or (f"{prefix}.{words}" if prefix else words)
