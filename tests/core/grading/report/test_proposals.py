@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.assembly.contact.contacts import Contact, contact_build, find_contacts
-from rigid_bench.core.assembly.contact.propose_mates import ProposedMates, propose_mates
+from rigid_bench.core.assembly.contact.propose_mates import propose_mates
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.formats.build import Build, Instance, read_build
@@ -108,6 +108,7 @@ def test_a_part_that_only_happens_to_touch_is_not_held_by_it() -> None:
     assert stops, "it must touch, or nothing is tried"
     contacts = find_contacts(shapes, tolerance=TOLERANCE)
     made = propose_mates(standing(shapes), contacts, reference.mates, tolerance=TOLERANCE)
+    assert made is not None
     assert made.left.mobility == mobility(reference) + made.too_many
     assert not [
         contact for _, contact in made.mates if {contact.a, contact.b} == {0, 1} and is_along(contact, shapes, way)
@@ -138,6 +139,7 @@ def test_without_anything_asked_they_leave_what_the_contacts_leave(name: str) ->
     shapes = shapes_of(name)
     contacts = find_contacts(shapes, tolerance=TOLERANCE)
     made = propose_mates(standing(shapes), contacts, None, tolerance=TOLERANCE)
+    assert made is not None
     assert made.left.mobility == mobility(contact_build(standing(shapes), contacts))
     assert len(made.mates) < len(contacts)
     assert made.too_many == 0
@@ -156,7 +158,8 @@ def test_they_are_the_same_wherever_the_whole_stands(seed: int) -> None:
 
     def kinds(placed: list[tuple[PartFeatures, Pose]]) -> list[tuple[int, int, str]]:
         contacts = find_contacts(placed, tolerance=TOLERANCE)
-        made: ProposedMates = propose_mates(standing(placed), contacts, None, tolerance=TOLERANCE)
+        made = propose_mates(standing(placed), contacts, None, tolerance=TOLERANCE)
+        assert made is not None
         return [(mate.a, mate.b, mate.kind) for mate, _ in made.mates]
 
     assert kinds([(part, world @ pose) for part, pose in shapes]) == kinds(shapes)
@@ -184,6 +187,25 @@ def test_nothing_is_proposed_where_the_exercise_does_not_want_it(field: dict[str
 
 def changed(document: bytes, fields: dict[str, Any]) -> bytes:
     return json_bytes({**json.loads(document), **fields})
+
+
+def test_nothing_is_proposed_where_no_check_needs_mates() -> None:
+    files = latch.bundle()
+    document = json.loads(files["exercise.json"])
+    checks = [check for check in document["checks"] if check["kind"] in ("dimension", "parts", "interference")]
+    fewer = {"checks": checks, "stages": []}
+    exercise = read_exercise({**files, "exercise.json": changed(files["exercise.json"], fewer)})
+    assert proposed(exercise, {"kit.step": latch.assembly()}) is None
+
+
+def test_more_than_anybody_goes_through_is_not_proposed() -> None:
+    shapes = shapes_of("jig")
+    contacts = find_contacts(shapes, tolerance=TOLERANCE)
+    made = propose_mates(standing(shapes), contacts, None, tolerance=TOLERANCE)
+    assert made is not None
+    count = len(made.mates)
+    assert propose_mates(standing(shapes), contacts, None, tolerance=TOLERANCE, most=count) is not None
+    assert propose_mates(standing(shapes), contacts, None, tolerance=TOLERANCE, most=count - 1) is None
 
 
 def test_nothing_is_proposed_to_a_build_that_declares_mates_or_has_no_shapes() -> None:

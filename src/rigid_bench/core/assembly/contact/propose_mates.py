@@ -15,6 +15,10 @@ from rigid_bench.core.values.tolerance import Tolerance
 _STOPS = 1e-3
 #: mm, and of unit vectors: two features are on one plane or axis.
 _SAME = 1e-2
+#: So many are chosen at most: more are sooner made on a bench.
+MOST = 40
+#: Later ones make so many needless, hardly more.
+_NEEDLESS = 10
 #: Equations that a mate of a kind of contact takes at most: those that say most come first.
 _EQUATIONS = {"seated": 4, "in line": 4, "meet": 3, "level": 3}
 
@@ -32,8 +36,13 @@ class ProposedMates:
 
 
 def propose_mates(
-    instances: Sequence[Instance], contacts: Sequence[Contact], asked: Sequence[Mate] | None, *, tolerance: Tolerance
-) -> ProposedMates:
+    instances: Sequence[Instance],
+    contacts: Sequence[Contact],
+    asked: Sequence[Mate] | None,
+    *,
+    tolerance: Tolerance,
+    most: int = MOST,
+) -> ProposedMates | None:
     """Choose among the contacts of a build as few mates as give the freedom asked, or shown.
 
     Parameters
@@ -48,12 +57,15 @@ def propose_mates(
         contacts show. None where nothing is asked: the freedom is the one that all contacts together leave.
     tolerance
         For ranks and residuals.
+    most
+        So many mates are chosen at most.
 
     Returns
     -------
-    ProposedMates
-        No mate of it can go without more becoming free. Found by taking the contacts that are asked for first, then
-        those that say most, each that takes a motion away; then by leaving out what the later ones made needless.
+    ProposedMates or None
+        None where more would be needed. No mate of it can go without more becoming free. Found by taking the contacts
+        that are asked for first, then those that say most, each that takes a motion away; then by leaving out what the
+        later ones made needless.
 
     Raises
     ------
@@ -66,10 +78,14 @@ def propose_mates(
     left = freedom(bare, tolerance=tolerance)
     for contact in _candidates(instances, contacts, wanted):
         mate = contact.mate(f"mate-{len(chosen) + 1}")
+        if len(chosen) > most + _NEEDLESS:
+            return None
         if left.takes_any(mate):
             chosen.append((mate, contact))
             left = freedom(replace(bare, mates=tuple(mate for mate, _ in chosen)), tolerance=tolerance)
     chosen = _without_needless(bare, chosen, left.mobility, tolerance)
+    if len(chosen) > most:
+        return None
     numbered = tuple((replace(mate, id=f"mate-{k}"), contact) for k, (mate, contact) in enumerate(chosen, 1))
     left = freedom(replace(bare, mates=tuple(mate for mate, _ in numbered)), tolerance=tolerance)
     return ProposedMates(

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.contact.contacts import Contact
-from rigid_bench.core.assembly.contact.propose_mates import propose_mates
-from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.assembly.contact.propose_mates import MOST, propose_mates
+from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.build import (
     Build,
     BuildModel,
@@ -25,6 +25,7 @@ from rigid_bench.core.formats.documents import feature_document
 from rigid_bench.core.formats.message import notice
 from rigid_bench.core.formats.pictures import PictureModel
 from rigid_bench.core.formats.preview import Proposal, ProposedBuild
+from rigid_bench.core.grading.checks import kind_of
 from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.grading.matching.match import Matching
 from rigid_bench.core.grading.report.lit_picture import LitPicture, corner_towards, surface_of
@@ -37,8 +38,6 @@ from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.contacts import contact_message
 
-#: So many are proposed at most: more are sooner made on a bench.
-_MOST = 40
 #: Two parts are drawn apart by this share of the smaller one's size, so that both faces are seen.
 _APART = 0.5
 #: Of a part that is so much smaller than the other its neighbourhood alone is drawn.
@@ -68,13 +67,15 @@ def propose(
     Returns
     -------
     ProposedBuild or None
-        None where mates were declared or are not asked, where the exercise allows no suggestions, where a part has no
-        shape, or where the places show nothing.
+        None where mates were declared or no check needs them, where the exercise allows no suggestions, where a part
+        has no shape, or where the places show nothing, or more than anybody would go through.
     """
     reference = exercise.reference
     is_asked = reference is not None and exercise.model.flow != "position only" and exercise.model.suggestions
     placed = submission.instances
-    if submission.build is not None or not is_asked or any(own.part is None for own in placed):
+    if submission.build is not None or not is_asked or not any(map(_needs_mates, exercise.model.checks)):
+        return None
+    if len(placed) > MOST or any(own.part is None for own in placed):
         return None
     ids = _ids([own.id for own in placed])
     base = _base(exercise, matching)
@@ -82,16 +83,21 @@ def propose(
         Instance(id=ids[k], part=str(own.part), grounded=k == base, pose=own.pose) for k, own in enumerate(placed)
     ]
     try:
-        found = propose_mates(instances, contacts, _asked(exercise, submission, matching), tolerance=tolerance)
+        chosen = propose_mates(instances, contacts, _asked(exercise, submission, matching), tolerance=tolerance)
     except RigidBenchError:
         return None  # a help; without it the student mates on a bench
-    if not found.mates or len(found.mates) > _MOST:
+    if chosen is None or not chosen.mates:
         return None
     names = _names(exercise, submission, matching)
     shapes = [(submission.parts[own.part].features, own.pose) for own in placed if own.part is not None]
     proposals = [] if base is None else [_ground(ids[base], names[base], shapes[base])]
-    proposals += [_proposal(mate, contact, names, ids, shapes) for mate, contact in found.mates]
-    return ProposedBuild(build=_document(submission, ids), proposals=proposals, too_many=found.too_many)
+    proposals += [_proposal(mate, contact, names, ids, shapes) for mate, contact in chosen.mates]
+    return ProposedBuild(build=_document(submission, ids), proposals=proposals, too_many=chosen.too_many)
+
+
+def _needs_mates(check: CheckModel) -> bool:
+    kind = kind_of(check)
+    return kind.mended_by_mates or kind.subject == "mate"
 
 
 def _ids(given: Sequence[str]) -> list[str]:
