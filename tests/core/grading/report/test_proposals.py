@@ -23,7 +23,7 @@ from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.wording.contacts import relation_words
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
-from rigid_bench.demo.modelling import json_bytes
+from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes
 from tests import latch
 from tests.core.kernel.test_mesh import stl
 from tests.shapes import TOLERANCE
@@ -163,6 +163,21 @@ def test_they_are_the_same_wherever_the_whole_stands(seed: int) -> None:
         return [(mate.a, mate.b, mate.kind) for mate, _ in made.mates]
 
     assert kinds([(part, world @ pose) for part, pose in shapes]) == kinds(shapes)
+
+
+def test_a_part_in_the_wrong_place_is_proposed_where_it_stands() -> None:
+    """A dowel in the bolt's hole instead of the body's: that is what its place shows, and it gives nothing away."""
+    placed = [
+        Placed(name="Body", solid=latch.body()),
+        Placed(name="Bolt", solid=latch.bolt(), position=(5, 14.4, 4)),
+        Placed(name="Dowel", solid=latch.pin(), position=(*latch.PIN_PLACES[0], 0)),
+        Placed(name="Dowel", solid=latch.pin(), position=(25, 20, 4)),
+    ]
+    build = proposed(read_exercise(latch.bundle()), {"kit.step": assembly_bytes(placed, "Latch")})
+    assert build is not None
+    words = [relation_words(own.said) for own in build.proposals]
+    assert "share an axis: Dowel 2 in Bolt, Ø4 in Ø4.2, 0.1 mm all round" in words
+    assert "share an axis: Dowel 1 in Body, Ø4 in Ø4, no room" in words
 
 
 def test_what_no_place_shows_is_said() -> None:

@@ -53,8 +53,9 @@ def propose_mates(
         From `find_contacts`, of these instances.
     asked
         Mates that leave the freedom asked, on features of these instances. What they leave free no proposal stops, so
-        that faces that only happen to touch hold nothing; instances that none of them joins are held by what their
-        contacts show. None where nothing is asked: the freedom is the one that all contacts together leave.
+        that faces that only happen to touch hold nothing; instances that none of them joins, or that stand elsewhere
+        than most of theirs say, are held by what their contacts show. None where nothing is asked: the freedom is the
+        one that all contacts together leave.
     tolerance
         For ranks and residuals.
     most
@@ -99,7 +100,7 @@ def _candidates(instances: Sequence[Instance], contacts: Sequence[Contact], want
     if wanted is None:
         return sorted(shown, key=_rank)
     asked = wanted.system.mates
-    joined = {index for mate in asked for index in (mate.a, mate.b)}
+    joined = _in_place(wanted)
     allowed = [
         contact
         for contact in contacts
@@ -114,6 +115,16 @@ def _candidates(instances: Sequence[Instance], contacts: Sequence[Contact], want
         return next((k for k, mate in enumerate(asked) if _is_of(contact, mate)), len(asked))
 
     return sorted(allowed, key=lambda contact: (place(contact), *_rank(contact)))
+
+
+def _in_place(wanted: Freedom) -> set[int]:
+    """Return the instances that stand where most of the mates that are asked of them hold."""
+    off = {conflict.mate for conflict in wanted.conflicts}
+    holds: dict[int, list[bool]] = {}
+    for mate in wanted.system.mates:
+        for index in (mate.a, mate.b):
+            holds.setdefault(index, []).append(mate.id not in off)
+    return {index for index, all_own in holds.items() if 2 * sum(all_own) > len(all_own)}
 
 
 def _rank(contact: Contact) -> tuple[int, int, float]:
