@@ -1,18 +1,21 @@
 """The fewest mates that the places of the parts show, and that give the freedom that is asked."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.contact.contacts import Contact, holding
 from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
+from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.formats.build import Build, Instance, Mate
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.values.tolerance import Tolerance
 
-#: A contact that changes by more along a motion that is asked would stop it; places are not exact to the last digit.
-_STOPS = 1e-3
+_Array = NDArray[np.float64]
+#: A mate that changes by more along a motion stops it: places are only as exact as faces have to be parallel.
+_STOPS = 2e-3
 #: mm, and of unit vectors: two features are on one plane or axis.
 _SAME = 1e-2
 #: So many are chosen at most: more are sooner made on a bench.
@@ -75,23 +78,61 @@ def propose_mates(
     """
     bare = Build(parts=(), instances=tuple(instances), mates=())
     wanted = freedom(replace(bare, mates=tuple(asked)), tolerance=tolerance) if asked is not None else None
-    chosen: list[tuple[Mate, Contact]] = []
-    left = freedom(bare, tolerance=tolerance)
-    for contact in _candidates(instances, contacts, wanted):
-        mate = contact.mate(f"mate-{len(chosen) + 1}")
+    contacts = _candidates(instances, contacts, wanted)
+    mates = tuple(contact.mate(f"mate-{k}") for k, contact in enumerate(contacts))
+    rows = _Rows(System(replace(bare, mates=mates), tolerance))
+    chosen: list[int] = []
+    motions = rows.all_motions
+    for k in range(len(mates)):
         if len(chosen) > most + _NEEDLESS:
             return None
-        if left.takes_any(mate):
-            chosen.append((mate, contact))
-            left = freedom(replace(bare, mates=tuple(mate for mate, _ in chosen)), tolerance=tolerance)
-    chosen = _without_needless(bare, chosen, left.mobility, tolerance)
+        fewer = rows.narrowed(motions, k)
+        if fewer.shape[1] < motions.shape[1]:
+            chosen.append(k)
+            motions = fewer
+    chosen = _without_needless(rows, chosen)
     if len(chosen) > most:
         return None
-    numbered = tuple((replace(mate, id=f"mate-{k}"), contact) for k, (mate, contact) in enumerate(chosen, 1))
+    numbered = tuple((replace(mates[k], id=f"mate-{number}"), contacts[k]) for number, k in enumerate(chosen, 1))
     left = freedom(replace(bare, mates=tuple(mate for mate, _ in numbered)), tolerance=tolerance)
     return ProposedMates(
         mates=numbered, left=left, too_many=max(0, left.mobility - wanted.mobility) if wanted is not None else 0
     )
+
+
+class _Rows:
+    """The rows of mates on the motions of all instances: motions are narrowed mate by mate, without solving anew."""
+
+    def __init__(self, system: System) -> None:
+        self._system = system
+        columns = np.arange(6 * len(system.build.instances))
+        self._moving = columns[~np.isin(columns // 6, system.held)]
+
+    @property
+    def all_motions(self) -> _Array:
+        """(m, m): every motion of what is not grounded."""
+        return np.eye(len(self._moving))
+
+    def of(self, number: int) -> _Array:
+        """Return a mate's rows, (k, m)."""
+        mate = self._system.mates[number]
+        ones, others, _ = self._system.mate_rows(mate, self._system.poses)
+        rows = np.zeros((len(ones), 6 * len(self._system.build.instances)))
+        rows[:, 6 * mate.a : 6 * mate.a + 6] += ones
+        rows[:, 6 * mate.b : 6 * mate.b + 6] += others
+        moving: _Array = rows[:, self._moving]
+        return moving
+
+    def narrowed(self, motions: _Array, number: int) -> _Array:
+        """Return what a mate leaves of some motions, (m, k), as an orthonormal basis."""
+        changes = self.of(number) @ motions
+        if np.abs(changes).max(initial=0.0) <= _STOPS:
+            return motions
+        _, sizes, right = np.linalg.svd(changes, full_matrices=False)
+        rank = int(np.sum(sizes > _STOPS))
+        turned = np.linalg.qr(right[:rank].T, mode="complete")[0]
+        narrowed: _Array = motions @ turned[:, rank:]
+        return narrowed
 
 
 def _candidates(instances: Sequence[Instance], contacts: Sequence[Contact], wanted: Freedom | None) -> list[Contact]:
@@ -156,14 +197,16 @@ def _is_same(one: Feature, other: Feature) -> bool:
     return False
 
 
-def _without_needless(
-    bare: Build, chosen: Sequence[tuple[Mate, Contact]], mobility: int, tolerance: Tolerance
-) -> list[tuple[Mate, Contact]]:
+def _without_needless(rows: _Rows, chosen: Sequence[int]) -> list[int]:
     """Leave out each mate without which nothing more can move, the last ones first."""
-    kept = list(chosen)
+    kept = {number: rows.of(number) for number in chosen}
+
+    def rank(own: Iterable[_Array]) -> int:
+        return int(np.linalg.matrix_rank(np.vstack(list(own)), tol=_STOPS)) if kept else 0
+
+    whole = rank(kept.values())
     for candidate in reversed(chosen):
-        rest = [pair for pair in kept if pair is not candidate]
-        build = replace(bare, mates=tuple(mate for mate, _ in rest))
-        if freedom(build, tolerance=tolerance).mobility == mobility:
+        rest = {number: own for number, own in kept.items() if number != candidate}
+        if rest and rank(rest.values()) == whole:
             kept = rest
-    return kept
+    return list(kept)
