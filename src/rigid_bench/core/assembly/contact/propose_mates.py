@@ -113,6 +113,11 @@ class _Rows:
         """(m, m): every motion of what is not grounded."""
         return np.eye(len(self._moving))
 
+    @property
+    def nothing(self) -> _Array:
+        """(1, m): a row that holds nothing."""
+        return np.zeros((1, len(self._moving)))
+
     def of(self, number: int) -> _Array:
         """Return a mate's rows, (k, m)."""
         mate = self._system.mates[number]
@@ -202,11 +207,12 @@ def _without_needless(rows: _Rows, chosen: Sequence[int]) -> list[int]:
     kept = {number: rows.of(number) for number in chosen}
 
     def rank(own: Iterable[_Array]) -> int:
-        return int(np.linalg.matrix_rank(np.vstack(list(own)), tol=_STOPS)) if kept else 0
+        # a row of nothing, so that no mates at all have a rank, too
+        return int(np.linalg.matrix_rank(np.vstack([rows.nothing, *own]), tol=_STOPS))
 
     whole = rank(kept.values())
     for candidate in reversed(chosen):
         rest = {number: own for number, own in kept.items() if number != candidate}
-        if rest and rank(rest.values()) == whole:
+        if rank(rest.values()) == whole:
             kept = rest
     return list(kept)

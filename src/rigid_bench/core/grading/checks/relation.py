@@ -235,7 +235,7 @@ def _next_step(task: Task[RelationFields]) -> str:
     if wrong:
         keep = f"Keep {_quoted(kept)}; d" if kept else "D"
         again = _required(task.check, task.fields, exercise)
-        instead = "".join(f" {other_mate}" for mate in wrong if (other_mate := _instead(task, mate)))
+        instead = "".join(f" {sentence}" for mate in wrong if (sentence := _instead(task, mate)))
         return f"{keep}elete {_quoted(wrong)} and mate again: {again}.{instead}"
     a, b = (exercise.instance_name(operand.instance) for operand in (task.fields.a, task.fields.b))
     doing = _required(task.check, task.fields, exercise).split(": ", 1)[1]

@@ -206,7 +206,7 @@ def right_feature(context: Context, mate_id: str) -> Instead | None:
         for k, (instance, used, feature, tried) in enumerate(tries)
         if _holds(context, tried, poses[mate.a], poses[mate.b])
     ]
-    return min(held, key=lambda distance: distance[:2])[2] if held else None
+    return min(held, key=lambda candidate: candidate[:2])[2] if held else None
 
 
 def _alike(context: Context, instance: int, used: Feature) -> list[Feature]:

@@ -1,6 +1,5 @@
 """Mates for a build without any, proposed from where its parts stand; each with a picture to confirm it by."""
 
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
@@ -35,6 +34,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.values.names import unique
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.contacts import contact_message
 
@@ -102,12 +102,8 @@ def _needs_mates(check: CheckModel) -> bool:
 
 def _ids(given: Sequence[str]) -> list[str]:
     """Return ids of which no two are the same: files beside each other may use one twice."""
-    seen: Counter[str] = Counter()
-    ids = []
-    for own in given:
-        seen[own] += 1
-        ids.append(own if seen[own] == 1 else f"{own} ({seen[own]})")
-    return ids
+    taken: set[str] = set()
+    return [unique(own, taken) for own in given]
 
 
 def _base(exercise: Exercise, matching: Matching) -> int | None:

@@ -68,7 +68,8 @@ class Chords:
     def _rows(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """For each piece where it stands among the pairs, flat: piece by piece, and where each one's begin."""
         flat = self.pairs.ravel()
-        return np.argsort(flat, kind="stable"), np.searchsorted(np.sort(flat), np.arange(len(self.triangles) + 1))
+        order = np.argsort(flat, kind="stable")
+        return order, np.searchsorted(flat[order], np.arange(len(self.triangles) + 1))
 
     def corners_of(self, chord: int) -> _Array:
         """Return the corners of a piece, each once, (k, 3) mm."""
