@@ -4,6 +4,8 @@ import os
 import subprocess
 import sys
 
+from tests.patience import PATIENCE_S
+
 
 def run_command(*arguments: str, **environment: str) -> "subprocess.CompletedProcess[str]":
     """Run `rigid-bench` with arguments and variables of the environment."""
@@ -12,6 +14,6 @@ def run_command(*arguments: str, **environment: str) -> "subprocess.CompletedPro
         env={**os.environ, **environment},
         capture_output=True,
         text=True,
-        timeout=120,
+        timeout=PATIENCE_S,
         check=False,
     )

@@ -28,14 +28,14 @@ from rigid_bench.store.database import Database, migrate
 from rigid_bench.web.app import create_app
 from rigid_bench.web.security import passwords
 from tests.leave_nothing import destroyed_after
+from tests.patience import PATIENCE_S, patient_context
 from tests.school import School, make_school
 
 # what a real hash costs, a benchmark measures; its parameters have a test
 passwords._HASHER = PasswordHasher(memory_cost=8, time_cost=1, parallelism=1)
 # the same examples in every run; HYPOTHESIS_PROFILE=default looks for new ones
 examples.register_profile("same", derandomize=True)
-# on a machine that is busy with something else a page may take long; who waits for what comes loses nothing
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=PATIENCE_S * 1000)
 examples.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
 
 _CHROMIUM_FLAGS = [
@@ -171,7 +171,7 @@ def worker(settings: Settings) -> Iterator["subprocess.Popen[bytes]"]:
     process = start_worker(settings)
     yield process
     process.terminate()
-    process.wait(timeout=30)
+    process.wait(timeout=PATIENCE_S)
 
 
 @pytest.fixture(scope="session")
@@ -185,7 +185,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser) -> Iterator[Page]:
     """A page that fails the test on anything the security policy stops, and on any script error."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context = patient_context(browser, viewport={"width": 1280, "height": 800})
     found = context.new_page()
     faults: list[str] = []
     found.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)

@@ -17,6 +17,7 @@ from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import ExerciseVersion, User
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token, hash_password
+from tests.patience import PATIENCE_S
 
 TEACHER = Person(login="tara", name="Tara Thorn", password="tara-pass")
 OTHER_TEACHER = Person(login="otto", name="Otto Other", password="otto-pass")
@@ -109,7 +110,7 @@ class Visitor:
     def __init__(self, address: str, person: Person | None = None) -> None:
         # no connection is kept, so none is left open
         limits = httpx2.Limits(max_keepalive_connections=0)
-        self.http = httpx2.Client(base_url=address, follow_redirects=True, timeout=30, limits=limits)
+        self.http = httpx2.Client(base_url=address, follow_redirects=True, timeout=PATIENCE_S, limits=limits)
         if person is not None:
             self.http.get("/sign-in")
             answer = self.post("/sign-in", data={"login": person.login, "password": person.password})

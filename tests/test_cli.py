@@ -11,6 +11,7 @@ import pytest
 from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.demo.seed_drawer import SAMPLES
 from tests import latch
+from tests.patience import PATIENCE_S
 from tests.shapes import plate_with_four_holes, step
 
 RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
@@ -18,7 +19,7 @@ RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
 
 def run(*arguments: str | Path) -> "subprocess.CompletedProcess[str]":
     command = [sys.executable, "-m", "rigid_bench.cli", *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, timeout=120, check=False)
+    return subprocess.run(command, capture_output=True, text=True, timeout=PATIENCE_S, check=False)
 
 
 def report(*arguments: str | Path) -> Any:

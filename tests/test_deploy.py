@@ -16,6 +16,7 @@ import typer
 from rigid_bench.cli import app
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import free_port
+from tests.patience import PATIENCE_S
 
 ROOT = Path(__file__).parents[1]
 DEPLOY = ROOT / "deploy"
@@ -124,11 +125,11 @@ def test_the_installer_makes_a_running_installation(trial: dict[str, str]) -> No
     finally:
         subprocess.run(["pkill", "-f", trial["PREFIX"]], check=False)
         for process in running:
-            process.wait(timeout=30)
+            process.wait(timeout=PATIENCE_S)
 
 
 def wait_until_ready(port: int) -> None:
-    end = time.monotonic() + 60
+    end = time.monotonic() + PATIENCE_S
     while True:
         try:
             with urllib.request.urlopen(f"http://127.0.0.1:{port}/readyz", timeout=5):

@@ -14,6 +14,7 @@ import pytest
 from rigid_bench.demo.people import STUDENTS, TEACHER
 from rigid_bench.processes import ending_with_parent
 from rigid_bench.store.cluster import Cluster
+from tests.patience import PATIENCE_S
 from tests.school import Visitor
 
 
@@ -44,7 +45,7 @@ def interrupt(process: "subprocess.Popen[str]") -> int:
 
 
 def finished(process: "subprocess.Popen[str]") -> int:
-    process.communicate(timeout=60)
+    process.communicate(timeout=PATIENCE_S)
     return process.returncode
 
 

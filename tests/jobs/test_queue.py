@@ -1,8 +1,6 @@
 """Handing in is one transaction; a build outlives the worker that was measuring it."""
 
 import signal
-import time
-from collections.abc import Callable
 
 import pytest
 from procrastinate import SyncPsycopgConnector
@@ -20,6 +18,7 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import work_queries
 from rigid_bench.store.tables import Build
 from tests.conftest import start_worker
+from tests.patience import PATIENCE_S, wait_until
 from tests.school import School
 
 RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
@@ -45,13 +44,6 @@ def state(database: Database, build_id: int) -> str:
     with database.session() as session:
         build = session.get(Build, build_id)
         return build.state if build else "gone"
-
-
-def wait_for(condition: Callable[[], bool], *, seconds: float) -> None:
-    deadline = time.monotonic() + seconds
-    while not condition():
-        assert time.monotonic() < deadline, "waited too long"
-        time.sleep(0.1)
 
 
 def count(database: Database, table: str) -> int:
@@ -124,16 +116,16 @@ def test_all_tasks_are_known_to_the_queue() -> None:
 
 
 def test_a_killed_workers_build_is_taken_up_again(settings: Settings, database: Database, school: School) -> None:
-    """SIGKILL in the middle of a measurement; another worker finishes it, well within two minutes."""
+    """SIGKILL in the middle of a measurement; another worker finishes it."""
     first = start_worker(settings)
     build_id = hand_in(database, school)
-    wait_for(lambda: state(database, build_id) == "measuring", seconds=60)
+    wait_until(lambda: state(database, build_id) == "measuring")
     first.send_signal(signal.SIGKILL)
     first.wait()
     assert state(database, build_id) == "measuring"
     second = start_worker(settings)
     try:
-        wait_for(lambda: state(database, build_id) == "graded", seconds=110)
+        wait_until(lambda: state(database, build_id) == "graded")
     finally:
         second.terminate()
-        second.wait(timeout=60)
+        second.wait(timeout=PATIENCE_S)

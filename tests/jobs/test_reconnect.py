@@ -18,8 +18,8 @@ from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, is_migrated, migrate
 from rigid_bench.store.queries import work_queries
 from tests.conftest import serving
-from tests.jobs.test_queue import wait_for
 from tests.leave_nothing import destroyed_after
+from tests.patience import PATIENCE_S, wait_until
 from tests.school import Visitor
 
 
@@ -52,7 +52,7 @@ class Worker:
 
     def stop(self) -> int:
         self.process.send_signal(signal.SIGTERM)
-        return self.process.wait(timeout=30)
+        return self.process.wait(timeout=PATIENCE_S)
 
     @property
     def words(self) -> str:
@@ -72,13 +72,13 @@ def test_a_worker_of_an_older_version_takes_no_more_jobs_once_the_database_was_u
     url: str, worker: Worker
 ) -> None:
     migrate(url)
-    wait_for(lambda: "worker started" in worker.words, seconds=60)
+    wait_until(lambda: "worker started" in worker.words)
     newest = set_revision(url, "9999")
-    wait_for(lambda: "taking no more jobs" in worker.words, seconds=60)
-    wait_for(lambda: "waiting until a server brings" in worker.words, seconds=60)
+    wait_until(lambda: "taking no more jobs" in worker.words)
+    wait_until(lambda: "waiting until a server brings" in worker.words)
     assert worker.process.poll() is None, "it waits, and says so"
     set_revision(url, newest)
-    wait_for(lambda: worker.words.count("worker started") == 2, seconds=60)
+    wait_until(lambda: worker.words.count("worker started") == 2)
     assert worker.stop() == 0
 
 
@@ -103,12 +103,12 @@ def live(url: str) -> int:
 
 
 def test_servers_and_a_worker_at_once_on_an_empty_database(url: str, worker: Worker) -> None:
-    wait_for(lambda: "waiting until a server" in worker.words, seconds=60)
+    wait_until(lambda: "waiting until a server" in worker.words)
     assert not is_migrated(url)
     with ThreadPoolExecutor(4) as pool:
         list(pool.map(lambda _: migrate(url), range(4)))
     assert is_migrated(url)
-    wait_for(lambda: live(url) == 1, seconds=20)
+    wait_until(lambda: live(url) == 1)
     assert worker.stop() == 0
     assert "Traceback" not in worker.words
     assert 'File "' not in worker.words
@@ -118,17 +118,17 @@ def test_a_worker_stays_when_the_database_restarts_and_takes_jobs_again(
     url: str, worker: Worker, own_cluster: Cluster
 ) -> None:
     migrate(url)
-    wait_for(lambda: live(url) == 1, seconds=60)
+    wait_until(lambda: live(url) == 1)
     for _ in range(2):
         own_cluster.restart()
-        wait_for(lambda: "connecting again" in worker.words, seconds=30)
-        wait_for(lambda: live(url) >= 1, seconds=60)
+        wait_until(lambda: "connecting again" in worker.words)
+        wait_until(lambda: live(url) >= 1)
         assert worker.process.poll() is None
     # a job that every worker can do: cards whose set time has come
     with psycopg.connect(url, autocommit=True) as connection:
         before = connection.execute("select coalesce(max(id), 0) from procrastinate_jobs").fetchone()
     assert before
-    wait_for(lambda: done_after(url, before[0]), seconds=60)
+    wait_until(lambda: done_after(url, before[0]))
     assert worker.stop() == 0
     assert "password" not in worker.words
 

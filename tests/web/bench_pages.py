@@ -104,7 +104,7 @@ def go_to(page: Page, number: int) -> Page:
 
 def ready(page: Page) -> Page:
     """Wait for a bench, and open the lists of its owner."""
-    expect(page.locator("#bench[data-ready]")).to_be_attached(timeout=60_000)
+    expect(page.locator("#bench[data-ready]")).to_be_attached()
     lists = page.locator("#bench-lists summary")
     if lists.count():
         lists.click()

@@ -14,6 +14,7 @@ from rigid_bench.store.queries import exercise_queries
 from rigid_bench.store.releasing import keep_version
 from tests import school as people
 from tests.conftest import copy_of, serving
+from tests.patience import patient_context
 from tests.school import School, sign_in
 
 
@@ -32,7 +33,7 @@ def empty_address(empty_settings: Settings) -> Iterator[str]:
 
 @pytest.fixture
 def teacher(browser: Browser, address: str) -> Iterator[Page]:
-    context = browser.new_context()
+    context = patient_context(browser)
     page = context.new_page()
     sign_in(page, address, people.TEACHER)
     yield page
@@ -51,7 +52,7 @@ def with_mast(database: Database, school: School) -> School:
 
 @pytest.fixture
 def student(browser: Browser, address: str) -> Iterator[Page]:
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context = patient_context(browser, viewport={"width": 1280, "height": 800})
     page = context.new_page()
     sign_in(page, address, people.STUDENT)
     yield page

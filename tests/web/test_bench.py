@@ -13,6 +13,7 @@ from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.tolerance import Tolerance
 from tests import school as people
+from tests.patience import patient_context
 from tests.school import sign_in
 from tests.web.bench_pages import bring_in, drag, drawn_poses, keep, mates, opened, press_step
 from tests.web.mast_steps import STEPS
@@ -211,7 +212,7 @@ def no_connection(page: Page) -> None:
 
 def watched_by_the_teacher(url: str, browser: Browser, address: str) -> None:
     """A teacher looks on, and replays how it came together."""
-    context = browser.new_context()
+    context = patient_context(browser)
     page = context.new_page()
     sign_in(page, address, people.TEACHER)
     page.goto(url)

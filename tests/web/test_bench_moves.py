@@ -15,6 +15,7 @@ from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import pedal_bin, weather_mast
 from rigid_bench.store.database import Database
 from tests import school as people
+from tests.patience import patient_context
 from tests.school import School, sign_in
 from tests.web.bench_pages import NO_WEBGL, bring_in, drag, drawn_poses, go_to, lay_out, opened, press_step
 from tests.web.pointing import look, poses, spot
@@ -139,7 +140,7 @@ def test_the_view_draws_only_when_something_moves(student: Page, mast_bench: int
 def test_the_parts_go_apart_along_their_ways_out_each_with_a_trail(student: Page, mast_bench: int, worker: Any) -> None:
     page = go_to(student, mast_bench)
     page.locator("#bench-apart").fill("100")
-    expect(page.locator("#bench-said")).to_contain_text("In this order: Base", timeout=60_000)
+    expect(page.locator("#bench-said")).to_contain_text("In this order: Base")
     ways = page.request.get(f"{page.url}/ways").json()["ways"]
     assert ways["stuck"] == []
     assert len(ways["order"]) == 12
@@ -149,12 +150,12 @@ def test_the_parts_go_apart_along_their_ways_out_each_with_a_trail(student: Page
     assert all(abs(x) + abs(y) < 1e-6 < z for x, y, z in (ways["shifts"][name] for name in ("collar-1", "rotor-1")))
     page.get_by_text("Save as").click()
     page.get_by_role("button", name="Draw it apart, to print").click()
-    expect(page.get_by_role("link", name="Drawn apart, as PDF")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("link", name="Drawn apart, as PDF")).to_be_visible()
     assert "mm)" in page.locator("#bench-drawn-apart").inner_text()
 
 
 def test_a_finger_points_and_two_come_nearer(browser: Browser, address: str, mast_bench: int) -> None:
-    context = browser.new_context(viewport={"width": 420, "height": 820}, has_touch=True)
+    context = patient_context(browser, viewport={"width": 420, "height": 820}, has_touch=True)
     page = context.new_page()
     sign_in(page, address, people.STUDENT)
     go_to(page, mast_bench)
@@ -182,7 +183,7 @@ def test_a_finger_points_and_two_come_nearer(browser: Browser, address: str, mas
 
 
 def test_without_webgl_near_parts_cover_what_lies_behind(browser: Browser, address: str, mast_bench: int) -> None:
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context = patient_context(browser, viewport={"width": 1280, "height": 800})
     page = context.new_page()
     page.add_init_script(NO_WEBGL)
     sign_in(page, address, people.STUDENT)

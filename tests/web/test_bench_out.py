@@ -1,7 +1,6 @@
 """The bench as the rest of the work meets it: what comes onto it, what goes out, who may do what."""
 
 import re
-import time
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +16,7 @@ from rigid_bench.store.queries import build_queries, work_queries
 from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web import app
 from tests import school as people
+from tests.patience import patient_context, wait_until
 from tests.school import School, Visitor, sign_in
 from tests.web.bench_pages import NO_WEBGL, bring_in, drawn_poses, go_to, lay_out, opened
 
@@ -32,12 +32,12 @@ def test_a_positioned_model_becomes_a_declared_build_and_is_handed_in(
     task.get_by_role("link", name="Hand in").click()
     page.locator("input[type=file]").first.set_input_files(model)
     page.get_by_role("button", name="See what is in them").click()
-    page.get_by_role("button", name="Hand in", exact=True).click(timeout=60_000)
+    page.get_by_role("button", name="Hand in", exact=True).click()
     expect(page).to_have_url(re.compile(r"/builds/\d+$"))
     page.goto(page.url.split("/builds")[0])
     page.locator("li.task").filter(has_text="Seed drawer").get_by_role("link", name="Bench").click()
     page.get_by_role("button", name="your own parts").click()
-    expect(page.locator("#bench[data-ready]")).to_be_attached(timeout=60_000)
+    expect(page.locator("#bench[data-ready]")).to_be_attached()
     before = drawn_poses(page)
     page.get_by_role("button", name="ground", exact=False).first.click()
     page.get_by_role("button", name="Keep all").click()
@@ -46,17 +46,17 @@ def test_a_positioned_model_becomes_a_declared_build_and_is_handed_in(
     expect(page.get_by_text("clashes")).to_have_count(0)
     page.get_by_text("Save as").click()
     page.get_by_role("button", name="Draw it apart, to print").click()
-    expect(page.get_by_role("link", name="Drawn apart, as PDF")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("link", name="Drawn apart, as PDF")).to_be_visible()
     assert page.get_by_text("does not come apart").count() == 0
     page.get_by_role("button", name="Hand it in").click()
-    expect(page.get_by_role("button", name="Hand in", exact=True)).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("button", name="Hand in", exact=True)).to_be_visible()
     page.get_by_role("button", name="Hand in", exact=True).click()
-    expect(page.get_by_text("drawn-apart.pdf")).to_be_visible(timeout=60_000)
+    expect(page.get_by_text("drawn-apart.pdf")).to_be_visible()
 
 
 @pytest.mark.usefixtures("worker")
 def test_without_webgl_the_lists_and_a_picture_of_lines_do(browser: Browser, address: str) -> None:
-    context = browser.new_context(viewport={"width": 420, "height": 800})
+    context = patient_context(browser, viewport={"width": 420, "height": 800})
     page = context.new_page()
     page.add_init_script(NO_WEBGL)
     sign_in(page, address, people.STUDENT)
@@ -96,10 +96,7 @@ def test_what_cannot_be_meant_is_refused_with_words_and_changes_nothing(
     student = Visitor(address, people.STUDENT)
     started = student.post(f"/classes/{school.class_id}/exercises/{school.version_id}/bench")
     path = started.url.path
-    for _ in range(60):
-        if student.get(f"{path}/state").status_code == 200:
-            break
-        time.sleep(0.5)
+    wait_until(lambda: student.get(f"{path}/state").status_code == 200)
     for part in ("housing", "drawer"):
         at = student.get(f"{path}/state").json()["at"]
         assert student.post(f"{path}/steps", data={"action": "place", "a": part, "base": str(at)}).status_code == 200
@@ -127,7 +124,7 @@ def test_what_cannot_be_meant_is_refused_with_words_and_changes_nothing(
 def test_it_goes_out_as_a_step_file_as_it_stands(student: Page, database: Database, school: School) -> None:
     page = go_to(student, lay_out(database, school, seed_drawer.SAMPLES[0].files()))
     page.get_by_text("Save as").click()
-    with page.expect_download(timeout=60_000) as waited:
+    with page.expect_download() as waited:
         page.get_by_role("button", name="STEP, each part where it stands").click()
     model = read_step(waited.value.path().read_bytes(), name="bench.step")
     assert {part.name for part in model.parts} == {"Housing", "Drawer", "Knob"}
@@ -165,12 +162,12 @@ def test_a_teacher_opens_a_build_on_the_bench_writes_on_a_mate_and_the_student_r
             scene=sample.scene,
         )  # fmt: skip
         card = f"/builds/{build.id}"
-    context = browser.new_context()
+    context = patient_context(browser)
     page = context.new_page()
     sign_in(page, address, people.TEACHER)
     page.goto(f"{address}{card}/mark")
     page.get_by_role("button", name="On the bench").click()
-    expect(page.locator("#bench[data-ready]")).to_be_attached(timeout=60_000)
+    expect(page.locator("#bench[data-ready]")).to_be_attached()
     assert page.get_by_role("button", name="Keep it").count() == 0
     page.get_by_role("button", name="Drawer", exact=True).click()
     page.get_by_role("button", name="Nudge").first.click()

@@ -50,12 +50,12 @@ def test_each_is_confirmed_by_a_key_and_the_card_says_so(
     send = student.get_by_role("button", name="Hand in with these mates")
     send.focus()
     student.keyboard.press("Enter")
-    expect(student.get_by_text("not handed in yet")).to_be_visible(timeout=60_000)
+    expect(student.get_by_text("not handed in yet")).to_be_visible()
     expect(student.get_by_text("confirmed.build.json")).to_be_visible()
     assert "No mates came with it" not in student.content()
     student.get_by_role("button", name="Hand in", exact=True).click()
     student.wait_for_url(f"**{path}")
-    expect(student.get_by_text("4 of 4 mates were proposed")).to_be_visible(timeout=60_000)
+    expect(student.get_by_text("4 of 4 mates were proposed")).to_be_visible()
     assert "4 of 4 mates were proposed" in Visitor(address, people.TEACHER).get(f"{path}/mark").text
 
 

@@ -3,7 +3,6 @@
 import io
 import json
 import re
-import time
 
 import pytest
 from pypdf import PdfReader
@@ -13,6 +12,7 @@ from rigid_bench.demo import seed_drawer
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token
 from tests import school as people
+from tests.patience import wait_until
 from tests.school import School, Visitor
 
 
@@ -28,11 +28,8 @@ def drafted(teacher: Visitor, files: dict[str, bytes], title: str) -> str:
 
 
 def settled(teacher: Visitor, path: str) -> str:
-    end = time.monotonic() + 90
-    while "being read and measured" in (text := teacher.get(path).text):
-        assert time.monotonic() < end
-        time.sleep(0.3)
-    return text
+    wait_until(lambda: "being read and measured" not in teacher.get(path).text)
+    return teacher.get(path).text
 
 
 @pytest.mark.usefixtures("worker", "school")

@@ -22,7 +22,7 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     teacher.get_by_label("Title").fill("Tool tray")
     teacher.get_by_label("The solved model").set_input_files(model)
     teacher.get_by_role("button", name="Make a draft").click()
-    expect(teacher.get_by_text("The model itself earns 46 of 46.")).to_be_visible(timeout=90_000)
+    expect(teacher.get_by_text("The model itself earns 46 of 46.")).to_be_visible()
     open_card(teacher, "Drawer")
     expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned")
     drop_and_take_again(teacher)
@@ -44,9 +44,9 @@ def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School
     open_card(teacher, "Drawer")
     open_row(teacher, "Length").get_by_label("Nominal").fill("twice the knob")
     teacher.keyboard.press("Tab")
-    expect(teacher.get_by_role("alert")).to_contain_text("length", timeout=60_000)
+    expect(teacher.get_by_role("alert")).to_contain_text("length")
     teacher.get_by_role("button", name="Undo").click()
-    teacher.get_by_role("button", name="Release", exact=True).click(timeout=60_000)
+    teacher.get_by_role("button", name="Release", exact=True).click()
     teacher.get_by_role("button", name=re.compile("Class One.*Tool tray v1")).click()
     expect(teacher.get_by_role("heading", name="Tool tray v1")).to_be_visible()
     read_by_a_student(address)
@@ -70,20 +70,20 @@ def open_row(teacher: Page, title: str) -> Locator:
 
 def settled(teacher: Page) -> None:
     """Wait until the draft has been looked at as it is now."""
-    expect(teacher.locator("#desk-foot[data-state=ready]")).to_be_visible(timeout=60_000)
+    expect(teacher.locator("#desk-foot[data-state=ready]")).to_be_visible()
 
 
 def drop_and_take_again(teacher: Page) -> None:
     """A size that is dropped is drawn as missing; a key takes it again, and another takes that back."""
     open_row(teacher, "Bore Ø8.4").get_by_role("button", name="Drop Bore").click()
-    expect(teacher.get_by_role("heading", name="1 missing")).to_be_visible(timeout=60_000)
+    expect(teacher.get_by_role("heading", name="1 missing")).to_be_visible()
     expect(teacher.locator("#drawings .audit-missing")).to_be_visible()
     expect(teacher.get_by_role("button", name="Release all the same")).to_be_visible()
     teacher.keyboard.press("Control+z")
-    expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned", timeout=60_000)
+    expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned")
     settled(teacher)
     open_row(teacher, "Bore Ø8.4").get_by_role("button", name="Drop Bore").click()
-    expect(teacher.get_by_role("heading", name="1 missing")).to_be_visible(timeout=60_000)
+    expect(teacher.get_by_role("heading", name="1 missing")).to_be_visible()
     teacher.locator("main").focus()
     teacher.keyboard.press("t")
     expect(teacher.locator(".desk-row[open]")).to_contain_text("Bore Ø8.4")
@@ -91,9 +91,9 @@ def drop_and_take_again(teacher: Page) -> None:
     # missing again, it is taken by a press on the drawing
     teacher.keyboard.press("Control+z")
     ghost = teacher.locator("#drawings .audit-missing text").first
-    ghost.click(timeout=60_000)
+    ghost.click()
     expect(teacher.locator(".desk-row[open]")).to_contain_text("Bore Ø8.4")
-    expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned", timeout=60_000)
+    expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned")
 
 
 def point_at_it(teacher: Page) -> None:
@@ -105,24 +105,24 @@ def point_at_it(teacher: Page) -> None:
     expect(teacher.get_by_role("button", name="Ask Ø8.4 8.4")).to_be_visible()
     teacher.locator("#drawings .point").filter(has_text="bottom face, z = 0").first.click(force=True)
     teacher.get_by_role("button", name="Ask Ø8.4 from the bottom").click()
-    expect(card(teacher, "Drawer")).to_contain_text("given twice", timeout=60_000)
+    expect(card(teacher, "Drawer")).to_contain_text("given twice")
     with teacher.expect_navigation():
         teacher.get_by_role("button", name="Undo").click()
-    expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned", timeout=60_000)
+    expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned")
     with teacher.expect_navigation():
         teacher.get_by_role("button", name="Redo").click()
-    expect(card(teacher, "Drawer")).to_contain_text("given twice", timeout=60_000)
+    expect(card(teacher, "Drawer")).to_contain_text("given twice")
     # a rival stands in brackets, and is asked no more
     rival = teacher.locator(".desk-row-twice").first
     rival.locator("summary").click()
     rival.get_by_role("button", name="Put it in brackets").click()
-    expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned", timeout=60_000)
+    expect(card(teacher, "Drawer")).to_contain_text("fully dimensioned")
 
 
 def point_at_two(teacher: Page) -> None:
     """Two features of the scene become the two sides of a relation; petals of the rose open a freedom."""
     scene = teacher.locator("#desk-scene[data-ready]")
-    expect(scene).to_be_visible(timeout=60_000)
+    expect(scene).to_be_visible()
     box = scene.bounding_box()
     assert box
     teacher.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
@@ -232,7 +232,7 @@ def test_a_table_of_values_makes_an_exercise_without_a_model(teacher: Page, scho
     teacher.get_by_label("The solved model").set_input_files(table)
     teacher.get_by_role("button", name="Make a draft").click()
     row = teacher.locator(".desk-row")
-    expect(row.filter(has_text="Length").locator("summary")).to_contain_text("30.5 ±0.2", timeout=60_000)
+    expect(row.filter(has_text="Length").locator("summary")).to_contain_text("30.5 ±0.2")
     across = row.filter(has_text="Across").locator("summary")
     expect(across).to_contain_text("6 h6")
     # the way of marking of another exercise is taken over, and undone
@@ -243,12 +243,12 @@ def test_a_table_of_values_makes_an_exercise_without_a_model(teacher: Page, scho
     open_card(teacher, "Pin")
     expect(open_row(teacher, "Across").get_by_label("Marks")).to_have_value("2")
     teacher.get_by_role("button", name="Undo").click()
-    expect(open_row(teacher, "Across").get_by_label("Marks")).to_have_value("1", timeout=60_000)
+    expect(open_row(teacher, "Across").get_by_label("Marks")).to_have_value("1")
     table.write_text("part,size\nPin,3\n")
     teacher.get_by_role("link", name="Exercises").click()
     teacher.get_by_label("The solved model").set_input_files(table)
     teacher.get_by_role("button", name="Make a draft").click()
-    expect(teacher.get_by_role("alert")).to_contain_text("it lacks a column", timeout=60_000)
+    expect(teacher.get_by_role("alert")).to_contain_text("it lacks a column")
 
 
 def test_an_exercise_is_archived_and_taken_back(address: str, school: School) -> None:

@@ -12,6 +12,7 @@ from rigid_bench.store.queries import draft_queries, exercise_queries
 from rigid_bench.store.tables import Classroom, Draft
 from rigid_bench.web.pages.exercises.desk_view import seen_digest
 from tests import school as people
+from tests.patience import patient_context
 from tests.school import School, Visitor, sign_in
 
 
@@ -90,7 +91,7 @@ def test_what_a_button_cannot_do_is_said_in_a_dialog_and_the_page_stays(
 
 
 def test_without_an_answer_of_the_server_the_form_stays(browser: Browser, address: str, school: School) -> None:
-    context = browser.new_context()
+    context = patient_context(browser)
     page = context.new_page()
     sign_in(page, address, people.TEACHER)
     page.goto(f"{address}/classes")
@@ -109,7 +110,7 @@ def test_without_an_answer_of_the_server_the_form_stays(browser: Browser, addres
 def test_two_presses_make_one_class_in_the_zone_of_the_browser(
     browser: Browser, address: str, school: School, database: Database
 ) -> None:
-    context = browser.new_context(timezone_id="Asia/Kolkata")
+    context = patient_context(browser, timezone_id="Asia/Kolkata")
     page = context.new_page()
     sign_in(page, address, people.TEACHER)
     page.goto(f"{address}/classes")

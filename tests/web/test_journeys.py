@@ -24,7 +24,7 @@ def test_from_the_latch_as_a_file_to_its_release(teacher: Page, files: Path) -> 
     teacher.get_by_role("link", name="Exercises").click()
     teacher.get_by_label("The solved model").set_input_files(model)
     teacher.get_by_role("button", name="Make a draft").click()
-    expect(teacher.locator("#desk-foot[data-state=ready]")).to_be_visible(timeout=90_000)
+    expect(teacher.locator("#desk-foot[data-state=ready]")).to_be_visible()
     # what a teacher changes: the width of the bolt is a fit, with a hint; and it may slide
     teacher.get_by_role("navigation", name="Parts of the draft").get_by_role("link", name="Bolt").click()
     row = teacher.locator(".desk-row").filter(has=teacher.get_by_text("Width", exact=True)).first
@@ -34,7 +34,7 @@ def test_from_the_latch_as_a_file_to_its_release(teacher: Page, files: Path) -> 
     row.get_by_label("Marks").fill("2")
     teacher.get_by_role("button", name=re.compile("^Release")).click()  # in a hurry: what was typed is saved first
     teacher.get_by_role("button", name=re.compile("Class One")).first.click()
-    expect(teacher.get_by_role("heading", level=2, name="latch v1")).to_be_visible(timeout=60_000)
+    expect(teacher.get_by_role("heading", level=2, name="latch v1")).to_be_visible()
     link = teacher.get_by_role("link", name=re.compile("^Sheet")).first.get_attribute("href") or ""
     sheet = teacher.request.get(link if link.startswith("http") else f"{teacher.url.split('/classes')[0]}{link}").text()
     assert "It slides in the staples." in sheet, "what was typed last is in it"
@@ -52,7 +52,7 @@ def test_from_the_start_page_to_the_card(page: Page, address: str, files: Path) 
     page.get_by_label("Choose files").set_input_files(save(files, "right"))
     page.get_by_role("button", name="See what is in them").click()
     page.get_by_role("button", name="Hand in").click()
-    expect(page.locator(".total-marks")).to_have_text("39 / 39", timeout=90_000)
+    expect(page.locator(".total-marks")).to_have_text("39 / 39")
     clicks, keys = counted(page)
     print(f"hand-in to card: {clicks} clicks, {keys} keys, 1 file: {clicks + keys + 1}")
     assert clicks + keys + 1 <= _HAND_IN

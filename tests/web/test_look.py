@@ -1,7 +1,6 @@
 """Before a build counts: what was understood is shown, a choice replaces the one before, a teacher sees none of it."""
 
 import re
-import time
 
 import pytest
 from build123d import Face
@@ -10,6 +9,7 @@ from sqlalchemy import text
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.store.database import Database
 from tests import school as people
+from tests.patience import wait_until
 from tests.school import School, Visitor
 from tests.shapes import step
 
@@ -23,12 +23,8 @@ def chosen(visitor: Visitor, school: School, files: dict[str, bytes]) -> str:
 
 
 def looked_at(visitor: Visitor, path: str) -> str:
-    for _ in range(120):
-        page = visitor.get(path).text
-        if "being looked at" not in page:
-            return page
-        time.sleep(0.5)
-    raise AssertionError("it was not looked at")
+    wait_until(lambda: "being looked at" not in visitor.get(path).text)
+    return visitor.get(path).text
 
 
 @pytest.fixture

@@ -17,6 +17,7 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries, class_queries, people_queries, work_queries
 from rigid_bench.web.security.passwords import hash_password
 from tests import school as people
+from tests.patience import patient_context
 from tests.school import School, Visitor, add_exercise, sign_in
 from tests.web.test_whole_way import save
 
@@ -132,7 +133,7 @@ def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
     expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 02")
     for key in "frfrfr":  # in a hurry: keys pressed while a page leaves or arrives are not lost
         press(key)
-    expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 05", timeout=60_000)
+    expect(teacher.get_by_role("heading", level=1)).to_contain_text("Student 05")
     one_comment_for_all_alike(teacher, press)
     other = Visitor(address, people.TEACHER)
     assert "Type the diameter." in other.get(f"/builds/{thirty['Student 10']}").text
@@ -147,12 +148,12 @@ def test_thirty_builds_are_marked_and_returned_by_keyboard_only(
 def test_the_comparison_is_drawn_in_3d_and_as_lines(
     browser: Browser, address: str, school: School, thirty: dict[str, int]
 ) -> None:
-    context = browser.new_context()
+    context = patient_context(browser)
     page = context.new_page()
     page.add_init_script("HTMLCanvasElement.prototype.getContext = () => null")
     sign_in(page, address, people.TEACHER)
     page.goto(f"{address}/builds/{thirty['Student 05']}/mark")
-    expect(page.locator("#viewer[data-drawn=lines] path.line-seen")).to_be_attached(timeout=20_000)
+    expect(page.locator("#viewer[data-drawn=lines] path.line-seen")).to_be_attached()
     context.close()
     scene = Visitor(address, people.TEACHER).get(f"/builds/{thirty['Student 05']}/scene.json").json()
     assert (
@@ -173,11 +174,11 @@ def test_a_student_checks_hands_in_twice_asks_and_is_answered(
     page.get_by_role("link", name="Hand in").first.click()
     page.get_by_label("Choose files").set_input_files(save(files, "too-wide"))
     page.get_by_role("button", name="See what is in them").click()
-    expect(page.get_by_role("row", name="Drawer")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("row", name="Drawer")).to_be_visible()
     page.get_by_text("What the places show").click()
     expect(page.get_by_text("share an axis: Knob in Drawer")).to_be_visible()
     page.get_by_role("button", name="Check now").click()
-    expect(page.get_by_role("status")).to_contain_text("checked, not handed in", timeout=60_000)
+    expect(page.get_by_role("status")).to_contain_text("checked, not handed in")
     assert people.STUDENT.name not in teacher.locator("tbody tr:has-text('too')").all_inner_texts()
     page.get_by_role("button", name="Hand in this build").click()
     expect(page.get_by_role("status")).to_contain_text("Receipt: build")
@@ -192,9 +193,7 @@ def test_a_student_checks_hands_in_twice_asks_and_is_answered(
     page.get_by_label("Choose files").set_input_files([*save(files, "right"), picture(files)])
     page.get_by_role("button", name="See what is in them").click()
     page.get_by_role("button", name="Hand in").click()
-    expect(page.get_by_text("Fixed since last time: Drawer width, Gap on the right, Nothing overlaps")).to_be_visible(
-        timeout=60_000
-    )
+    expect(page.get_by_text("Fixed since last time: Drawer width, Gap on the right, Nothing overlaps")).to_be_visible()
     first = Visitor(address, people.TEACHER)
     table = first.get(f"/classes/{school.class_id}").text
     assert "build 2" in table
@@ -242,7 +241,7 @@ def test_another_version_shows_the_difference_before_it_counts(
     teacher.get_by_role("button", name="Try it").click()
     expect(teacher.get_by_text("being re-marked")).to_be_visible()
     # the page follows by itself
-    expect(teacher.get_by_text("being re-marked")).to_have_count(0, timeout=240_000)
+    expect(teacher.get_by_text("being re-marked")).to_have_count(0)
     section = teacher.get_by_role("region", name="Re-marked by the other version")
     expect(section.get_by_role("row", name="Student 12")).to_contain_text("Drawer width")
     expect(section.get_by_role("row", name="Student 12")).to_contain_text("+2")

@@ -11,6 +11,7 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import account_queries
 from rigid_bench.store.tables import Passkey, User
 from tests import school as people
+from tests.patience import patient_context
 from tests.school import School, Visitor, sign_in
 
 #: What the browser's own tests call a device that is built in and unlocked by a finger (Web Authentication, 11.2).
@@ -29,7 +30,7 @@ def named(address: str) -> str:
 @pytest.fixture
 def device(browser: Browser) -> Iterator[tuple[Page, CDPSession, str]]:
     """A page in a browser with a device, the way to talk to it, and its id."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context = patient_context(browser, viewport={"width": 1280, "height": 800})
     page = context.new_page()
     devtools = context.new_cdp_session(page)
     devtools.send("WebAuthn.enable")

@@ -16,6 +16,7 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.tables import PracticeAnswer, PracticeSet, PracticeStart
 from rigid_bench.web.pages.practice.practice import seed_with
 from tests import school as people
+from tests.patience import patient_context
 from tests.school import School, Visitor, sign_in
 
 _PETALS = ("tx", "ty", "tz", "rx", "ry", "rz")
@@ -71,7 +72,7 @@ def test_each_kind_is_answered_right_and_wrong_by_keys(student: Page, address: s
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_each_kind_is_answered_by_touch_on_a_phone(browser: Browser, address: str, school: School, kind: str) -> None:
-    context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
+    context = patient_context(browser, viewport={"width": 390, "height": 844}, has_touch=True)
     page = context.new_page()
     sign_in(page, address, people.STUDENT)
     drill = shown(page, address, kind, seed=SEED + 2)

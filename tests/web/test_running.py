@@ -28,6 +28,7 @@ from rigid_bench.web.app import create_app
 from rigid_bench.web.security.access import COOKIE, HOST_COOKIE
 from rigid_bench.web.security.passwords import form_token
 from tests import school as people
+from tests.patience import patient_context
 from tests.school import School, Visitor, sign_in
 
 
@@ -67,7 +68,7 @@ def make_app(database: Database) -> Iterator[Callable[..., FastAPI]]:
 
 @pytest.fixture
 def administrator(browser: Browser, address: str, school: School) -> Iterator[Page]:
-    context = browser.new_context()
+    context = patient_context(browser)
     page = context.new_page()
     sign_in(page, address, people.ADMINISTRATOR)
     yield page
