@@ -86,7 +86,7 @@ def sheet(make: Make) -> Exercise:
         (flange, {"hole": 13.2}, "Bore Ø6.6", "double"),
         (flange, {"hub": 50}, "Round Ø45", None),
         (flange, {"leg": 0}, "Chamfer 2", "feature-missing"),
-        (flange, {"leg": 4}, "Chamfer 2", None),
+        (flange, {"leg": 4}, "Chamfer 2", "double"),
         (spindle, {"first": 35}, "Length", None),
         (spindle, {"third": 20}, "Length", None),
         (spindle, {"end": 8}, "Round Ø16", "radius-for-diameter"),

@@ -3,6 +3,7 @@
 import math
 import os
 from collections import defaultdict
+from functools import cache
 
 import pytest
 
@@ -14,6 +15,7 @@ SEEDS = max(60, int(os.environ.get("PRACTICE_SEEDS", "0")))
 SLOW = ("one-too-many", "missing-number", "match-the-views")
 
 
+@cache
 def steps(kind: str) -> list[Step]:
     found: list[Step] = []
     for level in KINDS[kind].levels:

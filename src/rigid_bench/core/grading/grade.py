@@ -91,6 +91,7 @@ def grade_whole(
         exercise.model,
         spreading={name for name, kind in KINDS.items() if kind.spreads},
         whole={name for name, kind in KINDS.items() if kind.follows_sizes},
+        references=context.references,
         mm=exercise.mm,
         tolerance=tolerance,
     )

@@ -108,10 +108,22 @@ def count(laid: RegisteredPart, request: Request) -> float | None:
     (feature,) = request.features
     assert isinstance(feature, AxisFeature)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
-    cylinders = _alike(laid.part, named)
+    cylinders = _counted(laid, named)
     if len(cylinders) < len(_alike(laid.reference, named)):
         laid.need_solid(where=request.where)
     return float(len(cylinders))
+
+
+def _counted(laid: RegisteredPart, named: Cylinder) -> list[Cylinder]:
+    """Return the part's walls of the size named; not those that stand for others of the reference, made with this size.
+
+    Their own size is wrong, and not the number of these; where there are no more than asked, all of them count.
+    """
+    walls = list(_alike(laid.part, named))
+    surplus = len(walls) - len(_alike(laid.reference, named))
+    for wall in [wall for wall in walls if laid.is_for_another_size(wall)][: max(surplus, 0)]:
+        walls.remove(wall)
+    return walls
 
 
 def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int], list[Cylinder]]:
@@ -119,7 +131,7 @@ def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int],
     feature = request.features[0]
     assert isinstance(feature, AxisFeature)
     named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
-    wanted, cylinders = _alike(laid.reference, named), list(_alike(laid.part, named))
+    wanted, cylinders = _alike(laid.reference, named), _counted(laid, named)
     missing = []
     for wall in wanted:
         middle = laid.pose.point((wall.point + wall.end) / 2)

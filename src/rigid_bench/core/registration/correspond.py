@@ -4,7 +4,7 @@ Faces are paired one to one, so that a face that is missing stays missing and is
 answered by its neighbour.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import TypeVar
@@ -16,6 +16,7 @@ from scipy.optimize import linear_sum_assignment
 from rigid_bench.core.part.faces import Cylinder, OtherFace, Plane
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.facets import faceted_walls
+from rigid_bench.core.registration.neighbours import alike_by_neighbours
 from rigid_bench.core.registration.register import Registration
 from rigid_bench.core.values.datums import (
     AxisFeature,
@@ -38,10 +39,17 @@ _TILT = np.radians(10)
 _REACH, AFTER_A_CHANGE = 0.25, 2.0
 #: A shift of a face within its own plane says less than a shift of the plane.
 _LATERAL = 0.25
+#: How far off a wall counts that has the size of the one meant, beside others.
+_OF_ONE_SIZE = 0.5
 #: mm: two faces stand in one place, two walls are of one size.
 _EXACT = 1e-3
 #: Between faces that are about as near, the one of like area is meant: as a share of the part's size.
 _UNLIKE = 2e-3
+#: As a share of the part's size: a face that stands so far off is the one meant only if it meets something of the same;
+#: and one beyond reach, if it meets so much of the same.
+_FAR, _MEETS_THE_SAME = 0.05, 0.6
+#: As a share of the part's size: as far off as a size whose decimal point slipped puts a face.
+_TENFOLD = 10.0
 #: Opposite sides of a polygon have the same area, to this share.
 _LIKE_AREA = 1e-3
 
@@ -85,7 +93,24 @@ class RegisteredPart:
         sizes = [np.array([flat.area for flat in flats_of(part)]) for part in (self.reference, self.part)]
         unlike = np.abs(np.log(sizes[0])[:, None] - np.log(sizes[1])[None])
         costs = self._flat_costs(*wanted, *found) + _UNLIKE * self.reference.size * np.minimum(unlike, 1.0)
-        return _assign(costs, self.reach * self.reference.size)
+        if self.part.is_mesh:
+            return _assign(costs, self.reach * self.reference.size)
+        alike = self._met_alike
+        is_same = np.isfinite(costs) & (alike >= _MEETS_THE_SAME)
+        # what meets nothing of the same is not it where another does, or where it stands far off
+        is_doubtful = is_same.any(axis=1)[:, None] | is_same.any(axis=0) | (costs > _FAR * self.reference.size)
+        costs = np.where(is_doubtful & (alike == 0.0) & (costs > _EXACT), np.inf, costs)
+        pairs = _assign(costs, self.reach * self.reference.size)
+        # what was moved beyond reach is known by what it meets
+        is_left = np.ones(costs.shape, dtype=bool)
+        is_left[list(pairs)] = False
+        is_left[:, list(pairs.values())] = False
+        return pairs | _assign(np.where(is_left & is_same, costs, np.inf), _TENFOLD * self.reference.size)
+
+    @cached_property
+    def _met_alike(self) -> _Array:
+        wanted, found = ([flat.faces for flat in flats_of(part)] for part in (self.reference, self.part))
+        return alike_by_neighbours(self.reference, self.part, wanted, found, pose=self.pose, walls=self._walls)
 
     def _flat_costs(self, points: _Array, normals: _Array, own_points: _Array, own_normals: _Array) -> _Array:
         turned, placed = self.pose.direction(normals), self.pose.point(points)
@@ -121,6 +146,7 @@ class RegisteredPart:
         is_other |= ref.whole[:, None] & ~own.whole[None]
         # a wall of just this size is the one that was meant also where it stands far off, such as from the other side
         is_alike = np.abs(ref.radii[:, None] - own.radii[None]) < _EXACT
+        cost = np.where(is_alike, _OF_ONE_SIZE * cost, cost)
         is_alike &= np.abs(ref.lengths[:, None] - own.lengths[None]) < _EXACT
         reach = np.where(is_alike, max(self.reach, 1.0), self.reach) * self.reference.size
         return _assign(np.where(is_other, np.inf, cost), reach)
@@ -151,15 +177,57 @@ class RegisteredPart:
         """Return the student's round wall for one of the reference's cylinders, by its place among them."""
         return self.part.cylinders[self._walls[index]] if index in self._walls else None
 
+    def is_for_another_size(self, wall: Cylinder) -> bool:
+        """Say whether a round wall of the part answers to one of the reference that has another size."""
+        return any(
+            set(self.part.cylinders[own].faces) <= set(wall.faces)
+            and abs(self.reference.cylinders[index].radius - wall.radius) > _EXACT
+            for index, own in self._walls.items()
+        )
+
     @cached_property
     def unasked(self) -> frozenset[int]:
         """The faces of the part that answer to no surface of the reference."""
         known = {face for index in self._flats.values() for face in flats_of(self.part)[index].faces}
         known |= {face for index in self._walls.values() for face in self.part.cylinders[index].faces}
         known |= {face for wall in self._facets.values() for face in wall.faces}
+        known |= {face for wall in self._in_line() for face in wall.faces}
+        known |= {face for flat in self._turned_over() for face in flat.faces}
         rounds = (*self.reference.cones, *self.reference.others)
         alike = {face for cone in (*self.part.cones, *self.part.others) for face in cone.faces} if rounds else set()
         return frozenset(face for surface in self.part.surfaces for face in surface.faces) - known - alike
+
+    def _turned_over(self) -> Iterator[Flat]:
+        """Yield the flats that stand where one of the reference has no answer, and look the other way.
+
+        A step of a shaft does, where the thinner side was made the thicker one.
+        """
+        unanswered = [flat for k, flat in enumerate(flats_of(self.reference)) if k not in self._flats]
+        for flat in flats_of(self.part):
+            for wanted in unanswered:
+                level = abs(float((flat.point - self.pose.point(wanted.point)) @ flat.normal))
+                if level < _EXACT and float(flat.normal @ self.pose.direction(wanted.normal)) < -np.cos(_EXACT):
+                    yield flat
+
+    def _in_line(self) -> Iterator[Cylinder]:
+        """Yield the walls that carry on one which answers to the reference, within what the reference's reaches.
+
+        A hole that a wider bore crosses is in two pieces where the reference's is in one.
+        """
+        for index, own in self._walls.items():
+            wanted, answer = self.reference.cylinders[index], self.part.cylinders[own]
+            start, end = self.pose.point(wanted.point), self.pose.point(wanted.end)
+            for wall in self.part.cylinders:
+                middle = (wall.point + wall.end) / 2
+                beside = float(np.linalg.norm(np.cross(middle - answer.point, answer.direction)))
+                is_on = beside < _EXACT and abs(float(wall.direction @ answer.direction)) > np.cos(_EXACT)
+                is_same = wall.is_hollow == answer.is_hollow and abs(wall.radius - answer.radius) < _EXACT
+                if (
+                    is_on
+                    and is_same
+                    and 0 < float((middle - start) @ (end - start)) < float((end - start) @ (end - start))
+                ):
+                    yield wall
 
     def need_solid(self, *, where: str) -> None:
         """Refuse to look on a mesh for what its triangles do not tell.

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.part.faces import Cone, Sphere, Torus
+from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.holes import Hole, find_holes
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import AxisFeature, ConeFeature, SphereFeature, TorusFeature
@@ -62,16 +63,46 @@ def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Ro
         problem = f"the reference part has no such {kind} about {np.round(feature.point, 6).tolist()}"
         raise InvalidDocument(where, problem, "Give a feature of the reference part, in its own coordinates")
     named = min(rounds, key=lambda surface: float(np.linalg.norm(middle_of(surface) - feature.point)))
+    answer: Round | None = _moved_far(laid, named)
+    if answer is None:
+        answer = _nearest(laid, named)
+    if answer is None:
+        laid.need_solid(where=where)
+    return answer
+
+
+def _like(part: PartFeatures, named: Round) -> list[Round]:
+    own = [surface for surface in part.surfaces if isinstance(surface, Sphere | Torus | Cone)]
+    return [surface for surface in own if type(surface) is type(named) and surface.is_hollow == named.is_hollow]
+
+
+def _nearest(laid: RegisteredPart, named: Round) -> Round | None:
+    """Return the surface of a kind that stands nearest to where it is meant to, within reach."""
     wanted = laid.pose.point(middle_of(named))
-    alike = [
-        surface
-        for surface in laid.part.surfaces
-        if isinstance(surface, type(named)) and surface.is_hollow == named.is_hollow
-    ]
-    near = min(alike, key=lambda surface: float(np.linalg.norm(middle_of(surface) - wanted)), default=None)
-    if near is None or np.linalg.norm(middle_of(near) - wanted) > laid.reach * laid.reference.size:
-        return laid.shown(None, where=where)
-    return near
+    away = {float(np.linalg.norm(middle_of(surface) - wanted)): surface for surface in _like(laid.part, named)}
+    nearest = min(away, default=math.inf)
+    return away[nearest] if nearest <= laid.reach * laid.reference.size else None
+
+
+def _moved_far(laid: RegisteredPart, named: Round) -> Round | None:
+    """Return the one surface of just this size, where the reference has one such as well."""
+    own, found = (
+        [other for other in _like(part, named) if _is_as_large(other, named)] for part in (laid.reference, laid.part)
+    )
+    return found[0] if len(own) == len(found) == 1 else None
+
+
+def _is_as_large(surface: Round, named: Round) -> bool:
+    match surface, named:
+        case Sphere(), Sphere():
+            return abs(surface.radius - named.radius) < _SAME_MM
+        case Torus(), Torus():
+            return abs(surface.major - named.major) < _SAME_MM and abs(surface.minor - named.minor) < _SAME_MM
+        case Cone(), Cone():
+            is_one_angle = abs(surface.half_angle - named.half_angle) < _SAME_RAD
+            return is_one_angle and abs((surface.far - surface.near) - (named.far - named.near)) < _SAME_MM
+        case _:
+            return False
 
 
 def find_hole(laid: RegisteredPart, feature: AxisFeature, *, where: str) -> Hole | None:

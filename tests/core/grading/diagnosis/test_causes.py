@@ -11,7 +11,7 @@ LENGTH = Neighbour(title="Length", nominal=80, meets=True)
 WALL = Neighbour(title="Wall", nominal=3, measure="thickness", meets=True)
 SLOPE = Neighbour(title="Slope", nominal=30, measure="angle", meets=True)
 STEP = Neighbour(title="Step", nominal=12, meets=True)
-AROUND = Surroundings(others=[LENGTH, WALL, SLOPE, STEP], radius=4, chains=[(LENGTH, STEP)])
+AROUND = Surroundings(others=[LENGTH, WALL, SLOPE, STEP], radii=[4], chains=[(LENGTH, STEP)])
 
 
 def cause(measure: str, nominal: float, value: float, around: Surroundings = AROUND) -> Cause | None:
@@ -65,7 +65,7 @@ def test_random_wrong_values_hardly_ever_get_a_cause() -> None:
         Neighbour(title=f"n{k}", nominal=float(size), meets=k < 6, measure="thickness" if k in (7, 8) else "length")
         for k, size in enumerate(random.uniform(2, 120, 18))
     ]
-    around = Surroundings(others=[*others, SLOPE], radius=4, chains=[(others[k], others[k + 1]) for k in range(6)])
+    around = Surroundings(others=[*others, SLOPE], radii=[4], chains=[(others[k], others[k + 1]) for k in range(6)])
     values = [value for value in random.uniform(1, 150, 4000) if abs(value - 50) > 0.3]
     named = sum(cause("position", 50, float(value), around) is not None for value in values)
     assert named / len(values) <= 0.02

@@ -268,7 +268,7 @@ def _around(task: _Task) -> causes.Surroundings:
     return causes.Surroundings(
         others=[neighbour for _, neighbour in found],
         counts=counts,
-        radius=_radius(task),
+        radii=_radii(task),
         chains=[
             (a, b)
             for k, (first, a) in enumerate(found)
@@ -279,10 +279,10 @@ def _around(task: _Task) -> causes.Surroundings:
     )
 
 
-def _radius(task: _Task) -> float:
-    """Return the radius of the round wall that a check speaks of, in the exercise's unit; 0 without one."""
+def _radii(task: _Task) -> list[float]:
+    """Return the radii of the round walls that a check speaks of, in the exercise's unit."""
     models = [*(task.fields.between or []), *([task.fields.of] if task.fields.of else [])]
-    return next((model.cylinder.radius for model in models if model.cylinder), 0.0)
+    return [model.cylinder.radius for model in models if model.cylinder]
 
 
 def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> None:

@@ -4,6 +4,7 @@ from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.diagnosis.feature_differences import feature_differences
+from rigid_bench.core.grading.diagnosis.part_causes import MIRRORED, is_mirrored
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.wording.quantities import listed
 
@@ -38,6 +39,9 @@ def _judge(task: Task[ExtrasFields]) -> CheckResult:
     if part.extras == "wanted" and not extra:
         step = f"Add a feature of your own to {part.name} and hand in again."
         return task.result("missed", measured, next_step=step)
+    if part.extras == "forbidden" and extra and is_mirrored(laid, task.context.tolerance):
+        cause = Cause(code="mirrored", text=MIRRORED)
+        return task.result("missed", measured, cause=cause, next_step=f"Make {part.name} for the other hand.")
     if part.extras == "forbidden" and extra:
         cause = Cause(code="feature-extra", text=f"The sheet does not ask for {listed(extra)}.")
         return task.result("missed", measured, cause=cause, next_step=f"Take this off {part.name} and hand in again.")

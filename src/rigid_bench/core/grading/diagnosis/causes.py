@@ -14,6 +14,9 @@ from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording.quantities import number
 
 _MM_PER_INCH = MM_PER_UNIT["in"]
+#: Measures that go across what is round, and from its middle.
+DIAMETERS = ("diameter", "sphere_diameter", "countersink_diameter", "pitch_circle")
+RADII = ("radius", "tube_radius")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,8 +39,8 @@ class Surroundings:
     others: Sequence[Neighbour] = ()
     #: How many members the patterns of the part have, as asked.
     counts: Sequence[float] = ()
-    #: Of the round wall that the size speaks of; 0 without one.
-    radius: float = 0.0
+    #: Of the round walls that the size speaks of.
+    radii: Sequence[float] = ()
     #: Pairs of lengths that meet each other, one of which meets the size that is judged.
     chains: Sequence[tuple[Neighbour, Neighbour]] = ()
 
@@ -69,13 +72,13 @@ def _sum(value: float, factor: float, nominal: float) -> str:
 _SLIPS = (
     Slip(
         code="radius-for-diameter",
-        measures=("diameter",),
+        measures=DIAMETERS,
         factor=0.5,
         text="It looks as if the radius was typed where the diameter was asked",
     ),
     Slip(
         code="diameter-for-radius",
-        measures=("radius",),
+        measures=RADII,
         factor=2.0,
         text="It looks as if the diameter was typed where the radius was asked",
     ),
@@ -100,19 +103,22 @@ _SLIPS = (
 LENGTHS = (
     "length",
     "thickness",
-    "diameter",
-    "radius",
+    *DIAMETERS,
+    *RADII,
     "depth",
     "position",
     "extent",
     "edge_distance",
+    "edge_length",
+    "across_flats",
+    "chamfer",
     "pitch",
     "corner",
 )
 #: Measures that say where something is, and those of blocks that can be built to either side.
 _PLACED, _EXTRUDED = ("position", "length", "depth", "edge_distance"), ("length", "thickness", "extent", "depth")
 #: Measures whose numbers are taken for those of another feature of the same sort, wherever it stands.
-_OF_A_SORT = ("diameter", "radius", "thickness")
+_OF_A_SORT = (*DIAMETERS, *RADII, "thickness")
 #: mm: how exactly a number that was typed comes back; far below the precision of a model, because
 #: among many sizes some sum is near any value.
 _TYPED_MM = 0.002
@@ -195,11 +201,9 @@ SCALES = tuple(_SCALES)
 
 def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
     """Yield the values that slips with another size give, the likeliest first."""
-    r, n = around.radius, nominal
-    if measure == "position" and r:
-        for found, sign in ((n - r, "−"), (n + r, "+")):
-            text = "It looks as if it was measured to the edge of the hole and not to its middle"
-            yield found, Cause(code="edge-for-centre", text=f"{text}: {_s(n, sign, r, found)}.")
+    n = nominal
+    if measure == "position":
+        yield from _to_edges(n, around.radii)
     if measure in ("position", "depth", "edge_distance"):
         for other in around.lengths:
             if other.meets and other.along and other.nominal > n:
@@ -227,6 +231,19 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
             big, small = max(a.nominal, b.nominal), min(a.nominal, b.nominal)
             text = f"It looks as if {a.title} and {b.title} were put together: {_s(big, sign, small, found)}."
             yield found, Cause(code="chain", text=text)
+
+
+def _to_edges(nominal: float, radii: Sequence[float]) -> Iterator[tuple[float, Cause]]:
+    """Yield the places that come of measuring to the edges of holes."""
+    text = "It looks as if it was measured to the edge of the hole and not to its middle"
+    steps = [(radius, text) for radius in dict.fromkeys(radii)]
+    if len(radii) == 2:
+        steps.append(
+            (sum(radii), "It looks as if it was measured from edge to edge of the holes and not between middles")
+        )
+    for step, said in steps:
+        for wrong, sign in ((nominal - step, "−"), (nominal + step, "+")):
+            yield wrong, Cause(code="edge-for-centre", text=f"{said}: {_s(nominal, sign, step, wrong)}.")
 
 
 def _patterns(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:

@@ -4,12 +4,16 @@ Those that follow keep their verdict and, by the exercise's default, their marks
 what they follow from.
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any, Final
 
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
-from rigid_bench.core.formats.documents import nested
+from rigid_bench.core.formats.documents import CheckedFeature, nested
+from rigid_bench.core.grading.diagnosis.causes import DIAMETERS, RADII
+from rigid_bench.core.grading.diagnosis.turned_steps import ends_a_wall
 from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.values.datums import AxisFeature, Feature
 from rigid_bench.core.values.tolerance import Tolerance
 
 #: The cause of a part that stands where it was drawn.
@@ -51,6 +55,7 @@ def mark_consequences(
     *,
     spreading: Collection[str],
     whole: Collection[str],
+    references: Mapping[str, PartFeatures],
     mm: float,
     tolerance: Tolerance,
 ) -> list[CheckResult]:
@@ -66,6 +71,8 @@ def mark_consequences(
         Kinds of check in which a slip may be the reason for other rows of the same part.
     whole
         Kinds of check that fall with any wrong size of their part.
+    references
+        The parts of the exercise that have a model.
     mm
         Millimetres in the exercise's unit.
     tolerance
@@ -81,7 +88,8 @@ def mark_consequences(
     of_parts = [result for result in results if result.kind in spreading]
     roots: dict[str, str] = {}
     for result in results:
-        root = _root(result, results, of_parts, of_whole, checks, tolerance.model_mm / mm)
+        root = _turned(result, of_parts, checks, references, mm)
+        root = root or _root(result, results, of_parts, of_whole, checks, tolerance.model_mm / mm)
         while root in roots:
             root = roots[root]
         if root and root != result.id:
@@ -164,11 +172,12 @@ def _root(
         return next(iter([*sizes, *(name for name in alike if name in fallen)]), result.id)
     if result.cause and result.cause.code in _OF_ITS_FEATURE:
         return next((candidate.id for candidate in before if _is_of_its_feature(candidate, result, checks)), result.id)
+    if result.cause and result.cause.code == "feature-extra":
+        return next((candidate.id for candidate in before if _counts_too_many(candidate)), result.id)
     if result.cause and result.cause.code == "feature-missing":
         lacking = [other.id for other in before if _is_same_missing(other, result, checks)]
-        walls = [other.id for other in before if _takes_its_end(other, result, checks)]
         counts = [other.id for other in before if _counts_it(other, result, checks)]
-        return next(iter([*lacking, *walls, *counts]), result.id)
+        return next(iter([*lacking, *counts]), result.id)
     if result.difference:
         # what is off by just as much has one reason, whatever else may explain it; by half or twice as much, only what
         # has no cause that its own value alone gives away
@@ -177,6 +186,32 @@ def _root(
             (candidate.id for candidate in before if _explains(candidate, result, checks, window, shares)), result.id
         )
     return result.id
+
+
+def _turned(
+    result: CheckResult,
+    of_parts: Sequence[CheckResult],
+    checks: dict[str, CheckModel],
+    references: Mapping[str, PartFeatures],
+    mm: float,
+) -> str:
+    """Return the wrong size across by which a step or ring is missing that a row looks for; "" where there is none."""
+    part = str(checks[result.id].fields.get("part"))
+    if result.cause is None or result.cause.code != "feature-missing" or part not in references:
+        return ""
+    sought = _named(checks[result.id], mm)
+    for other in _same_part(result, of_parts, checks, is_whole=True):
+        is_across = checks[other.id].fields.get("measure") in ("diameter", "radius")
+        if other.verdict != "missed" or not other.difference or not is_across:
+            continue
+        walls = [feature for feature in _named(checks[other.id], mm) if isinstance(feature, AxisFeature)]
+        if any(ends_a_wall(references[part], wall, sought, where=result.id) for wall in walls):
+            return other.id
+    return ""
+
+
+def _named(check: CheckModel, mm: float) -> list[Feature]:
+    return [CheckedFeature.model_validate(feature).feature(mm=mm) for feature in _features(check)]
 
 
 def _same_part(
@@ -195,7 +230,7 @@ def _is_of_whole(check: CheckModel, whole: Collection[str]) -> bool:
 
 def _is_of_its_feature(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel]) -> bool:
     """Say whether a row is about the size of the holes whose number another row asks, or asks it, too."""
-    is_size = checks[root.id].fields.get("measure") in ("diameter", "radius")
+    is_size = checks[root.id].fields.get("measure") in (*DIAMETERS, *RADII)
     is_same = root.cause is not None and other.cause is not None and root.cause.code == other.cause.code
     return (is_size or is_same) and shared_features(checks[root.id], checks[other.id])
 
@@ -209,13 +244,8 @@ def _is_same_missing(root: CheckResult, other: CheckResult, checks: dict[str, Ch
     return bool(axes[0] & axes[1]) if all(axes) else bool(first & second)
 
 
-def _takes_its_end(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel]) -> bool:
-    """Say whether a face that is missing was to stand at the end of a round wall whose size was found to be wrong."""
-    if root.cause is None or root.cause.code not in _OF_ITS_VALUE:
-        return False
-    planes = [feature["plane"] for feature in _features(checks[other.id]) if "plane" in feature]
-    walls = [feature["cylinder"] for feature in _features(checks[root.id]) if "cylinder" in feature]
-    return any(_is_centred(plane, wall) for plane in planes for wall in walls)
+def _counts_too_many(root: CheckResult) -> bool:
+    return root.cause is not None and root.cause.code == "wrong-count" and (root.difference or 0.0) > 0
 
 
 def _counts_it(root: CheckResult, other: CheckResult, checks: dict[str, CheckModel]) -> bool:
@@ -231,16 +261,6 @@ def _counts_it(root: CheckResult, other: CheckResult, checks: dict[str, CheckMod
         for hole in own
         for wall in counted
     )
-
-
-def _is_centred(plane: dict[str, Any], wall: dict[str, Any]) -> bool:
-    """Say whether a flat stands across a round wall's axis, its own middle on it."""
-    normal, direction = plane["normal"], wall["direction"]
-    along = sum(n * d for n, d in zip(normal, direction, strict=True))
-    apart = [p - q for p, q in zip(plane["point"], wall["point"], strict=True)]
-    level = sum(a * d for a, d in zip(apart, direction, strict=True))
-    off = sum((a - level * d) ** 2 for a, d in zip(apart, direction, strict=True))
-    return bool(abs(along) > 1 - _PARALLEL and off < _TOUCHING**2)
 
 
 def _explains(
@@ -294,7 +314,7 @@ def same_direction(a: CheckModel, b: CheckModel) -> bool:
 def _direction(check: CheckModel) -> "str | Sequence[float] | None":
     """Return the unit direction along which a size lies, "across" for a diameter, None for what has none."""
     fields = check.fields
-    if fields.get("measure") in ("diameter", "radius"):
+    if fields.get("measure") in (*DIAMETERS, *RADII):
         return "across"
     if fields.get("axis") in ("x", "y", "z"):
         return [float(name == fields["axis"]) for name in "xyz"]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.kernel.distance import mirrored
 from rigid_bench.core.kernel.read_model import read_part
-from rigid_bench.core.measurement.feature_measures import edge_differences
+from rigid_bench.core.measurement.feature_measures import edge_differences, pattern_count
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.measurement.sizes import unanswered_walls
 from rigid_bench.core.part.recognition.facets import allowance
@@ -23,8 +23,6 @@ from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording.quantities import listed, number
 
-#: Measures that a mirror image answers differently, because they name faces.
-_PLACES = ("position", "edge_distance", "length", "depth", "corner", "centre_of_mass")
 MIRRORED = "The part is the mirror image of what was asked: left and right have changed places."
 #: Volume and area of a mirror image are the same to this share.
 _SAME = 1e-6
@@ -89,7 +87,9 @@ def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: fl
         return _edges(laid, request.measure, tolerance, mm)
     if request.measure == "count":
         return _count(laid, request, mm)
-    if request.measure in _PLACES and is_mirrored(laid, tolerance):
+    if request.measure == "pattern_count":
+        return _pattern_count(laid, request)
+    if is_mirrored(laid, tolerance):
         return Cause(code="mirrored", text=MIRRORED)
     return _through(laid, request) if request.measure in ("depth", "pierces") else None
 
@@ -144,6 +144,14 @@ def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
     sizes = listed([f"Ø{size}" for size in sorted({number(2 * wall.radius / mm) for wall in there.values() if wall})])
     text = f"What stands at {_at(laid, unanswered, mm)} on the sheet is there with {sizes}"
     return Cause(code="holes-of-other-size", text=f"{text}, where Ø{number(asked)} is asked.")
+
+
+def _pattern_count(laid: RegisteredPart, request: Request) -> Cause | None:
+    asked, there = (pattern_count(way, request) for way in (RegisteredPart.over_itself(laid.reference), laid))
+    if asked is None or there is None or asked == there:
+        return None
+    text = f"The pattern has {number(there)} members where {number(asked)} were asked."
+    return Cause(code="wrong-count", text=text)
 
 
 def _at(laid: RegisteredPart, walls: Sequence[int], mm: float) -> str:

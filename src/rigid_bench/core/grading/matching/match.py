@@ -4,6 +4,7 @@ Parts are told by shape first and by name where shapes do not decide; instances 
 part by where they stand relative to the base.
 """
 
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
@@ -31,6 +32,8 @@ from rigid_bench.core.values.tolerance import Tolerance
 _LEAST = 0.35
 #: How much a like name adds to tell whether a part is there at all.
 _NAME = 0.15
+#: So many surfaces of like kinds tell a part, whatever their sizes.
+_TELLING = 12
 #: How much it adds between required parts: it decides where shapes do not, and cannot outvote one hole.
 _TIE = 0.002
 #: Parts whose overall sizes differ by more than this factor are not laid over each other at all.
@@ -108,7 +111,8 @@ def match(
             laid[0].registration.likeness,
             _name_likeness(exercise, required[row], submission.parts[column]),
         )
-        if likeness + _NAME * name > _LEAST:
+        handed = submission.parts[column].features
+        if likeness + _NAME * name > _LEAST or _is_made_up_alike(references.get(required[row]), handed):
             scores[row, column] = likeness + _TIE * name
     pairs = _best_pairs(scores)
     return _matching(exercise, lay, submission, {required[r]: (c, tried[r, c]) for r, c in pairs.items()}, tolerance)
@@ -119,6 +123,17 @@ def _may_equal(reference: PartFeatures, handed: PartFeatures) -> bool:
         return abs(a - b) <= _EQUAL * abs(a)
 
     return is_near(reference.volume, handed.volume) and is_near(reference.area, handed.area)
+
+
+def _is_made_up_alike(reference: PartFeatures | None, handed: PartFeatures) -> bool:
+    """Say whether two parts have as many flats, bores, pins and so on, and many: one size may move half of them."""
+    if reference is None or reference.is_mesh or handed.is_mesh or len(reference.surfaces) < _TELLING:
+        return False
+    own, other = (
+        Counter((type(surface), getattr(surface, "is_hollow", None)) for surface in part.surfaces)
+        for part in (reference, handed)
+    )
+    return own == other
 
 
 def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[RegisteredPart, ...]:

@@ -1,0 +1,61 @@
+"""Which faces a wrong size across takes away or turns over: the steps and rings at the ends of its round wall."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.registration.correspond import reference_flat, reference_wall
+from rigid_bench.core.registration.rounds import is_named
+from rigid_bench.core.values.datums import AxisFeature, ConeFeature, Feature, PlaneFeature, SphereFeature, TorusFeature
+
+#: A flat lies across an axis, a ring goes about it: cosine.
+_ALONG = 1 - 1e-6
+
+
+def ends_a_wall(reference: PartFeatures, wall: AxisFeature, features: Sequence[Feature], *, where: str) -> bool:
+    """Say whether a step, ring or cone across a round wall's axis ends the wall, or ends what ends it.
+
+    Parameters
+    ----------
+    reference
+        The part that all are of.
+    wall
+        Names the round wall.
+    features
+        What another size is taken from.
+
+    Raises
+    ------
+    InvalidDocument
+        The reference has no such wall or face.
+    """
+    own = reference.numbers[reference.cylinders[reference_wall(reference, wall, where=where)].faces]
+    beside = {other for _, other in reference.edges.beyond(own)}
+    near = beside | {further for other in beside for _, further in reference.edges.beyond(other)}
+    return any(
+        _numbers(reference, feature, where) & near
+        for feature in features
+        if (direction := _direction(feature)) is not None and abs(float(direction @ wall.direction)) > _ALONG
+    )
+
+
+def _direction(feature: Feature) -> NDArray[np.float64] | None:
+    match feature:
+        case PlaneFeature():
+            return feature.normal
+        case TorusFeature() | ConeFeature():
+            return feature.direction
+        case _:
+            return None
+
+
+def _numbers(reference: PartFeatures, feature: Feature, where: str) -> set[int]:
+    """Return the places of the surfaces that a feature names."""
+    if isinstance(feature, PlaneFeature):
+        faces = set(reference_flat(reference, feature, where=where).faces)
+        return {number for number, surface in enumerate(reference.surfaces) if faces & set(surface.faces)}
+    if isinstance(feature, SphereFeature | TorusFeature | ConeFeature):
+        return {number for number, surface in enumerate(reference.surfaces) if is_named(surface, feature)}
+    return set()
