@@ -1,4 +1,4 @@
-"""Slips planted in single sizes of four parts: right checks, causes named, named wrongly, and named by chance.
+"""Slips planted in single sizes of six parts: right checks, causes named, named wrongly, and named by chance.
 
 Every size in its turn is halved, doubled, given without its decimal point, given as another size of its sort or as
 nothing that means anything; and what else goes wrong with such a part. A slip that takes a feature away, or another
@@ -113,11 +113,35 @@ def _of_case() -> Iterator[Planted]:
     yield Planted(name="port from the floor", changes={"port_up": 22.2}, check="port_up", causes=("wall",))
 
 
+def _of_lever() -> Iterator[Planted]:
+    yield Planted(name="bore to its edge", changes={"reach": 78 - 8.0}, check="reach", causes=("edge-for-centre",))
+    yield Planted(name="bores edge to edge", changes={"reach": 78 - 12.2}, check="reach", causes=("edge-for-centre",))
+    yield Planted(name="bosses from the web", changes={"big_high": 24.0}, check="big_high", causes=("wall",))
+
+
+def _of_rail() -> Iterator[Planted]:
+    for count in (4, 6):
+        yield Planted(
+            name=f"{count} of 5", changes={"holes": count}, check="holes", causes=("wrong-count",), keeps_faces=False
+        )
+    yield Planted(
+        name="no notch", changes={"notch": 0.0}, check="notch", causes=("feature-missing",), keeps_faces=False
+    )
+    yield Planted(
+        name="groove from behind", changes={"groove_in": 18.0}, check="groove_in", causes=("from-other-side",)
+    )
+    yield Planted(name="holes from behind", changes={"hole_in": 33.0}, check="hole_in", causes=("from-other-side",))
+    yield Planted(name="whole length for pitch", changes={"pitch": 23 / 4}, check="pitch", causes=("pattern-length",))
+    yield Planted(name="first to its edge", changes={"first": 15.5 - 2.8}, check="first", causes=("edge-for-centre",))
+
+
 _OF_THEIR_OWN = {
     "bracket": tuple(_of_bracket()),
     "spindle": tuple(_of_spindle()),
     "cover": tuple(_of_cover()),
     "case": tuple(_of_case()),
+    "lever": tuple(_of_lever()),
+    "rail": tuple(_of_rail()),
 }
 
 

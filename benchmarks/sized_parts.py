@@ -261,6 +261,78 @@ def _case_rows(s: Sizes) -> list[Row]:
     ]  # fmt: skip
 
 
+def _lever(s: Sizes) -> Any:
+    own = Cylinder(s["big"] / 2, s["big_high"], align=_FOOT)
+    own += Pos(s["reach"], 0, 0) * Cylinder(s["small"] / 2, s["small_high"], align=_FOOT)
+    own += Pos(0, -s["web_wide"] / 2, 0) * Box(s["reach"], s["web_wide"], s["web"], align=_CORNER)
+    own -= Cylinder(s["big_bore"] / 2, 100) + Pos(s["reach"], 0, 0) * Cylinder(s["small_bore"] / 2, 100)
+    key = Box(s["big_bore"] / 2 + s["key_deep"], s["key"], 200, align=(Align.MIN, Align.CENTER, Align.CENTER))
+    return own - Rot(0, 0, 90) * key
+
+
+def _lever_rows(s: Sizes) -> list[Row]:
+    below, top = plane((s["reach"] / 2, 0, 0), (0, 0, -1)), plane((s["reach"] / 2, 0, s["web"]), _Z)
+    big, small = cylinder((0, 0, 0), _Z, s["big_bore"] / 2), cylinder((s["reach"], 0, 0), _Z, s["small_bore"] / 2)
+    half, up = s["web_wide"] / 2, s["web"] / 2
+    left, right = plane((s["reach"] / 2, -half, up), (0, -1, 0)), plane((s["reach"] / 2, half, up), _Y)
+    deep, wall = s["big_bore"] / 2 + s["key_deep"] - 0.2, s["key"] / 2
+    return [
+        ("reach", "position", "reach", _between(big, small)),
+        ("big", "diameter", "big", {"of": cylinder((0, 0, s["big_high"] - 1), _Z, s["big"] / 2)}),
+        ("small", "diameter", "small", {"of": cylinder((s["reach"], 0, s["small_high"] - 1), _Z, s["small"] / 2)}),
+        ("big_bore", "diameter", "big_bore", {"of": big}),
+        ("small_bore", "diameter", "small_bore", {"of": small}),
+        ("big_high", "length", "big_high", _between(below, plane((0, -s["big"] / 2 + 1, s["big_high"]), _Z))),
+        ("small_high", "length", "small_high",
+         _between(below, plane((s["reach"], s["small"] / 2 - 1, s["small_high"]), _Z))),
+        ("web", "thickness", "web", _between(below, top)),
+        ("web_wide", "length", "web_wide", _between(left, right)),
+        ("key", "length", "key", _between(plane((-wall, deep, 1), _X), plane((wall, deep, 1), (-1, 0, 0)))),
+    ]  # fmt: skip
+
+
+def _rail(s: Sizes) -> Any:
+    own = Box(s["long"], s["wide"], s["high"], align=_CORNER)
+    own -= Pos(-1, s["groove_in"], s["high"] - s["groove_deep"]) * Box(400, s["groove"], 60, align=_CORNER)
+    for k in range(s["holes"]):
+        place = Pos(s["first"] + k * s["pitch"], s["hole_in"], 0)
+        own -= place * Cylinder(s["hole"] / 2, 200)
+        own -= place * Pos(0, 0, s["high"] - s["sunk_deep"]) * Cylinder(s["sunk"] / 2, 60, align=_FOOT)
+    if s["notch"]:
+        own -= Pos(s["long"] - s["notch"], -1, -1) * Box(60, 200, s["notch_high"] + 1, align=_CORNER)
+    return own
+
+
+def _rail_rows(s: Sizes) -> list[Row]:
+    left, right = plane((0, 1, 1), (-1, 0, 0)), plane((s["long"], 1, s["high"] - 1), _X)
+    front, back = plane((1, 0, 1), (0, -1, 0)), plane((1, s["wide"], 1), _Y)
+    below, top = plane((1, 1, 0), (0, 0, -1)), plane((1, 0.5, s["high"]), _Z)
+    floor = plane((1, s["groove_in"] + 1, s["high"] - s["groove_deep"]), _Z)
+    near = plane((1, s["groove_in"], s["high"] - 1), _Y)
+    far = plane((1, s["groove_in"] + s["groove"], s["high"] - 1), (0, -1, 0))
+    hole = cylinder((s["first"], s["hole_in"], 0), _Z, s["hole"] / 2)
+    sunk = cylinder((s["first"], s["hole_in"], s["high"] - 1), _Z, s["sunk"] / 2)
+    return [
+        ("long", "length", "long", _between(left, right)),
+        ("wide", "length", "wide", _between(front, back)),
+        ("high", "length", "high", _between(below, top)),
+        ("groove", "length", "groove", _between(near, far)),
+        ("groove_in", "length", "groove_in", _between(front, near)),
+        ("groove_deep", "depth", "groove_deep", _between(top, floor)),
+        ("hole", "diameter", "hole", {"of": hole}),
+        ("holes", "count", "holes", {"of": hole}),
+        ("first", "position", "first", _between(hole, left)),
+        ("hole_in", "position", "hole_in", _between(hole, front)),
+        ("pitch", "pitch", "pitch", {"of": hole}),
+        ("sunk", "diameter", "sunk", {"of": sunk}),
+        ("sunk_deep", "depth", "sunk_deep", {"of": sunk}),
+        ("notch", "length", "notch",
+         _between(right, plane((s["long"] - s["notch"], 1, 1), _X))),
+        ("notch_high", "length", "notch_high",
+         _between(below, plane((s["long"] - 1, 1, s["notch_high"]), (0, 0, -1)))),
+    ]  # fmt: skip
+
+
 PARTS = (
     SizedPart(name="bracket", units="mm", solid=_bracket, rows=_bracket_rows, sizes={
         "long": 90.0, "wide": 52.0, "foot": 6.0, "high": 64.0, "back": 8.0, "hole": 6.6, "hole_along": 71.0,
@@ -277,4 +349,11 @@ PARTS = (
     SizedPart(name="case", units="mm", solid=_case, rows=_case_rows, sizes={
         "long": 84.0, "wide": 58.0, "high": 31.0, "wall": 2.4, "floor": 3.2, "post": 7.4, "post_high": 9.0,
         "screw": 2.7, "screw_deep": 7.0, "posts_long": 66.0, "posts_wide": 41.0, "port": 8.5, "port_up": 19.0}),
+    SizedPart(name="lever", units="mm", solid=_lever, rows=_lever_rows, sizes={
+        "reach": 78.0, "big": 31.0, "small": 19.0, "big_bore": 16.0, "small_bore": 8.4, "big_high": 17.0,
+        "small_high": 12.0, "web": 7.0, "web_wide": 14.0, "key": 5.0, "key_deep": 2.3}),
+    SizedPart(name="rail", units="mm", solid=_rail, rows=_rail_rows, sizes={
+        "long": 142.0, "wide": 46.0, "high": 27.0, "groove": 11.0, "groove_in": 28.0, "groove_deep": 9.5, "hole": 5.6,
+        "holes": 5, "first": 15.5, "hole_in": 13.0, "pitch": 23.0, "sunk": 9.8, "sunk_deep": 4.4, "notch": 16.0,
+        "notch_high": 12.5}),
 )  # fmt: skip

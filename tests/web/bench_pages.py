@@ -13,6 +13,7 @@ from rigid_bench.core.bench.parts import handed_parts
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import bench_queries
+from tests.patience import wait_until
 from tests.school import School
 from tests.web.pointing import spot
 
@@ -72,11 +73,7 @@ def drag(page: Page, start: Any, end: Any) -> None:
     page.mouse.move(*spot(page, end), steps=8)
     page.wait_for_timeout(300)
     page.mouse.up()
-    for _ in range(40):
-        if page.request.get(f"{page.url}/state").json()["at"] > at:
-            return
-        page.wait_for_timeout(100)
-    raise AssertionError("the drag was not kept")
+    wait_until(lambda: page.request.get(f"{page.url}/state").json()["at"] > at)
 
 
 def lay_out(database: Database, school: School, files: Mapping[str, bytes], *, version_id: int | None = None) -> int:

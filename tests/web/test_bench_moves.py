@@ -15,7 +15,7 @@ from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import pedal_bin, weather_mast
 from rigid_bench.store.database import Database
 from tests import school as people
-from tests.patience import patient_context
+from tests.patience import patient_context, wait_until
 from tests.school import School, sign_in
 from tests.web.bench_pages import NO_WEBGL, bring_in, drag, drawn_poses, go_to, lay_out, opened, press_step
 from tests.web.pointing import look, poses, spot
@@ -87,10 +87,11 @@ def test_other_parts_stop_the_collar_and_the_faces_that_touch_light_up(student: 
 def test_a_nudge_shows_a_motion_and_comes_back_and_hiding_hides(student: Page, mast_bench: int) -> None:
     page = go_to(student, mast_bench)
     page.get_by_role("button", name="Rotor", exact=True).click()
-    page.get_by_role("button", name="Nudge: turn about Z").click()
     before = drawn_poses(page)
+    with page.expect_response("**/nudge"):
+        page.get_by_role("button", name="Nudge: turn about Z").click()
     page.wait_for_timeout(1500)
-    assert drawn_poses(page) == before
+    wait_until(lambda: drawn_poses(page) == before)
     assert page.request.get(f"{page.url}/state").json()["at"] >= 1
     page.get_by_role("button", name="hide Rotor", exact=True).click()
     expect(page.get_by_role("button", name="show Rotor", exact=True)).to_be_visible()
@@ -128,13 +129,20 @@ def test_a_joint_is_given_limits_and_stops_there(student: Page) -> None:
 
 def test_the_view_draws_only_when_something_moves(student: Page, mast_bench: int) -> None:
     page = go_to(student, mast_bench)
-    page.wait_for_timeout(600)
     canvas = page.locator("#bench-canvas")
-    before = int(canvas.get_attribute("data-pictures") or 0)
-    page.wait_for_timeout(700)
-    assert int(canvas.get_attribute("data-pictures") or 0) == before
+
+    def pictures() -> str:
+        return canvas.get_attribute("data-pictures") or "0"
+
+    def draws_no_more() -> bool:
+        before = pictures()
+        page.wait_for_timeout(700)
+        return pictures() == before
+
+    wait_until(draws_no_more)
+    before = pictures()
     canvas.press("ArrowLeft")
-    expect(canvas).not_to_have_attribute("data-pictures", str(before))
+    expect(canvas).not_to_have_attribute("data-pictures", before)
 
 
 def test_the_parts_go_apart_along_their_ways_out_each_with_a_trail(student: Page, mast_bench: int, worker: Any) -> None:
@@ -212,9 +220,5 @@ def test_without_webgl_near_parts_cover_what_lies_behind(browser: Browser, addre
     assert ink() == 0
     for name in ("Base", "Mast"):
         page.get_by_role("button", name=f"hide {name}", exact=True).click()
-    for _ in range(50):
-        if ink():
-            break
-        page.wait_for_timeout(100)
-    assert ink() > 0
+    wait_until(lambda: ink() > 0)
     context.close()

@@ -366,7 +366,7 @@ SAMPLES = (
         name="jig-four-guides",
         slip="one guide too many",
         sizes=replace(_S, guides=4),
-        falls=(("jig.guide.count", None),),
+        falls=(("jig.guide.count", "wrong-count"),),
     ),
     SampleBuild(
         name="jig-blind-guides",

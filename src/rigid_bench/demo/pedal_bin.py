@@ -322,7 +322,7 @@ SAMPLES = (
         falls=(
             ("pedal.bore", "radius-for-diameter"),
             ("arm.bore", "radius-for-diameter"),
-            ("gap", None),
+            ("gap", "follows"),
             ("overlap", "follows"),
         ),
     ),

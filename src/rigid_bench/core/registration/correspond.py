@@ -18,6 +18,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.facets import faceted_walls
 from rigid_bench.core.registration.neighbours import alike_by_neighbours
 from rigid_bench.core.registration.register import Registration
+from rigid_bench.core.registration.rows import in_order
 from rigid_bench.core.values.datums import (
     AxisFeature,
     CylinderFeature,
@@ -39,7 +40,7 @@ _TILT = np.radians(10)
 _REACH, AFTER_A_CHANGE = 0.25, 2.0
 #: A shift of a face within its own plane says less than a shift of the plane.
 _LATERAL = 0.25
-#: How far off a wall counts that has the size of the one meant, beside others.
+#: How far off a wall counts that is as wide as the one meant, beside others; and again where it is as long.
 _OF_ONE_SIZE = 0.5
 #: mm: two faces stand in one place, two walls are of one size.
 _EXACT = 1e-3
@@ -145,11 +146,13 @@ class RegisteredPart:
         is_other |= np.abs(axes @ own.directions.T) < np.cos(_TILT)
         is_other |= ref.whole[:, None] & ~own.whole[None]
         # a wall of just this size is the one that was meant also where it stands far off, such as from the other side
-        is_alike = np.abs(ref.radii[:, None] - own.radii[None]) < _EXACT
+        is_as_wide = np.abs(ref.radii[:, None] - own.radii[None]) < _EXACT
+        is_alike = is_as_wide & (np.abs(ref.lengths[:, None] - own.lengths[None]) < _EXACT)
+        cost = np.where(is_as_wide, _OF_ONE_SIZE * cost, cost)
         cost = np.where(is_alike, _OF_ONE_SIZE * cost, cost)
-        is_alike &= np.abs(ref.lengths[:, None] - own.lengths[None]) < _EXACT
         reach = np.where(is_alike, max(self.reach, 1.0), self.reach) * self.reference.size
-        return _assign(np.where(is_other, np.inf, cost), reach)
+        by_place = _assign(np.where(is_other, np.inf, cost), reach)
+        return in_order(by_place, wanted, cylinders, pose=self.pose)
 
     def flat(self, feature: PlaneFeature, *, where: str) -> Flat | None:
         """Return the student's face for a plane of the reference, or None where it is missing."""

@@ -51,6 +51,7 @@ _OF_SEATS = {
     "chamfer-rim": "on the other rim of a chamfer",
     "turned-over": "turned over",
     "quarter-turn": "turned by a quarter",
+    "mate-value": "a mate set to another value",
     "offset-sign": "offset to the wrong side",
     "offset-forgotten": "offset forgotten",
     "out-of-place": "out of place",

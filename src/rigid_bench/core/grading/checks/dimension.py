@@ -9,6 +9,7 @@ from rigid_bench.core.grading.diagnosis.consequential_errors import feature_keys
 from rigid_bench.core.grading.diagnosis.dual_units import excuse
 from rigid_bench.core.grading.diagnosis.extras import without_extras
 from rigid_bench.core.grading.diagnosis.material import stated_material, wrong_material
+from rigid_bench.core.grading.diagnosis.missing_faces import are_of_one_feature
 from rigid_bench.core.grading.intake.statements import stated_number
 from rigid_bench.core.grading.matching.described import NAMELESS, measure_described
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
@@ -130,11 +131,25 @@ def _not_found(task: _Task, laid: RegisteredPart, wanted: Requirement) -> CheckR
             return task.result("met", "left out, as you noted")
         step = "It may be left out: say why in a note, and hand in again."
         return task.result("unchecked", "left out, without a note", next_step=step)
-    cause = Cause(code="feature-missing", text="The part has no such face or hole where it should be.")
+    text = "The part has no such face or hole where it should be."
+    cause = Cause(code="feature-missing", text=text, root=_missing_too(task, laid))
     step = f"Add it to {name} and hand in again."
     if part_causes.is_mirrored(laid, task.context.tolerance):
         cause, step = Cause(code="mirrored", text=part_causes.MIRRORED), f"Make {name} for the other hand."
     return task.result("missed", "not found", cause=cause, next_step=step, gauge=_gauge(task, wanted, None))
+
+
+def _missing_too(task: _Task, laid: RegisteredPart) -> str:
+    """Return the row before this one that looks for another face of the feature that is missing; "" for none."""
+    asked, exercise = {check.id: check for check in task.context.exercise.model.checks}, task.context.exercise
+    for done in task.context.done:
+        is_missing = done.kind == "dimension" and done.cause and done.cause.code == "feature-missing"
+        if not is_missing or asked[done.id].fields.get("part") != task.fields.part:
+            continue
+        other = request_of(asked[done.id], DimensionFields.model_validate(asked[done.id].fields), exercise)
+        if are_of_one_feature(laid, _request(task).features, other.features, where=task.where):
+            return done.id
+    return ""
 
 
 def _free(task: _Task, shown: str) -> CheckResult:

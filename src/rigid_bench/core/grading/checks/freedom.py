@@ -56,8 +56,8 @@ def asked_motion(model: MotionReport, mm: float, where: str) -> Motion:
     """
     direction = model.direction if model.kind == "translation" else model.axis and model.axis.direction
     if not direction or not np.linalg.norm(direction):
-        field = "direction" if model.kind == "translation" else "axis.direction"
-        raise InvalidDocument(where, f"a {model.kind} needs a {field}", "Give three numbers, such as [1, 0, 0]")
+        field = "a direction" if model.kind == "translation" else "an axis with its direction"
+        raise InvalidDocument(where, f"a {model.kind} needs {field}", "Give three numbers, such as [1, 0, 0]")
     return Motion(
         kind=model.kind,
         direction=unit(direction),

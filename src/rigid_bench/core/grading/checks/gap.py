@@ -341,7 +341,9 @@ def _cause(task: Task[GapFields], value: float) -> Cause | None:
     ]
     if not sizes:
         return None
-    return causes.of_gap(_reference_gap(task) - value * exercise.mm, sizes, tolerance=task.context.tolerance)
+    lost = _reference_gap(task) - value * exercise.mm
+    is_used_up = lost > 0 and value == 0.0
+    return causes.of_gap(lost, sizes, is_used_up=is_used_up, tolerance=task.context.tolerance)
 
 
 def _verify(check: CheckModel, fields: GapFields, exercise: Exercise) -> None:

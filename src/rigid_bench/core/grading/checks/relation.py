@@ -2,7 +2,7 @@
 
 import itertools
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
@@ -12,7 +12,13 @@ from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.build import Mate, OperandModel, Sense
 from rigid_bench.core.formats.documents import Coordinate, Document
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
-from rigid_bench.core.grading.diagnosis.consequential_errors import LEFT_AT_ORIGIN, feature_key, feature_keys
+from rigid_bench.core.grading.diagnosis.consequential_errors import (
+    LEFT_AT_ORIGIN,
+    feature_key,
+    feature_keys,
+    wrong_walls,
+)
+from rigid_bench.core.grading.diagnosis.missing_faces import ends_a_wall
 from rigid_bench.core.grading.diagnosis.place_causes import Side, of_placing
 from rigid_bench.core.grading.matching.placement import left_at_origin, mates_to_undo, misplaced, right_feature
 from rigid_bench.core.grading.matching.swapped_parts import swapped_places
@@ -82,12 +88,13 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
     if best.holds(context.tolerance):
         return task.result("met", "holds")
     swapped = swapped_places(context, fields.a.instance) or swapped_places(context, fields.b.instance)
-    together = _together(task)
+    together, other_value = _together(task), _other_value(task, best)
     if together and together.root:
         cause: Cause | None = together
     else:
         cause = (
             swapped
+            or other_value
             or _by_size(task, best)
             or _at_origin(task)
             or _cause(best)
@@ -95,6 +102,8 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
             or together
         )
     step = _next_step(task)
+    if cause and cause.code == "mate-value":
+        step = f"Change it to {_value_words(task, fields.value or 0.0)} and hand in again."
     if cause and cause.code == LEFT_AT_ORIGIN:
         left = listed([context.exercise.instance_name(instance) for instance in left_at_origin(context)])
         step = f"Bring {left} into place, and mate what belongs together."
@@ -102,7 +111,7 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
 
 
 def _missing_on_part(task: Task[RelationFields]) -> str:
-    """Return the row of one of the two parts that lacks the same face or axis, or ""."""
+    """Return the row of one of the two parts that lacks the same face or axis, or by whose size it is gone; or ""."""
     context = task.context
     asked = {check.id: check for check in context.exercise.model.checks}
     named = {
@@ -112,15 +121,49 @@ def _missing_on_part(task: Task[RelationFields]) -> str:
         )
         for operand in _operands(task)
     }
-    return next(
-        (
-            done.id
-            for done in context.done
-            if done.cause and done.cause.code == "feature-missing"
-            if named & {(asked[done.id].fields.get("part"), key) for key in feature_keys(asked[done.id])}
-        ),
-        "",
+    lacking = (
+        done.id
+        for done in context.done
+        if done.cause and done.cause.code == "feature-missing"
+        if named & {(asked[done.id].fields.get("part"), key) for key in feature_keys(asked[done.id])}
     )
+    return next(lacking, "") or next(_too_wide(task, asked), "")
+
+
+def _too_wide(task: Task[RelationFields], asked: Mapping[str, CheckModel]) -> Iterator[str]:
+    """Yield the rows by whose wrong size across a face that is missing was taken away."""
+    context, mm = task.context, task.context.exercise.mm
+    for operand in _operands(task):
+        part = context.part_of(operand.instance, where=task.where)
+        for done in context.done:
+            if asked[done.id].fields.get("part") != part or part not in context.references:
+                continue
+            for wall in wrong_walls(done, asked[done.id], mm):
+                if ends_a_wall(context.references[part], wall, [operand.feature(mm=mm)], where=task.where):
+                    yield done.id
+
+
+def _other_value(task: Task[RelationFields], residual: Residual) -> Cause | None:
+    """Say that a mate of the kind that is asked has another value, where that is all that is off."""
+    build, asked = task.context.submission.build, task.fields.value
+    if build is None or asked is None:
+        return None
+    is_angle = task.fields.relation == "angle"
+    mm, model_mm = task.context.exercise.mm, task.context.tolerance.model_mm
+    off, exact = (math.degrees(residual.rad), 0.01) if is_angle else (residual.mm / mm, model_mm / mm)
+    for mate in build.mates:
+        if mate.kind != task.fields.relation or mate.value is None or not _joins(task, mate.id):
+            continue
+        given = mate.value if is_angle else mate.value / mm
+        is_turned_round = abs(given + asked) <= exact  # tells more: the sign of an offset
+        if abs(abs(given - asked) - off) <= exact < off and not is_turned_round:
+            text = f"The mate '{mate.id}' is set to {_value_words(task, given)}; {_value_words(task, asked)} was asked."
+            return Cause(code="mate-value", text=text)
+    return None
+
+
+def _value_words(task: Task[RelationFields], value: float) -> str:
+    return quantity(value, "angle" if task.fields.relation == "angle" else "length", task.context.exercise.model.units)
 
 
 def _by_size(task: Task[RelationFields], residual: Residual) -> Cause | None:

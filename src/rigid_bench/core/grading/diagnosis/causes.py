@@ -204,7 +204,7 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
     n = nominal
     if measure == "position":
         yield from _to_edges(n, around.radii)
-    if measure in ("position", "depth", "edge_distance"):
+    if measure in _PLACED:
         for other in around.lengths:
             if other.meets and other.along and other.nominal > n:
                 found = other.nominal - n
@@ -340,7 +340,9 @@ class WrongSize:
 _SHARES = (1.0, 0.5)
 
 
-def of_gap(lost_mm: float, sizes: Sequence[WrongSize], *, tolerance: Tolerance) -> Cause | None:
+def of_gap(
+    lost_mm: float, sizes: Sequence[WrongSize], *, is_used_up: bool = False, tolerance: Tolerance
+) -> Cause | None:
     """Name the wrong size of a part that uses up a gap.
 
     Parameters
@@ -349,6 +351,8 @@ def of_gap(lost_mm: float, sizes: Sequence[WrongSize], *, tolerance: Tolerance) 
         How much smaller the gap is than in the reference; negative where it is larger.
     sizes
         Sizes of the two parts that are off.
+    is_used_up
+        The parts touch or overlap: how much more room is missing does not show.
     tolerance
         Its `model_mm` is how closely a size must explain the gap.
 
@@ -360,7 +364,11 @@ def of_gap(lost_mm: float, sizes: Sequence[WrongSize], *, tolerance: Tolerance) 
     fitting = [
         size
         for size in sizes
-        if any(abs(abs(lost_mm) - share * abs(size.off_mm)) <= tolerance.model_mm for share in _SHARES)
+        if any(
+            abs(abs(lost_mm) - share * abs(size.off_mm)) <= tolerance.model_mm
+            or (is_used_up and lost_mm <= share * abs(size.off_mm))
+            for share in _SHARES
+        )
     ]
     if len(fitting) != 1:
         return None

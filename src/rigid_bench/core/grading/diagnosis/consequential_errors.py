@@ -10,7 +10,7 @@ from typing import Any, Final
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.formats.documents import CheckedFeature, nested
 from rigid_bench.core.grading.diagnosis.causes import DIAMETERS, RADII
-from rigid_bench.core.grading.diagnosis.turned_steps import ends_a_wall
+from rigid_bench.core.grading.diagnosis.missing_faces import ends_a_wall
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import AxisFeature, Feature
@@ -39,6 +39,9 @@ _WORDS = {
     "part-missing": "the part that is missing",
     LEFT_AT_ORIGIN: "the parts that were never put in place",
 }
+#: Causes of a part that moves more, and less, than it should: the whole build does so, too.
+_MOVES_MORE = {"nothing-grounded", "placed-not-held", "mate-short", "duplicate", LEFT_AT_ORIGIN}
+_MOVES_LESS = {"fixed-where-it-should-move", "mate-too-many", "over-held"}
 #: Causes by which there is nothing that could earn marks.
 _NOTHING_THERE = {"merged", "part-missing"}
 #: Measures that every wrong size of a part changes.
@@ -98,11 +101,17 @@ def mark_consequences(
     slips = titles | {
         result.id: _WORDS[result.cause.code] for result in results if result.cause and result.cause.code in _WORDS
     }
+    codes = {result.id: result.cause.code if result.cause else "" for result in results}
     led = {
         root: [titles[follower] for follower, other in roots.items() if other == root] for root in set(roots.values())
     }
     return [
-        _following(result, roots[result.id], slips[roots[result.id]], is_excused=_is_excused(result, exercise, checks))
+        _following(
+            result,
+            roots[result.id],
+            slips[roots[result.id]],
+            is_excused=_is_excused(result, codes[roots[result.id]], exercise, checks),
+        )
         if result.id in roots
         else result.model_copy(update={"leads_to": led.get(result.id, [])})
         for result in results
@@ -120,14 +129,18 @@ def _following(result: CheckResult, root: str, slip: str, *, is_excused: bool) -
     )
 
 
-def _is_excused(result: CheckResult, exercise: ExerciseModel, checks: dict[str, CheckModel]) -> bool:
+def _is_excused(result: CheckResult, root: str, exercise: ExerciseModel, checks: dict[str, CheckModel]) -> bool:
     """Say whether a row that follows keeps its marks: not those of a part that is missing or was never put in place.
 
     Nor do the sizes of one that went in another: a part that was joined with another has no sizes to earn any, and
-    stands where it should all the same.
+    stands where it should all the same. `root` is the cause that it follows from.
     """
     code = result.cause.code if result.cause else ""
-    is_gone = code in ("part-missing", LEFT_AT_ORIGIN) or (code == "merged" and "part" in checks[result.id].fields)
+    is_gone = (
+        root == LEFT_AT_ORIGIN
+        or code in ("part-missing", LEFT_AT_ORIGIN)
+        or (code == "merged" and "part" in checks[result.id].fields)
+    )
     return exercise.slips == "first only" and not is_gone
 
 
@@ -148,6 +161,9 @@ def _root(
         same = [candidate for candidate in results if candidate.cause and candidate.cause.code == result.cause.code]
         # the row of all parts tells it, where there is one
         return min(same, key=lambda known_result: known_result.kind != "parts").id
+    if result.cause and result.cause.code in ("motion-too-many", "motion-too-few"):
+        reasons = _MOVES_MORE if result.cause.code == "motion-too-many" else _MOVES_LESS
+        return next((other.id for other in results if other.cause and other.cause.code in reasons), result.id)
     is_whole = result.id in of_whole
     before = [
         candidate
@@ -201,13 +217,18 @@ def _turned(
         return ""
     sought = _named(checks[result.id], mm)
     for other in _same_part(result, of_parts, checks, is_whole=True):
-        is_across = checks[other.id].fields.get("measure") in ("diameter", "radius")
-        if other.verdict != "missed" or not other.difference or not is_across:
-            continue
-        walls = [feature for feature in _named(checks[other.id], mm) if isinstance(feature, AxisFeature)]
+        walls = wrong_walls(other, checks[other.id], mm)
         if any(ends_a_wall(references[part], wall, sought, where=result.id) for wall in walls):
             return other.id
     return ""
+
+
+def wrong_walls(result: CheckResult, check: CheckModel, mm: float) -> list[AxisFeature]:
+    """Return the round walls of which a row says that they are too wide or too narrow."""
+    is_across = check.kind == "dimension" and check.fields.get("measure") in ("diameter", "radius")
+    if result.verdict != "missed" or not result.difference or not is_across:
+        return []
+    return [feature for feature in _named(check, mm) if isinstance(feature, AxisFeature)]
 
 
 def _named(check: CheckModel, mm: float) -> list[Feature]:

@@ -1,4 +1,4 @@
-"""Which faces a wrong size across takes away or turns over: the steps and rings at the ends of its round wall."""
+"""Why a face is missing that is asked for: a wrong size across took it, or it belongs to a feature that is missing."""
 
 from collections.abc import Sequence
 
@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.part.features import PartFeatures
-from rigid_bench.core.registration.correspond import reference_flat, reference_wall
+from rigid_bench.core.registration.correspond import RegisteredPart, reference_flat, reference_wall
 from rigid_bench.core.registration.rounds import is_named
 from rigid_bench.core.values.datums import AxisFeature, ConeFeature, Feature, PlaneFeature, SphereFeature, TorusFeature
 
@@ -39,6 +39,29 @@ def ends_a_wall(reference: PartFeatures, wall: AxisFeature, features: Sequence[F
         for feature in features
         if (direction := _direction(feature)) is not None and abs(float(direction @ wall.direction)) > _ALONG
     )
+
+
+def are_of_one_feature(
+    laid: RegisteredPart, features: Sequence[Feature], others: Sequence[Feature], *, where: str
+) -> bool:
+    """Say whether two sizes look for faces that the part lacks and that meet on the reference, as a notch's do.
+
+    Raises
+    ------
+    InvalidDocument
+        The reference has no such faces.
+    """
+    gone, other = (_missing(laid, own, where) for own in (features, others))
+    return any(beyond in other for number in gone for _, beyond in laid.reference.edges.beyond(number))
+
+
+def _missing(laid: RegisteredPart, features: Sequence[Feature], where: str) -> set[int]:
+    """Return the places, on the reference, of the faces that the part lacks."""
+    gone: set[int] = set()
+    for feature in features:
+        if isinstance(feature, PlaneFeature) and laid.flat(feature, where=where) is None:
+            gone |= _numbers(laid.reference, feature, where)
+    return gone
 
 
 def _direction(feature: Feature) -> NDArray[np.float64] | None:
