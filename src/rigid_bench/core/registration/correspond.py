@@ -205,8 +205,9 @@ class RegisteredPart:
 
         A step of a shaft does, where the thinner side was made the thicker one.
         """
+        taken = set(self._flats.values())
         unanswered = [flat for k, flat in enumerate(flats_of(self.reference)) if k not in self._flats]
-        for flat in flats_of(self.part):
+        for flat in (flat for k, flat in enumerate(flats_of(self.part)) if k not in taken):
             for wanted in unanswered:
                 level = abs(float((flat.point - self.pose.point(wanted.point)) @ flat.normal))
                 if level < _EXACT and float(flat.normal @ self.pose.direction(wanted.normal)) < -np.cos(_EXACT):
@@ -217,19 +218,19 @@ class RegisteredPart:
 
         A hole that a wider bore crosses is in two pieces where the reference's is in one.
         """
-        for index, own in self._walls.items():
+        taken = set(self._walls.values())
+        left = [wall for own, wall in enumerate(self.part.cylinders) if own not in taken]
+        for index, own in self._walls.items() if left else ():
             wanted, answer = self.reference.cylinders[index], self.part.cylinders[own]
             start, end = self.pose.point(wanted.point), self.pose.point(wanted.end)
-            for wall in self.part.cylinders:
+            span = end - start
+            for wall in left:
                 middle = (wall.point + wall.end) / 2
                 beside = float(np.linalg.norm(np.cross(middle - answer.point, answer.direction)))
                 is_on = beside < _EXACT and abs(float(wall.direction @ answer.direction)) > np.cos(_EXACT)
                 is_same = wall.is_hollow == answer.is_hollow and abs(wall.radius - answer.radius) < _EXACT
-                if (
-                    is_on
-                    and is_same
-                    and 0 < float((middle - start) @ (end - start)) < float((end - start) @ (end - start))
-                ):
+                is_within = 0 < float((middle - start) @ span) < float(span @ span)
+                if is_on and is_same and is_within:
                     yield wall
 
     def need_solid(self, *, where: str) -> None:
