@@ -167,12 +167,15 @@ def test_the_web_servers_own_geometry_loads_no_solid_modelling_kernel(module: st
     assert done.stdout.strip() == "False"
 
 
-def test_no_local_is_called_each() -> None:
-    """A local is named for what it holds."""
+def test_a_local_is_named_for_what_it_holds() -> None:
+    """And not `each` or `found`, which say nothing of it."""
     called = [
         f"{path.relative_to(SOURCE)}:{node.lineno}"
         for path in MODULES
-        for node in ast.walk(ast.parse(path.read_text()))
-        if (isinstance(node, ast.Name) and node.id == "each") or (isinstance(node, ast.arg) and node.arg == "each")
+        for own in ast.walk(ast.parse(path.read_text()))
+        if isinstance(own, ast.FunctionDef | ast.AsyncFunctionDef)
+        for node in ast.walk(own)
+        if (isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store) and node.id in ("each", "found"))
+        or (isinstance(node, ast.arg) and node.arg == "each")
     ]
     assert not called

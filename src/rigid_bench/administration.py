@@ -28,11 +28,11 @@ def show_settings(
     if example:
         print("\n".join(example_file()))
         return
-    found = list(in_force(settings()))
+    shown = list(in_force(settings()))
     if json:
-        print(dumps([{"name": own.name, "value": own.value, "source": own.source} for own in found], indent=2))
+        print(dumps([{"name": own.name, "value": own.value, "source": own.source} for own in shown], indent=2))
         return
-    for own in found:
+    for own in shown:
         print(f"{own.name}={own.value}  ({own.source})\n    {own.meaning}")
     print(f"File: {settings_file() or 'none'}")
 

@@ -50,15 +50,15 @@ class FollowChange(Job[ChangeWork, dict[int, Impact]]):
         own: Impact = tools.sandbox.run(
             "changing.change_exercise", files[work.version_id], work.changes, name="the change"
         )
-        found = {work.version_id: own}
+        changed = {work.version_id: own}
         for version, others in files.items():
             if version != work.version_id and (parts := _same_parts(others, own.parts)):
-                found[version] = tools.sandbox.run("changing.take_changed_parts", others, parts, name="the change")
-        return found
+                changed[version] = tools.sandbox.run("changing.take_changed_parts", others, parts, name="the change")
+        return changed
 
     def keep(self, session: Session, work: ChangeWork, result: dict[int, Impact]) -> None:
         """Keep what it touches and the drafts."""
-        found = [
+        kept = [
             {
                 "version": version,
                 "parts": sorted(impact.parts),
@@ -70,7 +70,7 @@ class FollowChange(Job[ChangeWork, dict[int, Impact]]):
         drafts = {
             version: (impact.files, impact.examined.model_dump(mode="json")) for version, impact in result.items()
         }
-        draft_queries.keep_change(session, self.change_id, found=found, drafts=drafts)
+        draft_queries.keep_change(session, self.change_id, found=kept, drafts=drafts)
 
     def refuse(self, session: Session, work: ChangeWork | None, error: Mapping[str, str]) -> None:
         """Keep why it cannot be made."""

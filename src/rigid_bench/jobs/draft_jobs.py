@@ -82,11 +82,11 @@ class ExamineDraft(Job[DraftWork, ExaminedDraft]):
 
 def _model_digest(files: Mapping[str, bytes]) -> str:
     """Return a digest of a bundle's model: all of its files but what it asks."""
-    found = hashlib.sha256()
+    digest = hashlib.sha256()
     for name, data in sorted(files.items()):
         if name != FILE:
-            found.update(name.encode() + b"\0" + hashlib.sha256(data).digest())
-    return found.hexdigest()
+            digest.update(name.encode() + b"\0" + hashlib.sha256(data).digest())
+    return digest.hexdigest()
 
 
 def _proposed(work: DraftWork, sandbox: Sandbox) -> dict[str, bytes]:

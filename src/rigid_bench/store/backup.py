@@ -170,10 +170,10 @@ def _note(url: str, path: Path, manifest: Manifest) -> None:
 
 def _revision(url: str) -> str:
     with psycopg.connect(url) as connection:
-        found = connection.execute("select version_num from alembic_version").fetchone()
-    if found is None:
+        row = connection.execute("select version_num from alembic_version").fetchone()
+    if row is None:
         raise BackupFailed("database", "nothing is in it yet", "Start the program once")
-    return str(found[0])
+    return str(row[0])
 
 
 def _sha256(path: Path) -> str:
@@ -190,12 +190,12 @@ def _run(program: str, options: list[str], url: str) -> None:
     given = {"host": parts.get("host"), "port": parts.get("port"), "username": parts.get("user")}
     where = [f"--{name}={value}" for name, value in given.items() if value] + [f"--dbname={parts.get('dbname')}"]
     try:
-        found = str(binaries() / program)
+        path = str(binaries() / program)
     except ClusterFailed:  # no server on this machine, and its client's programs elsewhere
-        found = shutil.which(program) or program
+        path = shutil.which(program) or program
     environment = {**os.environ, "PGPASSWORD": str(parts.get("password") or "")}
     done = subprocess.run(
-        [found, *where, *options],
+        [path, *where, *options],
         env=environment,
         stdin=subprocess.DEVNULL,
         capture_output=True,

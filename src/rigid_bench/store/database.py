@@ -125,8 +125,8 @@ def migrations() -> ScriptDirectory:
 def pending(url: str) -> list[tuple[str, str]]:
     """List the migrations that a database lacks, the first first: revision, and what it is about."""
     with psycopg.connect(url) as connection:
-        found = None if is_empty(url) else connection.execute("select version_num from alembic_version").fetchone()
-    now = found[0] if found else "base"
+        revision = None if is_empty(url) else connection.execute("select version_num from alembic_version").fetchone()
+    now = revision[0] if revision else "base"
     known = {script.revision for script in migrations().walk_revisions()}
     if now not in {*known, "base"}:
         problem = f"it is at revision {now}, which this program does not know"

@@ -104,9 +104,9 @@ def grid_exercises(session: Session, class_id: int, version_id: int | None = Non
 
 def grid_builds(session: Session, class_id: int, version_id: int | None = None) -> dict[tuple[int, int], GridBuild]:
     """Return the newest build of every student and exercise version of a class, or of one version."""
-    found = {}
+    builds = {}
     for row in session.execute(_BUILDS, {"class_id": class_id, "version_id": version_id}):
-        found[row.student_id, row.version_id] = GridBuild(
+        builds[row.student_id, row.version_id] = GridBuild(
             id=row.id,
             student_id=row.student_id,
             version_id=row.version_id,
@@ -122,4 +122,4 @@ def grid_builds(session: Session, class_id: int, version_id: int | None = None) 
             questions=row.questions,
             marks=row.marks or {},
         )
-    return found
+    return builds

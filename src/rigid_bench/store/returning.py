@@ -81,7 +81,7 @@ def returned_totals(session: Session, class_id: int, version_id: int) -> dict[in
     """
     rules = rules_of_class(session, class_id)
     newest = {build.student_id: build for build in build_queries.builds_of_exercise(session, class_id, version_id)}
-    found = {}
+    totals = {}
     for student in class_queries.students_of_class(session, class_id):
         owners = [student.id, *rules.groups.get((student.id, version_id), ())]
         builds = [newest[owner] for owner in owners if owner in newest]
@@ -90,10 +90,10 @@ def returned_totals(session: Session, class_id: int, version_id: int) -> dict[in
             continue
         own = rules.of(build.version, student.id)
         awarded, available = tally(standing(build), own)
-        found[student.id] = ReturnedTotal(
+        totals[student.id] = ReturnedTotal(
             build_id=build.id, awarded=awarded, available=available, is_late=own.is_late(build.handed_in_at)
         )
-    return found
+    return totals
 
 
 def return_due(session: Session) -> None:

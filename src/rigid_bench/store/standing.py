@@ -83,8 +83,8 @@ def newest_overrides(build: Build) -> dict[str, Override]:
 
 def comments(build: Build) -> dict[str, list[Override]]:
     """Return the comments of each check that leave its marks as they are."""
-    found: dict[str, list[Override]] = {}
+    by_check: dict[str, list[Override]] = {}
     for override in build.overrides:
         if override.marks is None and override.undone_at is None:
-            found.setdefault(override.check_id, []).append(override)
-    return found
+            by_check.setdefault(override.check_id, []).append(override)
+    return by_check

@@ -158,6 +158,6 @@ def _second(rows: Sequence[tuple[int, list[str]]]) -> Iterator[str]:
 
 def _are_first_names(cells: Iterator[str]) -> bool:
     """Say whether what stands second are names: most begin with a capital, or are in a script without small letters."""
-    found = list(cells)
-    names = [cell for cell in found if not LOGIN.fullmatch(cell) and cell[:1].isalpha() and not cell[:1].islower()]
-    return 2 * len(names) > len(found)
+    left = list(cells)
+    names = [cell for cell in left if not LOGIN.fullmatch(cell) and cell[:1].isalpha() and not cell[:1].islower()]
+    return 2 * len(names) > len(left)

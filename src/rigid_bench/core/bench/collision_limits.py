@@ -90,8 +90,8 @@ class CollisionLimits:
         high, touching = 1.0, self._touching(pairs, watched, here, there)
         for _ in range(_HALVINGS):
             middle = (low + high) / 2
-            if found := self._touching(pairs, watched, here, system.stepped(here, middle * step)):
-                high, touching = middle, found
+            if hit := self._touching(pairs, watched, here, system.stepped(here, middle * step)):
+                high, touching = middle, hit
             else:
                 low = middle
         return Way(poses=system.stepped(here, low * step), touching=touching)
@@ -104,17 +104,17 @@ class CollisionLimits:
         there: Sequence[Pose],
     ) -> tuple[Touch, ...]:
         """List the features on which parts have met on their way."""
-        found = []
+        touching = []
         for a, b, face in watched:
             if _is_flat_on(a, b, face, there) and _gap(a, b, face, there) < min(_gap(a, b, face, here), 0.0) - _MET_MM:
                 numbers = [
                     numbers_of([feature], self._features[k])
                     for k, feature in ((a, face.feature_a), (b, face.feature_b))
                 ]
-                found += [(a, one, b, other) for one, other in itertools.product(*numbers)]
-        if not found:
-            found = [(a, hit[0], b, hit[1]) for a, b in pairs if (hit := self._meeting(a, b, there))]
-        return tuple((f"{self._names[a]}:{one}", f"{self._names[b]}:{other}") for a, one, b, other in found)
+                touching += [(a, one, b, other) for one, other in itertools.product(*numbers)]
+        if not touching:
+            touching = [(a, hit[0], b, hit[1]) for a, b in pairs if (hit := self._meeting(a, b, there))]
+        return tuple((f"{self._names[a]}:{one}", f"{self._names[b]}:{other}") for a, one, b, other in touching)
 
     def _meeting(self, a: int, b: int, poses: Sequence[Pose]) -> tuple[int, int] | None:
         return meets(self._skins[a], poses[a], self._skins[b], poses[b])

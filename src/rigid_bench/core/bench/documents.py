@@ -107,15 +107,15 @@ class BenchState(Document):
     def build_document(self, parts: BenchParts, *, source: str = "") -> dict[str, Any]:
         """Write the build file of what the bench holds."""
         used = {instance.part for instance in self.placed}
-        found: dict[str, Any] = {"format": "rigid-bench/build", "version": 1, "units": "mm"}
+        document: dict[str, Any] = {"format": "rigid-bench/build", "version": 1, "units": "mm"}
         if source:
-            found["source"] = source
-        found["parts"] = [
+            document["source"] = source
+        document["parts"] = [
             {"id": part.id, "name": part.name, **({"part": part.product} if source else {"file": part.file})}
             for part in parts.parts
             if part.id in used
         ]
-        found["instances"] = [
+        document["instances"] = [
             {
                 "id": instance.id,
                 "part": instance.part,
@@ -124,8 +124,8 @@ class BenchState(Document):
             }
             for instance in self.placed
         ]
-        found["mates"] = [mate.model_dump(mode="json", exclude_none=True, exclude={"words"}) for mate in self.mates]
-        return found
+        document["mates"] = [mate.model_dump(mode="json", exclude_none=True, exclude={"words"}) for mate in self.mates]
+        return document
 
 
 def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
@@ -137,7 +137,7 @@ def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
     >>> labels(BenchState(placed=[Placed(id="pin-1", part="pin")]), BenchParts(parts=[pin]))
     {'pin-1': 'Pin (1)'}
     """
-    found, seen = dict[str, str](), dict[str, int]()
+    words, seen = dict[str, str](), dict[str, int]()
     known = {part.id: part for part in parts.parts}
     uses = [instance.part for instance in state.placed]
     names = [part.name for part in parts.parts]
@@ -145,18 +145,18 @@ def labels(state: BenchState, parts: BenchParts) -> dict[str, str]:
         part = known[instance.part]
         seen[instance.part] = seen.get(instance.part, 0) + 1
         own = part.name if names.count(part.name) == 1 else f"{part.name} ({part.id})"
-        found[instance.id] = (
+        words[instance.id] = (
             own if max(part.count, uses.count(instance.part)) == 1 else f"{own} ({seen[instance.part]})"
         )
-    return found
+    return words
 
 
 def matrix_of(pose: Pose) -> list[float]:
     """Write a pose as a 4 x 4 matrix, column by column, as the browser's drawing takes it."""
     matrix = np.eye(4)
     matrix[:3, :3], matrix[:3, 3] = pose.rotation, pose.position
-    found: list[float] = np.round(matrix.T.ravel(), _DIGITS).tolist()
-    return found
+    values: list[float] = np.round(matrix.T.ravel(), _DIGITS).tolist()
+    return values
 
 
 class Balloon(Document):

@@ -97,11 +97,11 @@ def _own_instances(state: BenchState, reference: Build) -> dict[str, Placed]:
     waiting: dict[str, list[Placed]] = defaultdict(list)
     for placed in state.placed:
         waiting[placed.part].append(placed)
-    found = {}
+    own = {}
     for instance in reference.instances:
         if waiting[instance.part]:
-            found[instance.id] = waiting[instance.part].pop(0)
-    return found
+            own[instance.id] = waiting[instance.part].pop(0)
+    return own
 
 
 def _made(state: BenchState) -> Mapping[frozenset[str], int]:
@@ -118,8 +118,8 @@ def _mating(
     later = max(mate.a, mate.b)
     motions = []
     for count in (number, number + 1):
-        found = freedom(replace(reference, mates=reference.mates[:count]), tolerance=tolerance)
-        motions.append(tuple(found.motions(later)))
+        freed = freedom(replace(reference, mates=reference.mates[:count]), tolerance=tolerance)
+        motions.append(tuple(freed.motions(later)))
     models = {part.id: part for part in parts.parts}
     features = [
         _number_of(models[own.part], feature)

@@ -275,10 +275,10 @@ def conflicting_mates(state: BenchState, mate: BenchMate, *, tolerance: Toleranc
 
     def is_met(others: list[BenchMate]) -> bool:
         build = bench_build(BenchState(placed=placed, mates=[*others, mate]))
-        found = freedom(build, tolerance=tolerance)
-        if mate.id in {conflict.mate for conflict in found.conflicts}:
+        state = freedom(build, tolerance=tolerance)
+        if mate.id in {conflict.mate for conflict in state.conflicts}:
             return not solve(build, is_quick=True, tolerance=tolerance).satisfied
-        return mate.id in found.redundant_mates
+        return mate.id in state.redundant_mates
 
     for known_mate in near[::-1]:  # leaving out one after the other, the last made first
         without = [own for own in near if own is not known_mate]
@@ -290,13 +290,13 @@ def conflicting_mates(state: BenchState, mate: BenchMate, *, tolerance: Toleranc
 def _hangs_on(state: BenchState, start: str, without: str) -> set[str]:
     """Return the instances that are mated to one, directly or by others, not by way of a second; never the base."""
     grounded = {instance.id for instance in state.placed if instance.grounded}
-    found, waiting = set[str](), [start]
+    hanging, waiting = set[str](), [start]
     while waiting:
         own = waiting.pop()
-        if own in found or own in grounded or own == without:
+        if own in hanging or own in grounded or own == without:
             continue
-        found.add(own)
+        hanging.add(own)
         for mate in state.mates:
             ends = (mate.a.instance, mate.b.instance)
             waiting += [end for end in ends if own in ends and end != own]
-    return found
+    return hanging

@@ -101,11 +101,11 @@ def drag(
     known(state, name)
     build = bench_build(state)
     index = next(k for k, instance in enumerate(build.instances) if instance.id == name)
-    found = freedom(build, tolerance=tolerance)
-    steps = _Steps(list(found.poses), has_limits, stops)
+    free = freedom(build, tolerance=tolerance)
+    steps = _Steps(list(free.poses), has_limits, stops)
     states: list[BenchState] = []
-    if not found.conflicts and found.degrees(index):
-        found = _following(found, index, start, end, tolerance)
+    if not free.conflicts and free.degrees(index):
+        free = _following(free, index, start, end, tolerance)
         here, aim = steps.poses[index].inverse().point(start), np.array(end, dtype=float)
         line = None if sight is None else unit(np.array(sight, dtype=float))
         seen = np.eye(3) if line is None else np.eye(3) - np.outer(line, line)
@@ -115,16 +115,16 @@ def drag(
             away = float(np.linalg.norm(pull))
             if away < _THERE_MM:
                 break
-            velocity = found.velocity_towards(index, point, _PULL * pull, sight=line)
-            arrived, error = relax(found.system, found.system.stepped(steps.poses, velocity))
+            velocity = free.velocity_towards(index, point, _PULL * pull, sight=line)
+            arrived, error = relax(free.system, free.system.stepped(steps.poses, velocity))
             is_nearer = float(np.linalg.norm(seen @ (aim - arrived[index].point(here)))) < away - 1e-6
             if error > _HOLDS_MM or not is_nearer:
                 break
-            goes_on = steps.takes(found, arrived)
+            goes_on = steps.takes(free, arrived)
             states.append(at_poses(state, steps.poses))
             if not goes_on:
                 break
-            found = found.at(steps.poses)
+            free = free.at(steps.poses)
     return Moved(states=states or [state], limit=steps.limit, touching=steps.touching)
 
 
@@ -173,18 +173,18 @@ def nudge(
     FormRejected
         The motion is not there.
     """
-    found = answer(state, tolerance=tolerance)
-    motions = found.motions(name)
+    shown = answer(state, tolerance=tolerance)
+    motions = shown.motions(name)
     if not 0 <= motion < len(motions):
         raise FormRejected("motion", "it is not there any more", "Look what is free now")
     index = next(k for k, instance in enumerate(state.placed) if instance.id == name)
     own = motions[motion]
     box = np.array(part_of(parts, state.placed[index]).box)
     most = _NUDGE_RAD if own.kind == "rotation" else _NUDGE * float(np.linalg.norm(box[1] - box[0]))
-    steps = _Steps(list(found.found.poses), has_limits, stops)
+    steps = _Steps(list(shown.found.poses), has_limits, stops)
     out: list[BenchState] = []
-    for arrived in _along(found.found, own, index, most):
-        goes_on = steps.takes(found.found, arrived)
+    for arrived in _along(shown.found, own, index, most):
+        goes_on = steps.takes(shown.found, arrived)
         out.append(at_poses(state, steps.poses))
         if not goes_on:
             break

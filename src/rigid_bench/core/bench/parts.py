@@ -36,15 +36,15 @@ _FINE = 0.004
 
 def supplied_parts(exercise: Exercise, *, tolerance: Tolerance) -> LaidOut:
     """Lay an exercise's own parts on the bench, loose: as many of each as it asks for."""
-    found, skins = [], {}
+    supplied, skins = [], {}
     for model in exercise.model.parts:
         if model.file is None:
             continue
         features = read_reference(exercise, model, tolerance=tolerance)
         part, numbers = _part(model.id, model.name, model.count, features, file=model.file)
-        found.append(part)
+        supplied.append(part)
         skins[part.id] = (features, numbers)
-    parts = BenchParts(parts=found, may_suggest=exercise.model.suggestions)
+    parts = BenchParts(parts=supplied, may_suggest=exercise.model.suggestions)
     return LaidOut(parts=parts, skins=pack_collision_meshes(skins))
 
 

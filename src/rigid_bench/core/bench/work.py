@@ -161,17 +161,17 @@ class Answer:
 def answer(state: BenchState, *, tolerance: Tolerance) -> Answer:
     """Work out what is still free on a bench."""
     build = bench_build(state)
-    found = freedom(build, tolerance=tolerance)
+    free = freedom(build, tolerance=tolerance)
     standings = {
-        instance.id: Standing(state=state_of(found, k, found.degrees(k)), degrees=found.degrees(k))
+        instance.id: Standing(state=state_of(free, k, free.degrees(k)), degrees=free.degrees(k))
         for k, instance in enumerate(build.instances)
     }
     return Answer(
-        found=found,
-        mobility=found.mobility,
+        found=free,
+        mobility=free.mobility,
         instances=standings,
-        redundant=found.redundant_mates,
-        clashing=tuple(conflict.mate for conflict in found.conflicts),
+        redundant=free.redundant_mates,
+        clashing=tuple(conflict.mate for conflict in free.conflicts),
     )
 
 

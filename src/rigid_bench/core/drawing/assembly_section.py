@@ -113,9 +113,9 @@ def _fits(instances: Sequence[Instance], features: Mapping[str, PartFeatures]) -
         for hole, shaft in itertools.product(holes, shafts):
             if abs(hole.radius - shaft.radius) > _ROOM + _ROOM_SHARE * hole.radius:
                 continue
-            found = _common(hole, instances[a], shaft, instances[b])
-            if found is not None:
-                point, axis = found
+            joint = _common(hole, instances[a], shaft, instances[b])
+            if joint is not None:
+                point, axis = joint
                 yield _Fit(hole_in=a, shaft_of=b, point=point, axis=axis, hole=2 * hole.radius, shaft=2 * shaft.radius)
 
 

@@ -125,16 +125,16 @@ class Span:
 
     def add(self, row: Row) -> bool:
         """Take a row in; say whether it adds anything."""
-        found = row - self.gauge @ (self.gauge.T @ row)
+        rest = row - self.gauge @ (self.gauge.T @ row)
         length = float(np.linalg.norm(row))
         if length == 0:
             return False
         for _ in range(2):  # twice is enough (W. Kahan, by B. Parlett, The Symmetric Eigenvalue Problem, 6.9)
-            found = found - self.basis @ (self.basis.T @ found)
-        left = float(np.linalg.norm(found))
+            rest = rest - self.basis @ (self.basis.T @ rest)
+        left = float(np.linalg.norm(rest))
         if left < _NOTHING * length:
             return False
-        self.basis = np.column_stack([self.basis, found / left])
+        self.basis = np.column_stack([self.basis, rest / left])
         return True
 
     @property
@@ -151,16 +151,16 @@ class Span:
 
 def _missing(unknowns: DrawingRows, known: Span) -> list[Missing]:
     """Name one unknown for each way that is left free: the one that goes most with it, the smallest feature first."""
-    found: list[Missing] = []
+    missing: list[Missing] = []
     free = known.free()
     for _ in range(round(float(np.trace(free)))):
         share = np.sqrt(np.maximum(np.diag(free), 0.0))
         best = max(range(len(share)), key=lambda k: (round(float(share[k]), 3), -unknowns.all[k].area))
         unknown = unknowns.all[best]
-        found.append(Missing(unknown=unknown, direction=unknown.direction))
+        missing.append(Missing(unknown=unknown, direction=unknown.direction))
         way = free[:, best] / share[best]
         free = free - np.outer(way, way)
-    return found
+    return missing
 
 
 def rows_of(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:

@@ -190,16 +190,16 @@ class DrawingRows(Unknowns):
 
     def edge_distance(self, feature: Feature) -> Row | None:
         """Return the row of a hole's distance from the nearest flat outside."""
-        found = self._find(feature)
-        if found is None or found[0] != "u":
+        known = self._find(feature)
+        if known is None or known[0] != "u":
             return None
-        axis = self.axes[found[1]]
+        axis = self.axes[known[1]]
         beside = [k for k, flat in enumerate(self.flats) if abs(float(flat.normal @ axis.direction)) < 1e-9]
         if not beside:
             return None
         point = axis.point
         nearest = min(beside, key=lambda k: abs(float((point - self.flats[k].point) @ self.flats[k].normal)))
-        return self._axis_plane(found[1], nearest)
+        return self._axis_plane(known[1], nearest)
 
     def same_holes(self, feature: Feature) -> list[Row]:
         """Return the rows of "4 x": all holes like the one named are of one radius, depth and mouth."""
@@ -250,14 +250,14 @@ class DrawingRows(Unknowns):
 
     def polygon(self, feature: Feature) -> list[Row]:
         """Return the rows of a regular polygon across its flats: its sides are equally far from its middle."""
-        found = self._find(feature)
-        if found is None or found[0] != "s":
+        side = self._find(feature)
+        if side is None or side[0] != "s":
             return []
-        normal = self.flats[found[1]].normal
+        normal = self.flats[side[1]].normal
         for axis in self.frame:
             if abs(float(axis @ normal)) > 1e-9:
                 continue
-            sides = self._sides_of_polygon(found[1], axis)
+            sides = self._sides_of_polygon(side[1], axis)
             if len(sides) > 2:
                 return self._equally_far(sides)
         return []
@@ -295,12 +295,12 @@ class DrawingRows(Unknowns):
         points = [point_feature for point_feature in (a, b) if isinstance(point_feature, PointFeature)]
         plane = next((plane_feature for plane_feature in (a, b) if isinstance(plane_feature, PlaneFeature)), None)
         if plane is not None and points:
-            found = self._find(plane)
-            if found is None or found[0] != "s":
+            flat = self._find(plane)
+            if flat is None or flat[0] != "s":
                 return None
-            way = self.flats[found[1]].normal
+            way = self.flats[flat[1]].normal
             row = self._at_corner(points[0].point, way)
-            return None if row is None else row - self._unit(("s", found[1]))
+            return None if row is None else row - self._unit(("s", flat[1]))
         if len(points) != 2 or np.linalg.norm(points[1].point - points[0].point) < ON:
             return None
         way = unit(points[1].point - points[0].point)

@@ -185,14 +185,14 @@ def run_through(lines: Array, boxes: Array) -> NDArray[np.bool_]:
         near = np.where(level, np.where(outside, np.inf, -np.inf), np.minimum(a, b))
         far = np.where(level, np.inf, np.maximum(a, b))
         first, last = np.maximum(first, near), np.minimum(last, far)
-    found: NDArray[np.bool_] = first < last
-    return found
+    crosses: NDArray[np.bool_] = first < last
+    return crosses
 
 
 def boxes_meet(boxes: Array, others: Array) -> NDArray[np.bool_]:
     """Say which boxes, (m, 4), have something in common with any of others, (k, 4)."""
     a, b = boxes[:, None], others[None]
-    found: NDArray[np.bool_] = np.any(
+    meets: NDArray[np.bool_] = np.any(
         (a[..., 0] < b[..., 2]) & (b[..., 0] < a[..., 2]) & (a[..., 1] < b[..., 3]) & (b[..., 1] < a[..., 3]), axis=1
     )
-    return found
+    return meets

@@ -70,7 +70,7 @@ def _joined(segments: Sequence[tuple[Sequence[float], Sequence[float]]], same: f
         normal = np.array([-way[1], way[0]])
         key = (round(float(way[0]), 4), round(float(way[1]), 4), round(float(a @ normal) / (4 * same)))
         groups[key].append((a - float(a @ way) * way, float(a @ way), float(b @ way)))
-    found: list[Polyline] = []
+    joined: list[Polyline] = []
     for (x, y, _), members in groups.items():
         way = np.array([x, y]) / np.hypot(x, y)
         base = members[0][0]
@@ -80,9 +80,9 @@ def _joined(segments: Sequence[tuple[Sequence[float], Sequence[float]]], same: f
             if low <= last + same:
                 last = max(last, high)
                 continue
-            found.append(np.round([base + first * way, base + last * way], 4).tolist())
+            joined.append(np.round([base + first * way, base + last * way], 4).tolist())
             first, last = low, high
-    return found
+    return joined
 
 
 def _each_once(lines: Sequence[Polyline], same: float) -> list[Polyline]:

@@ -143,7 +143,11 @@ def part_pictures(part: PartFeatures, *, tolerance: Tolerance) -> PartPictures:
 def _rounds(part: PartFeatures, inventory: Inventory) -> list[RoundModel]:
     holes = [wall for wall in part.cylinders if wall.is_hollow and wall.goes_round]
     rounds = [_round("hole", wall) for wall in holes] + [_round("boss", wall) for wall in part.bosses]
-    rounds += [_round("round end", found.wall) for found in inventory.round_walls if found.wall.sweep > _HALF_ROUND]
+    rounds += [
+        _round("round end", round_wall.wall)
+        for round_wall in inventory.round_walls
+        if round_wall.wall.sweep > _HALF_ROUND
+    ]
     for surface in part.surfaces:
         if isinstance(surface, Sphere):
             middle = np.round(surface.point, 6).tolist()
@@ -194,8 +198,8 @@ def _exploded(
     progress("Drawing the assembly apart")
     placed = {k: (features[own.part], own.pose) for k, own in enumerate(build.instances)}
     base = next((k for k, own in enumerate(build.instances) if own.grounded), 0)
-    found = freedom(build, tolerance=tolerance)
-    motions = {k: found.motions(k) for k in placed}
+    free = freedom(build, tolerance=tolerance)
+    motions = {k: free.motions(k) for k in placed}
     ways = ways_apart(placed, motions, build.mates, base=base, tolerance=tolerance)
     if not ways:
         return None

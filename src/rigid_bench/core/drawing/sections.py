@@ -123,30 +123,30 @@ def _planes(direction: Direction, inside: Sequence[_Inside]) -> list[_Plane]:
     """Return the planes of a cut from left to right; empty where nothing lies along it."""
     right, up, toward = axes_of(direction)
     # a step shows only where the features open up or down: the plane is seen on edge from there
-    seen = [found for found in inside if abs(float(found.axis @ toward)) < _SQUARE]
+    seen = [hollow for hollow in inside if abs(float(hollow.axis @ toward)) < _SQUARE]
     if not seen:
         return []
-    first = max(seen, key=lambda found: (_met_by(found, seen, toward), found.reach))
+    first = max(seen, key=lambda hollow: (_met_by(hollow, seen, toward), hollow.reach))
     chosen = [first]
-    sorts = {found.sort for found in seen if abs(float((found.point - first.point) @ toward)) < _LEVEL}
-    for found in sorted(seen, key=lambda found: -found.reach):
+    sorts = {hollow.sort for hollow in seen if abs(float((hollow.point - first.point) @ toward)) < _LEVEL}
+    for hollow in sorted(seen, key=lambda inner: -inner.reach):
         levels = {round(float(own.point @ toward), 3) for own in chosen}
-        is_upright = all(abs(float(own.axis @ up)) > 1 - _SQUARE for own in (*chosen, found))
+        is_upright = all(abs(float(own.axis @ up)) > 1 - _SQUARE for own in (*chosen, hollow))
         is_beside = all(
-            abs(float((found.point - own.point) @ right)) > found.reach + own.reach + _APART for own in chosen
+            abs(float((hollow.point - own.point) @ right)) > hollow.reach + own.reach + _APART for own in chosen
         )
-        if found.sort in sorts or not is_upright or not is_beside or len(levels) >= _MOST_STEPS:
+        if hollow.sort in sorts or not is_upright or not is_beside or len(levels) >= _MOST_STEPS:
             continue
-        chosen.append(found)
-        sorts.add(found.sort)
-    chosen.sort(key=lambda found: float(found.point @ right))
+        chosen.append(hollow)
+        sorts.add(hollow.sort)
+    chosen.sort(key=lambda hollow: float(hollow.point @ right))
     bounds = [-np.inf]
     for one, two in itertools.pairwise(chosen):
         bounds.append(float((one.point @ right + one.reach + two.point @ right - two.reach) / 2))
     bounds.append(np.inf)
     planes = [
-        _Plane(low=low, high=high, level=float(found.point @ toward))
-        for found, (low, high) in zip(chosen, itertools.pairwise(bounds), strict=True)
+        _Plane(low=low, high=high, level=float(hollow.point @ toward))
+        for hollow, (low, high) in zip(chosen, itertools.pairwise(bounds), strict=True)
     ]
     return _joined(planes)
 
@@ -163,19 +163,19 @@ def _joined(planes: Sequence[_Plane]) -> list[_Plane]:
 
 
 def _met_by(own: _Inside, seen: Sequence[_Inside], toward: _Array) -> int:
-    return len({found.sort for found in seen if abs(float((found.point - own.point) @ toward)) < _LEVEL})
+    return len({hollow.sort for hollow in seen if abs(float((hollow.point - own.point) @ toward)) < _LEVEL})
 
 
 def _met(direction: Direction, planes: Sequence[_Plane], inside: Sequence[_Inside]) -> set[tuple[object, ...]]:
     """Return what a cut goes through the middle of, by its sort."""
     right, _, toward = axes_of(direction)
     return {
-        found.sort
-        for found in inside
+        hollow.sort
+        for hollow in inside
         for plane in planes
-        if abs(float(found.axis @ toward)) < _SQUARE
-        and abs(float(found.point @ toward) - plane.level) < _LEVEL
-        and plane.low <= float(found.point @ right) <= plane.high
+        if abs(float(hollow.axis @ toward)) < _SQUARE
+        and abs(float(hollow.point @ toward) - plane.level) < _LEVEL
+        and plane.low <= float(hollow.point @ right) <= plane.high
     }
 
 
@@ -340,13 +340,13 @@ def _half(part: PartFeatures, direction: Direction, section: SectionModel, whole
 
 def _clipped(lines: Sequence[Polyline], half: BaseGeometry, middle: float) -> list[Polyline]:
     """Return what of lines lies in a half, without what lies on its edge."""
-    found = []
+    pieces = []
     for line in lines:
         if all(abs(x - middle) < _LEVEL for x, _ in line):
             continue
         piece = shapely.LineString(line).intersection(half)
-        found += [_points(own) for own in getattr(piece, "geoms", [piece]) if own.length > _LEVEL]
-    return found
+        pieces += [_points(own) for own in getattr(piece, "geoms", [piece]) if own.length > _LEVEL]
+    return pieces
 
 
 def _is_mirrored(lines: Sequence[Polyline], middle: float) -> bool:

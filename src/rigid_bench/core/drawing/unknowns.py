@@ -341,12 +341,12 @@ class Unknowns:
     def _wall_of(self, feature: Feature) -> int | None:
         if not isinstance(feature, AxisFeature):
             return None
-        found: list[tuple[float, int]] = [
+        walls: list[tuple[float, int]] = [
             (abs(wall.radius - feature.radius) if isinstance(feature, CylinderFeature) else 0.0, k)
             for k in _through(self._wall_lines, feature).tolist()
             if (wall := self.walls[k][1])
         ]
-        near = [candidate for candidate in found if candidate[0] < ON]
+        near = [candidate for candidate in walls if candidate[0] < ON]
         if len(near) > 1:  # of walls of one axis and radius, the one whose stretch holds the point
 
             def outside(candidate: tuple[float, int]) -> float:

@@ -191,11 +191,11 @@ class Exercise:
         """Return an instance's part name, with its number where the part is used more than once."""
         if self.reference is None:
             return instance
-        found = next((candidate for candidate in self.reference.instances if candidate.id == instance), None)
-        if found is None:
+        named = next((candidate for candidate in self.reference.instances if candidate.id == instance), None)
+        if named is None:
             return instance
-        alike = [candidate.id for candidate in self.reference.instances if candidate.part == found.part]
-        name = self.part_name(found.part)
+        alike = [candidate.id for candidate in self.reference.instances if candidate.part == named.part]
+        name = self.part_name(named.part)
         return name if len(alike) == 1 else f"{name} {alike.index(instance) + 1}"
 
 

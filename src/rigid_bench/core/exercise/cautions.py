@@ -42,6 +42,6 @@ def cautions(processes: list[str], uses: list[str] | None = None) -> list[str]:
     >>> cautions([])
     []
     """
-    found = [_BY_PROCESS[process] for process in dict.fromkeys(processes) if process in _BY_PROCESS]
-    found += [USES[use] for use in dict.fromkeys(uses or []) if use in USES]
-    return [*found, DEFER] if processes or found else []
+    said = [_BY_PROCESS[process] for process in dict.fromkeys(processes) if process in _BY_PROCESS]
+    said += [USES[use] for use in dict.fromkeys(uses or []) if use in USES]
+    return [*said, DEFER] if processes or said else []

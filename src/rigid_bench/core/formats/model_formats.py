@@ -8,9 +8,9 @@ from rigid_bench.core.formats.model_format import ModelFormat
 
 #: By name.
 FORMATS: dict[str, ModelFormat] = {
-    found.name: found
+    model_format.name: model_format
     for module in pkgutil.iter_modules(models.__path__)
-    for found in [importlib.import_module(f"{models.__name__}.{module.name}").FORMAT]
+    for model_format in [importlib.import_module(f"{models.__name__}.{module.name}").FORMAT]
 }
 
 

@@ -175,7 +175,7 @@ class Context:
 
     def name_of(self, index: int) -> str:
         """Return what a student's instance is called: the required instance's name where it was matched."""
-        for required, found in self.matching.instances.items():
-            if found == index:
+        for required, matched in self.matching.instances.items():
+            if matched == index:
                 return self.exercise.instance_name(required)
         return self.submission.instances[index].name

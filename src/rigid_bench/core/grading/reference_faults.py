@@ -39,11 +39,11 @@ def _fault(context: Context, check: CheckModel) -> Message | None:
         return None
     wanted = requirement_of(check, fields, exercise)
     try:
-        found = measure(RegisteredPart.over_itself(reference), request_of(check, fields, exercise))
+        own_size = measure(RegisteredPart.over_itself(reference), request_of(check, fields, exercise))
     except GeometryError:  # nothing is known then, and a build is not refused for it
         return None
     power = POWERS[wanted.dimension]
-    value = None if found is None else found / exercise.mm**power
+    value = None if own_size is None else own_size / exercise.mm**power
     if value is not None and wanted.contains(value):
         return None
     measured = "not found" if value is None else quantity(value, wanted.dimension, exercise.model.units)

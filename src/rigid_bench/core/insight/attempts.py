@@ -47,10 +47,12 @@ class Attempt:
 
 def by_work(attempts: Iterable[Attempt]) -> dict[tuple[int, str], list[Attempt]]:
     """Return each student's attempts at each exercise, oldest first; looks come with them."""
-    found: dict[tuple[int, str], list[Attempt]] = defaultdict(list)
+    attempts_by_work: dict[tuple[int, str], list[Attempt]] = defaultdict(list)
     for attempt in attempts:
-        found[attempt.student_id, attempt.exercise].append(attempt)
-    return {key: sorted(own, key=lambda attempt: (attempt.at, attempt.build_id)) for key, own in found.items()}
+        attempts_by_work[attempt.student_id, attempt.exercise].append(attempt)
+    return {
+        key: sorted(own, key=lambda attempt: (attempt.at, attempt.build_id)) for key, own in attempts_by_work.items()
+    }
 
 
 def measured(attempts: Sequence[Attempt]) -> list[Attempt]:

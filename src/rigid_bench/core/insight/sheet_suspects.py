@@ -69,14 +69,14 @@ def suspects(rows: Sequence[MeasuredCheck]) -> list[Suspect]:
     for row in rows:
         by_check[row.check].append(row)
     shares = {check: _missed_share(own) for check, own in by_check.items()}
-    found = []
+    suspected = []
     for check, own in by_check.items():
         strip = own[0].strip
         neighbours = [share for other, share in shares.items() if other != check and by_check[other][0].strip == strip]
         suspect = _suspect(own, statistics.median(neighbours) if neighbours else 0.0)
         if suspect is not None:
-            found.append(suspect)
-    return sorted(found, key=lambda own: -own.missed)
+            suspected.append(suspect)
+    return sorted(suspected, key=lambda own: -own.missed)
 
 
 def _missed_share(rows: Sequence[MeasuredCheck]) -> float:

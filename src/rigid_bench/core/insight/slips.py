@@ -99,8 +99,8 @@ def came_back(attempts: Iterable[Attempt]) -> dict[int, list[str]]:
     exercises: dict[tuple[int, str], set[str]] = defaultdict(set)
     for episode in episodes(attempts):
         exercises[episode.student_id, episode.code].add(episode.exercise)
-    found: dict[int, list[str]] = defaultdict(list)
+    back: dict[int, list[str]] = defaultdict(list)
     for (student_id, code), own in sorted(exercises.items()):
         if len(own) > 1:
-            found[student_id].append(code)
-    return dict(found)
+            back[student_id].append(code)
+    return dict(back)

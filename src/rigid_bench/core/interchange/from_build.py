@@ -110,11 +110,11 @@ def _of_pair(build: Build, pair: tuple[int, int], mates: Sequence[Mate]) -> Join
     """Return the joint that the mates of two instances leave; None for another motion, or mates that do not hold."""
     alone = tuple(replace(build.instances[index], grounded=place == 0, group=None) for place, index in enumerate(pair))
     renumbered = tuple(replace(mate, a=pair.index(mate.a), b=pair.index(mate.b)) for mate in mates)
-    found = freedom(replace(build, instances=alone, mates=renumbered), tolerance=Tolerance())
-    if found.conflicts:
+    free = freedom(replace(build, instances=alone, mates=renumbered), tolerance=Tolerance())
+    if free.conflicts:
         return None
-    limited = [standing for _, standing, _ in found.system.limited([own.pose for own in alone])]
-    return _joint(build, pair, found.motions(1), limited, mates=mates, name="+".join(mate.id for mate in mates))
+    limited = [standing for _, standing, _ in free.system.limited([own.pose for own in alone])]
+    return _joint(build, pair, free.motions(1), limited, mates=mates, name="+".join(mate.id for mate in mates))
 
 
 def _joint(

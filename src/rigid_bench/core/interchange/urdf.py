@@ -142,8 +142,8 @@ def read(data: bytes, *, name: str) -> Chain:
 
 
 def _end(own: ET.Element, side: str, links: dict[str, ET.Element], where: str) -> str:
-    found = own.find(side)
-    link = found.get("link", "") if found is not None else ""
+    end = own.find(side)
+    link = end.get("link", "") if end is not None else ""
     if link not in links:
         raise InvalidDocument(where, f"its {side} '{link[:40]}' is no link", "Name a link of the file")
     return link

@@ -145,10 +145,10 @@ def measure_gap(a: Body, b: Body) -> Gap:
         gap, at = _meshes().mesh_gap(_as_mesh(a), _as_mesh(b))
         return Gap(gap_mm=gap, at=at)
     with kernel("measuring a gap"):
-        found = BRepExtrema_DistShapeShape(a, b)
-        points = [found.PointOnShape1(1), found.PointOnShape2(1)] if found.NbSolution() else []
+        nearest = BRepExtrema_DistShapeShape(a, b)
+        points = [nearest.PointOnShape1(1), nearest.PointOnShape2(1)] if nearest.NbSolution() else []
         at = np.array([[p.X(), p.Y(), p.Z()] for p in points]).reshape(-1, 3)
-        return Gap(gap_mm=found.Value(), at=at if len(at) else np.zeros((2, 3)))
+        return Gap(gap_mm=nearest.Value(), at=at if len(at) else np.zeros((2, 3)))
 
 
 def overlap_volume(a: Body, b: Body) -> float:

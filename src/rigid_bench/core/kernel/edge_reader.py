@@ -158,7 +158,7 @@ def _normals(edges: Edges, side: int, faces: Sequence[TopoDS_Face], surfaces: Se
 
 def _asked_normals(face: TopoDS_Face, points: _Array) -> _Array:
     """Ask the kernel for the normals of a free-form face at the middles of its edges, (n, 3)."""
-    places, found = [], []
+    places, there = [], []
     for edge in edges_of(face):
         if BRep_Tool.Degenerated_s(edge):
             continue
@@ -167,7 +167,7 @@ def _asked_normals(face: TopoDS_Face, points: _Array) -> _Array:
         point, normal = gp_Pnt(), gp_Vec()
         BRepGProp_Face(face).Normal(at.X(), at.Y(), point, normal)
         places.append(xyz(point))
-        found.append(xyz(normal) / (normal.Magnitude() or 1.0))
+        there.append(xyz(normal) / (normal.Magnitude() or 1.0))
     nearest = np.argmin(np.linalg.norm(np.array(places)[None] - points[:, None], axis=2), axis=1)
-    normals: _Array = np.array(found)[nearest]
+    normals: _Array = np.array(there)[nearest]
     return normals

@@ -25,7 +25,7 @@ def principal_inertia(part: PartFeatures) -> tuple[_Array, _Array]:
         props = GProp_GProps()
         with kernel("working out moments of inertia"):
             BRepGProp.VolumeProperties_s(part.shape, props, False, False, False)
-            found = props.MatrixOfInertia()
-        matrix = np.array([[found.Value(row, column) for column in range(1, 4)] for row in range(1, 4)])
+            inertia = props.MatrixOfInertia()
+        matrix = np.array([[inertia.Value(row, column) for column in range(1, 4)] for row in range(1, 4)])
     moments, axes = np.linalg.eigh(matrix)
     return moments, axes

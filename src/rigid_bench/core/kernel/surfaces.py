@@ -55,8 +55,8 @@ def read_surface(
             return _torus(index, face, surface, area)
         case kind:
             name = kind.name.removeprefix("GeomAbs_").lower()
-            found = recognised(index, face, point=point, area=area, tolerance=tolerance)
-            return found or OtherFace(faces=(index,), kind=name, point=point, area=area)
+            known = recognised(index, face, point=point, area=area, tolerance=tolerance)
+            return known or OtherFace(faces=(index,), kind=name, point=point, area=area)
 
 
 def _is_inward(face: TopoDS_Face, position: gp_Ax3) -> bool:

@@ -114,7 +114,7 @@ def _polylines(shape: TopoDS_Shape | None, stray: float) -> list[_Array]:
         curve = BRepAdaptor_Curve(TopoDS.Edge(explorer.Current()))
         points = GCPnts_QuasiUniformDeflection(curve, stray)
         if points.IsDone() and points.NbPoints() > 1:
-            found = [points.Value(k) for k in range(1, points.NbPoints() + 1)]
-            lines.append(np.array([[point.X(), point.Y()] for point in found]))
+            places = [points.Value(k) for k in range(1, points.NbPoints() + 1)]
+            lines.append(np.array([[point.X(), point.Y()] for point in places]))
         explorer.Next()
     return lines

@@ -42,12 +42,12 @@ def _frame(axes: _Array, box: _Array, turn: _Array) -> tuple[Pose, _Array]:
 
 def _turns() -> list[_Array]:
     """Return the rotations that carry the axes onto each other, the least turned first."""
-    found = [
+    turns = [
         np.eye(3)[:, list(order)] * signs
         for order in itertools.permutations(range(3))
         for signs in itertools.product((1.0, -1.0), repeat=3)
     ]
-    return sorted((axes for axes in found if np.linalg.det(axes) > 0), key=lambda axes: -float(np.trace(axes)))
+    return sorted((axes for axes in turns if np.linalg.det(axes) > 0), key=lambda axes: -float(np.trace(axes)))
 
 
 _TURNS = _turns()

@@ -61,15 +61,15 @@ def pitch(laid: RegisteredPart, request: Request) -> float | None:
     likeliest = min(
         (pattern for pattern, _ in patterns), key=lambda pattern: pattern.kind in ("circular", "radial"), default=None
     )
-    found = laid.shown(likeliest, where=request.where)
-    if found is None:
+    likeliest_pitch = laid.shown(likeliest, where=request.where)
+    if likeliest_pitch is None:
         return None
-    if len(found.pitches) == 1:
-        return found.pitches[0]
+    if len(likeliest_pitch.pitches) == 1:
+        return likeliest_pitch.pitches[0]
     if request.axis not in _AXES:
         raise InvalidDocument(request.where, "a grid has two pitches", 'Say "axis": "x", "y" or "z"')
     wanted = laid.pose.direction(np.eye(3)[_AXES.index(request.axis)])
-    return found.pitches[0 if abs(float(wanted @ found.direction)) > math.sqrt(0.5) else 1]
+    return likeliest_pitch.pitches[0 if abs(float(wanted @ likeliest_pitch.direction)) > math.sqrt(0.5) else 1]
 
 
 def pitch_circle(laid: RegisteredPart, request: Request) -> float | None:
@@ -167,17 +167,17 @@ def edge_differences(
         What each is, and where its middle is in the reference's coordinates, mm.
     """
     wanted = _edge_places(laid.reference, name, tolerance)
-    found = [(text, laid.pose.inverse().point(place)) for text, place in _edge_places(laid.part, name, tolerance)]
+    edges = [(text, laid.pose.inverse().point(place)) for text, place in _edge_places(laid.part, name, tolerance)]
     missing = []
     for text, place in wanted:
         near = next(
-            (edge for edge in found if np.linalg.norm(edge[1] - place) < _SAME_EDGE * laid.reference.size), None
+            (edge for edge in edges if np.linalg.norm(edge[1] - place) < _SAME_EDGE * laid.reference.size), None
         )
         if near is None:
             missing.append((text, place))
         else:
-            found.remove(near)
-    return missing, found
+            edges.remove(near)
+    return missing, edges
 
 
 def _edge_places(part: PartFeatures, name: str, tolerance: Tolerance) -> list[tuple[str, NDArray[np.float64]]]:
@@ -193,12 +193,12 @@ def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
     if isinstance(feature, ConeFeature):
         cone = find_round(laid, feature, where=request.where)
         own = _features(laid, request).chamfers
-        found = next((chamfer for chamfer in own if laid.part.surfaces[chamfer.surface] is cone), None)
-        return laid.shown(found, where=request.where)
+        there = next((chamfer for chamfer in own if laid.part.surfaces[chamfer.surface] is cone), None)
+        return laid.shown(there, where=request.where)
     surfaces = surfaces_of(laid, feature, request)
     own = _features(laid, request).chamfers
-    found = next((chamfer for chamfer in own if chamfer.surface in surfaces), None)
-    return laid.shown(found or _chamfer_near(laid, own, request), where=request.where)
+    there = next((chamfer for chamfer in own if chamfer.surface in surfaces), None)
+    return laid.shown(there or _chamfer_near(laid, own, request), where=request.where)
 
 
 def _chamfer_near(laid: RegisteredPart, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
@@ -215,8 +215,8 @@ def _chamfer_near(laid: RegisteredPart, own: Sequence[Chamfer], request: Request
 
 def chamfer(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the shorter leg of a chamfer, mm."""
-    found = _chamfer(laid, request)
-    return found.legs[0] if found else None
+    there = _chamfer(laid, request)
+    return there.legs[0] if there else None
 
 
 def chamfer_angle(laid: RegisteredPart, request: Request) -> float | None:

@@ -169,8 +169,8 @@ def surfaces_of(laid: RegisteredPart, feature: Feature, request: Request) -> set
 def outline(laid: RegisteredPart, request: Request) -> float | None:
     """Measure how far the outline of a pocket or boss strays from the reference's, mm."""
     laid.need_named(where=request.where)
-    found = laid.shown(own_outline(laid, request), where=request.where)
-    return None if found is None else greatest_deviation(found, _reference_outline(laid, request))
+    own = laid.shown(own_outline(laid, request), where=request.where)
+    return None if own is None else greatest_deviation(own, _reference_outline(laid, request))
 
 
 def own_outline(laid: RegisteredPart, request: Request) -> Outline | None:

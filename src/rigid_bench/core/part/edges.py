@@ -57,12 +57,12 @@ class Edges:
     @cached_property
     def around(self) -> Mapping[int, list[tuple[int, int]]]:
         """Surface -> its edges, each with the surface beyond."""
-        found: dict[int, list[tuple[int, int]]] = {}
+        edges: dict[int, list[tuple[int, int]]] = {}
         for edge, (a, b) in enumerate(self.sides.tolist()):
             if b >= 0:
-                found.setdefault(a, []).append((edge, b))
-                found.setdefault(b, []).append((edge, a))
-        return found
+                edges.setdefault(a, []).append((edge, b))
+                edges.setdefault(b, []).append((edge, a))
+        return edges
 
     def beyond(self, surface: int) -> list[tuple[int, int]]:
         """List the edges of a surface, each with the surface beyond."""

@@ -72,12 +72,12 @@ def way_out(parts: Mapping[str, Sequence[Box]], name: str) -> list[str]:
     ['-x', '+x', '-y', '+y', '-z']
     """
     others = [box for other, boxes in parts.items() if other != name for box in boxes]
-    found = []
+    ways = []
     for axis in range(3):
         for sign, word in ((-1, "-"), (1, "+")):
             if not any(_meets(box, other, axis, sign) for box in parts[name] for other in others):
-                found.append(f"{word}{'xyz'[axis]}")
-    return found
+                ways.append(f"{word}{'xyz'[axis]}")
+    return ways
 
 
 def _meets(box: Box, other: Box, axis: int, sign: int) -> bool:

@@ -122,7 +122,7 @@ def check(name: str, title: str, measure: str, nominal: float, **fields: Any) ->
 
 def scheme(plate: Plate) -> list[dict[str, Any]]:
     """Return the dimensions that fix the plate, each size once: the box, then hole by hole from left and front."""
-    found = [
+    sizes = [
         check("length", "Length", "length", plate.length, between=[face(plate, "left"), face(plate, "right")]),
         check("width", "Width", "length", plate.width, between=[face(plate, "front"), face(plate, "back")]),
         check("thickness", "Thickness", "thickness", plate.thickness,
@@ -130,7 +130,7 @@ def scheme(plate: Plate) -> list[dict[str, Any]]:
     ]  # fmt: skip
     for hole in plate.holes:
         name, own = hole.name.lower(), wall(plate, hole)
-        found += [
+        sizes += [
             check(f"{name}.bore", f"Hole {hole.name}, diameter", "diameter", hole.diameter, of=own),
             check(f"{name}.left", f"Hole {hole.name} from the left", "position", hole.x,
                   between=[own, face(plate, "left")]),
@@ -138,8 +138,8 @@ def scheme(plate: Plate) -> list[dict[str, Any]]:
                   between=[own, face(plate, "front")]),
         ]  # fmt: skip
         if hole.depth is not None:
-            found.append(check(f"{name}.depth", f"Hole {hole.name}, depth", "depth", hole.depth, of=own))
-    return found
+            sizes.append(check(f"{name}.depth", f"Hole {hole.name}, depth", "depth", hole.depth, of=own))
+    return sizes
 
 
 def exercise(plate: Plate, checks: Sequence[Mapping[str, Any]]) -> dict[str, Any]:

@@ -237,14 +237,14 @@ SLIPS = {
 
 def mate_texts(build: Mapping[str, Any]) -> dict[str, str]:
     """Say what each mate of such a build joins."""
-    found = {}
+    texts = {}
     for mate in build["mates"]:
         one, other = (mate[side]["instance"].removesuffix("-1") for side in "ab")
         what = {"coaxial": "share an axis", "coincident": "meet", "distance": "keep a distance"}[mate["kind"]]
         sign = 1 if mate["id"] == "m3" else -1  # outward faces of one side look the same way: further in is less
         value = f" of {sign * mate['value']:g} mm" if "value" in mate else ""
-        found[mate["id"]] = f"{what}{value}: {_side(mate['a'])} of the {one}, {_side(mate['b'])} of the {other}"
-    return found
+        texts[mate["id"]] = f"{what}{value}: {_side(mate['a'])} of the {one}, {_side(mate['b'])} of the {other}"
+    return texts
 
 
 def _side(operand: Mapping[str, Any]) -> str:
@@ -263,13 +263,13 @@ def shapes_of(stack: Stack) -> dict[str, list[dict[str, Any]]]:
 def _drawn(plate: Plate) -> list[dict[str, Any]]:
     middle = [plate.length / 2, plate.width / 2, plate.thickness / 2]
     size = [plate.length, plate.width, plate.thickness]
-    found: list[dict[str, Any]] = [
+    drawn: list[dict[str, Any]] = [
         {"block": {"centre": middle, "size": size, "x": [1.0, 0.0, 0.0], "y": [0.0, 1.0, 0.0]}}
     ]
     for hole in plate.holes:
         ends = [(plate.thickness, _RIM)] + ([(0.0, -_RIM)] if hole.depth is None else [])
-        found += [
+        drawn += [
             {"rod": {"start": [hole.x, hole.y, z], "end": [hole.x, hole.y, z + rim], "radius": hole.diameter / 2}}
             for z, rim in ends
         ]
-    return found
+    return drawn

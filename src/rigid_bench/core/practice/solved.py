@@ -137,7 +137,7 @@ def fitting_mates(mechanism: Mechanism, document: Mapping[str, Any]) -> list[tup
     """
     build = build_of(mechanism.build)
     places = {instance.id: instance.pose for instance in build.instances}
-    found = []
+    fitting = []
     for written, read in zip(mechanism.build["mates"], build.mates, strict=True):
         a = read.feature_a.moved(places[written["a"]["instance"]])
         b = read.feature_b.moved(places[written["b"]["instance"]])
@@ -149,8 +149,8 @@ def fitting_mates(mechanism: Mechanism, document: Mapping[str, Any]) -> list[tup
             sense = {"sense": written["sense"]} if "sense" in written else {}
             trial = {**document, "mates": [{"id": "trial", **mate, **sense}]}
             if not freedom_of(trial).conflicts:
-                found.append(({**mate, **sense}, mechanism.features[written["id"]]))
-    return found
+                fitting.append(({**mate, **sense}, mechanism.features[written["id"]]))
+    return fitting
 
 
 def instances_of(mate: Mapping[str, Any]) -> tuple[str, str]:

@@ -90,10 +90,10 @@ class RegisteredPart:
 
     @cached_property
     def _flats(self) -> dict[int, int]:
-        wanted, found = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
+        wanted, own = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
         sizes = [np.array([flat.area for flat in flats_of(part)]) for part in (self.reference, self.part)]
         unlike = np.abs(np.log(sizes[0])[:, None] - np.log(sizes[1])[None])
-        costs = self._flat_costs(*wanted, *found) + _UNLIKE * self.reference.size * np.minimum(unlike, 1.0)
+        costs = self._flat_costs(*wanted, *own) + _UNLIKE * self.reference.size * np.minimum(unlike, 1.0)
         if self.part.is_mesh:
             return _assign(costs, self.reach * self.reference.size)
         alike = self._met_alike
@@ -110,8 +110,8 @@ class RegisteredPart:
 
     @cached_property
     def _met_alike(self) -> _Array:
-        wanted, found = ([flat.faces for flat in flats_of(part)] for part in (self.reference, self.part))
-        return alike_by_neighbours(self.reference, self.part, wanted, found, pose=self.pose, walls=self._walls)
+        wanted, own = ([flat.faces for flat in flats_of(part)] for part in (self.reference, self.part))
+        return alike_by_neighbours(self.reference, self.part, wanted, own, pose=self.pose, walls=self._walls)
 
     def _flat_costs(self, points: _Array, normals: _Array, own_points: _Array, own_normals: _Array) -> _Array:
         turned, placed = self.pose.direction(normals), self.pose.point(points)
@@ -395,9 +395,9 @@ def opposite_flat(reference: PartFeatures, feature: PlaneFeature, *, where: str)
 def _reference_flat(wanted: Sequence[Flat], feature: PlaneFeature, where: str) -> int:
     points, normals = _stacked(wanted)
     level = np.abs(((feature.point - points) * normals).sum(axis=1)) < 1e-2
-    found = np.flatnonzero(level & (normals @ feature.normal > 1 - 1e-6))
-    if len(found):
-        return int(found[0])
+    there = np.flatnonzero(level & (normals @ feature.normal > 1 - 1e-6))
+    if len(there):
+        return int(there[0])
     raise _not_there(where, f"the reference part has no face at {_text(feature.point)} facing {_text(feature.normal)}")
 
 

@@ -158,17 +158,17 @@ def _directions(faces: _Faces) -> list[_Array]:
     """List a part's directions, those with most area first; an axis counts both ways."""
     vectors = np.vstack([faces.plane_normals, faces.axis_directions, -faces.axis_directions])
     weights = np.concatenate([faces.plane_areas, faces.axis_areas, faces.axis_areas])
-    found: list[_Array] = []
+    directions: list[_Array] = []
     sums: list[float] = []
     for vector, weight in zip(vectors, weights, strict=True):
-        for place, other in enumerate(found):
+        for place, other in enumerate(directions):
             if vector @ other > 1 - 1e-7:
                 sums[place] += weight
                 break
         else:
-            found.append(vector)
+            directions.append(vector)
             sums.append(float(weight))
-    return [found[k] for k in np.argsort(sums)[::-1][:_DIRECTIONS]]
+    return [directions[k] for k in np.argsort(sums)[::-1][:_DIRECTIONS]]
 
 
 def _rotations(ref: _Faces, own: _Faces) -> Iterator[_Array]:

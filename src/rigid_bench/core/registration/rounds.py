@@ -86,10 +86,10 @@ def _nearest(laid: RegisteredPart, named: Round) -> Round | None:
 
 def _moved_far(laid: RegisteredPart, named: Round) -> Round | None:
     """Return the one surface of just this size, where the reference has one such as well."""
-    own, found = (
+    own, there = (
         [other for other in _like(part, named) if _is_as_large(other, named)] for part in (laid.reference, laid.part)
     )
-    return found[0] if len(own) == len(found) == 1 else None
+    return there[0] if len(own) == len(there) == 1 else None
 
 
 def _is_as_large(surface: Round, named: Round) -> bool:

@@ -91,13 +91,13 @@ def limits(designation: str, nominal_mm: float) -> Limits:
     rigid_bench.core.values.errors.InvalidDocument: fit 'H7': the tables end at 500 mm. Give limits...
     """
     where = f"fit '{designation}'"
-    found = _DESIGNATION.fullmatch(designation)
-    letter = found[1] if found else ""
-    if not found or int(found[2]) not in range(5, 13) or letter not in (letter.lower(), letter.upper()):
+    match = _DESIGNATION.fullmatch(designation)
+    letter = match[1] if match else ""
+    if not match or int(match[2]) not in range(5, 13) or letter not in (letter.lower(), letter.upper()):
         raise InvalidDocument(where, "there is no such fit in the tables", "Fits are as in H7, g6, with grades 5 to 12")
     if not 0 < nominal_mm <= _RANGES[-1]:
         raise InvalidDocument(where, "the tables end at 500 mm", 'Give limits: {"minus": 0.1, "plus": 0.1}')
-    low, high = (_hole if letter.isupper() else _shaft)(letter.lower(), int(found[2]), nominal_mm)
+    low, high = (_hole if letter.isupper() else _shaft)(letter.lower(), int(match[2]), nominal_mm)
     return Limits(lower=low / 1000 + 0.0, upper=high / 1000 + 0.0)
 
 

@@ -120,8 +120,8 @@ def _lengths() -> Table:
 def _fit_rows() -> Table:
     rows = []
     for low, high in zip((0, *_FIT_SIZES), _FIT_SIZES, strict=False):
-        found = [limits(name, high) for name in _FITS]
-        texts = [f"{1000 * limits.lower:+.0f} {1000 * limits.upper:+.0f}" for limits in found]
+        fit_limits = [limits(name, high) for name in _FITS]
+        texts = [f"{1000 * limits.lower:+.0f} {1000 * limits.upper:+.0f}" for limits in fit_limits]
         rows.append((f"over {low} to {high}", *texts))
     source = "ISO 286-1, micrometres, at the upper end of each range; from memory"
     return _table("Fits", source, "; ".join(("size", *_FITS)), rows)

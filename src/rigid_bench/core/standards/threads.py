@@ -151,7 +151,7 @@ def match_diameter(diameter: float, *, is_hole: bool) -> list[ThreadMatch]:
     >>> match_diameter(7.7, is_hole=True)
     []
     """
-    found = []
+    matches = []
     for thread in sorted(threads(), key=lambda thread: not thread.is_coarse):
         sizes = {"nominal": thread.nominal} if thread.is_coarse else {}
         if is_hole:
@@ -160,16 +160,16 @@ def match_diameter(diameter: float, *, is_hole: bool) -> list[ThreadMatch]:
             sizes |= {"minor diameter": thread.root_external}
         size = next((name for name, value in sizes.items() if abs(value - diameter) < _NEAR), None)
         if size:
-            found.append(ThreadMatch(designation=thread.designation, size=size))
+            matches.append(ThreadMatch(designation=thread.designation, size=size))
     for unified in UNIFIED.values():
         sizes = {"nominal": unified.major_mm} if unified.is_coarse else {}
         sizes |= {"minor diameter": unified.minor_mm} if is_hole else {}
         size = next((name for name, value in sizes.items() if abs(value - diameter) < _NEAR), None)
         if size:
-            found.append(ThreadMatch(designation=unified.designation, size=size))
+            matches.append(ThreadMatch(designation=unified.designation, size=size))
     if is_hole:
         for nominal, holes in _CLEARANCE.items():
             for series, size_mm in zip(("fine", "medium", "coarse"), holes, strict=True):
                 if abs(size_mm - diameter) < _NEAR:
-                    found.append(ThreadMatch(designation=f"M{nominal:g}", size=f"clearance {series}"))
-    return found
+                    matches.append(ThreadMatch(designation=f"M{nominal:g}", size=f"clearance {series}"))
+    return matches

@@ -178,16 +178,16 @@ def _quaternion(rotation: NDArray[np.float64]) -> tuple[float, float, float, flo
     squares = (a + e + i, a, e, i)
     largest = squares.index(max(squares))
     if largest == 0:
-        found = (1 + a + e + i, h - f, c - g, d - b)
+        quaternion = (1 + a + e + i, h - f, c - g, d - b)
     elif largest == 1:
-        found = (h - f, 1 + a - e - i, b + d, c + g)
+        quaternion = (h - f, 1 + a - e - i, b + d, c + g)
     elif largest == 2:
-        found = (c - g, b + d, 1 - a + e - i, f + h)
+        quaternion = (c - g, b + d, 1 - a + e - i, f + h)
     else:
-        found = (d - b, c + g, f + h, 1 - a - e + i)
-    size = math.hypot(*found)
-    first = next((value for value in found if abs(value) > 1e-15 * size), 1.0)
-    w, x, y, z = (math.copysign(1.0, first) * value / size for value in found)
+        quaternion = (d - b, c + g, f + h, 1 - a - e + i)
+    size = math.hypot(*quaternion)
+    first = next((value for value in quaternion if abs(value) > 1e-15 * size), 1.0)
+    w, x, y, z = (math.copysign(1.0, first) * value / size for value in quaternion)
     return max(w, 0.0), x + 0.0, y + 0.0, z + 0.0
 
 

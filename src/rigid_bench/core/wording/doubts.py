@@ -23,5 +23,5 @@ def doubt_words(doubt: Doubt) -> str:
         case _:
             times = number(doubt.number, 2) if doubt.number >= 1 else f"1/{number(1 / doubt.number, 2)}"
             unit = "inches" if min(abs(doubt.number - 25.4), abs(1 / doubt.number - 25.4)) < _NEAR else "another unit"
-            found = f"Everything is {times} times as large as asked: it looks like {unit}."
-            return f"{found} Set the unit and export it again."
+            words = f"Everything is {times} times as large as asked: it looks like {unit}."
+            return f"{words} Set the unit and export it again."

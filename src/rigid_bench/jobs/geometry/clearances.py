@@ -36,8 +36,8 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
         if instance.part is not None
     ]
     within = None if want_all else NEAR_MM
-    found = clearances(solids, tolerance=tolerance, within_mm=within, progress=progress)
+    gaps = clearances(solids, tolerance=tolerance, within_mm=within, progress=progress)
     contacts = find_contacts([(solid.part, solid.pose) for solid in solids], tolerance=tolerance)
     names = [solid.instance for solid in solids]
     warnings = [notice.text for notice in said(submission.notices)]
-    return clearance_report(found, contacts=contacts, instances=names, warnings=warnings)
+    return clearance_report(gaps, contacts=contacts, instances=names, warnings=warnings)

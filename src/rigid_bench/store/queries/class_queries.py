@@ -73,10 +73,10 @@ def class_of_teacher(
         The teacher has another role in it than those asked for.
     """
     query = select(Classroom, ClassTeacher.role).join(ClassTeacher, ClassTeacher.class_id == Classroom.id)
-    found = session.execute(query.where(Classroom.id == class_id, ClassTeacher.teacher_id == teacher_id)).first()
-    if found is None:
+    row = session.execute(query.where(Classroom.id == class_id, ClassTeacher.teacher_id == teacher_id)).first()
+    if row is None:
         raise NotFound("class", "there is no such class among yours", _LOOK)
-    classroom, role = found
+    classroom, role = row
     if role not in roles:
         who = "its owner does" if roles == ("owner",) else "its teachers do"
         raise NotAllowed("class", f"this is not for an {role} of the class: {who} it", "Ask them")
@@ -238,14 +238,14 @@ def assignment_of(session: Session, class_id: int, version_id: int) -> Assignmen
 
 def assignments_of_class(session: Session, class_id: int) -> dict[int, Assignment]:
     """Return how a class works on its exercises, by version."""
-    found = session.scalars(select(Assignment).where(Assignment.class_id == class_id))
-    return {assignment.version_id: assignment for assignment in found}
+    assignments = session.scalars(select(Assignment).where(Assignment.class_id == class_id))
+    return {assignment.version_id: assignment for assignment in assignments}
 
 
 def terms_of_class(session: Session, class_id: int) -> dict[tuple[int, int], Terms]:
     """Return what is agreed with single students, by student and version."""
-    found = session.scalars(select(Terms).where(Terms.class_id == class_id))
-    return {(terms.student_id, terms.version_id): terms for terms in found}
+    class_terms = session.scalars(select(Terms).where(Terms.class_id == class_id))
+    return {(terms.student_id, terms.version_id): terms for terms in class_terms}
 
 
 def terms_of_student(session: Session, class_id: int, version_id: int, student_id: int) -> Terms | None:
@@ -276,10 +276,10 @@ def settings_of_classes(session: Session, class_ids: Collection[int]) -> dict[in
 
 def allowances(session: Session) -> dict[str, dict[str, tuple[float, float]]]:
     """Return the school's own classroom values, gaps a side in mm, by process and by what the fit does."""
-    found: dict[str, dict[str, tuple[float, float]]] = {}
+    by_process: dict[str, dict[str, tuple[float, float]]] = {}
     for allowance in session.scalars(select(Allowance)):
-        found.setdefault(allowance.process, {})[allowance.action] = (allowance.least, allowance.most)
-    return found
+        by_process.setdefault(allowance.process, {})[allowance.action] = (allowance.least, allowance.most)
+    return by_process
 
 
 def set_allowance(session: Session, *, process: str, action: str, least: float, most: float) -> None:

@@ -26,9 +26,9 @@ def add_version(
 ) -> ExerciseVersion:
     """Add the next version of an exercise; the same bundle again is the version that it was."""
     same = select(ExerciseVersion).where(ExerciseVersion.exercise == exercise, ExerciseVersion.digest == digest)
-    found = session.scalar(same)
-    if found is not None:
-        return found
+    known = session.scalar(same)
+    if known is not None:
+        return known
     newest = session.scalar(select(func.max(ExerciseVersion.number)).where(ExerciseVersion.exercise == exercise))
     version = ExerciseVersion(
         exercise=exercise,

@@ -254,10 +254,10 @@ def reinstate(session: Session, *, class_id: int, exercise: str, check_id: str) 
 
 def withdrawn_of_class(session: Session, class_id: int) -> dict[str, dict[str, str]]:
     """Return the withdrawn checks of a class with their reasons, by exercise."""
-    found: dict[str, dict[str, str]] = {}
+    withdrawn: dict[str, dict[str, str]] = {}
     for withdrawal in session.scalars(select(Withdrawal).where(Withdrawal.class_id == class_id)):
-        found.setdefault(withdrawal.exercise, {})[withdrawal.check_id] = withdrawal.reason
-    return found
+        withdrawn.setdefault(withdrawal.exercise, {})[withdrawal.check_id] = withdrawal.reason
+    return withdrawn
 
 
 def apply_trials(session: Session, build_ids: Sequence[int]) -> None:

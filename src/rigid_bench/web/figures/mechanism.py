@@ -102,8 +102,8 @@ class _Paper:
         self.middle = (low + high) / 2
 
     def pixels(self, places: _Array) -> _Array:
-        found: _Array = (places - self.middle) * self.scale * (1, -1) + (_WIDE / 2, _HIGH / 2)
-        return found
+        places_px: _Array = (places - self.middle) * self.scale * (1, -1) + (_WIDE / 2, _HIGH / 2)
+        return places_px
 
     def path(self, places: _Array) -> str:
         return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in self.pixels(places).tolist())
@@ -133,7 +133,7 @@ def _seen_middles(ordered: Sequence[Piece], paper: _Paper) -> dict[str, tuple[fl
         for (ax, ay), (bx, by) in zip(places, np.roll(places, -1, axis=0), strict=True):
             inside &= (bx - ax) * (down - ay) - (by - ay) * (across - ax) <= 0
         owner[inside] = piece.body
-    found = {}
+    middles = {}
     for body in {piece.body for piece in ordered}:
         seen = owner == body
         while seen.any():  # what is left last lies deepest within
@@ -141,8 +141,8 @@ def _seen_middles(ordered: Sequence[Piece], paper: _Paper) -> dict[str, tuple[fl
             seen = seen & inner[2:, 1:-1] & inner[:-2, 1:-1] & inner[1:-1, 2:] & inner[1:-1, :-2]
             if not seen.any():
                 row, column = np.argwhere(last)[len(np.argwhere(last)) // 2]
-                found[body] = (float(across[row, column]), float(down[row, column]))
-    return dict(sorted(found.items()))
+                middles[body] = (float(across[row, column]), float(down[row, column]))
+    return dict(sorted(middles.items()))
 
 
 def _name(body: str, place: tuple[float, float]) -> Markup:

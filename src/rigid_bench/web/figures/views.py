@@ -93,10 +93,10 @@ def thumbnails(prepared: Mapping[str, Any]) -> dict[str, Markup]:
     prepared
         `Prepared` as it is kept: not read as a whole, for this alone.
     """
-    found = {}
+    pictures = {}
     for part, own in prepared.get("sheet", {}).get("parts", {}).items():
         views = own["views"] if isinstance(own, dict) else own
         seen = next((view for view in views if view["name"] == PICTORIAL.name), None)
         if seen is not None:
-            found[part] = thumbnail(seen)
-    return found
+            pictures[part] = thumbnail(seen)
+    return pictures

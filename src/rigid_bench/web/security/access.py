@@ -58,9 +58,9 @@ DbSession = Annotated[Session, Depends(open_session, scope="function")]
 def person(request: Request, session: DbSession) -> Person | None:
     """Return who is signed in, or None."""
     token, idle_minutes = session_token(request), request.app.state.settings.idle_minutes
-    found = people_queries.signed_in_person(session, digest(token), idle_minutes=idle_minutes) if token else None
-    request.state.user = found
-    return found
+    signed_in = people_queries.signed_in_person(session, digest(token), idle_minutes=idle_minutes) if token else None
+    request.state.user = signed_in
+    return signed_in
 
 
 MaybePerson = Annotated[Person | None, Depends(person)]

@@ -198,12 +198,12 @@ def clearances(
     near = [
         (a, b) for a, b in itertools.combinations(solids, 2) if within_mm is None or _box_gap(a.box, b.box) <= within_mm
     ]
-    found = []
+    gaps = []
     for number, (a, b) in enumerate(near, 1):
         progress(f"Measuring gaps: pair {number} of {len(near)}")
         if within_mm is None or not _is_far(a, b, within_mm):
-            found.append(clearance(a, b, tolerance=tolerance))
-    kept = [clearance for clearance in found if within_mm is None or clearance.gap_mm <= within_mm]
+            gaps.append(clearance(a, b, tolerance=tolerance))
+    kept = [clearance for clearance in gaps if within_mm is None or clearance.gap_mm <= within_mm]
     # equal ones stay in the order of the instances: the last digits are the machine's
     return sorted(kept, key=lambda clearance: (-_six_digits(clearance.overlap_mm3), _six_digits(clearance.gap_mm)))
 

@@ -99,18 +99,18 @@ class Free:
 
     def velocities(self) -> _Array:
         """Return a basis of all possible twists, (6 n, mobility), in the system's scaled measure."""
-        found = np.zeros((self._count + 1, 6, self.mobility))  # the last one stands for the ground
+        twists = np.zeros((self._count + 1, 6, self.mobility))  # the last one stands for the ground
         column = 0
         for index in self._loose:
-            found[index, :, column : column + 6] = np.eye(6)
+            twists[index, :, column : column + 6] = np.eye(6)
             column += 6
         for block in self._blocks:
             width = block.free.mobility
             for member, own in self._own(block):
-                found[member] = self._carried(found[block.root], block.root, member)
-                found[member, :, column : column + width] += own
+                twists[member] = self._carried(twists[block.root], block.root, member)
+                twists[member, :, column : column + width] += own
             column += width
-        return found[: self._count].reshape(6 * self._count, -1)
+        return twists[: self._count].reshape(6 * self._count, -1)
 
     def _own(self, block: _Block) -> list[tuple[int, _Array]]:
         """List the members of a block with their twists while its root is held."""
@@ -133,7 +133,7 @@ def _hanging(nodes: Sequence[int], pairs: Sequence[tuple[int, int]]) -> list[tup
     for number, block in enumerate(blocks):
         for node in block:
             at.setdefault(node, []).append(number)
-    found, seen = [], set[int]()
+    hanging, seen = [], set[int]()
     # the ground first; then the first instance of each part of the build that nothing holds
     for start in sorted(nodes):
         queue = [start]
@@ -143,9 +143,9 @@ def _hanging(nodes: Sequence[int], pairs: Sequence[tuple[int, int]]) -> list[tup
                 if number not in seen:
                     seen.add(number)
                     members = sorted(blocks[number] - {root})
-                    found.append((root, members))
+                    hanging.append((root, members))
                     queue += members
-    return found
+    return hanging
 
 
 def _spanned(twists: _Array, rank: float) -> _Array:

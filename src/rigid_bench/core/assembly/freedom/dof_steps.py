@@ -20,12 +20,12 @@ class DofStep:
 
 
 @lru_cache(maxsize=4)  # every row of a card that asks for a freedom shows it
-def ladder(found: Freedom) -> tuple[DofStep, ...]:
+def ladder(freedom: Freedom) -> tuple[DofStep, ...]:
     """Say what each mate took away, when the mates are put in one after the other.
 
     Parameters
     ----------
-    found
+    freedom
         What the mates leave free in the end.
 
     Returns
@@ -33,12 +33,12 @@ def ladder(found: Freedom) -> tuple[DofStep, ...]:
     tuple of DofStep
         Two for each mate, one for an instance that is grounded on the other side.
     """
-    held = set(found.system.held)
+    held = set(freedom.system.held)
     rungs: list[DofStep] = []
-    free = Elimination(len(found.poses), found.system.held, rank=found.system.tolerance.rank)
-    for mate in found.system.mates:
+    free = Elimination(len(freedom.poses), freedom.system.held, rank=freedom.system.tolerance.rank)
+    for mate in freedom.system.mates:
         before = {index: free.degrees(index) for index in (mate.a, mate.b) if index not in held}
-        rows_a, rows_b, _ = found.system.mate_rows(mate, found.poses)
+        rows_a, rows_b, _ = freedom.system.mate_rows(mate, freedom.poses)
         free.add(mate.a, mate.b, rows_a, rows_b)
         rungs += [
             DofStep(mate=mate.id, instance=index, before=degrees, after=free.degrees(index))

@@ -66,8 +66,8 @@ class Elimination:
 
     def twists(self, index: int) -> _Array:
         """Return an instance's twists on the free parameters, (6, mobility)."""
-        found: _Array = self._twists[index][:, self._is_free]
-        return found
+        free_twists: _Array = self._twists[index][:, self._is_free]
+        return free_twists
 
     def add(self, a: int, b: int, rows_a: _Array, rows_b: _Array) -> int:
         """Add one mate's rows on the twists of its two instances.

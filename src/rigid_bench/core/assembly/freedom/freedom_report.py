@@ -122,37 +122,37 @@ def freedom_report(build: Build, *, to: str | None = None, tolerance: Tolerance)
         A mate is of an unknown kind, or cannot be meant; or there is no such instance.
     """
     other = None if to is None else _place(build, to)
-    found = freedom(build, tolerance=tolerance)
+    result = freedom(build, tolerance=tolerance)
     names = [instance.id for instance in build.instances]
     instances, states = {}, {}
     for index, instance in enumerate(build.instances):
-        motions = found.motions(index, other) if index != other else []
-        reports = [_with_range(found, motion, index, other) for motion in motions]
-        states[instance.id] = state_of(found, index, len(motions))
+        motions = result.motions(index, other) if index != other else []
+        reports = [_with_range(result, motion, index, other) for motion in motions]
+        states[instance.id] = state_of(result, index, len(motions))
         instances[instance.id] = InstanceFreedom(degrees=len(motions), motions=reports)
     return FreedomReport(
-        mobility=found.mobility,
-        equations=found.equations,
-        rank=found.rank,
-        redundancy=found.equations - found.rank,
+        mobility=result.mobility,
+        equations=result.equations,
+        rank=result.rank,
+        redundancy=result.equations - result.rank,
         grounded=[instance.id for instance in build.instances if instance.grounded],
-        satisfied=not found.conflicts,
+        satisfied=not result.conflicts,
         instances=instances,
-        redundant_mates=list(found.redundant_mates),
+        redundant_mates=list(result.redundant_mates),
         conflicts=[
             ConflictReport(
                 mate=conflict.mate,
                 residual_mm=round(conflict.residual.mm, 9),
                 residual_deg=round(math.degrees(conflict.residual.rad), 9),
             )
-            for conflict in found.conflicts
+            for conflict in result.conflicts
         ],
         ladder=[
             RungReport(mate=step.mate, instance=names[step.instance], before=step.before, after=step.after)
-            for step in ladder(found)
+            for step in ladder(result)
         ],
         states=states,
-        limits=joint_reports([standing for _, standing, _ in found.system.limited(found.poses)]),
+        limits=joint_reports([standing for _, standing, _ in result.system.limited(result.poses)]),
     )
 
 

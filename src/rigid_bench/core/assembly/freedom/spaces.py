@@ -46,11 +46,11 @@ def complement(motions: Sequence[Motion], known: Sequence[Motion], length: float
     >>> [motion.direction.tolist() for motion in complement([x, y], [x], 1.0)]
     [[0.0, 1.0, 0.0]]
     """
-    found: list[Motion] = []
+    missing: list[Motion] = []
     for motion in motions:
-        if not holds_space(space_of([*known, *found], length), space_of([motion], length)):
-            found.append(motion)
-    return found
+        if not holds_space(space_of([*known, *missing], length), space_of([motion], length)):
+            missing.append(motion)
+    return missing
 
 
 def petals(motions: Sequence[Motion], length: float) -> tuple[list[bool], list[bool]]:

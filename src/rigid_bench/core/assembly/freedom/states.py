@@ -9,12 +9,12 @@ State = Literal["loose", "guided", "held", "over-held", "clashing"]
 _GUIDED = 2
 
 
-def state_of(found: Freedom, index: int, degrees: int, *, allowed: int = 0) -> State:
+def state_of(freedom: Freedom, index: int, degrees: int, *, allowed: int = 0) -> State:
     """Say how an instance stands.
 
     Parameters
     ----------
-    found
+    freedom
         What the mates leave free.
     index
         The instance's place in the build.
@@ -23,10 +23,10 @@ def state_of(found: Freedom, index: int, degrees: int, *, allowed: int = 0) -> S
     allowed
         How many mates of its own may be redundant before it counts as over-held.
     """
-    own = found.system.mates_of(index)
-    if any(conflict.mate in own for conflict in found.conflicts):
+    own = freedom.system.mates_of(index)
+    if any(conflict.mate in own for conflict in freedom.conflicts):
         return "clashing"
-    if len(own & set(found.redundant_mates)) > allowed and degrees <= _GUIDED:
+    if len(own & set(freedom.redundant_mates)) > allowed and degrees <= _GUIDED:
         return "over-held"
     if degrees == 0:
         return "held"

@@ -48,16 +48,16 @@ class Step:
 
 
 def follow(
-    found: Freedom, motion: Motion, index: int, to: int | None, *, way: int = 1, size_mm: float = 0.0
+    freedom: Freedom, motion: Motion, index: int, to: int | None, *, way: int = 1, size_mm: float = 0.0
 ) -> Iterator[Step]:
     """Yield the build along a motion of one instance, the others going along as their mates let them.
 
     Parameters
     ----------
-    found
+    freedom
         What the build leaves free where it stands.
     motion
-        One of `found.motions(index, to)`.
+        One of `freedom.motions(index, to)`.
     index, to
         Places of the instances; None is the ground.
     way
@@ -70,11 +70,11 @@ def follow(
     Step
         From the first step on; ends where the mates cannot follow, or after one turn.
     """
-    system, poses = found.system, list(found.poses)
-    step, count = stride(found, motion, index, size_mm)
+    system, poses = freedom.system, list(freedom.poses)
+    step, count = stride(freedom, motion, index, size_mm)
     amount, shortest = 0.0, step / 2**_NEARED
     for _ in range(count):
-        velocity = found.velocity_of(motion, index, to)
+        velocity = freedom.velocity_of(motion, index, to)
         while step >= shortest:
             arrived = _stepped(system, poses, way * step * velocity)
             gone = 0.0 if arrived is None else way * _gone(motion, poses, arrived, index, to)
@@ -88,24 +88,24 @@ def follow(
         turned = _seen(arrived, to) @ _seen(poses, to).inverse()
         motion, poses = motion.moved(turned), arrived
         yield Step(amount=amount, poses=arrived, motion=motion)
-        found = found.at(poses)
+        freedom = freedom.at(poses)
 
 
-def stride(found: Freedom, motion: Motion, index: int, size_mm: float = 0.0) -> tuple[float, int]:
+def stride(freedom: Freedom, motion: Motion, index: int, size_mm: float = 0.0) -> tuple[float, int]:
     """Return in what steps (rad for a turn, else mm) a motion is followed, and how many at most; as for `follow`."""
     if motion.kind == "rotation":
         return _TURN, _STEPS_ROUND
-    limited = found.system.limited(found.poses)
+    limited = freedom.system.limited(freedom.poses)
     travels = [standing.greatest - standing.least for _, standing, _ in limited if standing.kind == "translation"]
-    return _SLIDE * max(size_mm, float(found.system.lengths[index]), *travels), _SLIDES
+    return _SLIDE * max(size_mm, float(freedom.system.lengths[index]), *travels), _SLIDES
 
 
-def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: int) -> Reach:
+def reach(freedom: Freedom, motion: Motion, index: int, to: int | None, *, way: int) -> Reach:
     """Say how far a motion carries on one way until a joint meets its limit.
 
     Parameters
     ----------
-    found, motion, index, to, way
+    freedom, motion, index, to, way
         As for `follow`.
 
     Returns
@@ -113,11 +113,11 @@ def reach(found: Freedom, motion: Motion, index: int, to: int | None, *, way: in
     Reach
         Without a stop, one turn, or as far as it was followed.
     """
-    system, last = found.system, Step(amount=0.0, poses=list(found.poses), motion=motion)
-    if not _can_meet_a_limit(found, index, to):
-        length, count = stride(found, motion, index)
+    system, last = freedom.system, Step(amount=0.0, poses=list(freedom.poses), motion=motion)
+    if not _can_meet_a_limit(freedom, index, to):
+        length, count = stride(freedom, motion, index)
         return Reach(amount=length * count, stopped_by=None)
-    for step in follow(found, motion, index, to, way=way):
+    for step in follow(freedom, motion, index, to, way=way):
         if stop := is_beyond_limits(system, step.poses, last.poses):
             for _ in range(_HALVINGS):
                 middle = between(system, last, step, index, to)

@@ -23,9 +23,9 @@ _FEATURE_NAMES = {"PlaneFeature": "plane", "AxisFeature": "axis", "PointFeature"
 
 def choices() -> dict[str, tuple[Choice, MateKind]]:
     """Return what two surfaces may be chosen to do, by id, with the kind that brings it about; the usual ones first."""
-    found = [(choice, kind) for kind in KINDS.values() for choice in kind.choices]
-    found.sort(key=lambda offered: (_FLATS not in offered[0].places, offered[0].places.get(_FLATS, 0)))
-    return {choice.id: (choice, kind) for choice, kind in found}
+    named_choices = [(choice, kind) for kind in KINDS.values() for choice in kind.choices]
+    named_choices.sort(key=lambda offered: (_FLATS not in offered[0].places, offered[0].places.get(_FLATS, 0)))
+    return {choice.id: (choice, kind) for choice, kind in named_choices}
 
 
 def words_of(kind: str) -> str:

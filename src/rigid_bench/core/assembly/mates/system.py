@@ -115,9 +115,9 @@ class System:
         known = self._known.get(id(mate))
         if known is not None and known[0] is mate and known[1] is a and known[2] is b:
             return known[3]  # residuals, ranks and rows ask for the same one after the other
-        found = equations(mate, mate.feature_a.moved(a), mate.feature_b.moved(b))
-        self._known[id(mate)] = (mate, a, b, found)
-        return found
+        rows = equations(mate, mate.feature_a.moved(a), mate.feature_b.moved(b))
+        self._known[id(mate)] = (mate, a, b, rows)
+        return rows
 
     @cached_property
     def _known(self) -> dict[int, tuple[Mate, Pose, Pose, list[Equation]]]:

@@ -79,14 +79,14 @@ def removal_sequence(
     ways: list[Way] = []
     while len(left) > 1:
         # whole rounds, so that a build comes apart from the outside in
-        found = [
+        candidates = [
             way
             for instance in left
             if instance != last and (way := bench.way(instance, left, motions.get(instance, ())))
         ]
-        if not found:
+        if not candidates:
             break
-        for way in found[: len(left) - 1]:
+        for way in candidates[: len(left) - 1]:
             ways.append(way)
             left.remove(way.instance)
     return ways
@@ -127,8 +127,8 @@ class _Bench:
             if not any(self.stops(instance, other, direction) for other in others):
                 return Way(instance=instance, direction=direction)
         turns = [motion for motion in motions if motion.kind == "rotation" and motion.finite]
-        found = (self._turned_out(instance, others, turn, directions) for turn in turns)
-        return next((way for way in found if way), None)
+        turned = (self._turned_out(instance, others, turn, directions) for turn in turns)
+        return next((way for way in turned if way), None)
 
     def _turned_out(
         self, instance: int, others: Sequence[int], motion: Motion, directions: Sequence[_Array]

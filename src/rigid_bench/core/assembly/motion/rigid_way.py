@@ -27,7 +27,7 @@ _HALVINGS = 24
 class RigidWay:
     """One way along a motion."""
 
-    found: Freedom
+    freedom: Freedom
     motion: Motion
     #: 1, or -1 for the other way.
     sign: int
@@ -51,21 +51,21 @@ class RigidWay:
     def poses(self, amount: float) -> list[Pose]:
         """Return where all instances stand after an amount (rad or mm)."""
         carried = self.carried(amount)
-        return [carried @ pose if index in self.moving else pose for index, pose in enumerate(self.found.poses)]
+        return [carried @ pose if index in self.moving else pose for index, pose in enumerate(self.freedom.poses)]
 
     def span(self) -> tuple[float, float]:
         """Return how far it goes back and forth (rad or mm, back below 0) until a joint meets its limit."""
-        if not self.found.system.has_limits:
+        if not self.freedom.system.has_limits:
             return (-math.pi, math.pi) if self.is_turn else (-self.end, self.end)
         back, forth = (replace(self, sign=sign).limit() for sign in (-self.sign, self.sign))
         return -(back[0] if back else self.end), forth[0] if forth else self.end
 
     def limit(self) -> tuple[float, str] | None:
         """Return how far the way goes until a joint meets its limit, and whose it is; None where none does."""
-        system = self.found.system
+        system = self.freedom.system
         if not system.has_limits:
             return None
-        last, low = list(self.found.poses), 0.0
+        last, low = list(self.freedom.poses), 0.0
         for number in range(1, math.ceil(self.end / self.step) + 1):
             high = min(number * self.step, self.end)
             poses = self.poses(high)
@@ -82,25 +82,25 @@ class RigidWay:
 
 
 def rigid_way(
-    found: Freedom, motion: Motion, index: int, to: int | None, *, way: int, size_mm: float = 0.0
+    freedom: Freedom, motion: Motion, index: int, to: int | None, *, way: int, size_mm: float = 0.0
 ) -> RigidWay | None:
     """Return one way of a motion where it carries instances as one body; None where it must be followed.
 
     Parameters
     ----------
-    found, motion, index, to, way, size_mm
+    freedom, motion, index, to, way, size_mm
         As for `travel.follow`.
     """
     if motion.kind == "screw":
         return None
-    twists = found.twists_of(found.velocity_of(motion, index, to))
+    twists = freedom.twists_of(freedom.velocity_of(motion, index, to))
     is_still = np.abs(twists).max(axis=1) < _STILL
     goes_along = np.abs(twists - motion.twist).max(axis=1) < _STILL * max(1.0, float(np.abs(motion.twist).max()))
     if not goes_along[index] or not np.all(is_still | goes_along):
         return None
-    step, count = stride(found, motion, index, size_mm)
+    step, count = stride(freedom, motion, index, size_mm)
     moving = frozenset(np.flatnonzero(goes_along).tolist())
-    own = RigidWay(found=found, motion=motion, sign=way, moving=moving, end=count * step, step=step)
-    if all(found.holds_at(own.poses(share * own.end), moving, within=_HOLDS) for share in _TRIED):
+    own = RigidWay(freedom=freedom, motion=motion, sign=way, moving=moving, end=count * step, step=step)
+    if all(freedom.holds_at(own.poses(share * own.end), moving, within=_HOLDS) for share in _TRIED):
         return own
     return None

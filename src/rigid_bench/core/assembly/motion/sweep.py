@@ -31,7 +31,7 @@ from rigid_bench.core.kernel.meshes.swept_contact import (
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
-#: Share of a step to which a contact is found, and halvings of one to find the least gap.
+#: Share of a step to which a contact is freedom, and halvings of one to find the least gap.
 _FINEST, _HALVINGS = 2**-14, 7
 #: A turn that comes so far came round.
 ROUND = math.radians(359)
@@ -65,7 +65,7 @@ class LeastGap:
 
 
 def run(
-    found: Freedom,
+    freedom: Freedom,
     motion: Motion,
     index: int,
     to: int | None,
@@ -78,7 +78,7 @@ def run(
 
     Parameters
     ----------
-    found, motion, index, to, way
+    freedom, motion, index, to, way
         As for `follow`.
     solids
         The parts that can meet, by their places in the build.
@@ -90,18 +90,18 @@ def run(
     Stop
         Parts that touch all along do not stop it, only those that would pass through each other.
     """
-    if rigid := rigid_way(found, motion, index, to, way=way, size_mm=_size(solids.get(index))):
+    if rigid := rigid_way(freedom, motion, index, to, way=way, size_mm=_size(solids.get(index))):
         stop = _first_stop(rigid, solids, tolerance)
         if stop is not None:
             return stop
-    last = Step(amount=0.0, poses=list(found.poses), motion=motion)
-    watch = _Watch(solids, found.poses, tolerance)
+    last = Step(amount=0.0, poses=list(freedom.poses), motion=motion)
+    watch = _Watch(solids, freedom.poses, tolerance)
     known = watch.overlapping(last.poses, every=True)
-    for step in follow(found, motion, index, to, way=way, size_mm=_size(solids.get(index))):
-        limit = is_beyond_limits(found.system, step.poses, last.poses)
+    for step in follow(freedom, motion, index, to, way=way, size_mm=_size(solids.get(index))):
+        limit = is_beyond_limits(freedom.system, step.poses, last.poses)
         met = [pair for pair in watch.overlapping(step.poses) if pair not in known]
         if limit or met:
-            return _narrowed(found, last, step, limit, met, solids, tolerance, index=index, to=to)
+            return _narrowed(freedom, last, step, limit, met, solids, tolerance, index=index, to=to)
         last = step
     return Stop(amount=last.amount, by=None)
 
@@ -226,7 +226,7 @@ def nearest_along(
 
     Parameters
     ----------
-    found, motion, index, to
+    freedom, motion, index, to
         As for `follow`.
     pair, places
         The two instances' solids, and their places in the build.
@@ -295,7 +295,7 @@ def _nearest_rigidly(
     meshes = [fine_mesh(solid.part, solid.pose) for solid in (moving, other)]
     passing = Passing(meshes[0], meshes[1], way.motion.direction, way.motion.point if way.is_turn else None)
     span, within = way.span(), _SEEN_WITHIN
-    if way.found.system.has_limits:
+    if way.freedom.system.has_limits:
         least = min(least, *((gap(end), end) for end in span))
     while True:
         passes = passing.nearer_than(within, span)

@@ -238,9 +238,9 @@ def _ways(system: System, start: Sequence[Pose], poses: Sequence[Pose]) -> list[
 def _conflict_sets(build: Build, tolerance: Tolerance) -> tuple[tuple[str, ...], ...]:
     """Return minimal sets of mates that clash until what is left holds: two faults are told as two."""
     sets: list[tuple[str, ...]] = []
-    while (found := _conflict_set(build, tolerance)) and len(sets) < _MOST_CONFLICTS:
-        sets.append(found)
-        build = replace(build, mates=tuple(mate for mate in build.mates if mate.id not in found))
+    while (conflicts := _conflict_set(build, tolerance)) and len(sets) < _MOST_CONFLICTS:
+        sets.append(conflicts)
+        build = replace(build, mates=tuple(mate for mate in build.mates if mate.id not in conflicts))
         if not _clashes(build, tolerance, _FEW_ATTEMPTS):
             break
     return tuple(sets)

@@ -61,14 +61,14 @@ def spots(
         Of what is left over of the room: how much of it stays at the left, and below.
     """
     xs, ys = _edges(columns, room[0], room[2], shares[0]), _edges(rows, room[1], room[3], shares[1])
-    found = []
+    places = []
     for own in placed:
         column = next(k for k, slots in enumerate(_COLUMNS) if own.view.slot in slots)
         row = next(k for k, slots in enumerate(_ROWS) if own.view.slot in slots)
         if angle == "first":
             column, row = len(_COLUMNS) - 1 - column, len(_ROWS) - 1 - row
-        found.append((xs[column] + own.view.moved[0], ys[row] + own.view.moved[1]))
-    return found
+        places.append((xs[column] + own.view.moved[0], ys[row] + own.view.moved[1]))
+    return places
 
 
 def _edges(strips: Sequence[Strip], low: float, high: float, share: float) -> list[float]:

@@ -107,7 +107,7 @@ def _add(
 def _united(
     spans: Mapping[tuple[float, float, float], Sequence[tuple[float, float]]],
 ) -> list[tuple[tuple[float, float], ...]]:
-    found = []
+    united = []
     for (x, y, level), members in spans.items():
         way, normal = np.array([x, y]), np.array([-y, x])
         first, last = sorted(members)[0]
@@ -116,9 +116,9 @@ def _united(
                 last = max(last, high)
                 continue
             ends = [way * own + normal * level for own in (first, last)]
-            found.append(tuple((float(end[0]), float(end[1])) for end in ends))
+            united.append(tuple((float(end[0]), float(end[1])) for end in ends))
             first, last = low, high
-    return found
+    return united
 
 
 def drawn_features(

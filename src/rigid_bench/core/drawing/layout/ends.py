@@ -35,23 +35,23 @@ def ends_in(view: PartView, note: Linear) -> Ends | None:
     along = view.level_with(note.way)
     if along is None:
         return None
-    found = []
+    ends = []
     for point, axis in zip(note.points, note.axes, strict=True):
         at = view.at(point)
         if note.is_extent or axis is None:
             edge = None if note.is_extent else view.edge_ends(along, at[along])
             if view.window and edge is None:
                 return None
-            found.append((at[along], Place(edge=edge or (0.0, view.size[1 - along]), is_axis=False)))
+            ends.append((at[along], Place(edge=edge or (0.0, view.size[1 - along]), is_axis=False)))
         elif view.seen_along(axis):
-            found.append((at[along], Place(edge=(at[1 - along], at[1 - along]), is_axis=True)))
+            ends.append((at[along], Place(edge=(at[1 - along], at[1 - along]), is_axis=True)))
         elif view.level_with(axis) == 1 - along:
-            found.append((at[along], Place(edge=(0.0, view.size[1 - along]), is_axis=True)))
+            ends.append((at[along], Place(edge=(0.0, view.size[1 - along]), is_axis=True)))
         else:
             return None
-    if view.window and not all(view.shows(level, along) for level, _ in found):
+    if view.window and not all(view.shows(level, along) for level, _ in ends):
         return None
-    (low, first), (high, second) = sorted(found, key=lambda end: end[0])
+    (low, first), (high, second) = sorted(ends, key=lambda end: end[0])
     return Ends(along=along, span=(low, high), places=(first, second)) if high - low > 1e-6 else None
 
 

@@ -186,7 +186,7 @@ def _spread(
 ) -> tuple[list[tuple[float, float]], Box | None, bool]:
     """Spread views so that the pictorial view has a space; return the places, the space, and whether details fit."""
     square = [own for own in placed if own.view.window is None]
-    found: list[tuple[list[tuple[float, float]], Box | None, bool]] = []
+    spreads: list[tuple[list[tuple[float, float]], Box | None, bool]] = []
     for shares in _SHARES:
         places = spots(square, *strips, room, angle, shares)
         has_room = True
@@ -197,9 +197,9 @@ def _spread(
             places.append(spot or (room[0], room[1]))
         taken = [reach_at(own, spot) for own, spot in zip(placed, places, strict=True)]
         space = _pictorial_space(part.pictures, list(free_spaces(taken, room)))
-        found.append((places, space, has_room))
+        spreads.append((places, space, has_room))
     # the usual arrangement unless another shows the part larger
-    return max(found, key=lambda own: (own[2], _pictorial_scale(part.pictures, own[1])))
+    return max(spreads, key=lambda own: (own[2], _pictorial_scale(part.pictures, own[1])))
 
 
 def _pictorial_scale(pictures: PartPictures, space: Box | None) -> float:

@@ -146,18 +146,18 @@ class PartView:
         """Return what of a polyline lies beside the gap; those that cross it are straight and run along it."""
         assert self.broken
         along, (low, high) = self.broken.along, self.gap()
-        found: list[tuple[tuple[float, float], ...]] = []
+        pieces: list[tuple[tuple[float, float], ...]] = []
         for a, b in itertools.pairwise(points):
             first, last = sorted((a, b), key=lambda point: point[along])
             if last[along] <= low + ON_WALL or first[along] >= high - ON_WALL:
-                found.append((a, b))
+                pieces.append((a, b))
                 continue
             for start, end in ((first[along], min(last[along], low)), (max(first[along], high), last[along])):
                 if end - start > ON_WALL:
                     share = [(own - first[along]) / (last[along] - first[along]) for own in (start, end)]
                     p, q = (tuple(first[k] + part * (last[k] - first[k]) for k in (0, 1)) for part in share)
-                    found.append(((p[0], p[1]), (q[0], q[1])))
-        return found if len(found) != len(points) - 1 else [tuple(points)]
+                    pieces.append(((p[0], p[1]), (q[0], q[1])))
+        return pieces if len(pieces) != len(points) - 1 else [tuple(points)]
 
     def outline(self) -> Drawing:
         """Draw the edges, and the hatching of what is cut."""
@@ -197,11 +197,11 @@ class PartView:
     def _hatching(self) -> list[tuple[tuple[float, float], ...]]:
         """Return lines at 45 degrees over what is cut (ISO 128-3)."""
         assert self.section
-        found = hatched_areas(self, self.section.areas, _HATCH)
+        hatching = hatched_areas(self, self.section.areas, _HATCH)
         if self.window:
             radius = self.window.radius * self.scale
-            return [piece for line in found for piece in within_circle(line, (radius, radius), radius)]
-        return [piece for line in found for piece in self._beside_gap(line)] if self.broken else found
+            return [piece for line in hatching for piece in within_circle(line, (radius, radius), radius)]
+        return [piece for line in hatching for piece in self._beside_gap(line)] if self.broken else hatching
 
     def edge_ends(self, along: int, level: float) -> tuple[float, float] | None:
         """Return where a straight edge across a direction begins and ends, mm on paper; None where none is seen.
@@ -230,7 +230,7 @@ def within_circle(
     >>> within_circle([(-2.0, 0.0), (2.0, 0.0)], (0.0, 0.0), 1.0)
     [((-1.0, 0.0), (1.0, 0.0))]
     """
-    found: list[list[tuple[float, float]]] = []
+    pieces: list[list[tuple[float, float]]] = []
     for start, end in itertools.pairwise(np.array(points) - np.array(middle)):
         way = end - start
         a, b, c = float(way @ way), float(start @ way), float(start @ start) - radius**2
@@ -241,11 +241,11 @@ def within_circle(
         if last <= first:
             continue
         p, q = (tuple((start + share * way + np.array(middle)).tolist()) for share in (first, last))
-        if found and first == 0.0 and found[-1][-1] == p:
-            found[-1].append(q)
+        if pieces and first == 0.0 and pieces[-1][-1] == p:
+            pieces[-1].append(q)
         else:
-            found.append([p, q])
-    return [tuple(piece) for piece in found]
+            pieces.append([p, q])
+    return [tuple(piece) for piece in pieces]
 
 
 def _edges(ring: Sequence[Sequence[float]]) -> _Array:
@@ -259,18 +259,18 @@ def hatched_areas(
 ) -> list[tuple[tuple[float, float], ...]]:
     """Return hatching lines over areas, at 45 degrees or mirrored at 135, so far apart on paper (ISO 128-3)."""
     turn = np.array([-1.0 if is_mirrored else 1.0, 1.0])
-    found = []
+    hatched = []
     for area in areas:
         edges = np.concatenate([_edges(view.on_paper(ring)) for ring in area]) * turn
-        found += [tuple((x * float(turn[0]), y) for x, y in line) for line in _hatched(edges, apart)]
-    return found
+        hatched += [tuple((x * float(turn[0]), y) for x, y in line) for line in _hatched(edges, apart)]
+    return hatched
 
 
 def _hatched(edges: _Array, apart: float) -> list[tuple[tuple[float, float], ...]]:
     """Return the pieces of lines at 45 degrees that lie within edges, (n, 2, 2), every second crossing leaving them."""
     levels = (edges[..., 1] - edges[..., 0]) / np.sqrt(2)
     alongs = (edges[..., 1] + edges[..., 0]) / np.sqrt(2)
-    found = []
+    strokes = []
     first, last = np.ceil(levels.min() / apart), np.floor(levels.max() / apart)
     for level in np.arange(first, last + 1) * apart + 1e-6:
         low, high = levels.min(axis=1), levels.max(axis=1)
@@ -280,8 +280,8 @@ def _hatched(edges: _Array, apart: float) -> list[tuple[tuple[float, float], ...
         for start, end in zip(crossings[::2], crossings[1::2], strict=False):
             if end - start > 0.3:
                 ends = [((own - level) / np.sqrt(2), (own + level) / np.sqrt(2)) for own in (start, end)]
-                found.append(tuple((float(x), float(y)) for x, y in ends))
-    return found
+                strokes.append(tuple((float(x), float(y)) for x, y in ends))
+    return strokes
 
 
 def cutting_line(view: PartView, section: SectionModel, letter: str) -> Drawing:

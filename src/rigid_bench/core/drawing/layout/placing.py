@@ -325,14 +325,14 @@ class ViewPlacing:
 
     def put_pointed(self, name: str, note: Pointed, shift: Sequence[float] = (0.0, 0.0)) -> bool:
         """Place a note with a leader from one of its places; False where none is free."""
-        found = [
+        free = [
             candidate for tip, radius in self._tips(note) for candidate in self._leaders(name, note, tip, radius, shift)
         ]
         best: tuple[float, Line, Line, Text] | None = None
-        found.sort(key=lambda candidate: candidate[0])
+        free.sort(key=lambda candidate: candidate[0])
         taken = _Taken(self.drawing, self._ground, self._ink, self.view.size)
-        for first in range(0, len(found), _TOGETHER):
-            together = found[first : first + _TOGETHER]
+        for first in range(0, len(free), _TOGETHER):
+            together = free[first : first + _TOGETHER]
             if best is not None and together[0][0] >= best[0]:
                 break
             for candidate, crossings in zip(together, taken.costs(together), strict=True):

@@ -182,12 +182,12 @@ def _signs(checks: Sequence[CheckModel], notes: Sequence[Note], *, blanks: bool)
     """Return what stands in a drawing that the legend explains; blanks leave only what is shown."""
     values = {str(check.fields.get("value")) for check in checks if check.kind == "dimension"}
     signs = values & {"shown"} if blanks else values
-    found = {
+    used_signs = {
         "auxiliary": any(isinstance(note, Linear) and note.auxiliary for note in notes),
         "flats": any(FLATS in note.text for note in notes),
         "missing": any(not isinstance(note, Listed) and note.is_missing for note in notes),
     }
-    return signs | {sign for sign, stands in found.items() if stands}
+    return signs | {sign for sign, stands in used_signs.items() if stands}
 
 
 def _assembly(

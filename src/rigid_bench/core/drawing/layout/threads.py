@@ -50,7 +50,7 @@ def drawn_threads(checks: Sequence[CheckModel], rounds: Sequence[RoundModel], mm
     mm
         Millimetres in the exercise's unit.
     """
-    found = []
+    drawn = []
     for check in checks:
         thread = find_thread(str(check.fields.get("thread"))) if check.kind == "thread" else None
         feature = next(iter(features_of(check, mm)), None)
@@ -67,10 +67,10 @@ def drawn_threads(checks: Sequence[CheckModel], rounds: Sequence[RoundModel], mm
         is_hole = wall.kind == "hole"
         is_drilled = is_hole and wall.diameter < thread.nominal - _SAME
         diameter = thread.nominal if is_drilled else thread.minor_internal if is_hole else thread.root_external
-        found.append(
+        drawn.append(
             DrawnThread(number=number, start=_tuple(start), end=_tuple(end), diameter=diameter, is_hole=is_hole)
         )
-    return found
+    return drawn
 
 
 def _is_on(wall: RoundModel, feature: AxisFeature) -> bool:

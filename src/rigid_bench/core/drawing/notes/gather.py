@@ -92,7 +92,7 @@ def notes_of(
         Every check stands in one of them.
     """
     notes: list[Note] = []
-    found: dict[tuple[float, ...], _Round] = {}
+    rounds: dict[tuple[float, ...], _Round] = {}
     box = box_of(pictures)
     for check in checks:
         if check.kind not in ("dimension", "thread") or (check.kind == "dimension" and check.id not in sizes):
@@ -100,10 +100,10 @@ def notes_of(
         features = features_of(check, mm)
         note = _linear(check, features, sizes, box, written)
         if note is None and _is_of_round(check, features):
-            _gather(found, check, features[0], sizes, written)
+            _gather(rounds, check, features[0], sizes, written)
             continue
         notes.append(note or _other(check, features, sizes, written))
-    for round_wall in found.values():
+    for round_wall in rounds.values():
         notes += _round_notes(round_wall, pictures.rounds)
     exact = {check.id for check in checks if _is_exact(check)}
     notes = [_framed(note, exact) for note in _bracketed(_at_one_place(_at_one_face(notes)))]
@@ -361,26 +361,26 @@ def _taper(size: AskedSize) -> str:
 
 def _at_one_face(notes: Sequence[Note]) -> list[Note]:
     """Write what is asked of one chamfer in one note."""
-    found: dict[tuple[object, ...], Pointed] = {}
+    by_face: dict[tuple[object, ...], Pointed] = {}
     kept: list[Note] = []
     for note in notes:
         if not isinstance(note, Pointed) or note.target != "face":
             kept.append(note)
             continue
         key = (note.points, note.direction)
-        if key not in found:
-            found[key] = note
+        if key not in by_face:
+            by_face[key] = note
             continue
-        both = sorted((found[key], note), key=lambda own: "×" not in own.text)
-        found[key] = replace(both[0], checks=both[0].checks + both[1].checks)
+        both = sorted((by_face[key], note), key=lambda own: "×" not in own.text)
+        by_face[key] = replace(both[0], checks=both[0].checks + both[1].checks)
         if "×" not in both[0].text:
-            found[key] = replace(found[key], text=f"{both[0].text} × {both[1].text}")
-    return [*kept, *found.values()]
+            by_face[key] = replace(by_face[key], text=f"{both[0].text} × {both[1].text}")
+    return [*kept, *by_face.values()]
 
 
 def _at_one_place(notes: Sequence[Note]) -> list[Note]:
     """Write sizes between the same two levels once: what stands in line is dimensioned so (ISO 129-1)."""
-    found: dict[tuple[object, ...], Linear] = {}
+    by_place: dict[tuple[object, ...], Linear] = {}
     kept: list[Note] = []
     for note in notes:
         if not isinstance(note, Linear) or note.across is not None:
@@ -389,9 +389,9 @@ def _at_one_place(notes: Sequence[Note]) -> list[Note]:
         way = np.array(note.way) if note.way > (0, 0, 0) else -np.array(note.way)
         levels = sorted(round(float(np.array(point) @ way), 3) for point in note.points)
         key = (tuple(np.round(way, 4).tolist()), *levels, note.text)
-        before = found.get(key)
+        before = by_place.get(key)
         if before is None:
-            found[key] = note
+            by_place[key] = note
             continue
         # the one whose ends are axes shows where its centre line runs
         base = (
@@ -399,8 +399,8 @@ def _at_one_place(notes: Sequence[Note]) -> list[Note]:
             if sum(axis is not None for axis in note.axes) > sum(axis is not None for axis in before.axes)
             else before
         )
-        found[key] = replace(base, checks=before.checks + note.checks, marks=before.marks + note.marks)
-    return [*kept, *found.values()]
+        by_place[key] = replace(base, checks=before.checks + note.checks, marks=before.marks + note.marks)
+    return [*kept, *by_place.values()]
 
 
 def _slope(face: PlaneFeature) -> float:

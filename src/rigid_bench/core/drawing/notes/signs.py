@@ -32,13 +32,13 @@ def with_signs(notes: Sequence[Note], checks: Sequence[CheckModel], pictures: Pa
         How the part is seen.
     """
     measures = {check.id: str(check.fields.get("measure")) for check in checks}
-    found = list(notes)
+    signed = list(notes)
     for flats in pictures.flats:
-        found = _squared(found, flats) if flats.sides == 4 else _across_flats(found, flats, measures)
+        signed = _squared(signed, flats) if flats.sides == 4 else _across_flats(signed, flats, measures)
     axis = _sheet_axis(pictures)
     if axis is None:
-        return found
-    return [_thick(note, axis, box_of(pictures)) for note in found]
+        return signed
+    return [_thick(note, axis, box_of(pictures)) for note in signed]
 
 
 def _squared(notes: Sequence[Note], flats: FlatsModel) -> list[Note]:

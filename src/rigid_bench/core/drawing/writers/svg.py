@@ -107,17 +107,17 @@ def _by_kind(lines: Sequence[LineReport], high: float) -> str:
     groups: dict[tuple[str, float], list[str]] = defaultdict(list)
     for line in lines:
         groups[line.kind, line.width].append(_arrow(line, high) if line.kind == "arrow" else _path(line.points, high))
-    found = []
+    elements = []
     for (kind, width), paths in sorted(groups.items(), key=lambda group: (group[0][1], group[0][0] == "outline")):
         if kind == "arrow":
-            found.append(f'<path d="{"".join(paths)}" fill="{_INK}"/>')
+            elements.append(f'<path d="{"".join(paths)}" fill="{_INK}"/>')
             continue
         dashes = f' stroke-dasharray="{_DASHES[kind]}"' if kind in _DASHES else ""
-        found.append(
+        elements.append(
             f'<path class="drawn-{kind}" d="{"".join(paths)}" fill="none" stroke="{_INK}" stroke-width="{width:g}"'
             f'{dashes} stroke-linecap="{"round" if kind == "outline" else "butt"}" stroke-linejoin="round"/>'
         )
-    return "".join(found)
+    return "".join(elements)
 
 
 def _path(points: Sequence[Point], high: float) -> str:

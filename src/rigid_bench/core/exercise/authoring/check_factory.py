@@ -41,7 +41,7 @@ class Picked(Document):
 
 def relations() -> dict[str, tuple[Choice, MateKind]]:
     """Return what two surfaces may be asked to do, by id."""
-    return {name: found for name, found in choices().items() if found[0].is_relation}
+    return {name: choice for name, choice in choices().items() if choice[0].is_relation}
 
 
 def relation(

@@ -170,17 +170,17 @@ def chain_sums(checks: Sequence[CheckModel], parts: Sequence[str], sizes: Mappin
     sizes
         By check, with limits in the exercise's unit.
     """
-    found = []
+    sums = []
     for part in parts:
         for line in _lines(checks, part):
             is_chain = set(line.links) == set(_pairs(line, "chain"))
             known = [sizes[check.id] for check in line.checks if check.id in sizes]
             if is_chain and len(known) == len(line.checks):
-                found.append(
+                sums.append(
                     ChainSum(
                         part=part, axis=_LETTERS[line.axis], count=len(known),
                         minus=round(sum(size.minus for size in known), _DIGITS),
                         plus=round(sum(size.plus for size in known), _DIGITS),
                     )
                 )  # fmt: skip
-    return found
+    return sums

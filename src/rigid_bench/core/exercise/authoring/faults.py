@@ -43,8 +43,8 @@ def find_faults(exercise: Exercise, *, tolerance: Tolerance) -> list[str]:
     """
     parts = {part.id: part for part in exercise.model.parts if part.file}
     shapes = {name: read_reference(exercise, part, tolerance=tolerance) for name, part in parts.items()}
-    found = [fault for name, part in parts.items() for fault in _of_part(part, shapes[name], exercise, tolerance)]
-    return found + _of_fits(exercise, parts, shapes, tolerance)
+    faults = [fault for name, part in parts.items() for fault in _of_part(part, shapes[name], exercise, tolerance)]
+    return faults + _of_fits(exercise, parts, shapes, tolerance)
 
 
 def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance: Tolerance) -> list[str]:
@@ -53,11 +53,11 @@ def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance
         return list(bought_in_faults(part, shape, mm=mm))
     if part.origin != "made":
         return []
-    found = [*process_advice(part, shape, mm=mm, tolerance=tolerance), *_unsaid(part, shape, checks, mm, tolerance)]
+    faults = [*process_advice(part, shape, mm=mm, tolerance=tolerance), *_unsaid(part, shape, checks, mm, tolerance)]
     least = LEAST_WALL.get(part.process or "", 0.0)
     wall = inventory_of(shape, tolerance).least_wall
     if wall is not None and wall.thickness < least - _NO_GAP:
-        found.append(
+        faults.append(
             f"{part.name}: a wall of {wall.thickness / mm:.3g} is thinner than what is {part.process} "
             f"({least / mm:.3g} at least). Make it thicker, or choose another process."
         )
@@ -67,11 +67,11 @@ def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance
         feature = CylinderFeature(own.point, own.direction, own.radius)
         away = edge_distance(laid, Request(measure="edge_distance", features=(feature,), where=part.id))
         if away is not None and away < 2 * EDGE * own.radius - _NO_GAP:
-            found.append(
+            faults.append(
                 f"{part.name}: the hole Ø{2 * own.radius / mm:.4g} is {away / mm:.3g} from an edge; "
                 f"{2 * EDGE * own.radius / mm:.3g} is usual, {EDGE:g} diameters. Move it in, or make it smaller."
             )
-    return found
+    return faults
 
 
 def _unsaid(
@@ -100,13 +100,13 @@ def _of_fits(
     if reference is None:
         return []
     placed = [instance for instance in reference.instances if instance.part in shapes]
-    found = []
+    faults = []
     for contact in find_contacts([(shapes[instance.part], instance.pose) for instance in placed], tolerance=tolerance):
         sides = [parts[placed[index].part] for index in (contact.a, contact.b)]
         needy = [side for side in sides if side.process in _NEED_A_GAP]
         if contact.kind == "seated" and abs(contact.gap_mm) < _NO_GAP and needy:
             names = " and ".join(side.name for side in sides)
-            found.append(
+            faults.append(
                 f"{names}: a hole and a round part of one size; {needy[0].process} parts need a gap. "
                 "Give one of them some."
             )
@@ -120,7 +120,7 @@ def _of_fits(
     for pair in clearances(solids, tolerance=tolerance):
         if pair.state == "interfering" and frozenset((pair.a, pair.b)) not in declared:
             names = " and ".join(exercise.instance_name(instance) for instance in (pair.a, pair.b))
-            found.append(
+            faults.append(
                 f"{names} overlap in the model by {pair.overlap_mm3:.3g} mm³. Move them, or declare it as meant."
             )
-    return list(dict.fromkeys(found))
+    return list(dict.fromkeys(faults))

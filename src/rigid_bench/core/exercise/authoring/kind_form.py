@@ -137,22 +137,22 @@ def answers(
     FormRejected
         An answer is missing, or cannot be read; the message names the field.
     """
-    found: dict[str, Any] = {}
+    given: dict[str, Any] = {}
     for asked in fields:
         typed = [text.strip() for text in form.get(asked.name, ()) if text.strip()]
         name, _, place = asked.name.partition(".")
         if asked.input == "motions":
             motions = _motions(typed, form, places)
-            found[name] = next(iter(motions), None) if asked.is_single else motions
+            given[name] = next(iter(motions), None) if asked.is_single else motions
         elif not typed:
             if asked.is_required and asked.input != "switch":
                 raise FormRejected(asked.label, "it is missing", "Fill it in", asked.name)
         elif asked.input == "feature":
             feature = _written(asked, typed[0], features)
-            found[name] = [*found.get(name, []), feature] if place else feature
+            given[name] = [*given.get(name, []), feature] if place else feature
         else:
-            found[name] = _rows(asked, typed[0]) if asked.input == "rows" else _plain(asked, typed)
-    return found
+            given[name] = _rows(asked, typed[0]) if asked.input == "rows" else _plain(asked, typed)
+    return given
 
 
 def _plain(asked: FormField, typed: Sequence[str]) -> Any:

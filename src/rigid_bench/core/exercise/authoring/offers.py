@@ -41,8 +41,8 @@ def offers(a: Pointable, b: Pointable | None = None) -> list[Offer]:
     list of Offer
         Empty where a drawing gives none, such as for one flat face alone.
     """
-    found = [*(_of_one(a) if b is None else _of_two(a, b))]
-    return [offer for offer in found if offer.nominal > _NOTHING]
+    offered = [*(_of_one(a) if b is None else _of_two(a, b))]
+    return [offer for offer in offered if offer.nominal > _NOTHING]
 
 
 def _of_one(own: Pointable) -> Iterator[Offer]:

@@ -35,7 +35,7 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
         Millimetres in the exercise's unit.
     """
     depths = {hole.cylinder.faces: hole.depth for hole in find_holes(part)}
-    found: list[tuple[float, Pointable]] = []
+    placed: list[tuple[float, Pointable]] = []
     for flat in flats_of(part):
         surfaces = [k for k, surface in enumerate(part.surfaces) if set(surface.faces) <= set(flat.faces)]
         feature = PlaneFeature(flat.point, flat.normal)
@@ -45,7 +45,7 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
             faces=list(flat.faces),
             lines=_lines(part, surfaces, feature),
         )
-        found.append((flat.area, model))
+        placed.append((flat.area, model))
     for k, wall in enumerate(part.surfaces):
         if not isinstance(wall, Cylinder):
             continue
@@ -60,8 +60,8 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
             faces=list(wall.faces),
             lines=_lines(part, [k], round_feature),
         )
-        found.append((wall.area, model))
-    return [model for _, model in sorted(found, key=lambda sized: -sized[0])]
+        placed.append((wall.area, model))
+    return [model for _, model in sorted(placed, key=lambda sized: -sized[0])]
 
 
 def _lines(part: PartFeatures, surfaces: Sequence[int], feature: Feature) -> dict[str, list[Polyline]]:

@@ -177,10 +177,10 @@ def _assembly(
     ]  # fmt: skip
     taken = {"parts", "base", "overlap"}
     checks += [_relation(contact, instances, names, taken) for contact in _largest(contacts)][:_MOST]
-    found = freedom(held, tolerance=tolerance)
+    free = freedom(held, tolerance=tolerance)
     back = instances[0].pose.inverse()
     for k, instance in enumerate(instances[1:], 1):
-        motions = [motion.moved(back) for motion in found.motions(k, 0)]
+        motions = [motion.moved(back) for motion in free.motions(k, 0)]
         if len(motions) < 6:
             name = unique(f"{instance.id}.free", taken)
             title = f"{names[instance.part]} {'moves as it should' if motions else 'held'}"
@@ -188,7 +188,7 @@ def _assembly(
             checks.append({"id": name, "title": title, "kind": "freedom", "marks": 2, "instance": instance.id,
                            "to": instances[0].id, "motions": asked})  # fmt: skip
     bought = {part.id for part in parts if part.is_bought}
-    checks += running_clearances(found, contacts, instances, names, bought=bought, taken=taken)
+    checks += running_clearances(free, contacts, instances, names, bought=bought, taken=taken)
     shapes = {part.id: part.features for part in parts}
     solids = [place(instance.id, shapes[instance.part], instance.pose) for instance in instances]
     expected = [

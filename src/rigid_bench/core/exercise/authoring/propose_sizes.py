@@ -87,8 +87,8 @@ def missing_dimensions(
     known = Span(unknowns.gauge)
     for row in said_rows(unknowns, model, checks, mm):
         known.add(row)
-    found = _adding(model.id, part, unknowns, known, tolerance, {check.id for check in checks})
-    return [_in_unit(check, mm) for check in found]
+    added = _adding(model.id, part, unknowns, known, tolerance, {check.id for check in checks})
+    return [_in_unit(check, mm) for check in added]
 
 
 def _in_unit(check: dict[str, Any], mm: float) -> dict[str, Any]:
@@ -113,7 +113,7 @@ def _adding(
 ) -> list[dict[str, Any]]:
     """Return the candidates that add to what is known, in their order."""
     laid = RegisteredPart.over_itself(part)
-    found: list[dict[str, Any]] = []
+    sizes: list[dict[str, Any]] = []
     for candidate in _candidates(part, unknowns, tolerance):
         if known.is_full:
             break
@@ -130,10 +130,10 @@ def _adding(
             check["tolerance"] = {"minus": 0, "plus": 0}
         elif value < _LEAST_IN_TABLE:
             check["tolerance"] = {"minus": 0.05, "plus": 0.05}
-        title = _title(words, fields, part, {known_check["title"] for known_check in found})
+        title = _title(words, fields, part, {known_check["title"] for known_check in sizes})
         name = unique(f"{part_id}.{slug(title)}", taken)
-        found.append({**check, "title": title, "id": name, "nominal": round(float(value), 4)})
-    return found
+        sizes.append({**check, "title": title, "id": name, "nominal": round(float(value), 4)})
+    return sizes
 
 
 def _through_holes(part_id: str, part: PartFeatures, taken: set[str]) -> Iterator[dict[str, Any]]:
@@ -278,8 +278,8 @@ def _steps(part: PartFeatures, faces: Sequence[PlaneFeature], outer: Sequence[Pl
     pairs = [pair for pair in itertools.product(inner, outer) if abs(float(pair[0].normal @ pair[1].normal)) > 1 - 1e-9]
     walls = [pair for pair in pairs if _is_wall(part, *pair)]
     steps = [pair for pair in pairs if all(pair is not wall for wall in walls)]
-    for words, found in (("Thickness at", walls), ("Step from", steps)):
-        for face, datum in found:
+    for words, flats in (("Thickness at", walls), ("Step from", steps)):
+        for face, datum in flats:
             between = [feature_document(face), feature_document(datum)]
             yield f"{words} the {side_of(datum)}", {"measure": "length", "between": between}
 

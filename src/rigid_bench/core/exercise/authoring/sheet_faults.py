@@ -26,13 +26,13 @@ def find_sheet_faults(exercise: Exercise, nominals: dict[str, float]) -> list[st
     nominals
         By dimension: what it asks, in the exercise's unit.
     """
-    found: list[str] = []
+    faults: list[str] = []
     for part in exercise.model.parts:
         own = [check for check in exercise.model.checks if check.id in nominals and check.fields.get("part") == part.id]
-        found += _impossible(part.name, own, nominals)
-        found += _open_sums(part.name, own, nominals)
-        found += _rounded(part.name, own, nominals, exercise)
-    return list(dict.fromkeys(found))
+        faults += _impossible(part.name, own, nominals)
+        faults += _open_sums(part.name, own, nominals)
+        faults += _rounded(part.name, own, nominals, exercise)
+    return list(dict.fromkeys(faults))
 
 
 def _impossible(name: str, own: Sequence[CheckModel], nominals: dict[str, float]) -> Iterator[str]:

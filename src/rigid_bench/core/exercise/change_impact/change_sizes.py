@@ -90,13 +90,13 @@ def joined_parts(files: Mapping[str, bytes], parts: Mapping[str, ChangedPart]) -
     build = json.loads(files[exercise.model.reference])
     mm = 25.4 if build.get("units") == "in" else 1.0
     part_of = {own.id: own.part for own in exercise.reference.instances}
-    found = set()
+    joined = set()
     for mate in build.get("mates", []):
         for side, other in ((mate["a"], mate["b"]), (mate["b"], mate["a"])):
             changed = parts.get(part_of[side["instance"]])
             if changed and any(move.is_named_by(side, mm) for move in changed.moves):
-                found.add(part_of[other["instance"]])
-    return sorted(found - set(parts))
+                joined.add(part_of[other["instance"]])
+    return sorted(joined - set(parts))
 
 
 def _nominals(exercise: Exercise) -> dict[str, float]:
@@ -210,20 +210,20 @@ def _moved(
 def _repointed(files: Mapping[str, bytes], exercise: Exercise, part: str, moves: list[SizeMove]) -> dict[str, bytes]:
     """Name features of a part where they are now, in what is asked and in the reference build."""
     instances = {own.id: own.part for own in exercise.reference.instances} if exercise.reference else {}
-    found = dict(files)
+    files_after = dict(files)
 
     def part_of(instance: str) -> str:
         return instances.get(instance, "")
 
     document = json.loads(files[FILE])
     document["checks"] = repointed(document["checks"], part=part, moves=moves, part_of=part_of, mm=exercise.mm)
-    found[FILE] = json.dumps(document, indent=1).encode()
+    files_after[FILE] = json.dumps(document, indent=1).encode()
     if exercise.model.reference:
         build = json.loads(files[exercise.model.reference])
         mm = 25.4 if build.get("units") == "in" else 1.0
         build["mates"] = repointed(build.get("mates", []), part=part, moves=moves, part_of=part_of, mm=mm)
-        found[exercise.model.reference] = json.dumps(build, indent=1).encode()
-    return found
+        files_after[exercise.model.reference] = json.dumps(build, indent=1).encode()
+    return files_after
 
 
 def _put_together(files: Mapping[str, bytes], tolerance: Tolerance) -> dict[str, bytes]:

@@ -110,20 +110,20 @@ def _nominals(exercise: Exercise) -> dict[str, float]:
 def _pointed(exercise: Exercise, audit: AuditReport, tolerance: Tolerance) -> dict[str, Any]:
     """Say what can be pointed at, what of it is loose, and of what each dimension speaks."""
     mm, checks = exercise.mm, exercise.model.checks
-    found: dict[str, dict[str, Any]] = {"pointable": {}, "loose": {}, "offered": {}, "speaks_of": {}}
+    pointed: dict[str, dict[str, Any]] = {"pointable": {}, "loose": {}, "offered": {}, "speaks_of": {}}
     for part in exercise.model.parts:
         if part.file is None:
             continue
         features = read_reference(exercise, part, tolerance=tolerance)
         listed = pointables(features, mm=mm)
         own = [pointable.feature.feature() for pointable in listed]
-        found["pointable"][part.id] = listed
+        pointed["pointable"][part.id] = listed
         for check in checks:
             if check.kind == "dimension" and check.fields.get("part") == part.id:
-                found["speaks_of"][check.id] = numbers_of(features_of(check), own)
+                pointed["speaks_of"][check.id] = numbers_of(features_of(check), own)
         report = audit.parts.get(part.id)
         if report and report.missing:
             loose = [missing.feature.feature() for missing in report.missing]
-            found["loose"][part.id] = numbers_of(loose, own)
-            found["offered"][part.id] = missing_dimensions(part, features, checks, mm=mm, tolerance=tolerance)
-    return found
+            pointed["loose"][part.id] = numbers_of(loose, own)
+            pointed["offered"][part.id] = missing_dimensions(part, features, checks, mm=mm, tolerance=tolerance)
+    return pointed

@@ -186,14 +186,14 @@ def length_units(data: bytes) -> list[str]:
     ['']
     """
     statements = {int(number): body for number, body in _STATEMENT.findall(_STRING.sub(b"''", data))}
-    found = []
+    units = []
     for body in statements.values():
         context = re.search(rb"GLOBAL_UNIT_ASSIGNED_CONTEXT\s*\(\s*\(([^)]*)\)", body)
         if context:
             sizes = [_metres(int(match_), statements, ()) for match_ in re.findall(rb"#(\d+)", context[1])]
             size = next((size for size in sizes if size), None)
-            found.append(_UNIT_NAMES.get(round(size, 9), f"{size * 1000:g} mm") if size else "")
-    return list(dict.fromkeys(found))
+            units.append(_UNIT_NAMES.get(round(size, 9), f"{size * 1000:g} mm") if size else "")
+    return list(dict.fromkeys(units))
 
 
 def _metres(number: int, statements: Mapping[int, bytes], above: tuple[int, ...]) -> float | None:

@@ -87,11 +87,11 @@ def _judge(task: _Task) -> CheckResult:
         return task.missing_part(task.fields.part)
     if task.fields.material and (result := _of_material(task, laid)):
         return result
-    found = _measured(task, laid)
-    if found is None:
+    size = _measured(task, laid)
+    if size is None:
         return _not_found(task, laid, wanted)
     power = POWERS[wanted.dimension]
-    value = found * laid.scale ** (3 if wanted.dimension == "mass" else power) / task.context.exercise.mm**power
+    value = size * laid.scale ** (3 if wanted.dimension == "mass" else power) / task.context.exercise.mm**power
     if task.fields.value == "free":
         return _free(task, quantity(value, wanted.dimension, task.context.exercise.model.units))
     if task.fields.value == "assumed" and (result := _assumed(task, wanted, value)):
@@ -261,7 +261,7 @@ def _gauge(task: _Task, wanted: Requirement, value: float | None) -> Gauge | Non
 def _around(task: _Task) -> causes.Surroundings:
     """Gather the other sizes that are asked of the same part, and which of them meet."""
     exercise = task.context.exercise
-    found: list[tuple[CheckModel, causes.Neighbour]] = []
+    neighbours: list[tuple[CheckModel, causes.Neighbour]] = []
     counts: list[float] = []
     for other in exercise.model.checks:
         if other.kind != "dimension" or other.id == task.check.id or other.is_shown:
@@ -279,15 +279,15 @@ def _around(task: _Task) -> causes.Surroundings:
                 meets=bool(feature_keys(task.check) & feature_keys(other)),
                 along=same_direction(task.check, other),
             )
-            found.append((other, neighbour))
+            neighbours.append((other, neighbour))
     return causes.Surroundings(
-        others=[neighbour for _, neighbour in found],
+        others=[neighbour for _, neighbour in neighbours],
         counts=counts,
         radii=_radii(task),
         chains=[
             (a, b)
-            for k, (first, a) in enumerate(found)
-            for second, b in found[k + 1 :]
+            for k, (first, a) in enumerate(neighbours)
+            for second, b in neighbours[k + 1 :]
             if a.measure == b.measure == "length" and (a.meets or b.meets) and a.along and b.along
             if feature_keys(first) & feature_keys(second)
         ],

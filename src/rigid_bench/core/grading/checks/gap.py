@@ -127,7 +127,7 @@ def _judge(task: Task[GapFields]) -> CheckResult:
         return absent
     if fields.through and context.freedom is None:
         return task.no_mates()
-    found = (
+    gaps = (
         _through(task, fields.through)
         if fields.through
         else between_faces(task)
@@ -136,7 +136,7 @@ def _judge(task: Task[GapFields]) -> CheckResult:
         if fields.along
         else _between_solids(task)
     )
-    if found is None:
+    if gaps is None:
         return task.result(
             "missed",
             "face not found",
@@ -145,7 +145,7 @@ def _judge(task: Task[GapFields]) -> CheckResult:
             ),
             next_step="Put the part right first, then the gap can be measured.",
         )
-    return _beside(task) or _compared(task, found / context.exercise.mm)
+    return _beside(task) or _compared(task, gaps / context.exercise.mm)
 
 
 def _beside(task: Task[GapFields]) -> CheckResult | None:

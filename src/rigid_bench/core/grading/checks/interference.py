@@ -51,17 +51,17 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
     without = [instance.name for instance in context.submission.instances if instance.part is None]
     if without or not context.solids:
         return task.no_geometry()
-    meant, found = (
+    meant, shared = (
         _meant(task),
         {frozenset((int(clearance.a), int(clearance.b))): clearance for clearance in context.clearances},
     )
     for pair, expected in meant.items():
-        volume = found[pair].overlap_mm3 if pair in found else 0.0
+        volume = shared[pair].overlap_mm3 if pair in shared else 0.0
         slack = chord_slack(*(context.solids[index] for index in pair)) if len(pair) == 2 else 0.0
         if not expected.min - slack <= volume <= expected.max + slack:
             return _wrong_overlap(task, expected, volume)
     overlaps = [
-        clearance for pair, clearance in found.items() if clearance.state == "interfering" and pair not in meant
+        clearance for pair, clearance in shared.items() if clearance.state == "interfering" and pair not in meant
     ]
     if not overlaps:
         return task.result("met", "none but those that are meant" if meant else "none")

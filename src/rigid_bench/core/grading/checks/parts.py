@@ -46,8 +46,8 @@ def _judge(task: Task[PartsFields]) -> CheckResult:
     ]
     placed = {index for indices in copies.values() for index in indices}
     extra = [instance.name for k, instance in enumerate(task.context.submission.instances) if k not in placed]
-    found = [_counted(len(copies[part.id]), part.name) for part in exercise.model.parts if copies.get(part.id)]
-    measured = listed(found + [f"something else ('{name}')" for name in extra]) or "no part that is asked for"
+    counted = [_counted(len(copies[part.id]), part.name) for part in exercise.model.parts if copies.get(part.id)]
+    measured = listed(counted + [f"something else ('{name}')" for name in extra]) or "no part that is asked for"
     if not off and not extra:
         wrong = _mirrored(task) or _wrong_size(task) or (_as_bodies(task) if task.fields.components else None)
         if wrong is None:
@@ -100,13 +100,11 @@ def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, str] | None:
         sizes = zip(sorted(laid.reference.extents), sorted(laid.part.extents), strict=True)
         narrower = 1 - math.cos(math.pi / _fewest_facets(laid.part)) if laid.part.is_mesh else 0.0
         wrong = [
-            (asked, found)
-            for asked, found in sizes
-            if not asked * (1 - narrower) - _BOUGHT_MM <= found <= asked + _BOUGHT_MM
+            (asked, own) for asked, own in sizes if not asked * (1 - narrower) - _BOUGHT_MM <= own <= asked + _BOUGHT_MM
         ] or _other_bores(laid)
         if wrong:
-            asked, found = (quantity(size / exercise.mm, "length", exercise.model.units) for size in wrong[0])
-            text = f"{part.name} was brought in with another size: {found} where it should have {asked}."
+            asked, own = (quantity(size / exercise.mm, "length", exercise.model.units) for size in wrong[0])
+            text = f"{part.name} was brought in with another size: {own} where it should have {asked}."
             return Cause(code="bought-wrong-size", text=text), f"Bring in {part.name} with the size that is asked"
     return None
 
@@ -123,9 +121,9 @@ def _other_bores(laid: RegisteredPart) -> list[tuple[float, float]]:
     walls = [cylinder for cylinder in laid.reference.cylinders if cylinder.goes_round]
     pairs = [(wall, laid.feature(CylinderFeature(wall.point, wall.direction, wall.radius), where="")) for wall in walls]
     return [
-        (2 * wall.radius, 2 * found.radius)
-        for wall, found in pairs
-        if isinstance(found, CylinderFeature) and abs(wall.radius - found.radius) > _BOUGHT_MM
+        (2 * wall.radius, 2 * own.radius)
+        for wall, own in pairs
+        if isinstance(own, CylinderFeature) and abs(wall.radius - own.radius) > _BOUGHT_MM
     ]
 
 

@@ -198,10 +198,10 @@ def _ways(task: Task[RelationFields], mate: Mate) -> Iterator[tuple[Feature, Fea
 
 
 def _residual(mate: Mate, a: Feature, b: Feature) -> Residual:
-    found = equations(mate, a, b)
+    rows = equations(mate, a, b)
     return Residual(
-        mm=math.hypot(*(equation.residual for equation in found if not equation.is_angular)),
-        rad=math.hypot(*(equation.residual for equation in found if equation.is_angular)),
+        mm=math.hypot(*(equation.residual for equation in rows if not equation.is_angular)),
+        rad=math.hypot(*(equation.residual for equation in rows if equation.is_angular)),
     )
 
 
@@ -288,11 +288,11 @@ def _next_step(task: Task[RelationFields]) -> str:
 def _instead(task: Task[RelationFields], mate: str) -> str:
     """Say which feature a wrong mate should have used."""
     context = task.context
-    found = right_feature(context, mate)
-    if found is None:
+    used_wrongly = right_feature(context, mate)
+    if used_wrongly is None:
         return ""
-    name = context.name_of(found.instance)
-    return f"'{mate}' should use {feature_words(found.right)} of {name}, not {feature_words(found.used)}."
+    name = context.name_of(used_wrongly.instance)
+    return f"'{mate}' should use {feature_words(used_wrongly.right)} of {name}, not {feature_words(used_wrongly.used)}."
 
 
 def _joins(task: Task[RelationFields], mate: str) -> bool:

@@ -85,15 +85,15 @@ def _snapped(radius: float, rounds: NDArray[np.float64]) -> float:
 
 def _touching(task: Task[RingFields], cap: int, bearing: int) -> list[tuple[PlaneFeature, PlaneFeature]]:
     """List the touching faces of the two, the cap's first, each in its own part's coordinates."""
-    found = []
+    touching = []
     for contact in task.context.contacts:
         if contact.kind == "meet" and contact.touches and {contact.a, contact.b} == {cap, bearing}:
             own, other = (
                 (contact.feature_a, contact.feature_b) if contact.a == cap else (contact.feature_b, contact.feature_a)
             )
             if isinstance(own, PlaneFeature) and isinstance(other, PlaneFeature):
-                found.append((own, other))
-    return found
+                touching.append((own, other))
+    return touching
 
 
 def _touched(

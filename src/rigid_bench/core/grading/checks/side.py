@@ -60,8 +60,8 @@ def _flats_beside(laid: RegisteredPart, wall: Cylinder) -> list[Plane]:
     part = laid.part
     numbers = {number for number, surface in enumerate(part.surfaces) if _shares_axis(surface, wall)}
     numbers |= {number for number, surface in enumerate(part.surfaces) if set(surface.faces) <= set(wall.faces)}
-    found = {other for number in numbers for _, other in part.edges.beyond(number)}
-    return [surface for other in found if isinstance(surface := part.surfaces[other], Plane)]
+    beside = {other for number in numbers for _, other in part.edges.beyond(number)}
+    return [surface for other in beside if isinstance(surface := part.surfaces[other], Plane)]
 
 
 def _shares_axis(other: object, wall: Cylinder) -> bool:

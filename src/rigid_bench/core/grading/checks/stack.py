@@ -121,11 +121,11 @@ def _judge(task: Task[StackFields]) -> CheckResult:
         value = sum(length for index, length in stretches.items() if index != into) / mm
         return _compared(task, value, f"{quantity(value, 'length', units)} ({said or 'in nothing'})")
     find, without, step = _MEASURES[fields.measure]
-    found = find(context, shank, into)
-    if found is None:
+    reading = find(context, shank, into)
+    if reading is None:
         is_open = task.fields.max is None and fields.measure in ("tip", "crossing")
         return task.result("met" if is_open else "missed", without, next_step=step)
-    return _compared(task, found / mm, f"{quantity(found / mm, 'length', units)} ({said or 'in nothing'})")
+    return _compared(task, reading / mm, f"{quantity(reading / mm, 'length', units)} ({said or 'in nothing'})")
 
 
 def _shank(task: Task[StackFields]) -> _Shank | None:
@@ -200,7 +200,7 @@ def _crossing(context: Context, shank: _Shank, into: int) -> float | None:
     """Return how far the tip is from the nearest bore that crosses its axis, mm; below 0 where it is in or past it."""
     part, pose = context.registrations(into)[0].part, context.submission.instances[into].pose
     tip = shank.point + shank.tip * shank.direction
-    found = []
+    crossing = []
     for wall in part.cylinders:
         way, apart = pose.direction(wall.direction), tip - pose.point(wall.point)
         across = shank.inward - float(shank.inward @ way) * way
@@ -215,8 +215,8 @@ def _crossing(context: Context, shank: _Shank, into: int) -> float | None:
             entry = nearest - float(np.sqrt(wall.radius**2 - off**2)) / size
             along = float((apart + entry * shank.inward) @ way)
             if -_ON_AXIS <= along <= wall.length + _ON_AXIS and entry > -shank.length:
-                found.append(entry)
-    return min(found, key=abs, default=None)
+                crossing.append(entry)
+    return min(crossing, key=abs, default=None)
 
 
 def _seat(context: Context, shank: _Shank, into: int) -> float | None:

@@ -43,11 +43,11 @@ def _judge(task: Task[StepFields]) -> CheckResult:
     context, fields = task.context, task.fields
     if absent := task.absent(fields.a, fields.b, shape=True):
         return absent
-    found = between_faces(task)
-    if found is None:
+    height = between_faces(task)
+    if height is None:
         missing = Cause(code="feature-missing", text="One of the two parts lacks the face that is compared.")
         return task.result("missed", "face not found", cause=missing, next_step="Put the part right first.")
-    value, units = found / context.exercise.mm, context.exercise.model.units
+    value, units = height / context.exercise.mm, context.exercise.model.units
     gauge = Gauge(low=fields.min, high=fields.max, measured=value, unit=units)
     low, high = (-1e9 if fields.min is None else fields.min), (1e9 if fields.max is None else fields.max)
     if low - _DUST <= value <= high + _DUST:

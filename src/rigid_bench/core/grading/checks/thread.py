@@ -65,16 +65,16 @@ def _judge(task: Task[ThreadFields]) -> CheckResult:
         return task.result("missed", "not found", cause=missing, next_step=f"Add it to {name} and hand in again.")
     measured = f"Ø{number(2 * wall.radius / MM_PER_UNIT[units])}"
     sizes = _sizes(thread, is_hole=wall.is_hollow)
-    found = next((what for what, size in sizes.items() if abs(size - 2 * wall.radius) <= _NEAR), None)
-    if found is None:
+    modelled_as = next((what for what, size in sizes.items() if abs(size - 2 * wall.radius) <= _NEAR), None)
+    if modelled_as is None:
         wanted = next(iter(sizes.values())) / MM_PER_UNIT[units]
         step = f"Change it to {quantity(wanted, 'length', units)}, the {next(iter(sizes))} of {thread.designation}."
         return task.result("missed", measured, cause=_another(wall), next_step=step)
     if fields.depth and wall.length / exercise.mm < fields.depth - _NEAR / exercise.mm:
         deep = quantity(wall.length / exercise.mm, "length", units)
         step = f"Make it at least {quantity(fields.depth, 'length', units)} deep, with room for the run-out."
-        return task.result("missed", f"{measured} ({found}), {deep} deep", next_step=step)
-    return task.result("met", f"{measured} ({found})")
+        return task.result("missed", f"{measured} ({modelled_as}), {deep} deep", next_step=step)
+    return task.result("met", f"{measured} ({modelled_as})")
 
 
 def _another(wall: Cylinder) -> Cause | None:

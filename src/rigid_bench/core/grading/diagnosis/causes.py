@@ -157,15 +157,15 @@ def of_dimension(
         return None
     window = tolerance.model_mm / MM_PER_UNIT[units]
     typed = _TYPED_MM / MM_PER_UNIT[units]
-    for found, cause in _patterns(measure, nominal, around):
-        if abs(value - found) <= window:
+    for wrong, cause in _patterns(measure, nominal, around):
+        if abs(value - wrong) <= window:
             return cause
     for slip in _SLIPS:
         is_possible = not slip.measures or measure in slip.measures
         if is_possible and abs(value - slip.factor * nominal) <= window:
             return Cause(code=slip.code, text=f"{slip.text}: {_sum(value, slip.factor, nominal)}.")
-    for found, cause in _sums(measure, nominal, around):
-        if abs(value - found) <= typed:
+    for wrong, cause in _sums(measure, nominal, around):
+        if abs(value - wrong) <= typed:
             return cause
     return None
 
@@ -207,9 +207,9 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
     if measure in _PLACED:
         for other in around.lengths:
             if other.meets and other.along and other.nominal > n:
-                found = other.nominal - n
+                wrong = other.nominal - n
                 text = "It looks as if it was measured from the other side"
-                yield found, Cause(code="from-other-side", text=f"{text}: {_s(other.nominal, '−', n, found)}.")
+                yield wrong, Cause(code="from-other-side", text=f"{text}: {_s(other.nominal, '−', n, wrong)}.")
     yield from _walls(n, around)
     if measure in _PLACED:
         yield from _built_elsewhere(n, around)
@@ -227,10 +227,10 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
         else:
             yield other.nominal, Cause(code="neighbours-value", text=text)
     for a, b in around.chains:
-        for found, sign in ((a.nominal + b.nominal, "+"), (abs(a.nominal - b.nominal), "−")):
+        for wrong, sign in ((a.nominal + b.nominal, "+"), (abs(a.nominal - b.nominal), "−")):
             big, small = max(a.nominal, b.nominal), min(a.nominal, b.nominal)
-            text = f"It looks as if {a.title} and {b.title} were put together: {_s(big, sign, small, found)}."
-            yield found, Cause(code="chain", text=text)
+            text = f"It looks as if {a.title} and {b.title} were put together: {_s(big, sign, small, wrong)}."
+            yield wrong, Cause(code="chain", text=text)
 
 
 def _to_edges(nominal: float, radii: Sequence[float]) -> Iterator[tuple[float, Cause]]:
@@ -285,12 +285,12 @@ def _built_elsewhere(nominal: float, around: Surroundings) -> Iterator[tuple[flo
         half, whole = other.nominal / 2, other.nominal
         for way, sign in ((-1, "−"), (1, "+")):
             text = f"It looks as if {other.title} was built from its middle: "
-            found = nominal + way * half
-            shown = f"{number(nominal)} {sign} {number(whole)} ÷ 2 = {number(found)}"
-            yield abs(found), Cause(code="from-mid-plane", text=f"{text}{shown}.")
-        found = nominal + whole
-        text = f"It looks as if {other.title} was built to the wrong side: {_s(nominal, '+', whole, found)}."
-        yield found, Cause(code="wrong-side", text=text)
+            wrong = nominal + way * half
+            shown = f"{number(nominal)} {sign} {number(whole)} ÷ 2 = {number(wrong)}"
+            yield abs(wrong), Cause(code="from-mid-plane", text=f"{text}{shown}.")
+        wrong = nominal + whole
+        text = f"It looks as if {other.title} was built to the wrong side: {_s(nominal, '+', whole, wrong)}."
+        yield wrong, Cause(code="wrong-side", text=text)
 
 
 def _walls(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
@@ -299,13 +299,13 @@ def _walls(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]
             continue
         for times in (1, 2):
             for sign, way in (("+", 1), ("−", -1)):
-                found = nominal + way * times * wall.nominal
+                wrong = nominal + way * times * wall.nominal
                 part = number(wall.nominal) if times == 1 else f"2 × {number(wall.nominal)}"
                 text = (
                     f"It is off by {'one wall' if times == 1 else 'two walls'} ({wall.title}): "
-                    f"{number(nominal)} {sign} {part} = {number(found)}."
+                    f"{number(nominal)} {sign} {part} = {number(wrong)}."
                 )
-                yield found, Cause(code="wall", text=text)
+                yield wrong, Cause(code="wall", text=text)
 
 
 def _slants(nominal: float, angle: Neighbour) -> Iterator[tuple[float, Cause]]:
@@ -313,12 +313,12 @@ def _slants(nominal: float, angle: Neighbour) -> Iterator[tuple[float, Cause]]:
         factor = share(math.radians(angle.nominal))
         if abs(factor) < 1e-6:
             continue
-        for found, sign in ((nominal * factor, "×"), (nominal / factor, "÷")):
+        for wrong, sign in ((nominal * factor, "×"), (nominal / factor, "÷")):
             text = (
                 "It looks as if it was measured along the slant and not along the axis, or the other way round: "
-                f"{number(nominal)} {sign} {name} {number(angle.nominal)}° = {number(found)}."
+                f"{number(nominal)} {sign} {name} {number(angle.nominal)}° = {number(wrong)}."
             )
-            yield found, Cause(code="along-the-slant", text=text)
+            yield wrong, Cause(code="along-the-slant", text=text)
 
 
 def _s(a: float, sign: str, b: float, result: float) -> str:

@@ -12,8 +12,8 @@ _MOST = 3
 
 def clashing_mates(context: Context) -> list[Message]:
     """Return a notice for each mate that does not hold, where the card's rows worked out what the mates leave free."""
-    found = vars(context).get("freedom")  # not worked out for this alone
-    if found is None or context.submission.build is None:
+    freedom = vars(context).get("freedom")  # not worked out for this alone
+    if freedom is None or context.submission.build is None:
         return []
     own = {mate.id for mate in context.submission.build.mates}
     return [
@@ -25,6 +25,6 @@ def clashing_mates(context: Context) -> list[Message]:
                 "degrees": number(math.degrees(conflict.residual.rad)),
             },
         )
-        for conflict in found.conflicts[:_MOST]
+        for conflict in freedom.conflicts[:_MOST]
         if conflict.mate in own
     ]

@@ -121,8 +121,8 @@ def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> 
     missing, extra = edge_differences(laid, name, tolerance=tolerance)
     said = [
         f"{text} at {', '.join(number(coordinate / mm, 1) for coordinate in place)} {word}"
-        for word, found in (("is missing", missing), ("is too many", extra))
-        for text, place in found
+        for word, edges in (("is missing", missing), ("is too many", extra))
+        for text, place in edges
     ]
     return Cause(code="edges", text=f"{'; '.join(said[:6])}.") if said else None
 

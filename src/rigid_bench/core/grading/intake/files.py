@@ -163,17 +163,17 @@ def check_files(files: Mapping[str, bytes]) -> None:
     UnreadableFile, InvalidDocument, NotSupported
         Saying which file, which place in it, and what to do.
     """
-    found = sort_files(_checked_sizes(files))
-    changed = {name: data for name, data in found.changed.items() if not is_build(data)}
-    for name, data in {**found.models, **found.moved, **changed}.items():
+    sorted_files = sort_files(_checked_sizes(files))
+    changed = {name: data for name, data in sorted_files.changed.items() if not is_build(data)}
+    for name, data in {**sorted_files.models, **sorted_files.moved, **changed}.items():
         if len(data) > _READ_AT_ONCE["model"]:
             continue
         if known := format_of(name, data):
             known.check(data, name=name)
-    if found.mate_table and len(found.mate_table[1]) <= _READ_AT_ONCE["build"]:
-        read_mate_table(found.mate_table[1], name=found.mate_table[0])
-    if found.build and len(found.build[1]) <= _READ_AT_ONCE["build"]:
-        for mate in read_build(found.build[1], name=found.build[0]).mates:
+    if sorted_files.mate_table and len(sorted_files.mate_table[1]) <= _READ_AT_ONCE["build"]:
+        read_mate_table(sorted_files.mate_table[1], name=sorted_files.mate_table[0])
+    if sorted_files.build and len(sorted_files.build[1]) <= _READ_AT_ONCE["build"]:
+        for mate in read_build(sorted_files.build[1], name=sorted_files.build[0]).mates:
             check_mate(mate)
 
 

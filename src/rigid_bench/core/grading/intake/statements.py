@@ -72,8 +72,8 @@ def stated_number(text: str, *, unit: str | None) -> float | None:
     >>> stated_number("as it looked right", unit="mm") is None
     True
     """
-    found = _NUMBER.search(text)
-    if found is None:
+    match = _NUMBER.search(text)
+    if match is None:
         return None
-    value = float(found[1].replace(",", "."))
-    return value if unit is None else value * _MM[found[2] or unit] / MM_PER_UNIT[unit]
+    value = float(match[1].replace(",", "."))
+    return value if unit is None else value * _MM[match[2] or unit] / MM_PER_UNIT[unit]

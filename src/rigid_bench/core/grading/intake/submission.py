@@ -236,8 +236,8 @@ class _Reader:
         if not self.models:
             return None
         if part.file is None:
-            found = self._by_name([part.id, part.name])
-            return next((index for index in found.values() if index is not None), None)
+            shape = self._by_name([part.id, part.name])
+            return next((index for index in shape.values() if index is not None), None)
         file = self._file(part.file, files)
         return self.part(file, self._product(part, file, files).id)
 

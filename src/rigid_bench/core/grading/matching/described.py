@@ -96,15 +96,15 @@ def measure_described(
     if name == "thickness":
         return _thickness(laid.part)
     if name == "radius":
-        found = [fillet.radius for fillet in inventory_of(laid.part, Tolerance()).fillets]
+        radii = [fillet.radius for fillet in inventory_of(laid.part, Tolerance()).fillets]
     else:
-        found = [2 * cylinder.radius for cylinder in laid.part.cylinders if cylinder.goes_round]
+        radii = [2 * cylinder.radius for cylinder in laid.part.cylinders if cylinder.goes_round]
     alike = [described for described in _of_part(exercise, str(check.fields["part"])) if described[1].measure == name]
     wanted = [requirement_of(known_check, fields, exercise).nominal * exercise.mm for known_check, fields in alike]
-    if not found:
+    if not radii:
         return None
     # a size counts once for each check, and not again for its copies
-    own = sorted({round(size, 6) for size in found})
+    own = sorted({round(size, 6) for size in radii})
     cost = np.abs(np.log(np.array(wanted)[:, None] / np.array(own)[None]))
     rows, columns = linear_sum_assignment(cost)
     shared = {alike[int(row)][0].id: own[int(column)] for row, column in zip(rows, columns, strict=True)}

@@ -198,15 +198,15 @@ def _matching(
 
 def _by_name(exercise: Exercise, submission: Submission) -> dict[str, tuple[int, ...]]:
     """Find instances that came without geometry by the name of their part: it is all there is."""
-    found: dict[str, tuple[int, ...]] = {}
+    by_name: dict[str, tuple[int, ...]] = {}
     for part in exercise.model.parts:
         names = {part.id.lower(), part.name.lower()}
-        found[part.id] = tuple(
+        by_name[part.id] = tuple(
             k
             for k, instance in enumerate(submission.instances)
             if instance.part is None and names & {instance.name.lower(), instance.id.lower().rsplit("-", 1)[0]}
         )
-    return {part: indices for part, indices in found.items() if indices}
+    return {part: indices for part, indices in by_name.items() if indices}
 
 
 def _in_order(exercise: Exercise, submission: Submission, part: str, indices: Sequence[int]) -> dict[str, int]:
@@ -217,9 +217,9 @@ def _in_order(exercise: Exercise, submission: Submission, part: str, indices: Se
         else []
     )
     own = {submission.instances[k].id: k for k in indices}
-    found = {instance: own[instance] for instance in wanted if instance in own}
-    rest = [k for k in indices if k not in found.values()]
-    return found | dict(zip([instance for instance in wanted if instance not in found], rest, strict=False))
+    paired = {instance: own[instance] for instance in wanted if instance in own}
+    rest = [k for k in indices if k not in paired.values()]
+    return paired | dict(zip([instance for instance in wanted if instance not in paired], rest, strict=False))
 
 
 def _match_instances(

@@ -133,14 +133,14 @@ def mates_to_undo(context: Context, instances: Sequence[str]) -> Undo:
     build, world, reference = context.submission.build, base_of(context), context.exercise.reference
     if build is None or world is None or reference is None:
         return Undo(keep=(), delete=())
-    found = context.matching.instances
-    looked_at = {found[instance] for instance in instances if instance in found}
+    matched = context.matching.instances
+    looked_at = {matched[instance] for instance in instances if instance in matched}
     wanted = {
-        found[instance.id]: [
-            world @ instance.pose @ laid.pose.inverse() for laid in context.registrations(found[instance.id])
+        matched[instance.id]: [
+            world @ instance.pose @ laid.pose.inverse() for laid in context.registrations(matched[instance.id])
         ]
         for instance in reference.instances
-        if instance.id in found
+        if instance.id in matched
     }
     keep: list[str] = []
     delete: list[str] = []
@@ -226,9 +226,9 @@ def _alike(context: Context, instance: int, used: Feature) -> list[Feature]:
 
 def _holds(context: Context, mate: Mate, a: Pose, b: Pose) -> bool:
     try:
-        found = equations(mate, mate.feature_a.moved(a), mate.feature_b.moved(b))
+        rows = equations(mate, mate.feature_a.moved(a), mate.feature_b.moved(b))
     except RigidBenchError:
         return False
-    mm = float(np.linalg.norm([equation.residual for equation in found if not equation.is_angular]))
-    rad = float(np.linalg.norm([equation.residual for equation in found if equation.is_angular]))
+    mm = float(np.linalg.norm([equation.residual for equation in rows if not equation.is_angular]))
+    rad = float(np.linalg.norm([equation.residual for equation in rows if equation.is_angular]))
     return mm <= _IN_PLACE_MM and rad <= max(_IN_PLACE_RAD, context.tolerance.mate_rad)

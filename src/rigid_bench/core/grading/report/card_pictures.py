@@ -103,7 +103,7 @@ def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -
 
 def _is_hollow(part: PartFeatures, wall: CylinderFeature) -> bool:
     surface = surface_of(part, wall)
-    return surface is not None and isinstance(found := part.surfaces[surface], Cylinder) and found.is_hollow
+    return surface is not None and isinstance(round_wall := part.surfaces[surface], Cylinder) and round_wall.is_hollow
 
 
 def _across(axis: _Array) -> tuple[float, float, float]:

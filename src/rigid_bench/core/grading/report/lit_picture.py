@@ -52,8 +52,8 @@ class LitPicture:
 
     def flat(self, points: _Array) -> list[list[float]]:
         """Return points, (n, 3), as they lie in the view."""
-        found: list[list[float]] = np.round(np.atleast_2d(points) @ self.axes.T, 2).tolist()
-        return found
+        places: list[list[float]] = np.round(np.atleast_2d(points) @ self.axes.T, 2).tolist()
+        return places
 
     def add(self, part: PartFeatures, pose: Pose) -> None:
         """Draw a part where it stands; of a mesh the edges of what looks this way, whatever stands before them."""
@@ -155,15 +155,15 @@ def _view(
 
 def surface_of(part: PartFeatures, feature: Feature) -> int | None:
     """Return the surface of a part that a feature is of; the nearest of several in one plane."""
-    found: list[tuple[float, int]] = []
+    near: list[tuple[float, int]] = []
     for k, surface in enumerate(part.surfaces):
         if isinstance(feature, CylinderFeature) and isinstance(surface, Cylinder):
             apart = surface.point - feature.point
             beside = np.linalg.norm(apart - float(apart @ feature.direction) * feature.direction)
             if beside < _ON and abs(surface.radius - feature.radius) < _ON:
-                found.append((float(np.linalg.norm(apart)), k))
+                near.append((float(np.linalg.norm(apart)), k))
         elif isinstance(feature, PlaneFeature) and isinstance(surface, Plane):
             apart = surface.point - feature.point
             if float(surface.normal @ feature.normal) > _ALONG and abs(float(apart @ feature.normal)) < _ON:
-                found.append((float(np.linalg.norm(apart)), k))
-    return min(found)[1] if found else None
+                near.append((float(np.linalg.norm(apart)), k))
+    return min(near)[1] if near else None

@@ -136,8 +136,8 @@ def _off(mesh: Body, laid: RegisteredPart) -> _Array | None:
         return None
     normals = np.asarray(reference.face_normals)
     rows = max(1, _AT_ONCE // max(len(corners), 1))
-    found = [_distances(points[k : k + rows], corners, normals) for k in range(0, len(points), rows)]
-    off = np.concatenate(found)
+    distances = [_distances(points[k : k + rows], corners, normals) for k in range(0, len(points), rows)]
+    off = np.concatenate(distances)
     # corners lie on the part itself, but the reference's triangles stand off from what is round there
     return np.where(np.abs(off) < _DUST, 0.0, off)
 

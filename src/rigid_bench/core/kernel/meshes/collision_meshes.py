@@ -103,7 +103,7 @@ def pack_collision_meshes(parts: Mapping[str, tuple[PartFeatures, Mapping[int, i
         face_triangles,
     )  # with the kernel, which a drag does without
 
-    found: dict[str, Any] = {}
+    packed: dict[str, Any] = {}
     for name, (part, numbers) in parts.items():
         vertices, triangles, faces = face_triangles(part.shape, within_mm=_WITHIN)
         own: dict[str, Any] = {
@@ -121,9 +121,9 @@ def pack_collision_meshes(parts: Mapping[str, tuple[PartFeatures, Mapping[int, i
             "samples": list(part.edges.samples.values()),
         }  # fmt: skip
         own |= {field: getattr(part.edges, field) for field in _EDGE_ARRAYS}
-        found |= {f"{name}/{what}": np.asarray(values) for what, values in own.items()}
+        packed |= {f"{name}/{what}": np.asarray(values) for what, values in own.items()}
     written = io.BytesIO()
-    np.savez_compressed(written, **found)
+    np.savez_compressed(written, **packed)
     return written.getvalue()
 
 

@@ -95,8 +95,8 @@ class Skin:
             fcl.CollisionObject(skin.model, fcl.Transform(at.rotation, at.position))
             for skin, at in ((self, pose), (other, there))
         )
-        found = float(fcl.distance(one, two, fcl.DistanceRequest(), fcl.DistanceResult()))
-        return max(0.0, found - self.off_mm - other.off_mm)
+        gap = float(fcl.distance(one, two, fcl.DistanceRequest(), fcl.DistanceResult()))
+        return max(0.0, gap - self.off_mm - other.off_mm)
 
 
 def mesh_overlap(a: Trimesh, b: Trimesh) -> float:
@@ -111,9 +111,9 @@ def mesh_overlap(a: Trimesh, b: Trimesh) -> float:
 
 
 def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
-    found = manifold3d.Manifold(
+    solid = manifold3d.Manifold(
         manifold3d.Mesh64(np.asarray(mesh.vertices, dtype=np.float64), np.asarray(mesh.faces, dtype=np.uint64))
     )
-    if found.status() != manifold3d.Error.NoError:
+    if solid.status() != manifold3d.Error.NoError:
         raise GeometryError("mesh", "it is not closed, so its overlap cannot be measured", "Close it, or use STEP")
-    return found
+    return solid

@@ -252,8 +252,8 @@ def _cone_way(chords: Chords, group: _Ints, way: _Array, lean: float) -> _Array:
         distances: _Array = beside * math.cos(guess[6]) - along * math.sin(guess[6])
         return distances
 
-    found = least_squares(off, np.concatenate([apex, way, [math.asin(min(abs(lean), 1.0))]])).x[3:6]
-    direction: _Array = found / np.linalg.norm(found)
+    fitted = least_squares(off, np.concatenate([apex, way, [math.asin(min(abs(lean), 1.0))]])).x[3:6]
+    direction: _Array = fitted / np.linalg.norm(fitted)
     return direction
 
 
@@ -354,8 +354,8 @@ def _centre(flat: _Array, along: _Array, slack: float) -> _Array:
     else:  # of a cone that is cut askew: |p - c|^2 = (k z + m)^2
         z = along - along.mean()
         heights = np.column_stack([z**2, z, np.ones(len(z))])
-    found = np.linalg.lstsq(np.column_stack([2 * flat, heights]), (flat**2).sum(axis=1), rcond=None)[0]
-    centre: _Array = found[:2]
+    solution = np.linalg.lstsq(np.column_stack([2 * flat, heights]), (flat**2).sum(axis=1), rcond=None)[0]
+    centre: _Array = solution[:2]
     return centre
 
 
@@ -364,9 +364,9 @@ def _sphere(chords: Chords, group: _Ints, slack: float) -> Sphere | None:
     triangles = _triangles(chords, group)
     corners = chords.corners(triangles)
     rows = np.column_stack([2 * corners, np.ones(len(corners))])
-    found, _, rank, _ = np.linalg.lstsq(rows, (corners**2).sum(axis=1), rcond=None)
-    middle = found[:3]
-    radius = math.sqrt(max(float(found[3] + middle @ middle), 0.0))
+    solution, _, rank, _ = np.linalg.lstsq(rows, (corners**2).sum(axis=1), rcond=None)
+    middle = solution[:3]
+    radius = math.sqrt(max(float(solution[3] + middle @ middle), 0.0))
     off = np.abs(np.linalg.norm(corners - middle, axis=1) - radius)
     if rank < 4 or off.max() > min(_ROUND * radius, _BULGE * _thickness(corners)) + slack:
         return None

@@ -135,17 +135,17 @@ def _circle(points: _Array) -> tuple[tuple[_Array, _Array, _Array], _Array] | No
     x, y = np.linalg.svd(points - centre, full_matrices=False)[2][:2]
     flat = (points - centre) @ np.array([x, y]).T
     rows = np.column_stack([2 * flat, np.ones(len(flat))])
-    found, _, rank, _ = np.linalg.lstsq(rows, (flat**2).sum(axis=1), rcond=None)
-    radius = float(np.sqrt(max(found[2] + found[:2] @ found[:2], 0.0)))
+    solution, _, rank, _ = np.linalg.lstsq(rows, (flat**2).sum(axis=1), rcond=None)
+    radius = float(np.sqrt(max(solution[2] + solution[:2] @ solution[:2], 0.0)))
     in_plane = centre + flat @ np.array([x, y])
-    off = np.abs(np.linalg.norm(flat - found[:2], axis=1) - radius).max()
+    off = np.abs(np.linalg.norm(flat - solution[:2], axis=1) - radius).max()
     if rank < 3 or off > _ROUND * radius or np.abs(points - in_plane).max() > _ROUND * radius:
         return None
-    turns = np.unwrap(np.arctan2(*(flat - found[:2]).T[::-1]))
+    turns = np.unwrap(np.arctan2(*(flat - solution[:2]).T[::-1]))
     middle = (turns[0] + turns[-1]) / 2
     sense = 1.0 if turns[-1] > turns[0] else -1.0
     round_way = -np.sin(middle) * x + np.cos(middle) * y
-    place = centre + found[:2] @ np.array([x, y]) + radius * (np.cos(middle) * x + np.sin(middle) * y)
+    place = centre + solution[:2] @ np.array([x, y]) + radius * (np.cos(middle) * x + np.sin(middle) * y)
     return (points[0], place, points[-1]), sense * round_way
 
 

@@ -182,15 +182,15 @@ def _exact(chords: Chords, wall: Cylinder, group: set[int], slack: float) -> set
     rows, squares = np.column_stack([2 * flat, np.ones(len(flat))]), (flat**2).sum(axis=1)
     weights = np.ones(len(flat))
     for _ in range(_REFITS):
-        found = np.linalg.lstsq(rows * weights[:, None], squares * weights, rcond=None)[0]
-        radius = math.sqrt(max(float(found[2] + found[:2] @ found[:2]), 0.0))
-        off = np.abs(np.linalg.norm(flat - found[:2], axis=1) - radius)
+        solution = np.linalg.lstsq(rows * weights[:, None], squares * weights, rcond=None)[0]
+        radius = math.sqrt(max(float(solution[2] + solution[:2] @ solution[:2]), 0.0))
+        off = np.abs(np.linalg.norm(flat - solution[:2], axis=1) - radius)
         weights = 1 / np.sqrt(np.maximum(off, slack / 10))
     near = max(slack, _OUTLIER * float(np.median(off)))
     return {
         chord
         for chord, own in flats.items()
-        if np.abs(np.linalg.norm(own @ frame - found[:2], axis=1) - radius).max() < near
+        if np.abs(np.linalg.norm(own @ frame - solution[:2], axis=1) - radius).max() < near
     }
 
 

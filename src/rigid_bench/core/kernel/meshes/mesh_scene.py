@@ -47,7 +47,7 @@ def _loaded(data: bytes, kind: str, name: str) -> tuple[list[Placed], str]:
     try:
         loaded = trimesh.load_scene(io.BytesIO(data), file_type=file_type, process=False, skip_materials=True)
         nodes = [(node, *loaded.graph[node]) for node in loaded.graph.nodes_geometry]
-        found = [
+        meshes = [
             _placed(str(label), loaded.geometry[label], np.asarray(matrix, dtype=float), str(node))
             for node, matrix, label in nodes
             if isinstance(loaded.geometry[label], Trimesh)
@@ -55,9 +55,9 @@ def _loaded(data: bytes, kind: str, name: str) -> tuple[list[Placed], str]:
     except Exception as exc:  # the reader raises whatever the broken file makes it raise
         raise UnreadableFile(name, f"the {kind} data cannot be read", EXPORT_AGAIN) from exc
     if kind == "glTF":
-        found = [_upright(*node) for node in found]
-    said = (str(mesh.units) for _, mesh, _ in found if mesh.units)
-    return found, _UNITS.get(kind) or next(said, "millimeter")
+        meshes = [_upright(*node) for node in meshes]
+    said = (str(mesh.units) for _, mesh, _ in meshes if mesh.units)
+    return meshes, _UNITS.get(kind) or next(said, "millimeter")
 
 
 def _upright(label: str, mesh: Trimesh, pose: Pose) -> Placed:

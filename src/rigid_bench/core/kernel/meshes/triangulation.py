@@ -61,12 +61,12 @@ def face_triangles(shape: TopoDS_Shape, *, within_mm: float) -> tuple[_Array, ND
         BRepMesh_IncrementalMesh(shape, within_mm, False, _DEFLECTION_RAD * within_mm / _DEFLECTION_MM, False)
         for number, face in enumerate(faces_of(shape)):
             place = TopLoc_Location()
-            found = BRep_Tool.Triangulation_s(face, place)
-            if found is None:
+            triangulation = BRep_Tool.Triangulation_s(face, place)
+            if triangulation is None:
                 continue
             motion = place.Transformation()
-            points = [found.Node(k).Transformed(motion) for k in range(1, found.NbNodes() + 1)]
-            corners = np.array([found.Triangle(k).Get() for k in range(1, found.NbTriangles() + 1)]) - 1
+            points = [triangulation.Node(k).Transformed(motion) for k in range(1, triangulation.NbNodes() + 1)]
+            corners = np.array([triangulation.Triangle(k).Get() for k in range(1, triangulation.NbTriangles() + 1)]) - 1
             if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
                 corners = corners[:, ::-1]
             vertices.append(np.array([[p.X(), p.Y(), p.Z()] for p in points]))

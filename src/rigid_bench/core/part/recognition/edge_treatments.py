@@ -141,12 +141,12 @@ def _narrow_faces(part: PartFeatures) -> Iterator[tuple[int, tuple[Chamfer, froz
             and plane.normal @ beyond.normal > _SLANT
         ]
         pairs = ((first, second) for k, first in enumerate(sides) for second in sides[k + 1 :])
-        found = next(
+        near = next(
             ((legs, first[1], second[1]) for first, second in pairs if (legs := _legs(part, plane, first, second))),
             None,
         )
-        if found:
-            yield number, (Chamfer(legs=found[0], surface=number), frozenset(found[1:]))
+        if near:
+            yield number, (Chamfer(legs=near[0], surface=number), frozenset(near[1:]))
 
 
 def _legs(

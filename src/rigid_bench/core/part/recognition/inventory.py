@@ -162,7 +162,7 @@ def _patterns(
         ),
     ]
     round_axes = [wall for wall in part.cylinders if wall.goes_round]
-    found = []
+    rows = []
     for of, features in sorts:
         for group in _alike(features):
             direction = features[group[0]][2]
@@ -171,8 +171,8 @@ def _patterns(
                 round_axis for round_axis in round_axes if abs(float(round_axis.direction @ direction)) > 1 - 1e-9
             ]
             patterns = find_patterns(positions, direction, _likely_centres(parallel, positions, direction))
-            found += [FoundPattern(of=of, pattern=pattern.renamed(group)) for pattern in patterns]
-    return [*found, *_radial(part, holes)]
+            rows += [FoundPattern(of=of, pattern=pattern.renamed(group)) for pattern in patterns]
+    return [*rows, *_radial(part, holes)]
 
 
 def _radial(part: PartFeatures, holes: Sequence[Hole]) -> Iterator[FoundPattern]:

@@ -261,8 +261,8 @@ def _open_slot(part: PartFeatures, a: int, b: int, joints: list[_Joint]) -> Slot
         bottom = float(surface.point @ out)
     across = float(one.point @ one.normal) + width / 2
     position = across * one.normal + (low + high) / 2 * along + top * out
-    found = _keyway(part, (a, b), out, position - (top - bottom) * out)
-    keyway, to_axis, depth = found or ("", 0.0, top - bottom)
+    key_slot = _keyway(part, (a, b), out, position - (top - bottom) * out)
+    keyway, to_axis, depth = key_slot or ("", 0.0, top - bottom)
     first, second = [*ends, "open", "open"][:2]
     return Slot(
         width=width,

@@ -197,11 +197,11 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
     """Gather what the card shows to a person."""
     decided = rules_of_class(session, build.class_id)
     report, rules = newest_report(build), decided.of(build.version, build.student_id)
-    found = standing(build)
+    standing_now = standing(build)
     overrides, said = newest_overrides(build), comments(build)
     looked_at = bench_queries.bench_of_build(session, build.id)
     if user.is_student and not build.returns:
-        found, overrides, said, looked_at = before_return(found), {}, {}, None
+        standing_now, overrides, said, looked_at = before_return(standing_now), {}, {}, None
     document = build.version.document
     names = {part["id"]: part["name"] for part in document["parts"]}
     part_of = {check["id"]: str(check["part"]) for check in document["checks"] if check.get("part") in names}
@@ -212,10 +212,10 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
             override=overrides.get(check.id),
             comments=said.get(check.id, ()),
             questions=[asked for asked in build.questions if asked.check_id == check.id],
-            why=needs_a_person(brief(check), found),
+            why=needs_a_person(brief(check), standing_now),
             withdrawn=rules.withdrawn.get(check.id, ""),
-            verdict=found.verdict(brief(check), rules),
-            is_off=found.is_open(brief(check), rules),
+            verdict=standing_now.verdict(brief(check), rules),
+            is_off=standing_now.is_open(brief(check), rules),
         )
         for check in (report.checks if report else ())
     ]
@@ -227,7 +227,7 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         build=build,
         report=report if build.state == "graded" else None,
         strips=strips,
-        state=build_state(found, rules),
+        state=build_state(standing_now, rules),
         rules=rules,
         seen=seen_by(build, decided.assignments.get(build.version_id), user),
         before=build_queries.builds_before(session, build),
@@ -236,8 +236,8 @@ def view_card(session: Session, build: Build, user: Person) -> CardView:
         ),
         changes=_changes(before, report) if report else None,
         settings=ClassSettings.model_validate(classroom.settings),
-        standing=found,
-        version_number=_version_number(session, build, found),
+        standing=standing_now,
+        version_number=_version_number(session, build, standing_now),
         hand=hand,
         hands_before=_hands_before(session, build, hand[1]) if hand else 0,
         is_fresh=marking_queries.is_fresh(build, now=datetime.now(UTC)),

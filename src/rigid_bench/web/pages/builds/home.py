@@ -107,14 +107,14 @@ def _tasks(session: DbSession, student_id: int) -> list[TaskView]:
         for other in own.groups.get((student_id, task.version.id), ()):
             theirs = build_queries.newest_build_of(session, task.classroom.id, task.version.id, other)
             build = max(filter(None, (build, theirs)), key=lambda build: build.id, default=None)
-        found = own.of(task.version, student_id)
+        builds = own.of(task.version, student_id)
         views.append(
             TaskView(
                 classroom=task.classroom,
                 version=task.version,
                 build=build,
-                state=build_state(before_return(standing(build)) if build else None, found),
-                due_at=found.due_at,
+                state=build_state(before_return(standing(build)) if build else None, builds),
+                due_at=builds.due_at,
                 shows=own.assignments[task.version.id].shows,
                 settings=ClassSettings.model_validate(task.classroom.settings),
                 is_hand_up=build is not None and build.id in hands,

@@ -73,13 +73,13 @@ class Table:
     @property
     def to_look_at(self) -> list[tuple[User, ExerciseVersion, Cell]]:
         """The builds that need a person, those that wait longest first."""
-        found = [
+        doubtful = [
             (student, version, cell)
             for student, cells in self.rows
             for version, cell in zip(self.versions, cells, strict=True)
             if cell.build and cell.state.review_reasons
         ]
-        return sorted(found, key=lambda row: row[2].build.handed_in_at if row[2].build else datetime.now(UTC))
+        return sorted(doubtful, key=lambda row: row[2].build.handed_in_at if row[2].build else datetime.now(UTC))
 
     def filtered(self, show: Show, words: str = "") -> "Table":
         """Return the rows of students whom the words name, and that have a cell which the filter lets through."""
@@ -139,8 +139,10 @@ def shared(
     standings: Mapping[tuple[int, int], Standing], others: Sequence[int], version_id: int, student_id: int
 ) -> Standing | None:
     """Return the build that counts for a student: of those who work together, the one handed in last."""
-    found = [standings[owner, version_id] for owner in (student_id, *others) if (owner, version_id) in standings]
-    return max(found, key=lambda build: build.id, default=None)
+    standings_shared = [
+        standings[owner, version_id] for owner in (student_id, *others) if (owner, version_id) in standings
+    ]
+    return max(standings_shared, key=lambda build: build.id, default=None)
 
 
 @router.get("/classes/{class_id}")

@@ -94,8 +94,8 @@ def read_day(session: Session, teacher_id: int, *, now: datetime | None = None) 
     classes = class_queries.classes_of_teacher(session, teacher_id)[:_CLASSES]
     taught = {own.id for own in class_queries.classes_of_teacher(session, teacher_id, roles=class_queries.TEACHES)}
     lines = [ClassLine(classroom=own, table=read_table(session, own), is_taught=own.id in taught) for own in classes]
-    builds = [(line.classroom, *found) for line in lines for found in line.table.to_look_at]
-    builds.sort(key=lambda found: found[3].build.handed_in_at if found[3].build else present)
+    builds = [(line.classroom, *doubtful) for line in lines for doubtful in line.table.to_look_at]
+    builds.sort(key=lambda row: row[3].build.handed_in_at if row[3].build else present)
     missed = [
         (line.classroom, version, title, count)
         for line in lines
@@ -109,18 +109,18 @@ def read_day(session: Session, teacher_id: int, *, now: datetime | None = None) 
         dues=sorted(dues, key=lambda due: (due.is_past, due.due_at))[:_DUES],
         builds=builds,
         hands=[(line.classroom, len(line.table.hands)) for line in lines if line.table.hands],
-        missed=sorted(missed, key=lambda found: -found[3])[:_MISSED],
+        missed=sorted(missed, key=lambda row: -row[3])[:_MISSED],
     )
 
 
 def _dues(line: ClassLine, now: datetime) -> list[DueView]:
-    found = []
+    dues = []
     for place, version in enumerate(line.table.versions):
         due_at = line.table.assignments[version.id].due_at
         if due_at is None or not now - _BEFORE <= due_at <= now + _AFTER:
             continue
         cells = [cells[place] for _, cells in line.table.rows]
-        found.append(
+        dues.append(
             DueView(
                 classroom=line.classroom,
                 version=version,
@@ -130,7 +130,7 @@ def _dues(line: ClassLine, now: datetime) -> list[DueView]:
                 settings=ClassSettings.model_validate(line.classroom.settings),
             )
         )
-    return found
+    return dues
 
 
 def day_page(request: Request, teacher_id: int, session: DbSession) -> Response:

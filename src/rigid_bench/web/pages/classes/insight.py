@@ -153,11 +153,11 @@ def _before(session: Session, teacher_id: int, asked: _Asked) -> list[tuple[str,
     """Return how the same exercise went in the teacher's other classes."""
     if asked.version is None:
         return []
-    found = []
+    before = []
     for other in insight_queries.other_classes_of(session, teacher_id, asked.classroom.id, asked.version.exercise):
         own = courses(insight_queries.attempts_of_class(session, other.id, asked.version.exercise))
-        found += [(other.name, course) for course in own]
-    return found
+        before += [(other.name, course) for course in own]
+    return before
 
 
 @router.get("/teach", name="teach_again")

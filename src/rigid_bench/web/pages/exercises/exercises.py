@@ -113,11 +113,13 @@ def give_exercise(
     request: Request, classroom: TaughtClass, user: Teacher, session: DbSession, version: FormId = 0
 ) -> Response:
     """Give a class a released exercise."""
-    found = draft_queries.get_version(session, version)
-    if draft_queries.give(session, classroom.id, found.id):
-        about: dict[str, Any] = {"title": found.title, "number": found.number}
+    released = draft_queries.get_version(session, version)
+    if draft_queries.give(session, classroom.id, released.id):
+        about: dict[str, Any] = {"title": released.title, "number": released.number}
         log(session, "exercise-given", who_id=user.id, class_id=classroom.id, **about)
-    return RedirectResponse(request.url_for("assignment", class_id=classroom.id, version_id=found.id), status_code=303)
+    return RedirectResponse(
+        request.url_for("assignment", class_id=classroom.id, version_id=released.id), status_code=303
+    )
 
 
 def zipped(name: str, content: bytes) -> Response:

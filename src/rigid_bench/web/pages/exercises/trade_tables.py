@@ -19,11 +19,11 @@ def trade_tables(request: Request, user: SignedIn, q: Annotated[str, Query(max_l
     """Show which tables there are, or the rows in which the words stand; to a search as it is typed, these alone."""
     words = q.split()
     tables = all_tables()
-    found = [(table, rows) for table in tables if (rows := table.matching(words))] if words else []
+    matching = [(table, rows) for table in tables if (rows := table.matching(words))] if words else []
     is_fragment = request.headers.get("HX-Request") == "true"
     template = "_trade_tables_found.html" if is_fragment else "trade_tables.html"
     return page(
-        request, template, tables=tables, found=found, q=q, count=sum(len(rows) for _, rows in found), chosen=None
+        request, template, tables=tables, found=matching, q=q, count=sum(len(rows) for _, rows in matching), chosen=None
     )
 
 
@@ -34,7 +34,7 @@ def trade_table(request: Request, user: SignedIn, name: str) -> Response:
     chosen = next((table for table in tables if table.id == name), None)
     if chosen is None:
         raise NotFound("tables", f"there is no table '{name[:40]}'", "Choose one from the list")
-    found = [(chosen, chosen.rows)]
+    shown = [(chosen, chosen.rows)]
     return page(
-        request, "trade_tables.html", tables=tables, found=found, q="", count=len(chosen.rows), chosen=chosen.id
+        request, "trade_tables.html", tables=tables, found=shown, q="", count=len(chosen.rows), chosen=chosen.id
     )

@@ -24,11 +24,11 @@ router = page_router(prefix="/classes/{class_id}/courses")
 def class_courses(request: Request, classroom: TaughtClass, session: DbSession) -> Response:
     """Show what was sent, and what a platform did not take."""
     students = {student.id: student for student in class_queries.students_of_class(session, classroom.id)}
-    found = courses.courses_of_class(session, classroom.id)
+    courses_of_class = courses.courses_of_class(session, classroom.id)
     titles = {choice.exercise: choice.title for choice in courses.choosable(session, [classroom.id])}
     return page(
         request, "class_courses.html", classroom=classroom, settings=ClassSettings.model_validate(classroom.settings),
-        courses=[(course, sent_marks.sent_marks(session, course.id)) for course in found], students=students,
+        courses=[(course, sent_marks.sent_marks(session, course.id)) for course in courses_of_class], students=students,
         titles=titles,
     )  # fmt: skip
 

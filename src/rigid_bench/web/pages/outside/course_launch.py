@@ -55,12 +55,12 @@ async def begin_launch(request: Request) -> Response:
 @router.post("/launch", name="launch")
 async def launch(request: Request) -> Response:
     """Let in whom a platform vouches for, and go where the link leads."""
-    found = await run_in_threadpool(check, request, await _fields(request))
-    here = await in_session(request, partial(_who_is_here, request=request, found=found))
+    checked = await run_in_threadpool(check, request, await _fields(request))
+    here = await in_session(request, partial(_who_is_here, request=request, found=checked))
     if here is not None:
-        token = await _keep(request, found, here.id)
+        token = await _keep(request, checked, here.id)
         return RedirectResponse(request.url_for("same_person", token=token), status_code=303)
-    return await _enter(request, found)
+    return await _enter(request, checked)
 
 
 async def _fields(request: Request) -> dict[str, str]:

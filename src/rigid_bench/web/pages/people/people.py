@@ -178,9 +178,9 @@ def share_class(
     role: Annotated[Literal["teacher", "assistant"], Form()] = "teacher",
 ) -> Response:
     """Let another teacher share the class, or mark and help in it."""
-    found = account_queries.teacher_by_login(session, login)
-    class_queries.share_class(session, classroom.id, found.id, role=role)
-    log(session, "class-shared", who_id=user.id, class_id=classroom.id, person_id=found.id, role=role)
+    colleague = account_queries.teacher_by_login(session, login)
+    class_queries.share_class(session, classroom.id, colleague.id, role=role)
+    log(session, "class-shared", who_id=user.id, class_id=classroom.id, person_id=colleague.id, role=role)
     return _back(request, classroom)
 
 

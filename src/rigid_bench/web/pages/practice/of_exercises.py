@@ -44,11 +44,11 @@ _lock = threading.Lock()
 
 def offered_exercises(session: Session, user: Person) -> list[OfferedExercise]:
     """List the exercises of a person's classes with the kinds that can be made of each, the newest version of each."""
-    found: dict[str, OfferedExercise] = {}
+    offered: dict[str, OfferedExercise] = {}
     for version, shows_mates in practice_queries.versions_to_practise(session, user):
         kinds = [own for own in KINDS.values() if own.make_from and (shows_mates or own.shows != "mates")]
-        found.setdefault(version.exercise, OfferedExercise(version=version, kinds=kinds))
-    return list(found.values())
+        offered.setdefault(version.exercise, OfferedExercise(version=version, kinds=kinds))
+    return list(offered.values())
 
 
 def practised_exercise(session: Session, user: Person, version_id: int, kind: str) -> PractisedExercise:
