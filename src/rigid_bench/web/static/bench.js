@@ -34,14 +34,14 @@ const looking = new Looking({ view, server, here, called: (name) => placed[name]
 const ask = (path, values) => server.ask(path, values);
 const step = (values, path) => server.step(values, path);
 
-function take(found) {
-  ({ at, placed, poses } = found);
+function take(answer) {
+  ({ at, placed, poses } = answer);
   bench.dataset.at = at;
-  looking.know(found.apart);
-  touching = found.touching;
-  following = found.following;
-  side.innerHTML = found.side;
-  if (tray) tray.innerHTML = found.tray;
+  looking.know(answer.apart);
+  touching = answer.touching;
+  following = answer.following;
+  side.innerHTML = answer.side;
+  if (tray) tray.innerHTML = answer.tray;
   side.querySelectorAll("[data-hide]").forEach((button) => {
     if (view.hidden.has(button.dataset.hide)) button.firstChild.textContent = "show";
   });
@@ -49,7 +49,7 @@ function take(found) {
   view.set(poses, placed, chosen);
   fillLists();
   light();
-  if (found.said) say(found.said);
+  if (answer.said) say(answer.said);
   looking.findWays();
 }
 
@@ -105,7 +105,7 @@ function fillLists() {
     const groups = Object.entries(placed).map(([id, { part, name }]) => {
       const group = document.createElement("optgroup");
       group.label = name;
-      view.parts[part].features.forEach((each, k) => group.append(new Option(`${name}: ${each.words}`, `${id}:${k}`)));
+      view.parts[part].features.forEach((feature, k) => group.append(new Option(`${name}: ${feature.words}`, `${id}:${k}`)));
       return group;
     });
     list.replaceChildren(list.options[0], ...groups);
@@ -127,15 +127,15 @@ async function offer() {
   await new Promise((done) => { window.setTimeout(done, 120); }); // who goes down a list means the last
   if (mine !== asked) return;
   try {
-    const found = await ask(`/doing?a=${encodeURIComponent(a.value)}&b=${encodeURIComponent(b.value)}`);
+    const choices = await ask(`/doing?a=${encodeURIComponent(a.value)}&b=${encodeURIComponent(b.value)}`);
     if (mine !== asked) return;
-    doing.append(...found.map((each) => {
-      const option = new Option(`${each.words} (${each.term})`, each.doing);
-      Object.assign(option.dataset, { limited: each.limits, value: each.value, words: each.words, term: each.term });
+    doing.append(...choices.map((choice) => {
+      const option = new Option(`${choice.words} (${choice.term})`, choice.doing);
+      Object.assign(option.dataset, { limited: choice.limits, value: choice.value, words: choice.words, term: choice.term });
       return option;
     }));
-    doing.disabled = !found.length;
-    if (!found.length) say("These two are of one part: choose a face of another.");
+    doing.disabled = !choices.length;
+    if (!choices.length) say("These two are of one part: choose a face of another.");
     fields();
   } catch (error) {
     say(error.message);
@@ -257,12 +257,12 @@ async function pull(now) {
   if (isPulling) return;
   isPulling = true;
   try {
-    const found = await ask("/drag", pulled(now));
+    const answer = await ask("/drag", pulled(now));
     if (held === now) {
-      now.poses = found.poses;
-      touching = found.touching;
-      say(found.said);
-      show(found.frames);
+      now.poses = answer.poses;
+      touching = answer.touching;
+      say(answer.said);
+      show(answer.frames);
       light();
     }
   } catch (error) {
@@ -306,11 +306,11 @@ async function choose(name) {
 
 async function nudge(name, motion) {
   try {
-    const found = await ask("/nudge", { name, motion, ...switches() });
-    touching = found.touching;
-    if (found.said) say(found.said);
+    const answer = await ask("/nudge", { name, motion, ...switches() });
+    touching = answer.touching;
+    if (answer.said) say(answer.said);
     light();
-    await show(found.frames);
+    await show(answer.frames);
   } catch (error) {
     say(error.message);
   }
@@ -327,16 +327,16 @@ async function press(event) {
   else if (hide) button.firstChild.textContent = view.hide(hide) ? "show" : "hide";
   else if (motion) await nudge(a, motion);
   // what was pressed may be another button now; the keyboard goes on from its like
-  const like = [...bench.querySelectorAll("button")].find((each) => each.textContent === pressed && !each.disabled);
+  const like = [...bench.querySelectorAll("button")].find((other) => other.textContent === pressed && !other.disabled);
   if (document.activeElement === document.body) (like || place).focus({ preventScroll: true });
 }
 for (const list of [side, tray]) list?.addEventListener("click", press);
 
 async function hint() {
   try {
-    const found = await ask("/hint");
-    say(found.said);
-    touching = found.lit;
+    const answer = await ask("/hint");
+    say(answer.said);
+    touching = answer.lit;
     light();
   } catch (error) {
     say(error.message);
@@ -360,9 +360,9 @@ if (form) {
     previewed += 1;
     const mine = previewed;
     try {
-      const found = await ask("/steps", { ...values(), base: at, preview: true });
+      const answer = await ask("/steps", { ...values(), base: at, preview: true });
       if (mine !== previewed) return;
-      view.set(found.poses, placed, chosen);
+      view.set(answer.poses, placed, chosen);
       if (isSaid) say("So it would stand. Keep it, turn it, or put it the other way round.");
     } catch (error) {
       say(error.message);
@@ -375,7 +375,7 @@ if (form) {
   });
   const forget = () => {
     previewed += 1;
-    for (const each of [a, b, value, least, most]) each.value = "";
+    for (const field of [a, b, value, least, most]) field.value = "";
     flipped.checked = false;
     quarters = 0;
     offers.hide();
@@ -494,7 +494,7 @@ async function startReplay(replay) {
 
 async function open() {
   const data = await ask("/parts.json");
-  view.parts = Object.fromEntries(data.parts.map((each) => [each.id, each]));
+  view.parts = Object.fromEntries(data.parts.map((part) => [part.id, part]));
   const replay = document.getElementById("bench-replay");
   await (replay ? startReplay(replay) : ask("/state").then(take));
   server.sendRemembered();

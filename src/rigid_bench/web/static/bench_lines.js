@@ -13,7 +13,7 @@ export function drawHiddenLines(canvas, groups, look, isCut) {
     const corners = seen(mesh.geometry.attributes.position);
     const index = mesh.geometry.index.array;
     fill(depths, width, height, corners, index);
-    lit.forEach((each) => paint(pen, corners, each.geometry.index.array, `#${each.material.color.getHexString()}`));
+    lit.forEach((patch) => paint(pen, corners, patch.geometry.index.array, `#${patch.material.color.getHexString()}`));
     const borders = seen(edges.geometry.attributes.position);
     return { ends: [...borders, ...rims(corners, index, group.userData.inner)], colour: `#${edges.material.color.getHexString()}` };
   });
@@ -27,17 +27,17 @@ export function drawHiddenLines(canvas, groups, look, isCut) {
 
 // x, y and depth of each corner; cut ones are not a number
 function flat(attribute, matrix, look, isCut) {
-  const found = new Float32Array(3 * attribute.count);
+  const seen = new Float32Array(3 * attribute.count);
   for (let k = 0; k < attribute.count; k += 1) {
     const [x, y, z] = [attribute.getX(k), attribute.getY(k), attribute.getZ(k)];
     const at = [0, 1, 2].map((row) => matrix[row] * x + matrix[row + 4] * y + matrix[row + 8] * z + matrix[row + 12]);
     const cut = isCut(at);
     for (let row = 0; row < 3; row += 1) {
       const [a, b, c, d] = look.rows[row];
-      found[3 * k + row] = cut ? NaN : a * at[0] + b * at[1] + c * at[2] + d;
+      seen[3 * k + row] = cut ? NaN : a * at[0] + b * at[1] + c * at[2] + d;
     }
   }
-  return found;
+  return seen;
 }
 
 function fill(depths, width, height, corners, index) {
@@ -70,12 +70,12 @@ function facing(corners, index, k) {
 
 // the rims of what is round: sides between a triangle that looks to the eye and one that looks away
 function rims(corners, index, inner) {
-  const found = [];
+  const pieces = [];
   inner.forEach(([a, b, one, other]) => {
     if ((facing(corners, index, one) > 0) === (facing(corners, index, other) > 0)) return;
-    for (const corner of [a, b]) found.push(corners[3 * corner], corners[3 * corner + 1], corners[3 * corner + 2]);
+    for (const corner of [a, b]) pieces.push(corners[3 * corner], corners[3 * corner + 1], corners[3 * corner + 2]);
   });
-  return found;
+  return pieces;
 }
 
 function paint(pen, corners, index, colour) {
@@ -108,11 +108,11 @@ function trace(pen, depths, width, height, ends, k, slack) {
 
 // an edge lies on the rim of its own faces: one of the pixels round it shows the face, or what lies behind
 function farthest(depths, width, height, x, y) {
-  let found = -Infinity;
+  let nearest = -Infinity;
   for (const [dx, dy] of [[0, 0], [1, 0], [-1, 0], [0, 1], [0, -1]]) {
     const [column, row] = [x + dx, y + dy];
     if (column < 0 || row < 0 || column >= width || row >= height) return Infinity;
-    found = Math.max(found, depths[row * width + column]);
+    nearest = Math.max(nearest, depths[row * width + column]);
   }
-  return found;
+  return nearest;
 }

@@ -38,12 +38,12 @@ export class Looking {
     this.isFinding = true;
     this.say("Looking how it comes apart …");
     try {
-      let found = await this.server.ask("/ways", {});
-      while (found.is_waiting) {
+      let answer = await this.server.ask("/ways", {});
+      while (answer.is_waiting) {
         await new Promise((done) => { window.setTimeout(done, ASK_AGAIN); });
-        found = await this.server.ask("/ways");
+        answer = await this.server.ask("/ways");
       }
-      if (found.ways && found.at === this.here().at) this.show(found.ways);
+      if (answer.ways && answer.at === this.here().at) this.show(answer.ways);
     } catch (error) {
       if (!(error instanceof TypeError)) this.say(error.message);
     }

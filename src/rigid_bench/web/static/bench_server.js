@@ -18,9 +18,9 @@ export class BenchServer {
       options.body = new URLSearchParams({ csrf: this.csrf, ...values });
     }
     const answer = await fetch(`${this.url}${path}`, options);
-    const found = await answer.json();
-    if (!answer.ok) throw Object.assign(new Error(`${found.where}: ${found.problem}. ${found.next_step}.`), { status: answer.status });
-    return found;
+    const body = await answer.json();
+    if (!answer.ok) throw Object.assign(new Error(`${body.where}: ${body.problem}. ${body.next_step}.`), { status: answer.status });
+    return body;
   }
 
   remembered() {

@@ -104,7 +104,7 @@ export class BenchView {
     const skin = this.geometryOf(part);
     if (!skin.lit.has(feature)) {
       const data = this.parts[part];
-      const index = data.faces.flatMap((each, k) => (each === feature ? data.triangles.slice(3 * k, 3 * k + 3) : []));
+      const index = data.faces.flatMap((owner, k) => (owner === feature ? data.triangles.slice(3 * k, 3 * k + 3) : []));
       const geometry = new THREE.BufferGeometry();
       geometry.setAttribute("position", skin.geometry.attributes.position);
       geometry.setIndex(index);
@@ -157,7 +157,7 @@ export class BenchView {
     this.share = share;
     const trails = [];
     this.shown.forEach((group, name) => {
-      const [x, y, z] = (this.away[name] || [0, 0, 0]).map((each) => share * each);
+      const [x, y, z] = (this.away[name] || [0, 0, 0]).map((along) => share * along);
       group.matrix.fromArray(group.userData.pose).premultiply(new THREE.Matrix4().makeTranslation(x, y, z));
       group.matrixWorldNeedsUpdate = true;
       group.updateMatrixWorld(true);
@@ -250,7 +250,7 @@ export class BenchView {
     this.aim();
     this.ray.setFromCamera(spot, this.camera);
     const meshes = [...this.shown.values()].filter((group) => group.visible).map((group) => group.userData.mesh);
-    const hit = this.ray.intersectObjects(meshes, false).find((each) => !this.isCut(each.point));
+    const hit = this.ray.intersectObjects(meshes, false).find((crossing) => !this.isCut(crossing.point));
     if (!hit) return null;
     const name = hit.object.userData.instance;
     return { name, feature: this.parts[this.shown.get(name).userData.part].faces[hit.faceIndex], point: hit.point };
@@ -267,10 +267,10 @@ export class BenchView {
       const box = this.bounds();
       const sign = axis === "y" ? 1 : -1; // the half that is nearer to the eye in most views goes
       const level = box.min[axis] + share * (box.max[axis] - box.min[axis]);
-      this.knife = new THREE.Plane(new THREE.Vector3(...["x", "y", "z"].map((each) => (each === axis ? sign : 0))), -sign * level);
+      this.knife = new THREE.Plane(new THREE.Vector3(...["x", "y", "z"].map((name) => (name === axis ? sign : 0))), -sign * level);
     }
     this.shown.forEach(({ userData }) => {
-      for (const each of [userData.mesh, userData.edges]) each.material.clippingPlanes = this.knife ? [this.knife] : [];
+      for (const drawn of [userData.mesh, userData.edges]) drawn.material.clippingPlanes = this.knife ? [this.knife] : [];
     });
     this.draw();
   }
@@ -285,7 +285,7 @@ export class BenchView {
   // light features up: ["instance:number", colour] each
   light(wanted) {
     this.shown.forEach((group) => {
-      group.userData.lit.forEach((each) => group.remove(each));
+      group.userData.lit.forEach((patch) => group.remove(patch));
       group.userData.lit = [];
     });
     wanted.forEach(([value, colour]) => {
@@ -314,7 +314,7 @@ function outlines(data) {
     same.push(places.get(key));
   }
   data.faces.forEach((face, k) => {
-    const corners = data.triangles.slice(3 * k, 3 * k + 3).map((each) => same[each]);
+    const corners = data.triangles.slice(3 * k, 3 * k + 3).map((corner) => same[corner]);
     corners.forEach((a, turn) => {
       const b = corners[(turn + 1) % 3];
       const key = `${face} ${Math.min(a, b)} ${Math.max(a, b)}`;

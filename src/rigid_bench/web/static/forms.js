@@ -29,8 +29,8 @@
   // A field is named, and where a form has several of one name also numbered: "nominal[3]".
   function fieldOf(form, name) {
     const [, base, index] = /^([^[]*)(?:\[(\d+)\])?$/.exec(name) || [];
-    const found = base && form.elements.namedItem(base);
-    return found instanceof RadioNodeList ? found[Number(index || 0)] : found;
+    const field = base && form.elements.namedItem(base);
+    return field instanceof RadioNodeList ? field[Number(index || 0)] : field;
   }
 
   function answerInDialog(html) {

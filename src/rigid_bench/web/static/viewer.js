@@ -97,7 +97,7 @@ function show(data) {
   const scene = new THREE.Scene();
   scene.background = new THREE.Color(0xfbf9f3);
   const offs = data.parts.flatMap((part) => part.off || []);
-  const most = offs.reduce((found, off) => Math.max(found, Math.abs(off)), 0);
+  const most = offs.reduce((greatest, off) => Math.max(greatest, Math.abs(off)), 0);
   drawScale(most);
   const plane = new THREE.Plane(new THREE.Vector3(-1, 0, 0), 0);
   const builds = new THREE.Group();
@@ -133,9 +133,9 @@ function show(data) {
   function draw() {
     const only = control("show-part").value;
     const box = new THREE.Box3();
-    [...builds.children, ...ghosts.children].forEach((each) => {
-      each.visible = !only || each.name === only;
-      if (each.visible) box.expandByObject(each);
+    [...builds.children, ...ghosts.children].forEach((object) => {
+      object.visible = !only || object.name === only;
+      if (object.visible) box.expandByObject(object);
     });
     if (box.isEmpty()) box.copy(whole);
     const middle = box.getCenter(new THREE.Vector3());
@@ -164,13 +164,13 @@ function show(data) {
       plane.constant = -side * at;
     }
     const isColoured = control("show-off")?.checked ?? false;
-    scene.traverse((each) => {
-      if (!each.material) return;
-      each.material.clippingPlanes = axis ? [plane] : [];
-      if (each.parent === builds && each.isMesh && each.material.vertexColors !== isColoured) {
-        each.material.vertexColors = isColoured;
-        each.material.color.set(isColoured ? 0xffffff : 0xd8d2c0);
-        each.material.needsUpdate = true;
+    scene.traverse((object) => {
+      if (!object.material) return;
+      object.material.clippingPlanes = axis ? [plane] : [];
+      if (object.parent === builds && object.isMesh && object.material.vertexColors !== isColoured) {
+        object.material.vertexColors = isColoured;
+        object.material.color.set(isColoured ? 0xffffff : 0xd8d2c0);
+        object.material.needsUpdate = true;
       }
     });
     ghosts.visible = control("show-ghost")?.checked ?? false;
