@@ -86,9 +86,7 @@ function show(data) {
   }
   former?.forceContextLoss();
   former = renderer;
-  const width = place.clientWidth;
-  const height = place.clientHeight;
-  renderer.setSize(width, height);
+  const here = place;
   renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
   renderer.localClippingEnabled = true;
   place.replaceChildren(renderer.domElement);
@@ -143,8 +141,9 @@ function show(data) {
     camera.near = -10 * size;
     camera.far = 10 * size;
     const half = size / 1.9 / near;
-    camera.left = -half * (width / height);
-    camera.right = half * (width / height);
+    const aspect = here.clientWidth / here.clientHeight;
+    camera.left = -half * aspect;
+    camera.right = half * aspect;
     camera.top = half;
     camera.bottom = -half;
     camera.position.set(
@@ -205,8 +204,12 @@ function show(data) {
     draw();
   });
   ["show-part", "show-ghost", "show-off", "section-axis", "section-at"].forEach((name) => control(name)?.addEventListener("input", draw));
-  draw();
-  place.dataset.drawn = "solid";
+  new ResizeObserver(() => {
+    if (renderer !== former) return; // another build is shown in its place
+    renderer.setSize(here.clientWidth, here.clientHeight);
+    draw();
+    here.dataset.drawn = "solid";
+  }).observe(here);
 }
 
 async function start() {
