@@ -24,6 +24,8 @@ from tests import school as people
 from tests.graded_builds import hand_in, row
 from tests.school import School, Visitor, add_student
 
+pytestmark = pytest.mark.in_order
+
 #: A check of the seed drawer.
 BORE = "knob.pilot"
 STAGES = [{"name": "Bore", "checks": [BORE]}, {"name": "Whole", "checks": ["*"]}]

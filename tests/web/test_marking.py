@@ -21,6 +21,8 @@ from tests.patience import patient_context
 from tests.school import School, Visitor, add_exercise, sign_in
 from tests.web.test_whole_way import save
 
+pytestmark = pytest.mark.in_order
+
 #: Of thirty builds: five that are near, six with one slip, the rest right.
 PLAN = ["a-shade-wide"] * 5 + ["radius-for-diameter"] * 6 + ["right"] * 19
 

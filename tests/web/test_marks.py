@@ -5,6 +5,7 @@ import io
 import json
 import zipfile
 
+import pytest
 from openpyxl import load_workbook
 from pypdf import PdfReader
 
@@ -18,6 +19,8 @@ from rigid_bench.store.queries import build_queries
 from rigid_bench.web.print.cards import cards_of_exercise
 from tests import school as people
 from tests.school import School, Visitor
+
+pytestmark = pytest.mark.in_order
 
 
 def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
