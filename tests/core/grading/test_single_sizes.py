@@ -39,6 +39,8 @@ def told(part: SizedPart, slip_name: str) -> tuple[bool, bool, dict[str, str | N
         ("spindle", "neck doubled"),
         # a cross hole in two pieces, as the bore became wider than what is left
         ("spindle", "bore doubled"),
+        # a wall that is whole where the reference's is parted by what is missing
+        ("spindle", "no groove"),
         ("spindle", "rounding halved"),
         # other holes made with the size of those that are counted
         ("cover", "small as hole"),

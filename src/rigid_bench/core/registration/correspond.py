@@ -172,9 +172,24 @@ class RegisteredPart:
         index = reference_wall(self.reference, feature, where=where)
         if index in self._walls:
             return self.part.cylinders[self._walls[index]]
+        if (whole := self._unparted(index)) is not None:
+            return whole
         if index not in self._facets:
             self.need_solid(where=where)
         return self._facets.get(index)
+
+    def _unparted(self, index: int) -> Cylinder | None:
+        """Return the wall of the size meant that goes on where the reference's is parted, such as by a groove."""
+        wanted = self.reference.cylinders[index]
+        middle, direction = self.pose.point((wanted.point + wanted.end) / 2), self.pose.direction(wanted.direction)
+        for wall in (self.part.cylinders[own] for own in self._walls.values()):
+            along = float((middle - wall.point) @ wall.direction)
+            beside = float(np.linalg.norm(middle - wall.point - along * wall.direction))
+            is_on = beside < _EXACT and abs(float(wall.direction @ direction)) > np.cos(_EXACT)
+            is_same = wall.is_hollow == wanted.is_hollow and abs(wall.radius - wanted.radius) < _EXACT
+            if is_on and is_same and 0 < along < wall.length:
+                return wall
+        return None
 
     def wall_at(self, index: int) -> Cylinder | None:
         """Return the student's round wall for one of the reference's cylinders, by its place among them."""

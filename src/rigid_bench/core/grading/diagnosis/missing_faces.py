@@ -8,7 +8,14 @@ from numpy.typing import NDArray
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.registration.correspond import RegisteredPart, reference_flat, reference_wall
 from rigid_bench.core.registration.rounds import is_named
-from rigid_bench.core.values.datums import AxisFeature, ConeFeature, Feature, PlaneFeature, SphereFeature, TorusFeature
+from rigid_bench.core.values.datums import (
+    AxisFeature,
+    ConeFeature,
+    Feature,
+    PlaneFeature,
+    SphereFeature,
+    TorusFeature,
+)
 
 #: A flat lies across an axis, a ring goes about it: cosine.
 _ALONG = 1 - 1e-6
@@ -59,8 +66,14 @@ def _missing(laid: RegisteredPart, features: Sequence[Feature], where: str) -> s
     """Return the places, on the reference, of the faces that the part lacks."""
     gone: set[int] = set()
     for feature in features:
-        if isinstance(feature, PlaneFeature) and laid.flat(feature, where=where) is None:
-            gone |= _numbers(laid.reference, feature, where)
+        match feature:
+            case PlaneFeature() if laid.flat(feature, where=where) is None:
+                gone |= _numbers(laid.reference, feature, where)
+            case TorusFeature() | ConeFeature():
+                pass
+            case AxisFeature() if laid.wall(feature, where=where) is None:
+                wall = laid.reference.cylinders[reference_wall(laid.reference, feature, where=where)]
+                gone.add(laid.reference.numbers[wall.faces])
     return gone
 
 
