@@ -7,6 +7,7 @@ from procrastinate import SyncPsycopgConnector
 from procrastinate.testing import InMemoryConnector
 from sqlalchemy import text
 
+from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.jobs import enqueue
 from rigid_bench.jobs.build_jobs import GradeBuild, TryVersion
@@ -74,7 +75,7 @@ def test_a_run_keeps_versions_and_report_and_is_kept_once(database: Database, sc
         job.refuse(session, late_work, {"where": "", "problem": "", "next_step": ""})
     with database.session() as session:
         build = session.get_one(Build, build_id)
-        assert [(run.engine_version, run.version_id) for run in build.runs] == [("1", school.version_id)]
+        assert [(run.engine_version, run.version_id) for run in build.runs] == [(ENGINE_VERSION, school.version_id)]
         assert build.runs[0].report["percent"] == 100.0
         assert (build.state, build.error, build.progress) == ("graded", None, "")
 
