@@ -108,15 +108,17 @@ def sum_words(expression: str) -> str:
 _AXES = "XYZ"
 
 
-def motion_words(motion: Motion) -> str:
+def motion_words(motion: Motion, *, slanting: str = "a slanting line") -> str:
     """Say a motion as a student would: "slide along X", "turn about an axis along Z".
+
+    `slanting` says a way that lies along no axis of the world.
 
     Examples
     --------
     >>> motion_words(Motion(kind="translation", direction=np.array([1.0, 0, 0]), point=np.zeros(3)))
     'slide along X'
     """
-    way = _way(motion)
+    way = _way(motion) or slanting
     if motion.kind == "translation":
         return f"slide along {way}"
     if motion.kind == "rotation":
@@ -125,10 +127,11 @@ def motion_words(motion: Motion) -> str:
 
 
 def _way(motion: Motion) -> str:
+    """Return the axis of the world along which a motion goes; "" for none."""
     for name, axis in zip(_AXES, np.eye(3), strict=True):
         if abs(motion.direction @ axis) > 1 - 1e-6:
             return name
-    return "a slanting line"
+    return ""
 
 
 def feature_words(feature: Feature) -> str:
@@ -171,7 +174,20 @@ def motions_words(motions: Sequence[Motion]) -> str:
         return "nothing can move"
     if len(motions) == 6:
         return "all six motions are left"
-    return "can " + listed([motion_words(motion) for motion in motions])
+    return f"can {doing_words(motions)}"
+
+
+def doing_words(motions: Sequence[Motion]) -> str:
+    """Say what is to move, after "should" or "to".
+
+    Examples
+    --------
+    >>> doing_words([])
+    'stay where it is'
+    """
+    if not motions:
+        return "stay where it is"
+    return "move freely" if len(motions) == 6 else listed([motion_words(motion) for motion in motions])
 
 
 def listed(words: Sequence[str]) -> str:

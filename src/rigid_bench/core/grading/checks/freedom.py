@@ -295,8 +295,8 @@ def _explain(
         [mate for mate in found.system.mates if index in (mate.a, mate.b)],
         name=exercise.instance_name(task.fields.instance),
         other=_to_name(task.fields, exercise),
-        asked=motions_words(_wanted(task.check, task.fields, exercise)),
-        seen=motions_words(seen),
+        asked=_wanted(task.check, task.fields, exercise),
+        seen=seen,
         units=exercise.model.units,
     )
 

@@ -17,6 +17,7 @@ from rigid_bench.core.measurement.box_frame import box_frames
 from rigid_bench.core.part.recognition.holes import Hole, find_holes, is_closed_at_end
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.wording.quantities import listed, number, quantity
+from rigid_bench.core.wording.slips import slip_name
 
 _Length = Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
 _Place = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
@@ -160,7 +161,7 @@ def _said(task: Task[HolesFields], wrong: Sequence[tuple[HoleRow, _Seen | None]]
         )
         said.append(f"{text}found {_row_text(shown if row.at else shown.model_copy(update={'at': None}), units)}")
         if slip:
-            said[-1] += f" ({slip.text.rstrip('.')})"
+            said[-1] += f" ({slip_name(slip.code)})"
     if extra > 0:
         said.append(f"{extra} hole{'s' if extra > 1 else ''} more than asked for")
     return f"{'; '.join(said)}."

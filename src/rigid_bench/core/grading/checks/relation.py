@@ -60,14 +60,18 @@ def _mate(check: CheckModel, fields: RelationFields, exercise: Exercise) -> Mate
 
 
 def _required(check: CheckModel, fields: RelationFields, exercise: Exercise) -> str:
+    a, b = exercise.instance_name(fields.a.instance), exercise.instance_name(fields.b.instance)
+    return f"{b} and {a}: {_doing(fields, exercise)}"
+
+
+def _doing(fields: RelationFields, exercise: Exercise) -> str:
     doing = words_of(fields.relation)
     if fields.relation == "coincident" and fields.a.plane and fields.b.plane:
         doing = {"aligned": "faces level", "opposed": "faces meet", "either": "faces meet or level"}[fields.sense]
     if fields.value is not None:
         is_angle = fields.relation == "angle"
         doing += f" of {quantity(fields.value, 'angle' if is_angle else 'length', exercise.model.units)}"
-    a, b = exercise.instance_name(fields.a.instance), exercise.instance_name(fields.b.instance)
-    return f"{b} and {a}: {doing}"
+    return doing
 
 
 def _judge(task: Task[RelationFields]) -> CheckResult:
@@ -234,9 +238,9 @@ def _together(task: Task[RelationFields]) -> Cause | None:
         root = context.groups.setdefault(group.instances, task.check.id)
         names = listed([context.exercise.instance_name(instance) for instance in group.instances])
         shift = float(np.linalg.norm(group.motion.position)) / context.exercise.mm
-        text = f"{names} are off together, by one and the same move: the sub-build left its seat."
-        if np.allclose(group.motion.rotation, np.eye(3), atol=1e-6):
-            text = text.replace("by one", f"by {quantity(shift, 'length', context.exercise.model.units)}, one")
+        is_shift = np.allclose(group.motion.rotation, np.eye(3), atol=1e-6)
+        far = f"{quantity(shift, 'length', context.exercise.model.units)}, " if is_shift else ""
+        text = f"{names} are off together, by {far}one and the same move: the sub-build left its seat."
         return Cause(code="group-move", text=text, root="" if root == task.check.id else root)
     return None
 
@@ -281,8 +285,7 @@ def _next_step(task: Task[RelationFields]) -> str:
         instead = "".join(f" {sentence}" for mate in wrong if (sentence := _instead(task, mate)))
         return f"{keep}elete {_quoted(wrong)} and mate again: {again}.{instead}"
     a, b = (exercise.instance_name(operand.instance) for operand in (task.fields.a, task.fields.b))
-    doing = _required(task.check, task.fields, exercise).split(": ", 1)[1]
-    return f"Mate {b} and {a} again so that they do this: {doing}."
+    return f"Mate {b} and {a} again so that they do this: {_doing(task.fields, exercise)}."
 
 
 def _instead(task: Task[RelationFields], mate: str) -> str:

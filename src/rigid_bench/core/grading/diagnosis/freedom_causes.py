@@ -3,15 +3,30 @@
 from collections.abc import Sequence
 
 from rigid_bench.core.assembly.freedom.advice import Advice
+from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.mates.registry import words_of
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import feature_words, listed, motion_words, quantity
+from rigid_bench.core.wording.quantities import (
+    doing_words,
+    feature_words,
+    listed,
+    motion_words,
+    motions_words,
+    quantity,
+)
 
 
 def explain(
-    advice: Advice, own: Sequence[Mate], *, name: str, other: str, asked: str, seen: str, units: str
+    advice: Advice,
+    own: Sequence[Mate],
+    *,
+    name: str,
+    other: str,
+    asked: Sequence[Motion],
+    seen: Sequence[Motion],
+    units: str,
 ) -> tuple[Cause | None, str]:
     """Say what is too much or too little, and what to do.
 
@@ -24,7 +39,7 @@ def explain(
     name, other
         What the instance and the one it is judged to are called.
     asked, seen
-        The motions in words, as in "can slide along X".
+        The motions.
     units
         Of the exercise.
 
@@ -37,10 +52,10 @@ def explain(
         text = f"{name} is placed, but nothing holds it: it would drag away."
         return Cause(code="placed-not-held", text=text), f"Mate {name} to {other}."
     if advice.missing:
-        lost = asked.removeprefix("can ")
+        lost = doing_words(asked)
         return _lost(advice, own, name, lost), _giving_back(advice, name, lost)
     if advice.too_many:
-        text = f"{name} {seen}; {asked} was asked."
+        text = f"{name} {motions_words(seen)}; {motions_words(asked)} was asked."
         return Cause(code="mate-short", text=text), _taking_away(advice, name, other, units)
     return None, f"{name} moves another way than asked; check which faces its mates use."
 

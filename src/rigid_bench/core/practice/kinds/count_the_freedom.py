@@ -19,8 +19,8 @@ def make(chance: random.Random, level: int) -> Drill:
         raise Unfit  # it happens to stand in a special place
     per = 3 if example.is_planar else 6
     listed = {"links": example.links, "joints": len(example.joints), "freedoms": sum(example.joints)}
-    shown = f"{per} × ({example.links} − 1 − {len(example.joints)}) + {sum(example.joints)} = {example.counted}"
-    shown = shown.replace("= -", "= −")
+    counted = f"{'−' if example.counted < 0 else ''}{abs(example.counted)}"
+    shown = f"{per} × ({example.links} − 1 − {len(example.joints)}) + {sum(example.joints)} = {counted}"
     given: dict[str, Any] = {"build": mechanism.build}
     near = [
         Near(value=example.mobility + per, text="The fixed part was counted as if it moved."),

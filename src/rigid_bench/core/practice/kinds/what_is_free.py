@@ -68,7 +68,7 @@ def _choice(motions: Sequence[Motion]) -> Choice:
 def _words(motion: Motion) -> str:
     if motion.kind != "screw":
         way = ", ".join(number(float(value), 2) for value in motion.direction)
-        return motion_words(motion).replace("a slanting line", f"the direction ({way})")
+        return motion_words(motion, slanting=f"the direction ({way})")
     hand = "right" if motion.pitch > 0 else "left"
     return f"{motion_words(motion)}, {number(abs(motion.pitch))} mm a turn, {hand}-handed"
 
