@@ -34,18 +34,30 @@ def symmetry_words(planes: Sequence[PlaneFeature], mm: float) -> str:
     >>> import numpy as np
     >>> symmetry_words([PlaneFeature(np.array([0.0, 15, 0]), np.array([0.0, 1, 0]))], 1.0)
     'Symmetric about y = 15'
+    >>> symmetry_words([PlaneFeature(np.array([1.0, 2, 3]), np.array([0.6, 0.8, 0]))], 1.0)
+    'Symmetric about the slanted plane through (1, 2, 3)'
     """
-    said = [plane_words(plane, mm).split(", ", 1)[-1] for plane in planes]
+    said = [_level_words(plane, mm) for plane in planes]
     return f"Symmetric about {' and '.join(said)}" if said else ""
 
 
 def plane_words(face: PlaneFeature, mm: float) -> str:
     """Name a flat face: the side to which it looks, and its level; a slant by a point of it."""
     side = side_of(face)
+    return f"slanted face at {_point_words(face, mm)}" if side == "slant" else f"{side} face, {_level_words(face, mm)}"
+
+
+def _level_words(face: PlaneFeature, mm: float) -> str:
+    """Say where a plane is: its level along the axis across it, or a point of a slanted one."""
+    side = side_of(face)
     if side == "slant":
-        return f"slanted face at ({', '.join(number(float(coordinate) / mm) for coordinate in face.point)})"
+        return f"the slanted plane through {_point_words(face, mm)}"
     axis = next(k for k, pair in enumerate(_SIDES) if side in pair)
-    return f"{side} face, {'xyz'[axis]} = {number(float(face.point[axis]) / mm)}"
+    return f"{'xyz'[axis]} = {number(float(face.point[axis]) / mm)}"
+
+
+def _point_words(face: PlaneFeature, mm: float) -> str:
+    return f"({', '.join(number(float(coordinate) / mm) for coordinate in face.point)})"
 
 
 def round_words(wall: CylinderFeature, mm: float, *, is_hollow: bool, goes_round: bool) -> str:
