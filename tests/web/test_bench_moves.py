@@ -87,6 +87,7 @@ def test_other_parts_stop_the_collar_and_the_faces_that_touch_light_up(student: 
 def test_a_nudge_shows_a_motion_and_comes_back_and_hiding_hides(student: Page, mast_bench: int) -> None:
     page = go_to(student, mast_bench)
     page.get_by_role("button", name="Rotor", exact=True).click()
+    wait_until(lambda: drawn_poses(page) != {})
     before = drawn_poses(page)
     with page.expect_response("**/nudge"):
         page.get_by_role("button", name="Nudge: turn about Z").click()
