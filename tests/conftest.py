@@ -147,7 +147,8 @@ def serving(settings: Settings) -> AbstractContextManager[str]:
 def serving_app(app: FastAPI) -> Iterator[str]:
     """Run an application in this process, and give its address."""
     port = free_port()
-    config = uvicorn.Config(app, port=port, log_level="error", log_config=None)
+    # a connection that is closed just as it is used again is no fault of a page
+    config = uvicorn.Config(app, port=port, log_level="error", log_config=None, timeout_keep_alive=PATIENCE_S)
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()

@@ -403,7 +403,8 @@ SAMPLES = (
         sizes=Sizes(split_knob=0.5),
         has_build=False,
         falls=(
-            *((check, "follows" if "pilot" in check else "feature-missing") for check in _KNOB_SIZES[1:]),
+            ("knob.spigot", "feature-missing"),
+            *((check, "follows") for check in _KNOB_SIZES[2:]),
             *(("parts", "part-extra"), ("knob.body", "several-bodies")),
         ),
         unchecked=("base", "drawer.free", "knob.free"),
