@@ -183,11 +183,8 @@ class RegisteredPart:
         wanted = self.reference.cylinders[index]
         middle, direction = self.pose.point((wanted.point + wanted.end) / 2), self.pose.direction(wanted.direction)
         for wall in (self.part.cylinders[own] for own in self._walls.values()):
-            along = float((middle - wall.point) @ wall.direction)
-            beside = float(np.linalg.norm(middle - wall.point - along * wall.direction))
-            is_on = beside < _EXACT and abs(float(wall.direction @ direction)) > np.cos(_EXACT)
-            is_same = wall.is_hollow == wanted.is_hollow and abs(wall.radius - wanted.radius) < _EXACT
-            if is_on and is_same and 0 < along < wall.length:
+            is_within = 0 < float((middle - wall.point) @ wall.direction) < wall.length
+            if is_within and _is_as_wide(wall, wanted) and _is_on_axis(wall, middle, direction):
                 return wall
         return None
 
@@ -241,11 +238,8 @@ class RegisteredPart:
             span = end - start
             for wall in left:
                 middle = (wall.point + wall.end) / 2
-                beside = float(np.linalg.norm(np.cross(middle - answer.point, answer.direction)))
-                is_on = beside < _EXACT and abs(float(wall.direction @ answer.direction)) > np.cos(_EXACT)
-                is_same = wall.is_hollow == answer.is_hollow and abs(wall.radius - answer.radius) < _EXACT
                 is_within = 0 < float((middle - start) @ span) < float(span @ span)
-                if is_on and is_same and is_within:
+                if is_within and _is_as_wide(wall, answer) and _is_on_axis(wall, answer.point, answer.direction):
                     yield wall
 
     def need_solid(self, *, where: str) -> None:
@@ -321,6 +315,15 @@ class RegisteredPart:
         direction = wall.direction if wall.direction @ expected.direction > 0 else -wall.direction
         point = wall.point + direction * float((expected.point - wall.point) @ direction)
         return CylinderFeature(point, direction, wall.radius)
+
+
+def _is_as_wide(wall: Cylinder, other: Cylinder) -> bool:
+    return wall.is_hollow == other.is_hollow and abs(wall.radius - other.radius) < _EXACT
+
+
+def _is_on_axis(wall: Cylinder, point: _Array, direction: _Array) -> bool:
+    beside = float(np.linalg.norm(np.cross(point - wall.point, wall.direction)))
+    return beside < _EXACT and abs(float(wall.direction @ direction)) > np.cos(_EXACT)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -42,8 +42,8 @@ def alike_by_neighbours(
         The share of neighbours in common of all that either has (the Jaccard index, from memory), 0 to 1: a paired wall
         is one neighbour, so is a flat of one direction, and any other surface counts by its kind.
     """
-    names = {f: ("wall", own) for own, index in walls.items() for f in reference.cylinders[own].faces}
-    own_names = {f: ("wall", own) for own, index in walls.items() for f in part.cylinders[index].faces}
+    names = {face: ("wall", wanted) for wanted in walls for face in reference.cylinders[wanted].faces}
+    own_names = {face: ("wall", wanted) for wanted, own in walls.items() for face in part.cylinders[own].faces}
     sets = _neighbours(reference, flats, names, pose)
     own_sets = _neighbours(part, own_flats, own_names, Pose.identity())
     number = {name: k for k, name in enumerate({name for known in (*sets, *own_sets) for name in known})}
