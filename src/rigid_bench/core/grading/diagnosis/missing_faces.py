@@ -8,14 +8,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.registration.correspond import RegisteredPart, reference_flat, reference_wall
 from rigid_bench.core.registration.rounds import is_named
-from rigid_bench.core.values.datums import (
-    AxisFeature,
-    ConeFeature,
-    Feature,
-    PlaneFeature,
-    SphereFeature,
-    TorusFeature,
-)
+from rigid_bench.core.values.datums import AxisFeature, ConeFeature, Feature, PlaneFeature, TorusFeature
 
 #: A flat lies across an axis, a ring goes about it: cosine.
 _ALONG = 1 - 1e-6
@@ -92,6 +85,6 @@ def _numbers(reference: PartFeatures, feature: Feature, where: str) -> set[int]:
     if isinstance(feature, PlaneFeature):
         faces = set(reference_flat(reference, feature, where=where).faces)
         return {number for number, surface in enumerate(reference.surfaces) if faces & set(surface.faces)}
-    if isinstance(feature, SphereFeature | TorusFeature | ConeFeature):
+    if isinstance(feature, TorusFeature | ConeFeature):
         return {number for number, surface in enumerate(reference.surfaces) if is_named(surface, feature)}
     return set()
