@@ -3,8 +3,8 @@
 The reference run is twenty exact distances of the moving part and the one that it runs on, spread
 along the way, on the same solids in the same process. Meshes and the kernel are warm in both.
 
-Of a card, numerator: what two checks of travel add to its grading. Denominator: the grading without them. Both from
-the files' bytes, in one process.
+Of a card, numerator: what its two checks of motions add to its grading. Denominator: the grading without them. Both
+from the files' bytes, in one process.
 """
 
 import itertools
@@ -164,34 +164,51 @@ def line(name: str, ours: float, gap: float, reference: float, amounts: Sequence
     )
 
 
-def cards(name: str, stations: Sequence[float]) -> None:
-    """Print what two checks of travel add to the grading of carriages on rods."""
-    frame = frame_with_rods().solids()[0]
-    block = carriage(0.1).solids()[0]
-    placed = [Placed(name="Frame", solid=frame)]
-    placed += [Placed(name="Carriage", solid=block, position=(station, 0, 0)) for station in stations]
-    files = propose(assembly_bytes(placed, "Slide"), name="slide.step", title="Slide", tolerance=_TOLERANCE)
+def card(name: str, placed: Sequence[Placed], asked: Sequence[dict[str, Any]]) -> None:
+    """Print what checks of motions add to the grading of an assembly."""
+    files = propose(assembly_bytes(placed, "Motion"), name="motion.step", title="Motion", tolerance=_TOLERANCE)
     document = json.loads(files["exercise.json"])
-    carriages = [f"carriage-{number}" for number, _ in enumerate(stations, 1)]
-    slide = {"kind": "translation", "direction": [1, 0, 0]}
-    asked = [
-        {"id": f"travel-{number}", "title": "Travel", "kind": "travel", "marks": 2, "motion": slide} | own
-        for number, own in enumerate(
-            [{"instance": carriages[0], "min": 20}, {"instance": carriages[-1], "max": 200}], 1
-        )
-    ]
+    checks = [{"id": f"motion-{number}", "title": "Motion", "marks": 2} | fields for number, fields in enumerate(asked)]
     plain, full = (
         read_exercise({**files, "exercise.json": json_bytes({**document, "checks": document["checks"] + more})})
-        for more in ([], asked)
+        for more in ([], checks)
     )
     handed_in = {name: content for name, content in files.items() if name.endswith(".step")}
-    handed_in["slide.build.json"] = files["reference.build.json"]
+    handed_in["motion.build.json"] = files["reference.build.json"]
 
     def grading(exercise: Exercise) -> float:
         return min(seconds(lambda: grade(exercise, handed_in, tolerance=_TOLERANCE)) for _ in range(3))
 
     rest, whole = grading(plain), grading(full)
-    print(f"{name:28} {whole - rest:8.3f} {rest:8.3f} {(whole - rest) / rest:8.2f}", flush=True)
+    verdicts = [row.verdict for row in grade(full, handed_in, tolerance=_TOLERANCE).checks][-len(checks) :]
+    print(f"{name:28} {whole - rest:8.3f} {rest:8.3f} {(whole - rest) / rest:8.2f}  {' '.join(verdicts)}", flush=True)
+
+
+def slides(stations: Sequence[float], *, is_round: bool = False) -> None:
+    """Print the card of carriages on rods, with two checks of travel."""
+    frame, block = frame_with_rods().solids()[0], carriage(0.1, is_round=is_round).solids()[0]
+    placed = [Placed(name="Frame", solid=frame)]
+    placed += [Placed(name="Carriage", solid=block, position=(station, 0, 0)) for station in stations]
+    slide = {"kind": "translation", "direction": [1, 0, 0]}
+    names = [f"carriage-{number}" for number, _ in enumerate(stations, 1)]
+    asked = [
+        {"kind": "travel", "instance": names[0], "motion": slide, "min": 20},
+        {"kind": "travel", "instance": names[-1], "motion": slide, "max": 200},
+    ]
+    words = f"{len(stations)} carriage{'s' if len(stations) > 1 else ''}{', rounded edges' if is_round else ' on rods'}"
+    card(words, placed, asked)
+
+
+def turns(*, is_round: bool = False) -> None:
+    """Print the card of an arm on a pin, with a check of its travel and one of the gap on its way."""
+    base, turning = pillar(), Rot(0, 0, 90) * arm(is_round=is_round)
+    placed = [Placed(name="Base", solid=base.solids()[0]), Placed(name="Arm", solid=turning.solids()[0])]
+    turn = {"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}}
+    asked = [
+        {"kind": "travel", "instance": "arm-1", "motion": turn, "min": 90},
+        {"kind": "gap", "a": "base-1", "b": "arm-1", "max": 0.2, "through": {"instance": "arm-1", "motion": turn}},
+    ]
+    card("arm, rounded edges" if is_round else "arm on a pin, with a stop", placed, asked)
 
 
 def main() -> None:
@@ -204,9 +221,12 @@ def main() -> None:
     measured("arm, rounded edges", pillar(), Rot(0, 0, 90) * arm(is_round=True), "revolute", _Z, _X, 1.2)
     linked("block driven by a crank", is_round=False)
     linked("the same, rounded edges", is_round=True)
-    print("card with two travels        travels s   rest s    ratio")
-    cards("one carriage on rods", (0.0,))
-    cards("two carriages on rods", (-20.0, 25.0))
+    print("card with two motions        motions s   rest s    ratio")
+    slides((0.0,))
+    slides((-20.0, 25.0))
+    slides((-20.0, 25.0), is_round=True)
+    turns()
+    turns(is_round=True)
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ from rigid_bench.core.assembly.contact.contacts import Contact, contact_build, f
 from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.motion.removal import Placing, Way, removal_sequence
-from rigid_bench.core.assembly.motion.sweep import Stop, run
+from rigid_bench.core.assembly.motion.sweep import ROUND, Stop, run
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.build import Build, Instance
 from rigid_bench.core.grading.intake.submission import Submission
@@ -76,9 +76,20 @@ class Context:
     def stop(self, motion: Motion, index: int, to: int | None, *, way: int) -> Stop:
         """Return what ends a motion of `freedom` on one way, worked out once for all checks that ask; as `run`."""
         assert self.freedom is not None
-        key = (index, to, way, motion.kind, np.round(motion.twist, 9).tobytes())
+        key, back = ((index, to, side, motion.kind, np.round(motion.twist, 9).tobytes()) for side in (way, -way))
+        if motion.kind == "rotation" and back in self._stops and self._stops[back].amount > ROUND:
+            return self._stops[back]  # what comes round one way comes round the other
         if key not in self._stops:
-            self._stops[key] = run(self.freedom, motion, index, to, self.solids, way=way, tolerance=self.tolerance)
+            self._stops[key] = run(
+                self.freedom,
+                motion,
+                index,
+                to,
+                self.solids,
+                way=way,
+                tolerance=self.tolerance,
+                overlaps=lambda a, b: frozenset((a, b)) in self._overlaps,
+            )
         return self._stops[key]
 
     def registrations(self, instance: int) -> tuple[RegisteredPart, ...]:
@@ -158,6 +169,11 @@ class Context:
     def clearances(self) -> list[Clearance]:
         """Gaps and overlaps of all near pairs of the student's solids."""
         return clearances(list(self.solids.values()), tolerance=self.tolerance, progress=self.progress)
+
+    @cached_property
+    def _overlaps(self) -> set[frozenset[int]]:
+        """The pairs of instances that pass through each other where they stand."""
+        return {frozenset((int(gap.a), int(gap.b))) for gap in self.clearances if gap.overlap_mm3}
 
     @cached_property
     def placings(self) -> dict[int, Placing]:

@@ -1,5 +1,6 @@
 """The exact gap and overlap of two solids, where they stand."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from types import ModuleType
@@ -7,13 +8,14 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.BRep import BRep_Builder
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
 
-from rigid_bench.core.kernel.binding import kernel, solids_of, transformation
+from rigid_bench.core.kernel.binding import faces_of, kernel, solids_of, transformation
 from rigid_bench.core.kernel.booleans import common, cut
 from rigid_bench.core.kernel.feature_reader import tight_box
 from rigid_bench.core.kernel.mass_properties import volume_of
@@ -149,6 +151,33 @@ def measure_gap(a: Body, b: Body) -> Gap:
         points = [nearest.PointOnShape1(1), nearest.PointOnShape2(1)] if nearest.NbSolution() else []
         at = np.array([[p.X(), p.Y(), p.Z()] for p in points]).reshape(-1, 3)
         return Gap(gap_mm=nearest.Value(), at=at if len(at) else np.zeros((2, 3)))
+
+
+def gap_of_faces(a: TopoDS_Shape, b: TopoDS_Shape, numbers: tuple[Sequence[int], Sequence[int]]) -> Gap:
+    """Measure the exact shortest distance between some faces of a solid and some of another.
+
+    Parameters
+    ----------
+    a, b
+        Solids in one frame.
+    numbers
+        Which faces of each, counted as `faces_of` does.
+
+    Raises
+    ------
+    GeometryError
+        The kernel finds no distance.
+    """
+    with kernel("measuring a gap"):
+        chosen = []
+        for shape, own in zip((a, b), numbers, strict=True):
+            builder, compound = BRep_Builder(), TopoDS_Compound()
+            builder.MakeCompound(compound)
+            faces = faces_of(shape)
+            for number in own:
+                builder.Add(compound, faces[number])
+            chosen.append(compound)
+    return measure_gap(*chosen)
 
 
 def overlap_volume(a: Body, b: Body) -> float:

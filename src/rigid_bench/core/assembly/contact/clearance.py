@@ -11,9 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.contact.contacts import find_contacts
-from rigid_bench.core.kernel.distance import Gap, extreme, measure_gap, moved, overlap_volume
+from rigid_bench.core.assembly.contact.near_faces import near_faces
+from rigid_bench.core.kernel.distance import Gap, extreme, gap_of_faces, measure_gap, moved, overlap_volume
 from rigid_bench.core.kernel.feature_reader import tight_box
 from rigid_bench.core.kernel.meshes.mesh_body import COARSE_MM, FINE_MM, Skin, carried
+from rigid_bench.core.part.faces import OtherFace
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.datums import PlaneFeature
@@ -85,7 +87,7 @@ def clearance(a: PlacedSolid, b: PlacedSolid, *, tolerance: Tolerance) -> Cleara
     GeometryError
         The kernel finds no distance or cannot cut the solids.
     """
-    gap = _between_faces(a, b, tolerance) or measure_gap(a.shape, b.shape)
+    gap = _between_faces(a, b, tolerance) or _measured(a, b)
     if gap.is_apart:
         state: Literal["clear", "touching"] = "touching" if gap.gap_mm <= tolerance.touch_mm else "clear"
         return Clearance(a=a.instance, b=b.instance, gap_mm=gap.gap_mm, overlap_mm3=0.0, state=state, at=gap.at)
@@ -101,6 +103,28 @@ def clearance(a: PlacedSolid, b: PlacedSolid, *, tolerance: Tolerance) -> Cleara
         state="interfering" if is_overlap else "touching" if touches else "clear",
         at=gap.at,
     )
+
+
+def _measured(a: PlacedSolid, b: PlacedSolid) -> Gap:
+    """Ask the kernel for a gap; where walls are free-form, which are slow to ask, only for the faces that are near."""
+    parts = (a.part, b.part)
+    is_slow = not any(part.is_mesh for part in parts) and any(
+        isinstance(surface, OtherFace) for part in parts for surface in part.others
+    )
+    numbers = near_faces(a.part, a.pose, b.part, b.pose) if is_slow else None
+    if numbers is None:
+        return measure_gap(a.shape, b.shape)
+    gap = gap_of_faces(a.shape, b.shape, numbers)
+    # one within the other's material is as near as can be, however far from its skin
+    is_within = gap.gap_mm > 0 and (_holds(a, gap.at[1]) or _holds(b, gap.at[0]))
+    return Gap(gap_mm=0.0, at=gap.at) if is_within else gap
+
+
+def _holds(solid: PlacedSolid, point: NDArray[np.float64]) -> bool:
+    """Say whether there is a solid's material at a point of the world, (3,) mm."""
+    own = solid.pose.inverse().point(point)
+    is_in_box = bool(np.all(own > solid.part.box[0]) and np.all(own < solid.part.box[1]))
+    return is_in_box and solid.part.is_inside(own)
 
 
 def interference(a: PlacedSolid, b: PlacedSolid, *, tolerance: Tolerance) -> float:

@@ -71,8 +71,11 @@ def _bounds_of(part: PartFeatures) -> FlatBounds:
     return FlatBounds(part)
 
 
-class _Placed:
-    """A part where it stands, its flat faces and round walls as arrays."""
+class PlacedFaces:
+    """A part where it stands, its flat faces and round walls as arrays.
+
+    Flat faces are counted among themselves; `numbers` says where each stands among all surfaces of the part.
+    """
 
     def __init__(self, part: PartFeatures, pose: Pose) -> None:
         self.part, self.pose, self.bounds = part, pose, _bounds_of(part)
@@ -133,7 +136,7 @@ def find_contacts(
     list of Contact
         Instance by instance; faces only where their areas lie over each other.
     """
-    bodies = [_Placed(part, pose) for part, pose in placed]
+    bodies = [PlacedFaces(part, pose) for part, pose in placed]
     contacts: list[Contact] = []
     for (a, one), (b, two) in itertools.combinations(enumerate(bodies), 2):
         if np.all(one.box[0] - two.box[1] <= within_mm) and np.all(two.box[0] - one.box[1] <= within_mm):
@@ -143,7 +146,7 @@ def find_contacts(
 
 
 def _flat_contacts(
-    a: int, one: _Placed, b: int, two: _Placed, tolerance: Tolerance, within_mm: float
+    a: int, one: PlacedFaces, b: int, two: PlacedFaces, tolerance: Tolerance, within_mm: float
 ) -> Iterator[Contact]:
     if not (len(one.numbers) and len(two.numbers)):
         return
@@ -159,7 +162,7 @@ def _flat_contacts(
         is_meeting = bool(meets[i, j])
         if not _beside(one, int(i), two, int(j), within_mm):
             continue
-        at = _overlap(one, int(i), two, int(j)) if is_meeting else one.points[i]
+        at = common_place(one, int(i), two, int(j)) if is_meeting else one.points[i]
         if at is None:
             continue
         yield Contact(
@@ -173,8 +176,11 @@ def _flat_contacts(
         )
 
 
-def _overlap(one: _Placed, i: int, two: _Placed, j: int) -> _Array | None:
-    """Return a place where two flat faces lie over each other, seen along their normal; None where they do not."""
+def common_place(one: PlacedFaces, i: int, two: PlacedFaces, j: int) -> _Array | None:
+    """Return a place, (3,) mm, where two flat faces lie over each other, seen along their normal; None where none is.
+
+    Places at and between their edges are tried, so that a sliver of common area may be overlooked.
+    """
     samples, others = one.samples(i), two.samples(j)
     points = np.vstack([samples, others, _middles(samples, others)])
     common = np.flatnonzero(one.holds(i, points) & two.holds(j, points))
@@ -190,7 +196,7 @@ def _middles(samples: _Array, others: _Array) -> _Array:
     return grid
 
 
-def _beside(one: _Placed, i: int, two: _Placed, j: int, within_mm: float) -> bool:
+def _beside(one: PlacedFaces, i: int, two: PlacedFaces, j: int, within_mm: float) -> bool:
     """Say whether two level faces are neighbours: their boxes are no further apart than that."""
     samples, others = one.samples(i), two.samples(j)
     gaps = np.maximum(samples.min(axis=0) - others.max(axis=0), others.min(axis=0) - samples.max(axis=0))
@@ -198,7 +204,7 @@ def _beside(one: _Placed, i: int, two: _Placed, j: int, within_mm: float) -> boo
 
 
 def _round_contacts(
-    a: int, one: _Placed, b: int, two: _Placed, tolerance: Tolerance, within_mm: float
+    a: int, one: PlacedFaces, b: int, two: PlacedFaces, tolerance: Tolerance, within_mm: float
 ) -> Iterator[Contact]:
     if not (len(one.walls) and len(two.walls)):
         return

@@ -2,8 +2,8 @@
 
 import itertools
 import math
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -21,7 +21,9 @@ from rigid_bench.core.assembly.freedom.analysis import Freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.travel import Step, between, follow, is_beyond_limits
 from rigid_bench.core.assembly.motion.first_meeting import first_meeting, where_it_begins
+from rigid_bench.core.assembly.motion.flat_meeting import flat_meeting
 from rigid_bench.core.assembly.motion.rigid_way import RigidWay, rigid_way
+from rigid_bench.core.assembly.motion.wall_meeting import wall_meeting
 from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM
 from rigid_bench.core.kernel.meshes.swept_contact import (
     Passing,
@@ -73,6 +75,7 @@ def run(
     *,
     way: int,
     tolerance: Tolerance,
+    overlaps: Callable[[int, int], bool] | None = None,
 ) -> Stop:
     """Follow a motion one way until a joint meets its limit, or a part another.
 
@@ -84,6 +87,8 @@ def run(
         The parts that can meet, by their places in the build.
     tolerance
         Says when two parts overlap.
+    overlaps
+        Says whether two parts pass through each other where they stand, for those who know it already.
 
     Returns
     -------
@@ -91,7 +96,7 @@ def run(
         Parts that touch all along do not stop it, only those that would pass through each other.
     """
     if rigid := rigid_way(freedom, motion, index, to, way=way, size_mm=_size(solids.get(index))):
-        stop = _first_stop(rigid, solids, tolerance)
+        stop = _first_stop(rigid, solids, tolerance, overlaps or _overlap_at_rest(solids, tolerance))
         if stop is not None:
             return stop
     last = Step(amount=0.0, poses=list(freedom.poses), motion=motion)
@@ -106,13 +111,32 @@ def run(
     return Stop(amount=last.amount, by=None)
 
 
-def _first_stop(way: RigidWay, solids: Mapping[int, PlacedSolid], tolerance: Tolerance) -> Stop | None:
-    """Return what ends a rigid way: triangles say where, the kernel whether; None where too many are only grazed."""
+def _overlap_at_rest(solids: Mapping[int, PlacedSolid], tolerance: Tolerance) -> Callable[[int, int], bool]:
+    return lambda a, b: interference(solids[a], solids[b], tolerance=tolerance) > 0
+
+
+def _first_stop(
+    way: RigidWay,
+    solids: Mapping[int, PlacedSolid],
+    tolerance: Tolerance,
+    overlaps: Callable[[int, int], bool],
+) -> Stop | None:
+    """Return what ends a rigid way; None where too much is only grazed.
+
+    On plain parts their faces say it alone; else triangles say where, the kernel whether.
+    """
     limit = way.limit()
     stop = Stop(amount=limit[0], by=limit[1]) if limit else Stop(amount=way.end, by=None)
     moving, still = sorted(way.moving & solids.keys()), sorted(solids.keys() - way.moving)
-    nearest: list[tuple[float, int, int, Iterator[float]]] = []
+    left: list[tuple[int, int]] = []
     for own, other in itertools.product(moving, still):
+        amount = _plain_meeting(way, solids[own], solids[other])
+        if amount is None or (amount < stop.amount and overlaps(own, other)):
+            left.append((own, other))
+        elif amount < stop.amount:
+            stop = Stop(amount=amount, by=(min(own, other), max(own, other)))
+    nearest: list[tuple[float, int, int, Iterator[float]]] = []
+    for own, other in left:
         contacts = _contacts(way, solids[own], solids[other])
         if (first := next(contacts, math.inf)) < stop.amount:
             nearest.append((first, own, other, itertools.chain([first], contacts)))
@@ -127,6 +151,14 @@ def _first_stop(way: RigidWay, solids: Mapping[int, PlacedSolid], tolerance: Tol
         if amount < stop.amount:
             stop = Stop(amount=amount, by=(min(own, other), max(own, other)))
     return stop
+
+
+def _plain_meeting(way: RigidWay, moving: PlacedSolid, other: PlacedSolid) -> float | None:
+    """Return how far a solid goes until it meets another, where their plain faces say it alone; else None."""
+    direction = way.sign * way.motion.direction
+    if way.is_turn:
+        return wall_meeting(moving, other, way.motion.point, direction)
+    return flat_meeting(moving, other, direction)
 
 
 def _contacts(way: RigidWay, moving: PlacedSolid, other: PlacedSolid) -> Iterator[float]:
@@ -292,6 +324,13 @@ def _nearest_rigidly(
     if (places[0] in way.moving) == (places[1] in way.moving):
         return LeastGap(gap_mm=least[0], amount=0.0)
     moving, other = pair if places[0] in way.moving else pair[::-1]
+    if not least[0]:
+        return LeastGap(gap_mm=0.0, amount=0.0)
+    for end in way.span():
+        own = replace(way, sign=1 if end > 0 else -1)
+        meeting = _plain_meeting(own, moving, other)
+        if meeting is not None and meeting <= abs(end):
+            return LeastGap(gap_mm=0.0, amount=own.sign * meeting)
     meshes = [fine_mesh(solid.part, solid.pose) for solid in (moving, other)]
     passing = Passing(meshes[0], meshes[1], way.motion.direction, way.motion.point if way.is_turn else None)
     span, within = way.span(), _SEEN_WITHIN
@@ -349,9 +388,12 @@ def free_way(moving: PlacedSolid, other: PlacedSolid, direction: NDArray[np.floa
     float
         mm; infinite where the other is not on its way.
     """
+    is_overlap = interference(moving, other, tolerance=tolerance) > 0
+    if not is_overlap and (amount := flat_meeting(moving, other, direction)) is not None:
+        return amount
     contacts = straight_contacts(fine_mesh(moving.part, moving.pose), fine_mesh(other.part, other.pose), direction)
     contacts, first = itertools.tee(contacts)
-    if interference(moving, other, tolerance=tolerance):
+    if is_overlap:
         return next(first, math.inf)
     amount = first_meeting(moving, other, contacts, lambda gone: Pose(np.eye(3), gone * direction),
                            until=math.inf, lever=1.0, tolerance=tolerance)  # fmt: skip

@@ -28,7 +28,7 @@ from rigid_bench.core.drawing.notes.note import Linear, Listed, Pointed
 from rigid_bench.core.drawing.report import DimensionReport, FeatureReport, ViewReport
 from rigid_bench.core.formats.pictures import PartPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
-from rigid_bench.core.standards.scales import SCALES, scale_text
+from rigid_bench.core.standards.scales import SCALES, preferred_below, scale_text
 
 #: The pictorial view may be so many times as large as the others.
 _PICTORIAL = 2.0
@@ -203,13 +203,13 @@ def _spread(
 
 
 def _pictorial_scale(pictures: PartPictures, space: Box | None) -> float:
-    """Return the standard scale at which the pictorial view fits into a space; 0 for none."""
+    """Return the scale, a preferred number, at which the pictorial view fits into a space; 0 for none."""
     own = next((view for view in pictures.views if view.name == PICTORIAL.name), None)
     if own is None or space is None:
         return 0.0
     wide, tall = np.ptp(np.array(own.box), axis=0).tolist()
     factor = min((space[2] - space[0]) / wide, (space[3] - space[1]) / tall)
-    return next((scale for scale in SCALES if scale <= factor), 0.0)
+    return preferred_below(factor) if factor > 0 else 0.0
 
 
 def _pictorial_space(pictures: PartPictures, spaces: Sequence[Box]) -> Box | None:
@@ -309,7 +309,7 @@ def _pictorial(sheet: PartSheet, part: PartDrawing, space: Box) -> None:
     own = next(view for view in part.pictures.views if view.name == PICTORIAL.name)
     (left, low), (right, high) = own.box
     fitting = _pictorial_scale(part.pictures, space)
-    scale = next(scale for scale in SCALES if scale <= min(fitting, _PICTORIAL * sheet.scale))
+    scale = min(fitting, _PICTORIAL * sheet.scale)
     x = (space[0] + space[2] - (right + left) * scale) / 2
     y = (space[1] + space[3] - (high + low) * scale) / 2
     lines = [

@@ -91,12 +91,15 @@ class Skin:
 
     def least_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
         """Return a distance, mm, that two skins keep at least where they stand; 0 where they may touch."""
+        return max(0.0, self.triangle_gap(pose, other, there) - self.off_mm - other.off_mm)
+
+    def triangle_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
+        """Return the distance, mm, of the triangles of two skins where they stand; not above 0 where they cross."""
         one, two = (
             fcl.CollisionObject(skin.model, fcl.Transform(at.rotation, at.position))
             for skin, at in ((self, pose), (other, there))
         )
-        gap = float(fcl.distance(one, two, fcl.DistanceRequest(), fcl.DistanceResult()))
-        return max(0.0, gap - self.off_mm - other.off_mm)
+        return float(fcl.distance(one, two, fcl.DistanceRequest(), fcl.DistanceResult()))
 
 
 def mesh_overlap(a: Trimesh, b: Trimesh) -> float:

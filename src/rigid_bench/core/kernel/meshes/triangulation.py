@@ -30,6 +30,21 @@ def meshed(shape: TopoDS_Shape, *, within_mm: float = _DEFLECTION_MM) -> Trimesh
     return mesh
 
 
+def face_meshes(shape: TopoDS_Shape, *, within_mm: float) -> list[Trimesh]:
+    """Return each face of a solid as an open mesh, in the order of `faces_of`; none at all where one has no triangles.
+
+    Otherwise as `face_triangles`.
+    """
+    vertices, triangles, faces = face_triangles(shape, within_mm=within_mm)
+    meshes = []
+    for number in range(len(faces_of(shape))):
+        if not np.any(faces == number):
+            return []
+        used, own = np.unique(triangles[faces == number], return_inverse=True)
+        meshes.append(Trimesh(vertices[used], own.reshape(-1, 3), process=False))
+    return meshes
+
+
 def face_triangles(shape: TopoDS_Shape, *, within_mm: float) -> tuple[_Array, NDArray[np.int64], NDArray[np.int64]]:
     """Return a solid's triangles face by face, for a view in which faces are pointed at.
 
@@ -64,8 +79,10 @@ def face_triangles(shape: TopoDS_Shape, *, within_mm: float) -> tuple[_Array, ND
             triangulation = BRep_Tool.Triangulation_s(face, place)
             if triangulation is None:
                 continue
-            motion = place.Transformation()
-            points = [triangulation.Node(k).Transformed(motion) for k in range(1, triangulation.NbNodes() + 1)]
+            points = [triangulation.Node(k) for k in range(1, triangulation.NbNodes() + 1)]
+            if not place.IsIdentity():
+                motion = place.Transformation()
+                points = [point.Transformed(motion) for point in points]
             corners = np.array([triangulation.Triangle(k).Get() for k in range(1, triangulation.NbTriangles() + 1)]) - 1
             if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
                 corners = corners[:, ::-1]
