@@ -138,6 +138,7 @@ ALLOWED = {
     "POST /drafts/{draft_id}/changes": "t",
     "POST /drafts/{draft_id}/scheme": "t",
     "POST /drafts/{draft_id}/shifts": "t",
+    "POST /drafts/{draft_id}/view-moved": "t",
     "GET /drafts/{draft_id}/sheet": "t",
     "POST /drafts/{draft_id}/drawing": "t",
     "POST /drafts/{draft_id}/order": "t",

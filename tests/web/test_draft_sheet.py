@@ -113,3 +113,48 @@ def test_a_size_is_moved_with_the_arrow_keys_and_keeps_the_focus(
         teacher.keyboard.press("ArrowUp")
     expect(teacher.locator(f"#drawings [data-check^='{name}']")).to_be_focused()
     assert document(database, draft_id)["shifts"][name] in ([0.0, 7.5], [0.0, 2.0])
+
+
+def test_a_view_is_moved_with_the_arrow_keys_and_by_mouse_and_the_form_says_so(
+    teacher: Page, address: str, database: Database, draft_id: int
+) -> None:
+    teacher.goto(f"{address}/drafts/{draft_id}/sheet")
+    handle = teacher.locator("#drawings [data-part='drawer'][data-view]").first
+    name = str(handle.get_attribute("data-view"))
+    before = handle.bounding_box()
+    handle.focus()
+    with teacher.expect_response(lambda answer: answer.url.endswith("/view-moved")):
+        teacher.keyboard.press("ArrowRight")
+    again = teacher.locator(f"#drawings [data-part='drawer'][data-view='{name}']")
+    expect(again).to_be_focused()
+    expect(teacher.locator(f"[name='drawer:{name}:right']")).to_have_value("5")
+    now = again.bounding_box()
+    assert before and now
+    assert now["x"] > before["x"] + 5
+    with teacher.expect_response(lambda answer: answer.url.endswith("/view-moved")):
+        teacher.mouse.move(now["x"] + 3, now["y"] + 3)
+        teacher.mouse.down()
+        teacher.mouse.move(now["x"] + 3, now["y"] + 43, steps=4)
+        teacher.mouse.up()
+    expect(teacher.locator(f"[name='drawer:{name}:up']")).not_to_have_value("0")
+    views = {own["view"]: own for own in document(database, draft_id)["drawing"]["views"]["drawer"]}
+    assert views[name]["moved"][0] == 5
+    assert views[name]["moved"][1] < -5
+    assert all(own["moved"] == [0, 0] for other, own in views.items() if other != name)
+
+
+@pytest.mark.parametrize("wrong", [{"view": "pictorial"}, {"view": "front", "x": "4000"}, {"view": "front", "y": "x"}])
+def test_a_view_that_cannot_be_moved_so_is_refused(
+    address: str, database: Database, draft_id: int, wrong: dict[str, str]
+) -> None:
+    answer = Visitor(address, people.TEACHER).post(f"/drafts/{draft_id}/view-moved", data={"part": "drawer", **wrong})
+    assert answer.status_code == 422
+    assert "drawing" not in document(database, draft_id)
+
+
+def test_a_view_of_a_part_that_is_not_there_moves_nothing(address: str, database: Database, draft_id: int) -> None:
+    answer = Visitor(address, people.TEACHER).post(
+        f"/drafts/{draft_id}/view-moved", data={"part": "lid", "view": "front", "x": "5"}
+    )
+    assert answer.status_code == 200
+    assert "drawing" not in document(database, draft_id)

@@ -18,6 +18,7 @@ from rigid_bench.core.formats.pictures import AskedSize
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.grading.report.models import CheckText, Prepared
 from rigid_bench.web.figures.sheet_points import sheet_points
+from rigid_bench.web.figures.view_handles import view_handles
 from rigid_bench.web.print.cards import to_pdf
 from rigid_bench.web.render import templates
 
@@ -79,6 +80,7 @@ def drawn_sheets(
     *,
     trimmed: bool = True,
     points: Mapping[str, Sequence[Pointable]] | None = None,
+    movable: bool = False,
 ) -> list[DrawnSheet]:
     """Draw an exercise's sheets for a page, which has the letters; on a screen without the paper's margin.
 
@@ -94,6 +96,8 @@ def drawn_sheets(
         Without the paper's margin.
     points
         By part: what can be pointed at in its views.
+    movable
+        Each view can be taken hold of.
     """
     names = {part.id: part.name for part in exercise.parts}
     return [
@@ -105,7 +109,7 @@ def drawn_sheets(
                     label=_label(sheet, names, exercise.title),
                     trimmed=trimmed,
                     marks=marks,
-                    over=sheet_points(sheet, points or {}),
+                    over=view_handles(sheet, names) if movable else sheet_points(sheet, points or {}),
                 )
             ),
         )

@@ -1,17 +1,19 @@
-// A dimension of a draft's drawing is dragged, or moved with the arrow keys; the form says how far, mm on paper.
+// A dimension of a draft's drawing is dragged, or moved with the arrow keys; the form says how far, mm on paper. So is
+// a view, by its handle, where the page has a form for it.
 // A press without a drag points at it: "dimension" says which, and whoever shows its row listens.
 (() => {
   const form = document.querySelector(".shift-form");
+  const viewForm = document.querySelector(".view-form");
   if (!form) return;
   // from row to row, and along a line: what one press of a key moves
-  const [ROW, STEP] = [7.5, 2];
+  const [ROW, STEP, VIEW_STEP] = [7.5, 2, 5];
   const KEYS = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowLeft: [-1, 0], ArrowRight: [1, 0] };
   let held = null;
   let last = "";
 
   const drawings = () => document.getElementById("drawings");
-  const name = (group) => group.dataset.check.split(" ")[0];
-  const pressed = (event) => event.target.closest("#drawings [data-check][tabindex]");
+  const name = (group) => (group.dataset.view ? `${group.dataset.part} ${group.dataset.view}` : group.dataset.check.split(" ")[0]);
+  const pressed = (event) => event.target.closest("#drawings [data-check][tabindex], #drawings [data-view]");
 
   function reachable() {
     // a picture may hold nothing that can be pressed
@@ -25,16 +27,20 @@
   }
 
   function point(group) {
-    group.dispatchEvent(new CustomEvent("dimension", { bubbles: true, detail: name(group) }));
+    if (!group.dataset.view) group.dispatchEvent(new CustomEvent("dimension", { bubbles: true, detail: name(group) }));
   }
 
   function move(group, x, y) {
     if (name(group).startsWith("missing-")) return;
-    form.elements.check.value = name(group);
-    form.elements.x.value = x.toFixed(1);
-    form.elements.y.value = y.toFixed(1);
+    const own = group.dataset.view ? viewForm : form;
+    if (group.dataset.view) {
+      own.elements.part.value = group.dataset.part;
+      own.elements.view.value = group.dataset.view;
+    } else own.elements.check.value = name(group);
+    own.elements.x.value = x.toFixed(1);
+    own.elements.y.value = y.toFixed(1);
     last = name(group);
-    form.requestSubmit();
+    own.requestSubmit();
   }
 
   document.addEventListener("pointerdown", (event) => {
@@ -62,6 +68,7 @@
     if (!way && event.key !== "Enter") return;
     event.preventDefault();
     if (!way) return point(group);
+    if (group.dataset.view) return move(group, way[0] * VIEW_STEP, way[1] * VIEW_STEP);
     const text = group.querySelector("text");
     const isUpright = text && text.parentNode.getAttribute("transform").includes("rotate");
     const [across, along] = isUpright ? [ROW, STEP] : [STEP, ROW];
@@ -71,7 +78,7 @@
     if (!event.target.closest?.("#drawings")) return;
     form.elements.x.value = form.elements.y.value = "0";
     reachable();
-    const moved = Array.from(drawings().querySelectorAll("[data-check][tabindex]")).find((group) => name(group) === last);
+    const moved = Array.from(drawings().querySelectorAll("[data-check][tabindex], [data-view]")).find((group) => name(group) === last);
     if (moved && last) moved.focus();
     last = "";
   });

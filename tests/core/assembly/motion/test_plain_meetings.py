@@ -71,10 +71,10 @@ def test_walls_along_the_axis_say_where_a_turn_ends(moving: Any, other: Any, amo
     one, two = solid(moving), solid(other)
     assert wall_meeting(one, two, ORIGIN, Z) == pytest.approx(amount, abs=1e-6)
     assert by_triangles(one, two, is_turn=True) == pytest.approx(amount, abs=2e-3)
-    own = [solid(shape, ASKEW) for shape in (moving, other)]
-    assert wall_meeting(*own, ASKEW.point(ORIGIN), ASKEW.direction(Z)) == pytest.approx(amount, abs=1e-6)
-    mirrored = [solid(shape.mirror(Plane.XZ)) for shape in (moving, other)]
-    assert wall_meeting(*mirrored, ORIGIN, -Z) == pytest.approx(amount, abs=1e-6)
+    one, two = (solid(shape, ASKEW) for shape in (moving, other))
+    assert wall_meeting(one, two, ASKEW.point(ORIGIN), ASKEW.direction(Z)) == pytest.approx(amount, abs=1e-6)
+    one, two = (solid(shape.mirror(Plane.XZ)) for shape in (moving, other))
+    assert wall_meeting(one, two, ORIGIN, -Z) == pytest.approx(amount, abs=1e-6)
 
 
 FRONT = Box(20, 10, 10)
@@ -104,8 +104,8 @@ def test_flat_faces_square_to_the_way_say_where_a_slide_ends(moving: Any, other:
     one, two = solid(moving), solid(other)
     assert flat_meeting(one, two, X) == pytest.approx(amount, abs=1e-6)
     assert by_triangles(one, two, is_turn=False) == pytest.approx(amount, abs=2e-3)
-    own = [solid(shape, ASKEW) for shape in (moving, other)]
-    assert flat_meeting(*own, ASKEW.direction(X)) == pytest.approx(amount, abs=1e-6)
+    one, two = (solid(shape, ASKEW) for shape in (moving, other))
+    assert flat_meeting(one, two, ASKEW.direction(X)) == pytest.approx(amount, abs=1e-6)
 
 
 @pytest.mark.parametrize("nose", [Pos(12, 0, 0) * Sphere(4), Pos(12, 0, 0) * Rot(0, 90, 0) * Cone(4, 1, 8)])

@@ -8,13 +8,9 @@ from html import escape
 from rigid_bench.core.drawing.layout.paper import SIZES
 from rigid_bench.core.drawing.lettering import CAPITAL, SIGNS, font_size, text_width
 from rigid_bench.core.drawing.report import LineReport, Point, SheetReport, TextReport
+from rigid_bench.core.drawing.writers.dashes import Dashes, dashed
 
 _INK = "#17242b"
-#: mm: dashes of narrow lines (ISO 128-2).
-_DASHES = {
-    "hidden": "3 0.75", "centre": "6 0.75 0.75 0.75", "pitch": "6 0.75 0.75 0.75", "cutting": "6 0.75 0.75 0.75",
-    "phantom": "6 0.75 0.75 0.75 0.75 0.75", "trail": "6 0.75 0.75 0.75",
-}  # fmt: skip
 #: Half the width of an arrow over its length: about 20 degrees in all.
 _ARROW = 0.18
 FONT = "Barlow"
@@ -103,21 +99,32 @@ def _dimensions(
 
 
 def _by_kind(lines: Sequence[LineReport], high: float) -> str:
-    """Write lines of one kind as one path; arrows filled, hidden lines first and outlines last."""
-    groups: dict[tuple[str, float], list[str]] = defaultdict(list)
+    """Write lines of one kind and cut as one path; arrows filled, hidden lines first and outlines last."""
+    groups: dict[tuple[str, float, str], list[str]] = defaultdict(list)
     for line in lines:
-        groups[line.kind, line.width].append(_arrow(line, high) if line.kind == "arrow" else _path(line.points, high))
+        if line.kind == "arrow":
+            groups[line.kind, line.width, ""].append(_arrow(line, high))
+            continue
+        for points, dashes in dashed(line.kind, line.points):
+            groups[line.kind, line.width, _cut(dashes)].append(_path(points, high))
     elements = []
-    for (kind, width), paths in sorted(groups.items(), key=lambda group: (group[0][1], group[0][0] == "outline")):
+    for (kind, width, cut), paths in sorted(groups.items(), key=lambda group: (group[0][1], group[0][0] == "outline")):
         if kind == "arrow":
             elements.append(f'<path d="{"".join(paths)}" fill="{_INK}"/>')
             continue
-        dashes = f' stroke-dasharray="{_DASHES[kind]}"' if kind in _DASHES else ""
         elements.append(
             f'<path class="drawn-{kind}" d="{"".join(paths)}" fill="none" stroke="{_INK}" stroke-width="{width:g}"'
-            f'{dashes} stroke-linecap="{"round" if kind == "outline" else "butt"}" stroke-linejoin="round"/>'
+            f'{cut} stroke-linecap="{"round" if kind == "outline" else "butt"}" stroke-linejoin="round"/>'
         )
     return "".join(elements)
+
+
+def _cut(dashes: Dashes | None) -> str:
+    """Write how lines are cut into dashes; nothing for those that are drawn through."""
+    if dashes is None:
+        return ""
+    offset = f' stroke-dashoffset="{dashes.offset:g}"' if dashes.offset else ""
+    return f' stroke-dasharray="{" ".join(f"{part:g}" for part in dashes.pattern)}"{offset}'
 
 
 def _path(points: Sequence[Point], high: float) -> str:

@@ -60,6 +60,31 @@ def shift_dimension(
     return _sheet(request, draft)
 
 
+@router.post("/view-moved", name="move_view", dependencies=[CheckedForm])
+def move_view(
+    request: Request,
+    draft: OwnDraft,
+    session: DbSession,
+    part: Annotated[str, Form(max_length=200)],
+    view: Annotated[SquareView, Form()],
+    x: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
+    y: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
+) -> Response:
+    """Move a view on the sheet, from where it stands, mm on paper; the views of its part are a person's choice then."""
+    document = dict(draft.document or {})
+    exercise = ExerciseModel.model_validate(document)
+    drawn = drawn_sheets(exercise, examined_of(draft).prepared, options_of(None, None, version="draft"))
+    shown = {name: own for name, (is_shown, own) in _choices(exercise, drawn).get(part, {}).items() if is_shown}
+    if view in shown:
+        right, up = shown[view].moved
+        moved = [min(max(round(at + by, 1), -_FURTHEST), _FURTHEST) for at, by in ((right, x), (up, y))]
+        views = [own.model_dump() | ({"moved": moved} if name == view else {}) for name, own in shown.items()]
+        drawing = document.get("drawing", {})
+        drawing = {**drawing, "views": {**drawing.get("views", {}), part: views}}
+        _keep(request, session, draft, {**document, "drawing": drawing})
+    return _sheet(request, draft, is_moved=True)
+
+
 @router.post("/drawing", name="draw_otherwise", dependencies=[CheckedForm])
 def draw_otherwise(request: Request, draft: OwnDraft, session: DbSession, form: TypedForm) -> Response:
     """Keep how the sheets are drawn: paper, projection, arrangement of sizes, and each part's views."""
@@ -142,7 +167,7 @@ def _keep(request: Request, session: DbSession, found: Draft, document: dict[str
         enqueue.examine_draft(session, request.app.state.queue, found.id)
 
 
-def _sheet(request: Request, found: Draft) -> Response:
+def _sheet(request: Request, found: Draft, *, is_moved: bool = False) -> Response:
     examined, exercise = examined_of(found), ExerciseModel.model_validate(found.document)
     processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
     name = "_draft_drawings.html" if "hx-request" in request.headers else "draft_sheet.html"
@@ -150,7 +175,8 @@ def _sheet(request: Request, found: Draft) -> Response:
     twice = {own.check for report in examined.audit.parts.values() for own in report.redundant}
     marks = {check.id: "missing" for check in missing} | dict.fromkeys(twice, "twice")
     sizes = {check.id: check.size for check in examined.prepared.checks if check.size}
-    drawn = drawn_sheets(exercise, examined.prepared, options_of(None, None, version="draft"), missing, marks)
+    options = options_of(None, None, version="draft")
+    drawn = drawn_sheets(exercise, examined.prepared, options, missing, marks, movable=True)
     return page(
         request,
         name,
@@ -159,6 +185,7 @@ def _sheet(request: Request, found: Draft) -> Response:
         prepared=examined.prepared,
         drawn=drawn,
         choices=_choices(exercise, drawn),
+        is_moved=is_moved,
         twice=[check for check in exercise.checks if check.id in twice],
         missing=missing,
         sums=chain_sums(exercise.checks, [part.id for part in exercise.parts], sizes),

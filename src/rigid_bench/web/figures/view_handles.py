@@ -1,0 +1,53 @@
+"""Where a view of a drawn sheet is taken hold of to move it on the paper."""
+
+from collections.abc import Mapping
+
+from markupsafe import Markup
+
+from rigid_bench.core.drawing.layout.paper import SIZES
+from rigid_bench.core.drawing.report import SheetReport, view_name
+
+#: mm by which a handle reaches beyond its view.
+_BEYOND = 1.5
+
+
+def view_handles(sheet: SheetReport, names: Mapping[str, str]) -> str:
+    """Draw the box of each view that can be moved, with its part and its name.
+
+    Parameters
+    ----------
+    sheet
+        What is drawn.
+    names
+        By part: what it is called.
+
+    Returns
+    -------
+    str
+        SVG rectangles in mm, y downwards, as `sheet_svg` writes them.
+    """
+    wide, high = SIZES[sheet.paper]
+    height = high if sheet.orientation == "landscape" else wide
+    handles = []
+    for view in sheet.views:
+        name = view_name(view)
+        if view.part is None or name is None:
+            continue
+        left, low, right, top = view.box
+        handles.append(
+            Markup(
+                '<rect class="view-handle" data-part="{}" data-view="{}" tabindex="0" role="button" '
+                'aria-label="{} view of {}: drag it, or use the arrow keys" '
+                'x="{:.2f}" y="{:.2f}" width="{:.2f}" height="{:.2f}"/>'
+            ).format(
+                view.part,
+                name,
+                name.capitalize(),
+                names.get(view.part, view.part),
+                left - _BEYOND,
+                height - top - _BEYOND,
+                right - left + 2 * _BEYOND,
+                top - low + 2 * _BEYOND,
+            )
+        )
+    return "".join(handles)
