@@ -129,7 +129,8 @@ def test_a_view_is_moved_with_the_arrow_keys_and_by_mouse_and_the_form_says_so(
     expect(again).to_be_focused()
     expect(teacher.locator(f"[name='drawer:{name}:right']")).to_have_value("5")
     now = again.bounding_box()
-    assert before and now
+    assert before
+    assert now
     assert now["x"] > before["x"] + 5
     with teacher.expect_response(lambda answer: answer.url.endswith("/view-moved")):
         teacher.mouse.move(now["x"] + 3, now["y"] + 3)

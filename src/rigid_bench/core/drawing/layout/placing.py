@@ -36,6 +36,8 @@ _FREE, _BEYOND, _PAST = 1.0, 2.0, 2.5
 ARROW, _AIR, _ABOVE = 3.0, 0.8, 1.0
 #: What a crossing, a mm through the part, a row further out, the less usual side cost.
 _CROSSING, _THROUGH, _FURTHER, _OTHER_SIDE = 40.0, 1.0, 2.0, 1.0
+#: What it gains to go on from a size in a row.
+_CHAINED = 1.5
 #: mm on paper: the circle at the origin of running dimensions.
 _ORIGIN = 1.0
 #: mm on paper: between a theoretically exact size and its frame.
@@ -148,6 +150,8 @@ class ViewPlacing:
                         continue
                     cost = _CROSSING * crossings + _FURTHER * row + _THROUGH * through
                     cost += 0.0 if side == usual else _OTHER_SIDE
+                    if fits and any(_meet((low, high), other) for other in self._rows[along, side][row].lines):
+                        cost -= _CHAINED
                     yield _Candidate(cost=cost, side=side, row=row, span=(low, high), ends=reach, text_at=middle,
                                      starts=starts)  # fmt: skip
 
@@ -175,7 +179,7 @@ class ViewPlacing:
     ) -> int | None:
         """Count the lines that a place crosses; None where it is taken."""
         rows, extensions = self._rows[along, side], self._extensions[along, side]
-        if any(_overlap(reach, other) for other in rows[row].lines):
+        if any(_overlap(reach, other) and not (reach == span and _meet(span, other)) for other in rows[row].lines):
             return None
         if any(text[0] < at < text[1] and until >= row for at, until in extensions):
             return None
@@ -448,6 +452,11 @@ def _beyond(box: Box, room: Box) -> float:
 
 def _is_end(at: float, span: tuple[float, float]) -> bool:
     return min(abs(at - end) for end in span) < _SAME
+
+
+def _meet(a: tuple[float, float], b: tuple[float, float]) -> bool:
+    """Say whether two lines of one row go on from each other, as in a chain: their arrows meet at one extension."""
+    return abs(a[0] - b[1]) < _SAME or abs(a[1] - b[0]) < _SAME
 
 
 def _overlap(a: tuple[float, float], b: tuple[float, float]) -> bool:
