@@ -91,9 +91,9 @@ def test_running_dimensioning_has_one_line_an_origin_and_an_arrow_for_each() -> 
     assert len(levels) == 1
     rings = [ring for text in ("150", "420", "640") for ring in lines(drawn, text, "symbol")]
     (ring,) = rings
-    middle: list[float] = [sum(point[k] for point in ring.points[:-1]) / (len(ring.points) - 1) for k in (0, 1)]
-    assert middle == pytest.approx([at(drawn, 0), levels.pop()], abs=0.01)
-    assert all(math.dist(point, middle) == pytest.approx(1.0, abs=0.01) for point in ring.points)
+    centre = [sum(point[k] for point in ring.points[:-1]) / (len(ring.points) - 1) for k in (0, 1)]
+    assert centre == pytest.approx([at(drawn, 0), levels.pop()], abs=0.01)
+    assert all(math.dist(point, centre) == pytest.approx(1.0, abs=0.01) for point in ring.points)
 
 
 def test_chain_dimensioning_joins_end_to_end_on_one_line() -> None:
