@@ -1,6 +1,7 @@
 // The view of the bench: draws the parts where they stand, and says what is under the pointer. Draws when something moved.
 import * as THREE from "./vendor/three.module.min.js";
 import { drawHiddenLines } from "./bench_lines.js";
+import { sceneRenderer } from "./renderer.js";
 
 const PAPER = 0xfbf9f3, INK = 0x17242b, SKIN = 0xd8d2c0, BASE = 0xb9c4bd;
 export const LIT = 0xe0a030, CHOSEN = 0x0d5470, TOUCHING = 0xb4552d;
@@ -32,9 +33,7 @@ export class BenchView {
     this.renderer = null;
     this.flat = null; // a plain canvas where there is no WebGL
     try {
-      this.renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
-      this.renderer.localClippingEnabled = true;
-      this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+      this.renderer = sceneRenderer();
     } catch {
       this.flat = document.createElement("canvas");
     }

@@ -1,6 +1,7 @@
 // A build in 3D: coloured by how far it is off, with the reference as a ghost, where a page has the controls for that.
 // Numbers come from the server.
 import * as THREE from "./vendor/three.module.min.js";
+import { sceneRenderer } from "./renderer.js";
 
 let place = null;
 let former = null; // the renderer of the build before: a browser keeps only a few
@@ -78,7 +79,7 @@ function show(data) {
   let renderer;
   try {
     if (place.dataset.force === "lines") throw new Error("lines wanted");
-    renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
+    renderer = sceneRenderer();
   } catch {
     if (data.view) drawLines(data.view, data.ghost_view || { visible: [] });
     else place.textContent = "This browser cannot draw in 3D.";
@@ -87,8 +88,6 @@ function show(data) {
   former?.forceContextLoss();
   former = renderer;
   const here = place;
-  renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
-  renderer.localClippingEnabled = true;
   place.replaceChildren(renderer.domElement);
   place.tabIndex = 0;
 
