@@ -177,9 +177,10 @@ def card(name: str, placed: Sequence[Placed], asked: Sequence[dict[str, Any]]) -
     handed_in["motion.build.json"] = files["reference.build.json"]
 
     def grading(exercise: Exercise) -> float:
-        return min(seconds(lambda: grade(exercise, handed_in, tolerance=_TOLERANCE)) for _ in range(3))
+        return seconds(lambda: grade(exercise, handed_in, tolerance=_TOLERANCE))
 
-    rest, whole = grading(plain), grading(full)
+    # in turns, so that a slower machine is slower for both
+    rest, whole = (min(times) for times in zip(*((grading(plain), grading(full)) for _ in range(6)), strict=True))
     verdicts = [row.verdict for row in grade(full, handed_in, tolerance=_TOLERANCE).checks][-len(checks) :]
     print(f"{name:28} {whole - rest:8.3f} {rest:8.3f} {(whole - rest) / rest:8.2f}  {' '.join(verdicts)}", flush=True)
 
@@ -211,6 +212,20 @@ def turns(*, is_round: bool = False) -> None:
     card("arm, rounded edges" if is_round else "arm on a pin, with a stop", placed, asked)
 
 
+def links() -> None:
+    """Print the card of a block that a crank drives, with checks of the travel of both."""
+    names = ("Plate", "Crank", "Rod", "Block")
+    shapes, _ = crank_and_slider()
+    placed = [Placed(name=name, solid=shape.solids()[0]) for name, shape in zip(names, shapes, strict=True)]
+    turn = {"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}}
+    slide = {"kind": "translation", "direction": [1, 0, 0]}
+    asked = [
+        {"kind": "travel", "instance": "crank-1", "motion": turn, "min": 20},
+        {"kind": "travel", "instance": "block-1", "motion": slide, "min": 20},
+    ]
+    card("block driven by a crank", placed, asked)
+
+
 def main() -> None:
     """Print the tables."""
     print("both ways                    travel s    gap s 20 gaps s  travel     gap   back and forth, mm or degrees")
@@ -227,6 +242,7 @@ def main() -> None:
     slides((-20.0, 25.0), is_round=True)
     turns()
     turns(is_round=True)
+    links()
 
 
 if __name__ == "__main__":
