@@ -55,6 +55,7 @@ function take(answer) {
 
 // --- pictures one after the other -------------------------------------------------------
 
+const PICTURE_MS = 1000 / 60;
 let film = [];
 let isPlaying = false;
 function show(frames) {
@@ -62,9 +63,13 @@ function show(frames) {
   if (isPlaying || !film.length) return Promise.resolve();
   isPlaying = true;
   return new Promise((done) => {
-    const next = () => {
-      // who falls behind leaves pictures out: each that is shown is one of the server's, in which all mates hold
-      film = film.slice(Math.floor(film.length / 12));
+    let shownAt = null;
+    const next = (now) => {
+      // who falls behind, or draws slowly, leaves pictures out: each that is shown is one of the server's, in which all
+      // mates hold
+      const missed = shownAt === null ? 0 : Math.round((now - shownAt) / PICTURE_MS) - 1;
+      film = film.slice(Math.min(Math.max(missed, Math.floor(film.length / 12)), Math.max(film.length - 1, 0)));
+      shownAt = now;
       if (film.length) view.set(film.shift(), placed, chosen); // what was let go of meanwhile leaves none
       if (film.length) requestAnimationFrame(next);
       else {
