@@ -78,3 +78,27 @@ def test_a_shaft_with_flats_goes_round(flats: int) -> None:
     # each flat, 8 from the axis, takes 2 acos 0.8 from the round
     assert wall.sweep == pytest.approx(2 * math.pi - flats * 2 * math.acos(0.8), abs=1e-6)
     assert len(part(bar).bosses) == 1
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_round_outlines_reach_as_far_as_their_points_in_any_direction(seed: int) -> None:
+    """Discs and arcs, against points along them."""
+    shape = fillet(Box(30, 20, 4).edges().filter_by(Axis.Z)[:2], 6) - Pos(5, 0, 0) * Cylinder(4, 30)
+    found = part(shape)
+    direction = np.random.default_rng(seed).normal(size=3)
+    direction /= np.linalg.norm(direction)
+    for number, surface in enumerate(found.surfaces):
+        low, high = found.edges.extent(number, direction)
+        starts, ends = found.edges.polylines(number)
+        seen = np.concatenate([starts, ends]) @ direction
+        assert low <= seen.min() + 1e-9
+        assert high >= seen.max() - 1e-9
+        assert high - low <= np.ptp(seen) + 0.12, surface  # no further than chords stay off their arcs
+
+
+def test_a_disc_reaches_its_diameter_across() -> None:
+    found = features(Cylinder(4, 10))
+    top = next(k for k, surface in enumerate(found.surfaces) if isinstance(surface, Plane) and surface.normal[2] > 0.99)
+    for angle in np.linspace(0, math.pi, 7):
+        way = np.array([math.cos(angle), math.sin(angle), 0.0])
+        assert found.edges.extent(top, way) == pytest.approx((-4, 4), abs=1e-9)

@@ -73,9 +73,11 @@ class Edges:
         return bool(abs(self.angles[edge]) < SMOOTH)
 
     def extent(self, surface: int, direction: _Array) -> tuple[float, float]:
-        """Return how far the edges of a surface reach along a direction, mm; exact for lines and level circles."""
+        """Return how far the edges of a surface reach along a direction, mm; exact for lines and circles."""
         edges = [edge for edge, _ in self.beyond(surface)]
         places = np.vstack([self.starts[edges], self.middles[edges], self.ends[edges]]) @ direction
+        circles = np.array(edges, dtype=np.int64)[self.kinds[edges] == CIRCLE]
+        places = np.concatenate([places, self._turning_points(circles, direction)])
         tops = [_top(self.samples[edge] @ direction) for edge in edges if edge in self.samples]
         bottoms = [-_top(-self.samples[edge] @ direction) for edge in edges if edge in self.samples]
         return min([float(places.min()), *bottoms]), max([float(places.max()), *tops])
@@ -91,7 +93,29 @@ class Edges:
         return np.vstack(starts), np.vstack(ends)
 
     def _arcs(self, circles: _Ints) -> _Array:
-        """Return points along circular edges, (k, _ROUND, 3), from start, middle and the tangent there."""
+        """Return points along circular edges, (k, _ROUND, 3)."""
+        middle, tangent, inward, radius, half = self._circles(circles)
+        angles = half[:, None] * np.linspace(-1, 1, _ROUND)
+        across = radius[:, None, None] * (1 - np.cos(angles))[:, :, None] * inward[:, None]
+        points: _Array = middle[:, None] + across + (radius[:, None] * np.sin(angles))[:, :, None] * tangent[:, None]
+        return points
+
+    def _turning_points(self, circles: _Ints, direction: _Array) -> _Array:
+        """Return how far along a direction circular edges turn back, (n,) mm: none where an arc ends before."""
+        middle, tangent, inward, radius, half = self._circles(circles)
+        along, off = tangent @ direction, inward @ direction
+        reach = radius * np.hypot(along, off)
+        base = middle @ direction + radius * off
+        is_passed = [np.abs(np.arctan2(way * along, -way * off)) <= half for way in (1, -1)]
+        turning: _Array = np.concatenate([(base + reach)[is_passed[0]], (base - reach)[is_passed[1]]])
+        return turning
+
+    def _circles(self, circles: _Ints) -> tuple[_Array, _Array, _Array, _Array, _Array]:
+        """Return circular edges as their middle, and there the tangent and the way inwards, (k, 3) each.
+
+        With them the radius (mm), and by what angle (rad) they go on either way, (k,) each: from start, middle and the
+        tangent there.
+        """
         middle, tangent = self.middles[circles], self.tangents[circles]
         to_start = self.starts[circles] - middle
         along = np.einsum("ij,ij->i", to_start, tangent)
@@ -100,10 +124,7 @@ class Edges:
         radius = (along**2 + height**2) / (2 * np.maximum(height, 1e-12))
         inward /= np.maximum(height, 1e-12)[:, None]
         half = np.arccos(np.clip(1 - height / radius, -1, 1))
-        angles = half[:, None] * np.linspace(-1, 1, _ROUND)
-        across = radius[:, None, None] * (1 - np.cos(angles))[:, :, None] * inward[:, None]
-        points: _Array = middle[:, None] + across + (radius[:, None] * np.sin(angles))[:, :, None] * tangent[:, None]
-        return points
+        return middle, tangent, inward, radius, half
 
     def joined(self, surface_of: _Ints) -> "Edges":
         """Return the edges between joined surfaces, given which surface each face belongs to."""

@@ -108,6 +108,17 @@ def test_flat_faces_square_to_the_way_say_where_a_slide_ends(moving: Any, other:
     assert flat_meeting(one, two, ASKEW.direction(X)) == pytest.approx(amount, abs=1e-6)
 
 
+@pytest.mark.parametrize("turn", [0, 37, 90, 200])
+@pytest.mark.parametrize("beside", [0.0, 5.0, 7.9, 8.9])
+def test_the_edge_of_a_round_end_in_the_way_is_not_overlooked(turn: float, beside: float) -> None:
+    """Wherever the seam of the round end lies: no corner of either face may lie over the other."""
+    peg = Rot(turn, 0, 0) * Pos(40, 0, 0) * Rot(0, 90, 0) * Cylinder(4, 10)
+    moving, other = solid(FRONT), solid(Pos(0, beside, 0) * peg)
+    assert flat_meeting(moving, other, X) in (None, pytest.approx(25.0, abs=1e-6))
+    assert by_triangles(moving, other, is_turn=False) == pytest.approx(25.0, abs=0.01)
+    assert flat_meeting(moving, solid(Pos(0, 9.1, 0) * peg), X) == math.inf
+
+
 @pytest.mark.parametrize("nose", [Pos(12, 0, 0) * Sphere(4), Pos(12, 0, 0) * Rot(0, 90, 0) * Cone(4, 1, 8)])
 def test_a_nose_that_is_not_flat_is_left_to_triangles(nose: Any) -> None:
     moving, other = solid(FRONT + nose), solid(Pos(40, 0, 0) * Box(10, 10, 10))
