@@ -6,6 +6,7 @@ that on most parts the flat faces alone say where.
 
 import itertools
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -54,7 +55,7 @@ def flat_meeting(moving: PlacedSolid, other: PlacedSolid, direction: _Array) -> 
             return None
         if common_place(one.faces, i, two.faces, j) is not None:
             return max(way, 0.0)
-        if _lie_over(one.flat_box(i), two.flat_box(j)):
+        if np.any(_lie_over(one.flat_box(i), two.flat_box(j))):
             return None
     return None if math.isfinite(limit) else math.inf
 
@@ -71,14 +72,25 @@ def _earliest(one: "_Seen", two: "_Seen") -> float:
     """Return after how many mm at least a face that is not square to the way may meet anything that looks at it."""
     ahead, back = one.slanted(), two.slanted()
     flats_ahead, flats_back = ([seen.flat_box(k) for k in seen.looking(way)] for seen, way in ((one, 1), (two, -1)))
-    pairs = itertools.chain(itertools.product(ahead, back + flats_back), itertools.product(flats_ahead, back))
-    ways = (far[0, 2] - near[1, 2] for near, far in pairs if far[1, 2] > near[0, 2] and _lie_over(near, far))
-    return float(min(ways, default=math.inf))
+    ways = [_least_way(ahead, back + flats_back), _least_way(flats_ahead, back)]
+    return min(ways)
 
 
-def _lie_over(one: _Array, two: _Array) -> bool:
-    """Say whether two boxes, (2, 3), lie over each other as they are seen along the way."""
-    return bool(np.all(one[0, :2] < two[1, :2] - _LEVEL) and np.all(two[0, :2] < one[1, :2] - _LEVEL))
+def _least_way(ahead: Sequence[_Array], back: Sequence[_Array]) -> float:
+    """Return how far the first of some boxes goes at least until it may meet one of the others; infinite for none."""
+    near, far = (np.array(boxes).reshape(-1, 2, 3) for boxes in (ahead, back))
+    is_over = _lie_over(near[:, None], far[None])
+    ways = far[None, :, 0, 2] - near[:, None, 1, 2]
+    return float(ways[is_over & (far[None, :, 1, 2] > near[:, None, 0, 2])].min(initial=math.inf))
+
+
+def _lie_over(one: _Array, two: _Array) -> NDArray[np.bool_]:
+    """Say whether boxes, (..., 2, 3), lie over each other as they are seen along the way."""
+    first, second = (
+        np.all(low[..., 0, :2] < high[..., 1, :2] - _LEVEL, axis=-1) for low, high in ((one, two), (two, one))
+    )
+    over: NDArray[np.bool_] = first & second
+    return over
 
 
 class _Seen:

@@ -21,6 +21,8 @@ _Array = NDArray[np.float64]
 _SQUARE, _TINY, _WHOLE = 1e-9, 1e-6, 1e-6
 #: mm: what overlaps by less is only grazed, as it is seen along the way; whether it is met at all, volumes must say.
 _GRAZED = 0.05
+#: So many pairs of walls are compared; more are sooner done by triangles.
+_MOST = 1000
 #: Distances off the axis at which two walls are compared, and roundings in which the nearest is narrowed.
 _COMPARED, _NARROWED = 33, 12
 
@@ -77,29 +79,28 @@ def wall_meeting(moving: PlacedSolid, other: PlacedSolid, point: _Array, directi
         return None
     ahead = [piece for piece in pieces[0] if piece.looks == 1]
     back = [piece for piece in pieces[1] if piece.looks == -1]
-    meetings = sorted(
-        (amount, not (one.is_exact and two.is_exact) or _only_grazes(one, two))
-        for one in ahead
-        for two in back
-        if min(one.high, two.high) - max(one.low, two.low) > _TINY and (amount := _between(one, two)) is not None
-    )
-    if not meetings:
+    pairs = [(one, two) for one in ahead for two in back if _overlap(one, two) > _TINY]
+    if not pairs:
         return math.inf
+    if len(pairs) > _MOST:
+        return None
+    meetings = sorted(
+        (_between(one, two), not (one.is_exact and two.is_exact) or _overlap(one, two) < _GRAZED) for one, two in pairs
+    )
     first, _ = meetings[0]
     exact = next((amount for amount, is_bound in meetings if not is_bound), math.inf)
     return exact if exact <= first + _TINY / max(piece.far for piece in ahead) else None
 
 
-def _only_grazes(one: _Piece, two: _Piece) -> bool:
+def _overlap(one: _Piece, two: _Piece) -> float:
+    """Return over how many mm, off the axis and along it, two pieces can meet."""
     off_axis = min(one.far, two.far) - max(one.near, two.near)
-    return min(off_axis, min(one.high, two.high) - max(one.low, two.low)) < _GRAZED
+    return min(off_axis, min(one.high, two.high) - max(one.low, two.low))
 
 
-def _between(one: _Piece, two: _Piece) -> float | None:
-    """Return by how much a piece turns until it meets another; None where the two are never equally far off."""
+def _between(one: _Piece, two: _Piece) -> float:
+    """Return by how much a piece turns until it meets another that is as far off the axis somewhere."""
     near, far = max(one.near, two.near), min(one.far, two.far)
-    if far - near <= _TINY:
-        return None
     nothing = _TINY / far
     for _ in range(_NARROWED):
         # denser towards the ends, where a curve that is touched there runs steeply
