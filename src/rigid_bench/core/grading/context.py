@@ -77,8 +77,9 @@ class Context:
         """Return what ends a motion of `freedom` on one way, worked out once for all checks that ask; as `run`."""
         assert self.freedom is not None
         key, back = ((index, to, side, motion.kind, np.round(motion.twist, 9).tobytes()) for side in (way, -way))
-        if motion.kind == "rotation" and back in self._stops and self._stops[back].amount > ROUND:
-            return self._stops[back]  # what comes round one way comes round the other
+        came_round = back in self._stops and self._stops[back].amount > ROUND
+        if came_round and motion.kind == "rotation" and not self.freedom.system.has_limits:
+            return self._stops[back]  # what meets nothing one way meets nothing the other
         if key not in self._stops:
             self._stops[key] = run(
                 self.freedom,
