@@ -108,6 +108,20 @@ def test_flat_faces_square_to_the_way_say_where_a_slide_ends(moving: Any, other:
     assert flat_meeting(one, two, ASKEW.direction(X)) == pytest.approx(amount, abs=1e-6)
 
 
+@pytest.mark.parametrize("past", [0.0, 1e-7, 4e-6, 2e-5])
+def test_parts_that_are_in_contact_stay_so_however_their_places_are_rounded(past: float) -> None:
+    """Past each other by so little that no volume tells it."""
+    front, stop = solid(Box(4, 4, 4)), solid(Pos(7 - past, 0, 0) * Box(10, 4, 4))
+    assert interference(front, stop, tolerance=TOLERANCE) == 0
+    assert flat_meeting(front, stop, X) == pytest.approx(0, abs=1e-9)
+    assert flat_meeting(front, stop, -X) == math.inf
+    arm, post = solid(Pos(20, 0, 0) * Box(4, 4, 4)), solid(Pos(20, 4 - past, 0) * Box(4, 4, 4))
+    assert wall_meeting(arm, post, ORIGIN, Z) == pytest.approx(0, abs=1e-9)
+    back = wall_meeting(arm, post, ORIGIN, -Z)
+    assert back is not None
+    assert back > 3  # nearly once round
+
+
 @pytest.mark.parametrize("turn", [0, 37, 90, 200])
 @pytest.mark.parametrize("beside", [0.0, 5.0, 7.9, 8.9])
 def test_the_edge_of_a_round_end_in_the_way_is_not_overlooked(turn: float, beside: float) -> None:

@@ -20,6 +20,8 @@ from rigid_bench.core.values.frames import any_normal
 _Array = NDArray[np.float64]
 #: Cosines that are rounding; mm: levels that are one.
 _SQUARE, _LEVEL = 1e-9, 1e-6
+#: mm: faces of parts that do not overlap and lie past each other by less, as places are rounded, are in contact.
+_CONTACT = 0.05
 
 
 def flat_meeting(moving: PlacedSolid, other: PlacedSolid, direction: _Array) -> float | None:
@@ -48,7 +50,7 @@ def flat_meeting(moving: PlacedSolid, other: PlacedSolid, direction: _Array) -> 
     ways = sorted(
         (way, i, j)
         for i, j in itertools.product(one.looking(1), two.looking(-1))
-        if (way := two.level(j) - one.level(i)) > -_LEVEL
+        if (way := two.level(j) - one.level(i)) > -_CONTACT
     )
     for way, i, j in ways:
         if way > limit + _LEVEL:
