@@ -156,7 +156,7 @@ def test_a_ball_within_a_box_overlaps_it() -> None:
     assert measure_gap(ball, box).gap_mm == 0
 
 
-@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(cuts=st.lists(st.tuples(st.floats(0, 1), st.binary(max_size=6), st.integers(0, 40)), min_size=1, max_size=4))
 def test_a_damaged_file_never_harms_the_caller(measuring: Sandbox, cuts: list[tuple[float, bytes, int]]) -> None:
     data = GOOD

@@ -85,7 +85,7 @@ def test_a_block_that_lies_on_the_floor_slides_and_cannot_sink() -> None:
     assert said == set()
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(far=st.floats(25, 85), fall=st.floats(0.0, 12.0))
 def test_blocks_stop_each_other_side_by_side(far: float, fall: float) -> None:
     state = standing(block=(-60, 0, 0.5 + fall), block2=(-60 + far, 3, 0.5))

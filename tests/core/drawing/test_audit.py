@@ -222,7 +222,7 @@ def stairs(draw: st.DrawFn) -> tuple[Any, list[CheckModel]]:
 
 
 @given(stairs(), st.integers(0, 30))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_a_random_complete_scheme_is_rigid_and_loose_by_one_without_any_one(
     made: tuple[Any, list[CheckModel]], which: int
 ) -> None:

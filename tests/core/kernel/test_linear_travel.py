@@ -23,7 +23,7 @@ def mesh(shape: object) -> trimesh.Trimesh:
 
 
 @given(st.floats(0, 30), st.floats(-9, 9), st.tuples(*[st.floats(-3, 3)] * 3))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_a_box_above_a_box_goes_as_far_as_the_gap(gap: float, aside: float, turn: tuple[float, float, float]) -> None:
     world = Pose(Rotation.from_rotvec(turn).as_matrix(), np.array([7.0, -4, 2]))
     low = carried(trimesh.creation.box((20, 20, 4)), world)

@@ -43,7 +43,7 @@ def any_solid(seed: int) -> Any:
     return max(found, key=lambda each: each.volume) if found else Box(5, 6, 7).solid()
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(seed=st.integers(0, 10**6))
 def test_any_solid_is_read_and_is_the_shape_of_its_turned_copy(seed: int) -> None:
     solid, rng = any_solid(seed), random.Random(seed)
@@ -54,7 +54,7 @@ def test_any_solid_is_read_and_is_the_shape_of_its_turned_copy(seed: int) -> Non
     assert is_same_shape(part, copy, tolerance=TOLERANCE)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(seed=st.integers(0, 10**6))
 def test_a_split_of_faces_changes_nothing(seed: int) -> None:
     rng = random.Random(seed)

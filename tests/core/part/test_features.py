@@ -64,7 +64,7 @@ def test_a_hole_split_by_a_keyway_is_one_hole() -> None:
     assert 2 * hole.cylinder.radius == pytest.approx(22)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(
     diameter=st.floats(2, 12),
     depth=st.floats(1, 9),

@@ -148,7 +148,7 @@ def test_nothing_to_do() -> None:
     assert solve(empty, tolerance=TOLERANCE).satisfied
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=10)
 @given(seed=st.integers(0, 10**6))
 def test_a_small_shake_is_put_back_near_to_where_it_was(seed: int) -> None:
     build = m.mechanism(*m.slider_crank(), seed=seed % 7)

@@ -26,7 +26,7 @@ SPIN = [{"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]
 
 
 @given(_vector, _vector, st.floats(0.05, 3.0), st.floats(-40, 40))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_a_screw_is_found_again(axis: Any, point: Any, angle: float, along: float) -> None:
     """Chasles: built from axis, angle and shift, and read back."""
     direction = np.array(axis) / np.linalg.norm(axis)

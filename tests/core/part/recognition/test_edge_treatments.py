@@ -63,7 +63,7 @@ def test_an_inside_fillet_counts_as_one() -> None:
     assert found(fillet(inside, 3)) == ({3: 1}, {})
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(radius=st.floats(0.5, 4), leg=st.floats(0.5, 3), count=st.integers(1, 3))
 def test_sizes_are_measured_back(radius: float, leg: float, count: int) -> None:
     block = fillet(upright(Box(40, 30, 12))[:count], radius)

@@ -171,7 +171,7 @@ def test_holes_may_slant_and_cross_round_walls() -> None:
     ]
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=10)
 @given(length=st.floats(8, 20), width=st.floats(3, 7), seed=st.integers(0, 99))
 def test_outlines_are_compared_wherever_they_lie(length: float, width: float, seed: int) -> None:
     block, peg = BLOCK - pocket(length, width, 5), Box(length - 0.8, width - 0.8, 9) + Pos(0, 0, -8) * BLOCK

@@ -39,7 +39,7 @@ def expected(made: Made) -> dict[str, Counter[Any]]:
     return {name: value for name, value in vars(made).items() if name != "shape"}
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(
     seed=st.integers(0, 10**9),
     unit=st.sampled_from(sorted(WRITERS)),
