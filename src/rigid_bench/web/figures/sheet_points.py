@@ -6,7 +6,7 @@ import numpy as np
 from markupsafe import Markup
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.layout.paper import SIZES
+from rigid_bench.core.drawing.layout.paper import size_of
 from rigid_bench.core.drawing.report import SheetReport, ViewReport, view_name
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.part.directions import PICTORIAL, SQUARE_VIEWS, axes_of
@@ -29,8 +29,7 @@ def sheet_points(sheet: SheetReport, points: Mapping[str, Sequence[Pointable]]) 
     str
         SVG paths in mm, y downwards, as `sheet_svg` writes them.
     """
-    wide, high = SIZES[sheet.paper]
-    height = high if sheet.orientation == "landscape" else wide
+    _, height = size_of(sheet)
     markups = []
     for view in sheet.views:
         name = PICTORIAL.name if view.kind == "pictorial" else view_name(view)

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from markupsafe import Markup
 
-from rigid_bench.core.drawing.layout.paper import SIZES
+from rigid_bench.core.drawing.layout.paper import size_of
 from rigid_bench.core.drawing.report import SheetReport, view_name
 
 #: mm by which a handle reaches beyond its view.
@@ -26,8 +26,7 @@ def view_handles(sheet: SheetReport, names: Mapping[str, str]) -> str:
     str
         SVG rectangles in mm, y downwards, as `sheet_svg` writes them.
     """
-    wide, high = SIZES[sheet.paper]
-    height = high if sheet.orientation == "landscape" else wide
+    _, height = size_of(sheet)
     handles = []
     for view in sheet.views:
         name = view_name(view)

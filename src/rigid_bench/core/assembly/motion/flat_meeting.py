@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.contact.clearance import PlacedSolid
 from rigid_bench.core.assembly.contact.contacts import PlacedFaces, common_place
+from rigid_bench.core.kernel.meshes.swept_contact import CONTACT_MM
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.frames import any_normal
@@ -20,8 +21,6 @@ from rigid_bench.core.values.frames import any_normal
 _Array = NDArray[np.float64]
 #: Cosines that are rounding; mm: levels that are one.
 _SQUARE, _LEVEL = 1e-9, 1e-6
-#: mm: faces of parts that do not overlap and lie past each other by less, as places are rounded, are in contact.
-_CONTACT = 0.05
 
 
 def flat_meeting(moving: PlacedSolid, other: PlacedSolid, direction: _Array) -> float | None:
@@ -50,14 +49,14 @@ def flat_meeting(moving: PlacedSolid, other: PlacedSolid, direction: _Array) -> 
     ways = sorted(
         (way, i, j)
         for i, j in itertools.product(one.looking(1), two.looking(-1))
-        if (way := two.level(j) - one.level(i)) > -_CONTACT
+        if (way := two.level(j) - one.level(i)) > -CONTACT_MM  # places are rounded
     )
     for way, i, j in ways:
         if way > limit + _LEVEL:
             return None
         if common_place(one.faces, i, two.faces, j) is not None:
             return max(way, 0.0)
-        if np.any(_lie_over(one.flat_box(i), two.flat_box(j))):
+        if _lie_over(one.flat_box(i), two.flat_box(j)):
             return None
     return None if math.isfinite(limit) else math.inf
 
@@ -74,8 +73,7 @@ def _earliest(one: "_Seen", two: "_Seen") -> float:
     """Return after how many mm at least a face that is not square to the way may meet anything that looks at it."""
     ahead, back = one.slanted(), two.slanted()
     flats_ahead, flats_back = ([seen.flat_box(k) for k in seen.looking(way)] for seen, way in ((one, 1), (two, -1)))
-    ways = [_least_way(ahead, back + flats_back), _least_way(flats_ahead, back)]
-    return min(ways)
+    return min(_least_way(ahead, back + flats_back), _least_way(flats_ahead, back))
 
 
 def _least_way(ahead: Sequence[_Array], back: Sequence[_Array]) -> float:

@@ -13,14 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.contact.clearance import PlacedSolid
+from rigid_bench.core.kernel.meshes.swept_contact import CONTACT_MM
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus
 from rigid_bench.core.values.frames import any_normal
 
 _Array = NDArray[np.float64]
 #: Cosines that are rounding; mm: what is less is rounding; share of an area: a wall is a whole rectangle within.
 _SQUARE, _TINY, _WHOLE = 1e-9, 1e-6, 1e-6
-#: mm: walls of parts that do not overlap and lie past each other by less, as places are rounded, are in contact.
-_CONTACT = 0.05
 #: mm: what overlaps by less is only grazed, as it is seen along the way; whether it is met at all, volumes must say.
 _GRAZED = 0.05
 #: So many pairs of walls are compared; more are sooner done by triangles.
@@ -103,7 +102,7 @@ def _overlap(one: _Piece, two: _Piece) -> float:
 def _between(one: _Piece, two: _Piece) -> float:
     """Return by how much a piece turns until it meets another that is as far off the axis somewhere."""
     near, far = max(one.near, two.near), min(one.far, two.far)
-    nothing = _CONTACT / far
+    nothing = CONTACT_MM / far  # places are rounded
     for _ in range(_NARROWED):
         # denser towards the ends, where a curve that is touched there runs steeply
         r = near + (far - near) * (1 - np.cos(np.linspace(0, math.pi, _COMPARED))) / 2

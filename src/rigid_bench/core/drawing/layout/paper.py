@@ -9,6 +9,7 @@ import numpy as np
 
 from rigid_bench.core.drawing.ink import Box, Drawing, Line, Text
 from rigid_bench.core.drawing.lettering import SMALL, TEXT, text_width
+from rigid_bench.core.drawing.report import SheetReport
 from rigid_bench.core.wording import drawing as words
 
 Paper = Literal["A4", "A3", "A4 upright", "A3 upright"]
@@ -37,6 +38,12 @@ BLOCK_HIGH = _BLOCK_ROW * len(_COLUMNS)
 def upright(paper: Paper) -> Paper:
     """Return a paper the other way up."""
     return _UPRIGHT.get(paper, paper)
+
+
+def size_of(sheet: SheetReport) -> tuple[float, float]:
+    """Return how wide and high a drawn sheet is, mm."""
+    wide, high = SIZES[sheet.paper]
+    return (wide, high) if sheet.orientation == "landscape" else (high, wide)
 
 
 def is_upright(paper: Paper) -> bool:

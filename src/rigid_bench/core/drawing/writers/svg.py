@@ -5,7 +5,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from html import escape
 
-from rigid_bench.core.drawing.layout.paper import SIZES
+from rigid_bench.core.drawing.layout.paper import size_of
 from rigid_bench.core.drawing.lettering import CAPITAL, SIGNS, font_size, text_width
 from rigid_bench.core.drawing.report import LineReport, Point, SheetReport, TextReport
 from rigid_bench.core.drawing.writers.dashes import Dashes, dashed
@@ -49,8 +49,7 @@ def sheet_svg(
     str
         SVG in mm; what belongs to a dimension is a group with its checks as `data-check`.
     """
-    wide, high = SIZES[sheet.paper]
-    wide, high = (wide, high) if sheet.orientation == "landscape" else (high, wide)
+    wide, high = size_of(sheet)
     checks = {report.id: report.checks for report in sheet.dimensions}
     loose = [line for line in sheet.lines if line.dimension is None]
     body = [_by_kind(loose, high)]

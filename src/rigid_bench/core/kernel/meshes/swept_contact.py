@@ -19,8 +19,8 @@ _Array = NDArray[np.float64]
 #: mm: walls that a part passes along have shadows as narrow as triangles stay near to what is round, and are so many
 #: times as long along the way.
 _NARROW, _STEEP = 0.05, 5.0
-#: mm: triangles that lie behind each other by less are in contact.
-_CONTACT = 0.05
+#: mm: what lies past each other by less, of bodies that do not overlap, is in contact.
+CONTACT_MM = 0.05
 #: mm by which an edge may stand off from the straight line that it is taken for when it is unrolled; shorter ones, and
 #: what lies so near to the axis, are as fine as it gets.
 _FINELY, _ROUGHLY, _FINEST = 0.01, 0.1, 0.05
@@ -49,8 +49,8 @@ def straight_contacts(moving: Trimesh, other: Trimesh, direction: _Array) -> Ite
     """
     square = _across(direction)
     one, two = (np.asarray(mesh.triangles) @ square.T for mesh in (moving, other))
-    ahead = two[two[..., 2].max(axis=1) > one[..., 2].min() - _CONTACT]
-    yield from _gaps(one, ahead, behind=-_CONTACT, once_round=math.inf)
+    ahead = two[two[..., 2].max(axis=1) > one[..., 2].min() - CONTACT_MM]
+    yield from _gaps(one, ahead, behind=-CONTACT_MM, once_round=math.inf)
 
 
 def turning_contacts(moving: Trimesh, other: Trimesh, point: _Array, direction: _Array) -> Iterator[float]:
@@ -74,7 +74,7 @@ def turning_contacts(moving: Trimesh, other: Trimesh, point: _Array, direction: 
         for mesh, way in ((moving, 1), (other, -1))
     )
     lever = max(float(one[..., 1].max(initial=0.0)), 1.0)
-    yield from _gaps(one, two, behind=-_CONTACT / lever, once_round=2 * math.pi)
+    yield from _gaps(one, two, behind=-CONTACT_MM / lever, once_round=2 * math.pi)
 
 
 def _across(direction: _Array) -> _Array:
