@@ -99,7 +99,7 @@ def measured(name: str, asked: Build, *, dense: bool = True) -> float:
     """Print one line, and return the seconds of the answer."""
     system = System(asked, _TOLERANCE)
     started = time.perf_counter()
-    rows = [system.mate_rows(mate, system.poses) for mate in system.mates]
+    rows = system.rows(system.mates, system.poses).by_mate()
     making = time.perf_counter() - started
     times = 5 if len(asked.instances) < 100 else 1
     ours = best(lambda: answer(system, rows), times)
@@ -107,7 +107,7 @@ def measured(name: str, asked: Build, *, dense: bool = True) -> float:
         f"{name:22} {len(asked.instances):5} {len(asked.mates):5} {answer(system, rows)[0]:8} {making:8.3f} {ours:8.4f}"
     )
     if dense:
-        matrix = linearise(system, system.poses).dense[:, system.free_columns()]
+        matrix = linearise(system, system.poses).dense[:, system.free_columns]
         reference = best(lambda: np.linalg.svd(matrix), times)
         text += f" {reference:8.4f} {ours / reference:6.2f}"
     print(text, flush=True)
@@ -193,7 +193,7 @@ def one_more() -> None:
     extra = joint("extra", "spherical", [instance.pose for instance in whole.instances], 7, 19, frame)
     more = Build(parts=(), instances=whole.instances, mates=(*whole.mates, extra))
     system = System(more, _TOLERANCE)
-    matrix = linearise(system, system.poses).dense[:, system.free_columns()]
+    matrix = linearise(system, system.poses).dense[:, system.free_columns]
     reference = best(lambda: np.linalg.svd(matrix))
     solving, finding = (
         best(lambda: solve(more, tolerance=_TOLERANCE), 1),

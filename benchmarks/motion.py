@@ -7,7 +7,6 @@ Of a card, numerator: what its two checks of motions add to its grading. Denomin
 from the files' bytes, in one process.
 """
 
-import itertools
 import json
 import math
 import time
@@ -16,23 +15,27 @@ from typing import Any
 
 import numpy as np
 from build123d import Axis, Box, Cylinder, Part, Pos, Rot, fillet
+from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.contact.clearance import PlacedSolid, place
 from rigid_bench.core.assembly.freedom.analysis import freedom
-from rigid_bench.core.assembly.freedom.travel import follow
+from rigid_bench.core.assembly.freedom.freedom_report import motion_report
 from rigid_bench.core.assembly.motion.sweep import nearest_along, run
 from rigid_bench.core.exercise.authoring.propose import propose
 from rigid_bench.core.exercise.bundle import Exercise, read_exercise
-from rigid_bench.core.formats.build import Build, Instance, Mate
+from rigid_bench.core.formats.build import Build, Instance, Mate, read_build
+from rigid_bench.core.formats.documents import feature_document
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.kernel.feature_reader import read_features
-from rigid_bench.core.values.datums import make_frame
+from rigid_bench.core.values.datums import Feature, make_frame
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes
 
 _TOLERANCE = Tolerance()
+#: degrees from the dead point at which the crank stands.
+_CRANKED = 28.0
 _X, _Z = np.eye(3)[0], np.eye(3)[2]
 
 
@@ -70,22 +73,35 @@ def solids(fixed: Any, moving: Any) -> tuple[PlacedSolid, PlacedSolid]:
 
 
 def crank_and_slider(*, is_round: bool = False) -> tuple[list[Any], Build]:
-    """A plate with a rail, a crank of 20 mm, a rod of 60 mm and a block on the rail; the crank turns all round."""
+    """A plate with a rail, a crank of 20 mm, a rod of 60 mm and a block on the rail; the crank turns all round.
+
+    They stand where the crank has turned by `_CRANKED` degrees from the dead point.
+    """
+    turn = math.radians(_CRANKED)
+    pin = np.array([20 * math.cos(turn), 20 * math.sin(turn), 0.0])
+    end = np.array([pin[0] + math.sqrt(60**2 - pin[1] ** 2), 0.0, 0.0])
     plate = Pos(40, 0, -3) * Box(160, 60, 6) + Pos(80, 0, 3) * Box(70, 8, 6)
     crank = Pos(10, 0, 10) * Box(32, 10, 4) - Pos(20, 0, 0) * Cylinder(3.1, 60)
-    rod = Pos(50, 0, 14.2) * Box(72, 8, 4) + Pos(20, 0, 11) * Cylinder(3, 10.4) - Pos(80, 0, 0) * Cylinder(3.1, 60)
-    block = Pos(80, 0, 7) * Box(20, 20, 9) - Pos(80, 0, 0) * Box(30, 8.2, 12.2) + Pos(80, 0, 14) * Cylinder(3, 8)
+    rod = Pos(30, 0, 14.2) * Box(72, 8, 4) + Pos(0, 0, 11) * Cylinder(3, 10.4) - Pos(60, 0, 0) * Cylinder(3.1, 60)
+    block = Pos(0, 0, 7) * Box(20, 20, 9) - Box(30, 8.2, 12.2) + Pos(0, 0, 14) * Cylinder(3, 8)
     if is_round:
         crank, rod = (fillet(shape.edges().filter_by(Axis.Z), 2) for shape in (crank, rod))
-    joints = [("revolute", 0, 1, 0.0), ("revolute", 1, 2, 20.0), ("revolute", 2, 3, 80.0), ("prismatic", 0, 3, 80.0)]
+    crank, block = Rot(0, 0, _CRANKED) * crank, Pos(*end) * block
+    rod = Pos(*pin) * Rot(0, 0, math.degrees(math.atan2(end[1] - pin[1], end[0] - pin[0]))) * rod
+    joints = [
+        ("revolute", 0, 1, np.zeros(3)),
+        ("revolute", 1, 2, pin),
+        ("revolute", 2, 3, end),
+        ("prismatic", 0, 3, end),
+    ]
     mates = tuple(_joint(f"m{number}", *joint) for number, joint in enumerate(joints))
     instances = tuple(Instance(id=str(k), part=str(k), grounded=k == 0, pose=Pose.identity()) for k in range(4))
     return [plate, crank, rod, block], Build(parts=(), instances=instances, mates=mates)
 
 
-def _joint(name: str, kind: str, a: int, b: int, at: float) -> Mate:
+def _joint(name: str, kind: str, a: int, b: int, at: NDArray[np.float64]) -> Mate:
     z, x = (_Z, _X) if kind == "revolute" else (_X, _Z)
-    frame = make_frame(np.array([at, 0.0, 0.0]), z, x)
+    frame = make_frame(at, z, x)
     return Mate(id=name, kind=kind, a=a, b=b, feature_a=frame, feature_b=frame)
 
 
@@ -134,17 +150,13 @@ def linked(name: str, *, is_round: bool) -> None:
     shapes, build = crank_and_slider(is_round=is_round)
     parts = [read_features(shape.solids()[0].wrapped, tolerance=_TOLERANCE) for shape in shapes]
     places = {k: place(str(k), part, Pose.identity()) for k, part in enumerate(parts)}
-    turned = freedom(build, tolerance=_TOLERANCE)
-    # a little round from the dead point
-    start = next(itertools.islice(follow(turned, turned.motions(1, 0)[0], 1, 0), 14, None))
-    found = turned.at(start.poses)
+    found = freedom(build, tolerance=_TOLERANCE)
     (motion,) = found.motions(3, 0)
-    places = {k: place(str(k), solid.part, start.poses[k]) for k, solid in places.items()}
     run(found, motion, 3, 0, places, way=1, tolerance=_TOLERANCE)  # meshes are warm
     plate, block = places[0], places[3]
 
     def at(amount: float) -> PlacedSolid:
-        return place("3", block.part, Pose(np.eye(3), amount * motion.direction) @ start.poses[3])
+        return place("3", block.part, Pose(np.eye(3), amount * motion.direction))
 
     reference = seconds(lambda: [measure_gap(plate.shape, at(amount).shape) for amount in np.linspace(-20, 4, 20)])
     stops: list[Any] = []
@@ -164,10 +176,14 @@ def line(name: str, ours: float, gap: float, reference: float, amounts: Sequence
     )
 
 
-def card(name: str, placed: Sequence[Placed], asked: Sequence[dict[str, Any]]) -> None:
-    """Print what checks of motions add to the grading of an assembly."""
+def card(name: str, placed: Sequence[Placed], asked: Sequence[dict[str, Any]], joints: Build | None = None) -> None:
+    """Print what checks of motions add to the grading of an assembly; with joints where its contacts are not enough."""
     files = propose(assembly_bytes(placed, "Motion"), name="motion.step", title="Motion", tolerance=_TOLERANCE)
+    if joints:
+        files = {**files, "reference.build.json": _with_joints(files["reference.build.json"], joints)}
     document = json.loads(files["exercise.json"])
+    if joints:
+        _ask_freedom(document["checks"], files["reference.build.json"])
     checks = [{"id": f"motion-{number}", "title": "Motion", "marks": 2} | fields for number, fields in enumerate(asked)]
     plain, full = (
         read_exercise({**files, "exercise.json": json_bytes({**document, "checks": document["checks"] + more})})
@@ -183,6 +199,35 @@ def card(name: str, placed: Sequence[Placed], asked: Sequence[dict[str, Any]]) -
     rest, whole = (min(times) for times in zip(*((grading(plain), grading(full)) for _ in range(6)), strict=True))
     verdicts = [row.verdict for row in grade(full, handed_in, tolerance=_TOLERANCE).checks][-len(checks) :]
     print(f"{name:28} {whole - rest:8.3f} {rest:8.3f} {(whole - rest) / rest:8.2f}  {' '.join(verdicts)}", flush=True)
+
+
+def _with_joints(reference: bytes, joints: Build) -> bytes:
+    """Return a build file with other mates: joints in the world's coordinates, between the same instances."""
+    placed = read_build(reference, name="reference.build.json").instances
+
+    def side(index: int, feature: Feature) -> dict[str, Any]:
+        return {"instance": placed[index].id, **feature_document(feature.moved(placed[index].pose.inverse()))}
+
+    mates = [
+        {"id": mate.id, "kind": mate.kind, "a": side(mate.a, mate.feature_a), "b": side(mate.b, mate.feature_b)}
+        for mate in joints.mates
+    ]
+    return json_bytes(json.loads(reference) | {"mates": mates})
+
+
+def _ask_freedom(checks: Sequence[dict[str, Any]], reference: bytes) -> None:
+    """Let checks of freedom ask for what a reference build leaves free, as the contacts did not say it."""
+    build = read_build(reference, name="reference.build.json")
+    found = freedom(build, tolerance=_TOLERANCE)
+    places = {instance.id: place for place, instance in enumerate(build.instances)}
+    for check in checks:
+        if check["kind"] == "freedom":
+            base = places[check["to"]]
+            motions = found.motions(places[check["instance"]], base)
+            back = build.instances[base].pose.inverse()
+            check["motions"] = [
+                motion_report(motion.moved(back)).model_dump(mode="json", exclude_none=True) for motion in motions
+            ]
 
 
 def slides(stations: Sequence[float], *, is_round: bool = False) -> None:
@@ -212,10 +257,21 @@ def turns(*, is_round: bool = False) -> None:
     card("arm, rounded edges" if is_round else "arm on a pin, with a stop", placed, asked)
 
 
+def passes(*, is_round: bool = False) -> None:
+    """Print the card of an arm that turns past a post beside its way, with a check of the gap on its way."""
+    base = Box(80, 80, 6) + Pos(0, 0, 13) * Cylinder(5, 20) + Pos(34, 30, 10) * Cylinder(2, 14)
+    placed = [Placed(name="Base", solid=base.solids()[0])]
+    placed.append(Placed(name="Arm", solid=(Rot(0, 0, 90) * arm(is_round=is_round)).solids()[0]))
+    turn = {"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}}
+    through = {"instance": "arm-1", "motion": turn}
+    words = "rounded arm past a post" if is_round else "arm past a post"
+    card(words, placed, [{"kind": "gap", "a": "base-1", "b": "arm-1", "min": 0.05, "through": through}])
+
+
 def links() -> None:
     """Print the card of a block that a crank drives, with checks of the travel of both."""
     names = ("Plate", "Crank", "Rod", "Block")
-    shapes, _ = crank_and_slider()
+    shapes, build = crank_and_slider()
     placed = [Placed(name=name, solid=shape.solids()[0]) for name, shape in zip(names, shapes, strict=True)]
     turn = {"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}}
     slide = {"kind": "translation", "direction": [1, 0, 0]}
@@ -223,7 +279,7 @@ def links() -> None:
         {"kind": "travel", "instance": "crank-1", "motion": turn, "min": 20},
         {"kind": "travel", "instance": "block-1", "motion": slide, "min": 20},
     ]
-    card("block driven by a crank", placed, asked)
+    card("block driven by a crank", placed, asked, build)
 
 
 def main() -> None:
@@ -242,6 +298,8 @@ def main() -> None:
     slides((-20.0, 25.0), is_round=True)
     turns()
     turns(is_round=True)
+    passes()
+    passes(is_round=True)
     links()
 
 

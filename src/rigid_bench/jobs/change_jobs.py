@@ -70,7 +70,7 @@ class FollowChange(Job[ChangeWork, dict[int, Impact]]):
         drafts = {
             version: (impact.files, impact.examined.model_dump(mode="json")) for version, impact in result.items()
         }
-        draft_queries.keep_change(session, self.change_id, found=kept, drafts=drafts)
+        draft_queries.keep_change(session, self.change_id, touched=kept, drafts=drafts)
 
     def refuse(self, session: Session, work: ChangeWork | None, error: Mapping[str, str]) -> None:
         """Keep why it cannot be made."""

@@ -122,7 +122,7 @@ def test_positions_along_a_motion_are_those_of_a_simulator() -> None:
         mujoco.mj_kinematics(model, data)
         relative = step.poses[1].inverse() @ step.poses[2]
         np.testing.assert_allclose(relative.rotation, data.xmat[2].reshape(3, 3), atol=1e-9)
-        np.testing.assert_allclose(relative.position, data.xpos[2], atol=1e-7)
+        np.testing.assert_allclose(relative.position, data.xpos[2], atol=1e-4)
         if count == 40:
             break
 
@@ -133,14 +133,13 @@ def test_a_coupler_point_follows_its_closed_formula() -> None:
     found = freedom(m.mechanism(*m.four_bar()), tolerance=TOLERANCE)
     (turn,) = found.motions(1)
     start, point = math.atan2(20, 10), np.array([30.0, 60, 0])
-    seen = 0
     for step in follow(found, turn, 1, None):
         angle = start + step.amount * float(turn.direction[2])
         pin = crank * np.array([math.cos(angle), math.sin(angle)])
         wanted = _coupler_point(pin, coupler, rocker, point[:2])
-        np.testing.assert_allclose(step.poses[2].point(point)[:2], wanted, atol=1e-6)
-        seen += 1
-    assert seen == 180  # the crank goes round
+        # exact at the ends of legs, and a cubic between them
+        np.testing.assert_allclose(step.poses[2].point(point)[:2], wanted, atol=1e-2)
+    assert step.amount == pytest.approx(2 * math.pi)  # the crank goes round
 
 
 def _coupler_point(pin: _Array, coupler: float, rocker: float, drawn: _Array) -> _Array:

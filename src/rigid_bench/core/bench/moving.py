@@ -9,7 +9,7 @@ import numpy as np
 
 from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.assembly.freedom.travel import follow, is_beyond_limits
+from rigid_bench.core.assembly.freedom.travel import exact, follow, is_beyond_limits
 from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.bench.documents import BenchParts, BenchState
 from rigid_bench.core.bench.work import answer, at_poses, bench_build, known, part_of
@@ -53,17 +53,17 @@ class _Steps:
     limit: str | None = None
     touching: "tuple[Touch, ...]" = ()
 
-    def takes(self, found: Freedom, arrived: list[Pose]) -> bool:
+    def takes(self, freedom: Freedom, arrived: list[Pose]) -> bool:
         """Go to where a step arrived; False where something stopped it on its way."""
-        if self.has_limits and (limit := is_beyond_limits(found.system, arrived, self.poses)):
+        if self.has_limits and (limit := is_beyond_limits(freedom.system, arrived, self.poses)):
             self.limit = limit
             return False
         if self.stops is None:
             self.poses = arrived
             return True
-        way = self.stops.way(found.system, self.poses, arrived)
+        way = self.stops.way(freedom.system, self.poses, arrived)
         self.touching = way.touching
-        self.poses = relax(found.system, way.poses)[0] if way.touching else arrived
+        self.poses = relax(freedom.system, way.poses)[0] if way.touching else arrived
         return not way.touching
 
 
@@ -116,7 +116,7 @@ def drag(
             if away < _THERE_MM:
                 break
             velocity = free.velocity_towards(index, point, _PULL * pull, sight=line)
-            arrived, error = relax(free.system, free.system.stepped(steps.poses, velocity))
+            arrived, error, _ = relax(free.system, free.system.stepped(steps.poses, velocity))
             is_nearer = float(np.linalg.norm(seen @ (aim - arrived[index].point(here)))) < away - 1e-6
             if error > _HOLDS_MM or not is_nearer:
                 break
@@ -129,15 +129,15 @@ def drag(
 
 
 def _following(
-    found: Freedom, index: int, start: Sequence[float], end: Sequence[float], tolerance: Tolerance
+    free: Freedom, index: int, start: Sequence[float], end: Sequence[float], tolerance: Tolerance
 ) -> Freedom:
     """Return a build of which only what follows the pull can move; its other mates are held as they are.
 
     So a drag takes no longer in a large build, and no rounding of its steps reaches what it leaves alone.
     """
-    build, pull = found.system.build, np.array(end, dtype=float) - start
+    build, pull = free.system.build, np.array(end, dtype=float) - start
     # all three ways: on its path a part may come to move where it could not at first
-    velocities = [found.velocity_towards(index, np.array(start, dtype=float), way) for way in (pull, *np.eye(3))]
+    velocities = [free.velocity_towards(index, np.array(start, dtype=float), way) for way in (pull, *np.eye(3))]
     goes = np.abs(velocities).max(axis=0).reshape(-1, 6).max(axis=1) > _STILL_MM
     instances = tuple(
         replace(instance, grounded=instance.grounded or not bool(moves))
@@ -191,9 +191,9 @@ def nudge(
     return Moved(states=[*out, *out[::-1], state], limit=steps.limit, touching=steps.touching)
 
 
-def _along(found: Freedom, motion: Motion, index: int, most: float) -> Iterator[list[Pose]]:
-    for step in follow(found, motion, index, None):
-        yield step.poses
+def _along(freedom: Freedom, motion: Motion, index: int, most: float) -> Iterator[list[Pose]]:
+    for step in follow(freedom, motion, index, None):
+        yield exact(freedom.system, step).poses
         if step.amount > most:
             return
 

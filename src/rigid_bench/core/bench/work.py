@@ -195,8 +195,8 @@ def build_bytes(state: BenchState, parts: BenchParts, *, source: str = "") -> by
     return json.dumps(state.build_document(parts, source=source), indent=1).encode()
 
 
-def takes(mate: BenchMate, found: Answer) -> bool:
+def takes(mate: BenchMate, shown: Answer) -> bool:
     """Say whether a mate would take any motion away."""
-    build = found.found.system.build
+    build = shown.found.system.build
     places = {instance.id: k for k, instance in enumerate(build.instances)}
-    return found.found.takes_any(make_mate(mate, 1.0, places, f"mate '{mate.id}'"))
+    return shown.found.takes_any(make_mate(mate, 1.0, places, f"mate '{mate.id}'"))

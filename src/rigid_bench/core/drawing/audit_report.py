@@ -49,12 +49,12 @@ def audit_exercise(
     return AuditReport(parts=parts)
 
 
-def _report(found: PartAudit, mm: float) -> PartAuditReport:
-    count = len(found.missing)
+def _report(audit: PartAudit, mm: float) -> PartAuditReport:
+    count = len(audit.missing)
     words = [f"loose in {count} way{'' if count == 1 else 's'}"] if count else []
-    words += ["dimensioned twice"] if found.redundant else []
+    words += ["dimensioned twice"] if audit.redundant else []
     return PartAuditReport(
-        complete=found.complete,
+        complete=audit.complete,
         verdict=" and ".join(words) or "rigid",
         missing=[
             MissingReport(
@@ -62,10 +62,10 @@ def _report(found: PartAudit, mm: float) -> PartAuditReport:
                 direction=_numbers(missing.direction),
                 text=missing_words(missing, mm),
             )
-            for missing in found.missing
+            for missing in audit.missing
         ],
-        redundant=[RedundantReport(check=redundant) for redundant in found.redundant],
-        without_tie=list(found.without_tie),
+        redundant=[RedundantReport(check=redundant) for redundant in audit.redundant],
+        without_tie=list(audit.without_tie),
     )
 
 

@@ -10,8 +10,10 @@ from rigid_bench.core.assembly.contact.clearance import Clearance, PlacedSolid, 
 from rigid_bench.core.assembly.contact.contacts import Contact, contact_build, find_contacts
 from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.freedom.path import Path
 from rigid_bench.core.assembly.motion.removal import Placing, Way, removal_sequence
 from rigid_bench.core.assembly.motion.sweep import ROUND, Stop, run
+from rigid_bench.core.assembly.motion.watch import Watch
 from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.formats.build import Build, Instance
 from rigid_bench.core.grading.intake.submission import Submission
@@ -43,6 +45,7 @@ class Context:
     #: Parts that are off together: the check that said so first.
     groups: dict[tuple[str, ...], str] = field(default_factory=dict)
     _stops: dict[Hashable, Stop] = field(default_factory=dict)
+    _watches: dict[Path, Watch] = field(default_factory=dict)
 
     def laid(self, part: str, *, where: str) -> RegisteredPart | None:
         """Return the reference laid over the student's part, or None where that part is missing.
@@ -90,6 +93,7 @@ class Context:
                 way=way,
                 tolerance=self.tolerance,
                 overlaps=lambda a, b: frozenset((a, b)) in self._overlaps,
+                watches=self._watches,
             )
         return self._stops[key]
 

@@ -56,8 +56,8 @@ def recognised(
     return None
 
 
-def _as_cylinder(index: int, face: TopoDS_Face, found: gp_Cylinder, area: float) -> Cylinder:
-    direction, origin = xyz(found.Axis().Direction()), xyz(found.Location())
+def _as_cylinder(index: int, face: TopoDS_Face, cylinder: gp_Cylinder, area: float) -> Cylinder:
+    direction, origin = xyz(cylinder.Axis().Direction()), xyz(cylinder.Location())
     along = (_edge_points(face) - origin) @ direction
     length = float(along.max() - along.min())
     radial, normal = _radial_middle(face, origin, direction)
@@ -65,20 +65,20 @@ def _as_cylinder(index: int, face: TopoDS_Face, found: gp_Cylinder, area: float)
         faces=(index,),
         point=origin + float(along.min()) * direction,
         direction=direction,
-        radius=found.Radius(),
+        radius=cylinder.Radius(),
         length=length,
         is_hollow=bool(radial @ normal < 0),
-        arcs=((radial, min(2 * math.pi, area / (found.Radius() * length))),),
+        arcs=((radial, min(2 * math.pi, area / (cylinder.Radius() * length))),),
         area=area,
     )
 
 
-def _as_cone(index: int, face: TopoDS_Face, found: gp_Cone, area: float) -> Cone:
-    apex, axis = xyz(found.Apex()), xyz(found.Axis().Direction())
+def _as_cone(index: int, face: TopoDS_Face, cone: gp_Cone, area: float) -> Cone:
+    apex, axis = xyz(cone.Apex()), xyz(cone.Axis().Direction())
     along = (_edge_points(face) - apex) @ axis
     if along.sum() < 0:
         axis, along = -axis, -along
-    near, far, angle = max(float(along.min()), 0.0), float(along.max()), abs(found.SemiAngle())
+    near, far, angle = max(float(along.min()), 0.0), float(along.max()), abs(cone.SemiAngle())
     radial, normal = _radial_middle(face, apex, axis)
     whole = math.pi * math.tan(angle) / math.cos(angle) * (far**2 - near**2)  # lateral area of the frustum
     return Cone(

@@ -213,14 +213,14 @@ def _polygon(prism: Prism) -> PolygonReport:
     )
 
 
-def _round_wall(found: RoundWall) -> RoundWallReport:
-    wall = found.wall
+def _round_wall(rounding: RoundWall) -> RoundWallReport:
+    wall = rounding.wall
     return RoundWallReport(
         radius=rounded(wall.radius),
         length=rounded(wall.length),
         sweep=_degrees(wall.sweep),
         hollow=wall.is_hollow,
-        tangent=found.tangent,
+        tangent=rounding.tangent,
         centre=listed((wall.point + wall.end) / 2),
         direction=listed(wall.direction),
         radius_band=_band(wall, 0.5),
@@ -281,11 +281,11 @@ def _plane(plane: Plane) -> PlaneReport:
     return PlaneReport(point=listed(plane.point), normal=listed(plane.normal), area=rounded(plane.area))
 
 
-def _pattern(found: FoundPattern) -> PatternReport:
-    pattern = found.pattern
+def _pattern(repeated: FoundPattern) -> PatternReport:
+    pattern = repeated.pattern
     return PatternReport(
         kind=pattern.kind,
-        of=found.of,
+        of=repeated.of,
         count=len(pattern.members),
         counts=list(pattern.counts),
         pitches=listed(pattern.pitches),

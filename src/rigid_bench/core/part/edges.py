@@ -74,13 +74,47 @@ class Edges:
 
     def extent(self, surface: int, direction: _Array) -> tuple[float, float]:
         """Return how far the edges of a surface reach along a direction, mm; exact for lines and circles."""
+        least, greatest = self.box(surface, direction[None])[:, 0].tolist()
+        return least, greatest
+
+    def box(self, surface: int, directions: _Array) -> _Array:
+        """Return how far the edges of a surface reach along directions, (k, 3): least and greatest, (2, k) mm."""
         edges = [edge for edge, _ in self.beyond(surface)]
-        places = np.vstack([self.starts[edges], self.middles[edges], self.ends[edges]]) @ direction
+        places = np.vstack([self.starts[edges], self.middles[edges], self.ends[edges]]) @ directions.T
+        spans = np.array([places.min(axis=0), places.max(axis=0)])
         circles = np.array(edges, dtype=np.int64)[self.kinds[edges] == CIRCLE]
-        places = np.concatenate([places, self._turning_points(circles, direction)])
-        tops = [_top(self.samples[edge] @ direction) for edge in edges if edge in self.samples]
-        bottoms = [-_top(-self.samples[edge] @ direction) for edge in edges if edge in self.samples]
-        return min([float(places.min()), *bottoms]), max([float(places.max()), *tops])
+        sampled = [self.samples[edge] for edge in edges if edge in self.samples]
+        for k, direction in enumerate(directions if len(circles) or sampled else []):
+            turning = self._turning_points(circles, direction).tolist()
+            tops = [_top(points @ direction) for points in sampled]
+            bottoms = [-_top(-points @ direction) for points in sampled]
+            spans[:, k] = min([spans[0, k], *turning, *bottoms]), max([spans[1, k], *turning, *tops])
+        return spans
+
+    def off_axis(self, surface: int, axes: _Array, origin: _Array) -> float:
+        """Return how far, mm, the edges of a surface stay off an axis at least; exact for lines, and circles about it.
+
+        Parameters
+        ----------
+        surface
+            By its place.
+        axes, origin
+            (3, 3) two directions across the axis and one along it, in rows, and (3,) mm: where the part's origin is.
+        """
+        edges = np.array([edge for edge, _ in self.beyond(surface)], dtype=np.int64)
+        lines, circles = edges[self.kinds[edges] == LINE], edges[self.kinds[edges] == CIRCLE]
+        starts, ends = ((points[lines] @ axes.T + origin)[:, :2] for points in (self.starts, self.ends))
+        along = ends - starts
+        shares = -np.einsum("ij,ij->i", starts, along) / np.maximum(np.einsum("ij,ij->i", along, along), 1e-12)
+        offs = [np.linalg.norm(starts + np.clip(shares, 0, 1)[:, None] * along, axis=1)]
+        middle, _, inward, radius, _ = self._circles(circles)
+        centres = (middle + radius[:, None] * inward) @ axes.T + origin
+        offs.append(np.abs(np.linalg.norm(centres[:, :2], axis=1) - radius))
+        for points in (self.samples[edge] for edge in edges.tolist() if edge in self.samples):
+            # a curve leaves its points by less than it is long between them
+            slack = float(np.linalg.norm(np.diff(points, axis=0), axis=1).max(initial=0.0))
+            offs.append(np.linalg.norm((points @ axes.T + origin)[:, :2], axis=1) - slack)
+        return max(float(np.concatenate(offs).min(initial=np.inf)), 0.0)
 
     def polylines(self, surface: int) -> tuple[_Array, _Array]:
         """Return the edges of a surface as straight pieces, their starts and ends, (n, 3) mm each."""

@@ -44,9 +44,9 @@ def without(document: Mapping[str, Any], mates: Sequence[str]) -> dict[str, Any]
     return {**document, "mates": [mate for mate in document["mates"] if mate["id"] not in mates]}
 
 
-def space_of(found: Freedom, instance: str) -> _Array:
+def space_of(freedom: Freedom, instance: str) -> _Array:
     """Return the scaled space of an instance's motions relative to ground, (6, d)."""
-    return scaled_span(found.relative_twists(found.system.build.index_of(instance)), LENGTH)
+    return scaled_span(freedom.relative_twists(freedom.system.build.index_of(instance)), LENGTH)
 
 
 def motions_of(freedom: Freedom, instance: str) -> list[Motion]:

@@ -84,8 +84,8 @@ def _clearance_holes() -> Table:
     return _table("Clearance holes", "ISO 273; from memory", "screw; fine; medium; coarse", rows)
 
 
-def _screws(title: str, source: str, head: str, found: dict[float, fasteners.Screw]) -> Callable[[], Table]:
-    rows = [(f"M{screw.nominal:g}", screw.head, screw.height, screw.key) for screw in found.values()]
+def _screws(title: str, source: str, head: str, screws: dict[float, fasteners.Screw]) -> Callable[[], Table]:
+    rows = [(f"M{screw.nominal:g}", screw.head, screw.height, screw.key) for screw in screws.values()]
     return lambda: _table(title, f"{source}; from memory", f"screw; {head}; head height; key", rows)
 
 

@@ -10,6 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 from rigid_bench.core.values.errors import InvalidDocument
 
 _WORLD = np.eye(3)
+_NEXT, _AFTER = [1, 2, 0], [2, 0, 1]
 
 
 def unit(vector: ArrayLike, *, where: str = "direction") -> NDArray[np.float64]:
@@ -60,6 +61,18 @@ def cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]
     return np.array([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
 
 
+def cross_all(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the vector products of vectors, (n, 3) float each: quicker than NumPy's for few.
+
+    Examples
+    --------
+    >>> cross_all(np.array([[1.0, 0, 0]]), np.array([[0, 1.0, 0]])).tolist()
+    [[0.0, 0.0, 1.0]]
+    """
+    products: NDArray[np.float64] = a[:, _NEXT] * b[:, _AFTER] - a[:, _AFTER] * b[:, _NEXT]
+    return products
+
+
 def cross_matrix(a: NDArray[np.float64]) -> NDArray[np.float64]:
     """Return the matrix, (3, 3), that takes vectors to their vector product with this one, (3,) float.
 
@@ -81,7 +94,8 @@ def any_normal(direction: NDArray[np.float64]) -> NDArray[np.float64]:
     True
     """
     # the world axis least along the direction keeps the cross product well away from zero
-    return unit(cross(direction, _WORLD[int(np.abs(direction).argmin())]))
+    sizes = [abs(size) for size in direction.tolist()]
+    return unit(cross(direction, _WORLD[sizes.index(min(sizes))]))
 
 
 def angle_between(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:

@@ -180,14 +180,14 @@ def keep_change(
     session: Session,
     change_id: int,
     *,
-    found: list[Any],
+    touched: list[Any],
     drafts: Mapping[int, tuple[Mapping[str, bytes], dict[str, Any]]],
 ) -> None:
     """Keep what a change touches, and the drafts with it: files and what was found of them, by version."""
     change = session.scalar(select(ChangeRequest).where(ChangeRequest.id == change_id).with_for_update())
     if change is None or change.state != "waiting":
         return
-    change.state, change.found, change.error = "ready", found, None
+    change.state, change.found, change.error = "ready", touched, None
     for version_id, (files, examined) in drafts.items():
         version = get_version(session, version_id)
         bundle = write_zip(files)

@@ -31,10 +31,10 @@ def place_svg(picture: PictureModel, *, label: str, size: tuple[float, float] = 
     def at(x: float, y: float) -> tuple[float, float]:
         return (x - left) * scale + _MARGIN, (top - y) * scale + _MARGIN
 
-    def lines(found: list[Polyline], kind: str) -> Markup:
-        if not found:
+    def lines(polylines: list[Polyline], kind: str) -> Markup:
+        if not polylines:
             return Markup("")
-        path = "".join("M" + "L".join(f"{n(a)} {n(b)}" for a, b in (at(x, y) for x, y in line)) for line in found)
+        path = "".join("M" + "L".join(f"{n(a)} {n(b)}" for a, b in (at(x, y) for x, y in line)) for line in polylines)
         return Markup('<path d="{}" class="{}"/>').format(path, kind)
 
     height = (top - bottom) * scale + 2 * _MARGIN + (12 if picture.label else 0)

@@ -31,7 +31,7 @@ def random_mechanism(seed: int, bodies: int, extra: int) -> System:
 
 
 def free_of(system: System) -> Free:
-    return Free(system, system.poses, [system.mate_rows(mate, system.poses) for mate in system.mates])
+    return Free(system, system.poses, system.rows(system.mates, system.poses).by_mate())
 
 
 def null_space(system: System) -> np.ndarray:

@@ -53,7 +53,7 @@ def _rank(rows: _Array) -> int:
 def test_ranks_freedoms_and_redundant_mates_are_those_of_the_dense_matrix(seed: int) -> None:
     build = joined_at_random(seed)
     found, system = freedom(build, tolerance=TOLERANCE), System(build, TOLERANCE)
-    free = system.free_columns()
+    free = system.free_columns
     matrix, redundant = np.zeros((0, int(free.sum()))), []
     for mate in system.mates:
         rows_a, rows_b, _ = system.mate_rows(mate, found.poses)

@@ -129,3 +129,14 @@ def test_limits_are_read_in_the_files_unit_and_wrong_ones_are_refused() -> None:
     assert own.translation == (0, pytest.approx(50.8))
     with pytest.raises(InvalidDocument, match="the least, 45, is above the greatest, -90"):
         read({"rotation": [45, -90]})
+
+
+def test_a_joint_that_stands_at_its_limit_and_does_not_move_stops_nothing() -> None:
+    """Bennett's linkage, one of whose hinges might slide but for a collar, and stands at the end of its travel."""
+    first, hinge, *others = m.bennett()
+    pin = replace(hinge, kind="cylindrical", limits=Limits(translation=(0.0, 5.0)))
+    found = freedom(m.mechanism(first, pin, replace(hinge, kind="planar"), *others, seed=4), tolerance=TOLERANCE)
+    (turn,) = found.motions(1)
+    carried = reach(found, turn, 1, None, way=1)
+    assert carried.stopped_by is None
+    assert carried.amount == pytest.approx(2 * math.pi, rel=1e-3)

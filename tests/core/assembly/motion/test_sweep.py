@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from build123d import Box, Cylinder, Pos
 
-from rigid_bench.core.assembly.contact.clearance import PlacedSolid, place
+from rigid_bench.core.assembly.contact.clearance import PlacedSolid, clearance, place
 from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.motion.sweep import nearest_along, run
 from rigid_bench.core.formats.build import Limits
@@ -120,3 +120,20 @@ def test_a_block_that_a_crank_drives_goes_twice_the_crank() -> None:
     assert sum(ways) == pytest.approx(2 * crank, abs=0.02)
     middle = math.sqrt(rod**2 - crank**2)
     assert ways == pytest.approx([crank + rod - middle, crank - rod + middle], abs=0.02)
+
+
+def test_a_lug_that_stands_in_a_notch_comes_nearer_where_the_wall_is_whole() -> None:
+    """A round pin of 10 mm with a notch; round it turns a lug 0.5 mm away, which stands in the notch at first."""
+    pin = Cylinder(5, 20) - Pos(5, 0, 0) * Box(4, 6, 6)
+    ring = Cylinder(8, 4) - Cylinder(7, 4)
+    lug = Pos(6.4, 0, 0) * Box(2, 2, 4) - Cylinder(5.5, 4)
+    own = solids(pin, ring + lug)
+    freedom = turning()
+    (turn,) = freedom.motions(1)
+    nearest = nearest_along(freedom, turn, 1, None, (own[0], own[1]), (0, 1), tolerance=TOLERANCE)
+    assert least_gap_at_rest(own) > 0.6
+    assert nearest.gap_mm == pytest.approx(0.5, abs=1e-3)
+
+
+def least_gap_at_rest(own: dict[int, PlacedSolid]) -> float:
+    return clearance(own[0], own[1], tolerance=TOLERANCE).gap_mm

@@ -42,7 +42,7 @@ class Advice:
 
 
 def advise(
-    found: Freedom,
+    freedom: Freedom,
     index: int,
     to: int | None,
     wanted: Sequence[Motion],
@@ -53,7 +53,7 @@ def advise(
 
     Parameters
     ----------
-    found
+    freedom
         What the build leaves free where it stands.
     index, to
         Places of the instance and of the one it is judged to; None is the ground.
@@ -68,19 +68,19 @@ def advise(
     Advice
         At most one of `add`, `drop` and `loosen`; none where no single step does.
     """
-    length = float(found.system.lengths[index])
-    seen = found.motions(index, to)
+    length = float(freedom.system.lengths[index])
+    seen = freedom.motions(index, to)
     too_many, missing = complement(seen, wanted, length), complement(wanted, seen, length)
     advice = Advice(too_many=tuple(too_many), missing=tuple(missing))
     if missing:
-        return _given_back(found, index, to, wanted, advice)
-    other = to if to is not None else next(iter(found.system.held), None)
+        return _given_back(freedom, index, to, wanted, advice)
+    other = to if to is not None else next(iter(freedom.system.held), None)
     if not too_many or other is None or other == index:
         return advice
-    add = _taking_away(found, index, other, wanted, features)
+    add = _taking_away(freedom, index, other, wanted, features)
     if add is None:
         return advice
-    build = found.system.build
+    build = freedom.system.build
     return replace(advice, add=add, build=replace(build, mates=(*build.mates, add)))
 
 
@@ -187,10 +187,10 @@ def _holds(freedom: Freedom, mate: Mate) -> bool:
         return False
 
 
-def _rows(found: Freedom, mate: Mate) -> _Array:
+def _rows(freedom: Freedom, mate: Mate) -> _Array:
     """Return a mate's rows on the twist of b less that of a, about the world's origin, (k, 6)."""
-    a, b = mate.feature_a.moved(found.poses[mate.a]), mate.feature_b.moved(found.poses[mate.b])
-    lever = float(found.system.lengths[mate.b])
+    a, b = mate.feature_a.moved(freedom.poses[mate.a]), mate.feature_b.moved(freedom.poses[mate.b])
+    lever = float(freedom.system.lengths[mate.b])
     return np.array(
         [
             np.concatenate([equation.angular * lever, np.zeros(3)])
@@ -228,9 +228,9 @@ def _given_back(freedom: Freedom, index: int, to: int | None, wanted: Sequence[M
     return advice
 
 
-def _is_right(found: Freedom, index: int, to: int | None, wanted: Sequence[Motion], build: Build) -> bool:
-    other = freedom(build, tolerance=found.system.tolerance)
-    length = float(found.system.lengths[index])
+def _is_right(free: Freedom, index: int, to: int | None, wanted: Sequence[Motion], build: Build) -> bool:
+    other = freedom(build, tolerance=free.system.tolerance)
+    length = float(free.system.lengths[index])
     return is_same_space(scaled_span(other.relative_twists(index, to), length), space_of(wanted, length))
 
 

@@ -4,7 +4,7 @@ Mobility is the dimension of the null space of all mates' rows. It is narrowed m
 mate, in the file's order, so that each mate's own share is known.
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Hashable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -75,6 +75,11 @@ class Freedom:
         return np.linalg.qr(self.free.velocities())[0]
 
     @cached_property
+    def kept(self) -> dict[Hashable, object]:
+        """What others worked out from it, by keys of their own: so that it is done once, and goes when it goes."""
+        return {}
+
+    @cached_property
     def _is_tree(self) -> bool:
         """No two ways of mates lead from one instance to another: every motion carries on."""
         above = {
@@ -117,6 +122,16 @@ class Freedom:
 
     def motions(self, index: int, to: int | None = None) -> list[Motion]:
         """Name an instance's motions relative to another, or to ground; each with `finite`."""
+        key = index, None if to in self.system.held else to
+        if key not in self._motions:
+            self._motions[key] = self._named(*key)
+        return list(self._motions[key])
+
+    @cached_property
+    def _motions(self) -> dict[tuple[int, int | None], list[Motion]]:
+        return {}
+
+    def _named(self, index: int, to: int | None) -> list[Motion]:
         basis = self.relative_twists(index, to)
         centred = _about(basis, np.zeros(3), self._middle(index))
         named = name_motions(centred, length=self.system.lengths[index])
@@ -141,15 +156,7 @@ class Freedom:
 
     def velocity_of(self, motion: Motion, index: int, to: int | None) -> _Array:
         """Return the least velocity of all instances, (6 n,), that comes nearest to a motion of one: 1 rad or mm."""
-        middle = self._middle(index)
-        twists = self._twists(index, middle)
-        if to is not None:
-            twists = twists - self._twists(to, middle)
-        scale = self._scale(index)
-        wanted = _about(motion.twist[:, None], np.zeros(3), middle)
-        mix = np.linalg.lstsq(twists * scale, wanted * scale, rcond=1e-9)[0][:, 0]
-        velocity: _Array = self.velocities @ mix
-        return velocity
+        return least_velocity(self.system, self.velocities, self.poses, motion, index, to)
 
     def velocity_towards(self, index: int, point: _Array, way: _Array, *, sight: _Array | None = None) -> _Array:
         """Return the least velocity of all instances, (6 n,), that takes a point of one nearest to where it is pulled.
@@ -197,9 +204,7 @@ class Freedom:
 
     def _twists(self, index: int, about: _Array) -> _Array:
         """Return an instance's twists in all motions, (6, mobility), about a point."""
-        block = self.velocities[6 * index : 6 * index + 6].copy()
-        block[:3] /= self.system.lengths[index]
-        return _about(block, self._middle(index), about)
+        return _twists_in(self.system, self.velocities, self.poses, index, about)
 
     def _carries_on(self, motion: Motion, index: int, to: int | None) -> bool:
         """Follow a motion a finite step: put the mates right again and see whether it stayed."""
@@ -224,7 +229,7 @@ class Freedom:
 
     def _stays_away(self, system: System, followed: list[Pose], index: int, to: int | None) -> bool:
         """Say whether an instance stays away from where it was when mates are put right."""
-        arrived, error = relax(system, followed)
+        arrived, error, _ = relax(system, followed)
         if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
             return False
         start = self.poses
@@ -235,6 +240,37 @@ class Freedom:
         concerned = (mate for mate in self.system.mates if mate.a in moved or mate.b in moved)
         residuals = (self.system.residual(mate, poses) for mate in concerned)
         return all(residual.mm < within and residual.rad < within for residual in residuals)
+
+
+def least_velocity(
+    system: System, velocities: _Array, poses: Sequence[Pose], motion: Motion, index: int, to: int | None
+) -> _Array:
+    """Return the least velocity of all instances, (6 n,), that comes nearest to a motion of one: 1 rad or mm.
+
+    Parameters
+    ----------
+    system, velocities
+        The mates, and a basis of all possible velocities, (6 n, mobility), in their scaled measure.
+    poses
+        Where the instances stand.
+    motion, index, to
+        Of which instance, and against which; None is the ground.
+    """
+    middle = poses[index].point(system.middles[index])
+    twists = _twists_in(system, velocities, poses, index, middle)
+    if to is not None:
+        twists = twists - _twists_in(system, velocities, poses, to, middle)
+    scale = np.array([float(system.lengths[index])] * 3 + [1.0] * 3)[:, None]
+    wanted = _about(motion.twist[:, None], np.zeros(3), middle)
+    velocity: _Array = velocities @ np.linalg.lstsq(twists * scale, wanted * scale, rcond=1e-9)[0][:, 0]
+    return velocity
+
+
+def _twists_in(system: System, velocities: _Array, poses: Sequence[Pose], index: int, about: _Array) -> _Array:
+    """Return an instance's twists, (6, k), about a point, in velocities of all, (6 n, k)."""
+    block = velocities[6 * index : 6 * index + 6].copy()
+    block[:3] /= system.lengths[index]
+    return _about(block, poses[index].point(system.middles[index]), about)
 
 
 def _least(speeds: _Array, way: _Array) -> _Array:
@@ -274,7 +310,7 @@ def _null_space(matrix: _Array) -> _Array:
 
 
 def _free(system: System, poses: Sequence[Pose]) -> Free:
-    return Free(system, poses, [system.mate_rows(mate, poses) for mate in system.mates])
+    return Free(system, poses, system.rows(system.mates, poses).by_mate())
 
 
 def freedom(build: Build, *, tolerance: Tolerance) -> Freedom:

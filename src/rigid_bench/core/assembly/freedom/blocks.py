@@ -20,7 +20,7 @@ from rigid_bench.core.values.frames import Pose, cross_matrix
 _Array = NDArray[np.float64]
 #: Stands for all grounded instances.
 _GROUND = -1
-Rows = tuple[_Array, _Array, _Array]
+Rows = tuple[_Array, _Array]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -42,7 +42,7 @@ class Free:
     poses
         Where the instances stand.
     rows
-        Those of each mate, as `System.mate_rows` gives them.
+        Those of each mate on its two instances, (k, 6) each, as `System.rows` gives them.
     """
 
     def __init__(self, system: System, poses: Sequence[Pose], rows: Sequence[Rows]) -> None:
@@ -68,7 +68,7 @@ class Free:
             states.append(Elimination(len(nodes), [0], rank=self._rank))
             places.append({node: k for k, node in enumerate(nodes)})
         useless = []
-        for mate, (a, b), (rows_a, rows_b, _) in zip(system.mates, ends, rows, strict=True):
+        for mate, (a, b), (rows_a, rows_b) in zip(system.mates, ends, rows, strict=True):
             # an edge lies in the block of whichever of its ends hangs lower
             number = max(place.get(a, -1), place.get(b, -1))
             if a == b or not states[number].add(places[number][a], places[number][b], rows_a, rows_b):

@@ -33,12 +33,12 @@ def ladder(freedom: Freedom) -> tuple[DofStep, ...]:
     tuple of DofStep
         Two for each mate, one for an instance that is grounded on the other side.
     """
-    held = set(freedom.system.held)
+    system, held = freedom.system, set(freedom.system.held)
     rungs: list[DofStep] = []
-    free = Elimination(len(freedom.poses), freedom.system.held, rank=freedom.system.tolerance.rank)
-    for mate in freedom.system.mates:
+    free = Elimination(len(freedom.poses), system.held, rank=system.tolerance.rank)
+    rows = system.rows(system.mates, freedom.poses).by_mate()
+    for mate, (rows_a, rows_b) in zip(system.mates, rows, strict=True):
         before = {index: free.degrees(index) for index in (mate.a, mate.b) if index not in held}
-        rows_a, rows_b, _ = freedom.system.mate_rows(mate, freedom.poses)
         free.add(mate.a, mate.b, rows_a, rows_b)
         rungs += [
             DofStep(mate=mate.id, instance=index, before=degrees, after=free.degrees(index))

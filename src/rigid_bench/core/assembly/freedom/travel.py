@@ -1,29 +1,33 @@
 """Follow a motion: where the build goes along it, and how far until a joint meets its limit."""
 
+import itertools
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.assembly.freedom.analysis import Freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.assembly.freedom.path import Leg, Path, hanging_together, path_of
+from rigid_bench.core.assembly.freedom.placements import Placements, turns_about
 from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.assembly.mates.system import System
-from rigid_bench.core.values.frames import Pose, turn_of
+from rigid_bench.core.values.frames import Pose
 
-_Array = NDArray[np.float64]
 #: A turn is followed in steps of so much (rad), once round at most.
 _TURN = math.radians(2)
 _STEPS_ROUND = 180
 #: A slide is followed in steps of so much of the part's size, or of the longest travel that a joint
 #: of the build is given, and this many at most.
 _SLIDE, _SLIDES = 0.02, 250
-#: A step that comes out shorter than this share has met a dead point, which is neared in so many halves of a step.
-_STALLED, _NEARED = 0.2, 8
 #: Halvings of the last step, to find the limit to a ten-thousandth of a step and less.
 _HALVINGS = 24
+#: Places that are tried of the steps about a dead point, and how often they are narrowed.
+_TRIED, _NARROWED = 9, 4
+#: Share of the whole way: who goes less far in a leg stands still, and who is so near to its end has come there.
+_STILL = 1e-6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,9 +46,16 @@ class Step:
 
     #: As in `Reach`.
     amount: float
-    poses: list[Pose]
     #: The motion as it is there.
     motion: Motion
+    #: Where the instances are, and which of these places it is.
+    places: Placements
+    place: int = 0
+
+    @property
+    def poses(self) -> list[Pose]:
+        """Where the instances are."""
+        return self.places.poses(self.place)
 
 
 def follow(
@@ -68,27 +79,98 @@ def follow(
     Yields
     ------
     Step
-        From the first step on; ends where the mates cannot follow, or after one turn.
+        From the first step on; ends where the mates cannot follow, or after one turn. The mates may be off by 0.0005 of
+        the parts' size: `exact` puts them right.
     """
-    system, poses = freedom.system, list(freedom.poses)
+    path, end = path_and_end(freedom, motion, index, to, way=way, size_mm=size_mm)
+    for steps in stretches(path, motion, index, to, way=way, end=end):
+        yield from steps
+
+
+def path_and_end(
+    freedom: Freedom, motion: Motion, index: int, to: int | None, *, way: int, size_mm: float = 0.0
+) -> tuple[Path, float]:
+    """Return the path along a motion, and how far it is followed (rad for a turn, else mm); as for `follow`."""
     step, count = stride(freedom, motion, index, size_mm)
-    amount, shortest = 0.0, step / 2**_NEARED
-    for _ in range(count):
-        velocity = freedom.velocity_of(motion, index, to)
-        while step >= shortest:
-            arrived = _stepped(system, poses, way * step * velocity)
-            gone = 0.0 if arrived is None else way * _gone(motion, poses, arrived, index, to)
-            if gone >= _STALLED * step:
-                break
-            step /= 2
-        else:
-            return  # a dead point: from here it would come back
-        assert arrived is not None
-        amount += gone
-        turned = _seen(arrived, to) @ _seen(poses, to).inverse()
-        motion, poses = motion.moved(turned), arrived
-        yield Step(amount=amount, poses=arrived, motion=motion)
-        freedom = freedom.at(poses)
+    size = size_mm if motion.kind == "rotation" else step / _SLIDE
+    return path_of(freedom, motion, index, to, way=way, size_mm=size), count * step
+
+
+def stretches(path: Path, motion: Motion, index: int, to: int | None, *, way: int, end: float) -> Iterator[list[Step]]:
+    """Yield the steps along a path, leg by leg, while an instance goes on: until it comes back, or has gone to an end.
+
+    Parameters
+    ----------
+    path
+        One along the motion.
+    motion, index, to, way
+        As for `follow`.
+    end
+        rad for a turn, else mm.
+    """
+    amount, before = 0.0, None
+    for number in itertools.count():
+        leg = path.leg(number)
+        if leg is None:
+            return
+        going = _Going(leg, motion, index, to, way, amount)
+        amounts = going.amounts(leg.steps)
+        steps = [Step(amount=float(gone), motion=motion, places=leg.steps, place=k) for k, gone in enumerate(amounts)]
+        is_back = amounts < np.concatenate([[amount], amounts[:-1]])
+        last = int(np.argmax(is_back | (amounts >= end - _STILL * end) | (np.arange(len(amounts)) == len(amounts) - 1)))
+        if is_back[last]:
+            # from here it would come back
+            turning = going.dead_point(([0.0, 0.0, *leg.shares])[last], leg.shares[last])
+            if last == 0 and before is not None:
+                earlier = before.dead_point([0.0, *before.leg.shares][-2], 1.0)
+                turning = max(turning, earlier, key=lambda step: step.amount)
+            yield [*(step for step in steps[:last] if step.amount < turning.amount), turning]
+            return
+        yield steps[: last + 1]
+        if amounts[last] >= end - _STILL * end or amounts[last] - amount < _STILL * end:
+            return
+        turned = _seen(leg.end.poses, to) @ _seen(leg.start.poses, to).inverse()
+        before, amount, motion = going, float(amounts[last]), motion.moved(turned)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Going:
+    """How an instance goes along a motion in a leg; as for `follow`."""
+
+    leg: Leg
+    motion: Motion
+    index: int
+    to: int | None
+    way: int
+    #: rad or mm: how far it has gone before.
+    amount: float
+
+    def amounts(self, places: Placements) -> NDArray[np.float64]:
+        """Return how far it has gone in each of some places of the leg, (k,)."""
+        return self.amount + self.way * _gone_in(places, self.leg.start.poses, self.motion, self.index, self.to)
+
+    def dead_point(self, low: float, high: float) -> Step:
+        """Return where it goes no further, between two shares of the leg."""
+        for _ in range(_NARROWED):
+            tried = np.linspace(low, high, _TRIED)
+            best = int(self.amounts(self.leg.at(tried)).argmax())
+            low, high = tried[max(best - 1, 0)], tried[min(best + 1, _TRIED - 1)]
+        poses = relax(self.leg.system, self.leg.at([(low + high) / 2]).poses(0)).poses
+        places = Placements.of(poses)
+        return Step(amount=float(self.amounts(places)[0]), motion=self.motion, places=places)
+
+
+def _gone_in(
+    placements: Placements, before: Sequence[Pose], motion: Motion, index: int, to: int | None
+) -> NDArray[np.float64]:
+    """Return how far an instance went along a motion, rad for a turn, else mm, until each of some places, (k,)."""
+    base = _seen(before, to)
+    start, seen = base.inverse() @ before[index], placements.seen(index, to)
+    if motion.kind == "rotation":
+        turns = base.rotation @ seen.rotations @ start.rotation.T @ base.rotation.T
+        return turns_about(turns, motion.direction)
+    gone: NDArray[np.float64] = (seen.positions - start.position) @ base.rotation.T @ motion.direction
+    return gone
 
 
 def stride(freedom: Freedom, motion: Motion, index: int, size_mm: float = 0.0) -> tuple[float, int]:
@@ -113,12 +195,13 @@ def reach(freedom: Freedom, motion: Motion, index: int, to: int | None, *, way: 
     Reach
         Without a stop, one turn, or as far as it was followed.
     """
-    system, last = freedom.system, Step(amount=0.0, poses=list(freedom.poses), motion=motion)
+    system, last = freedom.system, Step(amount=0.0, motion=motion, places=Placements.of(freedom.poses))
     if not _can_meet_a_limit(freedom, index, to):
         length, count = stride(freedom, motion, index)
         return Reach(amount=length * count, stopped_by=None)
     for step in follow(freedom, motion, index, to, way=way):
-        if stop := is_beyond_limits(system, step.poses, last.poses):
+        if stop := limit_met(system, last, step):
+            last, step = exact(system, last), exact(system, step)
             for _ in range(_HALVINGS):
                 middle = between(system, last, step, index, to)
                 if is_beyond_limits(system, middle.poses, last.poses):
@@ -136,36 +219,35 @@ def _can_meet_a_limit(freedom: Freedom, index: int, to: int | None) -> bool:
     What floats goes along any motion as one, and no joint of it moves.
     """
     system, held = freedom.system, {*freedom.system.held, *(() if to is None else (to,))}
+    together = hanging_together(system, index, held)
     limited = {standing.mate for _, standing, _ in system.limited(freedom.poses)}
-    together, waiting, is_limited = {index}, [index], False
-    while waiting:
-        instance = waiting.pop()
-        for mate in system.mates_by_instance[instance]:
-            is_limited = is_limited or mate.id in limited
-            neighbour = mate.b if mate.a == instance else mate.a
-            if neighbour not in together:
-                together.add(neighbour)
-                if neighbour not in held:
-                    waiting.append(neighbour)
+    is_limited = any(mate.id in limited for own in together - held for mate in system.mates_by_instance[own])
     return is_limited and not held.isdisjoint(together)
 
 
-def _gone(motion: Motion, before: Sequence[Pose], after: Sequence[Pose], index: int, to: int | None) -> float:
-    """Return how far an instance went along a motion, rad for a turn, else mm; steps come out a little short."""
-    start, end = (_seen(poses, to).inverse() @ poses[index] for poses in (before, after))
-    gone = _seen(before, to) @ end @ start.inverse() @ _seen(before, to).inverse()
-    if motion.kind == "rotation":
-        return float(turn_of(gone.rotation) @ motion.direction)
-    middle = before[index].position
-    return float((gone.point(middle) - middle) @ motion.direction)
+def exact(system: System, step: Step) -> Step:
+    """Return a step with its mates put right: between the ends of a leg they are a little off."""
+    return replace(step, places=Placements.of(relax(system, step.poses).poses), place=0)
+
+
+def limit_met(system: System, last: Step, step: Step) -> str | None:
+    """Name the first joint that goes further beyond its limits in a step; None where all stay within."""
+    if is_beyond_limits(system, step.poses, last.poses) is None:
+        return None
+    return is_beyond_limits(system, exact(system, step).poses, exact(system, last).poses)
 
 
 def between(system: System, a: Step, b: Step, index: int, to: int | None, *, share: float = 0.5) -> Step:
     """Return the build at a share of the way from one step to another."""
-    poses, _ = relax(system, system.stepped(a.poses, share * system.displacement(a.poses, b.poses)))
-    gone = abs(_gone(a.motion, a.poses, poses, index, to))
+    poses = relax(system, system.stepped(a.poses, share * system.displacement(a.poses, b.poses))).poses
+    places = Placements.of(poses)
+    gone = abs(float(_gone_in(places, a.poses, a.motion, index, to)[0]))
     sign = 1.0 if b.amount >= a.amount else -1.0
-    return Step(amount=a.amount + sign * gone, poses=poses, motion=a.motion)
+    return Step(amount=a.amount + sign * gone, motion=a.motion, places=places)
+
+
+def _seen(poses: Sequence[Pose], to: int | None) -> Pose:
+    return Pose.identity() if to is None else poses[to]
 
 
 def is_beyond_limits(system: System, poses: Sequence[Pose], before: Sequence[Pose]) -> str | None:
@@ -175,12 +257,3 @@ def is_beyond_limits(system: System, poses: Sequence[Pose], before: Sequence[Pos
         if abs(standing.beyond) > was + 1e-9:
             return standing.mate
     return None
-
-
-def _stepped(system: System, poses: Sequence[Pose], step: _Array) -> list[Pose] | None:
-    arrived, error = relax(system, system.stepped(poses, step))
-    return arrived if error < 1e-7 * max(1.0, float(system.lengths.max())) else None
-
-
-def _seen(poses: Sequence[Pose], to: int | None) -> Pose:
-    return Pose.identity() if to is None else poses[to]

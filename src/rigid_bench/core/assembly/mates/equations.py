@@ -4,6 +4,7 @@ Each has a residual (mm or rad) and one row on the twist of b less the twist of 
 world's origin: the velocity of a point p is ``linear + angular x p``.
 """
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,6 +15,8 @@ from rigid_bench.core.values.datums import AxisFeature, FrameFeature, PlaneFeatu
 from rigid_bench.core.values.frames import angle_between, any_normal, cross, turn_of
 
 _Array = NDArray[np.float64]
+_NONE, _WORLD = np.zeros(3), np.eye(3)
+_NONE.flags.writeable = _WORLD.flags.writeable = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -63,12 +66,12 @@ class Row:
 
 def turn(residual: float, axis: _Array) -> Equation:
     """Make the equation of a turn, rad, about an axis, (3,) unit."""
-    return Equation(residual=residual, angular=axis, linear=np.zeros(3), point=np.zeros(3), is_angular=True)
+    return Equation(residual=residual, angular=axis, linear=_NONE, point=_NONE, is_angular=True)
 
 
 def shift(residual: float, direction: _Array, point: _Array, *, angular: _Array | None = None) -> Equation:
     """Make the equation of a shift, mm, of a point, (3,) mm, along a direction, (3,) unit."""
-    turning = np.zeros(3) if angular is None else angular
+    turning = _NONE if angular is None else angular
     return Equation(residual=residual, angular=turning, linear=direction, point=point, is_angular=False)
 
 
@@ -82,12 +85,11 @@ def sign(u: _Array, v: _Array, mate: Mate) -> float:
 def parallel(u: _Array, v: _Array, mate: Mate) -> list[Equation]:
     """Keep two directions, (3,) unit, parallel, the way round that the mate's sense says: two equations."""
     wanted = sign(u, v, mate) * v
-    off = angle_between(u, wanted)
+    off, first = angle_between(u, wanted), any_normal(u)
     axis = cross(u, wanted)
-    size = float(np.linalg.norm(axis))
+    size = math.hypot(*axis.tolist())
     # flipped right over, any axis across turns it back; the residual is then 180 degrees
-    turned = axis * (off / size) if size > 1e-12 else any_normal(u) * off
-    first = any_normal(u)
+    turned = axis * (off / size) if size > 1e-12 else first * off
     return [turn(float(turned @ t), t) for t in (first, cross(u, first))]
 
 
@@ -112,7 +114,7 @@ def on_axis(axis: AxisFeature | FrameFeature, point: _Array) -> list[Equation]:
 
 def at_point(target: _Array, point: _Array) -> list[Equation]:
     """Keep a point at another, (3,) mm both: three equations."""
-    return [shift(float(t @ (point - target)), t, point) for t in np.eye(3)]
+    return [shift(off, t, point) for off, t in zip((point - target).tolist(), _WORLD, strict=True)]
 
 
 def away(target: _Array, point: _Array, distance: float, across: _Array | None = None) -> list[Equation]:
@@ -134,4 +136,4 @@ def frames_agree(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]
     target = np.column_stack([a.x, cross(a.direction, a.x), a.direction])
     actual = np.column_stack([b.x, cross(z, b.x), z])
     turned = turn_of(actual @ target.T)
-    return [turn(float(turned @ t), t) for t in np.eye(3)]
+    return [turn(off, t) for off, t in zip(turned.tolist(), _WORLD, strict=True)]

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.assembly.mates.system import System
+from rigid_bench.core.assembly.mates.system import Rows, System
 from rigid_bench.core.values.frames import Pose
 
 if TYPE_CHECKING:
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 _Array = NDArray[np.float64]
 #: Up to so many columns a dense solution is quicker.
-_DENSE = 240
+DENSE = 240
 #: Directions that are smaller than this share of the greatest are none.
 _RANK = 1e-10
 #: Of the greatest diagonal entry; and how often what it left is made good.
@@ -34,33 +34,29 @@ class Linearised:
     """Every mate's rows on the twists of its two instances, and how far it is from holding."""
 
     system: System
-    #: For each mate the rows on a and on b, (k, 6) each, and its residuals, (k,) mm.
-    parts: tuple[tuple[_Array, _Array, _Array], ...]
+    rows: Rows
 
-    @cached_property
+    @property
     def residuals(self) -> _Array:
         """(m,) mm, of all mates."""
-        return np.concatenate([residuals for _, _, residuals in self.parts]) if self.parts else np.zeros(0)
+        return self.rows.residuals
 
     @cached_property
     def dense(self) -> _Array:
         """(m, 6 n), all rows on all twists."""
-        rows = np.zeros((len(self.residuals), 6 * len(self.system.build.instances)))
-        first = 0
-        for mate, (rows_a, rows_b, _) in zip(self.system.mates, self.parts, strict=True):
-            last = first + len(rows_a)
-            rows[first:last, 6 * mate.a : 6 * mate.a + 6] = rows_a
-            rows[first:last, 6 * mate.b : 6 * mate.b + 6] = rows_b
-            first = last
-        return rows
+        count = len(self.residuals)
+        rows = np.zeros((count, len(self.system.build.instances), 6))
+        for instances, entries in zip(self.rows.instances, self.rows.entries, strict=True):
+            rows[np.arange(count), instances] = entries
+        return rows.reshape(count, rows.shape[1] * 6)
 
     def meeting(self, wanted: _Array) -> _Array:
         """Return the least step, (6 n,) mm, by which the rows come as near as they can to what is wanted, (m,)."""
-        free = self.system.free_columns()
+        free = self.system.free_columns
         step = np.zeros(len(free))
         if not len(wanted) or not free.any():
             return step
-        if free.sum() <= _DENSE:
+        if free.sum() <= DENSE:
             step[free] = np.linalg.lstsq(self.dense[:, free], wanted, rcond=_RANK)[0]
             return step
         rows, factors = self._factored
@@ -72,9 +68,9 @@ class Linearised:
 
     def left_free(self, step: _Array) -> _Array:
         """Return what is left of a step, (6 n,) mm, when all that the mates would notice is taken off it."""
-        free = self.system.free_columns()
+        free = self.system.free_columns
         still = np.where(free, step, 0.0)
-        rows = self.dense[:, free] if free.sum() <= _DENSE else self._factored[0]
+        rows = self.dense[:, free] if free.sum() <= DENSE else self._factored[0]
         rest: _Array = still - self.meeting(rows @ still[free])
         return rest
 
@@ -84,22 +80,16 @@ class Linearised:
         from scipy.sparse import csr_array, identity
         from scipy.sparse.linalg import splu
 
-        rows, columns, values = [], [], []
-        first = 0
-        for mate, (rows_a, rows_b, _) in zip(self.system.mates, self.parts, strict=True):
-            for instance, block in ((mate.a, rows_a), (mate.b, rows_b)):
-                at, column = np.indices(block.shape)
-                rows.append((at + first).ravel())
-                columns.append((column + 6 * instance).ravel())
-                values.append(block.ravel())
-            first += len(rows_a)
-        shape = (first, 6 * len(self.system.build.instances))
-        places = (np.concatenate(rows), np.concatenate(columns))
-        whole = csr_array((np.concatenate(values), places), shape=shape)[:, np.flatnonzero(self.system.free_columns())]
+        count = len(self.residuals)
+        places = np.broadcast_to(np.arange(count)[:, None], (2, count, 6))
+        columns = 6 * np.array(self.rows.instances)[:, :, None] + np.arange(6)
+        shape = (count, 6 * len(self.system.build.instances))
+        entries = (np.ravel(self.rows.entries), (places.ravel(), columns.ravel()))
+        whole = csr_array(entries, shape=shape)[:, np.flatnonzero(self.system.free_columns)]
         square = whole @ whole.T
         damping = _DAMPING * float(square.diagonal().max(initial=1.0))
         factors = splu(
-            (square + damping * identity(first)).tocsc(),
+            (square + damping * identity(count)).tocsc(),
             permc_spec="MMD_AT_PLUS_A",
             diag_pivot_thresh=0.0,
             options={"SymmetricMode": True},
@@ -109,4 +99,4 @@ class Linearised:
 
 def linearise(system: System, poses: Sequence[Pose], *, limits: bool = False) -> Linearised:
     """Return all mates' rows where the instances stand; with `limits`, also those that bring joints back into them."""
-    return Linearised(system, tuple(system.mate_rows(mate, poses, limits=limits) for mate in system.mates))
+    return Linearised(system, system.rows(system.mates, poses, limits=limits))

@@ -2,19 +2,30 @@
 
 import math
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 
-from rigid_bench.core.assembly.mates.linearised import linearise
+from rigid_bench.core.assembly.mates.linearised import Linearised, linearise
 from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.values.frames import Pose
 
 _STEPS = 30
 
 
+class Relaxed(NamedTuple):
+    """Where the mates hold as well as they can."""
+
+    poses: list[Pose]
+    #: The norm of all residuals, mm (angles times the size of the smaller part).
+    error: float
+    #: The mates' rows there.
+    linearised: Linearised
+
+
 def relax(
     system: System, poses: Sequence[Pose], *, steps: int = _STEPS, limits: bool = False, until_mm: float = 0.0
-) -> tuple[list[Pose], float]:
+) -> Relaxed:
     """Move the ungrounded instances the least until the mates hold as well as they can.
 
     Parameters
@@ -30,22 +41,16 @@ def relax(
     until_mm
         An error that is small enough; 0 for what rounding leaves.
 
-    Returns
-    -------
-    poses : list of Pose
-    error : float
-        The norm of all residuals, mm (angles times the size of the smaller part).
-
     Notes
     -----
     Each step is the least-norm solution of the linearised mates (Nocedal and Wright,
     *Numerical Optimization*, 2nd ed., section 10.3), halved while it makes things worse.
     """
     current = list(poses)
-    can_move = system.free_columns().any()
+    can_move = system.free_columns.any()
     linearised = linearise(system, current, limits=limits)
     error = float(np.linalg.norm(linearised.residuals))
-    small = max(until_mm, _rounding(system, current, len(linearised.residuals)))
+    small = until_mm or _rounding(system, current, len(linearised.residuals))
     for _ in range(steps):
         if error < small or not can_move:
             break
@@ -60,7 +65,7 @@ def relax(
         else:
             break
         current, linearised, error = trial, trial_found, trial_error
-    return current, error
+    return Relaxed(current, error, linearised)
 
 
 def _rounding(system: System, poses: Sequence[Pose], count: int) -> float:

@@ -19,11 +19,11 @@ from rigid_bench.core.assembly.mates.joints import Standing, limit_equations, st
 from rigid_bench.core.assembly.mates.registry import equations
 from rigid_bench.core.formats.build import Build, Mate
 from rigid_bench.core.values.datums import Feature, FrameFeature, PlaneFeature, PointFeature, SphereFeature, make_frame
-from rigid_bench.core.values.frames import Pose, angle_between, turn_of
+from rigid_bench.core.values.frames import Pose, angle_between, cross_all, turn_of
 from rigid_bench.core.values.tolerance import Tolerance
 
 _Array = NDArray[np.float64]
-_NEXT, _AFTER = [1, 2, 0], [2, 0, 1]
+_Places = NDArray[np.int_]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +36,25 @@ class Residual:
     def holds(self, tolerance: Tolerance) -> bool:
         """Say whether the mate holds within the format's tolerance."""
         return self.mm <= tolerance.mate_mm and self.rad <= tolerance.mate_rad
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Rows:
+    """The equations of some mates on the twists of their two instances."""
+
+    #: How many each mate has.
+    counts: list[int]
+    #: (m,) each: the instances a and b of every row, and (m, 6) each: its entries on their twists.
+    instances: tuple[_Places, _Places]
+    entries: tuple[_Array, _Array]
+    #: (m,) mm.
+    residuals: _Array
+
+    def by_mate(self) -> list[tuple[_Array, _Array]]:
+        """Return the entries on a and on b, (k, 6) each, of every mate."""
+        ends = np.cumsum(self.counts)
+        on_a, on_b = (np.split(entries, ends)[:-1] for entries in self.entries)
+        return list(zip(on_a, on_b, strict=True))
 
 
 @dataclass(frozen=True, eq=False)
@@ -131,25 +150,36 @@ class System:
             rad=math.hypot(*(equation.residual for equation in equations if equation.is_angular)),
         )
 
-    def mate_rows(self, mate: Mate, poses: Sequence[Pose], *, limits: bool = False) -> tuple[_Array, _Array, _Array]:
-        """Return a mate's rows on the twists of a and of b, (k, 6) each, and its residuals, (k,) mm.
+    def mate_rows(self, mate: Mate, poses: Sequence[Pose]) -> tuple[_Array, _Array, _Array]:
+        """Return a mate's rows on the twists of a and of b, (k, 6) each, and its residuals, (k,) mm."""
+        rows = self.rows([mate], poses)
+        return *rows.entries, rows.residuals
 
-        With `limits`, also the rows that bring it back where it is beyond its limits.
+    def rows(self, mates: Sequence[Mate], poses: Sequence[Pose], *, limits: bool = False) -> Rows:
+        """Return the rows of some mates.
+
+        With `limits`, also those that bring joints back where they are beyond their limits.
         """
-        equations = self.mate_equations(mate, poses)
+        equations = [self.mate_equations(mate, poses) for mate in mates]
         if limits:
-            equations = [*equations, *limit_equations(mate, poses)]
-        if not equations:
-            return np.zeros((0, 6)), np.zeros((0, 6)), np.zeros(0)
-        lever = float(min(self.lengths[mate.a], self.lengths[mate.b]))
-        scales = np.array([lever if equation.is_angular else 1.0 for equation in equations])
+            equations = [[*own, *limit_equations(mate, poses)] for mate, own in zip(mates, equations, strict=True)]
+        counts = [len(own) for own in equations]
+        every = [equation for own in equations for equation in own]
+        ends = np.array([(mate.a, mate.b) for mate in mates], dtype=np.int64).reshape(-1, 2)
+        a, b = np.repeat(ends, counts, axis=0).T
+        joined = sorted({*ends.ravel().tolist()})
+        turns = np.array([poses[index].rotation for index in joined]).reshape(-1, 3, 3)
+        shifts = np.array([poses[index].position for index in joined]).reshape(-1, 3)
+        middles = np.zeros((len(poses), 3))
+        middles[joined] = (turns @ self.middles[joined][:, :, None])[..., 0] + shifts
+        levers = np.minimum(self.lengths[a], self.lengths[b])
+        scales = np.where(np.array([equation.is_angular for equation in every], dtype=bool), levers, 1.0)
         # of every equation its angular and linear part and its point, stacked once for both instances
-        stacked = np.array([(equation.angular, equation.linear, equation.point) for equation in equations])
-        rows_a, rows_b = (
-            scales[:, None] * _rows(stacked, poses[index].point(self.middles[index]), float(self.lengths[index]))
-            for index in (mate.a, mate.b)
-        )
-        return -rows_a, rows_b, scales * np.array([equation.residual for equation in equations])
+        parts = [part for equation in every for part in (equation.angular, equation.linear, equation.point)]
+        stacked = np.array(parts).reshape(-1, 3, 3)
+        on_a, on_b = (scales[:, None] * _rows(stacked, middles[side], self.lengths[side, None]) for side in (a, b))
+        residuals = scales * np.array([equation.residual for equation in every])
+        return Rows(counts, (a, b), (-on_a, on_b), residuals)
 
     @cached_property
     def has_limits(self) -> bool:
@@ -165,7 +195,7 @@ class System:
         equation, rate = row.equation(0.0), 0.0
         for index, sign in ((mate.b, 1.0), (mate.a, -1.0)):
             stacked = np.array([(equation.angular, equation.linear, equation.point)])
-            own = _rows(stacked, poses[index].point(self.middles[index]), float(self.lengths[index]))[0]
+            own = _rows(stacked, poses[index].point(self.middles[index]), self.lengths[index])[0]
             rate += sign * float(own @ velocity[6 * index : 6 * index + 6])
         return rate
 
@@ -181,12 +211,13 @@ class System:
 
     def displacement(self, before: Sequence[Pose], after: Sequence[Pose]) -> _Array:
         """Return how far every instance went, (6 n,) mm: its turn times its size, and the shift of its middle."""
-        entries = []
-        for index, (start, end) in enumerate(zip(before, after, strict=True)):
-            turn = turn_of(end.rotation @ start.rotation.T) * self.lengths[index]
-            entries += [turn, end.point(self.middles[index]) - start.point(self.middles[index])]
-        return np.concatenate(entries) if entries else np.zeros(0)
+        starts, ends = (np.array([pose.rotation for pose in poses]).reshape(-1, 3, 3) for poses in (before, after))
+        shifts = np.array([end.position - start.position for start, end in zip(before, after, strict=True)])
+        turns = np.array([turn_of(turned) for turned in ends @ starts.transpose(0, 2, 1)]).reshape(-1, 3)
+        carried = ((ends - starts) @ self.middles[:, :, None])[..., 0]
+        return np.hstack([turns * self.lengths[:, None], shifts.reshape(-1, 3) + carried]).ravel()
 
+    @cached_property
     def free_columns(self) -> NDArray[np.bool_]:
         """Mark the columns of the instances that are not grounded, (6 n,)."""
         free = np.ones(6 * len(self.build.instances), dtype=bool)
@@ -195,8 +226,8 @@ class System:
         return free
 
 
-def _rows(stacked: _Array, middle: _Array, length: float) -> _Array:
-    """Return equations' entries on a twist about a middle, (k, 6), angular ones divided by a length.
+def _rows(stacked: _Array, middle: _Array, length: _Array) -> _Array:
+    """Return equations' entries on a twist about a middle, (k, 6), angular ones divided by a length; or one of each.
 
     Parameters
     ----------
@@ -204,8 +235,7 @@ def _rows(stacked: _Array, middle: _Array, length: float) -> _Array:
         (k, 3, 3): the angular part, the linear part (none of an angular equation) and the point of each, mm.
     """
     linear, arm = stacked[:, 1], stacked[:, 2] - middle
-    turned = arm[:, _NEXT] * linear[:, _AFTER] - arm[:, _AFTER] * linear[:, _NEXT]  # the vector product
-    return np.hstack([(stacked[:, 0] + turned) / length, linear])
+    return np.hstack([(stacked[:, 0] + cross_all(arm, linear)) / length, linear])
 
 
 def _group_mates(build: Build) -> Iterator[Mate]:

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from rigid_bench.core.assembly.contact.clearance import PlacedSolid
 from rigid_bench.core.assembly.contact.contacts import PlacedFaces, common_place
 from rigid_bench.core.kernel.meshes.swept_contact import CONTACT_MM
-from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus
+from rigid_bench.core.part.face_boxes import face_box
+from rigid_bench.core.part.faces import Cylinder, Plane, Surface
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.frames import any_normal
 
@@ -115,12 +116,12 @@ class _Seen:
 
     def flat_box(self, plane: int) -> _Array:
         """Return the box of a flat face, (2, 3) mm: across the way twice, and along it."""
-        return self._edge_box(self.faces.numbers[plane])
+        return self._box(self.faces.numbers[plane])
 
     def slanted(self) -> list[_Array]:
         """List the boxes of the faces that lie neither along the way nor square to it."""
         return [
-            self._box(number, surface)
+            self._box(number)
             for number, surface in enumerate(self._part.surfaces)
             if not self._is_along_or_square(surface)
         ]
@@ -131,35 +132,6 @@ class _Seen:
             return cosine < _SQUARE or cosine > 1 - _SQUARE
         return isinstance(surface, Cylinder) and abs(float(surface.direction @ self._square[2])) > 1 - _SQUARE
 
-    def _box(self, number: int, surface: Surface) -> _Array:
-        """Return a box that a surface does not leave: that of the whole round body which it is a part of."""
-        if isinstance(surface, Plane):
-            return self._edge_box(number)
-        if isinstance(surface, Cylinder | Cone):
-            ends, radii = _ends(surface)
-            reach = radii[:, None] * self._off(surface.direction)
-        elif isinstance(surface, Sphere):
-            ends, reach = surface.point[None], np.full((1, 3), surface.radius)
-        elif isinstance(surface, Torus):
-            ends, reach = surface.point[None], (surface.major * self._off(surface.direction) + surface.minor)[None]
-        else:
-            ends, reach = self._part.corners, np.zeros((1, 3))
-        middles = ends @ self._square.T + self._origin
-        return np.array([(middles - reach).min(axis=0), (middles + reach).max(axis=0)])
-
-    def _edge_box(self, number: int) -> _Array:
-        spans = np.array([self._part.edges.extent(number, row) for row in self._square])
-        box: _Array = spans.T + self._origin
+    def _box(self, number: int) -> _Array:
+        box: _Array = face_box(self._part, number, self._square) + self._origin
         return box
-
-    def _off(self, axis: _Array) -> _Array:
-        """Return how far, (3,), a circle of radius 1 about an axis reaches across and along the way."""
-        return np.sqrt(np.maximum(1 - (self._square @ axis) ** 2, 0.0))
-
-
-def _ends(surface: Cylinder | Cone) -> tuple[_Array, _Array]:
-    """Return the middles of the two ends of a round surface, (2, 3) mm, and the radii there, (2,)."""
-    if isinstance(surface, Cylinder):
-        return np.array([surface.point, surface.end]), np.full(2, surface.radius)
-    along = np.array([surface.near, surface.far])
-    return surface.apex + along[:, None] * surface.direction, np.array([abs(surface.radius_at(at)) for at in along])

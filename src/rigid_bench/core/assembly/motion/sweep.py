@@ -19,11 +19,26 @@ from rigid_bench.core.assembly.contact.clearance import (
 )
 from rigid_bench.core.assembly.freedom.analysis import Freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.assembly.freedom.travel import Step, between, follow, is_beyond_limits
+from rigid_bench.core.assembly.freedom.path import Path
+from rigid_bench.core.assembly.freedom.placements import Placements
+from rigid_bench.core.assembly.freedom.travel import (
+    Step,
+    between,
+    exact,
+    follow,
+    is_beyond_limits,
+    limit_met,
+    path_and_end,
+    stretches,
+)
+from rigid_bench.core.assembly.mates.system import System
+from rigid_bench.core.assembly.motion.box_gaps import box_gaps, carried, face_gaps
+from rigid_bench.core.assembly.motion.envelopes import comes_no_nearer
 from rigid_bench.core.assembly.motion.first_meeting import first_meeting, where_it_begins
 from rigid_bench.core.assembly.motion.flat_meeting import flat_meeting
+from rigid_bench.core.assembly.motion.plain_meeting import plain_meeting
 from rigid_bench.core.assembly.motion.rigid_way import RigidWay, rigid_way
-from rigid_bench.core.assembly.motion.wall_meeting import wall_meeting
+from rigid_bench.core.assembly.motion.watch import Pair, Watch
 from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM
 from rigid_bench.core.kernel.meshes.swept_contact import (
     Passing,
@@ -76,6 +91,7 @@ def run(
     way: int,
     tolerance: Tolerance,
     overlaps: Callable[[int, int], bool] | None = None,
+    watches: dict[Path, Watch] | None = None,
 ) -> Stop:
     """Follow a motion one way until a joint meets its limit, or a part another.
 
@@ -89,26 +105,56 @@ def run(
         Says when two parts overlap.
     overlaps
         Says whether two parts pass through each other where they stand, for those who know it already.
+    watches
+        What is known of paths that others went along; more is put to it.
 
     Returns
     -------
     Stop
         Parts that touch all along do not stop it, only those that would pass through each other.
     """
-    if rigid := rigid_way(freedom, motion, index, to, way=way, size_mm=_size(solids.get(index))):
-        stop = _first_stop(rigid, solids, tolerance, overlaps or _overlap_at_rest(solids, tolerance))
+    overlaps = overlaps or _overlap_at_rest(solids, tolerance)
+    size = _size(solids.get(index))
+    if rigid := rigid_way(freedom, motion, index, to, way=way, size_mm=size):
+        stop = _first_stop(rigid, solids, tolerance, overlaps)
         if stop is not None:
             return stop
-    last = Step(amount=0.0, poses=list(freedom.poses), motion=motion)
-    watch = _Watch(solids, freedom.poses, tolerance)
-    known = watch.overlapping(last.poses, every=True)
-    for step in follow(freedom, motion, index, to, way=way, size_mm=_size(solids.get(index))):
-        limit = is_beyond_limits(freedom.system, step.poses, last.poses)
-        met = [pair for pair in watch.overlapping(step.poses) if pair not in known]
-        if limit or met:
-            return _narrowed(freedom, last, step, limit, met, solids, tolerance, index=index, to=to)
-        last = step
+    last = Step(amount=0.0, motion=motion, places=Placements.of(freedom.poses))
+    path, end = path_and_end(freedom, motion, index, to, way=way, size_mm=size)
+    watches = {} if watches is None else watches
+    watch = _known_watch(path, watches)
+    if watch is None:
+        known = {pair for pair in itertools.combinations(sorted(solids), 2) if overlaps(*pair)}
+        watch = Watch(freedom.system, solids, freedom.poses, known, tolerance)
+    watches[path] = watch
+    for number, steps in enumerate(stretches(path, motion, index, to, way=way, end=end)):
+        at, limit = _first_limit(freedom.system, [last, *steps])
+        met = watch.first_overlap(path, number)
+        if met and met[0] < at:
+            at, limit = met[0], None
+        if at < len(steps):
+            before = steps[at - 1] if at else last
+            pairs = met[1] if met and met[0] == at else []
+            return _narrowed(freedom, before, steps[at], limit, pairs, watch, index=index, to=to)
+        last = steps[-1]
     return Stop(amount=last.amount, by=None)
+
+
+def _known_watch(path: Path, watches: Mapping[Path, Watch]) -> Watch | None:
+    """Return the watch of a path, or of the same path gone the other way where it met nothing there."""
+    if path in watches or path.twin is None:
+        return watches.get(path)
+    back = watches.get(path.twin)
+    return back if back is not None and back.is_free(path.twin) else None
+
+
+def _first_limit(system: System, steps: Sequence[Step]) -> tuple[int, str | None]:
+    """Return in which step after the first a joint first goes beyond its limits, and which; the number of them."""
+    if system.has_limits:
+        for number, (last, step) in enumerate(itertools.pairwise(steps)):
+            if limit := limit_met(system, last, step):
+                return number, limit
+    return len(steps) - 1, None
 
 
 def _overlap_at_rest(solids: Mapping[int, PlacedSolid], tolerance: Tolerance) -> Callable[[int, int], bool]:
@@ -130,7 +176,7 @@ def _first_stop(
     moving, still = sorted(way.moving & solids.keys()), sorted(solids.keys() - way.moving)
     left: list[tuple[int, int]] = []
     for own, other in itertools.product(moving, still):
-        amount = _plain_meeting(way, solids[own], solids[other])
+        amount = plain_meeting(solids[own], solids[other], way.motion, sign=way.sign)
         if amount is None or (amount < stop.amount and overlaps(own, other)):
             left.append((own, other))
         elif amount < stop.amount:
@@ -151,14 +197,6 @@ def _first_stop(
         if amount < stop.amount:
             stop = Stop(amount=amount, by=(min(own, other), max(own, other)))
     return stop
-
-
-def _plain_meeting(way: RigidWay, moving: PlacedSolid, other: PlacedSolid) -> float | None:
-    """Return how far a solid goes until it meets another, where their plain faces say it alone; else None."""
-    direction = way.sign * way.motion.direction
-    if way.is_turn:
-        return wall_meeting(moving, other, way.motion.point, direction)
-    return flat_meeting(moving, other, direction)
 
 
 def _contacts(way: RigidWay, moving: PlacedSolid, other: PlacedSolid) -> Iterator[float]:
@@ -183,65 +221,26 @@ def _narrowed(
     last: Step,
     step: Step,
     limit: str | None,
-    met: Sequence[tuple[int, int]],
-    solids: Mapping[int, PlacedSolid],
-    tolerance: Tolerance,
+    met: Sequence[Pair],
+    watch: Watch,
     *,
     index: int,
     to: int | None,
 ) -> Stop:
     """Narrow the step in which something stopped the motion, to a share of it of `_FINEST`."""
-    by: str | tuple[int, int] = limit or met[0]
+    by: str | Pair = limit or met[0]
+    last, step = exact(freedom.system, last), exact(freedom.system, step)
 
     def shared(share: float) -> float:
         nonlocal by
         middle = between(freedom.system, last, step, index, to, share=share)
         beyond = is_beyond_limits(freedom.system, middle.poses, last.poses)
-        volumes = {pair: volume for pair in met if (volume := _shared(solids, pair, middle.poses, tolerance))}
+        volumes = {pair: volume for pair in met if (volume := watch.shared(pair, middle.poses))}
         by = beyond or next(iter(volumes), by)
         return math.inf if beyond else sum(volumes.values())
 
-    share = where_it_begins(shared, 0.0, (1.0, math.inf), finest=_FINEST, tolerance=tolerance)
+    share = where_it_begins(shared, 0.0, (1.0, math.inf), finest=_FINEST, tolerance=watch.tolerance)
     return Stop(amount=between(freedom.system, last, step, index, to, share=share).amount, by=by)
-
-
-class _Watch:
-    """Looks for overlaps from step to step; two parts that are far apart are left alone until they may have come near.
-
-    A part has come no nearer than the corner of its box that went furthest (conservative advancement: Mirtich,
-    *Impulse-based Dynamic Simulation*, 1996, chapter 2).
-    """
-
-    def __init__(self, solids: Mapping[int, PlacedSolid], before: Sequence[Pose], tolerance: Tolerance) -> None:
-        self._solids, self._before, self._tolerance = solids, before, tolerance
-        #: How far apart two parts were at least, mm, and how b stood to a.
-        self._apart: dict[tuple[int, int], tuple[float, Pose]] = {}
-
-    def overlapping(self, poses: Sequence[Pose], *, every: bool = False) -> list[tuple[int, int]]:
-        """List the pairs that pass through each other; only those that moved against each other, unless `every`."""
-        return [pair for pair in itertools.combinations(sorted(self._solids), 2) if self._overlaps(pair, poses, every)]
-
-    def _overlaps(self, pair: tuple[int, int], poses: Sequence[Pose], every: bool) -> bool:
-        a, b = pair
-        now = poses[a].inverse() @ poses[b]
-        if not every and (self._before[a].inverse() @ self._before[b]).is_close(now, mm=1e-9, rad=1e-12):
-            return False
-        if pair in self._apart:
-            gap, then = self._apart[pair]
-            corners = self._solids[b].part.corners
-            if np.linalg.norm(now.point(corners) - then.point(corners), axis=1).max() < gap:
-                return False
-        gap = least_gap(self._solids[a].part, poses[a], self._solids[b].part, poses[b], fine=True)
-        self._apart[pair] = gap, now
-        return gap == 0 and _shared(self._solids, pair, poses, self._tolerance) > 0
-
-
-def _shared(
-    solids: Mapping[int, PlacedSolid], pair: tuple[int, int], poses: Sequence[Pose], tolerance: Tolerance
-) -> float:
-    """Return the volume, mm3, that two parts share where they stand; 0 where they only touch."""
-    one, two = (place(solids[index].instance, solids[index].part, poses[index]) for index in pair)
-    return interference(one, two, tolerance=tolerance)
 
 
 def nearest_along(
@@ -268,28 +267,27 @@ def nearest_along(
     moving = next((solid for solid, place in zip(pair, places, strict=True) if place == index), None)
     if rigid := rigid_way(freedom, motion, index, to, way=1, size_mm=_size(moving)):
         return _nearest_rigidly(rigid, pair, places, tolerance)
-    steps = [Step(amount=0.0, poses=list(freedom.poses), motion=motion)]
+    steps = [Step(amount=0.0, motion=motion, places=Placements.of(freedom.poses))]
     for way in (1, -1):
         if motion.kind == "rotation" and steps[-1].amount > ROUND:
             break  # once round is all there is
         last = steps[0]
         for step in follow(freedom, motion, index, to, way=way, size_mm=_size(moving)):
-            if is_beyond_limits(freedom.system, step.poses, last.poses) or _is_past(
-                pair, places, step.poses, last.poses
-            ):
+            if limit_met(freedom.system, last, step) or _is_past(pair, places, step.poses, last.poses):
                 break
-            steps.append(Step(amount=way * step.amount, poses=step.poses, motion=step.motion))
+            steps.append(replace(step, amount=way * step.amount))
             last = step
     steps.sort(key=lambda step: step.amount)
 
     @lru_cache
     def gap(step: Step) -> float:
-        one, two = (place(solid.instance, solid.part, step.poses[at]) for solid, at in zip(pair, places, strict=True))
+        poses = exact(freedom.system, step).poses
+        one, two = (place(solid.instance, solid.part, poses[at]) for solid, at in zip(pair, places, strict=True))
         return clearance(one, two, tolerance=tolerance).gap_mm
 
-    bounds = [least_gap(pair[0].part, step.poses[places[0]], pair[1].part, step.poses[places[1]]) for step in steps]
+    bounds = _bounds(steps, pair, places)
     # of places that are about equally near, as on the way round and back, the one that is nearest to where it stands
-    close = [k for k in range(len(steps)) if bounds[k] <= min(bounds) + _ABOUT]
+    close = [k for k in range(len(steps)) if bounds[k] <= bounds.min() + _ABOUT]
     looked_at = sorted(close, key=lambda k: abs(steps[k].amount))[:_LOOKED_AT]
     best = min(looked_at, key=lambda k: round(gap(steps[k]), 6))
     low, middle, high = steps[max(best - 1, 0)], steps[best], steps[min(best + 1, len(steps) - 1)]
@@ -307,6 +305,25 @@ def nearest_along(
     came_round = motion.kind == "rotation" and steps[-1].amount > ROUND
     back = 2 * math.pi if came_round and least[1] > math.pi else 0.0
     return LeastGap(gap_mm=least[0], amount=least[1] - back)
+
+
+def _bounds(
+    steps: Sequence[Step], pair: tuple[PlacedSolid, PlacedSolid], places: tuple[int, int]
+) -> NDArray[np.float64]:
+    """Return how far apart two parts are at least in each step, (k,) mm; exactly told only of those that come near."""
+    a, b = (solid.part for solid in pair)
+    seen = Placements.joined([Placements.of(step.poses) for step in steps]).seen(places[1], places[0])
+    bounds: NDArray[np.float64] = np.maximum(
+        np.maximum(box_gaps(seen, carried(seen, b.corners), a, b), face_gaps(seen, a, b)), 0.0
+    )
+    least = math.inf
+    for k in np.argsort(bounds).tolist():
+        if bounds[k] > least + _ABOUT:
+            break
+        poses = steps[k].poses
+        bounds[k] = least_gap(a, poses[places[0]], b, poses[places[1]])
+        least = min(least, bounds[k])
+    return bounds
 
 
 def _nearest_rigidly(
@@ -328,9 +345,11 @@ def _nearest_rigidly(
         return LeastGap(gap_mm=0.0, amount=0.0)
     for end in way.span():
         own = replace(way, sign=1 if end > 0 else -1)
-        meeting = _plain_meeting(own, moving, other)
+        meeting = plain_meeting(moving, other, own.motion, sign=own.sign)
         if meeting is not None and meeting <= abs(end):
             return LeastGap(gap_mm=0.0, amount=own.sign * meeting)
+    if way.is_turn and comes_no_nearer(moving, other, way.motion.point, way.motion.direction, least[0]):
+        return LeastGap(gap_mm=least[0], amount=0.0)
     meshes = [fine_mesh(solid.part, solid.pose) for solid in (moving, other)]
     passing = Passing(meshes[0], meshes[1], way.motion.direction, way.motion.point if way.is_turn else None)
     span, within = way.span(), _SEEN_WITHIN

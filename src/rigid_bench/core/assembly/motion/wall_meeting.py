@@ -73,13 +73,32 @@ def wall_meeting(moving: PlacedSolid, other: PlacedSolid, point: _Array, directi
         rad; infinite where it comes round without a meeting; None where triangles must be asked: faces that are neither
         walls nor stay where they are may meet first, or it is not whole walls that meet.
     """
+    walls = _walls(moving, other, point, direction)
+    return None if walls is None else _meeting(*walls)
+
+
+def wall_meetings(
+    moving: PlacedSolid, other: PlacedSolid, point: _Array, direction: _Array
+) -> tuple[float | None, float | None]:
+    """Return how far a part turns until it meets another, back and forth; as `wall_meeting`."""
+    walls = _walls(moving, other, point, direction)
+    # who turns back is met by the other just as the other, which turns forth, would meet it
+    return (None, None) if walls is None else (_meeting(*walls[::-1]), _meeting(*walls))
+
+
+def _walls(
+    moving: PlacedSolid, other: PlacedSolid, point: _Array, direction: _Array
+) -> tuple[list[_Piece], list[_Piece]] | None:
+    """Return the walls of both about an axis; None where walls do not say it."""
     if moving.part.is_mesh or other.part.is_mesh:
         return None
-    pieces = [_pieces(solid, point, direction) for solid in (moving, other)]
-    if pieces[0] is None or pieces[1] is None:
-        return None
-    ahead = [piece for piece in pieces[0] if piece.looks == 1]
-    back = [piece for piece in pieces[1] if piece.looks == -1]
+    one, two = (_pieces(solid, point, direction) for solid in (moving, other))
+    return None if one is None or two is None else (one, two)
+
+
+def _meeting(turning: list[_Piece], still: list[_Piece]) -> float | None:
+    ahead = [piece for piece in turning if piece.looks == 1]
+    back = [piece for piece in still if piece.looks == -1]
     pairs = [(one, two) for one in ahead for two in back if _overlap(one, two) > _TINY]
     if not pairs:
         return math.inf

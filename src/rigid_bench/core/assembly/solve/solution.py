@@ -123,7 +123,7 @@ def _search(system: System, start: Sequence[Pose], *, attempts: int) -> tuple[li
     steps = _STEPS if len(start) <= _LARGE else _STEPS // 4
     attempts = min(attempts, max(3, attempts * _SMALL // max(1, len(start))))
     for attempt in itertools.islice(_attempts(system, start), attempts):
-        poses, error = relax(system, attempt, steps=steps, limits=True)
+        poses, error, _ = relax(system, attempt, steps=steps, limits=True)
         if _holds(system, poses):
             return poses, True
         if error < least:
@@ -199,7 +199,7 @@ def _mate_by_mate(system: System, start: Sequence[Pose]) -> list[Pose]:
     loose = tuple(replace(instance, group=None) for instance in system.build.instances)
     for count in range(1, len(mates), 1 + len(mates) // _MOST_ROUNDS):
         partial = System(replace(system.build, mates=tuple(mates[:count]), instances=loose), system.tolerance)
-        poses, _ = relax(partial, poses, steps=12, limits=True)
+        poses = relax(partial, poses, steps=12, limits=True).poses
     return poses
 
 
@@ -215,7 +215,7 @@ def _drawn_near(system: System, start: Sequence[Pose], poses: Sequence[Pose]) ->
         gained, share = 0.0, min(1.0, 2 * share)  # where the way bends, whole steps go too far
         for _halving in range(6):
             ahead = system.stepped(current, share * step)
-            trial, _ = relax(system, ahead, steps=_BACK_STEPS, limits=True, until_mm=_ROUGH)
+            trial = relax(system, ahead, steps=_BACK_STEPS, limits=True, until_mm=_ROUGH).poses
             nearer = _away(system, start, trial)
             if nearer < away - _STILL and _holds(system, trial):
                 gained, current, away = away - nearer, trial, nearer

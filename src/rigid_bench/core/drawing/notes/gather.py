@@ -185,7 +185,7 @@ def _is_of_round(check: CheckModel, features: Sequence[Feature]) -> bool:
 
 
 def _gather(
-    found: dict[tuple[float, ...], _Round],
+    rounds: dict[tuple[float, ...], _Round],
     check: CheckModel,
     feature: Feature,
     sizes: Mapping[str, AskedSize],
@@ -196,7 +196,7 @@ def _gather(
     direction = feature.direction if tuple(feature.direction) > (0, 0, 0) else -feature.direction
     foot = feature.point - float(feature.point @ direction) * direction
     key = tuple(np.round([*foot, *direction], 3).tolist())
-    own = found.setdefault(key, _Round(feature.point, direction))
+    own = rounds.setdefault(key, _Round(feature.point, direction))
     own.checks.append(check.id)
     radius = round(feature.radius, 4) if isinstance(feature, CylinderFeature) else 0.0
     own.radius_of[check.id] = radius

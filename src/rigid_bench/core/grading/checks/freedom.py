@@ -95,22 +95,22 @@ def _judge(task: Task[FreedomFields]) -> CheckResult:
     return _compared(task, freedom, index, to)
 
 
-def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | None) -> CheckResult:
+def _compared(task: Task[FreedomFields], freedom: Freedom, index: int, to: int | None) -> CheckResult:
     wanted = _wanted(task.check, task.fields, task.context.exercise)
-    own, idle = found.motions(index, to), idle_spin(task.context, found, index)
-    length = float(found.system.lengths[index])
+    own, idle = freedom.motions(index, to), idle_spin(task.context, freedom, index)
+    length = float(freedom.system.lengths[index])
     space, wanted_space = space_of(own, length), space_of(wanted, length)
     spin = [motion for motion in idle if holds_space(space, space_of([motion], length))]
     ways = []
-    for frame in frames_of(task.context, found, to, is_ground=task.fields.to == GROUND):
+    for frame in frames_of(task.context, freedom, to, is_ground=task.fields.to == GROUND):
         back = frame.inverse()  # from the world to the coordinates in which motions are asked
         seen, excused = [motion.moved(back) for motion in own], [motion.moved(back) for motion in spin]
         excused = [motion for motion in excused if not holds_space(wanted_space, space_of([motion], length))]
         ways.append((_agree(seen, wanted, excused, length), seen, excused, frame))
     fits, seen, excused, frame = max(ways, key=lambda way: way[0])
     measured = motions_words(seen) + (" (an idle spin, excused)" if fits and excused else "")
-    rose = _rose(seen, [*wanted, *excused], found, index, allowed=task.fields.redundant or 0)
-    needless = _needless(found, index)
+    rose = _rose(seen, [*wanted, *excused], freedom, index, allowed=task.fields.redundant or 0)
+    needless = _needless(freedom, index)
     if fits and (task.fields.redundant is None or len(needless) <= task.fields.redundant):
         return task.result("met", measured, rose=rose)
     if fits:
@@ -119,48 +119,48 @@ def _compared(task: Task[FreedomFields], found: Freedom, index: int, to: int | N
         cause = Cause(code="over-held", text=text)
         return task.result("missed", "over-held", cause=cause, next_step=f"Take out {_quoted(needless)}.", rose=rose)
     asked = [*(motion.moved(frame) for motion in wanted), *spin]
-    why, step = _explain(task, seen, asked, found, index, to)
+    why, step = _explain(task, seen, asked, freedom, index, to)
     root = task.context.groups.get((LEFT_AT_ORIGIN,))
     if root and task.fields.instance in left_at_origin(task.context):
         why = Cause(code=LEFT_AT_ORIGIN, text=why.text if why else "", root=root)
     return task.result("missed", motions_words(seen), cause=why, next_step=step, rose=rose)
 
 
-def _needless(found: Freedom, index: int) -> list[str]:
+def _needless(freedom: Freedom, index: int) -> list[str]:
     """List an instance's own mates that add nothing."""
-    own = {mate.id for mate in found.system.mates if index in (mate.a, mate.b)}
-    return [redundant_mate for redundant_mate in found.redundant_mates if redundant_mate in own]
+    own = {mate.id for mate in freedom.system.mates if index in (mate.a, mate.b)}
+    return [redundant_mate for redundant_mate in freedom.redundant_mates if redundant_mate in own]
 
 
 def _quoted(mates: Sequence[str]) -> str:
     return listed([f"'{mate}'" for mate in mates])
 
 
-def frames_of(context: Context, found: Freedom, to: int | None, *, is_ground: bool) -> list[Pose]:
+def frames_of(context: Context, freedom: Freedom, to: int | None, *, is_ground: bool) -> list[Pose]:
     """List where the reference's coordinates stand in the student's world, one per symmetry.
 
     Motions relative to ground are asked in the world of the reference build; the student's
     world is laid over it by the base.
     """
     if to is not None and not is_ground:
-        return [found.poses[to] @ laid.pose for laid in context.registrations(to)] or [found.poses[to]]
+        return [freedom.poses[to] @ laid.pose for laid in context.registrations(to)] or [freedom.poses[to]]
     base = context.base
     if base is None:
         return [Pose.identity()]
     index, reference = base
-    return [found.poses[index] @ laid.pose @ reference.inverse() for laid in context.registrations(index)] or [
+    return [freedom.poses[index] @ laid.pose @ reference.inverse() for laid in context.registrations(index)] or [
         Pose.identity()
     ]
 
 
 def own_motion(
-    context: Context, found: Freedom, model: MotionReport, index: int, to: int | None, *, is_ground: bool, where: str
+    context: Context, freedom: Freedom, model: MotionReport, index: int, to: int | None, *, is_ground: bool, where: str
 ) -> Motion | None:
     """Return a motion that is asked, in the student's world; None where their part cannot make it."""
     asked = asked_motion(model, context.exercise.mm, where)
-    length = float(found.system.lengths[index])
-    own = space_of(found.motions(index, to), length)
-    for frame in frames_of(context, found, to, is_ground=is_ground):
+    length = float(freedom.system.lengths[index])
+    own = space_of(freedom.motions(index, to), length)
+    for frame in frames_of(context, freedom, to, is_ground=is_ground):
         if holds_space(own, space_of([asked.moved(frame)], length)):
             return asked.moved(frame)
     return None
@@ -214,7 +214,7 @@ def _agree(seen: Sequence[Motion], wanted: Sequence[Motion], spin: Sequence[Moti
     )
 
 
-def idle_spin(context: Context, found: Freedom, index: int) -> list[Motion]:
+def idle_spin(context: Context, freedom: Freedom, index: int) -> list[Motion]:
     """Return the spin of a round part about its own axis, in the world; nothing where it is not round."""
     part = context.submission.instances[index].part
     if part is None:
@@ -223,7 +223,7 @@ def idle_spin(context: Context, found: Freedom, index: int) -> list[Motion]:
     if axis is None:
         return []
     point, direction = axis
-    return [Motion(kind="rotation", direction=direction, point=point).moved(found.poses[index])]
+    return [Motion(kind="rotation", direction=direction, point=point).moved(freedom.poses[index])]
 
 
 def spin_axis(part: PartFeatures) -> tuple[_Array, _Array] | None:
@@ -259,11 +259,11 @@ def spin_axis(part: PartFeatures) -> tuple[_Array, _Array] | None:
     return (point, direction) if walls and ends and cones else None
 
 
-def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, index: int, *, allowed: int) -> RoseModel:
-    slides, turns = petals(seen, found.system.lengths[index])
-    required_slides, required_turns = petals(wanted, found.system.lengths[index])
+def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], freedom: Freedom, index: int, *, allowed: int) -> RoseModel:
+    slides, turns = petals(seen, freedom.system.lengths[index])
+    required_slides, required_turns = petals(wanted, freedom.system.lengths[index])
     return RoseModel(
-        state=state_of(found, index, len(seen), allowed=allowed),
+        state=state_of(freedom, index, len(seen), allowed=allowed),
         slides=slides,
         turns=turns,
         required_slides=required_slides,
@@ -272,7 +272,7 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], found: Freedom, inde
         motions=[motion_report(motion) for motion in seen],
         ladder=[
             DofStepModel(mate=step.mate, before=step.before, after=step.after)
-            for step in ladder(found)
+            for step in ladder(freedom)
             if step.instance == index and step.after < step.before
         ],
     )
@@ -282,17 +282,17 @@ def _explain(
     task: Task[FreedomFields],
     seen: Sequence[Motion],
     wanted: Sequence[Motion],
-    found: Freedom,
+    freedom: Freedom,
     index: int,
     to: int | None,
 ) -> tuple[Cause | None, str]:
     exercise = task.context.exercise
-    advice = advise(found, index, to, wanted, features=_features(task, found, index, to))
+    advice = advise(freedom, index, to, wanted, features=_features(task, freedom, index, to))
     if advice.build is not None:
         task.context.repairs[task.check.id] = advice.build
     return explain(
         advice,
-        [mate for mate in found.system.mates if index in (mate.a, mate.b)],
+        [mate for mate in freedom.system.mates if index in (mate.a, mate.b)],
         name=exercise.instance_name(task.fields.instance),
         other=_to_name(task.fields, exercise),
         asked=_wanted(task.check, task.fields, exercise),
@@ -302,12 +302,12 @@ def _explain(
 
 
 def _features(
-    task: Task[FreedomFields], found: Freedom, index: int, to: int | None
+    task: Task[FreedomFields], freedom: Freedom, index: int, to: int | None
 ) -> tuple[list[Feature], list[Feature]]:
     """List the largest faces of both parts, in the world, for a mate to use."""
-    other = to if to is not None else next(iter(found.system.held), None)
+    other = to if to is not None else next(iter(freedom.system.held), None)
     first, second = (
-        [] if instance is None else [feature.moved(found.poses[instance]) for feature in _faces(task, instance)]
+        [] if instance is None else [feature.moved(freedom.poses[instance]) for feature in _faces(task, instance)]
         for instance in (index, other)
     )
     return first, second

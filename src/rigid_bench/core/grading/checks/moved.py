@@ -61,19 +61,19 @@ def _judge(task: Task[MovedFields]) -> CheckResult:
     return _compared(task, fitted(back @ after @ before.inverse()), index, to)
 
 
-def _compared(task: Task[MovedFields], found: tuple[Motion, float] | None, index: int, to: int | None) -> CheckResult:
+def _compared(task: Task[MovedFields], moved: tuple[Motion, float] | None, index: int, to: int | None) -> CheckResult:
     context, wanted = task.context, _wanted(task.check, task.fields, task.context.exercise)
     name, units = context.exercise.instance_name(task.fields.instance), context.exercise.model.units
     length = context.registrations(index)[0].part.size
     spin = _idle_spin(task, index)
     frames = _frames(task, to)
-    if found is None or (not wanted and spin and _is_of(found[0], [spin], length)):
+    if moved is None or (not wanted and spin and _is_of(moved[0], [spin], length)):
         if not wanted:
             return task.result("met", "stayed where it was")
         cause = Cause(code="did-not-move", text=f"{name} stands in the second export where it stood in the first.")
         step = f"Drag {name} and export again; if it will not move, look for the mate that holds it."
         return task.result("missed", "did not move", cause=cause, next_step=step)
-    motion, amount = found
+    motion, amount = moved
     asked = [[motion.moved(frame) for motion in wanted] for frame in frames]
     excused = [spin] if spin else []
     fits = [

@@ -262,7 +262,7 @@ def _patterns(measure: str, nominal: float, around: Surroundings) -> Iterator[tu
         yield whole, Cause(code="pattern-length", text=f"{text}: {sum_shown}.")
 
 
-def is_misread(asked: str, found: str) -> bool:
+def is_misread(asked: str, measured: str) -> bool:
     """Say whether two numbers of several digits differ by one, or by two that changed places.
 
     Examples
@@ -270,11 +270,11 @@ def is_misread(asked: str, found: str) -> bool:
     >>> is_misread("58", "53"), is_misread("86", "68"), is_misread("58", "61")
     (True, True, False)
     """
-    if len(asked) != len(found) or len(asked) < 2:
+    if len(asked) != len(measured) or len(asked) < 2:
         return False
-    off = [k for k, (a, b) in enumerate(zip(asked, found, strict=True)) if a != b]
-    is_swapped = len(off) == 2 and off[1] == off[0] + 1 and asked[off[0]] == found[off[1]]
-    return len(off) == 1 or (is_swapped and asked[off[1]] == found[off[0]])
+    off = [k for k, (a, b) in enumerate(zip(asked, measured, strict=True)) if a != b]
+    is_swapped = len(off) == 2 and off[1] == off[0] + 1 and asked[off[0]] == measured[off[1]]
+    return len(off) == 1 or (is_swapped and asked[off[1]] == measured[off[0]])
 
 
 def _built_elsewhere(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:

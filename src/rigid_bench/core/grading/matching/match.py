@@ -252,7 +252,10 @@ def _frame(submission: Submission, laid: Mapping[int, tuple[RegisteredPart, ...]
 
 
 def _base(
-    exercise: Exercise, submission: Submission, laid: Mapping[int, tuple[RegisteredPart, ...]], found: Mapping[str, int]
+    exercise: Exercise,
+    submission: Submission,
+    laid: Mapping[int, tuple[RegisteredPart, ...]],
+    matched: Mapping[str, int],
 ) -> Pose:
     """From the reference's world to the student's, by an instance that cannot be mistaken."""
     reference = exercise.reference
@@ -262,11 +265,11 @@ def _base(
         part = submission.instances[index].part
         return 0 if part is None else len(laid[part])
 
-    known = [instance for instance in reference.instances if instance.id in found]
+    known = [instance for instance in reference.instances if instance.id in matched]
     if not known:
         return Pose.identity()
-    surest = min(known, key=lambda instance: (doubt(found[instance.id]), not instance.grounded))
-    return _frame(submission, laid, found[surest.id]) @ surest.pose.inverse()
+    surest = min(known, key=lambda instance: (doubt(matched[instance.id]), not instance.grounded))
+    return _frame(submission, laid, matched[surest.id]) @ surest.pose.inverse()
 
 
 def _by_place(

@@ -161,7 +161,7 @@ def driven_path(
     least = _DECIDED * _decided(system, poses)
     for _ in range(count):
         moved = [_moved(motion, by / count) @ pose if k == index else pose for k, pose in enumerate(poses)]
-        poses, error = relax(system, moved)
+        poses, error, _ = relax(system, moved)
         if error > _HOLDS or _decided(system, poses) < least:
             raise Unfit
         path.append(poses)
@@ -171,7 +171,7 @@ def driven_path(
 
 def _decided(system: System, poses: Sequence[Pose]) -> float:
     """Return how surely the mates say where the driven instances go: 0 at a point where there are two ways on."""
-    rows = linearise(system, poses).dense[:, system.free_columns()]
+    rows = linearise(system, poses).dense[:, system.free_columns]
     return float(np.linalg.svd(rows, compute_uv=False).min(initial=1.0))
 
 

@@ -98,21 +98,21 @@ def open_on_bench(request: Request, build: MarkableBuild, session: DbSession) ->
 
 
 @on_bench.get("", name="bench")
-def bench(request: Request, found: VisibleBench, user: SignedIn, session: DbSession) -> Response:
+def bench(request: Request, bench: VisibleBench, user: SignedIn, session: DbSession) -> Response:
     """Show the bench; to a teacher for looking and replaying."""
     is_own = user.is_student
-    steps = [] if is_own else bench_queries.steps_of(session, found)
-    is_ready = found.state == "ready"
+    steps = [] if is_own else bench_queries.steps_of(session, bench)
+    is_ready = bench.state == "ready"
     return page(
         request,
         "bench.html",
         steps=steps,
-        mates=[] if is_own else state_at(found, session).mates,
-        side=side(found, session, is_own=is_own) if is_ready else "",
-        tray=tray(found, session) if is_ready else "",
-        has_hints=is_own and is_ready and has_hints(found),
+        mates=[] if is_own else state_at(bench, session).mates,
+        side=side(bench, session, is_own=is_own) if is_ready else "",
+        tray=tray(bench, session) if is_ready else "",
+        has_hints=is_own and is_ready and has_hints(bench),
         is_own=is_own,
-        **apart_of(found, session),
+        **apart_of(bench, session),
     )
 
 

@@ -109,7 +109,7 @@ def poses_of(state: BenchState) -> dict[str, list[float]]:
 
 
 def stands(
-    found: Bench,
+    bench: Bench,
     session: Session,
     *,
     is_own: bool = True,
@@ -120,22 +120,22 @@ def stands(
     following: Sequence[Mapping[str, str]] = (),
 ) -> JSONResponse:
     """Answer where a bench stands, or stood after a step; with features that touch, and what is likely done next."""
-    state, parts = state_at(found, session, step), parts_of(found)
+    state, parts = state_at(bench, session, step), parts_of(bench)
     called = labels(state, parts)
     placed = {
         instance.id: {"part": instance.part, "grounded": instance.grounded, "name": called[instance.id]}
         for instance in state.placed
     }
-    ways = known_ways(found) if step is None else None
+    ways = known_ways(bench) if step is None else None
     return JSONResponse(
         {
-            "at": found.at if step is None else step,
+            "at": bench.at if step is None else step,
             "poses": poses_of(state),
             "placed": placed,
             "apart": ways["shifts"] if ways else None,
-            "side": side(found, session, is_own=is_own, chosen=chosen, step=step),
-            "tray": tray(found, session, step),
-            "said": said_in(said, settings_of(found, session)),
+            "side": side(bench, session, is_own=is_own, chosen=chosen, step=step),
+            "tray": tray(bench, session, step),
+            "said": said_in(said, settings_of(bench, session)),
             "touching": list(touching),
             "following": list(following),
         }
@@ -153,9 +153,9 @@ def known_ways(bench: Bench) -> dict[str, Any] | None:
     return bench.ways if is_known else None
 
 
-def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "", step: int | None = None) -> str:
+def side(bench: Bench, session: Session, *, is_own: bool = True, chosen: str = "", step: int | None = None) -> str:
     """Render the lists beside the view: parts, mates, and the chosen part's rose; with what its owner can do."""
-    state, parts = state_at(found, session, step), parts_of(found)
+    state, parts = state_at(bench, session, step), parts_of(bench)
     answer = answered(state) if state.placed else None
     if not state.instance(chosen):
         chosen = state.placed[-1].id if state.placed else ""
@@ -166,14 +166,14 @@ def side(found: Bench, session: Session, *, is_own: bool = True, chosen: str = "
         answer=answer,
         chosen=chosen,
         rose_model=_rose(answer, chosen, motions) if answer and chosen else None,
-        before=_before(found, session, chosen, len(motions), step) if chosen else None,
+        before=_before(bench, session, chosen, len(motions), step) if chosen else None,
         motions=[motion_words(motion) for motion in motions],
-        suggestions=suggestions_of(found, session, state, parts) if step is None else [],
-        steps=bench_queries.steps_of(session, found),
-        at=found.at if step is None else step,
+        suggestions=suggestions_of(bench, session, state, parts) if step is None else [],
+        steps=bench_queries.steps_of(session, bench),
+        at=bench.at if step is None else step,
         is_own=is_own,
-        notes=found.notes,
-        settings=settings_of(found, session),
+        notes=bench.notes,
+        settings=settings_of(bench, session),
     )
     return text
 

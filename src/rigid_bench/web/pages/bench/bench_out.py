@@ -23,9 +23,9 @@ router = page_router("/benches/{bench_id}")
 
 
 @router.get("/build.zip", name="bench_build")
-def bench_build(found: VisibleBench, session: DbSession) -> Response:
+def bench_build(bench: VisibleBench, session: DbSession) -> Response:
     """Give the build file with the models that it names."""
-    return _file(write_zip(bench_files(found, session)), "bench-build.zip", "application/zip")
+    return _file(write_zip(bench_files(bench, session)), "bench-build.zip", "application/zip")
 
 
 @router.get("/build.gltf", name="bench_gltf")

@@ -54,7 +54,7 @@ def printout(
 
 @router.get("/{printout_id}/cards.pdf", name="cards_pdf")
 def cards_pdf(
-    printout_id: Id, classroom: TaughtClass, found: OwnAssignment, user: Teacher, session: DbSession
+    printout_id: Id, classroom: TaughtClass, assignment: OwnAssignment, user: Teacher, session: DbSession
 ) -> Response:
     """Give the PDF."""
     made = printout_queries.printout_of(session, printout_id, maker_id=user.id)

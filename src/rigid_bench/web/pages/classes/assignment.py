@@ -74,13 +74,13 @@ def assignment(
     request: Request,
     class_id: Id,
     classroom: TaughtClass,
-    found: OwnAssignment,
+    assignment: OwnAssignment,
     session: DbSession,
     q: Annotated[str, Query(max_length=100)] = "",
     at: Annotated[int, Query(ge=1, le=10_000)] = 1,
 ) -> Response:
     """Show how the class works on the exercise; of its students a page of those whom the words find."""
-    version = exercise_queries.version(session, found.version_id)
+    version = exercise_queries.version(session, assignment.version_id)
     _, prepared = read_version(version)
     students = class_queries.students_of_class(session, class_id)
     meant = [student for student in students if all(word in student.name.casefold() for word in q.casefold().split())]
@@ -92,7 +92,7 @@ def assignment(
         "assignment.html",
         classroom=classroom,
         version=version,
-        assignment=found,
+        assignment=assignment,
         settings=ClassSettings.model_validate(classroom.settings),
         people=[
             StudentTerms(
@@ -225,7 +225,7 @@ def agree(
     request: Request,
     classroom: TaughtClass,
     student: OwnStudent,
-    found: OwnAssignment,
+    assignment: OwnAssignment,
     user: Teacher,
     session: DbSession,
     due_at: Annotated[str, Form(max_length=40)] = "",
@@ -233,17 +233,17 @@ def agree(
     sure: Annotated[bool, Form()] = False,
 ) -> Response:
     """Keep more time or absence for one student."""
-    with _returned_marks(session, found, sure=sure):
+    with _returned_marks(session, assignment, sure=sure):
         class_queries.agree(
             session,
             class_id=classroom.id,
-            version_id=found.version_id,
+            version_id=assignment.version_id,
             student_id=student.id,
             due_at=moment_or_none(due_at, ClassSettings.model_validate(classroom.settings).zone, field="due_at"),
             is_absent=is_absent,
         )
-    _log(session, user, "agreed", found, person_id=student.id)
-    return _back(request, found)
+    _log(session, user, "agreed", assignment, person_id=student.id)
+    return _back(request, assignment)
 
 
 @router.post("/students", name="agree_with_many", dependencies=[CheckedForm])
@@ -419,9 +419,9 @@ def apply_trials(
     return _back(request, assignment)
 
 
-def _log(session: Session, user: Person, action: str, found: Assignment, **about: Any) -> None:
-    title = exercise_queries.version(session, found.version_id).title
-    log(session, action, who_id=user.id, class_id=found.class_id, title=title, **about)
+def _log(session: Session, user: Person, action: str, assignment: Assignment, **about: Any) -> None:
+    title = exercise_queries.version(session, assignment.version_id).title
+    log(session, action, who_id=user.id, class_id=assignment.class_id, title=title, **about)
 
 
 def _back(request: Request, assignment: Assignment) -> Response:

@@ -33,14 +33,14 @@ OpenCard = Annotated[str, Form(max_length=200)]
 
 @router.get("", name="draft")
 def draft(
-    request: Request, found: OwnDraft, session: DbSession, at: Annotated[str, Query(max_length=200)] = ""
+    request: Request, draft: OwnDraft, session: DbSession, at: Annotated[str, Query(max_length=200)] = ""
 ) -> Response:
     """Show the desk: one part of a draft, or its assembly, or what holds for the whole."""
     if "hx-request" not in request.headers:
-        return desk_page(request, session, found, at, "draft.html")
-    if found.state == "waiting":
-        return desk_page(request, session, found, at, "_desk_foot.html")
-    return desk_page(request, session, found, at, "_desk_live.html")
+        return desk_page(request, session, draft, at, "draft.html")
+    if draft.state == "waiting":
+        return desk_page(request, session, draft, at, "_desk_foot.html")
+    return desk_page(request, session, draft, at, "_desk_live.html")
 
 
 def desk_page(
@@ -107,19 +107,19 @@ def take_scheme(request: Request, draft: OwnDraft, session: DbSession, version: 
 
 
 @router.post("/undo", name="undo_draft", dependencies=[CheckedForm])
-def undo_draft(request: Request, found: OwnDraft, session: DbSession, at: OpenCard = "") -> Response:
+def undo_draft(request: Request, draft: OwnDraft, session: DbSession, at: OpenCard = "") -> Response:
     """Go back to the draft before the last change."""
-    if draft_queries.undo_draft(session, found):
-        enqueue.examine_draft(session, request.app.state.queue, found.id)
-    return to_draft(request, found, at)
+    if draft_queries.undo_draft(session, draft):
+        enqueue.examine_draft(session, request.app.state.queue, draft.id)
+    return to_draft(request, draft, at)
 
 
 @router.post("/redo", name="redo_draft", dependencies=[CheckedForm])
-def redo_draft(request: Request, found: OwnDraft, session: DbSession, at: OpenCard = "") -> Response:
+def redo_draft(request: Request, draft: OwnDraft, session: DbSession, at: OpenCard = "") -> Response:
     """Make the change again that was undone last."""
-    if draft_queries.redo_draft(session, found):
-        enqueue.examine_draft(session, request.app.state.queue, found.id)
-    return to_draft(request, found, at)
+    if draft_queries.redo_draft(session, draft):
+        enqueue.examine_draft(session, request.app.state.queue, draft.id)
+    return to_draft(request, draft, at)
 
 
 @router.post("/release", name="release_draft", dependencies=[CheckedForm])
@@ -149,9 +149,9 @@ def release_draft(
 
 
 @router.post("/drop", name="drop_draft", dependencies=[CheckedForm])
-def drop_draft(request: Request, found: OwnDraft, session: DbSession) -> Response:
+def drop_draft(request: Request, draft: OwnDraft, session: DbSession) -> Response:
     """Forget the draft."""
-    draft_queries.drop_draft(session, found)
+    draft_queries.drop_draft(session, draft)
     return RedirectResponse(request.url_for("exercises"), status_code=303)
 
 

@@ -141,13 +141,13 @@ def add_gap(
 
 
 @router.post("/changes", name="add_change", dependencies=[CheckedForm])
-def add_change(request: Request, found: OwnDraft, session: DbSession, size: _Text = "", value: _Text = "") -> Response:
+def add_change(request: Request, draft: OwnDraft, session: DbSession, size: _Text = "", value: _Text = "") -> Response:
     """Add a change test: one size set to another value, and the model handed in again."""
-    sizes = [check for check in (found.document or {}).get("checks", []) if check["kind"] == "dimension"]
+    sizes = [check for check in (draft.document or {}).get("checks", []) if check["kind"] == "dimension"]
     check = next((candidate for candidate in sizes if candidate["id"] == size), None)
     if check is None:
         raise FormRejected("change", "no size was chosen", "Choose a dimension")
-    return _add(request, session, found, check_factory.change(check, number_or_none(value)))
+    return _add(request, session, draft, check_factory.change(check, number_or_none(value)))
 
 
 @router.post("/kinds/{kind}", name="add_kind", dependencies=[CheckedForm])

@@ -173,10 +173,10 @@ def change_weights(
     return to_draft(request, draft, EXERCISE)
 
 
-def _document(found: Draft) -> dict[str, Any]:
-    if found.document is None:
+def _document(draft: Draft) -> dict[str, Any]:
+    if draft.document is None:
         raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
-    return dict(found.document)
+    return dict(draft.document)
 
 
 def _check(document: Mapping[str, Any], name: str) -> dict[str, Any]:

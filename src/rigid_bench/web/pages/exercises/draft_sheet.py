@@ -161,14 +161,14 @@ def draft_pdf(
     return Response(pdf, media_type="application/pdf", headers=headers)
 
 
-def _keep(request: Request, session: DbSession, found: Draft, document: dict[str, Any]) -> None:
-    draft_queries.move_on_sheet(session, found, document)
-    if found.state == "waiting":  # the look at it that is under way is of the draft as it was
-        enqueue.examine_draft(session, request.app.state.queue, found.id)
+def _keep(request: Request, session: DbSession, draft: Draft, document: dict[str, Any]) -> None:
+    draft_queries.move_on_sheet(session, draft, document)
+    if draft.state == "waiting":  # the look at it that is under way is of the draft as it was
+        enqueue.examine_draft(session, request.app.state.queue, draft.id)
 
 
-def _sheet(request: Request, found: Draft, *, is_moved: bool = False) -> Response:
-    examined, exercise = examined_of(found), ExerciseModel.model_validate(found.document)
+def _sheet(request: Request, draft: Draft, *, is_moved: bool = False) -> Response:
+    examined, exercise = examined_of(draft), ExerciseModel.model_validate(draft.document)
     processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
     name = "_draft_drawings.html" if "hx-request" in request.headers else "draft_sheet.html"
     missing = _missing(examined, exercise)
@@ -180,7 +180,7 @@ def _sheet(request: Request, found: Draft, *, is_moved: bool = False) -> Respons
     return page(
         request,
         name,
-        draft=found,
+        draft=draft,
         exercise=exercise,
         prepared=examined.prepared,
         drawn=drawn,

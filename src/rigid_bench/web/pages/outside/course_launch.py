@@ -56,7 +56,7 @@ async def begin_launch(request: Request) -> Response:
 async def launch(request: Request) -> Response:
     """Let in whom a platform vouches for, and go where the link leads."""
     checked = await run_in_threadpool(check, request, await _fields(request))
-    here = await in_session(request, partial(_who_is_here, request=request, found=checked))
+    here = await in_session(request, partial(_who_is_here, request=request, launch=checked))
     if here is not None:
         token = await _keep(request, checked, here.id)
         return RedirectResponse(request.url_for("same_person", token=token), status_code=303)
@@ -68,71 +68,71 @@ async def _fields(request: Request) -> dict[str, str]:
     return {name: str(value) for name, value in sent.items()}
 
 
-def _who_is_here(session: Session, *, request: Request, found: Launch) -> Person | None:
+def _who_is_here(session: Session, *, request: Request, launch: Launch) -> Person | None:
     """Return who is signed in here where that may be the same person, whom nobody has told us of yet."""
-    course = courses.course_of(session, found.platform_id, found.course)
-    if course is None and not found.person.teaches:
+    course = courses.course_of(session, launch.platform_id, launch.course)
+    if course is None and not launch.person.teaches:
         raise LaunchRefused("course", "it is not set up here yet", "Ask your teacher to open the link once")
     here = person(request, session)
-    may_be_same = here is not None and here.is_teacher is found.person.teaches
-    return here if may_be_same and accounts.user_of(session, found.person) is None else None
+    may_be_same = here is not None and here.is_teacher is launch.person.teaches
+    return here if may_be_same and accounts.user_of(session, launch.person) is None else None
 
 
-async def _enter(request: Request, found: Launch) -> Response:
+async def _enter(request: Request, launch: Launch) -> Response:
     """Sign a person in, who gets an account if new, and go where the link leads."""
 
     def admit(session: Session) -> int:
-        course = courses.course_of(session, found.platform_id, found.course)
+        course = courses.course_of(session, launch.platform_id, launch.course)
         owner = class_queries.owner_of_class(session, course.class_id) if course else None
-        newcomer = replace(found.person, name=check_name(found.person.name))
+        newcomer = replace(launch.person, name=check_name(launch.person.name))
         login = free_login(session, newcomer.name, set())
         home_teacher = None if newcomer.teaches else owner
         return accounts.admit(session, newcomer, login=login, home_teacher_id=home_teacher)
 
     user_id = await in_session(request, admit)
-    where = await _destination(request, found, user_id)
+    where = await _destination(request, launch, user_id)
     return await let_in(
-        request, user_id, RedirectResponse(where, status_code=303), issuer=found.person.issuer
+        request, user_id, RedirectResponse(where, status_code=303), issuer=launch.person.issuer
     )  # fmt: skip
 
 
-async def _destination(request: Request, found: Launch, user_id: int) -> str:
+async def _destination(request: Request, launch: Launch, user_id: int) -> str:
     """Return where a person goes who comes from a course; a student is put into its class."""
 
     def find(session: Session) -> str | None:
-        course = courses.course_of(session, found.platform_id, found.course)
+        course = courses.course_of(session, launch.platform_id, launch.course)
         if course is None:
             return None
-        course.members_url = found.members_url or course.members_url
-        if not found.person.teaches and class_queries.join(session, course.class_id, user_id):
+        course.members_url = launch.members_url or course.members_url
+        if not launch.person.teaches and class_queries.join(session, course.class_id, user_id):
             log(session, "joined", who_id=user_id, class_id=course.class_id)
-        return str(_of_link(request, session, found, course))
+        return str(_of_link(request, session, launch, course))
 
     where = await in_session(request, find)
     if where is None:
-        return str(request.url_for("course_class", token=await _keep(request, found, user_id)))
-    if found.choosing is not None:
-        return str(request.url_for("choose_exercise", token=await _keep(request, found, user_id)))
+        return str(request.url_for("course_class", token=await _keep(request, launch, user_id)))
+    if launch.choosing is not None:
+        return str(request.url_for("choose_exercise", token=await _keep(request, launch, user_id)))
     return where
 
 
-def _of_link(request: Request, session: Session, found: Launch, course: Course) -> object:
+def _of_link(request: Request, session: Session, launch: Launch, course: Course) -> object:
     """Return the address of a link's exercise, else that of the class; note which column its marks go to."""
-    known = courses.exercise_of_link(session, course.id, found.resource)
-    version = courses.version_for(session, course.class_id, found.exercise or known or "")
+    known = courses.exercise_of_link(session, course.id, launch.resource)
+    version = courses.version_for(session, course.class_id, launch.exercise or known or "")
     if version is None:
-        is_teacher = found.person.teaches
+        is_teacher = launch.person.teaches
         return request.url_for("class_table", class_id=course.class_id) if is_teacher else request.url_for("home")
-    courses.set_link(session, course.id, found.resource, exercise=version.exercise, line_item=found.line_item)
-    if found.person.teaches:
+    courses.set_link(session, course.id, launch.resource, exercise=version.exercise, line_item=launch.line_item)
+    if launch.person.teaches:
         return request.url_for("class_table", class_id=course.class_id).include_query_params(exercise=version.id)
     return request.url_for("hand_in", class_id=course.class_id, version_id=version.id)
 
 
-async def _keep(request: Request, found: Launch, user_id: int) -> str:
+async def _keep(request: Request, launch: Launch, user_id: int) -> str:
     """Keep a launch for the pages that ask something before it goes on; return the token of their addresses."""
     token = new_token()
-    known = {"launch": asdict(found), "user": user_id}
+    known = {"launch": asdict(launch), "user": user_id}
     await in_session(request, partial(accounts.keep_try, state_hash=digest(token), known=known))
     return token
 
@@ -159,11 +159,11 @@ def same_person(request: Request, token: str, user: SignedIn, session: DbSession
 
 
 def _ask_same(
-    request: Request, found: Launch, token: str, *, has_password: bool, error: RigidBenchError | None = None
+    request: Request, launch: Launch, token: str, *, has_password: bool, error: RigidBenchError | None = None
 ) -> Response:
     status = 422 if error else 200
     return page(
-        request, "same_person.html", status=status, launch=found, token=token, has_password=has_password, error=error
+        request, "same_person.html", status=status, launch=launch, token=token, has_password=has_password, error=error
     )
 
 
@@ -255,6 +255,6 @@ def put_into_course(
     )  # fmt: skip
 
 
-def _choosable(session: Session, found: Launch) -> list[courses.Choosable]:
-    course = courses.course_of(session, found.platform_id, found.course)
+def _choosable(session: Session, launch: Launch) -> list[courses.Choosable]:
+    course = courses.course_of(session, launch.platform_id, launch.course)
     return courses.choosable(session, [course.class_id]) if course else []

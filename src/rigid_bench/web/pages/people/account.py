@@ -18,43 +18,43 @@ router = page_router(prefix="/accounts/{user_id}")
 
 
 @router.get("", name="account")
-def account(request: Request, found: ManagedAccount, user: SignedIn, session: DbSession) -> Response:
+def account(request: Request, person: ManagedAccount, user: SignedIn, session: DbSession) -> Response:
     """Show an account, and what erasing it would take away."""
-    touched = account_queries.touched_by_erasing(session, found.id)
-    return page(request, "account.html", account=found, touched=touched, is_own=found.id == user.id)
+    touched = account_queries.touched_by_erasing(session, person.id)
+    return page(request, "account.html", account=person, touched=touched, is_own=person.id == user.id)
 
 
 @router.post("/password", name="reset_account", dependencies=[CheckedForm])
 def reset_account(
-    request: Request, fresh: NewPassword, found: ManagedAccount, user: Teacher, session: DbSession
+    request: Request, fresh: NewPassword, person: ManagedAccount, user: Teacher, session: DbSession
 ) -> Response:
     """Give the account a new password, shown to be handed out."""
-    if found.id == user.id:
+    if person.id == user.id:
         raise NotAllowed("password", "your own is changed, not made anew", "Open your password page")
-    card = reset(session, found, fresh, who=user)
+    card = reset(session, person, fresh, who=user)
     return to_cards(request, keep_cards(request, session, user.id, [card], None))
 
 
 @router.post("/erase", name="erase_account", dependencies=[CheckedForm])
 def erase_account(
     request: Request,
-    found: ManagedAccount,
+    person: ManagedAccount,
     user: SignedIn,
     session: DbSession,
     sure: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
     """Erase a student's account in all classes, once the sign-in name is typed."""
-    if found.role != "student":
+    if person.role != "student":
         problem = "a teacher's account is not erased: marks are signed with it"
         raise NotAllowed("erasing", problem, "An administrator can disable it and hand over what it holds")
-    if sure.strip().lower() != found.login:
-        next_step = f"Read what it takes away, then type '{found.login}'"
+    if sure.strip().lower() != person.login:
+        next_step = f"Read what it takes away, then type '{person.login}'"
         raise FormRejected("erasing", "nothing was erased", next_step, "sure")
-    for touched in account_queries.touched_by_erasing(session, found.id):
-        log(session, "account-erased", who_id=user.id, class_id=touched.class_id, person_id=found.id)
+    for touched in account_queries.touched_by_erasing(session, person.id):
+        log(session, "account-erased", who_id=user.id, class_id=touched.class_id, person_id=person.id)
     session.flush()
-    account_queries.erase_account(session, found.id)
-    if found.id == user.id:
+    account_queries.erase_account(session, person.id)
+    if person.id == user.id:
         response = RedirectResponse(request.url_for("sign_in"), status_code=303)
         drop_session_cookie(request, response)
         return response

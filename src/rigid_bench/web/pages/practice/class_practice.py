@@ -15,7 +15,7 @@ from rigid_bench.core.wording.slips import slip_name
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.tables import PracticeAnswer
-from rigid_bench.web.figures.progress import progress_chart
+from rigid_bench.web.figures.progress import WeekOfDrills, progress_chart
 from rigid_bench.web.forms import FormId, moment_or_none, number_between, whole_between
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -94,13 +94,16 @@ def _of_slip(answers: Sequence[PracticeAnswer], slip: str) -> tuple[Tally, dict[
     return Tally(right=[answer.is_right for answer in own]), students
 
 
-def _by_week(answers: Sequence[PracticeAnswer]) -> list[tuple[str, int, int]]:
-    """Return week by week how many drills were answered, and how many right."""
+def _by_week(answers: Sequence[PracticeAnswer]) -> list[WeekOfDrills]:
+    """Return how the drills went, week by week."""
     weeks: dict[tuple[int, int], list[bool]] = {}
     for own in answers:
         year, week, _ = own.answered_at.isocalendar()
         weeks.setdefault((year, week), []).append(own.is_right)
-    return [(f"{year}, week {week}", len(right), sum(right)) for (year, week), right in sorted(weeks.items())]
+    return [
+        WeekOfDrills(year=year, number=week, answered=len(right), right=sum(right))
+        for (year, week), right in sorted(weeks.items())
+    ]
 
 
 @router.post("", name="give_set", dependencies=[CheckedForm])
