@@ -165,6 +165,7 @@ def test_it_is_put_together_by_keyboard_undone_and_done_again(student: Page, bro
     all_the_way_back_and_again(page, done)
     two_windows(page)
     no_connection(page)
+    a_slow_answer(page)
     watched_by_the_teacher(page.url, browser, address)
 
 
@@ -208,6 +209,35 @@ def no_connection(page: Page) -> None:
     page.context.set_offline(False)
     expect(page.get_by_role("button", name="Add Collar")).to_be_visible()
     expect(page.locator("#bench-said")).to_contain_text("your steps are taken")
+
+
+def a_slow_answer(page: Page) -> None:
+    """An answer that is long on its way, to a part that was chosen before a step, does not undo what the step shows."""
+
+    def come_late(route: Route) -> None:
+        answer = route.fetch()
+        page.wait_for_timeout(400)
+        route.fulfill(response=answer)
+
+    page.route("**/state?chosen=*", come_late)
+    page.locator("button[data-choose=base-1]").click()
+    bring_in(page, "Collar")
+    expect(page.locator("button[data-choose=collar-1]")).to_be_visible()
+    page.unroute("**/state?chosen=*")
+    page.wait_for_timeout(600)
+    assert page.locator("#bench").get_attribute("data-at") == str(page.request.get(f"{page.url}/state").json()["at"])
+    press_step(page, "Undo")
+    # an answer that cannot be read does not hold up the steps after it; while the server starts anew they wait
+    page.route("**/steps", lambda route: route.fulfill(status=500, body="<h1>no answer</h1>"))
+    page.get_by_role("button", name="take off Vane", exact=True).click()
+    expect(page.locator("#bench-said")).to_contain_text("the server's answer could not be read")
+    page.unroute("**/steps")
+    page.route("**/steps", lambda route: route.fulfill(status=502, body="<h1>no answer</h1>"))
+    page.get_by_role("button", name="take off Vane", exact=True).click()
+    expect(page.locator("#bench-said")).to_contain_text("Your step is kept here")
+    page.unroute("**/steps")
+    expect(page.get_by_role("button", name="Add Vane")).to_be_visible()
+    press_step(page, "Undo")
 
 
 def watched_by_the_teacher(url: str, browser: Browser, address: str) -> None:

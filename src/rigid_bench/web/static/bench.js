@@ -300,13 +300,9 @@ lookAround(place, view);
 
 // --- buttons and forms -------------------------------------------------------------------
 
-async function choose(name) {
+function choose(name) {
   chosen = name;
-  try {
-    take(await ask(`/state?chosen=${encodeURIComponent(name)}`));
-  } catch (error) {
-    say(error.message);
-  }
+  return server.choose(name);
 }
 
 async function nudge(name, motion) {

@@ -1,5 +1,6 @@
 // What the bench asks the server; a step that finds no connection is kept in the browser until there is one again.
 const AGAIN = 2000; // ms
+const AWAY = [502, 503, 504]; // what a proxy answers while the server behind it starts anew
 
 export class BenchServer {
   // `here` gives the step and the part that are shown; `take` shows an answer, `say` a sentence
@@ -7,7 +8,6 @@ export class BenchServer {
     Object.assign(this, { url, csrf, here, take, say });
     this.waiting = `bench-waiting:${url}`;
     this.line = Promise.resolve();
-    this.isSending = false;
     window.addEventListener("online", () => this.sendRemembered());
   }
 
@@ -18,7 +18,10 @@ export class BenchServer {
       options.body = new URLSearchParams({ csrf: this.csrf, ...values });
     }
     const answer = await fetch(`${this.url}${path}`, options);
-    const body = await answer.json();
+    if (AWAY.includes(answer.status)) throw new TypeError("the server is away");
+    const body = await answer.json().catch(() => {
+      throw new Error("The bench: the server's answer could not be read. Try again, and tell your teacher if it stays so.");
+    });
     if (!answer.ok) throw Object.assign(new Error(`${body.where}: ${body.problem}. ${body.next_step}.`), { status: answer.status });
     return body;
   }
@@ -31,10 +34,19 @@ export class BenchServer {
     localStorage.setItem(this.waiting, JSON.stringify(steps));
   }
 
-  // one after the other: who presses quickly means the second after the first
-  step(values, path = "/steps") {
-    this.line = this.line.then(() => this.takeStep(values, path));
+  // one after the other: who presses quickly means the second after the first, and no answer overtakes a later one
+  inLine(work) {
+    this.line = this.line.then(work).catch((error) => this.say(error.message));
     return this.line;
+  }
+
+  step(values, path = "/steps") {
+    return this.inLine(() => this.takeStep(values, path));
+  }
+
+  // where the bench stands, with another part chosen
+  choose(chosen) {
+    return this.inLine(async () => this.take(await this.ask(`/state?chosen=${encodeURIComponent(chosen)}`)));
   }
 
   async takeStep(values, path) {
@@ -50,13 +62,18 @@ export class BenchServer {
         return;
       }
       this.say(error.message);
-      if (path === "/drag" || error.status === 409) this.take(await this.ask(`/state?chosen=${encodeURIComponent(chosen)}`));
+      if (path === "/drag" || error.status === 409) {
+        this.take(await this.ask(`/state?chosen=${encodeURIComponent(chosen)}`));
+      }
     }
   }
 
-  async sendRemembered() {
-    if (this.isSending || !this.remembered().length) return;
-    this.isSending = true;
+  sendRemembered() {
+    return this.inLine(() => this.takeRemembered());
+  }
+
+  async takeRemembered() {
+    if (!this.remembered().length) return;
     try {
       while (this.remembered().length) {
         const [first, ...rest] = this.remembered();
@@ -72,6 +89,5 @@ export class BenchServer {
         this.say(error.message);
       }
     }
-    this.isSending = false;
   }
 }

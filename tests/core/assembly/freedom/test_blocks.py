@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from rigid_bench.core.assembly.freedom.biconnected import biconnected
 from rigid_bench.core.assembly.freedom.blocks import Free
 from rigid_bench.core.assembly.mates.linearised import linearise
+from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.assembly.mates.system import System
 from tests import mechanisms as m
 from tests.shapes import TOLERANCE
@@ -87,3 +88,33 @@ def test_blocks_of_a_graph_are_those_of_a_graph_library(pairs: list[tuple[int, i
     graph.add_edges_from(pairs)
     expected = sorted(sorted(block) for block in nx.biconnected_components(graph))
     assert sorted(sorted(block) for block in biconnected(range(10), pairs)) == expected
+
+
+def arrived(system: System, velocity: np.ndarray) -> np.ndarray:
+    """Where a short step along a velocity ends once the mates are put right again, (6 n,) mm from where it began."""
+    size = 0.02 * float(system.lengths.min())
+    step = velocity * (size / max(np.abs(velocity).max(), 1e-12))
+    after = relax(system, system.stepped(system.poses, step))
+    assert after.error < 1e-9
+    return system.displacement(system.poses, after.poses) / size
+
+
+@pytest.mark.parametrize("seed", [0, 4, 6, 7, 9, 10, 12])
+def test_where_equations_are_independent_every_motion_carries_on(seed: int) -> None:
+    system = random_mechanism(seed, bodies=7, extra=1 + seed % 3)
+    free = free_of(system)
+    assert free.is_regular()
+    for velocity in free.velocities().T:
+        assert np.linalg.norm(arrived(system, velocity)) > 0.5
+
+
+def test_a_loop_held_twice_is_not_regular_and_what_hangs_beside_it_is() -> None:
+    corners = [(0, 0, 0), (0, 30, 0), (50, 40, 0), (50, 0, 0)]
+    pairs = [(0, 1), (1, 2), (2, 3), (3, 0)]
+    square = [m.Joint(kind="revolute", bodies=pair, at=at, along=m.Z) for pair, at in zip(pairs, corners, strict=True)]
+    arm = m.Joint(kind="revolute", bodies=(0, 4), at=(90, 0, 0), along=m.X)
+    free = free_of(System(m.mechanism(*square, arm), TOLERANCE))
+    assert free.mobility == 2
+    assert not free.is_regular()
+    assert not free.is_regular(frozenset({1, 4}))
+    assert free.is_regular(frozenset({4}))

@@ -27,6 +27,8 @@ _NO_SPEED = 1e-6
 _EXACT = 1e-10
 #: How far, as a share of the part's size, a motion is followed to see whether it carries on.
 _FOLLOWED = 0.02
+#: What mates may be off then, as a share of the largest part's size, to count as put right.
+_PUT_RIGHT = 1e-7
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,27 +80,6 @@ class Freedom:
     def kept(self) -> dict[Hashable, object]:
         """What others worked out from it, by keys of their own: so that it is done once, and goes when it goes."""
         return {}
-
-    @cached_property
-    def _is_tree(self) -> bool:
-        """No two ways of mates lead from one instance to another: every motion carries on."""
-        above = {
-            index: (-1 if instance.grounded else index) for index, instance in enumerate(self.system.build.instances)
-        }
-        above[-1] = -1
-
-        def top(index: int) -> int:
-            while above[index] != index:
-                above[index] = above[above[index]]
-                index = above[index]
-            return index
-
-        for mate in self.system.mates:
-            a, b = top(mate.a), top(mate.b)
-            if a == b:
-                return False
-            above[max(a, b)] = min(a, b)
-        return True
 
     def relative_twists(self, index: int, to: int | None = None) -> _Array:
         """Return a basis of an instance's possible velocities relative to another, or to ground.
@@ -208,11 +189,11 @@ class Freedom:
 
     def _carries_on(self, motion: Motion, index: int, to: int | None) -> bool:
         """Follow a motion a finite step: put the mates right again and see whether it stayed."""
-        if self._is_tree:
-            return True
-        if self.conflicts:
+        if self.free.is_regular() or self.conflicts:
             return True  # mates that do not hold where they stand say nothing of where they lead
         velocity = self.velocity_of(motion, index, to)
+        if self.free.is_regular(_moved(velocity)):
+            return True
         unit_step = velocity * (self.system.lengths[index] / max(float(np.abs(velocity).max()), 1e-12))
         # where the way bends sharply a shorter step still shows it
         return any(self._follows(share * unit_step, index, to) for share in (_FOLLOWED, _FOLLOWED / 10))
@@ -220,7 +201,7 @@ class Freedom:
     def _follows(self, step: _Array, index: int, to: int | None) -> bool:
         """Say whether an instance is still away after a step, (6 n,) mm, once the mates are put right again."""
         followed = self.system.stepped(list(self.poses), step)
-        moved = frozenset(place // 6 for place in np.flatnonzero(np.abs(step) > _EXACT).tolist())
+        moved = _moved(step)
         if self.holds_at(followed, moved):
             return True  # faces that slide on faces: nothing needs to be put right
         # mostly those that moved can do it among themselves, which is quickly seen
@@ -229,8 +210,9 @@ class Freedom:
 
     def _stays_away(self, system: System, followed: list[Pose], index: int, to: int | None) -> bool:
         """Say whether an instance stays away from where it was when mates are put right."""
-        arrived, error, _ = relax(system, followed)
-        if error > 1e-7 * max(1.0, float(self.system.lengths.max())):
+        small = _PUT_RIGHT * max(1.0, float(self.system.lengths.max()))
+        arrived, error, _ = relax(system, followed, until_mm=small)
+        if error > small:
             return False
         start = self.poses
         return _way(self.system, start, arrived, index, to) > 0.5 * _way(self.system, start, followed, index, to)
@@ -280,6 +262,11 @@ def _least(speeds: _Array, way: _Array) -> _Array:
     known = sizes > _NO_SPEED
     mix: _Array = right[known].T @ (left[:, known].T @ way / sizes[known])
     return mix
+
+
+def _moved(velocity: _Array) -> frozenset[int]:
+    """Return the instances that move in a velocity of all, (6 n,) mm."""
+    return frozenset(place // 6 for place in np.flatnonzero(np.abs(velocity) > _EXACT).tolist())
 
 
 def _way(system: System, start: Sequence[Pose], arrived: Sequence[Pose], index: int, to: int | None) -> float:

@@ -30,6 +30,8 @@ class _Block:
     root: int
     members: tuple[int, ...]
     free: Elimination
+    #: Its equations are independent: none says again what others say, be it here alone.
+    is_regular: bool
 
 
 class Free:
@@ -52,12 +54,12 @@ class Free:
         self._held = set(system.held)
         #: Mates that add no rank, in file order.
         self.useless: tuple[Mate, ...] = ()
-        self._blocks = self._eliminated(system, rows)
+        self._blocks = self._eliminated(system, poses, rows)
         hung = {index for block in self._blocks for index in block.members} | self._held
         #: Instances that nothing holds and that others hang on, or that have no mate at all.
         self._loose = [index for index in range(self._count) if index not in hung]
 
-    def _eliminated(self, system: System, rows: Sequence[Rows]) -> list[_Block]:
+    def _eliminated(self, system: System, poses: Sequence[Pose], rows: Sequence[Rows]) -> list[_Block]:
         loose = [index for index in range(self._count) if index not in self._held]
         ends = [(self._end(mate.a), self._end(mate.b)) for mate in system.mates]
         order = _hanging([_GROUND, *loose], [pair for pair in ends if pair[0] != pair[1]])
@@ -67,16 +69,19 @@ class Free:
             nodes = [root, *members]
             states.append(Elimination(len(nodes), [0], rank=self._rank))
             places.append({node: k for k, node in enumerate(nodes)})
-        useless = []
+        useless, dependent = [], set[int]()
         for mate, (a, b), (rows_a, rows_b) in zip(system.mates, ends, rows, strict=True):
             # an edge lies in the block of whichever of its ends hangs lower
             number = max(place.get(a, -1), place.get(b, -1))
-            if a == b or not states[number].add(places[number][a], places[number][b], rows_a, rows_b):
+            gained = 0 if a == b else states[number].add(places[number][a], places[number][b], rows_a, rows_b)
+            if not gained:
                 useless.append(mate)
+            if gained < len(rows_a) or any(own.is_singular for own in system.mate_equations(mate, poses)):
+                dependent.add(number)
         self.useless = tuple(useless)
         return [
-            _Block(root=root, members=tuple(members), free=state)
-            for (root, members), state in zip(order, states, strict=True)
+            _Block(root=root, members=tuple(members), free=state, is_regular=number not in dependent)
+            for number, ((root, members), state) in enumerate(zip(order, states, strict=True))
         ]
 
     def _end(self, index: int) -> int:
@@ -86,6 +91,16 @@ class Free:
     def mobility(self) -> int:
         """How many independent motions the build has; six for each part of it that nothing holds."""
         return sum(block.free.mobility for block in self._blocks) + 6 * len(self._loose)
+
+    def is_regular(self, moving: frozenset[int] | None = None) -> bool:
+        """Say whether every motion of some instances, or of any, carries on: the loops they are in are closed once.
+
+        Where as many equations hold a loop as take motions from it, the ways in which it can stand are a smooth space
+        of the dimension of its motions (the implicit function theorem). Where equations depend on each other, be it
+        here alone, a motion may end where it begins.
+        """
+        doubtful = [block for block in self._blocks if not block.is_regular]
+        return not doubtful or (moving is not None and all(moving.isdisjoint(block.members) for block in doubtful))
 
     def spans(self) -> list[_Array]:
         """Return an orthonormal basis of each instance's possible twists, (6, d), in the system's scaled measure."""

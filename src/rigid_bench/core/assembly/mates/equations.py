@@ -5,7 +5,7 @@ world's origin: the velocity of a point p is ``linear + angular x p``.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +32,8 @@ class Equation:
     #: (3,) mm: the linear part is the velocity of this point.
     point: _Array
     is_angular: bool
+    #: Its row could as well point elsewhere here: two middles that meet and keep no distance.
+    is_singular: bool = False
 
     def reversed(self) -> "Equation":
         """Return the same equation on the twist of a less the twist of b."""
@@ -41,6 +43,7 @@ class Equation:
             linear=-self.linear,
             point=self.point,
             is_angular=self.is_angular,
+            is_singular=self.is_singular,
         )
 
 
@@ -123,11 +126,10 @@ def away(target: _Array, point: _Array, distance: float, across: _Array | None =
     if across is not None:
         apart = apart - across * float(apart @ across)
     size = float(np.linalg.norm(apart))
-    if size < 1e-9:
-        direction = any_normal(across) if across is not None else np.array([1.0, 0.0, 0.0])
-    else:
-        direction = apart / size
-    return [shift(size - distance, direction, point)]
+    if size > 1e-9:
+        return [shift(size - distance, apart / size, point)]
+    direction = any_normal(across) if across is not None else _WORLD[0]
+    return [replace(shift(size - distance, direction, point), is_singular=True)]
 
 
 def frames_agree(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:

@@ -201,12 +201,13 @@ class System:
 
     def stepped(self, poses: Sequence[Pose], step: _Array) -> list[Pose]:
         """Move every instance by its six entries of a step, (6 n,) mm, turning about its middle."""
-        moved = []
-        for index, pose in enumerate(poses):
+        moved = list(poses)
+        for index in np.flatnonzero(step.reshape(-1, 6).any(axis=1)).tolist():
+            pose = poses[index]
             turn, shift = step[6 * index : 6 * index + 3] / self.lengths[index], step[6 * index + 3 : 6 * index + 6]
             middle = pose.point(self.middles[index])
             rotation = Pose.from_rotation_vector(turn, [0, 0, 0]).rotation @ pose.rotation
-            moved.append(Pose(rotation, middle + shift - rotation @ self.middles[index]))
+            moved[index] = Pose(rotation, middle + shift - rotation @ self.middles[index])
         return moved
 
     def displacement(self, before: Sequence[Pose], after: Sequence[Pose]) -> _Array:
