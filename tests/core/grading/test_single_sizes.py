@@ -47,8 +47,22 @@ def told(part: SizedPart, slip_name: str) -> tuple[bool, bool, dict[str, str | N
         ("cover", "6 of 5"),
         ("cover", "edge to edge"),
         ("bracket", "mirrored"),
+        # a hole that runs out over an edge, or into its neighbour, is still that hole
+        ("case", "high halved"),
+        ("case", "posts_wide a tenth"),
+        ("cover", "sunk as bore"),
     ],
 )
 def test_one_wrong_size_is_one_row_with_its_cause(part: str, slip: str) -> None:
     is_right, is_named, fallen = told(PART[part], slip)
     assert (is_right, is_named) == (True, True), fallen
+
+
+def test_a_part_far_too_narrow_is_measured_and_not_told_as_missing() -> None:
+    _, is_named, fallen = told(PART["bracket"], "wide a tenth")
+    assert is_named, fallen
+
+
+def test_a_boss_that_vanished_in_its_bore_is_missed_and_the_bore_is_not() -> None:
+    _, _, fallen = told(PART["lever"], "small a tenth")
+    assert fallen == {"small": "feature-missing"}

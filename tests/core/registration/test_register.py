@@ -100,3 +100,45 @@ def test_a_round_part_is_found_at_any_spin() -> None:
     )
     assert registrations[0].likeness == pytest.approx(1)
     assert isinstance(registrations[0].pose, Pose)
+
+
+def plate_with_hole(x: float, radius: float = 6.0) -> Any:
+    """A plate of 100 x 60 x 10 with a hole, a slot and a bore of 20."""
+    slot = Box(20, 12, 40) + Pos(-10, 0, 0) * Cylinder(6, 40) + Pos(10, 0, 0) * Cylinder(6, 40)
+    own = Box(100, 60, 10) - Pos(x, -20, 0) * Cylinder(radius, 40) - Pos(20, 18, 0) * Cylinder(10, 40)
+    return own - Pos(-10, 18, 0) * slot
+
+
+@pytest.mark.parametrize(("x", "radius"), [(-48.0, 6.0), (-20.0, 22.0)])
+def test_a_hole_that_runs_out_over_an_edge_is_still_the_hole(x: float, radius: float) -> None:
+    """By its radius where it was moved, by its axis where it was made too large."""
+    part = laid(plate_with_hole(-20.0), plate_with_hole(x, radius))
+    hole = CylinderFeature(np.array([-20.0, -20, 0]), np.array([0.0, 0, 1]), 6.0)
+    assert measure(part, Request(measure="diameter", features=(hole,))) == pytest.approx(2 * radius)
+    wall = part.wall(hole, where="hole")
+    assert wall is not None
+    assert not wall.goes_round
+    assert abs((part.pose.inverse().point(wall.point) - hole.point)[0]) == pytest.approx(abs(x + 20), abs=1e-6)
+
+
+def test_the_round_end_of_a_slot_is_no_hole() -> None:
+    part = laid(plate_with_hole(-20.0), plate_with_hole(300.0))
+    hole = CylinderFeature(np.array([-20.0, -20, 0]), np.array([0.0, 0, 1]), 6.0)
+    assert part.wall(hole, where="hole") is None
+
+
+def test_a_part_a_tenth_as_wide_has_all_of_its_profile() -> None:
+    """Its sides are told from others by what they meet, and not taken for the next flat that looks their way."""
+    whole, narrow = (handed_profile(width) for width in (50.0, 5.0))
+    part = laid(whole, Pos(3, 4, 5) * Rot(20, 30, 40) * narrow)
+    left, right = (PlaneFeature(np.array([5.0, way * 25.0, 30.0]), np.array([0.0, way, 0.0])) for way in (-1.0, 1.0))
+    assert measure(part, Request(measure="length", features=(left, right))) == pytest.approx(5.0)
+    assert part.standing() > 0.5
+    assert laid(whole, plate_with_hole(-20.0)).standing() < 0.3
+
+
+def handed_profile(width: float) -> Any:
+    """An angle with a step and a ledge, and a bore through its back."""
+    foot, back = Pos(35, 0, 4) * Box(70, width, 8), Pos(5, 0, 30) * Box(10, width, 60)
+    own = foot + back + Pos(15, 0, 12) * Box(10, width, 8) + Pos(15, 0, 55) * Box(10, width, 10)
+    return own - Pos(5, 0, 40) * Rot(0, 90, 0) * Cylinder(2, 40)

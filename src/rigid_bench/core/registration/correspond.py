@@ -101,12 +101,32 @@ class RegisteredPart:
         # what meets nothing of the same is not it where another does, or where it stands far off
         is_doubtful = is_same.any(axis=1)[:, None] | is_same.any(axis=0) | (costs > _FAR * self.reference.size)
         costs = np.where(is_doubtful & (alike == 0.0) & (costs > _EXACT), np.inf, costs)
+        # nor is what stands far off, where another that stands nowhere else meets more of the same
+        is_open = ~(costs < _EXACT)
+        is_open = is_same & is_open.all(axis=1)[:, None] & is_open.all(axis=0)
+        is_known = is_open.any(axis=1)[:, None] | is_open.any(axis=0)
+        costs = np.where(is_known & ~is_same & (costs > _FAR * self.reference.size), np.inf, costs)
         pairs = _assign(costs, self.reach * self.reference.size)
         # what was moved beyond reach is known by what it meets
         is_left = np.ones(costs.shape, dtype=bool)
         is_left[list(pairs)] = False
         is_left[:, list(pairs.values())] = False
         return pairs | _assign(np.where(is_left & is_same, costs, np.inf), _TENFOLD * self.reference.size)
+
+    def standing(self) -> float:
+        """Return the share of the reference's flats and round walls, 0 to 1, whose plane or wall the part has, too.
+
+        However large they are: a part that is far too narrow has all of its profile.
+        """
+        wanted, own = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
+        turned, placed = self.pose.direction(wanted[1]), self.pose.point(wanted[0])
+        off = np.abs(np.einsum("rsk,rk->rs", own[0][None] - placed[:, None], turned))
+        is_there = ((off < _EXACT) & (turned @ own[1].T > np.cos(_EXACT))).any(axis=1).tolist()
+        for wall in self.reference.cylinders:
+            middle, direction = self.pose.point(wall.point), self.pose.direction(wall.direction)
+            alike = (other for other in self.part.cylinders if _is_as_wide(other, wall))
+            is_there.append(any(_is_on_axis(other, middle, direction) for other in alike))
+        return sum(is_there) / max(len(is_there), 1)
 
     @cached_property
     def _met_alike(self) -> _Array:
@@ -123,7 +143,33 @@ class RegisteredPart:
 
     @cached_property
     def _walls(self) -> dict[int, int]:
-        return self._pairs_of(self.part.cylinders)
+        pairs = self._pairs_of(self.part.cylinders)
+        return pairs if self.part.is_mesh else pairs | self._run_out(pairs)
+
+    def _run_out(self, pairs: dict[int, int]) -> dict[int, int]:
+        """Pair holes and pins that go round in the reference, and here run out into something else.
+
+        One does where it came too near an edge, or where the boss about it was made smaller than its bore. It is known
+        by its radius or by its axis.
+        """
+        wanted = [k for k, wall in enumerate(self.reference.cylinders) if wall.goes_round and k not in pairs]
+        left = set(range(len(self.part.cylinders))) - set(pairs.values())
+        opened = [own for own in sorted(left) if wanted and self._runs_out(self.part.cylinders[own])]
+        costs = np.full((len(wanted), len(opened)), np.inf)
+        for row, column in np.ndindex(costs.shape):
+            meant, wall = self.reference.cylinders[wanted[row]], self.part.cylinders[opened[column]]
+            middle, direction = self.pose.point((meant.point + meant.end) / 2), self.pose.direction(meant.direction)
+            is_meant = _is_as_wide(wall, meant) or _is_on_axis(wall, middle, direction)
+            if is_meant and wall.is_hollow == meant.is_hollow and abs(wall.direction @ direction) > np.cos(_TILT):
+                costs[row, column] = float(np.linalg.norm((wall.point + wall.end) / 2 - middle))
+        answers = _assign(costs, self.reach * self.reference.size)
+        return {wanted[row]: opened[column] for row, column in answers.items()}
+
+    def _runs_out(self, wall: Cylinder) -> bool:
+        """Say whether a round wall is open, and meets what is beside it in a kink: no fillet, and no end of a slot."""
+        number = self.part.surfaces.index(wall)
+        is_smooth = any(self.part.edges.is_smooth(edge) for edge, _ in self.part.edges.beyond(number))
+        return not wall.goes_round and not is_smooth
 
     @cached_property
     def _facets(self) -> dict[int, Cylinder]:

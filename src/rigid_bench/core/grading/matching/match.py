@@ -34,6 +34,8 @@ _LEAST = 0.35
 _NAME = 0.15
 #: So many surfaces of like kinds tell a part, whatever their sizes.
 _TELLING = 12
+#: So much of the planes and walls of a part with as many surfaces tell it, however far off a size across them is.
+_STANDS = 0.4
 #: How much it adds between required parts: it decides where shapes do not, and cannot outvote one hole.
 _TIE = 0.002
 #: Parts whose overall sizes differ by more than this factor are not laid over each other at all.
@@ -112,7 +114,8 @@ def match(
             _name_likeness(exercise, required[row], submission.parts[column]),
         )
         handed = submission.parts[column].features
-        if likeness + _NAME * name > _LEAST or _is_made_up_alike(references.get(required[row]), handed):
+        is_like = likeness + _NAME * name > _LEAST
+        if is_like or _is_made_up_alike(references.get(required[row]), handed) or _stands_alike(laid[0]):
             scores[row, column] = likeness + _TIE * name
     pairs = _best_pairs(scores)
     return _matching(exercise, lay, submission, {required[r]: (c, tried[r, c]) for r, c in pairs.items()}, tolerance)
@@ -134,6 +137,13 @@ def _is_made_up_alike(reference: PartFeatures | None, handed: PartFeatures) -> b
         for part in (reference, handed)
     )
     return own == other
+
+
+def _stands_alike(laid: RegisteredPart) -> bool:
+    """Say whether a part has so many of another's planes and walls where they should be that it must be meant for it."""
+    if laid.reference.is_mesh or laid.part.is_mesh or len(laid.reference.surfaces) < _TELLING:
+        return False
+    return laid.standing() > _STANDS
 
 
 def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[RegisteredPart, ...]:
