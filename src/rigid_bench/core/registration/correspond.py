@@ -102,9 +102,9 @@ class RegisteredPart:
         is_doubtful = is_same.any(axis=1)[:, None] | is_same.any(axis=0) | (costs > _FAR * self.reference.size)
         costs = np.where(is_doubtful & (alike == 0.0) & (costs > _EXACT), np.inf, costs)
         # nor is what stands far off, where another that stands nowhere else meets more of the same
-        is_open = ~(costs < _EXACT)
-        is_open = is_same & is_open.all(axis=1)[:, None] & is_open.all(axis=0)
-        is_known = is_open.any(axis=1)[:, None] | is_open.any(axis=0)
+        is_placed = costs < _EXACT
+        is_open = is_same & ~is_placed.any(axis=1, keepdims=True) & ~is_placed.any(axis=0)
+        is_known = is_open.any(axis=1, keepdims=True) | is_open.any(axis=0)
         costs = np.where(is_known & ~is_same & (costs > _FAR * self.reference.size), np.inf, costs)
         pairs = _assign(costs, self.reach * self.reference.size)
         # what was moved beyond reach is known by what it meets
@@ -121,7 +121,7 @@ class RegisteredPart:
         wanted, own = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
         turned, placed = self.pose.direction(wanted[1]), self.pose.point(wanted[0])
         off = np.abs(np.einsum("rsk,rk->rs", own[0][None] - placed[:, None], turned))
-        is_there = ((off < _EXACT) & (turned @ own[1].T > np.cos(_EXACT))).any(axis=1).tolist()
+        is_there: list[bool] = ((off < _EXACT) & (turned @ own[1].T > np.cos(_EXACT))).any(axis=1).tolist()
         for wall in self.reference.cylinders:
             middle, direction = self.pose.point(wall.point), self.pose.direction(wall.direction)
             alike = (other for other in self.part.cylinders if _is_as_wide(other, wall))

@@ -140,7 +140,7 @@ def _is_made_up_alike(reference: PartFeatures | None, handed: PartFeatures) -> b
 
 
 def _stands_alike(laid: RegisteredPart) -> bool:
-    """Say whether a part has so many of another's planes and walls where they should be that it must be meant for it."""
+    """Say whether so many of a part's planes and walls are where another's should be that it must be meant for it."""
     if laid.reference.is_mesh or laid.part.is_mesh or len(laid.reference.surfaces) < _TELLING:
         return False
     return laid.standing() > _STANDS

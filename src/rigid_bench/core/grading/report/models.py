@@ -11,7 +11,7 @@ from rigid_bench.core.formats.message import Message
 from rigid_bench.core.formats.pictures import AskedSize, PictureModel, Sheet
 
 #: Written into every run; raise it when the same submission may get another report.
-ENGINE_VERSION = "3"
+ENGINE_VERSION = "4"
 
 Verdict = Literal["met", "near", "missed", "unchecked"]
 
