@@ -268,6 +268,17 @@ def passes(*, is_round: bool = False) -> None:
     card(words, placed, [{"kind": "gap", "a": "base-1", "b": "arm-1", "min": 0.05, "through": through}])
 
 
+def slides_past(*, is_round: bool = False) -> None:
+    """Print the card of a block on a rail that slides past a post beside it, with a check of the gap on its way."""
+    base = Box(160, 60, 6) + Pos(0, 0, 6) * Box(160, 10, 6) + Pos(40, 22, 8) * Box(12, 10, 10)
+    block = Pos(-40, 0, 8) * Box(30, 30, 9) - Pos(-40, 0, 6) * Box(40, 10.2, 6.2)
+    block = fillet(block.edges().filter_by(Axis.Z), 3) if is_round else block
+    placed = [Placed(name="Base", solid=base.solids()[0]), Placed(name="Block", solid=block.solids()[0])]
+    through = {"instance": "block-1", "motion": {"kind": "translation", "direction": [1, 0, 0]}}
+    words = "rounded block past a post" if is_round else "block on a rail past a post"
+    card(words, placed, [{"kind": "gap", "a": "base-1", "b": "block-1", "min": 0.05, "through": through}])
+
+
 def links() -> None:
     """Print the card of a block that a crank drives, with checks of the travel of both."""
     names = ("Plate", "Crank", "Rod", "Block")
@@ -300,6 +311,8 @@ def main() -> None:
     turns(is_round=True)
     passes()
     passes(is_round=True)
+    slides_past()
+    slides_past(is_round=True)
     links()
 
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.assembly.freedom.travel import exact, follow, is_beyond_limits
+from rigid_bench.core.assembly.freedom.travel import exact_poses, follow, is_beyond_limits
 from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.bench.documents import BenchParts, BenchState
 from rigid_bench.core.bench.work import answer, at_poses, bench_build, known, part_of
@@ -193,7 +193,7 @@ def nudge(
 
 def _along(freedom: Freedom, motion: Motion, index: int, most: float) -> Iterator[list[Pose]]:
     for step in follow(freedom, motion, index, None):
-        yield exact(freedom.system, step).poses
+        yield exact_poses(freedom.system, step)
         if step.amount > most:
             return
 

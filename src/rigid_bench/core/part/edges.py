@@ -107,9 +107,8 @@ class Edges:
         along = ends - starts
         shares = -np.einsum("ij,ij->i", starts, along) / np.maximum(np.einsum("ij,ij->i", along, along), 1e-12)
         offs = [np.linalg.norm(starts + np.clip(shares, 0, 1)[:, None] * along, axis=1)]
-        middle, _, inward, radius, _ = self._circles(circles)
-        centres = (middle + radius[:, None] * inward) @ axes.T + origin
-        offs.append(np.abs(np.linalg.norm(centres[:, :2], axis=1) - radius))
+        centres, radii = self.centres(circles)
+        offs.append(np.abs(np.linalg.norm((centres @ axes.T + origin)[:, :2], axis=1) - radii))
         for points in (self.samples[edge] for edge in edges.tolist() if edge in self.samples):
             # a curve leaves its points by less than it is long between them
             slack = float(np.linalg.norm(np.diff(points, axis=0), axis=1).max(initial=0.0))
@@ -125,6 +124,11 @@ class Edges:
         starts = [self.starts[lines], arcs[:, :-1].reshape(-1, 3), *(points[:-1] for points in rest)]
         ends = [self.ends[lines], arcs[:, 1:].reshape(-1, 3), *(points[1:] for points in rest)]
         return np.vstack(starts), np.vstack(ends)
+
+    def centres(self, circles: _Ints) -> tuple[_Array, _Array]:
+        """Return the centres of circular edges, (k, 3) mm, and their radii, (k,) mm."""
+        middle, _, inward, radius, _ = self._circles(circles)
+        return middle + radius[:, None] * inward, radius
 
     def _arcs(self, circles: _Ints) -> _Array:
         """Return points along circular edges, (k, _ROUND, 3)."""

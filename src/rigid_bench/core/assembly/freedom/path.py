@@ -29,11 +29,9 @@ _TURN, _SLIDE, _STEPS = math.radians(2), 0.02, 24
 #: rad: no part turns by more in a leg, however smoothly; there, as where a spindle drives a slide, steps are longer.
 _FARTHEST = math.radians(150)
 #: Of the longest leg: so long is the first that is tried.
-_FIRST = 1 / 32
+_FIRST = 1 / 8
 #: A leg is halved at most so often; one of which less than such a share comes out has met an end.
 _HALVINGS, _STALLED = 12, 0.2
-#: What comes is foreseen from so many legs before it.
-_LOOKED_BACK = 2
 #: Of the parts' size: a leg that was foreseen worse is tried again, shorter.
 _FORESEEN = 1e-2
 #: rad, and share of the parts' size: where a part turns by more in a leg, the mates are looked at in its middle, too;
@@ -100,7 +98,10 @@ class Leg:
     @cached_property
     def steps(self) -> Placements:
         """Where the instances are after each of its steps."""
-        return self.at(self.shares)
+        if self.twin is None:
+            return self.at(self.shares)
+        back, end = self.twin.steps, Placements.of(self.end.poses)
+        return Placements.joined([back.only(np.arange(len(back.positions) - 2, -1, -1)), end])
 
     @cached_property
     def length(self) -> float:
@@ -242,16 +243,11 @@ class Path:
         here, before = self._here, self._legs[-1] if self._legs else None
         if before is None:
             return self.system.stepped(here.poses, length * here.velocity)
-        if not self.sense:
-            share = length / before.length
-            velocity = (1 + share / 2) * here.velocity - share / 2 * before.start.velocity
-            return self.system.stepped(here.poses, length * velocity)
-        behind, gone = [(0.0, np.zeros_like(here.velocity), here.velocity)], 0.0
-        for leg in self._legs[: -_LOOKED_BACK - 1 : -1]:
-            gone -= leg.length
-            there = self.system.displacement(here.poses, leg.start.poses)
-            behind.append((gone, there, _growth(self.system, there, leg.start.velocity)))
-        return self.system.stepped(here.poses, _hermite(behind, length))
+        share = length / before.length
+        if self.sense:
+            return before.at([1 + share]).poses(0)
+        velocity = (1 + share / 2) * here.velocity - share / 2 * before.start.velocity
+        return self.system.stepped(here.poses, length * velocity)
 
     def _basis(self, linearised: Linearised, poses: Sequence[Pose]) -> _Array:
         """Return an orthonormal basis of all possible velocities, (6 n, mobility), where the instances stand."""
@@ -338,27 +334,6 @@ def _growth(system: System, displacement: _Array, velocity: _Array) -> _Array:
     twice = cross_all(turns, rates[:, :3])
     rates[:, :3] += cross_all(turns, twice) / 12 - twice / 2
     return rates.ravel()
-
-
-def _hermite(known: Sequence[tuple[float, _Array, _Array]], at: float) -> _Array:
-    """Return the value at a place of the polynomial through values with their rates, at places that differ.
-
-    Newton's divided differences, each place counted twice (Stoer, Bulirsch, *Introduction to Numerical Analysis*,
-    section 2.1.5).
-    """
-    places = np.repeat([place for place, _, _ in known], 2)
-    column = [value for _, value, _ in known for _ in range(2)]
-    value, product = column[0], 1.0
-    for order in range(1, len(places)):
-        column = [
-            known[k // 2][2]
-            if order == 1 and k % 2 == 0
-            else (column[k + 1] - column[k]) / (places[k + order] - places[k])
-            for k in range(len(places) - order)
-        ]
-        product *= at - places[order - 1]
-        value = value + product * column[0]
-    return value
 
 
 def _seen(poses: Sequence[Pose], to: int | None) -> Pose:

@@ -80,7 +80,7 @@ def follow(
     ------
     Step
         From the first step on; ends where the mates cannot follow, or after one turn. The mates may be off by 0.0005 of
-        the parts' size: `exact` puts them right.
+        the parts' size: `exact_poses` puts them right.
     """
     path, end = path_and_end(freedom, motion, index, to, way=way, size_mm=size_mm)
     for steps in stretches(path, motion, index, to, way=way, end=end):
@@ -201,7 +201,7 @@ def reach(freedom: Freedom, motion: Motion, index: int, to: int | None, *, way: 
         return Reach(amount=length * count, stopped_by=None)
     for step in follow(freedom, motion, index, to, way=way):
         if stop := limit_met(system, last, step):
-            last, step = exact(system, last), exact(system, step)
+            last, step = exact_pair(system, last, step, index, to)
             for _ in range(_HALVINGS):
                 middle = between(system, last, step, index, to)
                 if is_beyond_limits(system, middle.poses, last.poses):
@@ -225,16 +225,28 @@ def _can_meet_a_limit(freedom: Freedom, index: int, to: int | None) -> bool:
     return is_limited and not held.isdisjoint(together)
 
 
-def exact(system: System, step: Step) -> Step:
-    """Return a step with its mates put right: between the ends of a leg they are a little off."""
-    return replace(step, places=Placements.of(relax(system, step.poses).poses), place=0)
+def exact_poses(system: System, step: Step) -> list[Pose]:
+    """Return where the instances are in a step with its mates put right: between the ends of a leg they are off."""
+    return relax(system, step.poses).poses
+
+
+def exact_pair(system: System, last: Step, step: Step, index: int, to: int | None) -> tuple[Step, Step]:
+    """Return two steps, one after the other, with their mates put right, and how far an instance has gone in them."""
+    way = 1.0 if _gone_in(Placements.of(step.poses), last.poses, last.motion, index, to)[0] >= 0 else -1.0
+
+    def put_right(own: Step) -> Step:
+        places = Placements.of(exact_poses(system, own))
+        gone = way * float(_gone_in(places, own.poses, own.motion, index, to)[0])
+        return replace(own, amount=own.amount + gone, places=places, place=0)
+
+    return put_right(last), put_right(step)
 
 
 def limit_met(system: System, last: Step, step: Step) -> str | None:
     """Name the first joint that goes further beyond its limits in a step; None where all stay within."""
     if is_beyond_limits(system, step.poses, last.poses) is None:
         return None
-    return is_beyond_limits(system, exact(system, step).poses, exact(system, last).poses)
+    return is_beyond_limits(system, exact_poses(system, step), exact_poses(system, last))
 
 
 def between(system: System, a: Step, b: Step, index: int, to: int | None, *, share: float = 0.5) -> Step:

@@ -81,7 +81,7 @@ def shift(residual: float, direction: _Array, point: _Array, *, angular: _Array 
 def sign(u: _Array, v: _Array, mate: Mate) -> float:
     """Return +1 where the directions shall agree, -1 where they shall oppose."""
     if mate.sense == "either":
-        return 1.0 if u @ v >= 0 else -1.0
+        return 1.0 if u.dot(v) >= 0 else -1.0
     return 1.0 if mate.sense == "aligned" else -1.0
 
 
@@ -93,7 +93,7 @@ def parallel(u: _Array, v: _Array, mate: Mate) -> list[Equation]:
     size = math.hypot(*axis.tolist())
     # flipped right over, any axis across turns it back; the residual is then 180 degrees
     turned = axis * (off / size) if size > 1e-12 else first * off
-    return [turn(float(turned @ t), t) for t in (first, cross(u, first))]
+    return [turn(float(turned.dot(t)), t) for t in (first, cross(u, first))]
 
 
 def at_angle(u: _Array, v: _Array, angle: float) -> list[Equation]:
@@ -106,13 +106,13 @@ def at_angle(u: _Array, v: _Array, angle: float) -> list[Equation]:
 def on_plane(plane: PlaneFeature | FrameFeature, point: _Array, distance: float = 0.0) -> list[Equation]:
     """Keep a point, (3,) mm, on a plane, or at a signed distance from it, mm: one equation."""
     normal = plane.direction
-    return [shift(float(normal @ (point - plane.point)) - distance, normal, point)]
+    return [shift(float(normal.dot(point - plane.point)) - distance, normal, point)]
 
 
 def on_axis(axis: AxisFeature | FrameFeature, point: _Array) -> list[Equation]:
     """Keep a point, (3,) mm, on an axis: two equations."""
-    first = any_normal(axis.direction)
-    return [shift(float(t @ (point - axis.point)), t, point) for t in (first, cross(axis.direction, first))]
+    first, off = any_normal(axis.direction), point - axis.point
+    return [shift(float(t.dot(off)), t, point) for t in (first, cross(axis.direction, first))]
 
 
 def at_point(target: _Array, point: _Array) -> list[Equation]:
@@ -135,7 +135,6 @@ def away(target: _Array, point: _Array, distance: float, across: _Array | None =
 def frames_agree(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
     """Keep two frames turned alike, b's z and the rest of it the way round that the sense says: three equations."""
     z = sign(a.direction, b.direction, mate) * b.direction
-    target = np.column_stack([a.x, cross(a.direction, a.x), a.direction])
-    actual = np.column_stack([b.x, cross(z, b.x), z])
-    turned = turn_of(actual @ target.T)
+    target, actual = np.array([a.x, cross(a.direction, a.x), a.direction]), np.array([b.x, cross(z, b.x), z])
+    turned = turn_of(actual.T.dot(target))
     return [turn(off, t) for off, t in zip(turned.tolist(), _WORLD, strict=True)]

@@ -176,8 +176,8 @@ class System:
         scales = np.where(np.array([equation.is_angular for equation in every], dtype=bool), levers, 1.0)
         # of every equation its angular and linear part and its point, stacked once for both instances
         parts = [part for equation in every for part in (equation.angular, equation.linear, equation.point)]
-        stacked = np.array(parts).reshape(-1, 3, 3)
-        on_a, on_b = (scales[:, None] * _rows(stacked, middles[side], self.lengths[side, None]) for side in (a, b))
+        stacked, sides = np.array(parts).reshape(-1, 3, 3), np.array([a, b])
+        on_a, on_b = scales[:, None] * _rows(stacked, middles[sides], self.lengths[sides, None])
         residuals = scales * np.array([equation.residual for equation in every])
         return Rows(counts, (a, b), (-on_a, on_b), residuals)
 
@@ -228,15 +228,20 @@ class System:
 
 
 def _rows(stacked: _Array, middle: _Array, length: _Array) -> _Array:
-    """Return equations' entries on a twist about a middle, (k, 6), angular ones divided by a length; or one of each.
+    """Return equations' entries on twists about middles, (..., k, 6), angular ones divided by lengths.
 
     Parameters
     ----------
     stacked
         (k, 3, 3): the angular part, the linear part (none of an angular equation) and the point of each, mm.
+    middle, length
+        (..., k or 1, 3) mm and (..., k or 1, 1) mm.
     """
-    linear, arm = stacked[:, 1], stacked[:, 2] - middle
-    return np.hstack([(stacked[:, 0] + cross_all(arm, linear)) / length, linear])
+    arm = stacked[:, 2] - middle
+    entries = np.empty((*arm.shape[:-1], 6))
+    entries[..., :3] = (stacked[:, 0] + cross_all(arm, stacked[:, 1])) / length
+    entries[..., 3:] = stacked[:, 1]
+    return entries
 
 
 def _group_mates(build: Build) -> Iterator[Mate]:

@@ -24,7 +24,8 @@ from rigid_bench.core.assembly.freedom.placements import Placements
 from rigid_bench.core.assembly.freedom.travel import (
     Step,
     between,
-    exact,
+    exact_pair,
+    exact_poses,
     follow,
     is_beyond_limits,
     limit_met,
@@ -38,6 +39,7 @@ from rigid_bench.core.assembly.motion.first_meeting import first_meeting, where_
 from rigid_bench.core.assembly.motion.flat_meeting import flat_meeting
 from rigid_bench.core.assembly.motion.plain_meeting import plain_meeting
 from rigid_bench.core.assembly.motion.rigid_way import RigidWay, rigid_way
+from rigid_bench.core.assembly.motion.shadows import passed
 from rigid_bench.core.assembly.motion.watch import Pair, Watch
 from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM
 from rigid_bench.core.kernel.meshes.swept_contact import (
@@ -229,7 +231,7 @@ def _narrowed(
 ) -> Stop:
     """Narrow the step in which something stopped the motion, to a share of it of `_FINEST`."""
     by: str | Pair = limit or met[0]
-    last, step = exact(freedom.system, last), exact(freedom.system, step)
+    last, step = exact_pair(freedom.system, last, step, index, to)
 
     def shared(share: float) -> float:
         nonlocal by
@@ -281,7 +283,7 @@ def nearest_along(
 
     @lru_cache
     def gap(step: Step) -> float:
-        poses = exact(freedom.system, step).poses
+        poses = exact_poses(freedom.system, step)
         one, two = (place(solid.instance, solid.part, poses[at]) for solid, at in zip(pair, places, strict=True))
         return clearance(one, two, tolerance=tolerance).gap_mm
 
@@ -343,16 +345,12 @@ def _nearest_rigidly(
     moving, other = pair if places[0] in way.moving else pair[::-1]
     if not least[0]:
         return LeastGap(gap_mm=0.0, amount=0.0)
-    for end in way.span():
-        own = replace(way, sign=1 if end > 0 else -1)
-        meeting = plain_meeting(moving, other, own.motion, sign=own.sign)
-        if meeting is not None and meeting <= abs(end):
-            return LeastGap(gap_mm=0.0, amount=own.sign * meeting)
-    if way.is_turn and comes_no_nearer(moving, other, way.motion.point, way.motion.direction, least[0]):
-        return LeastGap(gap_mm=least[0], amount=0.0)
+    span = way.span()
+    if told := _told_by_faces(way, moving, other, gap, span):
+        return told
     meshes = [fine_mesh(solid.part, solid.pose) for solid in (moving, other)]
     passing = Passing(meshes[0], meshes[1], way.motion.direction, way.motion.point if way.is_turn else None)
-    span, within = way.span(), _SEEN_WITHIN
+    within = _SEEN_WITHIN
     if way.freedom.system.has_limits:
         least = min(least, *((gap(end), end) for end in span))
     while True:
@@ -370,6 +368,26 @@ def _nearest_rigidly(
         least = min([least, *((gap(amount), amount) for amount in beside)])
         reach /= 2
     return LeastGap(gap_mm=least[0], amount=least[1])
+
+
+def _told_by_faces(
+    way: RigidWay, moving: PlacedSolid, other: PlacedSolid, gap: Callable[[float], float], span: tuple[float, float]
+) -> LeastGap | None:
+    """Return where two solids come nearest on a rigid way and back, where their faces say it; None where not."""
+    at_rest, motion = gap(0.0), way.motion
+    beside = None if way.is_turn else passed(moving, other, motion.direction)
+    if beside is None:
+        for end in span:
+            sign = 1 if end > 0 else -1
+            meeting = plain_meeting(moving, other, motion, sign=sign)
+            if meeting is not None and meeting <= abs(end):
+                return LeastGap(gap_mm=0.0, amount=sign * meeting)
+        stays = way.is_turn and comes_no_nearer(moving, other, motion.point, motion.direction, at_rest)
+        return LeastGap(gap_mm=at_rest, amount=0.0) if stays else None
+    if beside.least_mm > at_rest - _EVEN:
+        return LeastGap(gap_mm=at_rest, amount=0.0)
+    is_reached = span[0] <= beside.amount <= span[1] and gap(beside.amount) < beside.least_mm + _EVEN
+    return LeastGap(gap_mm=gap(beside.amount), amount=beside.amount) if is_reached else None
 
 
 def _is_past(

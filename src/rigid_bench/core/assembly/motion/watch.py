@@ -20,7 +20,7 @@ from rigid_bench.core.assembly.freedom.path import Leg, Path
 from rigid_bench.core.assembly.freedom.placements import Placements, rotations_by, turns_about
 from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.assembly.mates.system import System
-from rigid_bench.core.assembly.motion.box_gaps import box_gaps, carried, face_gaps
+from rigid_bench.core.assembly.motion.box_gaps import box_gaps, carried, faces_may_meet
 from rigid_bench.core.assembly.motion.joined import joint_of
 from rigid_bench.core.assembly.motion.plain_meeting import plain_meetings
 from rigid_bench.core.values.frames import Pose
@@ -159,7 +159,7 @@ class Watch:
         if joint is not None and gone is not None and (span := self._span(pair, joint)):
             beyond = np.flatnonzero((gone < span[0]) | (gone > span[1]))
             return int(beyond[0]) if len(beyond) else None
-        near = near[face_gaps(seen.only(near), a, b) <= 0]
+        near = near[faces_may_meet(seen.only(near), a, b)]
         return next((k for k in near.tolist() if self._overlaps(pair, places.poses(k), corners[k])), None)
 
     def _gone_in(self, pair: Pair, joint: _Joint, seen: Placements) -> _Array | None:
