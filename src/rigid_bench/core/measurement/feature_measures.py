@@ -16,7 +16,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.flat_bounds import FlatBounds
 from rigid_bench.core.part.recognition.edge_treatments import Chamfer
 from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
-from rigid_bench.core.part.recognition.patterns import Pattern
+from rigid_bench.core.part.recognition.patterns import Pattern, find_patterns
 from rigid_bench.core.part.walls import flat_walls
 from rigid_bench.core.registration.correspond import RegisteredPart, opposite_flat
 from rigid_bench.core.registration.rounds import find_round
@@ -44,6 +44,8 @@ def _patterns(laid: RegisteredPart, request: Request) -> list[tuple[Pattern, NDA
     if wall is None:
         return []
     inventory = _features(laid, request)
+    if wall in laid.running_out:
+        return _of_those_that_run_out(laid, wall)
     walls = {"hole": [hole.cylinder for hole in inventory.holes], "boss": list(inventory.bosses)}
     own = []
     for pattern in inventory.patterns:
@@ -52,6 +54,15 @@ def _patterns(laid: RegisteredPart, request: Request) -> list[tuple[Pattern, NDA
             points = np.array([member.point for member in members])
             own.append((pattern.pattern, points - np.outer(points @ wall.direction, wall.direction)))
     return own
+
+
+def _of_those_that_run_out(laid: RegisteredPart, wall: Cylinder) -> list[tuple[Pattern, NDArray[np.float64]]]:
+    """Return the patterns that holes make which run out over an edge as one of them does, as `_patterns`."""
+    alike = [other for other in laid.running_out if abs(other.radius - wall.radius) < _EVEN]
+    points = np.array([other.point for other in alike])
+    points -= np.outer(points @ wall.direction, wall.direction)
+    patterns = find_patterns(points, wall.direction, [])
+    return [(pattern, points[list(pattern.members)]) for pattern in patterns]
 
 
 def pitch(laid: RegisteredPart, request: Request) -> float | None:

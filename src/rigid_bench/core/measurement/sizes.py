@@ -119,7 +119,7 @@ def _counted(laid: RegisteredPart, named: Cylinder) -> list[Cylinder]:
 
     Their own size is wrong, and not the number of these; where there are no more than asked, all of them count.
     """
-    walls = list(_alike(laid.part, named))
+    walls = [*_alike(laid.part, named), *(wall for wall in laid.running_out if _is_alike(wall, named))]
     surplus = len(walls) - len(_alike(laid.reference, named))
     for wall in [wall for wall in walls if laid.is_for_another_size(wall)][: max(surplus, 0)]:
         walls.remove(wall)
@@ -228,7 +228,11 @@ def _ring(part: PartFeatures, surfaces: set[int], near: NDArray[np.float64]) -> 
 
 def _alike(part: PartFeatures, named: Cylinder) -> Sequence[Cylinder]:
     walls = [hole.cylinder for hole in find_holes(part)] if named.is_hollow else part.bosses
-    return [wall for wall in walls if abs(wall.radius - named.radius) < 5e-3]
+    return [wall for wall in walls if _is_alike(wall, named)]
+
+
+def _is_alike(wall: Cylinder, named: Cylinder) -> bool:
+    return wall.is_hollow == named.is_hollow and abs(wall.radius - named.radius) < 5e-3
 
 
 _ANY_TWO = (("plane", "plane"), ("plane", "axis"), ("axis", "axis"))

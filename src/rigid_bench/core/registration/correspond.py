@@ -165,6 +165,15 @@ class RegisteredPart:
         answers = _assign(costs, self.reach * self.reference.size)
         return {wanted[row]: opened[column] for row, column in answers.items()}
 
+    @cached_property
+    def running_out(self) -> tuple[Cylinder, ...]:
+        """The part's round walls that are open where those of the reference that they answer to go round."""
+        return tuple(
+            self.part.cylinders[own]
+            for index, own in self._walls.items()
+            if self.reference.cylinders[index].goes_round and not self.part.cylinders[own].goes_round
+        )
+
     def _runs_out(self, wall: Cylinder) -> bool:
         """Say whether a round wall is open, and meets what is beside it in a kink: no fillet, and no end of a slot."""
         number = self.part.surfaces.index(wall)
