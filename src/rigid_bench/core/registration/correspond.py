@@ -11,14 +11,15 @@ from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linear_sum_assignment
 
 from rigid_bench.core.part.faces import Cylinder, OtherFace, Plane
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.facets import faceted_walls
+from rigid_bench.core.registration.assign import EXACT, assign
 from rigid_bench.core.registration.neighbours import alike_by_neighbours
 from rigid_bench.core.registration.register import Registration
 from rigid_bench.core.registration.rows import in_order
+from rigid_bench.core.registration.run_out import TILT, is_as_wide, is_on_axis, run_out_pairs
 from rigid_bench.core.values.datums import (
     AxisFeature,
     CylinderFeature,
@@ -33,8 +34,6 @@ from rigid_bench.core.values.frames import Pose
 
 _Array = NDArray[np.float64]
 _Value = TypeVar("_Value")
-#: How far (rad) a face may be tilted and still be the face that was meant.
-_TILT = np.radians(10)
 #: How far off, as a share of the part's size, a face may stand and still be the one meant; and where a size was
 #: changed on purpose.
 _REACH, AFTER_A_CHANGE = 0.25, 2.0
@@ -42,8 +41,6 @@ _REACH, AFTER_A_CHANGE = 0.25, 2.0
 _LATERAL = 0.25
 #: How far off a wall counts that is as wide as the one meant, beside others; and again where it is as long.
 _OF_ONE_SIZE = 0.5
-#: mm: two faces stand in one place, two walls are of one size.
-_EXACT = 1e-3
 #: Between faces that are about as near, the one of like area is meant: as a share of the part's size.
 _UNLIKE = 2e-3
 #: As a share of the part's size: a face that stands so far off is the one meant only if it meets something of the same;
@@ -95,23 +92,23 @@ class RegisteredPart:
         unlike = np.abs(np.log(sizes[0])[:, None] - np.log(sizes[1])[None])
         costs = self._flat_costs(*wanted, *own) + _UNLIKE * self.reference.size * np.minimum(unlike, 1.0)
         if self.part.is_mesh:
-            return _assign(costs, self.reach * self.reference.size)
+            return assign(costs, self.reach * self.reference.size)
         alike = self._met_alike
         is_same = np.isfinite(costs) & (alike >= _MEETS_THE_SAME)
         # what meets nothing of the same is not it where another does, or where it stands far off
         is_doubtful = is_same.any(axis=1)[:, None] | is_same.any(axis=0) | (costs > _FAR * self.reference.size)
-        costs = np.where(is_doubtful & (alike == 0.0) & (costs > _EXACT), np.inf, costs)
+        costs = np.where(is_doubtful & (alike == 0.0) & (costs > EXACT), np.inf, costs)
         # nor is what stands far off, where another that stands nowhere else meets more of the same
-        is_placed = costs < _EXACT
+        is_placed = costs < EXACT
         is_open = is_same & ~is_placed.any(axis=1, keepdims=True) & ~is_placed.any(axis=0)
         is_known = is_open.any(axis=1, keepdims=True) | is_open.any(axis=0)
         costs = np.where(is_known & ~is_same & (costs > _FAR * self.reference.size), np.inf, costs)
-        pairs = _assign(costs, self.reach * self.reference.size)
+        pairs = assign(costs, self.reach * self.reference.size)
         # what was moved beyond reach is known by what it meets
         is_left = np.ones(costs.shape, dtype=bool)
         is_left[list(pairs)] = False
         is_left[:, list(pairs.values())] = False
-        return pairs | _assign(np.where(is_left & is_same, costs, np.inf), _TENFOLD * self.reference.size)
+        return pairs | assign(np.where(is_left & is_same, costs, np.inf), _TENFOLD * self.reference.size)
 
     def standing(self) -> float:
         """Return the share of the reference's flats and round walls, 0 to 1, whose plane or wall the part has, too.
@@ -121,11 +118,11 @@ class RegisteredPart:
         wanted, own = _stacked(flats_of(self.reference)), _stacked(flats_of(self.part))
         turned, placed = self.pose.direction(wanted[1]), self.pose.point(wanted[0])
         off = np.abs(np.einsum("rsk,rk->rs", own[0][None] - placed[:, None], turned))
-        is_there: list[bool] = ((off < _EXACT) & (turned @ own[1].T > np.cos(_EXACT))).any(axis=1).tolist()
+        is_there: list[bool] = ((off < EXACT) & (turned @ own[1].T > np.cos(EXACT))).any(axis=1).tolist()
         for wall in self.reference.cylinders:
             middle, direction = self.pose.point(wall.point), self.pose.direction(wall.direction)
-            alike = (other for other in self.part.cylinders if _is_as_wide(other, wall))
-            is_there.append(any(_is_on_axis(other, middle, direction) for other in alike))
+            alike = (other for other in self.part.cylinders if is_as_wide(other, wall))
+            is_there.append(any(is_on_axis(other, middle, direction) for other in alike))
         return sum(is_there) / max(len(is_there), 1)
 
     @cached_property
@@ -138,32 +135,16 @@ class RegisteredPart:
         apart = own_points[None] - placed[:, None]
         place = np.abs(np.einsum("rsk,rk->rs", apart, turned))
         lateral = np.sqrt(np.maximum((apart**2).sum(axis=2) - place**2, 0.0))
-        is_tilted = turned @ own_normals.T < np.cos(_TILT)
+        is_tilted = turned @ own_normals.T < np.cos(TILT)
         return np.where(is_tilted, np.inf, place + _LATERAL * lateral)
 
     @cached_property
     def _walls(self) -> dict[int, int]:
         pairs = self._pairs_of(self.part.cylinders)
-        return pairs if self.part.is_mesh else pairs | self._run_out(pairs)
-
-    def _run_out(self, pairs: dict[int, int]) -> dict[int, int]:
-        """Pair holes and pins that go round in the reference, and here run out into something else.
-
-        One does where it came too near an edge, or where the boss about it was made smaller than its bore. It is known
-        by its radius or by its axis.
-        """
-        wanted = [k for k, wall in enumerate(self.reference.cylinders) if wall.goes_round and k not in pairs]
-        left = set(range(len(self.part.cylinders))) - set(pairs.values())
-        opened = [own for own in sorted(left) if wanted and self._runs_out(self.part.cylinders[own])]
-        costs = np.full((len(wanted), len(opened)), np.inf)
-        for row, column in np.ndindex(costs.shape):
-            meant, wall = self.reference.cylinders[wanted[row]], self.part.cylinders[opened[column]]
-            middle, direction = self.pose.point((meant.point + meant.end) / 2), self.pose.direction(meant.direction)
-            is_meant = _is_as_wide(wall, meant) or _is_on_axis(wall, middle, direction)
-            if is_meant and wall.is_hollow == meant.is_hollow and abs(wall.direction @ direction) > np.cos(_TILT):
-                costs[row, column] = float(np.linalg.norm((wall.point + wall.end) / 2 - middle))
-        answers = _assign(costs, self.reach * self.reference.size)
-        return {wanted[row]: opened[column] for row, column in answers.items()}
+        if self.part.is_mesh:
+            return pairs
+        reach = self.reach * self.reference.size
+        return pairs | run_out_pairs(self.reference, self.part, pairs, pose=self.pose, reach_mm=reach)
 
     @cached_property
     def running_out(self) -> tuple[Cylinder, ...]:
@@ -173,12 +154,6 @@ class RegisteredPart:
             for index, own in self._walls.items()
             if self.reference.cylinders[index].goes_round and not self.part.cylinders[own].goes_round
         )
-
-    def _runs_out(self, wall: Cylinder) -> bool:
-        """Say whether a round wall is open, and meets what is beside it in a kink: no fillet, and no end of a slot."""
-        number = self.part.surfaces.index(wall)
-        is_smooth = any(self.part.edges.is_smooth(edge) for edge, _ in self.part.edges.beyond(number))
-        return not wall.goes_round and not is_smooth
 
     @cached_property
     def _facets(self) -> dict[int, Cylinder]:
@@ -198,15 +173,15 @@ class RegisteredPart:
         ref = _walls_of(wanted)
         cost = beside + _LATERAL * along + 0.5 * np.abs(ref.radii[:, None] - own.radii[None])
         is_other = ref.hollow[:, None] != own.hollow[None]
-        is_other |= np.abs(axes @ own.directions.T) < np.cos(_TILT)
+        is_other |= np.abs(axes @ own.directions.T) < np.cos(TILT)
         is_other |= ref.whole[:, None] & ~own.whole[None]
         # a wall of just this size is the one that was meant also where it stands far off, such as from the other side
-        is_as_wide = np.abs(ref.radii[:, None] - own.radii[None]) < _EXACT
-        is_alike = is_as_wide & (np.abs(ref.lengths[:, None] - own.lengths[None]) < _EXACT)
+        is_as_wide = np.abs(ref.radii[:, None] - own.radii[None]) < EXACT
+        is_alike = is_as_wide & (np.abs(ref.lengths[:, None] - own.lengths[None]) < EXACT)
         cost = np.where(is_as_wide, _OF_ONE_SIZE * cost, cost)
         cost = np.where(is_alike, _OF_ONE_SIZE * cost, cost)
         reach = np.where(is_alike, max(self.reach, 1.0), self.reach) * self.reference.size
-        by_place = _assign(np.where(is_other, np.inf, cost), reach)
+        by_place = assign(np.where(is_other, np.inf, cost), reach)
         return in_order(by_place, wanted, cylinders, pose=self.pose)
 
     def flat(self, feature: PlaneFeature, *, where: str) -> Flat | None:
@@ -239,7 +214,7 @@ class RegisteredPart:
         middle, direction = self.pose.point((wanted.point + wanted.end) / 2), self.pose.direction(wanted.direction)
         for wall in (self.part.cylinders[own] for own in self._walls.values()):
             is_within = 0 < float((middle - wall.point) @ wall.direction) < wall.length
-            if is_within and _is_as_wide(wall, wanted) and _is_on_axis(wall, middle, direction):
+            if is_within and is_as_wide(wall, wanted) and is_on_axis(wall, middle, direction):
                 return wall
         return None
 
@@ -251,7 +226,7 @@ class RegisteredPart:
         """Say whether a round wall of the part answers to one of the reference that has another size."""
         return any(
             set(self.part.cylinders[own].faces) <= set(wall.faces)
-            and abs(self.reference.cylinders[index].radius - wall.radius) > _EXACT
+            and abs(self.reference.cylinders[index].radius - wall.radius) > EXACT
             for index, own in self._walls.items()
         )
 
@@ -277,7 +252,7 @@ class RegisteredPart:
         for flat in (flat for k, flat in enumerate(flats_of(self.part)) if k not in taken):
             for wanted in unanswered:
                 level = abs(float((flat.point - self.pose.point(wanted.point)) @ flat.normal))
-                if level < _EXACT and float(flat.normal @ self.pose.direction(wanted.normal)) < -np.cos(_EXACT):
+                if level < EXACT and float(flat.normal @ self.pose.direction(wanted.normal)) < -np.cos(EXACT):
                     yield flat
 
     def _in_line(self) -> Iterator[Cylinder]:
@@ -294,7 +269,7 @@ class RegisteredPart:
             for wall in left:
                 middle = (wall.point + wall.end) / 2
                 is_within = 0 < float((middle - start) @ span) < float(span @ span)
-                if is_within and _is_as_wide(wall, answer) and _is_on_axis(wall, answer.point, answer.direction):
+                if is_within and is_as_wide(wall, answer) and is_on_axis(wall, answer.point, answer.direction):
                     yield wall
 
     def need_solid(self, *, where: str) -> None:
@@ -370,15 +345,6 @@ class RegisteredPart:
         direction = wall.direction if wall.direction @ expected.direction > 0 else -wall.direction
         point = wall.point + direction * float((expected.point - wall.point) @ direction)
         return CylinderFeature(point, direction, wall.radius)
-
-
-def _is_as_wide(wall: Cylinder, other: Cylinder) -> bool:
-    return wall.is_hollow == other.is_hollow and abs(wall.radius - other.radius) < _EXACT
-
-
-def _is_on_axis(wall: Cylinder, point: _Array, direction: _Array) -> bool:
-    beside = float(np.linalg.norm(np.cross(point - wall.point, wall.direction)))
-    return beside < _EXACT and abs(float(wall.direction @ direction)) > np.cos(_EXACT)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -504,20 +470,3 @@ def _not_there(where: str, problem: str) -> InvalidDocument:
 
 def _text(vector: NDArray[np.float64]) -> str:
     return "[" + ", ".join(f"{value:g}" for value in vector) + "]"
-
-
-def _assign(cost: _Array, reach: float | _Array) -> dict[int, int]:
-    """Pair rows and columns one to one at least cost, leaving out pairs beyond reach.
-
-    What stands just where it should is paired with that before all else: no pair is broken to find one for another.
-    """
-    pairs: dict[int, int] = {}
-    for row, column in np.argwhere(cost < _EXACT).tolist():
-        if row not in pairs and column not in pairs.values():
-            pairs[row] = column
-    rest = np.array(cost)
-    rest[list(pairs)] = np.inf
-    rest[:, list(pairs.values())] = np.inf
-    rows, columns = linear_sum_assignment(np.where(rest < reach, rest, 1e3 * np.max(reach)))
-    is_near = rest < reach
-    return pairs | {int(r): int(c) for r, c in zip(rows, columns, strict=True) if is_near[r, c]}

@@ -37,6 +37,8 @@ NOTICES = {
     "include-left-out": "What '{name}' holds was not read. If there are bodies in it, write them into one file.",
     "mates-confirmed": "{confirmed} of {mates} mates were proposed from where the parts stand and then "
     "confirmed: they were not declared in a modelling program.",
+    "mechanism-read": "{count} joints that the files themselves declare were read as mates.",
+    "pair-left-out": "'{name}' ({kind}) was left out: no mate says this, or it is not between two of the parts.",
     "names-swapped": "'{one}' and '{other}' are swapped: each has the other's shape or name.",
 }
 

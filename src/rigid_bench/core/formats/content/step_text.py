@@ -5,7 +5,7 @@ kernel itself.
 """
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 
@@ -185,15 +185,29 @@ def length_units(data: bytes) -> list[str]:
     >>> length_units(b"#2=(GLOBAL_UNIT_ASSIGNED_CONTEXT((#1)));")
     ['']
     """
+    names = [_UNIT_NAMES.get(round(size, 9), f"{size * 1000:g} mm") if size else "" for size in _unit_sizes(data)]
+    return list(dict.fromkeys(names))
+
+
+def length_unit_mm(data: bytes) -> float:
+    """Return how long the unit of length of a STEP file is, mm; 1 where it names none.
+
+    Examples
+    --------
+    >>> length_unit_mm(b"#1=(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT($,.METRE.));#2=(GLOBAL_UNIT_ASSIGNED_CONTEXT((#1)));")
+    1000.0
+    """
+    return next((1000 * size for size in _unit_sizes(data) if size), 1.0)
+
+
+def _unit_sizes(data: bytes) -> Iterator[float | None]:
+    """Yield how long the unit of each context is, m; None where it names none, or one that leads nowhere."""
     statements = {int(number): body for number, body in _STATEMENT.findall(_STRING.sub(b"''", data))}
-    units = []
     for body in statements.values():
         context = re.search(rb"GLOBAL_UNIT_ASSIGNED_CONTEXT\s*\(\s*\(([^)]*)\)", body)
         if context:
             sizes = [_metres(int(match_), statements, ()) for match_ in re.findall(rb"#(\d+)", context[1])]
-            size = next((size for size in sizes if size), None)
-            units.append(_UNIT_NAMES.get(round(size, 9), f"{size * 1000:g} mm") if size else "")
-    return list(dict.fromkeys(units))
+            yield next((size for size in sizes if size), None)
 
 
 def _metres(number: int, statements: Mapping[int, bytes], above: tuple[int, ...]) -> float | None:

@@ -8,6 +8,7 @@ from rigid_bench.core.formats.content.step_text import referred_files
 from rigid_bench.core.formats.mate_table import read_mate_table
 from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.grading.intake.files import HAND_IN, Files, sort_files
+from rigid_bench.core.grading.intake.step_build import build_of_mechanisms
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
 from rigid_bench.core.grading.intake.table_build import build_of_table, with_grounded
 from rigid_bench.core.grading.intake.two_exports import where_moved
@@ -71,6 +72,8 @@ def read_submission(
     submission = reader.declared(build, sorted_files) if build else reader.placed()
     if sorted_files.mate_table:
         submission = _with_table(submission, *sorted_files.mate_table)
+    elif build is None:
+        submission = _with_mechanisms(submission, sorted_files.models)
     notices = (*submission.notices, *sorted_files.notices)
     submission = replace(submission, changed=sorted_files.changed, notices=notices)
     if sorted_files.left_aside:
@@ -86,6 +89,13 @@ def _with_table(placed: Submission, name: str, data: bytes) -> Submission:
     """Declare what a table of mates says of a positioned model."""
     build = build_of_table(read_mate_table(data, name=name), name, placed.parts, placed.instances)
     return replace(placed, build=build, instances=with_grounded(placed.instances, build))
+
+
+def _with_mechanisms(placed: Submission, files: Mapping[str, bytes]) -> Submission:
+    """Declare what the joints in STEP files say."""
+    build, notices = build_of_mechanisms(files, placed.parts, placed.instances)
+    placed = replace(placed, notices=(*placed.notices, *notices))
+    return replace(placed, build=build, instances=with_grounded(placed.instances, build)) if build else placed
 
 
 def _read_all(files: Mapping[str, bytes], progress: Callable[[str], None]) -> dict[str, Model]:

@@ -1,6 +1,6 @@
 """A table of mates becomes a build: each point is found on the parts where they stand."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -46,6 +46,16 @@ def build_of_table(
     """
     grounded = {index for row in rows if row.kind == GROUNDED for index in _meant(row, row.a, name, instances)}
     mates = [_mate(row, name, parts, instances) for row in rows if row.kind != GROUNDED]
+    return declared_build(mates, grounded, parts, instances)
+
+
+def declared_build(
+    mates: Sequence[Mate],
+    grounded: Collection[int],
+    parts: Sequence[SubmittedPart],
+    instances: Sequence[SubmittedInstance],
+) -> Build:
+    """Return a build of what was handed in, where it stands, with mates and which instances are grounded."""
     return Build(
         parts=tuple(Part(id=part.id, name=part.name, file=None, product=None) for part in parts),
         instances=tuple(

@@ -1,0 +1,217 @@
+"""The mechanism of a STEP file as mates: links, joints and pairs of ISO 10303-105, as AP242 takes them up.
+
+The order of each record's values is as the kernel's own reader has it, which checks such records and does not hand them
+on. A pair of low order says itself which turns and shifts it leaves; where a file leaves that out, the pair's name says
+it (ISO 10303-105, from memory: turns about z, a prismatic pair slides along x).
+"""
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from rigid_bench.core.formats.build import Limits, Mate
+from rigid_bench.core.formats.content.step_records import Records
+from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.interchange.step_occurrences import Named, Occurrences
+from rigid_bench.core.values.datums import FrameFeature, PlaneFeature, PointFeature, make_frame
+
+#: Freedoms, shifts and turns along x, y and z, of pairs that do not say theirs.
+_USUAL = {
+    "REVOLUTE_PAIR": (False, False, False, False, False, True),
+    "PRISMATIC_PAIR": (True, False, False, False, False, False),
+    "CYLINDRICAL_PAIR": (False, False, True, False, False, True),
+    "PLANAR_PAIR": (True, True, False, False, False, True),
+    "SPHERICAL_PAIR": (False, False, False, True, True, True),
+    "FULLY_CONSTRAINED_PAIR": (False, False, False, False, False, False),
+}
+_RANGE = "_WITH_RANGE"
+#: mm and rad: the frames of a pair that holds where the parts stand.
+_HOLDS_MM, _HOLDS_RAD = 1e-2, 1e-3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mechanism:
+    """What a file declares."""
+
+    #: Mates between instances, by their places.
+    mates: tuple[Mate, ...]
+    #: Places of the instances that stand on the ground.
+    bases: frozenset[int]
+    notices: tuple[Message, ...]
+
+
+def read_mechanism(data: bytes, instances: Sequence[Named], *, mm: float) -> Mechanism | None:
+    """Read the mechanism of a STEP file.
+
+    Parameters
+    ----------
+    data
+        The whole file.
+    instances
+        As they were read from it.
+    mm
+        Of its unit of length.
+
+    Returns
+    -------
+    Mechanism or None
+        None where the file has no joints. What no mate says, or is between no two instances, is left out with a notice.
+    """
+    if b"KINEMATIC_JOINT" not in data.upper():
+        return None
+    records = Records(data)
+    reader = _Reader(records, Occurrences(records, instances, mm=mm), instances, mm)
+    mates = tuple(reader.mates())
+    if not mates and not reader.notices:
+        return None
+    return Mechanism(mates=mates, bases=frozenset(reader.bases()), notices=tuple(reader.notices))
+
+
+class _Reader:
+    def __init__(self, records: Records, occurrences: Occurrences, instances: Sequence[Named], mm: float) -> None:
+        self.records, self.occurrences, self.instances, self.mm = records, occurrences, instances, mm
+        self.notices: list[Message] = []
+        self._rad = _radians(records)
+        self._shown = {
+            link: representation
+            for representation, values in records.of("KINEMATIC_LINK_REPRESENTATION")
+            for link in values[3:4]
+        }
+
+    def mates(self) -> Iterator[Mate]:
+        for kind in self.records.names():
+            if not kind.endswith(("_PAIR", f"_PAIR{_RANGE}", "_PAIR_WITH_PIN")):
+                continue
+            for number, values in self.records.of(kind):
+                mate = self._mate(f"pair-{number}", kind, values)
+                if mate:
+                    yield mate
+                else:
+                    name = next((str(own) for own in values[:2] if own), f"#{number}")
+                    self.notices.append(notice("pair-left-out", name=name, kind=kind.lower().replace("_", " ")))
+
+    def bases(self) -> Iterator[int]:
+        """Yield the instances of the links that mechanisms stand on."""
+        links = {representation: link for link, representation in self._shown.items()}
+        for _, values in self.records.of("KINEMATIC_PROPERTY_MECHANISM_REPRESENTATION"):
+            for representation in values[2:3]:
+                yield from self._instances_of(links.get(representation))[:1]
+
+    def _mate(self, name: str, kind: str, values: Sequence[Any]) -> Mate | None:
+        base = kind.removesuffix("_WITH_PIN").removesuffix(_RANGE)
+        joint = self.records.values(values[5], "KINEMATIC_JOINT") if len(values) > 5 else []
+        frames = [self.occurrences.frame(number) for number in values[3:5]]
+        ends = [self._instances_of(link)[:1] for link in joint[1:3]]
+        if len(ends) < 2 or not all(ends) or ends[0] == ends[1] or not frames[0] or not frames[1]:
+            return None
+        (a,), (b,) = ends
+        one, two = self._own_frames((a, frames[0]), (b, frames[1]))
+        if base == "SCREW_PAIR":
+            pitch = values[6] if len(values) > 6 and isinstance(values[6], float) else 0.0
+            limits = self._limits(base, values[7:], has_range=kind.endswith(_RANGE))
+            return Mate(id=name, kind="screw", a=a, feature_a=one, b=b, feature_b=two, sense="aligned",
+                        pitch=pitch * self.mm, limits=limits) if pitch else None  # fmt: skip
+        if base not in _USUAL:
+            return None
+        flags = [value for value in values[6:12] if isinstance(value, bool)]
+        free = tuple(flags) if len(flags) == 6 else _USUAL[base]
+        shape = _shape(free)
+        if shape is None:
+            return None
+        mate_kind, axis = shape
+        limits = self._limits(mate_kind, values[12:], has_range=kind.endswith(_RANGE))
+        features = [_feature(mate_kind, frame, axis) for frame in (one, two)]
+        return Mate(id=name, kind=mate_kind, a=a, feature_a=features[0], b=b, feature_b=features[1],
+                    sense="either" if mate_kind == "spherical" else "aligned", limits=limits)  # fmt: skip
+
+    def _limits(self, kind: str, ends: Sequence[Any], *, has_range: bool) -> Limits | None:
+        """Return the range of a pair; of a cylindrical one, the shift comes first."""
+        if not has_range or kind not in ("revolute", "prismatic", "cylindrical", "SCREW_PAIR"):
+            return None
+
+        def span(place: int, scale: float) -> tuple[float, float] | None:
+            low, high = (*ends[place : place + 2], None, None)[:2]
+            is_whole = isinstance(low, float) and isinstance(high, float) and low <= high
+            return (scale * low, scale * high) if is_whole else None
+
+        if kind == "prismatic":
+            limits = Limits(translation=span(0, self.mm))
+        elif kind == "cylindrical":
+            limits = Limits(translation=span(0, self.mm), rotation=span(2, self._rad))
+        else:
+            limits = Limits(rotation=span(0, self._rad))
+        return limits if limits.rotation or limits.translation else None
+
+    def _own_frames(self, *ends: tuple[int, FrameFeature]) -> list[FrameFeature]:
+        """Return the two frames of a pair in the coordinates of their parts; some files give them in the world's."""
+        poses = [self.instances[index].pose for index, _ in ends]
+        stand = [frame.moved(pose) for (_, frame), pose in zip(ends, poses, strict=True)]
+        given = [frame for _, frame in ends]
+        if not _agree(*stand) and _agree(*given):
+            return [frame.moved(pose.inverse()) for frame, pose in zip(given, poses, strict=True)]
+        return given
+
+    def _instances_of(self, link: Any) -> list[int]:
+        """Return the places of the instances that a link may stand for, the likeliest first."""
+        representation = self._shown.get(link)
+        for association, values in self.records.of("KINEMATIC_LINK_REPRESENTATION_ASSOCIATION"):
+            if representation is None or representation not in values[2:4]:
+                continue
+            for _, (own, relation, *_) in self.records.of("CONTEXT_DEPENDENT_KINEMATIC_LINK_REPRESENTATION"):
+                uses = self.records.values(relation, "PRODUCT_DEFINITION_RELATIONSHIP_KINEMATICS")
+                if own == association and (placed := self.occurrences.of_definition((uses + [None] * 3)[2])):
+                    return placed
+            shapes = [end for end in values[2:4] if end != representation]
+            for _, (definition, used, *_) in self.records.of("SHAPE_DEFINITION_REPRESENTATION"):
+                of = self.records.values(definition, "PRODUCT_DEFINITION_SHAPE")
+                if used in shapes and (placed := self.occurrences.of_definition((of + [None] * 3)[2])):
+                    return placed
+        names = self.records.values(link, "KINEMATIC_LINK")
+        return self.occurrences.called(str(names[0])) if names else []
+
+
+def _agree(one: FrameFeature, two: FrameFeature) -> bool:
+    apart = float(np.linalg.norm(np.cross(one.point - two.point, one.direction)))
+    return apart < _HOLDS_MM and float(np.linalg.norm(np.cross(one.direction, two.direction))) < _HOLDS_RAD
+
+
+def _shape(free: tuple[bool, ...]) -> tuple[str, int] | None:
+    """Return the kind of mate that leaves such shifts and turns, and along which axis; None for no kind of ours."""
+    shifts, turns = ([axis for axis in range(3) if free[3 * part + axis]] for part in (0, 1))
+    match len(shifts), len(turns):
+        case 0, 0:
+            return "fixed", 2
+        case 0, 1:
+            return "revolute", turns[0]
+        case 1, 0:
+            return "prismatic", shifts[0]
+        case 1, 1 if shifts == turns:
+            return "cylindrical", shifts[0]
+        case 2, 1 if turns[0] not in shifts:
+            return "planar", turns[0]
+        case 0, 3:
+            return "spherical", 2
+    return None
+
+
+def _feature(kind: str, frame: FrameFeature, axis: int) -> FrameFeature | PlaneFeature | PointFeature:
+    """Return what a mate joins, its z along one of the frame's axes."""
+    if kind == "spherical":
+        return PointFeature(frame.point)
+    along = np.array([frame.x, np.cross(frame.direction, frame.x), frame.direction])
+    if kind == "planar":
+        return PlaneFeature(frame.point, along[axis])
+    return make_frame(frame.point, along[axis], along[(axis + 1) % 3])
+
+
+def _radians(records: Records) -> float:
+    """Return the unit of angle, rad: degrees where a file's context says so."""
+    for _, (units, *_) in records.of("GLOBAL_UNIT_ASSIGNED_CONTEXT"):
+        for unit_number in units if isinstance(units, list) else []:
+            named = records.values(unit_number, "CONVERSION_BASED_UNIT")
+            if named and "DEG" in str(named[0]).upper():
+                return math.pi / 180
+    return 1.0
