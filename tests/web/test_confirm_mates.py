@@ -1,12 +1,15 @@
 """Proposed mates: one picture after the other by keys, handed in with the files, and said so on the card."""
 
+import json
+
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
-from sqlalchemy import text
+from sqlalchemy import select, text
 
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.store.database import Database
+from rigid_bench.store.tables import BuildFile
 from tests import school as people
 from tests.school import School, Visitor
 from tests.web.test_look import chosen, looked_at
@@ -39,7 +42,14 @@ def test_each_is_confirmed_by_a_key_and_the_card_says_so(
     expect(state).to_have_text(f"1 of {PROPOSALS}")
     expect(student.get_by_role("heading", name="Stands still")).to_be_visible()
     assert Axe().run(student).response["violations"] == []
-    for key in ("y", "n", "ArrowLeft", "y", "y", "y"):
+    for key in ("y", "n"):
+        student.keyboard.press(key)
+    # what was refused has another in its place, which goes when it is said to be so after all
+    expect(state).to_have_text(f"3 of {PROPOSALS + 1}")
+    expect(student.get_by_role("heading", name="Keep a gap of 0.8 mm")).to_be_visible()
+    expect(student.get_by_text("Instead of the one that you refused").first).to_be_visible()
+    assert Axe().run(student).response["violations"] == []
+    for key in ("y", "ArrowLeft", "ArrowLeft", "y", "y", "y"):
         student.keyboard.press(key)
     expect(state).to_have_text(f"{PROPOSALS} of {PROPOSALS}")
     student.get_by_role("button", name="No").click()
@@ -67,11 +77,18 @@ def test_a_second_press_nothing_chosen_and_other_numbers(visitor: Visitor, schoo
     none = visitor.post(f"{path}/mates")
     assert none.status_code == 422
     assert "none of them was confirmed" in none.text
+    assert visitor.post(f"{path}/mates", data={"instead": ["99"]}).status_code == 404
     for _ in range(2):
-        assert visitor.post(f"{path}/mates", data={"yes": ["0", "1"]}).url.path == f"{path}/look"
+        given = {"yes": ["0"], "instead": ["1"]}
+        assert visitor.post(f"{path}/mates", data=given).url.path == f"{path}/look"
     assert "Confirm mates" not in looked_at(visitor, f"{path}/look")
     assert visitor.get(f"{path}/mates").url.path == f"{path}/look"
     assert files_of(database, path) == ["confirmed.build.json", "drawer.step"]
+    with database.session() as session:
+        own = BuildFile.build_id == int(path.split("/")[2])
+        file = session.scalars(select(BuildFile).where(own, BuildFile.name == "confirmed.build.json")).one()
+        kept = json.loads(file.stored.read())
+    assert [mate["id"] for mate in kept["mates"]] == ["mate-1-instead"]
 
 
 def files_of(database: Database, path: str) -> list[str]:

@@ -44,6 +44,8 @@ class Proposal(Document):
     #: One of these two: the mate, or the id of the instance that would be grounded.
     mate: MateModel | None = None
     grounds: str | None = None
+    #: What is proposed where this one is refused.
+    instead: "Proposal | None" = None
 
 
 class ProposedBuild(Document):
@@ -54,8 +56,10 @@ class ProposedBuild(Document):
     #: Motions that no proposal takes away though the exercise does not ask for them.
     too_many: int = 0
 
-    def confirmed(self, numbers: Collection[int]) -> bytes:
+    def confirmed(self, numbers: Collection[int], instead: Collection[int] = ()) -> bytes:
         """Write the build file with the proposals that were confirmed, by their places from 0.
+
+        Of those in `instead`, too, what was proposed where they were refused.
 
         Examples
         --------
@@ -64,6 +68,7 @@ class ProposedBuild(Document):
         True
         """
         chosen = [proposal for k, proposal in enumerate(self.proposals) if k in numbers]
+        chosen += [other for k, own in enumerate(self.proposals) if k in instead and (other := own.instead)]
         grounded = {proposal.grounds for proposal in chosen}
         instances = [
             instance.model_copy(update={"grounded": instance.id in grounded}) for instance in self.build.instances

@@ -6,11 +6,15 @@ const send = form.querySelector("[data-send]");
 const back = form.querySelector("[data-back]");
 let at = 0; // which is asked; after the last, what was said is shown as a whole
 
+// what stands in for another is asked only where that was refused
+const isAsked = (number) => !("instead" in items[number].dataset) || items[number - 1].dataset.said === "no";
+
 function show() {
   const isDone = at === items.length;
+  const asked = items.filter((item, number) => isAsked(number));
   form.classList.toggle("is-asking", !isDone);
   items.forEach((item, number) => {
-    item.hidden = !isDone && number !== at;
+    item.hidden = isDone ? !isAsked(number) : number !== at;
     item.querySelector(".confirm-keys").hidden = isDone;
     item.querySelector(".tick").hidden = !isDone;
     item.classList.toggle("is-no", isDone && !item.querySelector("input").checked);
@@ -18,22 +22,28 @@ function show() {
   send.closest(".confirm-end").hidden = false;
   send.hidden = !isDone;
   back.hidden = at === 0;
-  const agreed = form.querySelectorAll("input[name=yes]:checked").length;
+  const agreed = form.querySelectorAll("[data-proposal] input:checked").length;
   state.textContent = isDone
-    ? `${agreed} of ${items.length} are so. Look once more, then hand in with them.`
-    : `${at + 1} of ${items.length}`;
+    ? `${agreed} of ${asked.length} are so. Look once more, then hand in with them.`
+    : `${asked.indexOf(items[at]) + 1} of ${asked.length}`;
   (isDone ? send : items[at]).focus();
 }
 
 function say(answer) {
   if (at === items.length) return;
   items[at].querySelector("input").checked = answer === "yes";
+  items[at].dataset.said = answer;
   at += 1;
+  if (at < items.length && !isAsked(at)) { // a stand-in that is not needed any more is not so
+    items[at].querySelector("input").checked = false;
+    at += 1;
+  }
   show();
 }
 
 function goBack() {
   at = Math.max(0, at - 1);
+  if (!isAsked(at)) at -= 1;
   show();
 }
 

@@ -253,3 +253,23 @@ def test_meshes_in_one_place_are_mated_too() -> None:
     verdicts = {check.id: check.verdict for check in report.checks}
     assert verdicts["base"] == "met"
     assert all(own.picture.visible for own in build.proposals)
+
+
+@pytest.mark.parametrize("name", EXERCISES)
+def test_what_stands_in_for_a_refused_one_holds_as_much(name: str) -> None:
+    exercise, sample = EXERCISES[name]
+    build = proposed(exercise, positions(sample))
+    assert build is not None
+    every = range(len(build.proposals))
+    whole = mobility(read_build(build.confirmed(every), name="b"))
+    tried = [k for k in every if build.proposals[k].instead]
+    assert tried or name not in ("drawer", "mast")
+    for number in tried:
+        others = [k for k in every if k != number]
+        own, other = build.proposals[number].mate, build.proposals[number].instead
+        assert own is not None
+        assert other is not None
+        assert other.mate is not None
+        assert {own.a.instance, own.b.instance} == {other.mate.a.instance, other.mate.b.instance}
+        assert mobility(read_build(build.confirmed(others), name="b")) > whole
+        assert mobility(read_build(build.confirmed(others, {number}), name="b")) == whole

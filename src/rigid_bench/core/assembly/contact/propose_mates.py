@@ -32,6 +32,8 @@ class ProposedMates:
 
     #: Each with the contact that shows it.
     mates: tuple[tuple[Mate, Contact], ...]
+    #: For each of them one between the same two parts that could stand in for it, or None.
+    stand_ins: tuple[tuple[Mate, Contact] | None, ...]
     #: What the build can do with all of them.
     left: Freedom
     #: Motions that are left and not asked for; 0 where nothing is asked.
@@ -94,9 +96,17 @@ def propose_mates(
     if len(chosen) > most:
         return None
     numbered = tuple((replace(mates[k], id=f"mate-{number}"), contacts[k]) for number, k in enumerate(chosen, 1))
+    instead = _stand_ins(rows, mates, contacts, chosen)
+    stand_ins = [
+        None if k is None else (replace(mates[k], id=f"mate-{number}-instead"), contacts[k])
+        for number, k in enumerate(instead, 1)
+    ]
     left = freedom(replace(bare, mates=tuple(mate for mate, _ in numbered)), tolerance=tolerance)
     return ProposedMates(
-        mates=numbered, left=left, too_many=max(0, left.mobility - wanted.mobility) if wanted is not None else 0
+        mates=numbered,
+        stand_ins=tuple(stand_ins),
+        left=left,
+        too_many=max(0, left.mobility - wanted.mobility) if wanted is not None else 0,
     )
 
 
@@ -200,6 +210,26 @@ def _is_same(one: Feature, other: Feature) -> bool:
         is_parallel = abs(float(one.direction @ other.direction)) > 1 - _SAME**2
         return is_parallel and float(np.linalg.norm(beside)) < _SAME
     return False
+
+
+def _stand_ins(
+    rows: _Rows, mates: Sequence[Mate], contacts: Sequence[Contact], chosen: Sequence[int]
+) -> list[int | None]:
+    """Return for each mate that was chosen one of other faces of the same parts that takes as many motions."""
+    stand_ins = list[int | None]()
+    for number in chosen:
+        rest = rows.all_motions
+        for other in chosen:
+            rest = rest if other == number else rows.narrowed(rest, other)
+        taken = rest.shape[1] - rows.narrowed(rest, number).shape[1]
+        parts = {mates[number].a, mates[number].b}
+        alike = (
+            k
+            for k, mate in enumerate(mates)
+            if k not in chosen and {mate.a, mate.b} == parts and not _is_of(contacts[k], mates[number])
+        )
+        stand_ins.append(next((k for k in alike if rest.shape[1] - rows.narrowed(rest, k).shape[1] == taken), None))
+    return stand_ins
 
 
 def _without_needless(rows: _Rows, chosen: Sequence[int]) -> list[int]:

@@ -91,7 +91,10 @@ def propose(
     names = _names(exercise, submission, matching)
     shapes = [(submission.parts[own.part].features, own.pose) for own in placed if own.part is not None]
     proposals = [] if base is None else [_ground(ids[base], names[base], shapes[base])]
-    proposals += [_proposal(mate, contact, names, ids, shapes) for mate, contact in chosen.mates]
+    for (mate, contact), other in zip(chosen.mates, chosen.stand_ins, strict=True):
+        instead = _proposal(*other, names, ids, shapes) if other else None
+        own = _proposal(mate, contact, names, ids, shapes)
+        proposals.append(own.model_copy(update={"instead": instead}))
     return ProposedBuild(build=_document(submission, ids), proposals=proposals, too_many=chosen.too_many)
 
 

@@ -7,7 +7,7 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
-from rigid_bench.core.formats.preview import Preview, ProposedBuild
+from rigid_bench.core.formats.preview import Preview, Proposal, ProposedBuild
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.contacts import relation_words
 from rigid_bench.jobs import enqueue
@@ -29,6 +29,8 @@ class ProposalView:
     """A proposal as it is asked about."""
 
     number: int
+    #: It is asked about where the one with this number was refused.
+    is_instead: bool
     words: str
     #: None for the base.
     kind: str | None
@@ -42,13 +44,10 @@ def confirm_mates(request: Request, build: OwnBuild, user: Student, session: DbS
     if proposed is None:
         return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
     views = [
-        ProposalView(
-            number=number,
-            words=(words := relation_words(proposal.said)),
-            kind=proposal.mate.kind if proposal.mate else None,
-            picture=place_svg(proposal.picture, label=words, size=_PICTURE),
-        )
-        for number, proposal in enumerate(proposed.proposals)
+        _view(number, proposal, is_instead=proposal is not own)
+        for number, own in enumerate(proposed.proposals)
+        for proposal in (own, own.instead)
+        if proposal
     ]
     settings = class_queries.settings_of_classes(session, [build.class_id])[build.class_id]
     return page(
@@ -63,18 +62,30 @@ def keep_confirmed(
     user: Student,
     session: DbSession,
     yes: Annotated[list[int], Form(max_length=100)] = [],  # noqa: B006 (FastAPI copies its defaults)
+    instead: Annotated[list[int], Form(max_length=100)] = [],  # noqa: B006
 ) -> Response:
     """Hand in what was confirmed with the files, and look at them again; a second press changes nothing."""
     proposed = _proposed(build)
     if proposed is not None:
-        if not set(yes) <= set(range(len(proposed.proposals))):
+        if not {*yes, *instead} <= set(range(len(proposed.proposals))):
             raise NotFound("mates", "these are not the mates of this build", "Load the page again")
-        if not yes:
+        if not yes and not instead:
             raise FormRejected(
                 "mates", "none of them was confirmed", "Say yes to one, or hand in the build as it is, without mates"
             )
-        enqueue.add_confirmed(session, request.app.state.queue, build, proposed.confirmed(yes))
+        enqueue.add_confirmed(session, request.app.state.queue, build, proposed.confirmed(yes, set(instead) - set(yes)))
     return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+
+
+def _view(number: int, proposal: Proposal, *, is_instead: bool) -> ProposalView:
+    words = relation_words(proposal.said)
+    return ProposalView(
+        number=number,
+        is_instead=is_instead,
+        words=words,
+        kind=proposal.mate.kind if proposal.mate else None,
+        picture=place_svg(proposal.picture, label=words, size=_PICTURE),
+    )
 
 
 def _proposed(build: Build) -> ProposedBuild | None:
