@@ -167,7 +167,7 @@ def _origin(pose: Pose) -> dict[str, str]:
 
 def _stl(part: BenchPart) -> bytes:
     """Write a part's triangles as STL, by the mesh library: loaded where it is asked for, as pages live without it."""
-    from rigid_bench.core.kernel.meshes.mesh_writer import write_stl
+    from rigid_bench.core.kernel.meshes.mesh_scene import write_stl
 
     return write_stl(*_triangles(part))
 

@@ -6,7 +6,25 @@ from typing import Any
 import numpy as np
 import pytest
 import trimesh
-from build123d import Axis, Box, Cone, Cylinder, Pos, Rot, SlotOverall, Sphere, Torus, chamfer, extrude, fillet
+from build123d import (
+    Axis,
+    Box,
+    CenterArc,
+    Circle,
+    Cone,
+    Cylinder,
+    Line,
+    Plane,
+    Pos,
+    Rot,
+    SlotOverall,
+    Sphere,
+    Torus,
+    chamfer,
+    extrude,
+    fillet,
+    sweep,
+)
 
 from rigid_bench.core.kernel.meshes.chords import corner_angles
 from rigid_bench.core.kernel.meshes.triangulation import meshed
@@ -19,6 +37,14 @@ from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
 from tests.shapes import TOLERANCE, features, plate_with_four_holes, slotted_plate, stepped_block
 
 BLOCK = Box(60, 40, 20)
+#: Straight, a bend of 60 degrees about nothing else, and straight again.
+BEND = math.radians(60)
+CORNER = (20 * math.sin(BEND), 20 - 20 * math.cos(BEND))
+BENT = (
+    Line((-30, 0), (0, 0))
+    + CenterArc((0, 20), 20, -90, 60)
+    + Line(CORNER, (CORNER[0] + 25 * math.cos(BEND), CORNER[1] + 25 * math.sin(BEND)))
+)
 PARTS: dict[str, Any] = {
     "plate": plate_with_four_holes(),
     "counterbore": BLOCK - Cylinder(4, 60) - Pos(0, 0, 5) * Cylinder(7, 10),
@@ -38,6 +64,10 @@ PARTS: dict[str, Any] = {
     "ring groove": Cylinder(20, 30) - Torus(20, 3),
     "slanting cone": BLOCK - Pos(0, 0, 14) * Rot(20, 10, 0) * Cone(2, 9, 30),
     "ring groove in a flat": BLOCK - Pos(4, 3, 10) * Torus(10, 2),
+    "ring": Torus(20, 5),
+    "ring with a flat": Torus(20, 5) - Pos(0, 0, 14.5) * Box(100, 100, 20),
+    "bend": Torus(20, 5) & Pos(50, 50, 0) * Box(100, 100, 100),
+    "bent rod": sweep(Plane((-30, 0, 0), z_dir=(1, 0, 0)) * Circle(4), path=BENT),
     "hexagon": extrude(Pos(0, 0, 0) * SlotOverall(30, 10), 5),
 }
 FINE, COARSE = 0.01, 0.05

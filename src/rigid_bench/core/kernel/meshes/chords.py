@@ -82,6 +82,25 @@ class Chords:
         corners: _Array = self.vertices[np.unique(self.faces[triangles])]
         return corners
 
+    def triangles_of(self, group: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Return the triangles of some pieces, in order."""
+        return np.sort(np.concatenate([self.triangles[chord] for chord in group.tolist()]))
+
+    def middles_of(self, group: NDArray[np.int64]) -> _Array:
+        """Return the middles of some pieces, (k, 3) mm."""
+        return np.array([self.middles[self.triangles[chord]].mean(axis=0) for chord in group.tolist()])
+
+    def looks_out(self, group: NDArray[np.int64], away: _Array) -> bool:
+        """Say whether pieces look away from a middle, given the ways, (k, 3), from there to each."""
+        looks = np.einsum("ij,ij->i", self.normals[group], away)
+        return bool((self.areas[group] * looks).sum() > 0)
+
+
+def thickness(points: _Array) -> float:
+    """Return how far points, (k, 3), reach in the direction in which they reach least."""
+    middle = points - points.mean(axis=0)
+    return float(np.ptp(middle @ np.linalg.svd(middle.T @ middle)[2][-1]))
+
 
 def read_chords(mesh: Trimesh) -> Chords:
     """Read the flat pieces of a mesh with joined corners, mm."""

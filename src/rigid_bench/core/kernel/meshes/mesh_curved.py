@@ -14,7 +14,17 @@ from scipy.optimize import least_squares
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from rigid_bench.core.kernel.meshes.chords import Chords, arcs_round, corner_angles, distinct_ways
+from rigid_bench.core.kernel.meshes.chords import Chords, arcs_round, corner_angles, distinct_ways, thickness
+from rigid_bench.core.kernel.meshes.mesh_rings import (
+    BULGE,
+    DIGITS,
+    FEW,
+    LEAST_LEAN,
+    ROUND,
+    find_ring,
+    is_crest,
+    is_one_ring,
+)
 from rigid_bench.core.kernel.meshes.mesh_rounds import round_walls
 from rigid_bench.core.part.faces import Cone, Cylinder, OtherFace, Plane, Sphere, Surface, Torus
 from rigid_bench.core.part.recognition.facets import LEAST_FACETS
@@ -22,13 +32,10 @@ from rigid_bench.core.values.frames import any_normal
 
 _Array = NDArray[np.float64]
 _Ints = NDArray[np.int64]
-#: Corners lie on a surface to this share of its radius, and of how far they are from being flat, and to this share of
-#: the mesh's size.
-_ROUND, _BULGE, _DIGITS = 2e-3, 2e-2, 2e-6
 #: A flat is at least this share of the area, and so many times as large as all that it runs into.
 _FLAT_SHARE, _FLAT_BESIDE = 2e-3, 4.0
-#: sin of the angle by which a cone's chords lean from its axis: less is a wall, more a flat.
-_LEAST_LEAN, _MOST_LEAN = 0.02, 0.9995
+#: sin of the angle by which a cone's chords lean from its axis at most: more is a flat.
+_MOST_LEAN = 0.9995
 #: Chords of one cone lean alike to so much, where they are twisted and where they are not.
 _ALIKE = (0.1, 2e-3)
 #: Chords that make a cone at least, and a ball or ring; rad that a cone goes round at least.
@@ -43,8 +50,6 @@ _STRAIGHT = 0.02
 _LONG = 3.0
 #: Groups of chords about one direction that are tried as cones, the largest first.
 _MOST_CONES = 200
-#: Corners on which a ring is tried first.
-_FEW = 400
 #: Heights at which a cone's corners stand, where they are few.
 _MOST_LEVELS = 50
 #: A cone that begins nearer to its apex, as a share of its length, has a point.
@@ -64,7 +69,7 @@ def name_pieces(chords: Chords) -> list[Surface]:
     list of Surface
         Flats, round walls, cones, balls, rings, and other faces for the rest: all triangles, each once.
     """
-    slack = _DIGITS * float(np.linalg.norm(np.ptp(chords.vertices, axis=0)))
+    slack = DIGITS * float(np.linalg.norm(np.ptp(chords.vertices, axis=0)))
     left = np.ones(len(chords.triangles), dtype=bool)
     # a ball's and a ring's many creases are short, and each looks like a wall's: they are taken out before
     walls = round_walls(chords, least_mm=_LONG * _usual_crease(chords))
@@ -78,7 +83,8 @@ def name_pieces(chords: Chords) -> list[Surface]:
     walls += more
     ways = distinct_ways([*_ways(chords, flats, walls), *_cone_ways(chords, left)])
     curved += _with_slices(chords, left, walls, ways, slack)
-    planes, others = [_plane(chords, chord) for chord in flats], []
+    curved, flats = _with_whole_rings(chords, curved, flats, slack)
+    planes, others = [_plane(chords, chord) for chord in flats], list[OtherFace]()
     least = _FLAT_SHARE * float(chords.areas.sum())
     for group in _smooth_groups(chords, left, fewest=1):
         is_flat = (chords.areas[group] > least) | (len(group) == 1)
@@ -104,13 +110,38 @@ def _balls_and_rings(
     """Return the balls and rings among pieces left over; `left` is without them then."""
     surfaces: list[Surface] = []
     for group in _smooth_groups(chords, left):
-        if _thickness(chords.normals[group]) < _STRAIGHT:
+        if thickness(chords.normals[group]) < _STRAIGHT:
             continue  # a wall's normals lie in one plane, and so do a cone's ends, though their corners fit a ball
-        surface = _sphere(chords, group, slack) or _torus(chords, group, axes, slack)
+        surface = _sphere(chords, group, slack) or find_ring(chords, group, axes, slack)
         if surface is not None:
             left[group] = False
             surfaces.append(surface)
     return surfaces
+
+
+def _with_whole_rings(
+    chords: Chords, curved: list[Surface], flats: list[int], slack: float
+) -> tuple[list[Surface], list[int]]:
+    """Return the curved surfaces with the pieces of one ring joined, and the flats without those that are its crests.
+
+    The last row of triangles on top of a ring lies in one plane all round, and parts its two sides.
+    """
+    left = [surface for surface in curved if isinstance(surface, Torus)]
+    while left:
+        ring = left[0]
+        sides = [own for own in left if own is ring or is_one_ring(ring, own)]
+        left = [own for own in left if own not in sides]
+        crests = [chord for chord in flats if is_crest(chords, chord, ring, slack)]
+        if len(sides) + len(crests) == 1:
+            continue
+        pieces = np.unique(np.concatenate([*(_pieces(chords, own) for own in sides), crests]).astype(np.int64))
+        joined = chords.pairs[np.isin(chords.pairs, pieces).all(axis=1)]
+        axis = (ring.point, ring.direction)
+        whole = [find_ring(chords, group, [axis], slack) for group in _groups(chords, pieces, joined, 1)]
+        if None not in whole:
+            curved = [own for own in curved if own not in sides] + [own for own in whole if own]
+            flats = [chord for chord in flats if chord not in crests]
+    return curved, flats
 
 
 def _with_slices(
@@ -228,7 +259,7 @@ def _cone_ways(chords: Chords, left: NDArray[np.bool_]) -> list[_Array]:
         middle = np.average(normals, axis=0, weights=chords.areas[group])
         way: _Array = np.linalg.svd(normals - middle, full_matrices=False)[2][-1]
         leans = normals @ way
-        if np.ptp(leans) < 2 * _ALIKE[0] and _LEAST_LEAN < abs(float(leans.mean())) < _MOST_LEAN:
+        if np.ptp(leans) < 2 * _ALIKE[0] and LEAST_LEAN < abs(float(leans.mean())) < _MOST_LEAN:
             ways.append(_cone_way(chords, group, way, float(leans.mean())))
     return ways
 
@@ -238,11 +269,11 @@ def _cone_way(chords: Chords, group: _Ints, way: _Array, lean: float) -> _Array:
 
     Pieces between ends that are not square to the axis are twisted, and lean alike only on the whole.
     """
-    normals, middles = chords.normals[group], _middles(chords, group)
+    normals, middles = chords.normals[group], chords.middles_of(group)
     # the plane of each piece goes through the apex
     apex = np.linalg.lstsq(normals, np.einsum("ij,ij->i", normals, middles), rcond=None)[0]
-    corners = chords.corners(_triangles(chords, group))
-    corners = corners[:: max(1, len(corners) // _FEW)]
+    corners = chords.corners(chords.triangles_of(group))
+    corners = corners[:: max(1, len(corners) // FEW)]
     way = way if float((corners.mean(axis=0) - apex) @ way) > 0 else -way
 
     def off(guess: _Array) -> _Array:
@@ -285,7 +316,7 @@ def _cones(chords: Chords, left: NDArray[np.bool_], ways: Sequence[_Array], slac
         a, b = chords.pairs.T
         apart = np.abs(leans[a] - leans[b])
         for alike in _ALIKE:
-            may = free & (np.abs(leans) > _LEAST_LEAN) & (np.abs(leans) < _MOST_LEAN)
+            may = free & (np.abs(leans) > LEAST_LEAN) & (np.abs(leans) < _MOST_LEAN)
             joined = chords.pairs[may[a] & may[b] & (apart < alike)]
             groups = _groups(chords, np.flatnonzero(may), joined, _FEWEST) if may.any() else []
             for group in groups[:_MOST_CONES]:
@@ -295,23 +326,9 @@ def _cones(chords: Chords, left: NDArray[np.bool_], ways: Sequence[_Array], slac
                     yield cone
 
 
-def _triangles(chords: Chords, group: _Ints) -> _Ints:
-    return np.sort(np.concatenate([chords.triangles[chord] for chord in group.tolist()]))
-
-
-def _looks_out(chords: Chords, group: _Ints, away: _Array) -> bool:
-    """Say whether pieces look away from the middle, given (n, 3) ways from there to each."""
-    looks = np.einsum("ij,ij->i", chords.normals[group], away)
-    return bool((chords.areas[group] * looks).sum() > 0)
-
-
-def _middles(chords: Chords, group: _Ints) -> _Array:
-    return np.array([chords.middles[chords.triangles[chord]].mean(axis=0) for chord in group.tolist()])
-
-
 def _cone(chords: Chords, group: _Ints, way: _Array, slack: float) -> Cone | None:
     """Fit a cone about a direction through the corners of its chords; None where they lie on none."""
-    triangles = _triangles(chords, group)
+    triangles = chords.triangles_of(group)
     corners = chords.corners(triangles)
     x = any_normal(way)
     y = np.cross(way, x)
@@ -319,7 +336,7 @@ def _cone(chords: Chords, group: _Ints, way: _Array, slack: float) -> Cone | Non
     centre = _centre(flat, along, slack)
     radii = np.linalg.norm(flat - centre, axis=1)
     slope, offset = np.polyfit(along, radii, 1)
-    if abs(slope) < _LEAST_LEAN or np.abs(slope * along + offset - radii).max() > _ROUND * radii.max() + slack:
+    if abs(slope) < LEAST_LEAN or np.abs(slope * along + offset - radii).max() > ROUND * radii.max() + slack:
         return None
     direction = way * np.sign(slope)
     apex = centre @ np.array([x, y]) - offset / slope * way
@@ -329,7 +346,7 @@ def _cone(chords: Chords, group: _Ints, way: _Array, slack: float) -> Cone | Non
     sweep = sum(sweep for _, sweep in arcs)
     if count < LEAST_FACETS or sweep < _LEAST_SWEEP or near < -_POINT * far:
         return None
-    away = _middles(chords, group) - apex
+    away = chords.middles_of(group) - apex
     away -= np.outer(away @ direction, direction)
     return Cone(
         faces=tuple(triangles.tolist()),
@@ -338,7 +355,7 @@ def _cone(chords: Chords, group: _Ints, way: _Array, slack: float) -> Cone | Non
         near=near if near > _POINT * far else 0.0,
         far=far,
         half_angle=math.atan(abs(slope)),
-        is_hollow=not _looks_out(chords, group, away),
+        is_hollow=not chords.looks_out(group, away),
         sweep=sweep,
         area=float(chords.areas[group].sum()),
     )
@@ -361,89 +378,22 @@ def _centre(flat: _Array, along: _Array, slack: float) -> _Array:
 
 def _sphere(chords: Chords, group: _Ints, slack: float) -> Sphere | None:
     """Fit a ball through the corners of pieces; None where they lie on none."""
-    triangles = _triangles(chords, group)
+    triangles = chords.triangles_of(group)
     corners = chords.corners(triangles)
     rows = np.column_stack([2 * corners, np.ones(len(corners))])
     solution, _, rank, _ = np.linalg.lstsq(rows, (corners**2).sum(axis=1), rcond=None)
     middle = solution[:3]
     radius = math.sqrt(max(float(solution[3] + middle @ middle), 0.0))
     off = np.abs(np.linalg.norm(corners - middle, axis=1) - radius)
-    if rank < 4 or off.max() > min(_ROUND * radius, _BULGE * _thickness(corners)) + slack:
+    if rank < 4 or off.max() > min(ROUND * radius, BULGE * thickness(corners)) + slack:
         return None
     return Sphere(
         faces=tuple(triangles.tolist()),
         point=middle,
         radius=radius,
-        is_hollow=not _looks_out(chords, group, _middles(chords, group) - middle),
+        is_hollow=not chords.looks_out(group, chords.middles_of(group) - middle),
         area=float(chords.areas[group].sum()),
     )
-
-
-def _torus(chords: Chords, group: _Ints, axes: Sequence[tuple[_Array, _Array]], slack: float) -> Torus | None:
-    """Fit a ring through the corners of pieces, about one of some axes or its own; None where they lie on none."""
-    triangles = _triangles(chords, group)
-    corners = chords.corners(triangles)
-    size, bulge = slack / _DIGITS, _BULGE * _thickness(corners)
-    few = corners[:: max(1, len(corners) // _FEW)]
-    for foot, direction in (*axes, _own_axis(corners)):
-        if _tube(few, foot, direction, size, bulge, slack) is None:
-            continue
-        tube = _tube(corners, foot, direction, size, bulge, slack)
-        if tube is None:
-            continue
-        (major, height, minor), round_tube = tube
-        x = any_normal(direction)
-        y = np.cross(direction, x)
-        count, arcs = arcs_round(corner_angles((corners - foot) @ np.array([x, y]).T), x, y)
-        if count < LEAST_FACETS:
-            continue
-        point = foot + height * direction
-        middles = _middles(chords, group) - point
-        outward = middles - np.outer(middles @ direction, direction)
-        ring = major * outward / np.linalg.norm(outward, axis=1, keepdims=True)
-        _, tube_arcs = arcs_round(corner_angles(round_tube), np.array([1.0, 0.0]), np.array([0.0, 1.0]))
-        return Torus(
-            faces=tuple(triangles.tolist()),
-            point=point,
-            direction=direction,
-            major=major,
-            minor=minor,
-            is_hollow=not _looks_out(chords, group, middles - ring),
-            sweep=sum(sweep for _, sweep in arcs),
-            tube_sweep=sum(sweep for _, sweep in tube_arcs),
-            area=float(chords.areas[group].sum()),
-        )
-    return None
-
-
-def _own_axis(corners: _Array) -> tuple[_Array, _Array]:
-    """Return the axis of what goes all round evenly: through its middle, in the one direction unlike the other two."""
-    middle = corners.mean(axis=0)
-    spread, directions = np.linalg.eigh(np.cov((corners - middle).T))
-    return middle, directions[:, 0 if spread[1] - spread[0] > spread[2] - spread[1] else 2]
-
-
-def _tube(
-    corners: _Array, foot: _Array, direction: _Array, size: float, bulge: float, slack: float
-) -> tuple[tuple[float, float, float], _Array] | None:
-    """Fit the circle of a tube, seen round an axis: its middle away and along, its radius, and the corners about it."""
-    offset = corners - foot
-    along = offset @ direction
-    radii = np.linalg.norm(offset - np.outer(along, direction), axis=1)
-    rows = np.column_stack([2 * radii, 2 * along, np.ones(len(radii))])
-    (major, height, rest), _, rank, _ = np.linalg.lstsq(rows, radii**2 + along**2, rcond=None)
-    minor = math.sqrt(max(float(rest + major**2 + height**2), 0.0))
-    tube = np.column_stack([radii - major, along - height])
-    off = float(np.abs(np.linalg.norm(tube, axis=1) - minor).max())
-    if rank < 3 or not 0 < major < size or minor > size or off > min(_ROUND * minor, bulge) + slack:
-        return None
-    return (float(major), float(height), minor), tube
-
-
-def _thickness(points: _Array) -> float:
-    """Return how far points reach in the direction in which they reach least."""
-    middle = points - points.mean(axis=0)
-    return float(np.ptp(middle @ np.linalg.svd(middle.T @ middle)[2][-1]))
 
 
 def _plane(chords: Chords, chord: int) -> Plane:
@@ -458,7 +408,7 @@ def _plane(chords: Chords, chord: int) -> Plane:
 
 
 def _other(chords: Chords, group: _Ints) -> OtherFace:
-    triangles = _triangles(chords, group)
+    triangles = chords.triangles_of(group)
     weights = chords.weights[triangles]
     middle = (chords.middles[triangles] * weights[:, None]).sum(axis=0) / max(float(weights.sum()), 1e-12)
     return OtherFace(faces=tuple(triangles.tolist()), kind="other", point=middle, area=float(weights.sum()))

@@ -1,4 +1,4 @@
-"""Load a mesh file of any format: its placed meshes as they stand in it, and its unit."""
+"""Mesh files: their placed meshes as they stand in one of any format, and its unit; triangles written as STL."""
 
 import io
 
@@ -6,6 +6,7 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 from trimesh import Trimesh
+from trimesh.exchange.stl import export_stl
 
 from rigid_bench.core.formats.content.mesh_text import EXPORT_AGAIN, MOST_TRIANGLES
 from rigid_bench.core.kernel.meshes.amf_file import read_amf
@@ -76,3 +77,9 @@ def _placed(label: str, mesh: Trimesh, matrix: NDArray[np.float64], node: str) -
     own.apply_transform(matrix)
     own.units = units
     return node, own, Pose.identity()
+
+
+def write_stl(vertices: NDArray[np.float64], triangles: NDArray[np.int64]) -> bytes:
+    """Write triangles as binary STL: corners, (n, 3) mm, and the three of each triangle, (m, 3)."""
+    written: bytes = export_stl(Trimesh(vertices, triangles, process=False))
+    return written
