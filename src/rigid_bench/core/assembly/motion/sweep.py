@@ -375,15 +375,17 @@ def _told_by_faces(
 ) -> LeastGap | None:
     """Return where two solids come nearest on a rigid way and back, where their faces say it; None where not."""
     at_rest, motion = gap(0.0), way.motion
-    beside = None if way.is_turn else passed(moving, other, motion.direction)
-    if beside is None:
-        for end in span:
-            sign = 1 if end > 0 else -1
-            meeting = plain_meeting(moving, other, motion, sign=sign)
-            if meeting is not None and meeting <= abs(end):
-                return LeastGap(gap_mm=0.0, amount=sign * meeting)
-        stays = way.is_turn and comes_no_nearer(moving, other, motion.point, motion.direction, at_rest)
+    for end in span:
+        sign = 1 if end > 0 else -1
+        meeting = plain_meeting(moving, other, motion, sign=sign)
+        if meeting is not None and meeting <= abs(end):
+            return LeastGap(gap_mm=0.0, amount=sign * meeting)
+    if way.is_turn:
+        stays = comes_no_nearer(moving, other, motion.point, motion.direction, at_rest)
         return LeastGap(gap_mm=at_rest, amount=0.0) if stays else None
+    beside = passed(moving, other, motion.direction)
+    if beside is None:
+        return None
     if beside.least_mm > at_rest - _EVEN:
         return LeastGap(gap_mm=at_rest, amount=0.0)
     is_reached = span[0] <= beside.amount <= span[1] and gap(beside.amount) < beside.least_mm + _EVEN
