@@ -10,7 +10,9 @@ from OCP.STEPControl import STEPControl_Reader
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.formats.content.step_records import Records, Reference
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
-from rigid_bench.core.interchange.step_occurrences import Occurrences
+from rigid_bench.core.interchange.step_mechanism import read_mechanism
+from rigid_bench.core.interchange.step_occurrences import Named, Occurrences
+from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.wording.notices import said
 from rigid_bench.demo.modelling import Placed, assembly_bytes
 from tests.core.interchange.mechanism_files import Pair, with_pairs
@@ -166,3 +168,24 @@ def test_records_are_read_as_the_standard_writes_them() -> None:
     assert records.get(3) == {"C": [], "D": [2, "x"]}
     assert (records.get(1), records.get(99)) == ({}, {})
     assert list(records.of("D")) == [(3, [2, "x"])]
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_broken_records_declare_less_and_end_in_no_error(seed: int) -> None:
+    """Values left out, records that are gone, numbers where texts should be: what can be read is read."""
+    random = np.random.default_rng(seed)
+    text = with_pairs(KIT, FOUR_BAR, poses=POSES).decode()
+    added = text.index("KINEMATIC_LINK")
+    lines = text[added - 10 :].split("\n")
+    for _ in range(6):
+        k = int(random.integers(len(lines) - 3))
+        cut = int(random.integers(1, max(len(lines[k]), 2)))
+        broken = [lines[k][:cut] + ");", "", lines[k].replace("#", "#9"), lines[k].replace("(", "(7.,")]
+        lines[k] = str(random.choice(broken))
+    data = (text[: added - 10] + "\n".join(lines)).encode()
+    named = [
+        Named(part=own.name, name=own.name, pose=Pose(pose[:3, :3], pose[:3, 3]))
+        for own, pose in zip(PLACED, POSES, strict=True)
+    ]
+    mechanism = read_mechanism(data, named, mm=1.0)
+    assert mechanism is None or len(mechanism.mates) <= len(FOUR_BAR)

@@ -160,17 +160,24 @@ class _Reader:
         for association, values in self.records.of("KINEMATIC_LINK_REPRESENTATION_ASSOCIATION"):
             if representation is None or representation not in values[2:4]:
                 continue
-            for _, (own, relation, *_) in self.records.of("CONTEXT_DEPENDENT_KINEMATIC_LINK_REPRESENTATION"):
-                uses = self.records.values(relation, "PRODUCT_DEFINITION_RELATIONSHIP_KINEMATICS")
-                if own == association and (placed := self.occurrences.of_definition((uses + [None] * 3)[2])):
-                    return placed
             shapes = [end for end in values[2:4] if end != representation]
-            for _, (definition, used, *_) in self.records.of("SHAPE_DEFINITION_REPRESENTATION"):
-                of = self.records.values(definition, "PRODUCT_DEFINITION_SHAPE")
-                if used in shapes and (placed := self.occurrences.of_definition((of + [None] * 3)[2])):
-                    return placed
+            ties = [
+                *self._tied("CONTEXT_DEPENDENT_KINEMATIC_LINK_REPRESENTATION", 0, [association]),
+                *self._tied("SHAPE_DEFINITION_REPRESENTATION", 1, shapes),
+            ]
+            for tie in ties:
+                for kind in ("PRODUCT_DEFINITION_RELATIONSHIP_KINEMATICS", "PRODUCT_DEFINITION_SHAPE"):
+                    for definition in self.records.values(tie, kind)[2:3]:
+                        if placed := self.occurrences.of_definition(definition):
+                            return placed
         names = self.records.values(link, "KINEMATIC_LINK")
         return self.occurrences.called(str(names[0])) if names else []
+
+    def _tied(self, kind: str, place: int, ends: Sequence[Any]) -> Iterator[Any]:
+        """Yield what the records of a kind, of two values, tie to one of some ends, which stand at a place."""
+        for _, values in self.records.of(kind):
+            if len(values) > 1 and values[place] in ends:
+                yield values[1 - place]
 
 
 def _agree(one: FrameFeature, two: FrameFeature) -> bool:
@@ -209,8 +216,8 @@ def _feature(kind: str, frame: FrameFeature, axis: int) -> FrameFeature | PlaneF
 
 def _radians(records: Records) -> float:
     """Return the unit of angle, rad: degrees where a file's context says so."""
-    for _, (units, *_) in records.of("GLOBAL_UNIT_ASSIGNED_CONTEXT"):
-        for unit_number in units if isinstance(units, list) else []:
+    for _, values in records.of("GLOBAL_UNIT_ASSIGNED_CONTEXT"):
+        for unit_number in values[0] if values and isinstance(values[0], list) else []:
             named = records.values(unit_number, "CONVERSION_BASED_UNIT")
             if named and "DEG" in str(named[0]).upper():
                 return math.pi / 180

@@ -9,15 +9,20 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rigid_bench.core.formats.content.step_records import Records, Reference
 from rigid_bench.core.values.datums import FrameFeature, make_frame
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose, any_normal, unit
 
-#: Places of one occurrence that are looked at: an assembly that is used many times stands in as many.
-_MOST_PLACES = 64
+_Array = NDArray[np.float64]
+#: Places of one use that are looked at: an assembly that is used many times stands in as many; and how deep it may lie.
+_MOST_PLACES, _DEEPEST = 64, 50
 _X, _Z = (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)
+#: A direction that leans more towards x has no zero direction along it.
+_STEEP = 0.9
+_FORMATIONS = ("PRODUCT_DEFINITION_FORMATION", "PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,9 +50,10 @@ class Occurrences:
 
     def __init__(self, records: Records, instances: Sequence[Named], *, mm: float) -> None:
         self._records, self._instances, self._mm = records, instances, mm
+        self._known_places: dict[Reference, list[Pose]] = {}
         #: use -> the product above it and its own, by the numbers of their definitions.
         self._uses = {
-            number: (values[3], values[4])
+            Reference(number): (values[3], values[4])
             for number, values in records.of("NEXT_ASSEMBLY_USAGE_OCCURRENCE")
             if len(values) > 4 and all(isinstance(end, Reference) for end in values[3:5])
         }
@@ -62,15 +68,23 @@ class Occurrences:
         values = self._records.values(number, "AXIS2_PLACEMENT_3D")
         if len(values) < 4:
             return None
-        point = self._records.values(values[1], "CARTESIAN_POINT")[1:2]
-        axes = [self._records.values(axis, "DIRECTION")[1:2] for axis in values[2:4]]
-        z, x = (own[0] if own else usual for own, usual in zip(axes, (_Z, _X), strict=True))
+        point, z, x = (
+            self._triple(own, kind)
+            for own, kind in zip(values[1:4], ("CARTESIAN_POINT", "DIRECTION", "DIRECTION"), strict=True)
+        )
         try:
-            along = unit(np.array(z, dtype=float))
-            across = np.array(x, dtype=float) if axes[1] or abs(along[0]) < 0.9 else any_normal(along)
-            return make_frame(self._mm * np.array(point[0], dtype=float), along, across)
-        except (IndexError, TypeError, ValueError, InvalidDocument):
+            along = unit(_Z if z is None else z)
+            across = any_normal(along) if x is None and abs(along[0]) > _STEEP else _X if x is None else x
+            return None if point is None else make_frame(self._mm * point, along, np.asarray(across, dtype=float))
+        except InvalidDocument:
             return None
+
+    def _triple(self, number: Any, kind: str) -> _Array | None:
+        """Return the three numbers of a point or direction; None where the record has not just these."""
+        for own in self._records.values(number, kind)[1:2]:
+            if isinstance(own, list) and len(own) == 3 and all(isinstance(value, float) for value in own):
+                return np.array(own)
+        return None
 
     def called(self, name: str) -> list[int]:
         """Return the places of the instances with a name, or of those of the part with it."""
@@ -80,14 +94,16 @@ class Occurrences:
 
     def of_definition(self, number: Any) -> list[int]:
         """Return the places of the instances of a product definition, or of one use of it."""
+        if not isinstance(number, Reference):
+            return []
         if number in self._uses:
             candidates = self.of_definition(self._uses[number][1])
             if len(candidates) < 2:
                 return candidates
-            places = self._places(number, 0)
+            places = self._places(number, ())
             return [k for k in candidates if any(self._stands(k, place) for place in places)]
-        formation = (self._records.values(number, "PRODUCT_DEFINITION") or [None] * 3)[2]
-        for kind in ("PRODUCT_DEFINITION_FORMATION", "PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE"):
+        formations = self._records.values(number, "PRODUCT_DEFINITION")[2:3]
+        for kind, formation in itertools.product(_FORMATIONS, formations):
             for product in self._records.values(formation, kind)[2:3]:
                 names = {str(name).casefold() for name in self._records.values(product, "PRODUCT")[:2]}
                 return [k for k, instance in enumerate(self._instances) if instance.part.casefold() in names]
@@ -97,28 +113,32 @@ class Occurrences:
         return self._instances[instance].pose.is_close(place, mm=1e-3, rad=1e-4)
 
     def _use_of(self, values: Sequence[Any]) -> Reference | None:
-        definition = (
-            (self._records.values(values[1], "PRODUCT_DEFINITION_SHAPE") + [None] * 3)[2] if values[1:] else None
-        )
-        return definition if definition in self._uses else None
+        for shape in values[1:2]:
+            for definition in self._records.values(shape, "PRODUCT_DEFINITION_SHAPE")[2:3]:
+                if isinstance(definition, Reference) and definition in self._uses:
+                    return definition
+        return None
 
     def _transformation(self, values: Sequence[Any]) -> list[Pose]:
         """Return how the part of a use may stand in what is above it: exporters write the two frames either way."""
-        for given in self._records.values(values[0], "REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION")[:1]:
-            ends = [self.frame(end) for end in self._records.values(given, "ITEM_DEFINED_TRANSFORMATION")[2:4]]
+        given = [self._records.values(own, "REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION") for own in values[:1]]
+        for own in (own[0] for own in given if own):
+            ends = [self.frame(end) for end in self._records.values(own, "ITEM_DEFINED_TRANSFORMATION")[2:4]]
             if len(ends) == 2 and ends[0] and ends[1]:
                 one, two = (_pose(end) for end in ends if end)
                 return [two @ one.inverse(), one @ two.inverse()]
         return []
 
-    def _places(self, use: Any, depth: int) -> list[Pose]:
+    def _places(self, use: Reference, below: tuple[Reference, ...]) -> list[Pose]:
         """Return where the part of a use may stand in the world."""
-        own = self._shifts.get(use, [Pose.identity()])
-        above = [other for other, (_, product) in self._uses.items() if product == self._uses[use][0]]
-        if not above or depth > _MOST_PLACES:
-            return own
-        outer = list(itertools.chain.from_iterable(self._places(other, depth + 1) for other in above[:_MOST_PLACES]))
-        return [place @ shift for place in outer[:_MOST_PLACES] for shift in own][:_MOST_PLACES]
+        if use not in self._known_places:
+            own = self._shifts.get(use, [Pose.identity()])
+            above = [other for other, (_, product) in self._uses.items() if product == self._uses[use][0]]
+            if above and use not in below and len(below) < _DEEPEST:
+                outer = itertools.chain.from_iterable(self._places(other, (*below, use)) for other in above)
+                own = [place @ shift for place in itertools.islice(outer, _MOST_PLACES) for shift in own]
+            self._known_places[use] = own[:_MOST_PLACES]
+        return self._known_places[use]
 
 
 def _pose(frame: FrameFeature) -> Pose:
