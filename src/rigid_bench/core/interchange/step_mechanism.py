@@ -15,6 +15,7 @@ import numpy as np
 from rigid_bench.core.formats.build import Limits, Mate
 from rigid_bench.core.formats.content.step_records import Records
 from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.interchange.step_constraints import MARK, Constraints
 from rigid_bench.core.interchange.step_occurrences import Named, Occurrences
 from rigid_bench.core.values.datums import FrameFeature, PlaneFeature, PointFeature, make_frame
 
@@ -44,7 +45,7 @@ class Mechanism:
 
 
 def read_mechanism(data: bytes, instances: Sequence[Named], *, mm: float) -> Mechanism | None:
-    """Read the mechanism of a STEP file.
+    """Read the mechanism of a STEP file, and the constraints between its parts.
 
     Parameters
     ----------
@@ -58,16 +59,19 @@ def read_mechanism(data: bytes, instances: Sequence[Named], *, mm: float) -> Mec
     Returns
     -------
     Mechanism or None
-        None where the file has no joints. What no mate says, or is between no two instances, is left out with a notice.
+        None where the file has neither joints nor constraints. What no mate says, or is not between two instances, is
+        left out with a notice.
     """
-    if b"KINEMATIC_JOINT" not in data.upper():
+    text = data.upper()
+    if b"KINEMATIC_JOINT" not in text and MARK.encode() not in text:
         return None
     records = Records(data)
-    reader = _Reader(records, Occurrences(records, instances, mm=mm), instances, mm)
-    mates = tuple(reader.mates())
-    if not mates and not reader.notices:
-        return None
-    return Mechanism(mates=mates, bases=frozenset(reader.bases()), notices=tuple(reader.notices))
+    occurrences = Occurrences(records, instances, mm=mm)
+    readers = (_Reader(records, occurrences, instances, mm), Constraints(records, occurrences, instances, mm=mm))
+    mates = tuple(mate for reader in readers for mate in reader.mates())
+    bases = frozenset(base for reader in readers for base in reader.bases())
+    notices = tuple(message for reader in readers for message in reader.notices)
+    return Mechanism(mates=mates, bases=bases, notices=notices) if mates or notices else None
 
 
 class _Reader:

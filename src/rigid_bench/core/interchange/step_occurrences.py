@@ -69,7 +69,7 @@ class Occurrences:
         if len(values) < 4:
             return None
         point, z, x = (
-            self._triple(own, kind)
+            self.triple(own, kind)
             for own, kind in zip(values[1:4], ("CARTESIAN_POINT", "DIRECTION", "DIRECTION"), strict=True)
         )
         try:
@@ -79,7 +79,7 @@ class Occurrences:
         except InvalidDocument:
             return None
 
-    def _triple(self, number: Any, kind: str) -> _Array | None:
+    def triple(self, number: Any, kind: str) -> _Array | None:
         """Return the three numbers of a point or direction; None where the record has not just these."""
         for own in self._records.values(number, kind)[1:2]:
             if isinstance(own, list) and len(own) == 3 and all(isinstance(value, float) for value in own):

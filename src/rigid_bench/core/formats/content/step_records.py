@@ -16,6 +16,7 @@ _TOKEN = re.compile(
     rb"\s*(?:(?P<text>'(?:[^']|'')*')|#(?P<number>\d+)|\.(?P<word>\w+)\.|(?P<real>[-+]?\d[\d.]*(?:[eE][-+]?\d+)?)"
     rb"|(?P<name>[A-Za-z_]\w*)|(?P<mark>[(),$*]))"
 )
+_NUMBER = re.compile(rb"#(\d+)")
 _COMMENT = re.compile(rb"/\*.*?\*/", re.DOTALL)
 _BYTES = re.compile(r"\\X\\([0-9A-F]{2})")
 _WIDE = re.compile(r"\\X2\\((?:[0-9A-F]{4})+)\\X0\\")
@@ -78,6 +79,18 @@ class Records:
         if number not in self._read:
             self._read[number] = _entities(self._texts.get(number, b""))
         return self._read[number]
+
+    def referring(self, number: int) -> Sequence["Reference"]:
+        """Return the records that refer to one."""
+        return self._referring.get(number, [])
+
+    @cached_property
+    def _referring(self) -> dict[int, list["Reference"]]:
+        referring: dict[int, list[Reference]] = {}
+        for number, text in self._texts.items():
+            for other in _NUMBER.findall(text):
+                referring.setdefault(int(other), []).append(Reference(number))
+        return referring
 
     def values(self, number: Any, name: str) -> list[Any]:
         """Return an entity's own values of a record; none where there is no such record, or it is something else."""
