@@ -55,6 +55,7 @@ class Free:
         #: Mates that add no rank, in file order.
         self.useless: tuple[Mate, ...] = ()
         self._blocks = self._eliminated(system, poses, rows)
+        self._doubtful = [block for block in self._blocks if not block.is_regular]
         hung = {index for block in self._blocks for index in block.members} | self._held
         #: Instances that nothing holds and that others hang on, or that have no mate at all.
         self._loose = [index for index in range(self._count) if index not in hung]
@@ -99,8 +100,9 @@ class Free:
         of the dimension of its motions (the implicit function theorem). Where equations depend on each other, be it
         here alone, a motion may end where it begins.
         """
-        doubtful = [block for block in self._blocks if not block.is_regular]
-        return not doubtful or (moving is not None and all(moving.isdisjoint(block.members) for block in doubtful))
+        if not self._doubtful:
+            return True
+        return moving is not None and all(moving.isdisjoint(block.members) for block in self._doubtful)
 
     def spans(self) -> list[_Array]:
         """Return an orthonormal basis of each instance's possible twists, (6, d), in the system's scaled measure."""
