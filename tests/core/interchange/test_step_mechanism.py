@@ -90,6 +90,17 @@ def test_each_pair_leaves_what_it_says(pair: Pair, kind: str, left: list[str]) -
         assert motions[0].pitch == pytest.approx(2.5)
 
 
+def test_a_slide_that_has_gone_some_way_lies_where_its_parts_have_it() -> None:
+    """Both frames lie alike in their parts, and not in the world: 30 mm along x."""
+    placed = [PLACED[0], Placed(name="Peg", solid=Cylinder(3, 20).solid(), position=(30, 0, 10))]
+    poses = [np.eye(4), np.eye(4)]  # the frames are written where the parts have them
+    pair = Pair(kind="PRISMATIC_PAIR", uses=(1, 2), at=(0, 0, 0))
+    build = read(with_pairs(assembly_bytes(placed, "Kit"), [pair], poses=poses)).build
+    assert build is not None
+    assert [list(feature.point) for feature in (build.mates[0].feature_a, build.mates[0].feature_b)] == [[0, 0, 0]] * 2
+    assert not freedom(build, tolerance=TOLERANCE).conflicts
+
+
 def test_ranges_become_limits() -> None:
     turn = Pair(kind="REVOLUTE_PAIR_WITH_RANGE", uses=(1, 2), at=(-30, 0, 8), more=("-0.5", "1.25"))
     slide = Pair(kind="PRISMATIC_PAIR_WITH_RANGE", uses=(1, 4), more=("-3.", "12."))

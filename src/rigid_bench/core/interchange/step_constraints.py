@@ -11,13 +11,12 @@ from typing import Any
 
 import numpy as np
 
-from rigid_bench.core.assembly.mates.registry import KINDS, equations, joins
+from rigid_bench.core.assembly.mates.registry import KINDS, joins
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.formats.content.step_records import Records, Reference
 from rigid_bench.core.formats.message import Message, notice
-from rigid_bench.core.interchange.step_occurrences import Named, Occurrences
+from rigid_bench.core.interchange.step_occurrences import HOLDS_MM, Named, Occurrences, holds_as_placed
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature, PointFeature
-from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.values.frames import unit
 
 MARK = "_ASSEMBLY_CONSTRAINT"
@@ -35,8 +34,6 @@ _KINDS = {
 FIXED = "FIXED_CONSTITUENT_ASSEMBLY_CONSTRAINT"
 #: How far from an element its geometry and its part are looked for, in records.
 _DEEPEST, _MOST = 8, 400
-#: mm and rad: a constraint that holds as the parts stand.
-_HOLDS_MM, _HOLDS_RAD = 1e-2, 1e-3
 #: A direction that is none.
 _NO_LENGTH = 1e-9
 _Element = tuple[int, Feature]
@@ -87,19 +84,14 @@ class Constraints:
         placed = [feature.moved(self._instances[index].pose) for index, feature in (sides[0], sides[1])]
         value = KINDS[kind].as_placed(*placed)
         mate = Mate(id=name, kind=kind, a=a, feature_a=one, b=b, feature_b=two, value=value)
-        try:
-            rows = equations(mate, *placed)
-        except RigidBenchError:
-            return None
-        holds = all(abs(row.residual) < (_HOLDS_RAD if row.is_angular else _HOLDS_MM) for row in rows)
-        return mate if holds and self._is_as_said(mate, values) else None
+        return mate if holds_as_placed(mate, self._instances) and self._is_as_said(mate, values) else None
 
     def _is_as_said(self, mate: Mate, values: Sequence[Any]) -> bool:
         """Say whether a gap or an angle is as large where the parts stand as the constraint says, where it does."""
         said = [abs(value) * self._mm for value in values if isinstance(value, float)]
         if mate.kind != "distance" or not said or mate.value is None:
             return True
-        return abs(abs(mate.value) - said[-1]) < _HOLDS_MM
+        return abs(abs(mate.value) - said[-1]) < HOLDS_MM
 
     def _near(self, number: Reference) -> Iterator[Reference]:
         """Yield a record and those that it leads to, the nearest first."""

@@ -16,7 +16,7 @@ from rigid_bench.core.formats.build import Limits, Mate
 from rigid_bench.core.formats.content.step_records import Records
 from rigid_bench.core.formats.message import Message, notice
 from rigid_bench.core.interchange.step_constraints import MARK, Constraints
-from rigid_bench.core.interchange.step_occurrences import Named, Occurrences
+from rigid_bench.core.interchange.step_occurrences import Named, Occurrences, holds_as_placed
 from rigid_bench.core.values.datums import FrameFeature, PlaneFeature, PointFeature, make_frame
 
 #: Freedoms, shifts and turns along x, y and z, of pairs that do not say theirs.
@@ -29,8 +29,6 @@ _USUAL = {
     "FULLY_CONSTRAINED_PAIR": (False, False, False, False, False, False),
 }
 _RANGE = "_WITH_RANGE"
-#: mm and rad: the frames of a pair that holds where the parts stand.
-_HOLDS_MM, _HOLDS_RAD = 1e-2, 1e-3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,35 +103,49 @@ class _Reader:
                 yield from self._instances_of(links.get(representation))[:1]
 
     def _mate(self, name: str, kind: str, values: Sequence[Any]) -> Mate | None:
-        base = kind.removesuffix("_WITH_PIN").removesuffix(_RANGE)
         joint = self.records.values(values[5], "KINEMATIC_JOINT") if len(values) > 5 else []
-        frames = [self.occurrences.frame(number) for number in values[3:5]]
+        one, two = [*(self.occurrences.frame(number) for number in values[3:5]), None, None][:2]
         ends = [self._instances_of(link)[:1] for link in joint[1:3]]
-        if len(ends) < 2 or not all(ends) or ends[0] == ends[1] or not frames[0] or not frames[1]:
+        if len(ends) < 2 or not all(ends) or ends[0] == ends[1] or not one or not two:
             return None
         (a,), (b,) = ends
-        one, two = self._own_frames((a, frames[0]), (b, frames[1]))
+        # frames are in the coordinates of the parts; some files give them in the world's
+        back = [self.instances[index].pose.inverse() for index in (a, b)]
+        for frames in ((one, two), (one.moved(back[0]), two.moved(back[1]))):
+            mate = self._joined(name, kind, values, (a, b), frames)
+            if mate is None or holds_as_placed(mate, self.instances):
+                return mate
+        return self._joined(name, kind, values, (a, b), (one, two))
+
+    def _joined(
+        self,
+        name: str,
+        kind: str,
+        values: Sequence[Any],
+        ends: tuple[int, int],
+        frames: tuple[FrameFeature, FrameFeature],
+    ) -> Mate | None:
+        """Return the mate that a pair says of two instances, between two frames; None where no mate says it."""
+        (a, b), (one, two) = ends, frames
+        base, has_range = kind.removesuffix(_RANGE), kind.endswith(_RANGE)
         if base == "SCREW_PAIR":
             pitch = values[6] if len(values) > 6 and isinstance(values[6], float) else 0.0
-            limits = self._limits(base, values[7:], has_range=kind.endswith(_RANGE))
+            limits = self._limits("screw", values[7:]) if has_range else None
             return Mate(id=name, kind="screw", a=a, feature_a=one, b=b, feature_b=two, sense="aligned",
                         pitch=pitch * self.mm, limits=limits) if pitch else None  # fmt: skip
-        if base not in _USUAL:
-            return None
         flags = [value for value in values[6:12] if isinstance(value, bool)]
-        free = tuple(flags) if len(flags) == 6 else _USUAL[base]
-        shape = _shape(free)
+        shape = _shape(tuple(flags) if len(flags) == 6 else _USUAL[base]) if base in _USUAL else None
         if shape is None:
             return None
         mate_kind, axis = shape
-        limits = self._limits(mate_kind, values[12:], has_range=kind.endswith(_RANGE))
-        features = [_feature(mate_kind, frame, axis) for frame in (one, two)]
+        limits = self._limits(mate_kind, values[12:]) if has_range else None
+        features = [_feature(mate_kind, frame, axis) for frame in frames]
         return Mate(id=name, kind=mate_kind, a=a, feature_a=features[0], b=b, feature_b=features[1],
                     sense="either" if mate_kind == "spherical" else "aligned", limits=limits)  # fmt: skip
 
-    def _limits(self, kind: str, ends: Sequence[Any], *, has_range: bool) -> Limits | None:
+    def _limits(self, kind: str, ends: Sequence[Any]) -> Limits | None:
         """Return the range of a pair; of a cylindrical one, the shift comes first."""
-        if not has_range or kind not in ("revolute", "prismatic", "cylindrical", "SCREW_PAIR"):
+        if kind not in ("revolute", "prismatic", "cylindrical", "screw"):
             return None
 
         def span(place: int, scale: float) -> tuple[float, float] | None:
@@ -148,15 +160,6 @@ class _Reader:
         else:
             limits = Limits(rotation=span(0, self._rad))
         return limits if limits.rotation or limits.translation else None
-
-    def _own_frames(self, *ends: tuple[int, FrameFeature]) -> list[FrameFeature]:
-        """Return the two frames of a pair in the coordinates of their parts; some files give them in the world's."""
-        poses = [self.instances[index].pose for index, _ in ends]
-        stand = [frame.moved(pose) for (_, frame), pose in zip(ends, poses, strict=True)]
-        given = [frame for _, frame in ends]
-        if not _agree(*stand) and _agree(*given):
-            return [frame.moved(pose.inverse()) for frame, pose in zip(given, poses, strict=True)]
-        return given
 
     def _instances_of(self, link: Any) -> list[int]:
         """Return the places of the instances that a link may stand for, the likeliest first."""
@@ -182,11 +185,6 @@ class _Reader:
         for _, values in self.records.of(kind):
             if len(values) > 1 and values[place] in ends:
                 yield values[1 - place]
-
-
-def _agree(one: FrameFeature, two: FrameFeature) -> bool:
-    apart = float(np.linalg.norm(np.cross(one.point - two.point, one.direction)))
-    return apart < _HOLDS_MM and float(np.linalg.norm(np.cross(one.direction, two.direction))) < _HOLDS_RAD
 
 
 def _shape(free: tuple[bool, ...]) -> tuple[str, int] | None:

@@ -11,12 +11,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.assembly.mates.registry import equations
+from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.formats.content.step_records import Records, Reference
 from rigid_bench.core.values.datums import FrameFeature, make_frame
-from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError
 from rigid_bench.core.values.frames import Pose, any_normal, unit
 
 _Array = NDArray[np.float64]
+#: mm and rad: what is declared holds as the parts stand.
+HOLDS_MM, HOLDS_RAD = 1e-2, 1e-3
 #: Places of one use that are looked at: an assembly that is used many times stands in as many; and how deep it may lie.
 _MOST_PLACES, _DEEPEST = 64, 50
 _X, _Z = (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)
@@ -33,6 +37,16 @@ class Named:
     part: str
     name: str
     pose: Pose
+
+
+def holds_as_placed(mate: Mate, instances: Sequence[Named]) -> bool:
+    """Say whether a mate can be meant, and holds where its instances stand."""
+    a, b = mate.feature_a.moved(instances[mate.a].pose), mate.feature_b.moved(instances[mate.b].pose)
+    try:
+        rows = equations(mate, a, b)
+    except RigidBenchError:
+        return False
+    return all(abs(row.residual) < (HOLDS_RAD if row.is_angular else HOLDS_MM) for row in rows)
 
 
 class Occurrences:
