@@ -5,6 +5,7 @@ import re
 import pytest
 from lxml import etree
 
+from rigid_bench.core.formats.message import UNSAID
 from rigid_bench.core.grading.report.models import Gauge, RoseModel
 from rigid_bench.web.figures.gauge import gauge_strip
 from rigid_bench.web.figures.rose import freedom_rose
@@ -45,7 +46,7 @@ def test_a_rose_has_six_petals_and_rings_what_is_not_as_asked() -> None:
         turns=[False, False, True],
         required_slides=[True, False, False],
         required_turns=[False, False, False],
-        words="",
+        words=UNSAID,
     )
     found = classes(freedom_rose(rose))
     assert [found.count(each) for each in ("petal-open", "petal-closed", "rose-wrong")] == [2, 4, 1]

@@ -7,6 +7,7 @@ from pydantic import Field, field_validator
 
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.planning.estimate import Rates
+from rigid_bench.core.wording.manner import Manner
 
 #: Languages by whose rules names are sorted, with their own names; each is a collation of PostgreSQL's (ICU).
 LANGUAGES = {
@@ -56,6 +57,11 @@ class ClassSettings(Document):
     @classmethod
     def _best_first(cls, grades: list[Grade]) -> list[Grade]:
         return sorted(grades, key=lambda grade: -grade.at_least)
+
+    @property
+    def manner(self) -> Manner:
+        """How the class wants it said."""
+        return Manner(decimal="," if self.decimal == "comma" else ".", mate=self.mate_word)
 
     @property
     def zone(self) -> ZoneInfo:

@@ -1,22 +1,30 @@
 """Pages from templates: one environment, the session's form token, and the figures."""
 
-import re
 import secrets
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from pathlib import Path
 from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from fastapi.templating import Jinja2Templates
-from jinja2 import StrictUndefined
+from jinja2 import StrictUndefined, pass_context
+from jinja2.runtime import Context
+from markupsafe import Markup
 
+from rigid_bench.core.formats.message import Message
 from rigid_bench.core.formats.model_formats import extensions
 from rigid_bench.core.practice.registry import PRACTISED
 from rigid_bench.core.wording.doubts import doubt_words
 from rigid_bench.core.wording.drawing import section_words
+from rigid_bench.core.wording.language import translated, translated_number
+from rigid_bench.core.wording.manner import PLAIN, Manner
 from rigid_bench.core.wording.marking import STATES, reason_words
+from rigid_bench.core.wording.notices import said
 from rigid_bench.core.wording.quantities import number
+from rigid_bench.core.wording.saying import say
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.web.assets import asset
 from rigid_bench.web.figures.gauge import gauge_strip
@@ -27,33 +35,71 @@ from rigid_bench.web.security.access import cookie_name, session_token
 from rigid_bench.web.security.passwords import form_token, new_token
 from rigid_bench.web.times import say_day, say_time
 
-#: A decimal point between digits; a mate or mates, not "mated" or "classmate".
-_POINT, _MATE = re.compile(r"(?<=\d)\.(?=\d)"), re.compile(r"\b[Mm]ates?\b")
+#: How the class of the page that is made wants it said.
+_MANNER: ContextVar[Manner] = ContextVar("_MANNER", default=PLAIN)  # it does not change
 _HERE = Path(__file__).parent
 templates = Jinja2Templates(directory=_HERE / "templates")
 templates.env.undefined = StrictUndefined
 templates.env.trim_blocks = templates.env.lstrip_blocks = True
-templates.env.filters["number"] = number
 templates.env.filters["section_words"] = section_words
 templates.env.globals.update(gauge_strip=gauge_strip, freedom_rose=freedom_rose, view_svg=view_svg, place_svg=place_svg)
 templates.env.globals["pointing_svg"] = pointing_svg
 templates.env.globals.update(practised=PRACTISED, asset=asset)
 
 
-def said_in(text: str, settings: ClassSettings | None) -> str:
-    """Say a text of the grader in the class's own way: its decimal sign, its word for mate."""
-    if settings is None:
-        return text
-    if settings.decimal == "comma":
-        text = _POINT.sub(",", text)
-    if settings.mate_word != "mate":
-        text = _MATE.sub(lambda found: _like(found[0], settings.mate_word), text)
-    return text
+def _settings_among(values: Mapping[str, Any]) -> ClassSettings | None:
+    """Return the settings of the class that a template's values belong to, if they belong to one."""
+    own = values.get("settings")
+    for name in ("card", "look"):
+        own = own or getattr(values.get(name), "settings", None)
+    return own if isinstance(own, ClassSettings) else None
 
 
-def _like(word: str, own: str) -> str:
-    plural = "s" if word.endswith("s") else ""
-    return (own.capitalize() if word[0].isupper() else own) + plural
+@contextmanager
+def _in_the_manner_of(values: Mapping[str, Any]) -> Iterator[None]:
+    settings = _settings_among(values)
+    token = _MANNER.set(settings.manner if settings else PLAIN)
+    try:
+        yield
+    finally:
+        _MANNER.reset(token)
+
+
+def _say(message: Message) -> str:
+    """Say a message in the manner of the page's class."""
+    return say(message, _MANNER.get())
+
+
+def _notice(message: Message | str) -> str:
+    """Say a notice, after the name of its file; what was kept by an earlier version stands in words already."""
+    return message if isinstance(message, str) else said([message], _MANNER.get())[0].text
+
+
+def _number(value: float, digits: int = 3) -> str:
+    """Write a number with the decimal sign of the page's class."""
+    return _MANNER.get().point(number(value, digits))
+
+
+@pass_context
+def _gettext(context: Context, text: str, **values: Any) -> str:
+    """Say a sentence of a template: in the language that is spoken, with the class's words and values in its gaps."""
+    return _filled(context, translated(text), values)
+
+
+@pass_context
+def _ngettext(context: Context, one: str, several: str, num: float, **values: Any) -> str:
+    return _filled(context, translated_number(one, several, num), {"num": num, **values})
+
+
+def _filled(context: Context, text: str, values: Mapping[str, Any]) -> str:
+    sentence = Markup(text) if context.eval_ctx.autoescape else text
+    return sentence % {**_MANNER.get().own_words, **values}
+
+
+def rendered(template: str, /, **values: Any) -> str:
+    """Render a template that is no page of its own."""
+    with _in_the_manner_of(values):
+        return templates.env.get_template(template).render(values)
 
 
 def back_address(request: Request) -> str:
@@ -73,9 +119,17 @@ def _reasons(reasons: Mapping[str, int]) -> str:
 
 
 templates.env.globals["settings_of"] = lambda classroom: ClassSettings.model_validate(classroom.settings)
-templates.env.filters.update(when=say_time, day=say_day, said=said_in, doubt_words=doubt_words)
+templates.env.filters.update(
+    when=say_time, day=say_day, said=_say, notice=_notice, number=_number, doubt_words=doubt_words
+)
 templates.env.filters.update(state_words=STATES.__getitem__, reason=reason_words, reasons=_reasons)
 templates.env.globals.update(back_address=back_address, once=_once, model_endings=extensions)
+
+
+templates.env.add_extension("jinja2.ext.i18n")
+templates.env.policies["ext.i18n.trimmed"] = True
+templates.env.newstyle_gettext = True  # type: ignore[attr-defined]  # of the extension
+templates.env.globals.update(gettext=_gettext, ngettext=_ngettext)
 
 
 def page(request: Request, template: str, /, *, status: int = 200, **values: Any) -> HTMLResponse:
@@ -85,7 +139,8 @@ def page(request: Request, template: str, /, *, status: int = 200, **values: Any
     """
     token = session_token(request) or new_token()
     shared = {"user": getattr(request.state, "user", None), "csrf": form_token(token)}
-    response = templates.TemplateResponse(request, template, {**shared, **values}, status_code=status)
+    with _in_the_manner_of(values):
+        response = templates.TemplateResponse(request, template, {**shared, **values}, status_code=status)
     response.headers["Cache-Control"] = "no-store"
     if not session_token(request):
         set_session_cookie(request, response, token)

@@ -68,7 +68,7 @@ def test_what_does_not_hold_or_is_no_mate_is_named_and_left_out() -> None:
         "COAXIAL_ASSEMBLY_CONSTRAINT('nothing','',(#999999),())",
     )
     assert submission.build is None
-    named = [message.params["name"] for message in submission.notices if message.code == "pair-left-out"]
+    named = [str(message.params["name"]) for message in submission.notices if message.code == "pair-left-out"]
     assert sorted(named) == ["itself", "nothing", "other gap", "path", "touch"]
 
 

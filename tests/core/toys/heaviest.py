@@ -2,8 +2,16 @@
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.wording.sentences import SENTENCES
+
+SENTENCES |= {
+    "toy.is-largest": "{name} is the largest",
+    "toy.largest": "the largest is {name}",
+    "toy.make-larger": "Make it larger.",
+}
 
 
 class HeaviestFields(Document):
@@ -12,17 +20,16 @@ class HeaviestFields(Document):
     part: str
 
 
-def _required(check: CheckModel, fields: HeaviestFields, exercise: Exercise) -> str:
-    return f"{exercise.part_name(fields.part)} is the largest"
+def _required(check: CheckModel, fields: HeaviestFields, exercise: Exercise) -> Message:
+    return phrase("toy.is-largest", name=exercise.part_name(fields.part))
 
 
 def _judge(task: Task[HeaviestFields]) -> CheckResult:
     parts = task.context.submission.parts
     largest = max(range(len(parts)), key=lambda index: parts[index].features.volume)
     is_met = task.context.matching.parts.get(task.fields.part) == largest
-    return task.result(
-        "met" if is_met else "missed", f"the largest is {parts[largest].name}", next_step="Make it larger."
-    )
+    measured = phrase("toy.largest", name=parts[largest].name)
+    return task.result("met" if is_met else "missed", measured, next_step=phrase("toy.make-larger"))
 
 
 KIND = CheckKind(

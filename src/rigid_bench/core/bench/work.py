@@ -12,10 +12,11 @@ from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.states import State, state_of
 from rigid_bench.core.bench.documents import BenchMate, BenchPart, BenchParts, BenchState, Placed
 from rigid_bench.core.formats.build import Build, Instance, make_mate
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.quantities import motions_words
+from rigid_bench.core.wording.phrases import doing_phrase, motions_phrase
 
 _Array = NDArray[np.float64]
 #: mm between a part that is brought in and what stands there.
@@ -175,19 +176,19 @@ def answer(state: BenchState, *, tolerance: Tolerance) -> Answer:
     )
 
 
-def difference_words(name: str, before: list[Motion] | None, after: list[Motion]) -> str:
-    """Say what a mate did to a part, in a sentence.
+def difference(name: str, before: list[Motion] | None, after: list[Motion]) -> Message:
+    """Return what a mate did to a part.
 
     Examples
     --------
-    >>> difference_words("Drawer", None, [])
-    'Drawer: nothing can move.'
+    >>> difference("Drawer", None, []).code
+    'bench.now'
     """
-    now = motions_words(after)
+    now = motions_phrase(after)
     if before is None or len(before) == len(after):
-        return f"{name}: {now}."
-    was = "it could move in all six ways" if len(before) == 6 else f"it {motions_words(before).replace('can', 'could')}"
-    return f"{name}: {was}; now it {now}." if after else f"{name}: {was}; now nothing can move."
+        return phrase("bench.now", name=name, now=now)
+    was = phrase("bench.could-all-six") if len(before) == 6 else phrase("bench.could", doing=doing_phrase(before))
+    return phrase("bench.was-and-now" if after else "bench.was-and-stuck", name=name, was=was, now=now)
 
 
 def build_bytes(state: BenchState, parts: BenchParts, *, source: str = "") -> bytes:

@@ -94,7 +94,9 @@ class Preview(Document):
     relations: list[str] = []
     #: A second export, after dragging, was handed in too.
     has_moved: bool = False
+    #: The sentences of `notices`.
     warnings: list[str]
+    notices: list[Message] = []
     #: Of older looks, None.
     doubt: Doubt | None = None
     #: None where there are mates, or nothing to propose.

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.formats.pictures import AskedSize
 from rigid_bench.core.grading.caps import with_caps
 from rigid_bench.core.grading.checks import KINDS, kind_of
@@ -15,12 +16,14 @@ from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.grading.matching.match import Matching
 from rigid_bench.core.grading.matching.swapped_parts import swapped_names
 from rigid_bench.core.grading.reference_faults import reference_faults
+from rigid_bench.core.grading.report.in_words import in_words
 from rigid_bench.core.grading.report.models import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.grading.understand import Understood, understand
 from rigid_bench.core.values.errors import MeshCannotAnswer
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.notices import said
+from rigid_bench.core.wording.saying import say
 
 
 def grade(
@@ -97,7 +100,8 @@ def grade_whole(
     )
     noticed = [*submission.notices, *swapped_names(context), *clashing_mates(context), *reference_faults(context, told)]
     notices = said(noticed)
-    return add_up(exercise.model, with_caps(told, exercise.model.caps), parts=parts, notices=notices), context
+    results = [in_words(result) for result in with_caps(told, exercise.model.caps)]
+    return add_up(exercise.model, results, parts=parts, notices=notices), context
 
 
 def _judged(context: Context, check_id: str) -> CheckResult:
@@ -107,7 +111,8 @@ def _judged(context: Context, check_id: str) -> CheckResult:
     try:
         return kind.judge(task)
     except MeshCannotAnswer as exc:
-        return task.result("unchecked", exc.problem, next_step=f"{exc.next_step}.")
+        measured = phrase("as-said", text=exc.problem)
+        return task.result("unchecked", measured, next_step=phrase("step.of-error", step=exc.next_step))
 
 
 def describe(exercise: Exercise) -> list[CheckText]:
@@ -128,7 +133,8 @@ def describe(exercise: Exercise) -> list[CheckText]:
             kind=check.kind,
             strip=kind.strip,
             part=getattr(fields, "part", None),
-            required=kind.required(check, fields, exercise),
+            required=say(asked := kind.required(check, fields, exercise)),
+            required_message=asked,
             size=_asked_size(check, fields, exercise) if isinstance(fields, DimensionFields) else None,
             marks=0.0 if getattr(fields, "value", "") in ("free", "shown", "auxiliary") else check.marks,
             hint=check.hint,

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator
 
 from rigid_bench.core.exercise.bundle import CheckModel
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.dimension import request_of
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report.models import CheckResult
@@ -11,7 +11,8 @@ from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.measurement.measure import measure
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import GeometryError
-from rigid_bench.core.wording.quantities import POWERS, quantity
+from rigid_bench.core.wording.phrases import amount
+from rigid_bench.core.wording.quantities import POWERS
 
 
 def reference_faults(context: Context, results: Iterable[CheckResult]) -> Iterator[Message]:
@@ -46,6 +47,6 @@ def _fault(context: Context, check: CheckModel) -> Message | None:
     value = None if own_size is None else own_size / exercise.mm**power
     if value is not None and wanted.contains(value):
         return None
-    measured = "not found" if value is None else quantity(value, wanted.dimension, exercise.model.units)
-    asked = quantity(wanted.nominal, wanted.dimension, exercise.model.units)
-    return notice("reference-misses", title=check.title, asked=asked, measured=measured)
+    measured = phrase("measured.not-found") if value is None else amount(value, wanted.dimension, exercise.model.units)
+    asked = amount(wanted.nominal, wanted.dimension, exercise.model.units)
+    return phrase("reference-misses", title=check.title, asked=asked, measured=measured)

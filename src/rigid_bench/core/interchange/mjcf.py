@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.formats.message import notice
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.interchange.beside import beside_text, take_beside
 from rigid_bench.core.interchange.chain import WORLD, Abilities, Chain, Joint, Link
 from rigid_bench.core.interchange.inertia import Inertia
@@ -249,7 +249,7 @@ class _Reader:
             self._tie(own, where)
             return
         if own.tag not in ("connect", "weld"):
-            self.chain.notices.append(notice("tie-left-out", name=own.get("name") or own.tag))
+            self.chain.notices.append(phrase("tie-left-out", name=own.get("name") or own.tag))
             return
         names, point = self._ends(own, where)
         kind = "spherical" if own.tag == "connect" else "fixed"
@@ -280,7 +280,7 @@ class _Reader:
         slope = numbers(own.get("polycoef"), 5, where=where, otherwise=[0, 1, 0, 0, 0])
         if joint is None or abs(slope[0]) > _SAME or np.any(np.abs(slope[2:]) > _SAME):
             tied = own.get("name") or f"{own.get('joint1', '')} and {own.get('joint2', '')}"
-            self.chain.notices.append(notice("tie-left-out", name=tied))
+            self.chain.notices.append(phrase("tie-left-out", name=tied))
             return
         joint.kind, joint.pitch = "screw", MM * 2 * math.pi * float(slope[1])
 

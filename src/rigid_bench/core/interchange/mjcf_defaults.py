@@ -4,7 +4,7 @@ import xml.etree.ElementTree as ET
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.values.errors import InvalidDocument
 
 #: The class of what names none.
@@ -74,7 +74,7 @@ def missing_parts(root: ET.Element, *, name: str) -> list[Message]:
     compiler = root.find("compiler")
     if compiler is not None and compiler.get("coordinate") == "global":
         raise InvalidDocument(name, "its coordinates are global", "Write them in each body's own frame")
-    return [notice("include-left-out", name=own.get("file", "")) for own in root.findall("include")]
+    return [phrase("include-left-out", name=own.get("file", "")) for own in root.findall("include")]
 
 
 def framed(element: ET.Element, tag: str) -> Iterator[tuple[ET.Element, list[ET.Element]]]:

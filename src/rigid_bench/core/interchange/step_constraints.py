@@ -14,7 +14,7 @@ import numpy as np
 from rigid_bench.core.assembly.mates.registry import KINDS, joins
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.formats.content.step_records import Records, Reference
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.interchange.step_occurrences import HOLDS_MM, Named, Occurrences, holds_as_placed
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature, PointFeature
 from rigid_bench.core.values.frames import unit
@@ -65,7 +65,7 @@ class Constraints:
                     else:
                         name = next((str(own) for own in values[:2] if isinstance(own, str) and own), f"#{number}")
                         words = kind.lower().replace("_", " ")
-                        self.notices.append(notice("pair-left-out", name=name, kind=words))
+                        self.notices.append(phrase("pair-left-out", name=name, kind=words))
 
     def bases(self) -> Iterator[int]:
         """Yield the instances that are fixed."""

@@ -14,7 +14,7 @@ import numpy as np
 
 from rigid_bench.core.formats.build import Limits, Mate
 from rigid_bench.core.formats.content.step_records import Records
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.interchange.step_constraints import MARK, Constraints
 from rigid_bench.core.interchange.step_occurrences import Named, Occurrences, holds_as_placed
 from rigid_bench.core.values.datums import FrameFeature, PlaneFeature, PointFeature, make_frame
@@ -93,7 +93,7 @@ class _Reader:
                     yield mate
                 else:
                     name = next((str(own) for own in values[:2] if own), f"#{number}")
-                    self.notices.append(notice("pair-left-out", name=name, kind=kind.lower().replace("_", " ")))
+                    self.notices.append(phrase("pair-left-out", name=name, kind=kind.lower().replace("_", " ")))
 
     def bases(self) -> Iterator[int]:
         """Yield the instances of the links that mechanisms stand on."""

@@ -4,7 +4,7 @@ import xml.etree.ElementTree as ET
 
 import numpy as np
 
-from rigid_bench.core.formats.message import notice
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.interchange.beside import beside_text, kept_pose, take_beside
 from rigid_bench.core.interchange.chain import WORLD, Abilities, Chain, Joint, JointKind, Link
 from rigid_bench.core.interchange.inertia import Inertia
@@ -182,7 +182,7 @@ def _read_joint(
         ends = [numbers(limit.get(end), 1, where=where, otherwise=[0], most=None)[0] for end in ("lower", "upper")]
         take_limits(joint, ends, where)
     if own.find("mimic") is not None:
-        chain.notices.append(notice("tie-left-out", name=key))
+        chain.notices.append(phrase("tie-left-out", name=key))
     chain.joints.append(joint)
 
 

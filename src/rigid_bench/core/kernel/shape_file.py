@@ -15,7 +15,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from rigid_bench.core.formats.content.shape_text import check_brep, check_iges, iges_unit
 from rigid_bench.core.formats.content.step_text import EXPORT_AGAIN
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.kernel.binding import has_more_than_solids, kernel, shells_of, solids_of
 from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.values.errors import UnreadableFile
@@ -74,7 +74,7 @@ def read_brep(data: bytes, *, name: str, beside: Mapping[str, bytes] = MappingPr
 
 
 def _model(shape: TopoDS_Shape, *, name: str, schema: str, unit: str) -> Model:
-    notices = [notice("unit-unknown")] if unit == "unknown" else []
+    notices = [phrase("unit-unknown")] if unit == "unknown" else []
     called = name.rsplit(".", 1)[0]
     solids: list[TopoDS_Shape] = []
     if not shape.IsNull():
@@ -107,7 +107,7 @@ def _solids(shape: TopoDS_Shape, called: str) -> tuple[list[TopoDS_Shape], list[
     """Return the solids of a shape, or those that its surfaces enclose when they are sewn; and what is to be said."""
     own: list[TopoDS_Shape] = list(solids_of(shape))
     if own:
-        return own, [notice("left-out-of", name=called)] if has_more_than_solids(shape) else []
+        return own, [phrase("left-out-of", name=called)] if has_more_than_solids(shape) else []
     sewing = BRepBuilderAPI_Sewing(_SEWN_MM)
     sewing.Add(shape)
     sewing.Perform()
@@ -118,4 +118,4 @@ def _solids(shape: TopoDS_Shape, called: str) -> tuple[list[TopoDS_Shape], list[
         solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell)).Solid()
         BRepLib.OrientClosedSolid_s(solid)
         sewn.append(solid)
-    return sewn, [notice("sewn", name=called)]
+    return sewn, [phrase("sewn", name=called)]

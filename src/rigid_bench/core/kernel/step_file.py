@@ -35,7 +35,7 @@ from rigid_bench.core.formats.content.step_text import (
     too_many_instances,
     with_plain_letters,
 )
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.kernel.binding import faces_of, has_more_than_solids, kernel, solids_of
 from rigid_bench.core.kernel.distance import mirrored, scaled
 from rigid_bench.core.kernel.feature_reader import is_nearly_closed
@@ -126,10 +126,10 @@ def _schema(data: bytes) -> str:
 def _unit_notices(units: list[str]) -> list[Message]:
     named = [unit for unit in units if unit]
     if len(named) > 1:
-        return [notice("unit-mixed", units=", ".join(named))]
+        return [phrase("unit-mixed", units=", ".join(named))]
     if not named:
-        return [notice("unit-unknown")]
-    return [notice("unit-partly", unit=named[0])] if len(units) > 1 else []
+        return [phrase("unit-unknown")]
+    return [phrase("unit-partly", unit=named[0])] if len(units) > 1 else []
 
 
 class _Collector:
@@ -160,7 +160,7 @@ class _Collector:
                 self.file, f"the parts lie in {', '.join(self.lacking)}", "Hand in all of them, best in one zip"
             )
         if self.lacking:
-            self.notices.append(notice("lacking", names=", ".join(self.lacking)))
+            self.notices.append(phrase("lacking", names=", ".join(self.lacking)))
         if is_empty:
             raise UnreadableFile(
                 self.file, "there is no solid body in it", "Close the surfaces to a solid, then export it again"
@@ -225,7 +225,7 @@ class _Collector:
         parts = []
         for part in self._parts_of(label, 1.0):
             what = "mirrored" if change < 0 else "scaled"
-            self.notices.append(notice(f"instance-{what}", name=part.name, times=abs(change)))
+            self.notices.append(phrase(f"instance-{what}", name=part.name, times=abs(change)))
             shape = mirrored(part.shape) if change < 0 else part.shape
             shape = scaled(shape, abs(change)) if abs(abs(change) - 1) > _SAME_SIZE else shape
             identity = unique(f"{part.id}-{what}", self._taken)
@@ -239,14 +239,14 @@ class _Collector:
         if not solids and not is_nearly_closed(shape):
             # a sketch, a datum plane, an open surface: nothing that can be measured as a body
             if faces_of(shape) or not self.lacking:  # what lies in another file is told by its name
-                self.notices.append(notice("left-out", name=name))
+                self.notices.append(phrase("left-out", name=name))
             return []
         product = unique(slug(name), self._taken)
         if not solids:
-            self.notices.append(notice("no-solid", name=name))
+            self.notices.append(phrase("no-solid", name=name))
             return [ModelPart(id=product, name=name, product=product, shape=shape, solids=0)]
         if has_more_than_solids(shape):
-            self.notices.append(notice("left-out-of", name=name))
+            self.notices.append(phrase("left-out-of", name=name))
         if len(solids) == 1:
             return [ModelPart(id=product, name=name, product=product, shape=solids[0], solids=1)]
         return [

@@ -1,7 +1,7 @@
 """The measure report: what a STEP file holds, in the published format."""
 
 from rigid_bench.core.formats.measure import InstanceReport, MeasureReport, PartReport, PoseReport
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.measurement.feature_report import feature_report, listed, rounded
 from rigid_bench.core.part.features import PartFeatures
@@ -65,7 +65,7 @@ def _read_features(model: Model, name: str, tolerance: Tolerance) -> tuple[dict[
             features[part.id] = read_part(part.shape, tolerance=tolerance)
         except GeometryError as exc:
             problem = exc
-            notices.append(notice("no-volume", name=part.name))
+            notices.append(phrase("no-volume", name=part.name))
     if not features:
         raise GeometryError(name, problem.problem, problem.next_step)
     return features, notices

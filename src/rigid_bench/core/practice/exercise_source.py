@@ -16,7 +16,9 @@ from rigid_bench.core.grading.diagnosis.causes import LENGTHS
 from rigid_bench.core.practice.mechanisms.maker import Mechanism
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, FrameFeature
-from rigid_bench.core.wording.quantities import feature_words, number
+from rigid_bench.core.wording.phrases import feature_phrase
+from rigid_bench.core.wording.quantities import number
+from rigid_bench.core.wording.saying import say
 
 #: What of an exercise a kind of drill shows: its sheets, which a class has anyway, or how its assembly is mated.
 Shows = Literal["sheets", "mates"]
@@ -98,14 +100,14 @@ class ExerciseSource:
     def _feature_words(self, part: str, feature: Feature) -> str:
         """Say which feature of a part is meant: an axis by the nearest of what is round about it, the smaller first."""
         if not isinstance(feature, AxisFeature | CylinderFeature | FrameFeature) or part not in self.sheet.parts:
-            return feature_words(feature)
+            return say(feature_phrase(feature))
         about = [
             (_beyond(own, feature.point), own.diameter, own.kind)
             for own in self.sheet.parts[part].rounds
             if _is_about(own, feature)
         ]
         if not about:
-            return feature_words(feature)
+            return say(feature_phrase(feature))
         _, diameter, kind = min(about)
         return f"the axis of the Ø{number(diameter)} {kind}"
 

@@ -19,7 +19,8 @@ from rigid_bench.core.formats.build import Build, read_build
 from rigid_bench.core.practice.mechanisms.maker import Mechanism
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.quantities import motions_words
+from rigid_bench.core.wording.phrases import motions_phrase
+from rigid_bench.core.wording.saying import say
 
 _Array = NDArray[np.float64]
 #: mm, by which turns are weighed against slides.
@@ -122,7 +123,7 @@ def ladder_words(freedom: Freedom, instance: str, mechanism: Mechanism) -> str:
     ]
     motions = freedom.motions(index)
     begins = f"The {mechanism.names[instance]} begins with 6 degrees of freedom"
-    left = motions_words(motions)
+    left = say(motions_phrase(motions))
     ends = f"it {left}" if motions else left
     return f"{begins}: {'; '.join(taken)}. What is left: {ends}." if taken else f"{begins}, and no mate takes one."
 

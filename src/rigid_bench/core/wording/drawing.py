@@ -5,7 +5,9 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.wording.quantities import listed, looking, motions_words, number
+from rigid_bench.core.wording.phrases import looking, motions_phrase
+from rigid_bench.core.wording.quantities import listed, number
+from rigid_bench.core.wording.saying import say
 
 #: Fields of the title block (ISO 7200), in the order in which they stand.
 OWNER, TITLE, PART, DOCUMENT, DRAWN, CHECKED, DATE = "Class", "Title", "Part", "Kind", "Drawn by", "Checked by", "Date"
@@ -39,7 +41,7 @@ def step(position: int, name: str, onto: Sequence[str], way: Sequence[float] | N
     if way is None:
         return f"{position}  {name}: put it down"
     place = f", onto {listed(list(onto))}" if onto else ""
-    return f"{position}  {name}: along {looking(np.array(way))}{place}; {motions_words(motions)}"
+    return f"{position}  {name}: along {say(looking(np.array(way)))}{place}; {say(motions_phrase(motions))}"
 
 
 def comes(position: int, name: str) -> str:

@@ -3,12 +3,6 @@
 import re
 from collections.abc import Sequence
 
-import numpy as np
-from numpy.typing import NDArray
-
-from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, FrameFeature, PlaneFeature
-
 _DIGITS = {"mm": 3, "in": 4}
 #: Units of what a measure gives, for an exercise in mm and in inches.
 _UNITS = {
@@ -62,17 +56,6 @@ def quantity(value: float, dimension: str, units: str) -> str:
     return f"{number(value, digits)}{'' if unit in ('', '°') else ' '}{unit}"
 
 
-def walls_through(count: float) -> str:
-    """Say how many walls a hole goes through.
-
-    Examples
-    --------
-    >>> walls_through(0), walls_through(1), walls_through(2)
-    ('through no wall', 'through one wall', 'through 2 walls')
-    """
-    return {0: "through no wall", 1: "through one wall"}.get(round(count), f"through {round(count)} walls")
-
-
 def band(nominal: float, minus: float, plus: float, dimension: str, units: str) -> str:
     """Write a nominal with its tolerance.
 
@@ -103,91 +86,6 @@ def sum_words(expression: str) -> str:
     """
     text = re.sub(r"\s*([-+*/])\s*", r" \1 ", expression).strip()
     return text.replace("*", "×").replace("/", "÷").replace("-", "−")
-
-
-_AXES = "XYZ"
-
-
-def motion_words(motion: Motion, *, slanting: str = "a slanting line") -> str:
-    """Say a motion as a student would: "slide along X", "turn about an axis along Z".
-
-    `slanting` says a way that lies along no axis of the world.
-
-    Examples
-    --------
-    >>> motion_words(Motion(kind="translation", direction=np.array([1.0, 0, 0]), point=np.zeros(3)))
-    'slide along X'
-    """
-    way = _way(motion) or slanting
-    if motion.kind == "translation":
-        return f"slide along {way}"
-    if motion.kind == "rotation":
-        return f"turn about {way}"
-    return f"screw along {way}"
-
-
-def _way(motion: Motion) -> str:
-    """Return the axis of the world along which a motion goes; "" for none."""
-    for name, axis in zip(_AXES, np.eye(3), strict=True):
-        if abs(motion.direction @ axis) > 1 - 1e-6:
-            return name
-    return ""
-
-
-def feature_words(feature: Feature) -> str:
-    """Say which feature of a part is meant, by its place in the world.
-
-    Examples
-    --------
-    >>> feature_words(PlaneFeature(np.array([1.0, 2, 3]), np.array([0, 0, 1.0])))
-    'the face at (1, 2, 3) that looks along +Z'
-    """
-    place = ", ".join(number(float(value), 1) for value in feature.point)
-    match feature:
-        case PlaneFeature():
-            return f"the face at ({place}) that looks along {looking(feature.normal)}"
-        case CylinderFeature():
-            return f"the Ø{number(2 * feature.radius)} wall about ({place})"
-        case AxisFeature() | FrameFeature():
-            return f"the axis through ({place})"
-        case _:
-            return f"the point ({place})"
-
-
-def looking(direction: NDArray[np.float64]) -> str:
-    """Name a direction: "+X", "−Z", or "a slant"."""
-    for name, axis in zip(_AXES, np.eye(3), strict=True):
-        if abs(direction @ axis) > 1 - 1e-6:
-            return f"{'+' if direction @ axis > 0 else '−'}{name}"
-    return "a slant"
-
-
-def motions_words(motions: Sequence[Motion]) -> str:
-    """Say what can move, in one phrase.
-
-    Examples
-    --------
-    >>> motions_words([])
-    'nothing can move'
-    """
-    if not motions:
-        return "nothing can move"
-    if len(motions) == 6:
-        return "all six motions are left"
-    return f"can {doing_words(motions)}"
-
-
-def doing_words(motions: Sequence[Motion]) -> str:
-    """Say what is to move, after "should" or "to".
-
-    Examples
-    --------
-    >>> doing_words([])
-    'stay where it is'
-    """
-    if not motions:
-        return "stay where it is"
-    return "move freely" if len(motions) == 6 else listed([motion_words(motion) for motion in motions])
 
 
 def listed(words: Sequence[str]) -> str:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.store.queries import build_queries, people_queries
 from rigid_bench.store.tables import Printout
 from rigid_bench.web.pages.builds.card_view import CardView, view_card
-from rigid_bench.web.render import templates
+from rigid_bench.web.render import rendered
 
 if TYPE_CHECKING:
     from weasyprint import CSS, Document
@@ -47,7 +47,7 @@ def cards_of_exercise(session: Session, printout: Printout, note: Callable[[int]
 
 
 def _cards_page(cards: Sequence[CardView]) -> str:
-    return templates.env.get_template("print_cards.html").render(cards=cards)
+    return rendered("print_cards.html", cards=cards, card=cards[0] if cards else None)
 
 
 def to_pdf(text: str) -> bytes:

@@ -20,7 +20,7 @@ from rigid_bench.core.grading.report.models import CheckText, Prepared
 from rigid_bench.web.figures.sheet_points import sheet_points
 from rigid_bench.web.figures.view_handles import view_handles
 from rigid_bench.web.print.cards import to_pdf
-from rigid_bench.web.render import templates
+from rigid_bench.web.render import rendered
 
 #: As addresses write them.
 Paper = Literal["a4", "a3"]
@@ -126,7 +126,8 @@ def sheet_file(sheet: SheetReport, exercise: ExerciseModel) -> str:
 def sheet_pdf(exercise: ExerciseModel, prepared: Prepared, options: SheetOptions) -> bytes:
     """Return all sheets as PDF, and a page with what no drawing shows: sums, hints, the assembly's checks, cautions."""
     processes = [part.process for part in exercise.parts if part.process and part.origin == "made"]
-    text = templates.env.get_template("print_sheet.html").render(
+    text = rendered(
+        "print_sheet.html",
         exercise=exercise,
         blanks=options.blanks,
         drawn=drawn_sheets(exercise, prepared, options, trimmed=False),
@@ -147,7 +148,7 @@ def cutting_of(exercise: ExerciseModel, prepared: Prepared) -> list[CuttingGroup
 def drawings_pdf(report: DrawingReport, title: str) -> bytes:
     """Return drawings alone as PDF, one sheet on a page."""
     drawn = [DrawnSheet(report=sheet, svg=Markup(sheet_svg(sheet, label=title))) for sheet in report.sheets]
-    return to_pdf(templates.env.get_template("print_drawings.html").render(title=title, drawn=drawn))
+    return to_pdf(rendered("print_drawings.html", title=title, drawn=drawn))
 
 
 def _beside(exercise: ExerciseModel, prepared: Prepared, *, blanks: bool) -> list[CheckText]:

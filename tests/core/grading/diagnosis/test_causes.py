@@ -6,6 +6,8 @@ import pytest
 from rigid_bench.core.grading.diagnosis.causes import Neighbour, Surroundings, WrongSize, of_dimension, of_gap, of_scale
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.phrases import amount
+from rigid_bench.core.wording.saying import say
 
 LENGTH = Neighbour(title="Length", nominal=80, meets=True)
 WALL = Neighbour(title="Wall", nominal=3, measure="thickness", meets=True)
@@ -47,7 +49,7 @@ def cause(measure: str, nominal: float, value: float, around: Surroundings = ARO
 def test_a_planted_slip_is_named_with_its_sum(measure: str, nominal: float, value: float, code: str, says: str) -> None:
     found = cause(measure, nominal, value)
     assert found
-    assert (found.code, says in found.text) == (code, True), found.text
+    assert (found.code, says in say(found.message)) == (code, True), say(found.message)
 
 
 @pytest.mark.parametrize(
@@ -76,15 +78,19 @@ def test_a_part_of_another_unit_is_told_as_a_whole() -> None:
     for scale in (25.4, 1 / 25.4, 10.0, 0.1):
         cause = of_scale(scale)
         assert cause
-        assert f"{max(scale, 1 / scale):g} times" in cause.text
+        assert f"{max(scale, 1 / scale):g} times" in say(cause.message)
 
 
 def test_a_gap_names_the_one_wrong_size_that_explains_it() -> None:
-    wide = WrongSize(id="w", title="Width", required="60 mm", measured="61 mm", off_mm=1.0)
-    other = WrongSize(id="h", title="Height", required="30 mm", measured="28 mm", off_mm=-2.0)
+    wide = WrongSize(
+        id="w", title="Width", required=amount(60, "length", "mm"), measured=amount(61, "length", "mm"), off_mm=1.0
+    )
+    other = WrongSize(
+        id="h", title="Height", required=amount(30, "length", "mm"), measured=amount(28, "length", "mm"), off_mm=-2.0
+    )
     for lost in (1.0, 0.5):
         cause = of_gap(lost, [wide], tolerance=Tolerance())
         assert cause
-        assert "Width measures 61 mm" in cause.text
+        assert "Width measures 61 mm" in say(cause.message)
     assert of_gap(0.7, [wide], tolerance=Tolerance()) is None
     assert of_gap(1.0, [wide, other], tolerance=Tolerance()) is None, "two sizes could explain it"

@@ -21,7 +21,7 @@ from rigid_bench.core.grading.report.preview import preview_submission
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.contacts import relation_words
+from rigid_bench.core.wording.saying import say
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes
 from tests import latch
@@ -175,7 +175,7 @@ def test_a_part_in_the_wrong_place_is_proposed_where_it_stands() -> None:
     ]
     build = proposed(read_exercise(latch.bundle()), {"kit.step": assembly_bytes(placed, "Latch")})
     assert build is not None
-    words = [relation_words(own.said) for own in build.proposals]
+    words = [say(own.said) for own in build.proposals]
     assert "share an axis: Dowel 2 in Bolt, Ø4 in Ø4.2, 0.1 mm all round" in words
     assert "share an axis: Dowel 1 in Body, Ø4 in Ø4, no room" in words
 
@@ -186,7 +186,7 @@ def test_what_no_place_shows_is_said() -> None:
     build = proposed(exercise, {"kit.step": latch.assembly()})
     assert build is not None
     assert build.too_many == 2
-    assert [relation_words(own.said) for own in build.proposals][:3] == [
+    assert [say(own.said) for own in build.proposals][:3] == [
         "stands still, and the rest goes onto it: Body",
         "share an axis: Dowel 1 in Body, Ø4 in Ø4, no room",
         "faces level: Body and Dowel 1",

@@ -21,7 +21,8 @@ from rigid_bench.core.values.datums import (
     PlaneFeature,
     SphereFeature,
 )
-from rigid_bench.core.wording.quantities import walls_through
+from rigid_bench.core.wording.phrases import walls_through
+from rigid_bench.core.wording.saying import say
 
 _Array = NDArray[np.float64]
 _LINEAR = {"length", "thickness", "position", "edge_length", "across_flats", "depth", "off_centre"}
@@ -215,7 +216,7 @@ def _gather(
         if radius not in texts or check.fields.get("value") != "shown":
             texts[radius] = written.size(check, size, sign)
     elif measure == "pierces":
-        own.through[radius] = "through" if round(size.nominal) == 1 else walls_through(size.nominal)
+        own.through[radius] = "through" if round(size.nominal) == 1 else say(walls_through(size.nominal))
     elif measure in ("count", "pattern_count"):
         own.counts[check.id] = round(size.nominal)
     elif measure == "pitch_circle":

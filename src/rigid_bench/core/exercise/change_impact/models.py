@@ -7,6 +7,7 @@ from typing import Any
 
 from rigid_bench.core.exercise.change_impact.moved_features import SizeMove
 from rigid_bench.core.formats.documents import Document, nested
+from rigid_bench.core.formats.message import OnceSentence
 
 #: Measures of a round wall, with how many radii one is; and of two flat faces.
 OF_WALLS: Mapping[str, float] = MappingProxyType({"diameter": 2.0, "radius": 1.0})
@@ -48,8 +49,8 @@ class TouchedCheck(Document):
     kind: str
     #: Ids of the parts that it is about.
     parts: list[str]
-    #: What the exercise's own model measures there, before and after, in words.
-    was: str
-    now: str
+    #: What the exercise's own model measures there, before and after.
+    was: OnceSentence
+    now: OnceSentence
     #: After the change, of the exercise's own model.
     is_met: bool

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from rigid_bench.core.exercise.bundle import FILE, Exercise, read_exercise
 from rigid_bench.core.exercise.change_impact.models import TouchedCheck
 from rigid_bench.core.exercise.references import read_reference
+from rigid_bench.core.formats.message import UNSAID, phrase
 from rigid_bench.core.grading.checks.dimension import request_of
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import Report
@@ -14,7 +15,8 @@ from rigid_bench.core.measurement.measure import MEASURES, measure
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.quantities import POWERS, quantity
+from rigid_bench.core.wording.phrases import amount
+from rigid_bench.core.wording.quantities import POWERS
 
 #: Share of a value by which it may differ and be the same.
 _SAME = 1e-7
@@ -62,16 +64,19 @@ def touched(before: Mapping[str, bytes], after: Mapping[str, bytes], *, toleranc
             wanted = requirement_of(check, fields, new)
             values = was.get(check.id), now.get(check.id)
             words = [
-                "not found" if value is None else quantity(value, wanted.dimension, new.model.units) for value in values
+                phrase("measured.not-found") if value is None else amount(value, wanted.dimension, new.model.units)
+                for value in values
             ]
             is_other = _differs(*values)
             is_met = values[1] is not None and wanted.contains(values[1])
         else:
             one, other = (own.get(check.id) for own in rows)
-            words = [row.measured if row else "" for row in (one, other)]
+            words = [row.measured_message if row else UNSAID for row in (one, other)]
             is_met = other is None or other.verdict == "met"
             is_other = (
-                one is not None and other is not None and (one.measured, one.verdict) != (other.measured, other.verdict)
+                one is not None
+                and other is not None
+                and (one.measured_message, one.verdict) != (other.measured_message, other.verdict)
             )
         if is_other:
             touched_checks.append(

@@ -74,8 +74,8 @@ def examine(
                 id=result.id,
                 title=result.title,
                 verdict=result.verdict,
-                measured=result.measured,
-                required=result.required,
+                measured=result.measured_message,
+                required=result.required_message,
             )
             for result in judged
             if result.verdict != "met"

@@ -6,6 +6,7 @@ from rigid_bench.core.exercise.authoring.check_factory import PlacedInstance
 from rigid_bench.core.exercise.authoring.kind_form import FormField
 from rigid_bench.core.formats.audit import AuditReport
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import OnceSentence
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.grading.report.models import Prepared
 
@@ -16,8 +17,8 @@ class OwnMark(Document):
     id: str
     title: str
     verdict: str
-    measured: str
-    required: str
+    measured: OnceSentence
+    required: OnceSentence
 
 
 class Examined(Document):

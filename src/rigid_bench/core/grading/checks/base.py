@@ -8,6 +8,7 @@ from pydantic import ValidationError
 
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document, document_error
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.matching.swapped_parts import merged
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Verdict
@@ -17,9 +18,9 @@ Strip = Literal["parts", "assembly", "fit", "by hand"]
 Fields = TypeVar("Fields", bound=Document)
 
 #: What a check that needs mates says where none were handed in.
-HAND_IN_BUILD = "Hand in the build file too, or confirm proposed mates: a STEP file carries places, not mates"
+HAND_IN_BUILD = phrase("step.hand-in-build")
 #: What a check that needs geometry says where only a build file was handed in.
-HAND_IN_STEP = "Hand in the STEP file too: a build file carries mates, not shapes"
+HAND_IN_STEP = phrase("step.hand-in-step")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,7 +33,7 @@ class CheckKind(Generic[Fields]):
     #: The fields of this kind, beside those that all checks have.
     fields: type[Fields]
     #: What is asked, as the sheet and the card say it.
-    required: Callable[[CheckModel, Fields, Exercise], str]
+    required: Callable[[CheckModel, Fields, Exercise], Message]
     #: Judge one check of one submission.
     judge: Callable[["Task[Fields]"], CheckResult]
     #: What it is about.
@@ -81,7 +82,13 @@ class Task(Generic[Fields]):
         return f"{FILE}, check '{self.check.id}'"
 
     def result(
-        self, verdict: Verdict, measured: str, *, next_step: str = "", cause: Cause | None = None, **more: Any
+        self,
+        verdict: Verdict,
+        measured: Message,
+        *,
+        next_step: Message | None = None,
+        cause: Cause | None = None,
+        **more: Any,
     ) -> CheckResult:
         """Make the check's result; marks follow the verdict unless `awarded` is given."""
         awarded = more.pop("awarded", self.check.marks if verdict == "met" else 0.0)
@@ -93,9 +100,9 @@ class Task(Generic[Fields]):
             verdict=verdict,
             awarded=awarded,
             available=self.check.marks,
-            required=self.kind.required(self.check, self.fields, self.context.exercise),
-            measured=measured,
-            next_step="" if verdict == "met" else next_step,
+            required_message=self.kind.required(self.check, self.fields, self.context.exercise),
+            measured_message=measured,
+            next_step_message=None if verdict == "met" else next_step,
             cause=cause,
             hint=self.check.hint,
             **more,
@@ -105,22 +112,29 @@ class Task(Generic[Fields]):
         """Make the result of a check whose part was not handed in, or came without geometry."""
         name = self.context.exercise.part_name(part)
         if joined := merged(self.context, part) if part not in self.context.matching.parts else None:
-            step = f"Model {name} as a part of its own and hand in again."
-            return self.result("missed", "joined with another part", cause=joined, next_step=step)
+            step = phrase("step.part-of-its-own", name=name)
+            return self.result("missed", phrase("measured.joined"), cause=joined, next_step=step)
         if self.context.matching.copies.get(part) and part not in self.context.matching.parts:
             return self.no_geometry()
         if part in self.context.matching.parts:
             return self.result(
                 "missed",
-                "not in the build",
-                cause=Cause(code="part-missing", text=f"There are fewer of {name} in the build than there should be."),
-                next_step=f"Add another {name} and hand in again.",
+                phrase("measured.not-in-build"),
+                cause=Cause(code="part-missing", message=phrase("cause.fewer-parts", name=name)),
+                next_step=phrase("step.add-another", name=name),
             )
         return self.result(
             "missed",
-            "part not found",
-            cause=Cause(code="part-missing", text=f"No part like {name} was found in what you handed in."),
-            next_step=f"Add {name} to the build and hand in again.",
+            phrase("measured.part-not-found"),
+            cause=Cause(code="part-missing", message=phrase("cause.part-not-found", name=name)),
+            next_step=phrase("step.add-part", name=name),
+        )
+
+    def lacking(self, said: str, name: str) -> CheckResult:
+        """Make the result of a check whose feature a part lacks; `said` is the code of the cause's sentence."""
+        cause = Cause(code="feature-missing", message=phrase(said, name=name))
+        return self.result(
+            "missed", phrase("measured.not-found"), cause=cause, next_step=phrase("step.add-to", name=name)
         )
 
     def absent(self, *instances: str, shape: bool = False) -> CheckResult | None:
@@ -138,11 +152,11 @@ class Task(Generic[Fields]):
 
     def no_mates(self) -> CheckResult:
         """Make the result of a check that needs mates, where only positions were handed in."""
-        return self.result("unchecked", "mates are not in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+        return self.result("unchecked", phrase("measured.no-mates-in-step"), next_step=HAND_IN_BUILD)
 
     def no_geometry(self) -> CheckResult:
         """Make the result of a check that needs geometry, where only a build file was handed in."""
-        return self.result("unchecked", "no geometry handed in", next_step=f"{HAND_IN_STEP}.")
+        return self.result("unchecked", phrase("measured.no-geometry"), next_step=HAND_IN_STEP)
 
 
 def known_part(check: CheckModel, exercise: Exercise, part: str, *, described: bool = False) -> None:

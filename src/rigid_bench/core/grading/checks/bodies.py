@@ -6,6 +6,7 @@ from pydantic import Field
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 
@@ -17,8 +18,8 @@ class BodiesFields(Document):
     count: Annotated[int, Field(ge=1, le=100)] = 1
 
 
-def _required(check: CheckModel, fields: BodiesFields, exercise: Exercise) -> str:
-    return "one closed body" if fields.count == 1 else f"{fields.count} closed bodies"
+def _required(check: CheckModel, fields: BodiesFields, exercise: Exercise) -> Message:
+    return phrase("asks.bodies", count=fields.count)
 
 
 def _judge(task: Task[BodiesFields]) -> CheckResult:
@@ -33,18 +34,16 @@ def _judge(task: Task[BodiesFields]) -> CheckResult:
     count = 1 + len(loose)
     name = task.context.exercise.part_name(task.fields.part)
     if not own.features.closed:
-        cause = Cause(code="not-closed", text="The body is not closed: a face is missing.")
-        return task.result("missed", "open", cause=cause, next_step=f"Close {name} to a solid and hand in again.")
-    measured = "1 body" if count == 1 else f"{count} bodies"
+        cause = Cause(code="not-closed", message=phrase("cause.not-closed"))
+        return task.result("missed", phrase("measured.open"), cause=cause, next_step=phrase("step.close", name=name))
+    measured = phrase("measured.bodies", count=count)
     if count == task.fields.count:
         return task.result("met", measured)
     if count > task.fields.count:
-        cause = Cause(code="several-bodies", text="Pieces of it were left unjoined.")
-        return task.result("missed", measured, cause=cause, next_step=f"Join the pieces of {name} and hand in again.")
-    cause = Cause(code="merged", text="Pieces that should be apart were joined.")
-    return task.result(
-        "missed", measured, cause=cause, next_step=f"Model the pieces of {name} apart and hand in again."
-    )
+        cause = Cause(code="several-bodies", message=phrase("cause.several-bodies"))
+        return task.result("missed", measured, cause=cause, next_step=phrase("step.join", name=name))
+    cause = Cause(code="merged", message=phrase("cause.pieces-joined"))
+    return task.result("missed", measured, cause=cause, next_step=phrase("step.model-apart", name=name))
 
 
 def _verify(check: CheckModel, fields: BodiesFields, exercise: Exercise) -> None:

@@ -6,11 +6,12 @@ from pydantic import Field
 
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise, after_change
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Report
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError
-from rigid_bench.core.wording.quantities import listed, quantity
+from rigid_bench.core.wording.phrases import amount
 
 #: Measures of a whole part, which any other size changes too: they are left out.
 _WHOLE = ("volume", "mass", "area", "likeness", "centre_of_mass", "extent")
@@ -25,41 +26,53 @@ class ChangeFields(Document):
     set: Annotated[dict[str, float], Field(min_length=1, max_length=20)]
 
 
-def _said(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> str:
+def _changes(fields: ChangeFields, exercise: Exercise) -> list[Message]:
     titles = {known_check.id: known_check.title for known_check in exercise.model.checks}
     units = exercise.model.units
-    return listed(
-        [
-            f"{titles.get(changed, changed)} to {quantity(value, 'length', units)}"
-            for changed, value in fields.set.items()
-        ]
-    )
+    return [
+        phrase("part.set-to", title=titles.get(changed, changed), value=amount(value, "length", units))
+        for changed, value in fields.set.items()
+    ]
 
 
-def _required(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> str:
-    return f"set {_said(check, fields, exercise)}, and all that does not depend on it still holds"
+def _required(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> Message:
+    return phrase("asks.change", changes=_changes(fields, exercise))
 
 
 def _judge(task: Task[ChangeFields]) -> CheckResult:
     context = task.context
-    said = _said(task.check, task.fields, context.exercise)
+    said = _changes(task.fields, context.exercise)
     if not context.submission.changed:
-        step = f"Set {said}, let your model rebuild, export it under a name that ends in -changed, and hand in both."
-        return task.result("unchecked", "the model as first handed in only", next_step=step)
+        step = phrase("step.set-and-export", changes=said)
+        return task.result("unchecked", phrase("measured.first-model-only"), next_step=step)
     try:
         after = context.regrade(_altered(context.exercise, task.fields), context.submission.changed)
     except RigidBenchError as exc:
-        cause = Cause(code="change-unread", text=f"The changed model cannot be used: {exc.where}: {exc.problem}.")
-        return task.result("missed", "not readable", cause=cause, next_step=f"{exc.next_step}.")
+        cause = Cause(code="change-unread", message=phrase("cause.change-unread", where=exc.where, problem=exc.problem))
+        return task.result(
+            "missed",
+            phrase("measured.not-readable"),
+            cause=cause,
+            next_step=phrase("step.of-error", step=exc.next_step),
+        )
     broken = _broken(task, after)
     held = len(after.checks) - len(broken)
-    measured = f"{held} of {len(after.checks)} hold after the change"
+    measured = phrase("measured.hold-after-change", held=held, count=len(after.checks))
     if not broken:
         return task.result("met", measured)
-    told = [f"{result.title} ({result.measured} where {result.required} is asked)" for result in broken[:_NAMED]]
-    more = f" and {len(broken) - _NAMED} more" if len(broken) > _NAMED else ""
-    cause = Cause(code="change-broke", text=f"After the change {listed(told)}{more} no longer held.")
-    step = f"Change the size again, look what {broken[0].title} hangs on, and tie it to what should not move."
+    told: list[Message] = [
+        phrase(
+            "part.measured-where-asked",
+            title=result.title,
+            measured=result.measured_message,
+            asked=result.required_message,
+        )
+        for result in broken[:_NAMED]
+    ]
+    if len(broken) > _NAMED:
+        told.append(phrase("part.more", count=len(broken) - _NAMED))
+    cause = Cause(code="change-broke", message=phrase("cause.change-broke", titles=told))
+    step = phrase("step.look-what-it-hangs-on", title=broken[0].title)
     return task.result("missed", measured, cause=cause, next_step=step)
 
 

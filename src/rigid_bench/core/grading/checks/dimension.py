@@ -3,6 +3,7 @@
 from typing import Any
 
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.diagnosis import causes, part_causes
 from rigid_bench.core.grading.diagnosis.consequential_errors import feature_keys, same_direction
@@ -20,26 +21,28 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.standards.materials import DENSITIES
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import POWERS, band, number, quantity, sum_words, unit_of, walls_through
+from rigid_bench.core.wording.phrases import amount, tolerance_band, walls_through
+from rigid_bench.core.wording.quantities import POWERS, unit_of
 
 #: Measures that extra features change, and are measured without them where a part may have some.
 _OF_THE_WHOLE = ("volume", "mass", "likeness")
 _Task = Task[DimensionFields]
 
 
-def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> Message:
     if fields.value == "free":
-        return "free: make it your own"
+        return phrase("asks.free")
     wanted = requirement_of(check, fields, exercise)
     if fields.value == "assumed":
         low, high = _sane(fields, wanted)
-        return f"yours to decide and state, {number(low)} to {quantity(high, wanted.dimension, exercise.model.units)}"
+        return phrase("asks.yours", low=low, high=amount(high, wanted.dimension, exercise.model.units))
     if fields.measure == "pierces":
         text = walls_through(wanted.nominal)
     else:
-        text = band(wanted.nominal, wanted.minus, wanted.plus, wanted.dimension, exercise.model.units)
-    text = f"{text} ({sum_words(fields.nominal)})" if isinstance(fields.nominal, str) else text
-    return f"{text}, {fields.value}" if fields.value == "optional" else text
+        text = tolerance_band(wanted.nominal, wanted.minus, wanted.plus, wanted.dimension, exercise.model.units)
+    if isinstance(fields.nominal, str):
+        text = phrase("asks.size-by-sum", size=text, sum=phrase("expression", sum=fields.nominal))
+    return phrase("asks.optional", size=text) if fields.value == "optional" else text
 
 
 def _sane(fields: DimensionFields, wanted: Requirement) -> tuple[float, float]:
@@ -93,7 +96,7 @@ def _judge(task: _Task) -> CheckResult:
     power = POWERS[wanted.dimension]
     value = size * laid.scale ** (3 if wanted.dimension == "mass" else power) / task.context.exercise.mm**power
     if task.fields.value == "free":
-        return _free(task, quantity(value, wanted.dimension, task.context.exercise.model.units))
+        return _free(task, amount(value, wanted.dimension, task.context.exercise.model.units))
     if task.fields.value == "assumed" and (result := _assumed(task, wanted, value)):
         return result
     return _compared(task, wanted, value, laid)
@@ -108,8 +111,9 @@ def _of_material(task: _Task, laid: RegisteredPart) -> CheckResult | None:
     cause = wrong_material(stated, asked_for, laid.part.volume * laid.scale**3)
     if cause is None:
         return None
-    step = f"Set the material to {asked_for}, in the build file or in a note, and hand in again."
-    return task.result("missed", stated or "no material set", cause=cause, next_step=step)
+    step = phrase("step.set-material", material=asked_for)
+    measured = phrase("as-said", text=stated) if stated else phrase("measured.no-material")
+    return task.result("missed", measured, cause=cause, next_step=step)
 
 
 def _measured(task: _Task, laid: RegisteredPart) -> float | None:
@@ -125,18 +129,20 @@ def _measured(task: _Task, laid: RegisteredPart) -> float | None:
 def _not_found(task: _Task, laid: RegisteredPart, wanted: Requirement) -> CheckResult:
     name = task.context.exercise.part_name(task.fields.part)
     if task.fields.value == "free":
-        return _free(task, "none")
+        return _free(task, phrase("measured.none"))
     if task.fields.value == "optional":
         if task.context.submission.statements.get(task.check.id):
-            return task.result("met", "left out, as you noted")
-        step = "It may be left out: say why in a note, and hand in again."
-        return task.result("unchecked", "left out, without a note", next_step=step)
-    text = "The part has no such face or hole where it should be."
-    cause = Cause(code="feature-missing", text=text, root=_missing_too(task, laid))
-    step = f"Add it to {name} and hand in again."
+            return task.result("met", phrase("measured.left-out-noted"))
+        step = phrase("step.say-why-left-out")
+        return task.result("unchecked", phrase("measured.left-out"), next_step=step)
+    text = phrase("cause.no-such-face")
+    cause = Cause(code="feature-missing", message=text, root=_missing_too(task, laid))
+    step = phrase("step.add-to", name=name)
     if part_causes.is_mirrored(laid, task.context.tolerance):
-        cause, step = Cause(code="mirrored", text=part_causes.MIRRORED), f"Make {name} for the other hand."
-    return task.result("missed", "not found", cause=cause, next_step=step, gauge=_gauge(task, wanted, None))
+        cause, step = part_causes.mirrored_part(), phrase("step.other-hand", name=name)
+    return task.result(
+        "missed", phrase("measured.not-found"), cause=cause, next_step=step, gauge=_gauge(task, wanted, None)
+    )
 
 
 def _missing_too(task: _Task, laid: RegisteredPart) -> str:
@@ -152,8 +158,8 @@ def _missing_too(task: _Task, laid: RegisteredPart) -> str:
     return ""
 
 
-def _free(task: _Task, shown: str) -> CheckResult:
-    return task.result("met", f"{shown} (free)").model_copy(update={"awarded": 0.0, "available": 0.0})
+def _free(task: _Task, shown: Message) -> CheckResult:
+    return task.result("met", phrase("measured.free", size=shown)).model_copy(update={"awarded": 0.0, "available": 0.0})
 
 
 def _assumed(task: _Task, wanted: Requirement, value: float) -> CheckResult | None:
@@ -164,40 +170,39 @@ def _assumed(task: _Task, wanted: Requirement, value: float) -> CheckResult | No
     if stated is None:
         return None
     low, high = _sane(task.fields, wanted)
-    measured, said = (quantity(size, wanted.dimension, units) for size in (value, stated))
+    measured, said = (amount(size, wanted.dimension, units) for size in (value, stated))
     exact = task.context.tolerance.model_mm / MM_PER_UNIT[units]
     if abs(value - stated) > exact:
-        cause = Cause(code="not-as-stated", text=f"Your note says {said}; the part measures {measured}.")
-        step = "Let the part and your note agree, and hand in again."
+        cause = Cause(code="not-as-stated", message=phrase("cause.not-as-stated", stated=said, measured=measured))
+        step = phrase("step.let-agree")
         return task.result("missed", measured, cause=cause, next_step=step)
     if not low <= value <= high:
-        limits = f"{number(low)} and {quantity(high, wanted.dimension, units)}"
-        step = f"Assume a value between {limits}, state it, and hand in again."
-        return task.result("missed", f"{measured}, as stated", next_step=step)
-    return task.result("met", f"{measured}, as stated")
+        step = phrase("step.assume-between", low=low, high=amount(high, wanted.dimension, units))
+        return task.result("missed", phrase("measured.as-stated", measured=measured), next_step=step)
+    return task.result("met", phrase("measured.as-stated", measured=measured))
 
 
 def _compared(task: _Task, wanted: Requirement, value: float, laid: RegisteredPart) -> CheckResult:
     units = task.context.exercise.model.units
     more: dict[str, Any] = {"difference": round(value - wanted.nominal, 6), "gauge": _gauge(task, wanted, value)}
     is_through = task.fields.measure == "pierces"
-    measured = walls_through(value) if is_through else quantity(value, wanted.dimension, units)
+    measured = walls_through(value) if is_through else amount(value, wanted.dimension, units)
     facets = part_causes.of_facets(laid, _request(task), value, units)
     if facets:
-        measured = f"{measured}, {facets.text}"
+        measured = phrase("part.with-remark", measured=measured, remark=facets.message)
     if wanted.contains(value) or (facets and wanted.meets_range(value - facets.allowance, value)):
         return task.result("met", measured, **more)
     excused = excuse(wanted.nominal, value, units) if wanted.dimension == "length" else None
     if excused:
-        return task.result("met", f"{measured}: {excused}", **more)
+        return task.result("met", phrase("part.excused", measured=measured, why=excused), **more)
     cause = _cause(task, wanted, value, laid)
     band_of = _band(task.fields, wanted, value) if cause is None else None
     if band_of is not None:
-        step = f"Nearly right: change it to {quantity(wanted.nominal, wanted.dimension, units)}."
+        step = phrase("step.nearly", size=amount(wanted.nominal, wanted.dimension, units))
         return task.result("near", measured, next_step=step, awarded=task.check.marks * band_of, **more)
     step = _next_step(task.fields.measure, wanted, value, units, cause)
     if task.fields.value == "assumed":
-        step = f"The sheet leaves this open: say in a note that you took {measured}, and hand in again."
+        step = phrase("step.say-what-you-took", measured=measured)
     return task.result("missed", measured, cause=cause, next_step=step, **more)
 
 
@@ -225,21 +230,23 @@ def _band(fields: DimensionFields, wanted: Requirement, value: float) -> float |
     return min(inside, key=lambda near: near.factor).share if inside else None
 
 
-def _next_step(measure: str, wanted: Requirement, value: float, units: str, cause: Cause | None) -> str:
+def _next_step(measure: str, wanted: Requirement, value: float, units: str, cause: Cause | None) -> Message:
     if cause and cause.code == "unit-of-part":
-        return causes.SET_UNIT
+        return causes.set_unit()
     off = value - wanted.nominal
-    nominal = quantity(wanted.nominal, wanted.dimension, units)
+    nominal = amount(wanted.nominal, wanted.dimension, units)
     if cause and cause.code == "holes-of-other-size":
-        return "Give them the size that is asked, and hand in again."
+        return phrase("step.give-size-asked")
     if measure == "pierces":
-        return f"It goes {walls_through(value)}: make it go {walls_through(wanted.nominal)} and hand in again."
+        return phrase("step.make-it-go", measured=walls_through(value), asked=walls_through(wanted.nominal))
     if wanted.dimension == "count":
-        return f"There {'are' if value != 1 else 'is'} {number(value)}; make it {nominal} and hand in again."
+        return phrase("step.make-it-so-many", count=round(value), asked=nominal)
     if cause:
-        return f"Change it to {nominal} and hand in again."
-    way = "too large" if off > 0 else "too small"
-    return f"It is {quantity(abs(off), wanted.dimension, units)} {way}. Change it to {nominal} and hand in again."
+        return phrase("step.change-to", nominal=nominal)
+    size = amount(abs(off), wanted.dimension, units)
+    if off > 0:
+        return phrase("step.too-large", size=size, nominal=nominal)
+    return phrase("step.too-small", size=size, nominal=nominal)
 
 
 def _gauge(task: _Task, wanted: Requirement, value: float | None) -> Gauge | None:

@@ -9,10 +9,11 @@ from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
 from rigid_bench.core.assembly.motion.sweep import ROUND
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, moving
 from rigid_bench.core.grading.report.models import Cause, CheckResult
-from rigid_bench.core.wording.quantities import motion_words, quantity
+from rigid_bench.core.wording.phrases import amount, motion_phrase
 
 
 class EndPositionFields(Document):
@@ -27,10 +28,12 @@ class EndPositionFields(Document):
     within: Annotated[float, Field(gt=0, le=1e3, allow_inf_nan=False)] = 0.1
 
 
-def _required(check: CheckModel, fields: EndPositionFields, exercise: Exercise) -> str:
-    doing = motion_words(asked_motion(fields.motion, exercise.mm, check.id))
-    way = "as far as it goes" if fields.end == "along" else "as far back as it goes"
-    return f"{exercise.instance_name(fields.instance)} at the end of its travel ({doing}, {way})"
+def _required(check: CheckModel, fields: EndPositionFields, exercise: Exercise) -> Message:
+    doing = motion_phrase(asked_motion(fields.motion, exercise.mm, check.id))
+    name = exercise.instance_name(fields.instance)
+    if fields.end == "along":
+        return phrase("asks.end-along", name=name, doing=doing)
+    return phrase("asks.end-against", name=name, doing=doing)
 
 
 def _judge(task: Task[EndPositionFields]) -> CheckResult:
@@ -43,13 +46,13 @@ def _judge(task: Task[EndPositionFields]) -> CheckResult:
     is_turn = own.motion.kind == "rotation"
     short = stop.amount / (math.radians(1) if is_turn else context.exercise.mm)
     if stop.by is None or (is_turn and stop.amount > ROUND):
-        cause = Cause(code="no-stop", text=f"Nothing stops {name} there, so there is no end position.")
-        return task.result("missed", "no end found", cause=cause, next_step="Add the stop, or the joint's limit.")
+        cause = Cause(code="no-stop", message=phrase("cause.no-stop", name=name))
+        return task.result("missed", phrase("measured.no-end"), cause=cause, next_step=phrase("step.add-stop"))
     if short <= fields.within:
-        return task.result("met", "at the end")
-    words = quantity(short, "angle" if is_turn else "length", context.exercise.model.units)
-    step = f"Move {name} on by {words} and hand in again."
-    return task.result("missed", f"{words} short of the end", difference=round(-short, 6), next_step=step)
+        return task.result("met", phrase("measured.at-end"))
+    words = amount(short, "angle" if is_turn else "length", context.exercise.model.units)
+    step = phrase("step.move-on", name=name, by=words)
+    return task.result("missed", phrase("measured.short-of-end", by=words), difference=round(-short, 6), next_step=step)
 
 
 def _verify(check: CheckModel, fields: EndPositionFields, exercise: Exercise) -> None:

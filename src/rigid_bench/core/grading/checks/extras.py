@@ -2,16 +2,17 @@
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.diagnosis.feature_differences import feature_differences
-from rigid_bench.core.grading.diagnosis.part_causes import MIRRORED, is_mirrored
+from rigid_bench.core.grading.diagnosis.part_causes import is_mirrored, mirrored_part
 from rigid_bench.core.grading.report.models import Cause, CheckResult
-from rigid_bench.core.wording.quantities import listed
+from rigid_bench.core.wording.phrases import listed
 
 _ASKED = {
-    "forbidden": "nothing besides what the sheet asks",
-    "allowed": "extras as you like: shown, not marked",
-    "wanted": "something of your own on it",
+    "forbidden": "asks.nothing-besides",
+    "allowed": "asks.extras-as-you-like",
+    "wanted": "asks.something-own",
 }
 
 
@@ -21,8 +22,8 @@ class ExtrasFields(Document):
     part: str
 
 
-def _required(check: CheckModel, fields: ExtrasFields, exercise: Exercise) -> str:
-    return _ASKED[exercise.part(fields.part).extras]
+def _required(check: CheckModel, fields: ExtrasFields, exercise: Exercise) -> Message:
+    return phrase(_ASKED[exercise.part(fields.part).extras])
 
 
 def _judge(task: Task[ExtrasFields]) -> CheckResult:
@@ -32,19 +33,19 @@ def _judge(task: Task[ExtrasFields]) -> CheckResult:
     laid.need_solid(where=task.where)
     part = task.context.exercise.part(task.fields.part)
     differences = feature_differences(laid, task.context.tolerance)
-    extra = differences.extra if laid.unasked else []
+    extra: list[Message | str] = [*differences.extra] if laid.unasked else []
     if differences.loose_faces and not extra:
-        extra = [f"{differences.loose_faces} face{'s' if differences.loose_faces > 1 else ''}"]
-    measured = listed(extra) or "nothing besides"
+        extra = [phrase("part.faces", count=differences.loose_faces)]
+    measured = listed(extra) if extra else phrase("measured.nothing-besides")
     if part.extras == "wanted" and not extra:
-        step = f"Add a feature of your own to {part.name} and hand in again."
+        step = phrase("step.add-own", name=part.name)
         return task.result("missed", measured, next_step=step)
     if part.extras == "forbidden" and extra and is_mirrored(laid, task.context.tolerance):
-        cause = Cause(code="mirrored", text=MIRRORED)
-        return task.result("missed", measured, cause=cause, next_step=f"Make {part.name} for the other hand.")
+        cause = mirrored_part()
+        return task.result("missed", measured, cause=cause, next_step=phrase("step.other-hand", name=part.name))
     if part.extras == "forbidden" and extra:
-        cause = Cause(code="feature-extra", text=f"The sheet does not ask for {listed(extra)}.")
-        return task.result("missed", measured, cause=cause, next_step=f"Take this off {part.name} and hand in again.")
+        cause = Cause(code="feature-extra", message=phrase("cause.feature-extra", features=extra))
+        return task.result("missed", measured, cause=cause, next_step=phrase("step.take-off", name=part.name))
     return task.result("met", measured)
 
 

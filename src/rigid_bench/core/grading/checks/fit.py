@@ -6,12 +6,13 @@ from pydantic import Field, model_validator
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import BarePlane, Document, FeatureModel
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
+from rigid_bench.core.grading.report.models import CheckResult, Gauge
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.measurement.sizes import own_outline
 from rigid_bench.core.part.recognition.outline import Outline, room_inside
-from rigid_bench.core.wording.quantities import number, quantity
+from rigid_bench.core.wording.phrases import amount
 
 _DUST = 1e-6
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
@@ -39,8 +40,8 @@ class FitFields(Document):
         return self
 
 
-def _required(check: CheckModel, fields: FitFields, exercise: Exercise) -> str:
-    return f"{number(fields.min)} to {quantity(fields.max, 'length', exercise.model.units)} a side"
+def _required(check: CheckModel, fields: FitFields, exercise: Exercise) -> Message:
+    return phrase("asks.room-a-side", low=fields.min, high=amount(fields.max, "length", exercise.model.units))
 
 
 def _judge(task: Task[FitFields]) -> CheckResult:
@@ -56,29 +57,35 @@ def _judge(task: Task[FitFields]) -> CheckResult:
     pocket, peg = outlines
     if pocket is None or peg is None:
         name = exercise.part_name(fields.pocket.part if pocket is None else fields.peg.part)
-        cause = Cause(code="feature-missing", text=f"{name} has no such pocket or boss where it should be.")
-        return task.result("missed", "not found", cause=cause, next_step=f"Add it to {name} and hand in again.")
+        return task.lacking("cause.no-pocket-or-boss", name)
     return _compared(task, pocket, peg)
 
 
-def _compared(task: Task[FitFields], pocket: Outline, peg: Outline) -> CheckResult:
+def _compared(task: Task[FitFields], pocket_outline: Outline, peg_outline: Outline) -> CheckResult:
     fields, exercise = task.fields, task.context.exercise
     units = exercise.model.units
-    room = room_inside(peg, pocket) / exercise.mm
+    room = room_inside(peg_outline, pocket_outline) / exercise.mm
     gauge = Gauge(low=fields.min, high=fields.max, measured=room, unit=units)
-    measured = quantity(room, "length", units) if room >= 0 else f"too large by {quantity(-room, 'length', units)}"
+    measured = (
+        phrase("measured.room-a-side", room=amount(room, "length", units))
+        if room >= 0
+        else phrase("measured.too-large-a-side", by=amount(-room, "length", units))
+    )
     if fields.min - _DUST <= room <= fields.max + _DUST:
-        return task.result("met", f"{measured} a side", gauge=gauge)
+        return task.result("met", measured, gauge=gauge)
     limit = fields.min if room < fields.min else fields.max
-    off = quantity(abs(room - limit), "length", units)
-    names = f"{exercise.part_name(fields.peg.part)} in {exercise.part_name(fields.pocket.part)}"
+    off = amount(abs(room - limit), "length", units)
+    peg, pocket = (exercise.part_name(face.part) for face in (fields.peg, fields.pocket))
+    if room < limit:
+        step = phrase("step.too-little-room", peg=peg, pocket=pocket, off=off)
+    else:
+        step = phrase("step.too-much-room", peg=peg, pocket=pocket, off=off)
     return task.result(
         "missed",
-        f"{measured} a side",
+        measured,
         difference=round(room - limit, 6),
         gauge=gauge,
-        next_step=f"{names} has {off} a side too {'little' if room < limit else 'much'} room: "
-        "change the one whose size is wrong.",
+        next_step=step,
     )
 
 

@@ -17,6 +17,7 @@ from rigid_bench.core.assembly.freedom.spaces import holds_space, is_same_space,
 from rigid_bench.core.assembly.freedom.states import state_of
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import UNSAID, Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.diagnosis.consequential_errors import LEFT_AT_ORIGIN
@@ -27,7 +28,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose, unit
-from rigid_bench.core.wording.quantities import listed, motion_words, motions_words
+from rigid_bench.core.wording.phrases import motion_phrase, motions_phrase, quoted
 
 _Array = NDArray[np.float64]
 #: Stands for the world where a freedom is judged to no part.
@@ -71,12 +72,14 @@ def _wanted(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> lis
     return [asked_motion(motion, exercise.mm, where) for motion in fields.motions]
 
 
-def _required(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> str:
-    return f"{motions_words(_wanted(check, fields, exercise))} (relative to {_to_name(fields, exercise)})"
+def _required(check: CheckModel, fields: FreedomFields, exercise: Exercise) -> Message:
+    return phrase(
+        "asks.motions", motions=motions_phrase(_wanted(check, fields, exercise)), to=_to_name(fields, exercise)
+    )
 
 
-def _to_name(fields: FreedomFields, exercise: Exercise) -> str:
-    return "ground" if fields.to == GROUND else exercise.instance_name(fields.to)
+def _to_name(fields: FreedomFields, exercise: Exercise) -> Message | str:
+    return phrase("part.ground") if fields.to == GROUND else exercise.instance_name(fields.to)
 
 
 def _judge(task: Task[FreedomFields]) -> CheckResult:
@@ -89,9 +92,7 @@ def _judge(task: Task[FreedomFields]) -> CheckResult:
     index = context.matching.instances[fields.instance]
     to = _ground(task) if fields.to == GROUND else context.matching.instances[fields.to]
     if max(index, -1 if to is None else to) >= len(freedom.poses):
-        return task.result(
-            "missed", "not in the build file", next_step="Write a build file that has all the parts, with their mates."
-        )
+        return task.result("missed", phrase("measured.not-in-build-file"), next_step=phrase("step.write-build-file"))
     return _compared(task, freedom, index, to)
 
 
@@ -108,32 +109,36 @@ def _compared(task: Task[FreedomFields], freedom: Freedom, index: int, to: int |
         excused = [motion for motion in excused if not holds_space(wanted_space, space_of([motion], length))]
         ways.append((_agree(seen, wanted, excused, length), seen, excused, frame))
     fits, seen, excused, frame = max(ways, key=lambda way: way[0])
-    measured = motions_words(seen) + (" (an idle spin, excused)" if fits and excused else "")
+    measured = motions_phrase(seen)
+    if fits and excused:
+        measured = phrase("measured.idle-excused", measured=measured)
     rose = _rose(seen, [*wanted, *excused], freedom, index, allowed=task.fields.redundant or 0)
     needless = _needless(freedom, index)
     if fits and (task.fields.redundant is None or len(needless) <= task.fields.redundant):
         return task.result("met", measured, rose=rose)
     if fits:
         name = task.context.exercise.instance_name(task.fields.instance)
-        text = f"{name} is held more often than it needs: {_quoted(needless)} could be left out."
-        cause = Cause(code="over-held", text=text)
-        return task.result("missed", "over-held", cause=cause, next_step=f"Take out {_quoted(needless)}.", rose=rose)
+        text = phrase("cause.over-held", name=name, mates=quoted(needless))
+        cause = Cause(code="over-held", message=text)
+        return task.result(
+            "missed",
+            phrase("measured.over-held"),
+            cause=cause,
+            next_step=phrase("step.take-out", mates=quoted(needless)),
+            rose=rose,
+        )
     asked = [*(motion.moved(frame) for motion in wanted), *spin]
     why, step = _explain(task, seen, asked, freedom, index, to)
     root = task.context.groups.get((LEFT_AT_ORIGIN,))
     if root and task.fields.instance in left_at_origin(task.context):
-        why = Cause(code=LEFT_AT_ORIGIN, text=why.text if why else "", root=root)
-    return task.result("missed", motions_words(seen), cause=why, next_step=step, rose=rose)
+        why = Cause(code=LEFT_AT_ORIGIN, message=why.message if why else UNSAID, root=root)
+    return task.result("missed", motions_phrase(seen), cause=why, next_step=step, rose=rose)
 
 
 def _needless(freedom: Freedom, index: int) -> list[str]:
     """List an instance's own mates that add nothing."""
     own = {mate.id for mate in freedom.system.mates if index in (mate.a, mate.b)}
     return [redundant_mate for redundant_mate in freedom.redundant_mates if redundant_mate in own]
-
-
-def _quoted(mates: Sequence[str]) -> str:
-    return listed([f"'{mate}'" for mate in mates])
 
 
 def frames_of(context: Context, freedom: Freedom, to: int | None, *, is_ground: bool) -> list[Pose]:
@@ -192,9 +197,14 @@ def moving(task: Task[Any]) -> Moving | CheckResult:
     motion = own_motion(context, freedom, fields.motion, index, to, is_ground=fields.to == GROUND, where=task.where)
     name = context.exercise.instance_name(fields.instance)
     if motion is None:
-        doing = motion_words(asked_motion(fields.motion, context.exercise.mm, task.where))
-        cause = Cause(code="cannot-move", text=f"{name} cannot {doing} at all, or not alone.")
-        return task.result("missed", "cannot move so", cause=cause, next_step=f"Mate {name} so that it can {doing}.")
+        doing = motion_phrase(asked_motion(fields.motion, context.exercise.mm, task.where))
+        cause = Cause(code="cannot-move", message=phrase("cause.cannot-move", name=name, doing=doing))
+        return task.result(
+            "missed",
+            phrase("measured.cannot-move"),
+            cause=cause,
+            next_step=phrase("step.mate-so-that", name=name, doing=doing),
+        )
     return Moving(found=freedom, motion=motion, index=index, to=to, name=name)
 
 
@@ -268,7 +278,7 @@ def _rose(seen: Sequence[Motion], wanted: Sequence[Motion], freedom: Freedom, in
         turns=turns,
         required_slides=required_slides,
         required_turns=required_turns,
-        words=motions_words(seen),
+        words=motions_phrase(seen),
         motions=[motion_report(motion) for motion in seen],
         ladder=[
             DofStepModel(mate=step.mate, before=step.before, after=step.after)
@@ -285,7 +295,7 @@ def _explain(
     freedom: Freedom,
     index: int,
     to: int | None,
-) -> tuple[Cause | None, str]:
+) -> tuple[Cause | None, Message]:
     exercise = task.context.exercise
     advice = advise(freedom, index, to, wanted, features=_features(task, freedom, index, to))
     if advice.build is not None:

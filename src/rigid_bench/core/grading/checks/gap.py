@@ -11,6 +11,7 @@ from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
 from rigid_bench.core.assembly.motion.sweep import free_way, nearest_along
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document, NestedFeature, Vector
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, own_motion
 from rigid_bench.core.grading.diagnosis import causes
@@ -20,7 +21,7 @@ from rigid_bench.core.standards.fits import limits
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import unit
-from rigid_bench.core.wording.quantities import looking, number, quantity
+from rigid_bench.core.wording.phrases import amount, looking
 
 _DUST = 1e-6
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
@@ -68,21 +69,24 @@ class GapFields(Document):
         return self
 
 
-def _required(check: CheckModel, fields: GapFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: GapFields, exercise: Exercise) -> Message:
     units = exercise.model.units
     low, high = _range(check, fields, exercise)
     if low is None:
-        text = f"at most {quantity(high or 0.0, 'length', units)}"
+        text = phrase("part.at-most", most=amount(high or 0.0, "length", units))
     elif high is None:
-        text = f"at least {quantity(low, 'length', units)}"
+        text = phrase("part.at-least", least=amount(low, "length", units))
     else:
-        text = f"{number(low)} to {quantity(high, 'length', units)}"
-    text += " all round" if fields.even else ""
+        text = phrase("part.range", low=low, high=amount(high, "length", units))
+    if fields.even:
+        text = phrase("part.all-round", band=text)
     if fields.fit:
-        return f"{text} a side ({fields.fit})"
-    text = f"{text}, all the way" if fields.through else text
-    text = f"{text} along {looking(unit(fields.along))}" if fields.along else text
-    return f"{text} a side" if fields.per == "diameter" else text
+        return phrase("asks.gap-of-fit", band=text, fit=fields.fit)
+    if fields.through:
+        text = phrase("part.all-the-way", band=text)
+    if fields.along:
+        text = phrase("part.along", band=text, way=looking(unit(fields.along)))
+    return phrase("part.a-side", band=text) if fields.per == "diameter" else text
 
 
 def _range(check: CheckModel, fields: GapFields, exercise: Exercise) -> tuple[float | None, float | None]:
@@ -139,11 +143,9 @@ def _judge(task: Task[GapFields]) -> CheckResult:
     if gaps is None:
         return task.result(
             "missed",
-            "face not found",
-            cause=Cause(
-                code="feature-missing", text="One of the two parts lacks the face that the gap is measured from."
-            ),
-            next_step="Put the part right first, then the gap can be measured.",
+            phrase("measured.face-not-found"),
+            cause=Cause(code="feature-missing", message=phrase("cause.no-face-for-gap")),
+            next_step=phrase("step.part-first-then-gap"),
         )
     return _beside(task) or _compared(task, gaps / context.exercise.mm)
 
@@ -158,17 +160,17 @@ def _beside(task: Task[GapFields]) -> CheckResult | None:
     if apart <= smaller:
         return None
     exercise = task.context.exercise
-    words = quantity(apart / exercise.mm, "length", exercise.model.units)
+    words = amount(apart / exercise.mm, "length", exercise.model.units)
     name_a, name_b = (exercise.instance_name(name) for name in (task.fields.a, task.fields.b))
     return task.result(
         "missed",
-        f"not in line: the axes are {words} apart",
+        phrase("measured.not-in-line", by=words),
         cause=Cause(
             code="not-in-line",
-            text=f"{name_b} does not stand in line with {name_a}: there is no gap yet.",
+            message=phrase("cause.not-in-line", b=name_b, a=name_a),
             root=_missed_between(task),
         ),
-        next_step=f"Mate {name_a} and {name_b} on one axis, then look at the gap again.",
+        next_step=phrase("step.mate-on-one-axis", a=name_a, b=name_b),
     )
 
 
@@ -179,30 +181,43 @@ def _compared(task: Task[GapFields], value: float) -> CheckResult:
     gauge = Gauge(low=least, high=most, measured=value if np.isfinite(value) else None, unit=units)
     if not np.isfinite(value):
         return task.result(
-            "met" if most is None else "missed", "nothing in the way", gauge=gauge, next_step="Put the two in line."
+            "met" if most is None else "missed",
+            phrase("measured.nothing-in-the-way"),
+            gauge=gauge,
+            next_step=phrase("step.put-in-line"),
         )
-    measured = quantity(value, "length", units) if value >= 0 else f"overlaps by {quantity(-value, 'length', units)}"
+    measured = (
+        amount(value, "length", units)
+        if value >= 0
+        else phrase("measured.overlaps", by=amount(-value, "length", units))
+    )
     is_round = bool(fields.between and all(feature.cylinder for feature in fields.between))
     if is_round and value >= 0:
-        measured = f"{measured} a side, {quantity(2 * value, 'length', units)} on the diameter"
+        measured = phrase("measured.gap-and-diameter", gap=measured, diameter=amount(2 * value, "length", units))
     greatest = value
     if fields.even and is_round:
         greatest = (between_faces(task, greatest=True) or 0.0) / task.context.exercise.mm
-        measured = f"{quantity(value, 'length', units)} to {quantity(greatest, 'length', units)}"
+        measured = phrase(
+            "part.from-to", least=amount(value, "length", units), greatest=amount(greatest, "length", units)
+        )
     if low - _DUST <= value and greatest <= high + _DUST:
         return task.result("met", measured, gauge=gauge)
     name_a, name_b = (task.context.exercise.instance_name(instance) for instance in (fields.a, fields.b))
-    way = "Make more room" if value < low else "Close the gap"
     limit = least if value < low else most
     value = value if value < low else greatest
-    off = quantity(abs(value - (limit or 0.0)), "length", units)
+    off = amount(abs(value - (limit or 0.0)), "length", units)
+    step = (
+        phrase("step.more-room", a=name_a, b=name_b, by=off)
+        if value < low
+        else phrase("step.close-gap", a=name_a, b=name_b, by=off)
+    )
     return task.result(
         "missed",
         measured,
         difference=round(value - (limit or 0.0), 6),
         gauge=gauge,
         cause=_cause(task, value),
-        next_step=f"{way} between {name_a} and {name_b}: it is {off} {'short' if value < low else 'too much'}.",
+        next_step=step,
     )
 
 
@@ -331,8 +346,8 @@ def _cause(task: Task[GapFields], value: float) -> Cause | None:
         causes.WrongSize(
             id=done.id,
             title=done.title,
-            required=done.required,
-            measured=done.measured,
+            required=done.required_message,
+            measured=done.measured_message,
             off_mm=done.difference * exercise.mm,
         )
         for done in task.context.done

@@ -2,12 +2,10 @@
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise, Grounding
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import HAND_IN_BUILD, CheckKind, Task, known_instances
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.quantities import listed
-
-_WORDS: dict[Grounding, str] = {"declared": "grounded", "first": "first one in", "origin": "on the origin"}
 
 
 class GroundedFields(Document):
@@ -16,9 +14,9 @@ class GroundedFields(Document):
     instance: str
 
 
-def _required(check: CheckModel, fields: GroundedFields, exercise: Exercise) -> str:
-    ways = [_WORDS[way] for way in exercise.model.grounding]
-    return f"{exercise.instance_name(fields.instance)} {' or '.join(ways)}"
+def _required(check: CheckModel, fields: GroundedFields, exercise: Exercise) -> Message:
+    ways = phrase("either", items=[phrase(f"grounding.{way}") for way in exercise.model.grounding])
+    return phrase("asks.grounded", name=exercise.instance_name(fields.instance), how=ways)
 
 
 def _judge(task: Task[GroundedFields]) -> CheckResult:
@@ -29,27 +27,31 @@ def _judge(task: Task[GroundedFields]) -> CheckResult:
     name = context.exercise.instance_name(task.fields.instance)
     grounded = [k for k, instance in enumerate(context.submission.instances) if instance.grounded]
     if grounded and index not in grounded:
-        others = listed([context.name_of(k) for k in grounded])
+        others = [context.name_of(k) for k in grounded]
         return task.result(
             "missed",
-            f"{others} grounded",
-            cause=Cause(code="wrong-part-grounded", text=f"{others} is grounded instead of {name}."),
-            next_step=f"Ground {name}, and let the others go.",
+            phrase("measured.others-grounded", names=others),
+            cause=Cause(
+                code="wrong-part-grounded", message=phrase("cause.wrong-part-grounded", names=others, name=name)
+            ),
+            next_step=phrase("step.ground-instead", name=name),
         )
     way = next((way for way in context.exercise.model.grounding if _is_grounded(task, index, way)), None)
     if way:
-        return task.result("met", f"{name} {_WORDS[way]}{_remark(task, grounded)}")
+        measured = phrase("asks.grounded", name=name, how=phrase(f"grounding.{way}"))
+        remark = _remark(task, grounded)
+        return task.result("met", phrase("in-turn", items=[measured, remark]) if remark else measured)
     if context.submission.build is None and "declared" in context.exercise.model.grounding:
-        return task.result("unchecked", "not stated in a STEP file", next_step=f"{HAND_IN_BUILD}.")
+        return task.result("unchecked", phrase("measured.not-stated"), next_step=HAND_IN_BUILD)
     return task.result(
         "missed",
-        "nothing is grounded",
-        cause=Cause(code="nothing-grounded", text="No part is grounded, so moving one moves the lot."),
-        next_step=f"Ground {name} before you mate the other parts to it.",
+        phrase("measured.nothing-grounded"),
+        cause=Cause(code="nothing-grounded", message=phrase("cause.nothing-grounded")),
+        next_step=phrase("step.ground-first", name=name),
     )
 
 
-def _remark(task: Task[GroundedFields], grounded: list[int]) -> str:
+def _remark(task: Task[GroundedFields], grounded: list[int]) -> Message | None:
     """Remark on parts that are grounded and held by mates to another grounded part at once."""
     build = task.context.submission.build
     twice = sorted(
@@ -60,9 +62,9 @@ def _remark(task: Task[GroundedFields], grounded: list[int]) -> str:
         }
     )
     if twice:
-        return f"; {listed(twice)} {'is' if len(twice) == 1 else 'are'} grounded and mated at once, one of them will do"
+        return phrase("measured.grounded-and-mated", names=twice)
     others = [task.context.name_of(instance) for instance in grounded[1:]]
-    return f"; {listed(others)} {'is' if len(others) == 1 else 'are'} grounded too" if others else ""
+    return phrase("measured.grounded-too", names=others) if others else None
 
 
 def _is_grounded(task: Task[GroundedFields], index: int, way: Grounding) -> bool:

@@ -10,14 +10,14 @@ from scipy.optimize import linear_sum_assignment
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.diagnosis import causes
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.measurement.box_frame import box_frames
 from rigid_bench.core.part.recognition.holes import Hole, find_holes, is_closed_at_end
 from rigid_bench.core.registration.correspond import RegisteredPart
-from rigid_bench.core.wording.quantities import listed, number, quantity
-from rigid_bench.core.wording.slips import slip_name
+from rigid_bench.core.wording.phrases import amount
 
 _Length = Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
 _Place = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
@@ -44,15 +44,19 @@ class HolesFields(Document):
     tolerance: _Length | None = None
 
 
-def _required(check: CheckModel, fields: HolesFields, exercise: Exercise) -> str:
-    rows = [_row_text(hole, exercise.model.units) for hole in fields.holes]
-    counted = [f"{rows.count(text)} × {text}" if rows.count(text) > 1 else text for text in dict.fromkeys(rows)]
-    return f"{listed(counted)}; each ±{quantity(_exact(fields, exercise), 'length', exercise.model.units)}"
+def _required(check: CheckModel, fields: HolesFields, exercise: Exercise) -> Message:
+    rows = [_row_words(hole, exercise.model.units) for hole in fields.holes]
+    different = [row for place, row in enumerate(rows) if row not in rows[:place]]
+    holes = [phrase("part.times", count=rows.count(row), what=row) for row in different]
+    return phrase("asks.holes", holes=holes, exact=amount(_exact(fields, exercise), "length", exercise.model.units))
 
 
-def _row_text(row: HoleRow, units: str) -> str:
-    deep = "through" if row.depth is None else f"{quantity(row.depth, 'length', units)} deep"
-    return f"Ø{number(row.diameter)} {deep}" + (f" at ({number(row.at[0])}, {number(row.at[1])})" if row.at else "")
+def _row_words(row: HoleRow, units: str) -> Message:
+    deep = (
+        phrase("part.through") if row.depth is None else phrase("part.deep", depth=amount(row.depth, "length", units))
+    )
+    hole = phrase("part.hole", diameter=row.diameter, deep=deep)
+    return phrase("part.hole-at", hole=hole, x=row.at[0], y=row.at[1]) if row.at else hole
 
 
 def _exact(fields: HolesFields, exercise: Exercise) -> float:
@@ -73,13 +77,15 @@ def _judge(task: Task[HolesFields]) -> CheckResult:
     wrong = [(row, best.found.get(k)) for k, row in enumerate(rows) if not best.is_right(k, exact)]
     extra = len(holes) - len(rows)
     right = len(rows) - len(wrong)
-    measured = f"{right} of {len(rows)} as asked" + (f"; {extra} more" if extra > 0 else "")
+    measured = phrase("measured.as-asked", right=right, count=len(rows))
+    if extra > 0:
+        measured = phrase("measured.as-asked-and-more", measured=measured, extra=extra)
     if not wrong and (extra <= 0 or exercise.part(task.fields.part).extras != "forbidden"):
         return task.result("met", measured)
-    cause = causes.of_scale(laid.scale) or Cause(code="holes", text=_said(task, wrong, extra))
+    cause = causes.of_scale(laid.scale) or Cause(code="holes", message=_differences(task, wrong, extra))
     name = exercise.part_name(task.fields.part)
     awarded = task.check.marks * right / len(rows) if wrong else 0.0
-    step = causes.SET_UNIT if cause.code == "unit-of-part" else f"Put these right on {name} and hand in again."
+    step = causes.set_unit() if cause.code == "unit-of-part" else phrase("step.put-these-right", name=name)
     return task.result("missed", measured, cause=cause, next_step=step, awarded=awarded)
 
 
@@ -142,13 +148,13 @@ def _offs(row: HoleRow, hole: _Seen) -> tuple[float, float, float]:
     return abs(row.diameter - hole.diameter), deep, away
 
 
-def _said(task: Task[HolesFields], wrong: Sequence[tuple[HoleRow, _Seen | None]], extra: int) -> str:
+def _differences(task: Task[HolesFields], wrong: Sequence[tuple[HoleRow, _Seen | None]], extra: int) -> Message:
     units = task.context.exercise.model.units
     said = []
     for row, hole in wrong[:4]:
-        text = f"{_row_text(row, units)}: "
+        asked = _row_words(row, units)
         if hole is None:
-            said.append(f"{text}missing")
+            said.append(phrase("part.hole-missing", hole=asked))
             continue
         shown = HoleRow(diameter=hole.diameter, depth=hole.depth, at=(float(hole.at[0]), float(hole.at[1])))
         slip = causes.of_dimension(
@@ -159,12 +165,15 @@ def _said(task: Task[HolesFields], wrong: Sequence[tuple[HoleRow, _Seen | None]]
             units=units,
             tolerance=task.context.tolerance,
         )
-        said.append(f"{text}found {_row_text(shown if row.at else shown.model_copy(update={'at': None}), units)}")
-        if slip:
-            said[-1] += f" ({slip_name(slip.code)})"
+        own = _row_words(shown if row.at else shown.model_copy(update={"at": None}), units)
+        said.append(
+            phrase("part.hole-found-by-slip", hole=asked, own=own, slip=phrase(f"slip.{slip.code}"))
+            if slip
+            else phrase("part.hole-found", hole=asked, own=own)
+        )
     if extra > 0:
-        said.append(f"{extra} hole{'s' if extra > 1 else ''} more than asked for")
-    return f"{'; '.join(said)}."
+        said.append(phrase("part.holes-more", count=extra))
+    return phrase("cause.differences", what=phrase("in-turn", items=said))
 
 
 def _verify(check: CheckModel, fields: HolesFields, exercise: Exercise) -> None:

@@ -8,10 +8,11 @@ from pydantic import Field
 from rigid_bench.core.assembly.contact.clearance import Clearance, chord_slack
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.diagnosis.part_or_place import of_overlaps
 from rigid_bench.core.grading.report.models import Cause, CheckResult
-from rigid_bench.core.wording.quantities import listed, number
+from rigid_bench.core.wording.phrases import listed
 
 #: Share of a part's volume that lies in another when it lies wholly in it.
 _WHOLLY = 0.999
@@ -34,16 +35,19 @@ class InterferenceFields(Document):
     expected: Annotated[list[OverlapModel], Field(max_length=500)] = []
 
 
-def _required(check: CheckModel, fields: InterferenceFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: InterferenceFields, exercise: Exercise) -> Message:
     if not fields.expected:
-        return "no part passes through another"
+        return phrase("asks.no-overlap")
     reference = exercise.reference
     part_of = {
         instance.id: exercise.part_name(instance.part) for instance in (reference.instances if reference else ())
     }
     pairs = Counter((part_of[overlap.b], part_of[overlap.a], overlap.why) for overlap in fields.expected)
-    meant = [f"{f'{count} × ' if count > 1 else ''}{b} in {a} ({why})" for (b, a, why), count in pairs.items()]
-    return f"no part passes through another, but for {listed(meant)}"
+    meant = [
+        phrase("part.times", count=count, what=phrase("part.overlap-meant", inner=b, outer=a, why=why))
+        for (b, a, why), count in pairs.items()
+    ]
+    return phrase("asks.no-overlap-but", meant=meant)
 
 
 def _judge(task: Task[InterferenceFields]) -> CheckResult:
@@ -64,18 +68,22 @@ def _judge(task: Task[InterferenceFields]) -> CheckResult:
         clearance for pair, clearance in shared.items() if clearance.state == "interfering" and pair not in meant
     ]
     if not overlaps:
-        return task.result("met", "none but those that are meant" if meant else "none")
+        return task.result("met", phrase("measured.none-but-meant" if meant else "measured.none"))
     said = [
-        f"{context.name_of(int(overlap.a))} and {context.name_of(int(overlap.b))} "
-        f"share {number(overlap.overlap_mm3, 2)} mm³"
+        phrase(
+            "part.share",
+            a=context.name_of(int(overlap.a)),
+            b=context.name_of(int(overlap.b)),
+            volume=round(overlap.overlap_mm3, 2),
+        )
         for overlap in overlaps
     ]
-    names = f"{context.name_of(int(overlaps[0].a))} and {context.name_of(int(overlaps[0].b))}"
+    names = [context.name_of(int(index)) for index in (overlaps[0].a, overlaps[0].b)]
     return task.result(
         "missed",
         listed(said),
         cause=_nested(task, overlaps) or of_overlaps(context, overlaps),
-        next_step=f"Move {names} apart, or make the one that is too large smaller.",
+        next_step=phrase("step.move-apart", names=names),
     )
 
 
@@ -87,9 +95,9 @@ def _nested(task: Task[InterferenceFields], overlaps: list[Clearance]) -> Cause 
         if overlap.overlap_mm3 > _WHOLLY * context.solids[inner].part.volume:
             told = next((done.id for done in context.done if done.cause and done.cause.code == "duplicate"), "")
             if told and context.submission.instances[inner].part == context.submission.instances[outer].part:
-                return Cause(code="duplicate", text="One is there twice, in one place.", root=told)
-            text = f"{context.name_of(inner)} lies wholly within {context.name_of(outer)}, where it cannot be seen."
-            return Cause(code="nested", text=text)
+                return Cause(code="duplicate", message=phrase("cause.one-twice"), root=told)
+            text = phrase("cause.nested", inner=context.name_of(inner), outer=context.name_of(outer))
+            return Cause(code="nested", message=text)
     return None
 
 
@@ -104,12 +112,21 @@ def _meant(task: Task[InterferenceFields]) -> dict[frozenset[int], OverlapModel]
 
 
 def _wrong_overlap(task: Task[InterferenceFields], expected: OverlapModel, volume: float) -> CheckResult:
-    names = " and ".join(task.context.exercise.instance_name(instance) for instance in (expected.a, expected.b))
-    way = "too little" if volume < expected.min else "too much"
-    text = f"{names} share {number(volume, 2)} mm³; {number(expected.min)} to {number(expected.max)} mm³ is meant there"
-    cause = Cause(code="overlap-as-meant", text=f"{text} ({expected.why}).")
-    step = f"{names} overlap {way}: check their sizes and how deep one sits in the other."
-    return task.result("missed", f"{number(volume, 2)} mm³ shared", cause=cause, next_step=step)
+    names = [task.context.exercise.instance_name(instance) for instance in (expected.a, expected.b)]
+    text = phrase(
+        "cause.overlap-as-meant",
+        names=names,
+        volume=round(volume, 2),
+        least=expected.min,
+        most=expected.max,
+        why=expected.why,
+    )
+    cause = Cause(code="overlap-as-meant", message=text)
+    if volume < expected.min:
+        step = phrase("step.overlap-more", names=names)
+    else:
+        step = phrase("step.overlap-less", names=names)
+    return task.result("missed", phrase("measured.shared", volume=round(volume, 2)), cause=cause, next_step=step)
 
 
 def _verify(check: CheckModel, fields: InterferenceFields, exercise: Exercise) -> None:

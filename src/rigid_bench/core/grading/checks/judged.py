@@ -6,6 +6,7 @@ from pydantic import Field
 
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument
@@ -25,14 +26,15 @@ class JudgedFields(Document):
     levels: Annotated[list[LevelModel], Field(min_length=2, max_length=9)]
 
 
-def _required(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> str:
-    return max(fields.levels, key=lambda level: level.marks).text or "marked by your teacher"
+def _required(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> Message:
+    best = max(fields.levels, key=lambda level: level.marks).text
+    return phrase("as-said", text=best) if best else phrase("asks.by-teacher")
 
 
 def _judge(task: Task[JudgedFields]) -> CheckResult:
     levels = [level.model_dump() for level in task.fields.levels]
-    step = "Your teacher marks this by hand; hand in the pictures or drawings that show it."
-    return task.result("unchecked", "to be judged", next_step=step, levels=levels)
+    step = phrase("step.by-teacher")
+    return task.result("unchecked", phrase("measured.to-be-judged"), next_step=step, levels=levels)
 
 
 def _verify(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> None:

@@ -4,13 +4,14 @@ from typing import Annotated
 
 from pydantic import Field
 
-from rigid_bench.core.assembly.mates.registry import KINDS, words_of
+from rigid_bench.core.assembly.mates.registry import KINDS
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.quantities import listed
+from rigid_bench.core.wording.phrases import listed
 
 
 class MateFields(Document):
@@ -22,9 +23,10 @@ class MateFields(Document):
     kinds: Annotated[list[str], Field(min_length=1, max_length=20)]
 
 
-def _required(check: CheckModel, fields: MateFields, exercise: Exercise) -> str:
-    said = " or ".join(f"{words_of(kind)} ({kind})" for kind in fields.kinds)
-    return f"{exercise.instance_name(fields.a)} and {exercise.instance_name(fields.b)}: {said}"
+def _required(check: CheckModel, fields: MateFields, exercise: Exercise) -> Message:
+    kinds = [phrase("part.mate-kind", doing=phrase(f"mate.{kind}"), kind=kind) for kind in fields.kinds]
+    names = (exercise.instance_name(instance) for instance in (fields.a, fields.b))
+    return phrase("asks.pair", doing=phrase("either", items=kinds), **dict(zip("ab", names, strict=True)))
 
 
 def _judge(task: Task[MateFields]) -> CheckResult:
@@ -36,11 +38,15 @@ def _judge(task: Task[MateFields]) -> CheckResult:
         return task.no_mates()
     pair = {context.matching.instances[instance] for instance in (fields.a, fields.b)}
     own = [mate for mate in build.mates if {mate.a, mate.b} == pair]
-    measured = listed([f"'{mate.id}' ({mate.kind})" for mate in own]) or "no mate between them"
+    measured = (
+        listed(phrase("part.mate-of-kind", mate=mate.id, kind=mate.kind) for mate in own)
+        if own
+        else phrase("measured.no-mate")
+    )
     if any(mate.kind in fields.kinds for mate in own):
         return task.result("met", measured)
     return task.result(
-        "missed", measured, next_step=f"Mate them so: {_required(task.check, fields, context.exercise)}."
+        "missed", measured, next_step=phrase("step.mate-them-so", asked=_required(task.check, fields, context.exercise))
     )
 
 

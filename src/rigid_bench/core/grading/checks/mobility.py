@@ -8,9 +8,11 @@ from rigid_bench.core.assembly.freedom.analysis import Freedom
 from rigid_bench.core.assembly.freedom.spaces import holds_space, space_of
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.checks.freedom import idle_spin
 from rigid_bench.core.grading.report.models import Cause, CheckResult
+from rigid_bench.core.wording.phrases import quoted
 
 #: A build that nothing holds moves as a whole, six ways.
 _COMMON = 6
@@ -22,12 +24,12 @@ class MobilityFields(Document):
     count: Annotated[int, Field(ge=0, le=1000)]
 
 
-def _required(check: CheckModel, fields: MobilityFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: MobilityFields, exercise: Exercise) -> Message:
     return _motions(fields.count)
 
 
-def _motions(count: int) -> str:
-    return "no motion" if count == 0 else "one motion" if count == 1 else f"{count} motions"
+def _motions(count: int) -> Message:
+    return phrase("part.motions", count=count)
 
 
 def _judge(task: Task[MobilityFields]) -> CheckResult:
@@ -37,26 +39,24 @@ def _judge(task: Task[MobilityFields]) -> CheckResult:
     idle = sum(_spins(task, freedom, index) for index in range(len(freedom.poses)))
     count = freedom.mobility - idle - (0 if freedom.system.held or not _is_based(task) else _COMMON)
     if freedom.conflicts:
-        names = ", ".join(f"'{conflict.mate}'" for conflict in freedom.conflicts[:3])
-        cause = Cause(code="clash", text=f"Mates that do not hold say nothing of what moves: {names}.")
-        return task.result("missed", "mates clash", cause=cause, next_step=f"Put {names} right first.")
-    measured = _motions(count) + (f", and {idle} idle spin{'s' if idle > 1 else ''}" if idle else "")
+        names = quoted(conflict.mate for conflict in freedom.conflicts[:3])
+        cause = Cause(code="clash", message=phrase("cause.clash", mates=names))
+        return task.result(
+            "missed", phrase("measured.mates-clash"), cause=cause, next_step=phrase("step.put-mates-right", mates=names)
+        )
+    measured = _motions(count)
+    if idle:
+        measured = phrase("measured.with-idle-spins", motions=measured, idle=phrase("part.idle-spins", count=idle))
     if count == task.fields.count:
         return task.result("met", measured)
     off = abs(count - task.fields.count)
-    way, todo = (
-        ("many", "a mate is missing") if count > task.fields.count else ("few", "something is held that should move")
-    )
-    text = f"{_motions(off).capitalize()} too {way}: {todo}."
-    cause = Cause(code=f"motion-too-{way}", text=text)
-    step = (
-        "Drag each part in turn: what moves by itself lacks a mate"
-        if way == "many"
-        else "Look for the part that is fixed"
-    )
-    return task.result(
-        "missed", measured, difference=float(count - task.fields.count), cause=cause, next_step=f"{step}."
-    )
+    if count > task.fields.count:
+        cause = Cause(code="motion-too-many", message=phrase("cause.motion-too-many", count=off))
+        step = phrase("step.drag-each")
+    else:
+        cause = Cause(code="motion-too-few", message=phrase("cause.motion-too-few", count=off))
+        step = phrase("step.look-for-fixed")
+    return task.result("missed", measured, difference=float(count - task.fields.count), cause=cause, next_step=step)
 
 
 def _is_based(task: Task[MobilityFields]) -> bool:

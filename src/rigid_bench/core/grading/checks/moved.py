@@ -11,12 +11,13 @@ from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.spaces import holds_space, space_of
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, spin_axis
 from rigid_bench.core.grading.intake.two_exports import fitted
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.quantities import looking, motions_words, quantity
+from rigid_bench.core.wording.phrases import amount, looking, motions_phrase
 
 
 class MovedFields(Document):
@@ -34,9 +35,9 @@ def _wanted(check: CheckModel, fields: MovedFields, exercise: Exercise) -> list[
     return [asked_motion(motion, exercise.mm, where) for motion in fields.motions]
 
 
-def _required(check: CheckModel, fields: MovedFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: MovedFields, exercise: Exercise) -> Message:
     wanted = _wanted(check, fields, exercise)
-    return f"dragged, it {motions_words(wanted)} (this shows what moved, not what cannot)"
+    return phrase("asks.dragged", motions=motions_phrase(wanted))
 
 
 def _judge(task: Task[MovedFields]) -> CheckResult:
@@ -46,15 +47,13 @@ def _judge(task: Task[MovedFields]) -> CheckResult:
         return absent
     name = context.exercise.instance_name(fields.instance)
     if not context.submission.moved:
-        step = f"Drag {name}, export the assembly again under a name that ends in -moved, and hand in both."
-        return task.result("unchecked", "one export only", next_step=step)
+        step = phrase("step.drag-and-export", name=name)
+        return task.result("unchecked", phrase("measured.one-export"), next_step=step)
     index = context.matching.instances[fields.instance]
     to = base if fields.to == GROUND else context.matching.instances[fields.to]
     after, to_after = context.submission.moved[index], None if to is None else context.submission.moved[to]
     if after is None or (to is not None and to_after is None):
-        return task.result(
-            "missed", "not found in the second export", next_step="Export the whole assembly again after dragging."
-        )
+        return task.result("missed", phrase("measured.not-in-second-export"), next_step=phrase("step.export-whole"))
     before = context.submission.instances[index].pose
     world = Pose.identity() if to is None or to_after is None else context.submission.instances[to].pose
     back = Pose.identity() if to_after is None else world @ to_after.inverse()
@@ -69,11 +68,11 @@ def _compared(task: Task[MovedFields], moved: tuple[Motion, float] | None, index
     frames = _frames(task, to)
     if moved is None or (not wanted and spin and _is_of(moved[0], [spin], length)):
         if not wanted:
-            return task.result("met", "stayed where it was")
-        cause = Cause(code="did-not-move", text=f"{name} stands in the second export where it stood in the first.")
-        step = f"Drag {name} and export again; if it will not move, look for the mate that holds it."
-        return task.result("missed", "did not move", cause=cause, next_step=step)
-    motion, amount = moved
+            return task.result("met", phrase("measured.stayed"))
+        cause = Cause(code="did-not-move", message=phrase("cause.did-not-move", name=name))
+        step = phrase("step.drag-or-look", name=name)
+        return task.result("missed", phrase("measured.did-not-move"), cause=cause, next_step=step)
+    motion, done = moved
     asked = [[motion.moved(frame) for motion in wanted] for frame in frames]
     excused = [spin] if spin else []
     fits = [
@@ -82,13 +81,17 @@ def _compared(task: Task[MovedFields], moved: tuple[Motion, float] | None, index
         if _is_of(motion, motions, length) or _is_of(motion, motions + excused, length)
     ]
     seen = motion.moved(frames[fits[0] if fits else 0].inverse())
-    measured = _words(seen, amount, context.exercise.mm, units)
+    measured = _phrase(seen, done, context.exercise.mm, units)
     if fits and wanted:
         return task.result("met", measured)
     code = "moved-though-fixed" if not wanted else "moved-otherwise"
-    text = f"{name} should stay where it is, and {measured}." if not wanted else f"{name} {measured}."
-    step = f"Mate {name} so that it {motions_words(wanted)}, drag it and export again."
-    return task.result("missed", measured, cause=Cause(code=code, text=text), next_step=step)
+    text = (
+        phrase("cause.moved-otherwise", name=name, measured=measured)
+        if wanted
+        else phrase("cause.should-stay", name=name, measured=measured)
+    )
+    step = phrase("step.mate-and-drag", name=name, motions=motions_phrase(wanted))
+    return task.result("missed", measured, cause=Cause(code=code, message=text), next_step=step)
 
 
 def _is_of(motion: Motion, allowed: list[Motion], length: float) -> bool:
@@ -114,15 +117,15 @@ def _frames(task: Task[MovedFields], to: int | None) -> list[Pose]:
     return [pose @ laid.pose @ reference for laid in context.registrations(to)] or [pose @ reference]
 
 
-def _words(motion: Motion, amount: float, mm: float, units: str) -> str:
+def _phrase(motion: Motion, done: float, mm: float, units: str) -> Message:
     way = looking(motion.direction)
     if motion.kind == "translation":
-        return f"slid by {quantity(amount / mm, 'length', units)} along {way}"
-    turned = f"turned by {quantity(float(np.degrees(amount)), 'angle', units)} about {way}"
+        return phrase("part.slid", by=amount(done / mm, "length", units), way=way)
+    turned = phrase("part.turned", by=amount(float(np.degrees(done)), "angle", units), way=way)
     if motion.kind == "rotation":
         return turned
-    slid = quantity(motion.pitch * amount / (2 * math.pi) / mm, "length", units)
-    return f"{turned} and slid by {slid} along it"
+    slid = amount(motion.pitch * done / (2 * math.pi) / mm, "length", units)
+    return phrase("part.turned-and-slid", turned=turned, by=slid)
 
 
 def _verify(check: CheckModel, fields: MovedFields, exercise: Exercise) -> None:

@@ -7,9 +7,10 @@ from pydantic import Field
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.report.models import Cause, CheckResult
-from rigid_bench.core.wording.quantities import listed
+from rigid_bench.core.wording.phrases import quoted
 
 
 class NamesFields(Document):
@@ -19,8 +20,8 @@ class NamesFields(Document):
     pattern: Annotated[str, Field(min_length=1, max_length=100)]
 
 
-def _required(check: CheckModel, fields: NamesFields, exercise: Exercise) -> str:
-    return f"names like {fields.pattern} (# a digit, * anything)"
+def _required(check: CheckModel, fields: NamesFields, exercise: Exercise) -> Message:
+    return phrase("asks.names", pattern=fields.pattern)
 
 
 def follows(name: str, pattern: str) -> bool:
@@ -39,14 +40,17 @@ def _judge(task: Task[NamesFields]) -> CheckResult:
     names = list(dict.fromkeys(part.name for part in task.context.submission.parts))
     if not names:
         return task.no_geometry()
-    wrong = [f"'{name}'" for name in names if not follows(name, task.fields.pattern)]
+    wrong = quoted(name for name in names if not follows(name, task.fields.pattern))
     if not wrong:
-        return task.result("met", f"all {len(names)} names")
-    cause = Cause(
-        code="names", text=f"{listed(wrong[:6])} {'do' if len(wrong) > 1 else 'does'} not follow the pattern."
+        return task.result("met", phrase("measured.all-names", count=len(names)))
+    cause = Cause(code="names", message=phrase("cause.names", names=wrong[:6]))
+    step = phrase("step.rename", pattern=task.fields.pattern)
+    return task.result(
+        "missed",
+        phrase("measured.names-of", right=len(names) - len(wrong), count=len(names)),
+        cause=cause,
+        next_step=step,
     )
-    step = f"Rename to {task.fields.pattern} and hand in again."
-    return task.result("missed", f"{len(names) - len(wrong)} of {len(names)} names", cause=cause, next_step=step)
 
 
 KIND = CheckKind(

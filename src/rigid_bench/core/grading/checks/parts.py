@@ -5,6 +5,7 @@ import math
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.diagnosis.part_causes import is_mirrored
 from rigid_bench.core.grading.matching.swapped_parts import merged
@@ -13,7 +14,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.facets import LEAST_FACETS
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import CylinderFeature
-from rigid_bench.core.wording.quantities import listed, quantity
+from rigid_bench.core.wording.phrases import amount, listed, quoted
 
 #: mm: two instances that are nearer stand in one place.
 _ONE_PLACE_MM = 0.01
@@ -28,13 +29,13 @@ class PartsFields(Document):
     components: bool = False
 
 
-def _required(check: CheckModel, fields: PartsFields, exercise: Exercise) -> str:
-    asked = listed([_counted(part.count, part.name) for part in exercise.model.parts])
-    return f"{asked}, each a part of its own" if fields.components else asked
+def _required(check: CheckModel, fields: PartsFields, exercise: Exercise) -> Message:
+    parts = [_counted(part.count, part.name) for part in exercise.model.parts]
+    return phrase("asks.parts-of-their-own", parts=parts) if fields.components else listed(parts)
 
 
-def _counted(count: int, name: str) -> str:
-    return name if count == 1 else f"{count} × {name}"
+def _counted(count: int, name: str) -> Message:
+    return phrase("part.times", count=count, what=name)
 
 
 def _judge(task: Task[PartsFields]) -> CheckResult:
@@ -47,36 +48,38 @@ def _judge(task: Task[PartsFields]) -> CheckResult:
     placed = {index for indices in copies.values() for index in indices}
     extra = [instance.name for k, instance in enumerate(task.context.submission.instances) if k not in placed]
     counted = [_counted(len(copies[part.id]), part.name) for part in exercise.model.parts if copies.get(part.id)]
-    measured = listed(counted + [f"something else ('{name}')" for name in extra]) or "no part that is asked for"
+    there = counted + [phrase("part.something-else", name=name) for name in extra]
+    measured = listed(there) if there else phrase("measured.no-part-asked")
     if not off and not extra:
         wrong = _mirrored(task) or _wrong_size(task) or (_as_bodies(task) if task.fields.components else None)
         if wrong is None:
             return task.result("met", measured)
-        return task.result("missed", measured, cause=wrong[0], next_step=f"{wrong[1]} and hand in again.")
+        return task.result("missed", measured, cause=wrong[0], next_step=wrong[1])
     missing = [_counted(-by, name) for name, by in off if by < 0]
-    too_many = [_counted(by, name) for name, by in off if by > 0] + [f"'{name}'" for name in extra]
+    too_many = [_counted(by, name) for name, by in off if by > 0] + quoted(extra)
     code = "part-missing" if missing else "part-extra"
     joined = [
         cause for part in exercise.model.parts if not copies.get(part.id) and (cause := merged(task.context, part.id))
     ]
     if joined:
-        step = "Model each as a part of its own and hand in again."
+        step = phrase("step.model-each")
         return task.result("missed", measured, cause=joined[0], next_step=step)
     twice = _twice_in_place(task)
     if twice and not missing:
-        text = f"{listed(twice)} {'is' if len(twice) == 1 else 'are'} there twice, one in the place of the other."
-        step = f"Delete the second {listed(twice)} and hand in again."
-        return task.result("missed", measured, cause=Cause(code="duplicate", text=text), next_step=step)
-    text = " ".join(
-        f"{listed(names)} {'is' if len(names) == 1 else 'are'} {what}."
-        for names, what in ((missing, "missing"), (too_many, "too many or not asked for"))
-        if names
-    )
-    step = f"Add {listed(missing)}" if missing else f"Take out {listed(too_many)}"
-    return task.result("missed", measured, cause=Cause(code=code, text=text), next_step=f"{step} and hand in again.")
+        cause = Cause(code="duplicate", message=phrase("cause.twice-in-one-place", parts=twice))
+        step = phrase("step.delete-second", parts=twice)
+        return task.result("missed", measured, cause=cause, next_step=step)
+    wrong_counts = [
+        phrase(said, parts=parts)
+        for said, parts in (("cause.parts-missing", missing), ("cause.parts-too-many", too_many))
+        if parts
+    ]
+    cause = Cause(code=code, message=phrase("together", items=wrong_counts))
+    step = phrase("step.add-parts", parts=missing) if missing else phrase("step.take-out-parts", parts=too_many)
+    return task.result("missed", measured, cause=cause, next_step=step)
 
 
-def _mirrored(task: Task[PartsFields]) -> tuple[Cause, str] | None:
+def _mirrored(task: Task[PartsFields]) -> tuple[Cause, Message] | None:
     """Find a part that is the mirror image of the one asked: a left one for a right one."""
     context = task.context
     for part, index in context.matching.parts.items():
@@ -85,12 +88,12 @@ def _mirrored(task: Task[PartsFields]) -> tuple[Cause, str] | None:
         if not is_equal and is_mirrored(laid, context.tolerance):
             name = context.exercise.part_name(part)
             told = next((result.id for result in context.done if result.cause and result.cause.code == "mirrored"), "")
-            text = f"{name} is the mirror image of what was asked: left and right have changed places."
-            return Cause(code="mirrored", text=text, root=told), f"Make {name} for the other hand"
+            text = phrase("cause.mirrored-part", name=name)
+            return Cause(code="mirrored", message=text, root=told), phrase("step.other-hand-again", name=name)
     return None
 
 
-def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, str] | None:
+def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, Message] | None:
     """Find a bought-in part of another size; its thread, drive or edges may be drawn as one likes."""
     exercise, matching = task.context.exercise, task.context.matching
     for part in exercise.model.parts:
@@ -103,9 +106,9 @@ def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, str] | None:
             (asked, own) for asked, own in sizes if not asked * (1 - narrower) - _BOUGHT_MM <= own <= asked + _BOUGHT_MM
         ] or _other_bores(laid)
         if wrong:
-            asked, own = (quantity(size / exercise.mm, "length", exercise.model.units) for size in wrong[0])
-            text = f"{part.name} was brought in with another size: {own} where it should have {asked}."
-            return Cause(code="bought-wrong-size", text=text), f"Bring in {part.name} with the size that is asked"
+            asked, own = (amount(size / exercise.mm, "length", exercise.model.units) for size in wrong[0])
+            text = phrase("cause.bought-wrong-size", name=part.name, measured=own, asked=asked)
+            return Cause(code="bought-wrong-size", message=text), phrase("step.bring-in-size", name=part.name)
     return None
 
 
@@ -127,7 +130,7 @@ def _other_bores(laid: RegisteredPart) -> list[tuple[float, float]]:
     ]
 
 
-def _as_bodies(task: Task[PartsFields]) -> tuple[Cause, str] | None:
+def _as_bodies(task: Task[PartsFields]) -> tuple[Cause, Message] | None:
     """Find parts that came as bodies of one part."""
     exercise, matching = task.context.exercise, task.context.matching
     products: dict[str, list[str]] = {}
@@ -137,8 +140,8 @@ def _as_bodies(task: Task[PartsFields]) -> tuple[Cause, str] | None:
     together = next((names for names in products.values() if len(names) > 1), None)
     if together is None:
         return None
-    text = f"{listed(together)} are bodies of one part in your file, not parts of their own."
-    return Cause(code="bodies-for-parts", text=text), f"Make {listed(together)} parts of their own"
+    text = phrase("cause.bodies-for-parts", parts=together)
+    return Cause(code="bodies-for-parts", message=text), phrase("step.make-parts", parts=together)
 
 
 def _twice_in_place(task: Task[PartsFields]) -> list[str]:

@@ -10,11 +10,12 @@ from scipy.spatial.transform import Rotation
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
+from rigid_bench.core.grading.report.models import CheckResult, Gauge
 from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.values.datums import AxisFeature
-from rigid_bench.core.wording.quantities import quantity
+from rigid_bench.core.wording.phrases import amount
 
 _Array = NDArray[np.float64]
 _DUST = 1e-6
@@ -35,9 +36,9 @@ class PatternFields(Document):
     max: Annotated[float, Field(ge=0, le=1e6)] = 0.05
 
 
-def _required(check: CheckModel, fields: PatternFields, exercise: Exercise) -> str:
-    names = " and ".join(exercise.part_name(holes.part) for holes in (fields.a, fields.b))
-    return f"holes of {names} line up within {quantity(fields.max, 'length', exercise.model.units)}"
+def _required(check: CheckModel, fields: PatternFields, exercise: Exercise) -> Message:
+    names = [exercise.part_name(holes.part) for holes in (fields.a, fields.b)]
+    return phrase("asks.holes-line-up", parts=names, within=amount(fields.max, "length", exercise.model.units))
 
 
 def _judge(task: Task[PatternFields]) -> CheckResult:
@@ -51,16 +52,15 @@ def _judge(task: Task[PatternFields]) -> CheckResult:
         cylinders = [wall for wall in walls if wall is not None]
         if len(cylinders) < len(side.cylinders):
             name = exercise.part_name(side.part)
-            cause = Cause(code="feature-missing", text=f"{name} lacks a hole of the pattern.")
-            return task.result("missed", "not found", cause=cause, next_step=f"Add it to {name} and hand in again.")
+            return task.lacking("cause.lacks-hole", name)
         middles.append(_in_plane(cylinders))
     off = greatest_mismatch(*middles) / exercise.mm
     units = exercise.model.units
     gauge = Gauge(low=0.0, high=task.fields.max, measured=off, unit=units)
-    measured = f"{quantity(off, 'length', units)} off at the worst hole"
+    measured = phrase("measured.off-at-worst-hole", by=amount(off, "length", units))
     if off <= task.fields.max + _DUST:
         return task.result("met", measured, gauge=gauge)
-    step = "Compare the distances between the holes of the two parts and change the wrong one."
+    step = phrase("step.compare-distances")
     return task.result("missed", measured, gauge=gauge, next_step=step)
 
 

@@ -2,15 +2,16 @@
 
 import itertools
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 
-from rigid_bench.core.assembly.mates.registry import check_mate, equations, words_of
+from rigid_bench.core.assembly.mates.registry import check_mate, equations
 from rigid_bench.core.assembly.mates.system import Residual
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.build import Mate, OperandModel, Sense
 from rigid_bench.core.formats.documents import Coordinate, Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.diagnosis.consequential_errors import (
     LEFT_AT_ORIGIN,
@@ -27,7 +28,7 @@ from rigid_bench.core.measurement.measure import MEASURES
 from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import feature_words, listed, number, quantity
+from rigid_bench.core.wording.phrases import amount, feature_phrase, quoted
 
 #: So many parts that are off together are a sub-build.
 _SUB_BUILD = 2
@@ -59,18 +60,22 @@ def _mate(check: CheckModel, fields: RelationFields, exercise: Exercise) -> Mate
     )
 
 
-def _required(check: CheckModel, fields: RelationFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: RelationFields, exercise: Exercise) -> Message:
     a, b = exercise.instance_name(fields.a.instance), exercise.instance_name(fields.b.instance)
-    return f"{b} and {a}: {_doing(fields, exercise)}"
+    return phrase("asks.pair", a=b, b=a, doing=_doing(fields, exercise))
 
 
-def _doing(fields: RelationFields, exercise: Exercise) -> str:
-    doing = words_of(fields.relation)
+def _doing(fields: RelationFields, exercise: Exercise) -> Message:
+    doing = phrase(f"mate.{fields.relation}")
     if fields.relation == "coincident" and fields.a.plane and fields.b.plane:
-        doing = {"aligned": "faces level", "opposed": "faces meet", "either": "faces meet or level"}[fields.sense]
+        doing = phrase(f"mate.coincident-{fields.sense}")
     if fields.value is not None:
         is_angle = fields.relation == "angle"
-        doing += f" of {quantity(fields.value, 'angle' if is_angle else 'length', exercise.model.units)}"
+        doing = phrase(
+            "part.doing-by",
+            doing=doing,
+            by=amount(fields.value, "angle" if is_angle else "length", exercise.model.units),
+        )
     return doing
 
 
@@ -81,16 +86,16 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
     mate = _mate(task.check, fields, context.exercise)
     ways = list(_ways(task, mate))
     if not ways:
-        text = "One of the two parts lacks the face or axis that should be there."
+        text = phrase("cause.no-face-or-axis")
         return task.result(
             "missed",
-            "face not found",
-            cause=Cause(code="feature-missing", text=text, root=_missing_on_part(task)),
-            next_step="Put the part right first, then mate it again.",
+            phrase("measured.face-not-found"),
+            cause=Cause(code="feature-missing", message=text, root=_missing_on_part(task)),
+            next_step=phrase("step.part-first-then-mate"),
         )
     best, a, b = min(((_residual(mate, a, b), a, b) for a, b in ways), key=lambda way: way[0].mm + 100 * way[0].rad)
     if best.holds(context.tolerance):
-        return task.result("met", "holds")
+        return task.result("met", phrase("measured.holds"))
     swapped = swapped_places(context, fields.a.instance) or swapped_places(context, fields.b.instance)
     together, other_value = _together(task), _other_value(task, best)
     if together and together.root:
@@ -107,10 +112,10 @@ def _judge(task: Task[RelationFields]) -> CheckResult:
         )
     step = _next_step(task)
     if cause and cause.code == "mate-value":
-        step = f"Change it to {_value_words(task, fields.value or 0.0)} and hand in again."
+        step = phrase("step.change-to", nominal=_value_words(task, fields.value or 0.0))
     if cause and cause.code == LEFT_AT_ORIGIN:
-        left = listed([context.exercise.instance_name(instance) for instance in left_at_origin(context)])
-        step = f"Bring {left} into place, and mate what belongs together."
+        left = [context.exercise.instance_name(instance) for instance in left_at_origin(context)]
+        step = phrase("step.bring-into-place", names=left)
     return task.result("missed", _off(best, context.exercise), cause=cause, next_step=step)
 
 
@@ -161,13 +166,15 @@ def _other_value(task: Task[RelationFields], residual: Residual) -> Cause | None
         given = mate.value if is_angle else mate.value / mm
         is_turned_round = abs(given + asked) <= exact  # tells more: the sign of an offset
         if abs(abs(given - asked) - off) <= exact < off and not is_turned_round:
-            text = f"The mate '{mate.id}' is set to {_value_words(task, given)}; {_value_words(task, asked)} was asked."
-            return Cause(code="mate-value", text=text)
+            text = phrase(
+                "cause.mate-value", mate=mate.id, measured=_value_words(task, given), asked=_value_words(task, asked)
+            )
+            return Cause(code="mate-value", message=text)
     return None
 
 
-def _value_words(task: Task[RelationFields], value: float) -> str:
-    return quantity(value, "angle" if task.fields.relation == "angle" else "length", task.context.exercise.model.units)
+def _value_words(task: Task[RelationFields], value: float) -> Message:
+    return amount(value, "angle" if task.fields.relation == "angle" else "length", task.context.exercise.model.units)
 
 
 def _by_size(task: Task[RelationFields], residual: Residual) -> Cause | None:
@@ -183,8 +190,8 @@ def _by_size(task: Task[RelationFields], residual: Residual) -> Cause | None:
         if not is_off or fields.get("part") not in parts or MEASURES[fields["measure"]].gives != "length":
             continue
         if abs(abs(done.difference or 0.0) * context.exercise.mm - residual.mm) <= context.tolerance.model_mm:
-            text = f"It is off by as much as {done.title} is: put that right first."
-            return Cause(code="moved-by-size", text=text, root=done.id)
+            text = phrase("cause.moved-by-size", size=done.title)
+            return Cause(code="moved-by-size", message=text, root=done.id)
     return None
 
 
@@ -209,22 +216,22 @@ def _residual(mate: Mate, a: Feature, b: Feature) -> Residual:
     )
 
 
-def _off(residual: Residual, exercise: Exercise) -> str:
+def _off(residual: Residual, exercise: Exercise) -> Message:
     parts = []
     if residual.mm > 1e-3:
         units = exercise.model.units
-        parts.append(f"{quantity(residual.mm / MM_PER_UNIT[units], 'length', units)} off")
+        parts.append(phrase("part.off", by=amount(residual.mm / MM_PER_UNIT[units], "length", units)))
     if residual.rad > math.radians(0.01):
-        parts.append(f"{number(math.degrees(residual.rad), 2)}° turned")
-    return ", ".join(parts)
+        parts.append(phrase("part.turned-off", by=round(math.degrees(residual.rad), 2)))
+    return phrase("beside", items=parts)
 
 
 def _cause(residual: Residual) -> Cause | None:
     degrees = math.degrees(residual.rad)
     if abs(degrees - 180) < 0.01:
-        return Cause(code="turned-over", text="It looks as if the part is turned over: the faces look the wrong way.")
+        return Cause(code="turned-over", message=phrase("cause.turned-over"))
     if abs(degrees - 90) < 0.01:
-        return Cause(code="quarter-turn", text="It looks as if the part is turned by a quarter.")
+        return Cause(code="quarter-turn", message=phrase("cause.quarter-turn"))
     return None
 
 
@@ -236,12 +243,14 @@ def _together(task: Task[RelationFields]) -> Cause | None:
         if len(group.instances) < _SUB_BUILD or len(own & set(group.instances)) != 1:
             continue
         root = context.groups.setdefault(group.instances, task.check.id)
-        names = listed([context.exercise.instance_name(instance) for instance in group.instances])
+        names = [context.exercise.instance_name(instance) for instance in group.instances]
         shift = float(np.linalg.norm(group.motion.position)) / context.exercise.mm
         is_shift = np.allclose(group.motion.rotation, np.eye(3), atol=1e-6)
-        far = f"{quantity(shift, 'length', context.exercise.model.units)}, " if is_shift else ""
-        text = f"{names} are off together, by {far}one and the same move: the sub-build left its seat."
-        return Cause(code="group-move", text=text, root="" if root == task.check.id else root)
+        text = phrase("cause.group-move", names=names)
+        if is_shift:
+            far = amount(shift, "length", context.exercise.model.units)
+            text = phrase("cause.group-shift", names=names, by=far)
+        return Cause(code="group-move", message=text, root="" if root == task.check.id else root)
     return None
 
 
@@ -252,9 +261,12 @@ def _at_origin(task: Task[RelationFields]) -> Cause | None:
     if not {operand.instance for operand in _operands(task)} & set(left):
         return None
     root = context.groups.setdefault((LEFT_AT_ORIGIN,), task.check.id)
-    names = listed([context.exercise.instance_name(instance) for instance in left])
-    text = f"{names} still {'stands where it was' if len(left) == 1 else 'stand where they were'} drawn, on the origin."
-    return Cause(code=LEFT_AT_ORIGIN, text=text, root="" if root == task.check.id else root)
+    names = [context.exercise.instance_name(instance) for instance in left]
+    return Cause(
+        code=LEFT_AT_ORIGIN,
+        message=phrase("cause.left-at-origin", names=names),
+        root="" if root == task.check.id else root,
+    )
 
 
 def _placing(task: Task[RelationFields], mate: Mate, a: Feature, b: Feature) -> Cause | None:
@@ -274,28 +286,36 @@ def _operands(task: Task[RelationFields]) -> tuple[OperandModel, OperandModel]:
     return task.fields.a, task.fields.b
 
 
-def _next_step(task: Task[RelationFields]) -> str:
+def _next_step(task: Task[RelationFields]) -> Message:
     exercise = task.context.exercise
     undo = mates_to_undo(task.context, [operand.instance for operand in _operands(task)])
     wrong = [mate for mate in undo.delete if _joins(task, mate)]
     kept = [mate for mate in undo.keep if _joins(task, mate)]
     if wrong:
-        keep = f"Keep {_quoted(kept)}; d" if kept else "D"
         again = _required(task.check, task.fields, exercise)
-        instead = "".join(f" {sentence}" for mate in wrong if (sentence := _instead(task, mate)))
-        return f"{keep}elete {_quoted(wrong)} and mate again: {again}.{instead}"
+        step = phrase("step.delete-and-mate", mates=quoted(wrong), asked=again)
+        if kept:
+            step = phrase("step.keep-delete-and-mate", kept=quoted(kept), mates=quoted(wrong), asked=again)
+        instead = [sentence for mate in wrong if (sentence := _instead(task, mate))]
+        return phrase("together", items=[step, *instead]) if instead else step
     a, b = (exercise.instance_name(operand.instance) for operand in (task.fields.a, task.fields.b))
-    return f"Mate {b} and {a} again so that they do this: {_doing(task.fields, exercise)}."
+    return phrase("step.mate-again", a=b, b=a, doing=_doing(task.fields, exercise))
 
 
-def _instead(task: Task[RelationFields], mate: str) -> str:
+def _instead(task: Task[RelationFields], mate: str) -> Message | None:
     """Say which feature a wrong mate should have used."""
     context = task.context
     used_wrongly = right_feature(context, mate)
     if used_wrongly is None:
-        return ""
+        return None
     name = context.name_of(used_wrongly.instance)
-    return f"'{mate}' should use {feature_words(used_wrongly.right)} of {name}, not {feature_words(used_wrongly.used)}."
+    return phrase(
+        "step.should-use",
+        mate=mate,
+        right=feature_phrase(used_wrongly.right),
+        name=name,
+        used=feature_phrase(used_wrongly.used),
+    )
 
 
 def _joins(task: Task[RelationFields], mate: str) -> bool:
@@ -305,10 +325,6 @@ def _joins(task: Task[RelationFields], mate: str) -> bool:
     return any(
         known_mate.id == mate and {known_mate.a, known_mate.b} == own for known_mate in (build.mates if build else ())
     )
-
-
-def _quoted(mates: Sequence[str]) -> str:
-    return listed([f"'{mate}'" for mate in mates])
 
 
 def _verify(check: CheckModel, fields: RelationFields, exercise: Exercise) -> None:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.assembly.motion.removal import Placing
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.part.faces import Cylinder, Plane
@@ -16,7 +17,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.flat_bounds import FlatBounds
 from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.frames import any_normal
-from rigid_bench.core.wording.quantities import quantity
+from rigid_bench.core.wording.phrases import amount
 
 #: Each ring takes about this share of the way from the bore to the outside (common practice, no source).
 _RING = 1 / 3
@@ -37,9 +38,9 @@ class RingFields(Document):
     ring: Literal["inner", "outer"]
 
 
-def _required(check: CheckModel, fields: RingFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: RingFields, exercise: Exercise) -> Message:
     cap, bearing = exercise.instance_name(fields.instance), exercise.instance_name(fields.bearing)
-    return f"{cap} touches the {fields.ring} ring of {bearing} only"
+    return phrase(f"asks.touches-{fields.ring}-ring", cap=cap, bearing=bearing)
 
 
 def _judge(task: Task[RingFields]) -> CheckResult:
@@ -51,7 +52,9 @@ def _judge(task: Task[RingFields]) -> CheckResult:
     walls = [cylinder for cylinder in part.cylinders if cylinder.goes_round]
     name = context.exercise.instance_name(fields.bearing)
     if len(walls) < 2:
-        return task.result("missed", "no bearing", next_step=f"Bring in {name} with its bore and its outside.")
+        return task.result(
+            "missed", phrase("measured.no-bearing"), next_step=phrase("step.bring-in-bearing", name=name)
+        )
     bore, outside = min(walls, key=lambda wall: wall.radius), max(walls, key=lambda wall: wall.radius)
     seen = [
         _touched(context.placings[cap], (part, pose), bore, touching, outside.radius)
@@ -59,22 +62,24 @@ def _judge(task: Task[RingFields]) -> CheckResult:
     ]
     radii = np.concatenate(seen) if seen else np.zeros(0)
     if not len(radii):
-        return task.result("missed", "touches neither ring", next_step=f"Seat it on the {fields.ring} ring of {name}.")
+        return task.result(
+            "missed",
+            phrase("measured.touches-neither"),
+            next_step=phrase(f"step.seat-on-{fields.ring}-ring", bearing=name),
+        )
     rounds = np.array([cylinder.radius for cylinder in (*part.cylinders, *context.placings[cap][0].cylinders)])
     radii = np.array([_snapped(radius, rounds) for radius in (radii.min(), radii.max())])
     width = outside.radius - bore.radius
     inner, outer = bore.radius + _RING * width, outside.radius - _RING * width
     mm, units = context.exercise.mm, context.exercise.model.units
     over = radii.max() - inner if fields.ring == "inner" else outer - radii.min()
-    low, high = (quantity(2 * float(radius) / mm, "length", units) for radius in (radii.min(), radii.max()))
-    measured = f"touches it from Ø{low} to Ø{high}"
+    low, high = (amount(2 * float(radius) / mm, "length", units) for radius in (radii.min(), radii.max()))
+    measured = phrase("measured.touches-from", low=low, high=high)
     if over <= _DUST:
         return task.result("met", measured)
-    other = "outer" if fields.ring == "inner" else "inner"
-    edge = quantity(2 * (inner if fields.ring == "inner" else outer) / mm, "length", units)
-    text = f"It reaches over the {fields.ring} ring, which ends at about Ø{edge}, and rubs on what lies beyond."
-    step = f"Turn a recess or a step so that it touches the {fields.ring} ring only and clears the {other} one."
-    return task.result("missed", measured, cause=Cause(code="both-rings", text=text), next_step=step)
+    edge = amount(2 * (inner if fields.ring == "inner" else outer) / mm, "length", units)
+    cause = Cause(code="both-rings", message=phrase(f"cause.over-{fields.ring}-ring", diameter=edge))
+    return task.result("missed", measured, cause=cause, next_step=phrase(f"step.clear-of-{fields.ring}-ring"))
 
 
 def _snapped(radius: float, rounds: NDArray[np.float64]) -> float:

@@ -4,8 +4,9 @@ import numpy as np
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import BareCylinder, BarePlane, Document, FeatureModel
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
-from rigid_bench.core.grading.diagnosis.part_causes import MIRRORED, is_mirrored
+from rigid_bench.core.grading.diagnosis.part_causes import is_mirrored, mirrored_part
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane
 from rigid_bench.core.registration.correspond import RegisteredPart
@@ -26,8 +27,8 @@ class SideFields(Document):
     name: str = "the side asked for"
 
 
-def _required(check: CheckModel, fields: SideFields, exercise: Exercise) -> str:
-    return f"on {fields.name}"
+def _required(check: CheckModel, fields: SideFields, exercise: Exercise) -> Message:
+    return phrase("asks.on-side", side=fields.name)
 
 
 def _judge(task: Task[SideFields]) -> CheckResult:
@@ -41,18 +42,17 @@ def _judge(task: Task[SideFields]) -> CheckResult:
     assert isinstance(side, PlaneFeature)
     wall, flat = laid.wall(feature, where=task.where), laid.flat(side, where=task.where)
     if wall is None or flat is None:
-        missing = Cause(code="feature-missing", text=f"{name} has no such hole, boss or face where it should be.")
-        return task.result("missed", "not found", cause=missing, next_step=f"Add it to {name} and hand in again.")
+        return task.lacking("cause.no-hole-boss-or-face", name)
     beside = _flats_beside(laid, wall)
     if any(set(plane.faces) <= set(flat.faces) for plane in beside):
-        return task.result("met", f"on {task.fields.name}")
+        return task.result("met", phrase("asks.on-side", side=task.fields.name))
     opposite = any(float(plane.normal @ flat.normal) < -_ALONG for plane in beside)
-    where = "the opposite side" if opposite else "another side"
+    where = phrase("measured.on-opposite-side" if opposite else "measured.on-another-side")
     if is_mirrored(laid, task.context.tolerance):
-        cause = Cause(code="mirrored", text=MIRRORED)
-        return task.result("missed", f"on {where}", cause=cause, next_step="Make it for the other hand.")
-    cause = Cause(code="wrong-side", text=f"It is on {where}: it was made from the wrong face, or to the wrong side.")
-    return task.result("missed", f"on {where}", cause=cause, next_step=f"Make it on {task.fields.name}.")
+        cause = mirrored_part()
+        return task.result("missed", where, cause=cause, next_step=phrase("step.make-it-other-hand"))
+    cause = Cause(code="wrong-side", message=phrase("cause.wrong-side", where=where))
+    return task.result("missed", where, cause=cause, next_step=phrase("step.make-on-side", side=task.fields.name))
 
 
 def _flats_beside(laid: RegisteredPart, wall: Cylinder) -> list[Plane]:

@@ -13,6 +13,7 @@ from pydantic import Field, model_validator
 
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import BareCylinder, Document, FeatureModel
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
@@ -20,7 +21,7 @@ from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.part.flat_bounds import FlatBounds
 from rigid_bench.core.part.recognition.holes import Hole, find_holes, is_closed_at_end
 from rigid_bench.core.values.datums import AxisFeature
-from rigid_bench.core.wording.quantities import number, quantity
+from rigid_bench.core.wording.phrases import amount
 
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 #: mm and cosine: a hole this near to the axis is one that the screw or pin goes through.
@@ -83,19 +84,15 @@ class _Shank:
         return ends[0], ends[1]
 
 
-def _required(check: CheckModel, fields: StackFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: StackFields, exercise: Exercise) -> Message:
     units, name = exercise.model.units, exercise.instance_name(fields.into)
-    low = None if fields.min is None else number(fields.min)
-    high = None if fields.max is None else quantity(fields.max, "length", units)
-    band = f"{low} to {high}" if low and high else f"at least {low} {units}" if low else f"at most {high}"
-    return {
-        "engaged": f"{band} in {name}",
-        "tip": f"tip {band} clear of the blind end in {name}",
-        "crossing": f"tip {band} clear of the bore that crosses in {name}",
-        "beyond": f"tip {band} beyond {name}",
-        "seat": f"head {band} off {name}",
-        "grip": f"{band} gripped over {name}",
-    }[fields.measure]
+    if fields.min is None:
+        band = phrase("part.at-most", most=amount(fields.max or 0.0, "length", units))
+    elif fields.max is None:
+        band = phrase("part.at-least", least=amount(fields.min, "length", units))
+    else:
+        band = phrase("part.range", low=fields.min, high=amount(fields.max, "length", units))
+    return phrase(f"asks.{fields.measure}", band=band, name=name)
 
 
 def _judge(task: Task[StackFields]) -> CheckResult:
@@ -105,27 +102,36 @@ def _judge(task: Task[StackFields]) -> CheckResult:
     shank = _shank(task)
     if shank is None:
         name = context.exercise.instance_name(fields.instance)
-        cause = Cause(code="feature-missing", text=f"{name} has no such shank.")
-        return task.result("missed", "not found", cause=cause, next_step=f"Bring in the right {name}.")
+        cause = Cause(code="feature-missing", message=phrase("cause.no-shank", name=name))
+        return task.result(
+            "missed", phrase("measured.not-found"), cause=cause, next_step=phrase("step.bring-in-right", name=name)
+        )
     into = context.matching.instances[fields.into]
     stretches = _stretches(context, shank)
     mm, units = context.exercise.mm, context.exercise.model.units
-    said = " + ".join(
-        f"{number(length / mm)} in {context.name_of(index)}" for index, length in stretches.items() if length > _LEAST
-    )
+    pieces = [
+        phrase("part.length-in", length=length / mm, name=context.name_of(index))
+        for index, length in stretches.items()
+        if length > _LEAST
+    ]
+    said = phrase("added", items=pieces) if pieces else phrase("part.in-nothing")
     if fields.measure == "engaged":
         value = stretches.get(into, 0.0) / mm
-        shown = f"{quantity(value, 'length', units)} ({number(shank.length / mm)} long: {said or 'in nothing'})"
+        shown = phrase("measured.engaged", engaged=amount(value, "length", units), length=shank.length / mm, where=said)
         return _compared(task, value, shown)
     if fields.measure == "grip":
         value = sum(length for index, length in stretches.items() if index != into) / mm
-        return _compared(task, value, f"{quantity(value, 'length', units)} ({said or 'in nothing'})")
+        return _compared(
+            task, value, phrase("measured.with-stretches", size=amount(value, "length", units), where=said)
+        )
     find, without, step = _MEASURES[fields.measure]
     reading = find(context, shank, into)
     if reading is None:
         is_open = task.fields.max is None and fields.measure in ("tip", "crossing")
-        return task.result("met" if is_open else "missed", without, next_step=step)
-    return _compared(task, reading / mm, f"{quantity(reading / mm, 'length', units)} ({said or 'in nothing'})")
+        return task.result("met" if is_open else "missed", phrase(without), next_step=phrase(step))
+    return _compared(
+        task, reading / mm, phrase("measured.with-stretches", size=amount(reading / mm, "length", units), where=said)
+    )
 
 
 def _shank(task: Task[StackFields]) -> _Shank | None:
@@ -234,15 +240,16 @@ def _seat(context: Context, shank: _Shank, into: int) -> float | None:
     return min(gaps, key=abs, default=None)
 
 
-def _compared(task: Task[StackFields], value: float, shown: str) -> CheckResult:
+def _compared(task: Task[StackFields], value: float, shown: Message) -> CheckResult:
     fields, units = task.fields, task.context.exercise.model.units
     low, high = (-1e9 if fields.min is None else fields.min), (1e9 if fields.max is None else fields.max)
     gauge = Gauge(low=fields.min, high=fields.max, measured=value, unit=units)
     if low - _DUST <= value <= high + _DUST:
         return task.result("met", shown, gauge=gauge)
-    limit, way = (low, "short") if value < low else (high, "too much")
+    limit = low if value < low else high
     name = task.context.exercise.instance_name(fields.instance)
-    step = f"{name} is {quantity(abs(value - limit), 'length', units)} {way}: look at its length and its seat."
+    off = amount(abs(value - limit), "length", units)
+    step = phrase("step.is-short" if value < low else "step.is-too-much", name=name, by=off)
     return task.result("missed", shown, difference=round(value - limit, 6), gauge=gauge, next_step=step)
 
 
@@ -250,12 +257,12 @@ def _verify(check: CheckModel, fields: StackFields, exercise: Exercise) -> None:
     known_instances(check, exercise, fields.instance, fields.into)
 
 
-#: What finds each measure, and what is said, and to be done, where there is none.
+#: What finds each measure, and the codes of what is said, and to be done, where there is none.
 _MEASURES: dict[str, tuple[Callable[[Context, _Shank, int], float | None], str, str]] = {
-    "tip": (_tip, "the hole has no blind end", "Drill it blind."),
-    "crossing": (_crossing, "no bore crosses", "Look for the bore that should cross it."),
-    "beyond": (_beyond, "it does not go through", "Put it through the part's hole."),
-    "seat": (_seat, "no face under its head", "Seat its head on the part's face."),
+    "tip": (_tip, "measured.no-blind-end", "step.drill-blind"),
+    "crossing": (_crossing, "measured.no-bore-crosses", "step.look-for-bore"),
+    "beyond": (_beyond, "measured.not-through", "step.put-through"),
+    "seat": (_seat, "measured.no-face-under-head", "step.seat-head"),
 }
 
 KIND = CheckKind(name="stack", strip="fit", fields=StackFields, required=_required, judge=_judge, verify=_verify)

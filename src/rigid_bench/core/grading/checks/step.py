@@ -2,12 +2,13 @@
 
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import NestedFeature
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.gap import GapFields, between_faces
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
 from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.quantities import number, quantity
+from rigid_bench.core.wording.phrases import amount
 
 _DUST = 1e-6
 #: mm: less is flush.
@@ -20,23 +21,28 @@ class StepFields(GapFields):
     between: list[NestedFeature]
 
 
-def step_words(value: float, units: str) -> str:
-    """Say how far a face stands out or in.
+def step_phrase(value: float, units: str) -> Message:
+    """Return how far a face stands out or in.
 
     Examples
     --------
-    >>> step_words(0.5, "mm"), step_words(0.0, "mm"), step_words(-2.0, "mm")
-    ('0.5 mm proud', 'flush', '2 mm sunk')
+    >>> step_phrase(0.5, "mm").code, step_phrase(0.0, "mm").code, step_phrase(-2.0, "mm").code
+    ('part.proud', 'part.flush', 'part.sunk')
     """
     if abs(value) < _FLUSH:
-        return "flush"
-    return f"{quantity(abs(value), 'length', units)} {'proud' if value > 0 else 'sunk'}"
+        return phrase("part.flush")
+    return phrase("part.proud" if value > 0 else "part.sunk", by=amount(abs(value), "length", units))
 
 
-def _required(check: CheckModel, fields: StepFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: StepFields, exercise: Exercise) -> Message:
     units = exercise.model.units
     limits = [limit for limit in (fields.min, fields.max) if limit is not None]
-    return " to ".join(dict.fromkeys(step_words(limit, units) for limit in limits))
+    steps = [step_phrase(limit, units) for limit in limits]
+    return (
+        steps[0]
+        if len(steps) == 1 or steps[0] == steps[1]
+        else phrase("part.from-to", least=steps[0], greatest=steps[1])
+    )
 
 
 def _judge(task: Task[StepFields]) -> CheckResult:
@@ -45,18 +51,21 @@ def _judge(task: Task[StepFields]) -> CheckResult:
         return absent
     height = between_faces(task)
     if height is None:
-        missing = Cause(code="feature-missing", text="One of the two parts lacks the face that is compared.")
-        return task.result("missed", "face not found", cause=missing, next_step="Put the part right first.")
+        missing = Cause(code="feature-missing", message=phrase("cause.no-face-compared"))
+        return task.result(
+            "missed", phrase("measured.face-not-found"), cause=missing, next_step=phrase("step.part-first")
+        )
     value, units = height / context.exercise.mm, context.exercise.model.units
     gauge = Gauge(low=fields.min, high=fields.max, measured=value, unit=units)
     low, high = (-1e9 if fields.min is None else fields.min), (1e9 if fields.max is None else fields.max)
     if low - _DUST <= value <= high + _DUST:
-        return task.result("met", step_words(value, units), gauge=gauge)
+        return task.result("met", step_phrase(value, units), gauge=gauge)
     limit = low if value < low else high
     name = context.exercise.instance_name(fields.b)
-    step = f"Move {name} {'out' if value < low else 'in'} by {number(abs(value - limit))} {units}, or change its size."
+    off = amount(abs(value - limit), "length", units)
+    step = phrase("step.move-out" if value < low else "step.move-in", name=name, by=off)
     return task.result(
-        "missed", step_words(value, units), difference=round(value - limit, 6), gauge=gauge, next_step=step
+        "missed", step_phrase(value, units), difference=round(value - limit, 6), gauge=gauge, next_step=step
     )
 
 

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document, NestedFeature
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_part
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.part.faces import Cylinder
@@ -13,7 +14,7 @@ from rigid_bench.core.standards.threads import Thread, find_thread, match_diamet
 from rigid_bench.core.values.datums import AxisFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import number, quantity
+from rigid_bench.core.wording.phrases import amount
 
 #: mm: how near a plain cylinder must be to a size of the table; and how much shorter than the thread it may be.
 _NEAR = 0.06
@@ -33,20 +34,22 @@ class ThreadFields(Document):
     hand: Literal["right", "left"] = "right"
 
 
-def _required(check: CheckModel, fields: ThreadFields, exercise: Exercise) -> str:
-    depth = f", {quantity(fields.depth, 'length', exercise.model.units)} deep" if fields.depth else ""
-    return f"{fields.thread}{'-LH' if fields.hand == 'left' else ''}{depth}"
+def _required(check: CheckModel, fields: ThreadFields, exercise: Exercise) -> Message:
+    thread = f"{fields.thread}-LH" if fields.hand == "left" else fields.thread
+    if fields.depth is None:
+        return phrase("as-said", text=thread)
+    return phrase("asks.thread-deep", thread=thread, depth=amount(fields.depth, "length", exercise.model.units))
 
 
 def _sizes(thread: Thread, *, is_hole: bool) -> dict[str, float]:
-    """Return the diameters that a thread may be modelled with, mm, by what they are."""
+    """Return the diameters that a thread may be modelled with, mm, by the codes of what they are."""
     if is_hole:
         return {
-            "tapping drill": thread.tapping_drill,
-            "core": thread.minor_internal,
-            "nominal, drawn plain": thread.nominal,
+            "thread.drill": thread.tapping_drill,
+            "thread.core": thread.minor_internal,
+            "thread.drawn-plain": thread.nominal,
         }
-    return {"nominal": thread.nominal, "core": thread.root_external}
+    return {"thread.nominal": thread.nominal, "thread.core": thread.root_external}
 
 
 def _judge(task: Task[ThreadFields]) -> CheckResult:
@@ -61,20 +64,28 @@ def _judge(task: Task[ThreadFields]) -> CheckResult:
     wall = laid.wall(AxisFeature(feature.point, feature.direction), where=task.where)
     name = exercise.part_name(fields.part)
     if wall is None:
-        missing = Cause(code="feature-missing", text=f"{name} has no round wall where the thread should be.")
-        return task.result("missed", "not found", cause=missing, next_step=f"Add it to {name} and hand in again.")
-    measured = f"Ø{number(2 * wall.radius / MM_PER_UNIT[units])}"
+        return task.lacking("cause.no-wall-for-thread", name)
+    measured = phrase("part.diameter", diameter=2 * wall.radius / MM_PER_UNIT[units])
     sizes = _sizes(thread, is_hole=wall.is_hollow)
     modelled_as = next((what for what, size in sizes.items() if abs(size - 2 * wall.radius) <= _NEAR), None)
     if modelled_as is None:
         wanted = next(iter(sizes.values())) / MM_PER_UNIT[units]
-        step = f"Change it to {quantity(wanted, 'length', units)}, the {next(iter(sizes))} of {thread.designation}."
+        step = phrase(
+            "step.change-to-thread-size",
+            size=amount(wanted, "length", units),
+            what=phrase(next(iter(sizes))),
+            thread=thread.designation,
+        )
         return task.result("missed", measured, cause=_another(wall), next_step=step)
     if fields.depth and wall.length / exercise.mm < fields.depth - _NEAR / exercise.mm:
-        deep = quantity(wall.length / exercise.mm, "length", units)
-        step = f"Make it at least {quantity(fields.depth, 'length', units)} deep, with room for the run-out."
-        return task.result("missed", f"{measured} ({modelled_as}), {deep} deep", next_step=step)
-    return task.result("met", f"{measured} ({modelled_as})")
+        deep = amount(wall.length / exercise.mm, "length", units)
+        step = phrase("step.thread-deeper", depth=amount(fields.depth, "length", units))
+        return task.result(
+            "missed",
+            phrase("measured.thread-too-short", diameter=measured, what=phrase(modelled_as), depth=deep),
+            next_step=step,
+        )
+    return task.result("met", phrase("measured.thread", diameter=measured, what=phrase(modelled_as)))
 
 
 def _another(wall: Cylinder) -> Cause | None:
@@ -82,7 +93,14 @@ def _another(wall: Cylinder) -> Cause | None:
     others = match_diameter(2 * wall.radius, is_hole=wall.is_hollow)
     if not others:
         return None
-    return Cause(code="other-thread", text=f"It is the {others[0].size} of {others[0].designation}.")
+    return Cause(
+        code="other-thread",
+        message=phrase(
+            "cause.other-thread",
+            what=phrase(f"thread.{others[0].size.replace(' ', '-')}"),
+            thread=others[0].designation,
+        ),
+    )
 
 
 def _verify(check: CheckModel, fields: ThreadFields, exercise: Exercise) -> None:

@@ -6,11 +6,12 @@ from typing import Literal
 from rigid_bench.core.assembly.motion.removal import Way, blockers
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.formats.documents import Document
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.matching.placement import base_of
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.quantities import listed, looking, number
+from rigid_bench.core.wording.phrases import looking
 
 
 class WayInFields(Document):
@@ -21,10 +22,11 @@ class WayInFields(Document):
     how: Literal["straight", "any"] = "any"
 
 
-def _required(check: CheckModel, fields: WayInFields, exercise: Exercise) -> str:
+def _required(check: CheckModel, fields: WayInFields, exercise: Exercise) -> Message:
     name = exercise.instance_name(fields.instance)
-    way = "one straight move" if fields.how == "straight" else "one straight move, or turned in on its joint"
-    return f"{name} can be brought to its place: {way}"
+    if fields.how == "straight":
+        return phrase("asks.straight-way-in", name=name)
+    return phrase("asks.way-in", name=name)
 
 
 def _judge(task: Task[WayInFields]) -> CheckResult:
@@ -36,30 +38,34 @@ def _judge(task: Task[WayInFields]) -> CheckResult:
     index, name = context.matching.instances[fields.instance], context.exercise.instance_name(fields.instance)
     way = next((way for way in context.removal_sequence if way.instance == index), None)
     if way is None and len(context.removal_sequence) == len(context.solids) - 1:
-        return task.result("met", "the others are brought to it")
+        return task.result("met", phrase("measured.others-brought"))
     if way and (way.turn is None or fields.how == "any"):
-        return task.result("met", _words(way, base_of(context)))
+        return task.result("met", _way_phrase(way, base_of(context)))
     if way:
-        cause = Cause(code="no-straight-way", text=f"{name} can only be turned in: {_words(way, base_of(context))}.")
-        step = f"Open a straight way for {name}, or let it in from another side."
-        return task.result("missed", "no straight way", cause=cause, next_step=step)
-    names = listed(
-        [
-            context.name_of(blocker)
-            for blocker in blockers(index, context.placings, context.removal_sequence, tolerance=context.tolerance)
-        ]
+        cause = Cause(
+            code="no-straight-way",
+            message=phrase("cause.no-straight-way", name=name, way=_way_phrase(way, base_of(context))),
+        )
+        step = phrase("step.open-straight-way", name=name)
+        return task.result("missed", phrase("measured.no-straight-way"), cause=cause, next_step=step)
+    names = [
+        context.name_of(blocker)
+        for blocker in blockers(index, context.placings, context.removal_sequence, tolerance=context.tolerance)
+    ]
+    text = phrase("cause.no-way-in", name=name, blockers=names or phrase("part.something"))
+    step = phrase("step.open-way", name=name, blockers=names)
+    return task.result(
+        "missed", phrase("measured.no-way-in"), cause=Cause(code="no-way-in", message=text), next_step=step
     )
-    text = f"{name} is shut in: {names or 'something'} stands in every way that its own faces leave open."
-    step = f"Open a way for {name} past {names}, or split the part that shuts it in."
-    return task.result("missed", "no way in", cause=Cause(code="no-way-in", text=text), next_step=step)
 
 
-def _words(way: Way, world: Pose | None) -> str:
+def _way_phrase(way: Way, world: Pose | None) -> Message:
     """Say the way in, against the direction in which the part leaves, in the reference's own world."""
     direction = -way.direction if world is None else world.inverse().direction(-way.direction)
-    straight = f"straight along {looking(direction)}"
-    turned = f", then turned by {number(abs(math.degrees(way.amount)), 0)}°"
-    return straight + (turned if way.turn else "")
+    straight = phrase("part.straight-along", way=looking(direction))
+    if way.turn is None:
+        return straight
+    return phrase("part.then-turned", straight=straight, degrees=round(abs(math.degrees(way.amount))))
 
 
 def _verify(check: CheckModel, fields: WayInFields, exercise: Exercise) -> None:

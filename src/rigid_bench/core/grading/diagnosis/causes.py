@@ -8,6 +8,7 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.values.units import MM_PER_UNIT
@@ -52,52 +53,29 @@ class Surroundings:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Slip:
-    """One usual slip: what the value becomes, and how to say it."""
+    """One usual slip: what the value becomes."""
 
     code: str
     #: The slip is possible for these measures; empty for all lengths.
     measures: tuple[str, ...]
     #: From the nominal to the value that the slip gives.
     factor: float
-    text: str
 
 
-def _sum(value: float, factor: float, nominal: float) -> str:
+def _sum(value: float, factor: float, nominal: float) -> Message:
     """Write the sum that leads from the measured value back to the required one."""
-    if factor < 1:
-        return f"{number(value)} × {number(1 / factor)} = {number(nominal)}"
-    return f"{number(value)} ÷ {number(factor)} = {number(nominal)}"
+    return _equation(value, "×", 1 / factor, nominal) if factor < 1 else _equation(value, "÷", factor, nominal)
 
 
 _SLIPS = (
-    Slip(
-        code="radius-for-diameter",
-        measures=DIAMETERS,
-        factor=0.5,
-        text="It looks as if the radius was typed where the diameter was asked",
-    ),
-    Slip(
-        code="diameter-for-radius",
-        measures=RADII,
-        factor=2.0,
-        text="It looks as if the diameter was typed where the radius was asked",
-    ),
-    Slip(
-        code="inch-for-mm",
-        measures=(),
-        factor=_MM_PER_INCH,
-        text="It looks as if inches were used where millimetres were asked",
-    ),
-    Slip(
-        code="mm-for-inch",
-        measures=(),
-        factor=1 / _MM_PER_INCH,
-        text="It looks as if millimetres were used where inches were asked",
-    ),
-    Slip(code="decimal-point", measures=(), factor=10.0, text="It looks as if the decimal point slipped"),
-    Slip(code="decimal-point", measures=(), factor=0.1, text="It looks as if the decimal point slipped"),
-    Slip(code="half", measures=(), factor=0.5, text="It is exactly half of what was asked"),
-    Slip(code="double", measures=(), factor=2.0, text="It is exactly twice what was asked"),
+    Slip(code="radius-for-diameter", measures=DIAMETERS, factor=0.5),
+    Slip(code="diameter-for-radius", measures=RADII, factor=2.0),
+    Slip(code="inch-for-mm", measures=(), factor=_MM_PER_INCH),
+    Slip(code="mm-for-inch", measures=(), factor=1 / _MM_PER_INCH),
+    Slip(code="decimal-point", measures=(), factor=10.0),
+    Slip(code="decimal-point", measures=(), factor=0.1),
+    Slip(code="half", measures=(), factor=0.5),
+    Slip(code="double", measures=(), factor=2.0),
 )
 #: Measures that are a length along or across a part.
 LENGTHS = (
@@ -148,8 +126,8 @@ def of_dimension(
 
     Examples
     --------
-    >>> of_dimension("diameter", 16.4, 8.2, Surroundings(), units="mm", tolerance=Tolerance()).text
-    'It looks as if the radius was typed where the diameter was asked: 8.2 × 2 = 16.4.'
+    >>> of_dimension("diameter", 16.4, 8.2, Surroundings(), units="mm", tolerance=Tolerance()).code
+    'radius-for-diameter'
     >>> of_dimension("diameter", 16.4, 8.25, Surroundings(), units="mm", tolerance=Tolerance()) is None
     True
     """
@@ -163,19 +141,19 @@ def of_dimension(
     for slip in _SLIPS:
         is_possible = not slip.measures or measure in slip.measures
         if is_possible and abs(value - slip.factor * nominal) <= window:
-            return Cause(code=slip.code, text=f"{slip.text}: {_sum(value, slip.factor, nominal)}.")
+            return Cause(code=slip.code, message=phrase(f"cause.{slip.code}", sum=_sum(value, slip.factor, nominal)))
     for wrong, cause in _sums(measure, nominal, around):
         if abs(value - wrong) <= typed:
             return cause
     return None
 
 
-#: How much larger or smaller a part is than asked -> why.
+#: How much larger or smaller a part is than asked -> code of why.
 _SCALES = {
-    _MM_PER_INCH: "the numbers were typed in a file that is in inches",
-    1 / _MM_PER_INCH: "the numbers are inches, in a file that is in millimetres",
-    10.0: "the file is in centimetres",
-    0.1: "the numbers are centimetres, in a file that is in millimetres",
+    _MM_PER_INCH: "scale.typed-in-inches",
+    1 / _MM_PER_INCH: "scale.inches-as-mm",
+    10.0: "scale.in-centimetres",
+    0.1: "scale.centimetres-as-mm",
 }
 
 
@@ -184,17 +162,21 @@ def of_scale(scale: float) -> Cause | None:
 
     Examples
     --------
-    >>> of_scale(0.1).text
-    'The whole part is 10 times too small: the numbers are centimetres, in a file that is in millimetres.'
+    >>> of_scale(0.1).message.code
+    'cause.part-too-small'
     """
     if scale not in _SCALES:
         return None
-    times = f"{number(max(scale, 1 / scale))} times too {'large' if scale > 1 else 'small'}"
-    return Cause(code="unit-of-part", text=f"The whole part is {times}: {_SCALES[scale]}.")
+    said = "cause.part-too-large" if scale > 1 else "cause.part-too-small"
+    message = phrase(said, times=max(scale, 1 / scale), why=phrase(_SCALES[scale]))
+    return Cause(code="unit-of-part", message=message)
 
 
-#: What to do about a part of another scale: once for all of its sizes.
-SET_UNIT = "Set the unit of the file, or scale the whole part, and hand in again."
+def set_unit() -> Message:
+    """Return what to do about a part of another scale: once for all of its sizes."""
+    return phrase("step.set-unit")
+
+
 #: The scales of `of_scale`.
 SCALES = tuple(_SCALES)
 
@@ -208,8 +190,8 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
         for other in around.lengths:
             if other.meets and other.along and other.nominal > n:
                 wrong = other.nominal - n
-                text = "It looks as if it was measured from the other side"
-                yield wrong, Cause(code="from-other-side", text=f"{text}: {_s(other.nominal, '−', n, wrong)}.")
+                text = phrase("cause.from-other-side", sum=_equation(other.nominal, "−", n, wrong))
+                yield wrong, Cause(code="from-other-side", message=text)
     yield from _walls(n, around)
     if measure in _PLACED:
         yield from _built_elsewhere(n, around)
@@ -220,30 +202,28 @@ def _sums(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[
         # never a number that does not stand near on the drawing
         if not (other.measure == measure in _OF_A_SORT or (other.along and other.meets)):
             continue
-        text = f"{number(other.nominal)} is the size asked for {other.title}; it may have been read from there."
+        text = phrase("cause.neighbours-value", size=other.nominal, title=other.title)
         if is_misread(number(n), number(other.nominal)):
-            text = f"{number(n)} seems to have been read as {number(other.nominal)}, the size asked for {other.title}."
-            yield other.nominal, Cause(code="misread-digit", text=text)
+            text = phrase("cause.misread-digit", asked=n, measured=other.nominal, title=other.title)
+            yield other.nominal, Cause(code="misread-digit", message=text)
         else:
-            yield other.nominal, Cause(code="neighbours-value", text=text)
+            yield other.nominal, Cause(code="neighbours-value", message=text)
     for a, b in around.chains:
         for wrong, sign in ((a.nominal + b.nominal, "+"), (abs(a.nominal - b.nominal), "−")):
             big, small = max(a.nominal, b.nominal), min(a.nominal, b.nominal)
-            text = f"It looks as if {a.title} and {b.title} were put together: {_s(big, sign, small, wrong)}."
-            yield wrong, Cause(code="chain", text=text)
+            text = phrase("cause.chain", a=a.title, b=b.title, sum=_equation(big, sign, small, wrong))
+            yield wrong, Cause(code="chain", message=text)
 
 
 def _to_edges(nominal: float, radii: Sequence[float]) -> Iterator[tuple[float, Cause]]:
     """Yield the places that come of measuring to the edges of holes."""
-    text = "It looks as if it was measured to the edge of the hole and not to its middle"
-    steps = [(radius, text) for radius in dict.fromkeys(radii)]
+    steps = [(radius, "cause.to-edge") for radius in dict.fromkeys(radii)]
     if len(radii) == 2:
-        steps.append(
-            (sum(radii), "It looks as if it was measured from edge to edge of the holes and not between middles")
-        )
+        steps.append((sum(radii), "cause.edge-to-edge"))
     for step, said in steps:
         for wrong, sign in ((nominal - step, "−"), (nominal + step, "+")):
-            yield wrong, Cause(code="edge-for-centre", text=f"{said}: {_s(nominal, sign, step, wrong)}.")
+            message = phrase(said, sum=_equation(nominal, sign, step, wrong))
+            yield wrong, Cause(code="edge-for-centre", message=message)
 
 
 def _patterns(measure: str, nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
@@ -254,12 +234,10 @@ def _patterns(measure: str, nominal: float, around: Surroundings) -> Iterator[tu
         gaps, whole = count - 1, nominal * (count - 1)
         if gaps < 2:
             continue
-        text = f"It looks as if {number(nominal)} was taken for the whole length of the {number(count)}"
-        sum_shown = f"{number(nominal)} ÷ ({number(count)} − 1) = {number(nominal / gaps)}"
-        yield nominal / gaps, Cause(code="pattern-length", text=f"{text}: {sum_shown}.")
-        text = f"It looks as if the whole length of the {number(count)} was taken for the distance from one to the next"
-        sum_shown = f"{number(nominal)} × ({number(count)} − 1) = {number(whole)}"
-        yield whole, Cause(code="pattern-length", text=f"{text}: {sum_shown}.")
+        text = phrase("cause.length-for-pitch", nominal=nominal, count=round(count), pitch=nominal / gaps)
+        yield nominal / gaps, Cause(code="pattern-length", message=text)
+        text = phrase("cause.pitch-for-length", count=round(count), nominal=nominal, whole=whole)
+        yield whole, Cause(code="pattern-length", message=text)
 
 
 def is_misread(asked: str, measured: str) -> bool:
@@ -284,13 +262,14 @@ def _built_elsewhere(nominal: float, around: Surroundings) -> Iterator[tuple[flo
             continue
         half, whole = other.nominal / 2, other.nominal
         for way, sign in ((-1, "−"), (1, "+")):
-            text = f"It looks as if {other.title} was built from its middle: "
             wrong = nominal + way * half
-            shown = f"{number(nominal)} {sign} {number(whole)} ÷ 2 = {number(wrong)}"
-            yield abs(wrong), Cause(code="from-mid-plane", text=f"{text}{shown}.")
+            text = phrase(
+                "cause.from-mid-plane", title=other.title, nominal=nominal, sign=sign, whole=whole, result=wrong
+            )
+            yield abs(wrong), Cause(code="from-mid-plane", message=text)
         wrong = nominal + whole
-        text = f"It looks as if {other.title} was built to the wrong side: {_s(nominal, '+', whole, wrong)}."
-        yield wrong, Cause(code="wrong-side", text=text)
+        text = phrase("cause.built-to-wrong-side", title=other.title, sum=_equation(nominal, "+", whole, wrong))
+        yield wrong, Cause(code="wrong-side", message=text)
 
 
 def _walls(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]]:
@@ -300,12 +279,13 @@ def _walls(nominal: float, around: Surroundings) -> Iterator[tuple[float, Cause]
         for times in (1, 2):
             for sign, way in (("+", 1), ("−", -1)):
                 wrong = nominal + way * times * wall.nominal
-                part = number(wall.nominal) if times == 1 else f"2 × {number(wall.nominal)}"
-                text = (
-                    f"It is off by {'one wall' if times == 1 else 'two walls'} ({wall.title}): "
-                    f"{number(nominal)} {sign} {part} = {number(wrong)}."
-                )
-                yield wrong, Cause(code="wall", text=text)
+                if times == 1:
+                    text = phrase("cause.one-wall", title=wall.title, sum=_equation(nominal, sign, wall.nominal, wrong))
+                else:
+                    text = phrase(
+                        "cause.two-walls", title=wall.title, nominal=nominal, sign=sign, wall=wall.nominal, result=wrong
+                    )
+                yield wrong, Cause(code="wall", message=text)
 
 
 def _slants(nominal: float, angle: Neighbour) -> Iterator[tuple[float, Cause]]:
@@ -314,15 +294,14 @@ def _slants(nominal: float, angle: Neighbour) -> Iterator[tuple[float, Cause]]:
         if abs(factor) < 1e-6:
             continue
         for wrong, sign in ((nominal * factor, "×"), (nominal / factor, "÷")):
-            text = (
-                "It looks as if it was measured along the slant and not along the axis, or the other way round: "
-                f"{number(nominal)} {sign} {name} {number(angle.nominal)}° = {number(wrong)}."
+            text = phrase(
+                "cause.along-the-slant", nominal=nominal, sign=sign, function=name, angle=angle.nominal, result=wrong
             )
-            yield wrong, Cause(code="along-the-slant", text=text)
+            yield wrong, Cause(code="along-the-slant", message=text)
 
 
-def _s(a: float, sign: str, b: float, result: float) -> str:
-    return f"{number(a)} {sign} {number(b)} = {number(result)}"
+def _equation(a: float, sign: str, b: float, result: float) -> Message:
+    return phrase("part.equation", a=a, sign=sign, b=b, result=result)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -331,8 +310,8 @@ class WrongSize:
 
     id: str
     title: str
-    required: str
-    measured: str
+    required: Message
+    measured: Message
     off_mm: float
 
 
@@ -373,9 +352,8 @@ def of_gap(
     if len(fitting) != 1:
         return None
     size = fitting[0]
-    takes = "takes up" if lost_mm > 0 else "opens"
-    text = (
-        f"{size.title} measures {size.measured} where {size.required} was asked, "
-        f"and that {takes} {number(abs(lost_mm))} mm here. Put the size right, then the gap is right."
-    )
-    return Cause(code="wrong-size-of-part", text=text, root=size.id)
+    message = phrase(
+        "cause.size-takes-up-gap" if lost_mm > 0 else "cause.size-opens-gap",
+        title=size.title, measured=size.measured, asked=size.required, mm=abs(lost_mm),
+    )  # fmt: skip
+    return Cause(code="wrong-size-of-part", message=message, root=size.id)

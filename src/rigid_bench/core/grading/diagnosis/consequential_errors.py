@@ -9,6 +9,7 @@ from typing import Any, Final
 
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.formats.documents import CheckedFeature, nested
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.diagnosis.causes import DIAMETERS, RADII
 from rigid_bench.core.grading.diagnosis.missing_faces import ends_a_wall
 from rigid_bench.core.grading.report.models import Cause, CheckResult
@@ -32,12 +33,12 @@ _OF_ITS_VALUE = {
     "not-through",
     *_OF_THE_PART,
 }
-#: Causes that are no matter of one row: what is to be put right.
-_WORDS = {
-    "unit-of-part": "the unit of the file",
-    "merged": "the parts that are joined into one",
-    "part-missing": "the part that is missing",
-    LEFT_AT_ORIGIN: "the parts that were never put in place",
+#: Causes that are no matter of one row: the code of what is to be put right.
+_WHAT = {
+    "unit-of-part": "root.unit",
+    "merged": "root.merged",
+    "part-missing": "root.missing",
+    LEFT_AT_ORIGIN: "root.left-at-origin",
 }
 #: Causes of a part that moves more, and less, than it should: the whole build does so, too.
 _MOVES_MORE = {"nothing-grounded", "placed-not-held", "mate-short", "duplicate", LEFT_AT_ORIGIN}
@@ -98,8 +99,8 @@ def mark_consequences(
         if root and root != result.id:
             roots[result.id] = root
     titles = {result.id: result.title for result in results}
-    slips = titles | {
-        result.id: _WORDS[result.cause.code] for result in results if result.cause and result.cause.code in _WORDS
+    slips: dict[str, Message | str] = titles | {
+        result.id: phrase(_WHAT[result.cause.code]) for result in results if result.cause and result.cause.code in _WHAT
     }
     codes = {result.id: result.cause.code if result.cause else "" for result in results}
     led = {
@@ -118,13 +119,13 @@ def mark_consequences(
     ]
 
 
-def _following(result: CheckResult, root: str, slip: str, *, is_excused: bool) -> CheckResult:
+def _following(result: CheckResult, root: str, slip: Message | str, *, is_excused: bool) -> CheckResult:
     return result.model_copy(
         update={
             "follows": root,
             "awarded": result.available if is_excused else result.awarded,
-            "cause": Cause(code="follows", text=f"This follows from {slip}.", root=root),
-            "next_step": f"Put {slip} right, then look at this one again.",
+            "cause": Cause(code="follows", message=phrase("cause.follows", slip=slip), root=root),
+            "next_step_message": phrase("step.put-right-first", slip=slip),
         }
     )
 

@@ -2,8 +2,8 @@
 
 import math
 
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import number
 
 #: Places that the other unit is printed with: thousandths of an inch, hundredths of a millimetre.
 _PLACES = {"mm": 3, "in": 2}
@@ -11,8 +11,8 @@ _PLACES = {"mm": 3, "in": 2}
 _TYPED_MM = 5e-4
 
 
-def excuse(nominal: float, value: float, units: str) -> str:
-    """Say in which way a value is the nominal, rounded or cut off in the other unit; "" where it is not.
+def excuse(nominal: float, value: float, units: str) -> Message | None:
+    """Say in which way a value is the nominal, rounded or cut off in the other unit; None where it is not.
 
     Parameters
     ----------
@@ -23,18 +23,18 @@ def excuse(nominal: float, value: float, units: str) -> str:
 
     Examples
     --------
-    >>> excuse(25.0, 0.984 * 25.4, "mm")
-    'the size in inches, rounded to 3 places (0.984 in); excused'
-    >>> excuse(25.0, 25.02, "mm")
-    ''
+    >>> excuse(25.0, 0.984 * 25.4, "mm").code
+    'excused.rounded-in'
+    >>> excuse(25.0, 25.02, "mm") is None
+    True
     """
-    other, word = ("in", "inches") if units == "mm" else ("mm", "millimetres")
+    other = "in" if units == "mm" else "mm"
     factor = MM_PER_UNIT[units] / MM_PER_UNIT[other]
     tens = 10 ** _PLACES[units]
     exact = abs(nominal) * factor * tens
-    for whole, way in ((round(exact), "rounded to"), (math.floor(exact), "cut off after")):
+    for whole, way in ((round(exact), "rounded"), (math.floor(exact), "cut-off")):
         printed = whole / tens
         off_mm = abs(printed * MM_PER_UNIT[other] - abs(value) * MM_PER_UNIT[units])
         if off_mm <= _TYPED_MM and whole != exact:
-            return f"the size in {word}, {way} {_PLACES[units]} places ({number(printed)} {other}); excused"
-    return ""
+            return phrase(f"excused.{way}-{other}", places=_PLACES[units], size=printed)
+    return None

@@ -1,9 +1,9 @@
 """Which material a student says a part is of, and whether it is the one that was asked."""
 
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.standards.materials import DENSITIES
-from rigid_bench.core.wording.quantities import number
 
 
 def stated_material(context: Context, part: str, check: str) -> str:
@@ -40,18 +40,20 @@ def wrong_material(stated: str, asked: str, volume_mm3: float) -> Cause | None:
 
     Examples
     --------
-    >>> wrong_material("PLA", "steel", 1000.0).text
-    'The part is said to be of PLA, steel was asked: 1 cm³ × 1.24 g/cm³ = 1.24 g.'
+    >>> wrong_material("PLA", "steel", 1000.0).code
+    'other-material'
     >>> wrong_material("steel", "steel", 1000.0) is None
     True
     """
     if stated == asked:
         return None
     if not stated:
-        return Cause(code="material-not-set", text=f"No material is set; {asked} was asked.")
-    text = f"The part is said to be of {stated}, {asked} was asked"
+        return Cause(code="material-not-set", message=phrase("cause.material-not-set", asked=asked))
     density = DENSITIES.get(stated)
-    if density:
-        cm3 = volume_mm3 / 1000
-        text += f": {number(cm3)} cm³ × {number(density)} g/cm³ = {number(cm3 * density)} g"
-    return Cause(code="other-material", text=f"{text}.")
+    if not density:
+        return Cause(code="other-material", message=phrase("cause.other-material", stated=stated, asked=asked))
+    cm3 = volume_mm3 / 1000
+    text = phrase(
+        "cause.other-material-mass", stated=stated, asked=asked, volume=cm3, density=density, mass=cm3 * density
+    )
+    return Cause(code="other-material", message=text)

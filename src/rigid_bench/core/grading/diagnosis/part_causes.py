@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.kernel.distance import mirrored
 from rigid_bench.core.kernel.read_model import read_part
@@ -21,20 +22,25 @@ from rigid_bench.core.registration.register import register
 from rigid_bench.core.values.datums import AxisFeature
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import listed, number
+from rigid_bench.core.wording.phrases import at_place, listed
 
-MIRRORED = "The part is the mirror image of what was asked: left and right have changed places."
 #: Volume and area of a mirror image are the same to this share.
 _SAME = 1e-6
 #: Share of the area that agrees under a mirror image that was handed in as a mesh, and by how much more than without.
 _NEARLY_ALL, _CLEARLY = 0.9, 0.02
 
 
+def mirrored_part() -> Cause:
+    """Return the cause of a part that is the mirror image of what was asked."""
+    text = phrase("cause.mirrored")
+    return Cause(code="mirrored", message=text)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Facets:
     """That flats stand in for a round wall, and how much that may take from its size."""
 
-    text: str
+    message: Message
     #: In the exercise's unit.
     allowance: float
 
@@ -63,10 +69,8 @@ def of_facets(laid: RegisteredPart, request: Request, value: float, units: str) 
         return None
     share = 1.0 if request.measure == "diameter" else 0.5
     short = share * allowance(wall) * laid.scale / MM_PER_UNIT[units]
-    degrees = number(180 / wall.facets)
-    sum_shown = f"{number(value)} × (1 − cos {degrees}°) = {number(short)}"
-    text = f"to the corners of {wall.facets} flats in place of a round (allowed for: {sum_shown})"
-    return Facets(text=text, allowance=short)
+    text = phrase("measured.to-corners", flats=wall.facets, size=value, angle=180 / wall.facets, allowed=short)
+    return Facets(message=text, allowance=short)
 
 
 def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: float) -> Cause | None:
@@ -90,7 +94,7 @@ def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: fl
     if request.measure == "pattern_count":
         return _pattern_count(laid, request)
     if is_mirrored(laid, tolerance):
-        return Cause(code="mirrored", text=MIRRORED)
+        return mirrored_part()
     return _through(laid, request) if request.measure in ("depth", "pierces") else None
 
 
@@ -120,11 +124,13 @@ def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> 
     """Name the rounded or chamfered edges that are missing or too many."""
     missing, extra = edge_differences(laid, name, tolerance=tolerance)
     said = [
-        f"{text} at {', '.join(number(coordinate / mm, 1) for coordinate in place)} {word}"
-        for word, edges in (("is missing", missing), ("is too many", extra))
-        for text, place in edges
+        phrase(code, edge=text, x=coordinates[0], y=coordinates[1], z=coordinates[2])
+        for code, edges in (("part.edge-missing", missing), ("part.edge-too-many", extra))
+        for text, at in edges
+        if (coordinates := [round(float(coordinate / mm), 1) for coordinate in at])
     ]
-    return Cause(code="edges", text=f"{'; '.join(said[:6])}.") if said else None
+    differences = phrase("cause.differences", what=phrase("in-turn", items=said[:6]))
+    return Cause(code="edges", message=differences) if said else None
 
 
 def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
@@ -133,33 +139,32 @@ def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
     if not unanswered:
         back = laid.pose.inverse()
         places = _places([back.point(wall.point) / mm for wall in besides])
-        return Cause(code="wrong-count", text=f"Too many: what stands at {places} on the sheet.") if besides else None
+        return Cause(code="wrong-count", message=phrase("cause.too-many-at", places=places)) if besides else None
     there = {index: laid.wall_at(index) for index in unanswered}
     missing = [index for index, wall in there.items() if wall is None]
     if missing:
-        return Cause(
-            code="wrong-count", text=f"Missing: the hole or boss that stands at {_at(laid, missing, mm)} on the sheet."
-        )
+        return Cause(code="wrong-count", message=phrase("cause.missing-at", places=_at(laid, missing, mm)))
     asked = 2 * laid.reference.cylinders[unanswered[0]].radius / mm
-    sizes = listed([f"Ø{size}" for size in sorted({number(2 * wall.radius / mm) for wall in there.values() if wall})])
-    text = f"What stands at {_at(laid, unanswered, mm)} on the sheet is there with {sizes}"
-    return Cause(code="holes-of-other-size", text=f"{text}, where Ø{number(asked)} is asked.")
+    sizes = sorted({round(2 * wall.radius / mm, 4) for wall in there.values() if wall})
+    diameters = listed(phrase("part.diameter", diameter=size) for size in sizes)
+    text = phrase("cause.holes-of-other-size", places=_at(laid, unanswered, mm), diameters=diameters, asked=asked)
+    return Cause(code="holes-of-other-size", message=text)
 
 
 def _pattern_count(laid: RegisteredPart, request: Request) -> Cause | None:
     asked, there = (pattern_count(way, request) for way in (RegisteredPart.over_itself(laid.reference), laid))
     if asked is None or there is None or asked == there:
         return None
-    text = f"The pattern has {number(there)} members where {number(asked)} were asked."
-    return Cause(code="wrong-count", text=text)
+    text = phrase("cause.pattern-count", measured=there, asked=asked)
+    return Cause(code="wrong-count", message=text)
 
 
-def _at(laid: RegisteredPart, walls: Sequence[int], mm: float) -> str:
+def _at(laid: RegisteredPart, walls: Sequence[int], mm: float) -> Message:
     return _places([laid.reference.cylinders[index].point / mm for index in walls])
 
 
-def _places(points: Sequence[NDArray[np.float64]]) -> str:
-    return listed([f"({', '.join(number(float(value), 1) for value in point)})" for point in points[:6]])
+def _places(points: Sequence[NDArray[np.float64]]) -> Message:
+    return listed(at_place(point) for point in points[:6])
 
 
 def _through(laid: RegisteredPart, request: Request) -> Cause | None:
@@ -174,8 +179,8 @@ def _through(laid: RegisteredPart, request: Request) -> Cause | None:
     if own is None or wanted is None or own.through == wanted.through:
         return None
     if own.through:
-        return Cause(code="through", text="The hole goes right through, where it should end inside.")
-    return Cause(code="not-through", text="The hole ends inside, where it should go right through.")
+        return Cause(code="through", message=phrase("cause.through"))
+    return Cause(code="not-through", message=phrase("cause.not-through"))
 
 
 def _is_at(point: np.ndarray, feature: AxisFeature) -> bool:

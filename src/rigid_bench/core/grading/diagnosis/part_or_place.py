@@ -3,11 +3,11 @@
 from collections.abc import Sequence
 
 from rigid_bench.core.assembly.contact.clearance import Clearance, clearance, place
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.matching.placement import base_of
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.quantities import listed
 
 #: Kinds of check that say how parts stand.
 _OF_PLACE = ("relation", "step", "gap")
@@ -36,10 +36,10 @@ def of_overlaps(context: Context, overlaps: Sequence[Clearance]) -> Cause | None
         return _wrong_size(context, indices)
     if any(stays):
         return None
-    names = listed([context.name_of(index) for index in sorted(indices)])
+    names = [context.name_of(index) for index in sorted(indices)]
     told = _first(context, indices, _OF_PLACE)
-    text = f"Where they should stand, {names} clear each other: the place is at fault, not the parts."
-    return Cause(code="out-of-place", text=text, root=told)
+    text = phrase("cause.out-of-place", names=names)
+    return Cause(code="out-of-place", message=text, root=told)
 
 
 def _wrong_size(context: Context, indices: set[int]) -> Cause | None:
@@ -47,11 +47,10 @@ def _wrong_size(context: Context, indices: set[int]) -> Cause | None:
     if not root:
         return None
     size = next(result for result in context.done if result.id == root)
-    text = (
-        f"Where they should stand, they overlap as well: the part is at fault. {size.title} measures {size.measured} "
-        f"where {size.required} was asked."
+    text = phrase(
+        "cause.overlap-by-size", title=size.title, measured=size.measured_message, asked=size.required_message
     )
-    return Cause(code="wrong-size-of-part", text=text, root=root)
+    return Cause(code="wrong-size-of-part", message=text, root=root)
 
 
 def _first(context: Context, indices: set[int], kinds: Sequence[str]) -> str:

@@ -7,13 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rigid_bench.core.formats.build import Mate
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.part.faces import Plane
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.quantities import number, quantity
+from rigid_bench.core.wording.phrases import amount
 
 #: mm: a face or axis this near to another is the one that was used instead.
 _USED = 0.01
@@ -70,11 +71,11 @@ def _of_offset(wanted: float, a: PlaneFeature, b: PlaneFeature, units: str) -> C
     if not wanted:
         return None
     gap = float((b.point - a.point) @ a.normal)
-    asked = quantity(wanted / MM_PER_UNIT[units], "length", units)
+    asked = amount(wanted / MM_PER_UNIT[units], "length", units)
     if abs(gap + wanted) < _USED:
-        return Cause(code="offset-sign", text=f"The offset has the wrong sign: it is off by twice {asked}.")
+        return Cause(code="offset-sign", message=phrase("cause.offset-sign", offset=asked))
     if abs(gap) < _USED:
-        return Cause(code="offset-forgotten", text=f"The offset of {asked} was forgotten: the faces are level.")
+        return Cause(code="offset-forgotten", message=phrase("cause.offset-forgotten", offset=asked))
     return None
 
 
@@ -86,8 +87,8 @@ def _of_faces(side: Side, own: PlaneFeature, other: PlaneFeature, wanted: float,
         gap = float((other.point - own.point) @ own.normal) - level
         return abs(level) > _USED and abs(gap - wanted) < _USED
 
-    def far(level: float) -> str:
-        return quantity(abs(level) / MM_PER_UNIT[units], "length", units)
+    def far(level: float) -> Message:
+        return amount(abs(level) / MM_PER_UNIT[units], "length", units)
 
     normals, points = side.part.plane_arrays
     alongs = side.pose.direction(normals) @ own.normal
@@ -95,22 +96,21 @@ def _of_faces(side: Side, own: PlaneFeature, other: PlaneFeature, wanted: float,
     flat = [(float(along), float(level)) for along, level in zip(alongs, levels, strict=True) if abs(along) > _ALONG]
     for along, level in flat:
         if along < 0 and is_used(level):
-            text = f"The far side of {side.name} was used: it is off by its thickness there, {far(level)}."
-            return Cause(code="far-side", text=text)
-    for start, end, code, what, by in _rims(side, own):
+            text = phrase("cause.far-side", name=side.name, by=far(level))
+            return Cause(code="far-side", message=text)
+    for start, end, code, wall in _rims(side, own):
         for near, level in ((start, end), (end, start)):
             if abs(near) <= _USED and is_used(level):
-                text = f"The other rim of {what} of {side.name} was used: it is off by its {by}, {far(level)}."
-                return Cause(code=code, text=text)
+                return Cause(code=code, message=phrase(wall.code, **wall.params, name=side.name, by=far(level)))
     for along, level in flat:
         if along > 0 and is_used(level):
-            text = f"Another face of {side.name} was used, {far(level)} from the right one: a floor or a step."
-            return Cause(code="wrong-face", text=text)
+            text = phrase("cause.wrong-face", name=side.name, by=far(level))
+            return Cause(code="wrong-face", message=text)
     return None
 
 
-def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, str, str]]:
-    """Yield both levels of each wall and chamfer that runs along a face's normal, from that face, and what it is."""
+def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, Message]]:
+    """Yield both levels, from a face, of each wall and chamfer that runs along its normal, and what is said of it."""
 
     def level(point: NDArray[np.float64]) -> float:
         return float((side.pose.point(point) - own.point) @ own.normal)
@@ -120,16 +120,16 @@ def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, st
 
     for wall in side.part.cylinders:
         if is_along(wall.direction) and wall.goes_round:
-            kind, by = ("hole", "depth") if wall.is_hollow else ("round end", "height")
-            yield level(wall.point), level(wall.end), "wrong-rim", f"the Ø{number(2 * wall.radius)} {kind}", by
+            said = phrase("cause.rim-of-hole" if wall.is_hollow else "cause.rim-of-round-end", diameter=2 * wall.radius)
+            yield level(wall.point), level(wall.end), "wrong-rim", said
     for cone in side.part.cones:
         if is_along(cone.direction):
             ends = (level(cone.apex + along * cone.direction) for along in (cone.near, cone.far))
-            yield next(ends), next(ends), "chamfer-rim", "the chamfer", "leg"
+            yield next(ends), next(ends), "chamfer-rim", phrase("cause.rim-of-chamfer")
     for k, face in enumerate(side.part.surfaces):
         if isinstance(face, Plane) and _SLANT < abs(float(side.pose.direction(face.normal) @ own.normal)) < 1 - _SLANT:
             levels = [level(polyline) for polyline in side.part.edges.polylines(k)[0]]
-            yield min(levels), max(levels), "chamfer-rim", "the chamfer", "leg"
+            yield min(levels), max(levels), "chamfer-rim", phrase("cause.rim-of-chamfer")
 
 
 def _of_holes(side: Side, own: AxisFeature, other: AxisFeature, units: str) -> Cause | None:
@@ -141,9 +141,10 @@ def _of_holes(side: Side, own: AxisFeature, other: AxisFeature, units: str) -> C
         on_other = float(np.linalg.norm(np.cross(other.point - point, direction)))
         from_own = float(np.linalg.norm(np.cross(own.point - point, direction)))
         if on_other < _USED < from_own:
-            far = quantity(from_own / MM_PER_UNIT[units], "length", units)
-            kind = "hole" if wall.is_hollow else "round part"
-            size = number(2 * wall.radius / MM_PER_UNIT[units])
-            text = f"Another {kind} of {side.name} was used: the Ø{size} one, {far} from the right one."
-            return Cause(code="wrong-hole", text=text)
+            far = amount(from_own / MM_PER_UNIT[units], "length", units)
+            message = phrase(
+                "cause.another-hole" if wall.is_hollow else "cause.another-round-part",
+                name=side.name, diameter=2 * wall.radius / MM_PER_UNIT[units], by=far,
+            )  # fmt: skip
+            return Cause(code="wrong-hole", message=message)
     return None

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 
+from rigid_bench.core.formats.message import UNSAID
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 
@@ -49,7 +50,7 @@ def follow_repairs(
     if len(cured[root]) < 2:
         return list(results)
     return [
-        result.model_copy(update={"cause": Cause(code="follows", text="", root=root)})
+        result.model_copy(update={"cause": Cause(code="follows", message=UNSAID, root=root)})
         if result.id in cured[root] and result.id != root
         else result
         for result in results

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from rigid_bench.core.formats.message import notice
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.kernel.distance import scaled
 from rigid_bench.core.kernel.read_model import read_part
@@ -67,7 +67,7 @@ def in_found_unit(
         parts=tuple(parts),
         instances=tuple(instances),
         moved=tuple(moved),
-        notices=(*kept, notice("mesh-unit-found", unit=unit)),
+        notices=(*kept, phrase("mesh-unit-found", unit=unit)),
     )
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 from rigid_bench.core.assembly.mates.registry import check_mate
 from rigid_bench.core.formats.build import Build, Mate
 from rigid_bench.core.formats.content.step_text import length_unit_mm
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
 from rigid_bench.core.grading.intake.table_build import declared_build
 from rigid_bench.core.interchange.step_mechanism import read_mechanism
@@ -43,10 +43,10 @@ def build_of_mechanisms(
             continue
         mates += [replace(mate, a=own[mate.a], b=own[mate.b]) for mate in mechanism.mates]
         bases |= {own[base] for base in mechanism.bases}
-        notices += [notice(message.code, **message.params, file=name) for message in mechanism.notices]
+        notices += [phrase(message.code, **message.params, file=name) for message in mechanism.notices]
     for mate in mates:
         check_mate(mate)
     if not mates:
         return None, notices
-    notices.append(notice("mechanism-read", count=len(mates)))
+    notices.append(phrase("mechanism-read", count=len(mates)))
     return declared_build(mates, bases, parts, instances), notices

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 from rigid_bench.core.formats.build import Build, Part, read_build
 from rigid_bench.core.formats.content.step_text import referred_files
 from rigid_bench.core.formats.mate_table import read_mate_table
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.intake.files import HAND_IN, Files, sort_files
 from rigid_bench.core.grading.intake.step_build import build_of_mechanisms
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
@@ -77,7 +77,7 @@ def read_submission(
     notices = (*submission.notices, *sorted_files.notices)
     submission = replace(submission, changed=sorted_files.changed, notices=notices)
     if sorted_files.left_aside:
-        aside = notice("left-aside", names=", ".join(sorted_files.left_aside))
+        aside = phrase("left-aside", names=", ".join(sorted_files.left_aside))
         submission = replace(submission, notices=(*submission.notices, aside))
     if not sorted_files.moved:
         return submission
@@ -148,7 +148,7 @@ class _Reader:
                 features = read_part(step_part.shape, tolerance=self.tolerance)
             except GeometryError:
                 self._empty.add((file, part_id))
-                self.notices.append(notice("no-volume", name=step_part.name, file=file))
+                self.notices.append(phrase("no-volume", name=step_part.name, file=file))
                 return None
             self._index[file, part_id] = len(self.parts)
             self.parts.append(
@@ -204,7 +204,7 @@ class _Reader:
         )
         self._compare_poses(instances)
         if confirmed := sum(mate.confirmed for mate in build.mates):
-            self.notices.append(notice("mates-confirmed", confirmed=confirmed, mates=len(build.mates)))
+            self.notices.append(phrase("mates-confirmed", confirmed=confirmed, mates=len(build.mates)))
         instances += tuple(self._left_out())
         return Submission(
             parts=tuple(self.parts),
@@ -227,7 +227,7 @@ class _Reader:
                 if (file, instance.part) in named or (index := self.part(file, instance.part)) is None:
                     continue
                 if not self._is_copy(index, named):
-                    self.notices.append(notice("not-in-build", name=instance.name, in_file=file))
+                    self.notices.append(phrase("not-in-build", name=instance.name, in_file=file))
                     yield SubmittedInstance(
                         id=instance.id, name=instance.name, part=index, pose=instance.pose, grounded=False
                     )
@@ -303,4 +303,4 @@ class _Reader:
             if instance.part != index or not placed:
                 continue
             if not any(instance.pose.is_close(pose, mm=_SAME_MM, rad=_SAME_RAD) for pose in placed):
-                self.notices.append(notice("stands-elsewhere", instance=instance.id))
+                self.notices.append(phrase("stands-elsewhere", instance=instance.id))

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.report.models import Cause
 from rigid_bench.core.kernel.distance import moved, overlap_volume
@@ -38,7 +38,7 @@ def swapped_names(context: Context) -> list[Message]:
     called = {part.id: {part.id.lower(), part.name.lower()} for part in context.exercise.model.parts}
     called_in_exercise = context.exercise.part_name
     return [
-        notice("names-swapped", one=called_in_exercise(a), other=called_in_exercise(b))
+        phrase("names-swapped", one=called_in_exercise(a), other=called_in_exercise(b))
         for a, b in itertools.combinations(names, 2)
         if names[a] in called[b] - called[a] and names[b] in called[a] - called[b]
     ]
@@ -69,7 +69,7 @@ def swapped_places(context: Context, instance: str) -> Cause | None:
             _in_each_others_place(context, anchor, instance, other.id) for anchor in _anchors(context, part, other.part)
         ):
             a, b = context.exercise.instance_name(instance), context.exercise.instance_name(other.id)
-            return Cause(code="swapped", text=f"{a} and {b} are swapped: each stands where the other should.")
+            return Cause(code="swapped", message=phrase("cause.swapped", a=a, b=b))
     return None
 
 
@@ -129,8 +129,8 @@ def merged(context: Context, part: str) -> Cause | None:
     for other, index in context.matching.parts.items():
         if other in context.references and _holds(context, other, index, part):
             name, neighbour = context.exercise.part_name(part), context.exercise.part_name(other)
-            text = f"{name} was joined with {neighbour}: there is one body where two parts were asked."
-            return Cause(code="merged", text=text)
+            text = phrase("cause.merged", name=name, other=neighbour)
+            return Cause(code="merged", message=text)
     return None
 
 

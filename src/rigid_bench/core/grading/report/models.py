@@ -1,17 +1,19 @@
 """The grade report: verdicts, marks, stages. Field names as in the published format."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, Literal
+
+from pydantic import model_validator
 
 from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
 from rigid_bench.core.assembly.freedom.states import State
 from rigid_bench.core.exercise.bundle import ExerciseModel
 from rigid_bench.core.formats.documents import Document
-from rigid_bench.core.formats.message import Message
+from rigid_bench.core.formats.message import Message, OnceSentence, as_said
 from rigid_bench.core.formats.pictures import AskedSize, PictureModel, Sheet
 
 #: Written into every run; raise it when the same submission may get another report.
-ENGINE_VERSION = "4"
+ENGINE_VERSION = "5"
 
 Verdict = Literal["met", "near", "missed", "unchecked"]
 
@@ -20,9 +22,17 @@ class Cause(Document):
     """The likely reason for a wrong value, with its arithmetic."""
 
     code: str
-    text: str
+    message: Message
+    #: The sentence of `message`.
+    text: str = ""
     #: The check whose slip this one follows from, or "".
     root: str = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_earlier_versions(cls, data: Any) -> Any:
+        """Take the sentence of a report of an earlier version as it stands."""
+        return {"message": as_said(data.get("text")), **data} if isinstance(data, dict) else data
 
 
 class Gauge(Document):
@@ -50,10 +60,23 @@ class RoseModel(Document):
     turns: list[bool]
     required_slides: list[bool]
     required_turns: list[bool]
-    words: str
+    #: What is left, said.
+    words: OnceSentence
     motions: list[MotionReport] = []
     #: Mate by mate, in the order in which they were made.
     ladder: list[DofStepModel] = []
+
+
+def _with_messages(*names: str) -> Callable[[Any], Any]:
+    """Take the sentences of a report of an earlier version as they stand."""
+
+    def completed(data: Any) -> Any:
+        if not isinstance(data, dict):
+            return data
+        said = {f"{name}_message": as_said(data[name]) for name in names if data.get(name)}
+        return {**said, **data}
+
+    return completed
 
 
 class CheckText(Document):
@@ -65,13 +88,17 @@ class CheckText(Document):
     strip: str
     #: The part that a dimension is of, or None.
     part: str | None
-    required: str
+    required: str = ""
+    #: What `required` says.
+    required_message: Message
     marks: float
     hint: str
     #: What a dimension asks; None for other checks.
     size: AskedSize | None = None
     #: A student may say something for it: the value assumed, or why it was left out.
     takes_note: bool = False
+
+    _of_earlier_versions = model_validator(mode="before")(_with_messages("required"))
 
 
 class Prepared(Document):
@@ -92,11 +119,15 @@ class CheckResult(Document):
     verdict: Verdict
     awarded: float
     available: float
-    required: str
-    measured: str
+    #: What `required_message`, `measured_message` and `next_step_message` say.
+    required: str = ""
+    measured: str = ""
     difference: float | None = None
     cause: Cause | None = None
     next_step: str = ""
+    required_message: Message
+    measured_message: Message
+    next_step_message: Message | None = None
     hint: str = ""
     gauge: Gauge | None = None
     rose: RoseModel | None = None
@@ -110,6 +141,8 @@ class CheckResult(Document):
     leads_to: list[str] = []
     #: Percent of all marks that this slip leaves at most.
     caps_at: float | None = None
+
+    _of_earlier_versions = model_validator(mode="before")(_with_messages("required", "measured", "next_step"))
 
 
 class StageResult(Document):

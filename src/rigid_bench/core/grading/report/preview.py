@@ -63,7 +63,7 @@ def preview_submission(
     """
     understood = understood or understand(exercise, files, tolerance=tolerance, progress=progress)
     submission, matching = understood.submission, understood.matching
-    build = submission.build
+    build, notices = submission.build, said(submission.notices)
     contacts = _contacts(submission, tolerance)
     preview = Preview(
         units=list(submission.units),
@@ -74,7 +74,8 @@ def preview_submission(
         grounded=[instance.name for instance in submission.instances if instance.grounded],
         relations=_relations(submission, contacts),
         has_moved=bool(submission.moved),
-        warnings=[message.text for message in said(submission.notices)],
+        warnings=[message.text for message in notices],
+        notices=notices,
         doubt=_doubt(exercise, submission, matching),
         proposed=propose(exercise, submission, matching, contacts, tolerance=tolerance),
     )

@@ -21,7 +21,7 @@ from rigid_bench.core.formats.build import (
     PoseModel,
 )
 from rigid_bench.core.formats.documents import feature_document
-from rigid_bench.core.formats.message import notice
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.formats.pictures import PictureModel
 from rigid_bench.core.formats.preview import Proposal, ProposedBuild
 from rigid_bench.core.grading.checks import kind_of
@@ -190,7 +190,7 @@ def _distance(one: Pose, other: Pose, size: float) -> float:
 def _ground(instance: str, name: str, shape: tuple[PartFeatures, Pose]) -> Proposal:
     picture = LitPicture(corner_towards([]))
     picture.add(*shape)
-    return Proposal(said=notice("stands-still", part=name), picture=picture.model(""), grounds=instance)
+    return Proposal(said=phrase("stands-still", part=name), picture=picture.model(""), grounds=instance)
 
 
 def _proposal(

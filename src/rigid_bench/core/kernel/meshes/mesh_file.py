@@ -9,7 +9,7 @@ from trimesh import Trimesh
 
 from rigid_bench.core.formats.archive import check_zip, is_zip
 from rigid_bench.core.formats.content.mesh_text import EXPORT_AGAIN, check_mesh, mesh_kind
-from rigid_bench.core.formats.message import Message, notice
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.kernel.meshes.mending import GAP, is_closed, mended
 from rigid_bench.core.kernel.meshes.mesh_scene import load_scene
 from rigid_bench.core.kernel.triangle_crossings import crossing
@@ -88,9 +88,9 @@ def read_mesh(data: bytes, *, name: str, unit: str | None = None) -> Model:
     collector = _Collector(name)
     for label, mesh, pose in scene:
         collector.add(plain_name(label), mesh, pose, factor)
-    notices = [notice("is-mesh", name=name)]
+    notices = [phrase("is-mesh", name=name)]
     if said_unit == "unknown":
-        notices.insert(0, notice("mesh-unit", kind=kind))
+        notices.insert(0, phrase("mesh-unit", kind=kind))
     if not collector.parts:
         problem = "its triangles enclose no volume" if collector.notices else "there are no triangles in it"
         raise UnreadableFile(name, problem, EXPORT_AGAIN)
@@ -147,10 +147,10 @@ class _Collector:
         solid = [skin for skin in skins if not _is_sliver(skin)]
         bodies = _bodies(solid)
         if not bodies:
-            self.notices.append(notice("no-volume", name=name))
+            self.notices.append(phrase("no-volume", name=name))
             return []
         if len(solid) < len(skins):
-            self.notices.append(notice("slivers", name=name))
+            self.notices.append(phrase("slivers", name=name))
         if not all(is_closed(body) for body in bodies):
             raise UnreadableFile(
                 self.file, f"the skin of '{name}' is open: it encloses no body", "Close it, then export it again"
@@ -158,7 +158,7 @@ class _Collector:
         for body in bodies:
             self._check_crossings(body, name)
         if len(solid) == len(skins):  # of slivers enough is said
-            self.notices += [notice(code, name=name) for code in mends]
+            self.notices += [phrase(code, name=name) for code in mends]
         if len(bodies) == 1:
             return [ModelPart(id=product, name=name, product=product, shape=bodies[0], solids=1)]
         return [

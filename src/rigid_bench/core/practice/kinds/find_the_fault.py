@@ -25,6 +25,7 @@ from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording.quantities import number as n
+from rigid_bench.core.wording.saying import say
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -193,7 +194,7 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
     right = Choice(id="", text=f"{check.title}: {n(wrong)}", check=check.model_dump(mode="json"))
     met = [Choice(id="", text=f"{own.title}: {n(size)}", check=own.model_dump(mode="json")) for own, size in listed[1:]]
     choices, answer = offered(chance, [right], met)
-    why = f"{check.title}: {n(nominal)} is asked, {n(wrong)} was measured. {cause.text}"
+    why = f"{check.title}: {n(nominal)} is asked, {n(wrong)} was measured. {say(cause.message)}"
     named = {name: text for name, (other, _, text) in _OF_A_SIZE.items() if name == slip or other != factor}
     return Drill(
         kind="", seed=0, level=level,

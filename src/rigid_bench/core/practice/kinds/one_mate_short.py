@@ -23,7 +23,8 @@ from rigid_bench.core.practice.solved import (
     without,
 )  # fmt: skip
 from rigid_bench.core.practice.unfit import Unfit
-from rigid_bench.core.wording.quantities import motions_words
+from rigid_bench.core.wording.phrases import motions_phrase
+from rigid_bench.core.wording.saying import say
 
 _WRONG = 3
 
@@ -64,8 +65,8 @@ def _about(chance: random.Random, level: int, mechanism: Mechanism, instance: st
     own = chance.choice(sorted(right))
     others = chance.sample(sorted(wrong), _WRONG)
     choices, answer = offered(chance, [right[own]], [wrong[text] for text in others])
-    now = motions_words(motions_of(before, instance))
-    left = motions_words(wanted)
+    now = say(motions_phrase(motions_of(before, instance)))
+    left = say(motions_phrase(wanted))
     return Drill(
         kind="", seed=0, level=level,
         question=f"{said(mechanism, instance).capitalize()} should be left so: {left}. Which mate is still missing?",

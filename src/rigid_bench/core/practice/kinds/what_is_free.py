@@ -8,6 +8,7 @@ import numpy as np
 
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.spaces import scaled_span
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.practice.drill import Choice, Drill
 from rigid_bench.core.practice.exercise_source import ExerciseSource
 from rigid_bench.core.practice.kind import DrillKind
@@ -26,7 +27,9 @@ from rigid_bench.core.practice.solved import (
     said,
 )  # fmt: skip
 from rigid_bench.core.practice.unfit import Unfit
-from rigid_bench.core.wording.quantities import motion_words, number
+from rigid_bench.core.wording.phrases import motion_phrase
+from rigid_bench.core.wording.quantities import number
+from rigid_bench.core.wording.saying import say
 
 #: Wrong answers beside the right one.
 _WRONG = 3
@@ -68,9 +71,9 @@ def _choice(motions: Sequence[Motion]) -> Choice:
 def _words(motion: Motion) -> str:
     if motion.kind != "screw":
         way = ", ".join(number(float(value), 2) for value in motion.direction)
-        return motion_words(motion, slanting=f"the direction ({way})")
+        return say(phrase(motion_phrase(motion).code, way=f"the direction ({way})"))
     hand = "right" if motion.pitch > 0 else "left"
-    return f"{motion_words(motion)}, {number(abs(motion.pitch))} mm a turn, {hand}-handed"
+    return f"{say(motion_phrase(motion))}, {number(abs(motion.pitch))} mm a turn, {hand}-handed"
 
 
 def _others(chance: random.Random, motions: Sequence[Motion]) -> list[list[Motion]]:

@@ -8,11 +8,12 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 from rigid_bench.core.bench import mating, work
 from rigid_bench.core.bench.documents import Exploded, labels
 from rigid_bench.core.bench.hint import next_step
-from rigid_bench.core.bench.hint_words import hint_words
+from rigid_bench.core.bench.hint_message import hint_message
 from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.saying import say
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.handing_in import check_room
 from rigid_bench.store.queries import bench_queries, build_queries, class_queries
@@ -20,7 +21,7 @@ from rigid_bench.store.tables import Bench
 from rigid_bench.web.pages.bench.bench_answer import parts_of, settings_of, side, stands, state_at, tray
 from rigid_bench.web.print.apart import apart_report
 from rigid_bench.web.print.sheet import drawings_pdf
-from rigid_bench.web.render import page, said_in
+from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
     AssignedExercise,
@@ -173,7 +174,7 @@ def bench_hint(bench: VisibleBench, session: DbSession) -> Response:
     state, parts = state_at(bench, session), parts_of(bench)
     hint = next_step(state, parts, reference, tolerance=Tolerance())
     lit = [f"{own}:{number}" for own, number in zip(hint.instances, hint.features, strict=False)]
-    return JSONResponse({"said": said_in(hint_words(hint, state, parts), settings_of(bench, session)), "lit": lit})
+    return JSONResponse({"said": say(hint_message(hint, state, parts), settings_of(bench, session).manner), "lit": lit})
 
 
 @on_bench.post("/notes", name="bench_note", dependencies=[CheckedForm])

@@ -12,15 +12,17 @@ from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.spaces import petals
 from rigid_bench.core.bench import work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, Suggestion, labels, matrix_of
+from rigid_bench.core.formats.message import UNSAID, Message
 from rigid_bench.core.grading.report.models import RoseModel
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.quantities import motion_words, motions_words
+from rigid_bench.core.wording.phrases import motion_phrase, motions_phrase
+from rigid_bench.core.wording.saying import say
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import bench_queries
 from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web.figures.views import thumbnails
-from rigid_bench.web.render import said_in, templates
+from rigid_bench.web.render import rendered
 
 if TYPE_CHECKING:
     from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh
@@ -114,7 +116,7 @@ def stands(
     *,
     is_own: bool = True,
     chosen: str = "",
-    said: str = "",
+    said: Message = UNSAID,
     touching: Collection[str] = (),
     step: int | None = None,
     following: Sequence[Mapping[str, str]] = (),
@@ -135,7 +137,7 @@ def stands(
             "apart": ways["shifts"] if ways else None,
             "side": side(bench, session, is_own=is_own, chosen=chosen, step=step),
             "tray": tray(bench, session, step),
-            "said": said_in(said, settings_of(bench, session)),
+            "said": say(said, settings_of(bench, session).manner),
             "touching": list(touching),
             "following": list(following),
         }
@@ -160,14 +162,15 @@ def side(bench: Bench, session: Session, *, is_own: bool = True, chosen: str = "
     if not state.instance(chosen):
         chosen = state.placed[-1].id if state.placed else ""
     motions = answer.motions(chosen) if answer and chosen else []
-    text: str = templates.env.get_template("_bench_side.html").render(
+    return rendered(
+        "_bench_side.html",
         state=state,
         called=labels(state, parts),
         answer=answer,
         chosen=chosen,
         rose_model=_rose(answer, chosen, motions) if answer and chosen else None,
         before=_before(bench, session, chosen, len(motions), step) if chosen else None,
-        motions=[motion_words(motion) for motion in motions],
+        motions=[say(motion_phrase(motion)) for motion in motions],
         suggestions=suggestions_of(bench, session, state, parts) if step is None else [],
         steps=bench_queries.steps_of(session, bench),
         at=bench.at if step is None else step,
@@ -175,18 +178,17 @@ def side(bench: Bench, session: Session, *, is_own: bool = True, chosen: str = "
         notes=bench.notes,
         settings=settings_of(bench, session),
     )
-    return text
 
 
 def tray(bench: Bench, session: Session, step: int | None = None) -> str:
     """Render the parts that are not yet in, as small pictures with counts."""
     state, parts = state_at(bench, session, step), parts_of(bench)
-    text: str = templates.env.get_template("_bench_tray.html").render(
+    return rendered(
+        "_bench_tray.html",
         left={part: count for part, count in work.left_over(state, parts).items() if count},
         names={part.id: part.name for part in parts.parts},
         pictures=thumbnails(bench.version.prepared),
     )
-    return text
 
 
 def _before(bench: Bench, session: Session, chosen: str, degrees: int, step: int | None) -> RoseModel | None:
@@ -209,6 +211,6 @@ def _rose(answer: work.Answer, name: str, motions: list[Motion]) -> RoseModel:
         turns=turns,
         required_slides=slides,
         required_turns=turns,
-        words=motions_words(motions),
+        words=motions_phrase(motions),
         motions=[motion_report(motion) for motion in motions],
     )

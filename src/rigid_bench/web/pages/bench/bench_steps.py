@@ -12,9 +12,12 @@ from fastapi.responses import JSONResponse, Response
 from rigid_bench.core.assembly.mates.registry import choices
 from rigid_bench.core.bench import likely, mating, moving, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
+from rigid_bench.core.formats.message import UNSAID, Message, phrase
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.manner import Manner
+from rigid_bench.core.wording.saying import say
 from rigid_bench.store.queries import bench_queries
 from rigid_bench.store.tables import Bench
 from rigid_bench.web.forms import FormId, number_or_none
@@ -23,6 +26,7 @@ from rigid_bench.web.pages.bench.bench_answer import (
     answered,
     parts_of,
     poses_of,
+    settings_of,
     skins_of,
     stands,
     state_at,
@@ -133,7 +137,7 @@ def bench_step(
         return JSONResponse({"poses": poses_of(after), "preview": True})
     take_step(bench, session, after, base=base, who=user.name, words=words)
     focus = after.mates[-1].b.instance if action == "mate" else after.placed[-1].id if action == "place" else chosen
-    said = _said(before, after, parts, focus) if action == "mate" else words
+    said = _said(before, after, parts, focus) if action == "mate" else phrase("as-said", text=words)
     following = _following(after, parts) if action == "mate" and parts.may_suggest else []
     return stands(bench, session, chosen=focus, said=said, following=following)
 
@@ -188,20 +192,18 @@ def _limits(least: str, most: str) -> tuple[float, float] | None:
     return low, high
 
 
-def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -> str:
-    """Say what a mate did: the part's motions before and after, and which mates it repeats or clashes with."""
+def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -> Message:
+    """Return what a mate did: the part's motions before and after, and which mates it repeats or clashes with."""
     if after.instance(name) is None:
-        return ""
+        return UNSAID
     now, was = answered(after), answered(before).motions(name)
-    words = work.difference_words(labels(after, parts)[name], was, now.motions(name))
+    said = [work.difference(labels(after, parts)[name], was, now.motions(name))]
     newest = after.mates[-1]
-    if newest.id in now.clashing:
-        others = ", ".join(mating.conflicting_mates(after, newest, tolerance=Tolerance()))
-        words += f" {newest.id} clashes with {others or 'the ground'}: flip it, or take one away."
-    elif newest.id in now.redundant:
-        others = ", ".join(mating.conflicting_mates(after, newest, tolerance=Tolerance()))
-        words += f" {newest.id} holds nothing that {others or 'the ground'} did not hold already."
-    return words
+    if newest.id in (*now.clashing, *now.redundant):
+        others = list(mating.conflicting_mates(after, newest, tolerance=Tolerance()))
+        code = "bench.clashes" if newest.id in now.clashing else "bench.holds-nothing"
+        said.append(phrase(code, mate=newest.id, others=others or phrase("bench.the-ground")))
+    return phrase("together", items=said)
 
 
 @router.post("/drag", name="bench_drag", dependencies=[CheckedForm])
@@ -228,7 +230,7 @@ def bench_drag(
         stops=_stops(bench, session, standing, parts) if contacts else None, tolerance=Tolerance(),
     )  # fmt: skip
     if not kept or not user.is_student:
-        return _pictures(moved, state, parts)
+        return _pictures(moved, state, parts, settings_of(bench, session).manner)
     words = f"moved {labels(state, parts)[name]}"
     take_step(bench, session, moved.states[-1], base=base, who=user.name, words=words)
     said = _stopped(moved, state, parts)
@@ -249,10 +251,12 @@ def bench_nudge(
     state, parts = state_at(bench, session, step), parts_of(bench)
     stops = _stops(bench, session, state, parts) if contacts else None
     moved = moving.nudge(state, parts, name, motion, has_limits=limits, stops=stops, tolerance=Tolerance())
-    return _pictures(moved, state, parts, most=_FRAMES)
+    return _pictures(moved, state, parts, settings_of(bench, session).manner, most=_FRAMES)
 
 
-def _pictures(moved: moving.Moved, state: BenchState, parts: BenchParts, *, most: int = 1000) -> Response:
+def _pictures(
+    moved: moving.Moved, state: BenchState, parts: BenchParts, manner: Manner, *, most: int = 1000
+) -> Response:
     every = max(1, len(moved.states) // most)
     states = [*moved.states[:-1:every], moved.states[-1]]
     return JSONResponse(
@@ -260,7 +264,7 @@ def _pictures(moved: moving.Moved, state: BenchState, parts: BenchParts, *, most
             "frames": [poses_of(known_state) for known_state in states],
             "poses": poses_of(states[-1]),
             "touching": _touching(moved),
-            "said": _stopped(moved, state, parts),
+            "said": say(_stopped(moved, state, parts), manner),
         }
     )
 
@@ -269,21 +273,24 @@ def _touching(moved: moving.Moved) -> list[str]:
     return sorted({feature for pair in moved.touching for feature in pair})
 
 
-def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> str:
-    """Say what stopped a part."""
+def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> Message:
+    """Return what stopped a part."""
     if moved.limit:
-        return f"Mate {moved.limit} is at its limit."
-    called, met = labels(state, parts), list[str]()
+        return phrase("bench.at-limit", mate=moved.limit)
+    called, met = labels(state, parts), list[Message]()
     for pair in moved.touching:
         sides = []
         for name, _, number in (feature.rpartition(":") for feature in pair):
             own = state.instance(name)
             assert own is not None
             features = work.part_of(parts, own).features
-            what = features[int(number)].words if 0 <= int(number) < len(features) else "a face"
-            sides.append(f"{what} of {called[name]}")
-        met.append(" meets ".join(sides))
-    return f"Stopped: {'; '.join(dict.fromkeys(met))}." if met else ""
+            is_known = 0 <= int(number) < len(features)
+            feature = features[int(number)].words if is_known else phrase("bench.a-face")
+            sides.append(phrase("bench.feature-of", feature=feature, name=called[name]))
+        meeting = phrase("meeting", items=sides)
+        if meeting not in met:
+            met.append(meeting)
+    return phrase("bench.stopped", meeting=phrase("in-turn", items=met)) if met else UNSAID
 
 
 def _stops(bench: Bench, session: DbSession, state: BenchState, parts: BenchParts) -> "CollisionLimits | None":

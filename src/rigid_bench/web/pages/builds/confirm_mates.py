@@ -9,7 +9,8 @@ from markupsafe import Markup
 
 from rigid_bench.core.formats.preview import Preview, Proposal, ProposedBuild
 from rigid_bench.core.values.errors import FormRejected, NotFound
-from rigid_bench.core.wording.contacts import relation_words
+from rigid_bench.core.wording.manner import Manner
+from rigid_bench.core.wording.saying import say
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import class_queries
 from rigid_bench.store.tables import Build
@@ -43,13 +44,13 @@ def confirm_mates(request: Request, build: OwnBuild, user: Student, session: DbS
     proposed = _proposed(build)
     if proposed is None:
         return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
+    settings = class_queries.settings_of_classes(session, [build.class_id])[build.class_id]
     views = [
-        _view(number, proposal, is_instead=proposal is not own)
+        _view(number, proposal, settings.manner, is_instead=proposal is not own)
         for number, own in enumerate(proposed.proposals)
         for proposal in (own, own.instead)
         if proposal
     ]
-    settings = class_queries.settings_of_classes(session, [build.class_id])[build.class_id]
     return page(
         request, "confirm_mates.html", build=build, proposals=views, too_many=proposed.too_many, settings=settings
     )
@@ -77,8 +78,8 @@ def keep_confirmed(
     return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
 
 
-def _view(number: int, proposal: Proposal, *, is_instead: bool) -> ProposalView:
-    words = relation_words(proposal.said)
+def _view(number: int, proposal: Proposal, manner: Manner, *, is_instead: bool) -> ProposalView:
+    words = say(proposal.said, manner)
     return ProposalView(
         number=number,
         is_instead=is_instead,

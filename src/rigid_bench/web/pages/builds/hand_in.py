@@ -13,6 +13,7 @@ from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
+from rigid_bench.core.formats.message import Message
 from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.intake.files import check_files
 from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
@@ -105,14 +106,14 @@ class NoteView:
 
     id: str
     title: str
-    required: str
+    required: Message
     text: str
 
 
 def _notes(version: ExerciseVersion, said: Mapping[str, str] = MappingProxyType({})) -> list[NoteView]:
     _, prepared = read_version(version)
     return [
-        NoteView(id=check.id, title=check.title, required=check.required, text=said.get(check.id, ""))
+        NoteView(id=check.id, title=check.title, required=check.required_message, text=said.get(check.id, ""))
         for check in prepared.checks
         if check.takes_note
     ]

@@ -129,7 +129,7 @@ def _is_same_slip(a: CheckResult, b: CheckResult) -> bool:
         return False
     if a.cause or b.cause:
         return bool(a.cause and b.cause and a.cause.code == b.cause.code)
-    return a.measured == b.measured
+    return a.measured_message == b.measured_message
 
 
 @of_build.post("/checks/{check_id}", name="override_check", dependencies=[CheckedForm])

@@ -19,7 +19,7 @@ from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.figures.views import thumbnail
 from rigid_bench.web.pages.classes.class_table import Cell, read_table
 from rigid_bench.web.print.cards import to_pdf
-from rigid_bench.web.render import templates
+from rigid_bench.web.render import rendered
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import DbSession, StudentWithWork, TaughtClass
 
@@ -57,7 +57,8 @@ def term_report(
         sum(getattr(work.cell.state, name) or 0 for work in works) for name in ("awarded", "available")
     )
     percent = 100 * awarded / available if available else None
-    text = templates.env.get_template("print_report.html").render(
+    text = rendered(
+        "print_report.html",
         classroom=classroom, student=student, works=works, settings=settings, since=since, until=until,
         awarded=awarded, available=available, percent=percent,
         grade="" if percent is None else settings.grade(percent), made_at=datetime.now(UTC),

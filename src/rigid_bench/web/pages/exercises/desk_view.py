@@ -14,6 +14,7 @@ from rigid_bench.core.exercise.authoring.input_parsing import tolerance_words
 from rigid_bench.core.exercise.bundle import CheckModel, ExerciseModel
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.audit import PartAuditReport
+from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.marking.weights import ASSEMBLY, marks_by, part_of
 from rigid_bench.store.queries import draft_queries
@@ -52,7 +53,7 @@ class DeskRow:
 
     check: Mapping[str, Any]
     #: What it asks, in words; its kind while that is not known.
-    required: str
+    required: Message
     limits: str
     #: The places of what it speaks of among what can be pointed at.
     features: list[int]
@@ -172,13 +173,13 @@ def audit_words(report: PartAuditReport) -> str:
 
 
 def _rows(document: Mapping[str, Any], examined: Examined | None, at: str) -> list[DeskRow]:
-    required = {text.id: text.required for text in examined.prepared.checks} if examined else {}
+    required = {text.id: text.required_message for text in examined.prepared.checks} if examined else {}
     speaks_of = examined.speaks_of if examined else {}
     twice = {own.check for report in examined.audit.parts.values() for own in report.redundant} if examined else set()
     return [
         DeskRow(
             check=check,
-            required=required.get(check["id"], check["kind"]),
+            required=required.get(check["id"]) or phrase("as-said", text=check["kind"]),
             limits=tolerance_words(check),
             features=speaks_of.get(check["id"], []),
             is_twice=check["id"] in twice,

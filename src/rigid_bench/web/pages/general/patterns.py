@@ -4,8 +4,10 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from rigid_bench.core.assembly.freedom.states import State
+from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge, RoseModel, Verdict
 from rigid_bench.core.wording.marking import STATES
+from rigid_bench.core.wording.phrases import amount, tolerance_band
 from rigid_bench.web.pages.builds.card_view import Row
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -16,6 +18,7 @@ router = page_router()
 
 def _check(verdict: Verdict, measured: float | None) -> Row:
     is_met = verdict == "met"
+    half = phrase("cause.radius-for-diameter", sum=phrase("part.equation", a=8.2, sign="×", b=2.0, result=16.4))
     return Row(
         check=CheckResult(
             id=f"sample-{verdict}",
@@ -24,10 +27,10 @@ def _check(verdict: Verdict, measured: float | None) -> Row:
             verdict=verdict,
             awarded=2 if is_met else 0,
             available=2,
-            required="16.4 ±0.1 mm",
-            measured="not measured" if measured is None else f"{measured:g} mm",
-            cause=Cause(code="sample", text="It is exactly half of what was asked.") if verdict == "missed" else None,
-            next_step="" if is_met else "Change it and hand in again.",
+            required_message=tolerance_band(16.4, 0.1, 0.1, "length", "mm"),
+            measured_message=phrase("measured.not-found") if measured is None else amount(measured, "length", "mm"),
+            cause=Cause(code="radius-for-diameter", message=half) if verdict == "missed" else None,
+            next_step_message=None if is_met else phrase("step.change-to", nominal=amount(16.4, "length", "mm")),
             gauge=Gauge(low=16.3, high=16.5, measured=measured, unit="mm"),
         ),
         verdict=verdict,
@@ -42,7 +45,7 @@ def _rose(state: State, slides: list[bool], turns: list[bool]) -> RoseModel:
         turns=turns,
         required_slides=[True, False, False],
         required_turns=[False, False, False],
-        words=state,
+        words=phrase("as-said", text=state),
     )
 
 

@@ -1,0 +1,15 @@
+"""Sentences that change with a number."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Counted:
+    """A sentence for one and for several."""
+
+    #: The parameter that is counted: a number, or a list.
+    counted: str
+    one: str
+    several: str
+    #: For none, where that is said otherwise.
+    none: str = ""
