@@ -1,4 +1,4 @@
-.PHONY: setup demo test test-core lint lint-web css lock sbom licences schemas bench load soak screenshots
+.PHONY: setup demo test test-core lint lint-web css lock sbom licences schemas messages bench load soak screenshots
 
 setup:
 	@scripts/setup
@@ -53,6 +53,11 @@ licences: setup
 schemas: setup
 	.venv/bin/python -m scripts.schemas
 	.venv/bin/python -m scripts.measure_table
+
+# every sentence of the program, as a catalogue for translators
+messages: setup
+	.venv/bin/pybabel -q extract -F babel.cfg -k N_ -k NN_:1,2 -k t --no-location --sort-output --omit-header \
+	  -o src/rigid_bench/locale/rigid_bench.pot .
 
 screenshots: setup
 	.venv/bin/python scripts/screenshots.py

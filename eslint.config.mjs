@@ -7,7 +7,7 @@ export default [
   js.configs.recommended,
   {
     files: ["src/rigid_bench/web/static/*.js"],
-    languageOptions: { ecmaVersion: 2024, sourceType: "module", globals: { ...globals.browser, htmx: "readonly", Alpine: "readonly" } },
+    languageOptions: { ecmaVersion: 2024, sourceType: "module", globals: { ...globals.browser, htmx: "readonly", Alpine: "readonly", t: "readonly" } },
     rules: {
       eqeqeq: "error",
       "no-var": "error",

@@ -42,6 +42,10 @@ class Settings(BaseSettings):
         default="postgresql://rigid_bench@127.0.0.1:5432/rigid_bench",
         description="The database: a postgresql:// address with user and password.",
     )
+    language: str = Field(
+        default="en",
+        description="The language of pages. English ships with it; en-XA shows which words go past the catalogue.",
+    )
     allowed_hosts: str = Field(
         default="127.0.0.1,localhost",
         description="Names by which the server may be called, parted by commas, such as bench.school.example.",

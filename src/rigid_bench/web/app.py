@@ -35,6 +35,7 @@ from rigid_bench.store.database import CONNECTIONS, Database
 from rigid_bench.store.files import FileStoreSilent, object_store
 from rigid_bench.web.assets import STATIC, Assets
 from rigid_bench.web.identity.openid import OpenIdProvider
+from rigid_bench.web.languages import speak_language
 from rigid_bench.web.observability.metrics import Metrics
 from rigid_bench.web.observability.request_log import note_request
 from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
@@ -124,6 +125,7 @@ _FORM_BYTES = 1_500_000
 def create_app(settings: Settings) -> FastAPI:
     """Make the application on the database that the settings name."""
     set_up_logs(as_json=settings.log_format == "json")
+    speak_language(settings.language)
     app = FastAPI(
         title="Rigid Bench",
         docs_url=None,

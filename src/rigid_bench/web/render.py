@@ -129,7 +129,7 @@ templates.env.globals.update(back_address=back_address, once=_once, model_ending
 templates.env.add_extension("jinja2.ext.i18n")
 templates.env.policies["ext.i18n.trimmed"] = True
 templates.env.newstyle_gettext = True  # type: ignore[attr-defined]  # of the extension
-templates.env.globals.update(gettext=_gettext, ngettext=_ngettext)
+templates.env.globals.update(gettext=_gettext, ngettext=_ngettext, language="en", script_words={})
 
 
 def page(request: Request, template: str, /, *, status: int = 200, **values: Any) -> HTMLResponse:

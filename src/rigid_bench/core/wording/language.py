@@ -17,6 +17,11 @@ def N_(text: str) -> str:  # noqa: N802  # the name that tools for messages look
     return text
 
 
+def NN_(one: str, several: str) -> tuple[str, str]:  # noqa: N802
+    """Mark the two forms of a sentence that is looked up later by a number."""
+    return one, several
+
+
 def translated(text: str) -> str:
     """Return a sentence in the language that is spoken.
 

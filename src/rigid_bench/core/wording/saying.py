@@ -54,7 +54,7 @@ def _template(sentence: Sentence, params: Mapping[str, Any]) -> str:
     count = params[sentence.counted]
     if count == 0 and sentence.none:
         return translated(sentence.none)
-    return translated_number(sentence.one, sentence.several, len(count) if isinstance(count, list) else count)
+    return translated_number(*sentence.forms, len(count) if isinstance(count, list) else count)
 
 
 def _said(value: Any, manner: Manner) -> str:

@@ -7,7 +7,7 @@ document.addEventListener("alpine:init", () => {
     share: 0,
     again: 0,
     get word() {
-      return this.sending ? "Sending …" : "See what is in them";
+      return this.sending ? t("Sending …") : t("See what is in them");
     },
     get isUnderWay() {
       return this.sending && this.share > 0;

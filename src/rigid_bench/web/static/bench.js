@@ -43,7 +43,7 @@ function take(answer) {
   side.innerHTML = answer.side;
   if (tray) tray.innerHTML = answer.tray;
   side.querySelectorAll("[data-hide]").forEach((button) => {
-    if (view.hidden.has(button.dataset.hide)) button.firstChild.textContent = "show";
+    if (view.hidden.has(button.dataset.hide)) button.firstChild.textContent = t("show");
   });
   chosen = side.querySelector("[aria-current]")?.dataset.choose || "";
   view.set(poses, placed, chosen);
@@ -92,7 +92,7 @@ function switches() {
 function words(hit) {
   const feature = view.parts[placed[hit.name].part].features[hit.feature];
   const name = placed[hit.name].name;
-  return feature ? `${feature.words}, in ${name}` : name;
+  return feature ? t("{feature}, in {name}", { feature: feature.words, name }) : name;
 }
 
 function light(under) {
@@ -140,7 +140,7 @@ async function offer() {
       return option;
     }));
     doing.disabled = !choices.length;
-    if (!choices.length) say("These two are of one part: choose a face of another.");
+    if (!choices.length) say(t("These two are of one part: choose a face of another."));
     fields();
   } catch (error) {
     say(error.message);
@@ -153,7 +153,7 @@ function fields() {
   const option = doing.selectedOptions[0];
   const valueLabel = option && option.dataset.value;
   form.querySelector("[data-value]").hidden = !valueLabel;
-  form.querySelector("[data-value] span").textContent = valueLabel || "Value";
+  form.querySelector("[data-value] span").textContent = valueLabel || t("Value");
   if (!valueLabel) value.value = "";
   form.querySelector("[data-limits]").hidden = !(option && option.dataset.limited);
 }
@@ -164,7 +164,8 @@ async function pointAt(hit, event) {
   const value = `${hit.name}:${hit.feature}`;
   if (!a.value || (a.value && b.value)) [a.value, b.value] = [value, ""];
   else b.value = value;
-  say(`${b.value ? "Second" : "First"}: ${words(hit)}`);
+  const feature = words(hit);
+  say(b.value ? t("Second: {feature}", { feature }) : t("First: {feature}", { feature }));
   await offer();
   const able = Array.from(form.elements.doing.options, ({ value: doing, dataset }) => ({ doing, ...dataset }));
   if (!b.value || !able.length) return;
@@ -325,7 +326,7 @@ async function press(event) {
   if (action) {
     if (own) await step({ action, a: a || "" });
   } else if (name) await choose(name);
-  else if (hide) button.firstChild.textContent = view.hide(hide) ? "show" : "hide";
+  else if (hide) button.firstChild.textContent = view.hide(hide) ? t("show") : t("hide");
   else if (motion) await nudge(a, motion);
   // what was pressed may be another button now; the keyboard goes on from its like
   const like = [...bench.querySelectorAll("button")].find((other) => other.textContent === pressed && !other.disabled);
@@ -364,7 +365,7 @@ if (form) {
       const answer = await ask("/steps", { ...values(), base: at, preview: true });
       if (mine !== previewed) return;
       view.set(answer.poses, placed, chosen);
-      if (isSaid) say("So it would stand. Keep it, turn it, or put it the other way round.");
+      if (isSaid) say(t("So it would stand. Keep it, turn it, or put it the other way round."));
     } catch (error) {
       say(error.message);
     }
@@ -445,7 +446,7 @@ if (form) {
     if (b.value && !isNext) b.value = "";
     else forget();
     isNext = false;
-    say(a.value ? "The second is let go of. Point at another." : "");
+    say(a.value ? t("The second is let go of. Point at another.") : "");
     place.focus({ preventScroll: true });
     offer();
   }

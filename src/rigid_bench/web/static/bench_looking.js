@@ -36,7 +36,7 @@ export class Looking {
   async findWays() {
     if (!this.share() || this.hasWays || this.isFinding) return;
     this.isFinding = true;
-    this.say("Looking how it comes apart …");
+    this.say(t("Looking how it comes apart …"));
     try {
       let answer = await this.server.ask("/ways", {});
       while (answer.is_waiting) {
@@ -54,7 +54,7 @@ export class Looking {
     this.know(ways.shifts);
     this.view.spread(this.share());
     const names = (list) => list.map((name) => this.called(name)).join(", ");
-    const stuck = ways.stuck.length ? ` Nothing lets ${names(ways.stuck)} out.` : "";
-    this.say(`In this order: ${names(ways.order)}.${stuck}`);
+    const stuck = ways.stuck.length ? ` ${t("Nothing lets {names} out.", { names: names(ways.stuck) })}` : "";
+    this.say(t("In this order: {names}.", { names: names(ways.order) }) + stuck);
   }
 }

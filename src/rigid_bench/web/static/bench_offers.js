@@ -53,7 +53,7 @@ export class Offers {
     }));
     const foot = document.createElement("p");
     foot.className = "quiet";
-    foot.textContent = "Enter keeps · F other way round · Q quarter turn · Esc back";
+    foot.textContent = t("Enter keeps · F other way round · Q quarter turn · Esc back");
     this.box.append(foot);
     this.box.hidden = false;
     const view = this.box.parentElement;

@@ -20,7 +20,7 @@ export class BenchServer {
     const answer = await fetch(`${this.url}${path}`, options);
     if (AWAY.includes(answer.status)) throw new TypeError("the server is away");
     const body = await answer.json().catch(() => {
-      throw new Error("The bench: the server's answer could not be read. Try again, and tell your teacher if it stays so.");
+      throw new Error(t("The bench: the server's answer could not be read. Try again, and tell your teacher if it stays so."));
     });
     if (!answer.ok) throw Object.assign(new Error(`${body.where}: ${body.problem}. ${body.next_step}.`), { status: answer.status });
     return body;
@@ -57,7 +57,7 @@ export class BenchServer {
     } catch (error) {
       if (error instanceof TypeError) {
         this.remember([...this.remembered(), { path, values }]);
-        this.say("No connection. Your step is kept here and is taken as soon as there is one.");
+        this.say(t("No connection. Your step is kept here and is taken as soon as there is one."));
         window.setTimeout(() => this.sendRemembered(), AGAIN);
         return;
       }
@@ -81,7 +81,7 @@ export class BenchServer {
         this.take(await this.ask(first.path, { ...first.values, base: now.at, chosen: this.here().chosen }));
         this.remember(rest);
       }
-      this.say("The connection is back, and your steps are taken.");
+      this.say(t("The connection is back, and your steps are taken."));
     } catch (error) {
       if (error instanceof TypeError) window.setTimeout(() => this.sendRemembered(), AGAIN);
       else {

@@ -24,8 +24,8 @@ function show() {
   back.hidden = at === 0;
   const agreed = form.querySelectorAll("[data-proposal] input:checked").length;
   state.textContent = isDone
-    ? `${agreed} of ${asked.length} are so. Look once more, then hand in with them.`
-    : `${asked.indexOf(items[at]) + 1} of ${asked.length}`;
+    ? t("{agreed} of {all} are so. Look once more, then hand in with them.", { agreed, all: asked.length })
+    : t("{at} of {all}", { at: asked.indexOf(items[at]) + 1, all: asked.length });
   (isDone ? send : items[at]).focus();
 }
 

@@ -73,7 +73,8 @@
     document.querySelectorAll(`.new-check select[name='${["a", "b"][side]}']`).forEach((list) => { list.value = value; });
     const relation = document.querySelector("#assembly details");
     relation.open = true;
-    document.getElementById("pointed").textContent = `${["First", "Second"][side]}: ${words}`;
+    const feature = words;
+    document.getElementById("pointed").textContent = side ? t("Second: {feature}", { feature }) : t("First: {feature}", { feature });
     if (side === 1) relation.querySelector("select[name=doing]").focus();
   });
 
@@ -131,7 +132,7 @@
     if (!isField(event.target)) return;
     saving.add(event.target);
     hasFailed = false;
-    status("saving …");
+    status(t("saving …"));
   });
   document.addEventListener("htmx:afterRequest", (event) => {
     if (!isField(event.target)) return;
@@ -144,7 +145,7 @@
       for (const field of event.target.elements) field.removeAttribute("aria-invalid");
     } else {
       hasFailed = true;
-      status("not saved");
+      status(t("not saved"));
     }
   });
   async function settled() {
@@ -170,7 +171,7 @@
     after(event, () => target.requestSubmit(submitter));
     if (!event.defaultPrevented && target.matches("[data-release]") && isWaiting()) {
       event.preventDefault();
-      status("being looked at; it is released then");
+      status(t("being looked at; it is released then"));
       looked().then(() => document.querySelector("[data-release]")?.requestSubmit()); // its form may be another by now
     }
   }, true);

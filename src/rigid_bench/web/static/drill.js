@@ -21,7 +21,7 @@
     const tick = () => {
       if (document.querySelector(".drill-verdict [data-next]")) return;
       const left = Math.ceil(Number(clock.dataset.until) - (Date.now() / 1000 - ahead));
-      clock.textContent = left > 0 ? `${left} s left` : "The time is up: answer to see why.";
+      clock.textContent = left > 0 ? t("{left} s left", { left }) : t("The time is up: answer to see why.");
       if (left > 0) setTimeout(tick, 250);
     };
     tick();

@@ -38,7 +38,8 @@
     dialog.className = "form-answer";
     dialog.innerHTML = html;
     if (!dialog.querySelector("[data-confirm]")) {
-      dialog.insertAdjacentHTML("beforeend", '<form method="dialog" class="actions"><button class="button">Close</button></form>');
+      dialog.insertAdjacentHTML("beforeend", '<form method="dialog" class="actions"><button class="button"></button></form>');
+      dialog.lastElementChild.firstElementChild.textContent = t("Close");
     }
     dialog.addEventListener("close", () => dialog.remove());
     document.querySelectorAll("dialog.form-answer").forEach((former) => former.close());

@@ -65,8 +65,8 @@
     return {
       ArrowDown: () => step(1),
       ArrowUp: () => step(-1),
-      a: () => decide(row, row?.dataset.given, "Kept as measured."),
-      f: () => decide(row, row?.dataset.marks, "Good enough: full marks."),
+      a: () => decide(row, row?.dataset.given, t("Kept as measured.")),
+      f: () => decide(row, row?.dataset.marks, t("Good enough: full marks.")),
       m: () => row && open(row, "marks"),
       c: () => row && open(row, "comment"),
       n: () => press("next"),

@@ -33,7 +33,7 @@
         window.location.assign((await ask(form.action, form)).go_to);
       } catch (error) {
         // broken off by the person, or refused
-        status.textContent = error.name === "NotAllowedError" ? "It was broken off." : error.message;
+        status.textContent = error.name === "NotAllowedError" ? t("It was broken off.") : error.message;
       }
     });
   }

@@ -44,7 +44,7 @@ function drawScale(most) {
   if (!scale) return;
   scale.replaceChildren();
   if (!most) {
-    scale.textContent = "No difference in shape.";
+    scale.textContent = t("No difference in shape.");
     return;
   }
   [-1, -0.5, 0, 0.5, 1].forEach((share) => {
@@ -54,7 +54,7 @@ function drawScale(most) {
     step.textContent = `${share > 0 ? "+" : ""}${(share * most).toFixed(2)}`;
     scale.append(step);
   });
-  scale.append(" mm: − too little material, + too much");
+  scale.append(t(" mm: − too little material, + too much"));
 }
 
 function drawLines(view, ghost) {
@@ -82,7 +82,7 @@ function show(data) {
     renderer = sceneRenderer();
   } catch {
     if (data.view) drawLines(data.view, data.ghost_view || { visible: [] });
-    else place.textContent = "This browser cannot draw in 3D.";
+    else place.textContent = t("This browser cannot draw in 3D.");
     return;
   }
   former?.forceContextLoss();
@@ -221,9 +221,9 @@ async function start() {
     const data = await answer.json();
     if (here !== place) return;
     if (data.parts.length) show(data);
-    else here.textContent = "There is no shape to show: only a build file was handed in, or it could not be read.";
+    else here.textContent = t("There is no shape to show: only a build file was handed in, or it could not be read.");
   } catch {
-    here.textContent = "The comparison could not be loaded. Load the page again.";
+    here.textContent = t("The comparison could not be loaded. Load the page again.");
   }
 }
 

@@ -1,6 +1,6 @@
 """Why something is off."""
 
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, NN_
 from rigid_bench.core.wording.sentences.counted import Counted
 
 CAUSES: dict[str, str | Counted] = {
@@ -47,8 +47,10 @@ CAUSES: dict[str, str | Counted] = {
     "cause.lacks-hole": N_("{name} lacks a hole of the pattern."),
     "cause.left-at-origin": Counted(
         counted="names",
-        one=N_("{names} still stands where it was drawn, on the origin."),
-        several=N_("{names} still stand where they were drawn, on the origin."),
+        forms=NN_(
+            "{names} still stands where it was drawn, on the origin.",
+            "{names} still stand where they were drawn, on the origin.",
+        ),
     ),
     "cause.length-for-pitch": N_(
         "It looks as if {nominal} was taken for the whole length of the {count}: {nominal} ÷ ({count} − 1) = {pitch}."
@@ -65,21 +67,27 @@ CAUSES: dict[str, str | Counted] = {
     "cause.mm-for-inch": N_("It looks as if millimetres were used where inches were asked: {sum}."),
     "cause.motion-too-few": Counted(
         counted="count",
-        one=N_("One motion too few: something is held that should move."),
-        several=N_("{count} motions too few: something is held that should move."),
+        forms=NN_(
+            "One motion too few: something is held that should move.",
+            "{count} motions too few: something is held that should move.",
+        ),
     ),
     "cause.motion-too-many": Counted(
         counted="count",
-        one=N_("One motion too many: a {mate_word} is missing."),
-        several=N_("{count} motions too many: a {mate_word} is missing."),
+        forms=NN_(
+            "One motion too many: a {mate_word} is missing.",
+            "{count} motions too many: a {mate_word} is missing.",
+        ),
     ),
     "cause.moved-by-size": N_("It is off by as much as {size} is: put that right first."),
     "cause.moved-otherwise": N_("{name} {measured}."),
     "cause.moves-otherwise": N_("{name} {motions}; {asked} was asked."),
     "cause.names": Counted(
         counted="names",
-        one=N_("{names} does not follow the pattern."),
-        several=N_("{names} do not follow the pattern."),
+        forms=NN_(
+            "{names} does not follow the pattern.",
+            "{names} do not follow the pattern.",
+        ),
     ),
     "cause.neighbours-value": N_("{size} is the size asked for {title}; it may have been read from there."),
     "cause.nested": N_("{inner} lies wholly within {outer}, where it cannot be seen."),
@@ -128,13 +136,17 @@ CAUSES: dict[str, str | Counted] = {
     "cause.part-too-small": N_("The whole part is {times} times too small: {why}."),
     "cause.parts-missing": Counted(
         counted="parts",
-        one=N_("{parts} is missing."),
-        several=N_("{parts} are missing."),
+        forms=NN_(
+            "{parts} is missing.",
+            "{parts} are missing.",
+        ),
     ),
     "cause.parts-too-many": Counted(
         counted="parts",
-        one=N_("{parts} is too many or not asked for."),
-        several=N_("{parts} are too many or not asked for."),
+        forms=NN_(
+            "{parts} is too many or not asked for.",
+            "{parts} are too many or not asked for.",
+        ),
     ),
     "cause.pattern-count": N_("The pattern has {measured} members where {asked} were asked."),
     "cause.pieces-joined": N_("Pieces that should be apart were joined."),
@@ -168,8 +180,10 @@ CAUSES: dict[str, str | Counted] = {
     "cause.turned-over": N_("It looks as if the part is turned over: the faces look the wrong way."),
     "cause.twice-in-one-place": Counted(
         counted="parts",
-        one=N_("{parts} is there twice, one in the place of the other."),
-        several=N_("{parts} are there twice, one in the place of the other."),
+        forms=NN_(
+            "{parts} is there twice, one in the place of the other.",
+            "{parts} are there twice, one in the place of the other.",
+        ),
     ),
     "cause.two-walls": N_("It is off by two walls ({title}): {nominal} {sign} 2 × {wall} = {result}."),
     "cause.volume-differs": N_("A size differs: its volume is {measured} mm³ where {asked} mm³ was asked."),

@@ -9,7 +9,7 @@ class Counted:
 
     #: The parameter that is counted: a number, or a list.
     counted: str
-    one: str
-    several: str
+    #: For one, and for several.
+    forms: tuple[str, str]
     #: For none, where that is said otherwise.
     none: str = ""

@@ -1,6 +1,6 @@
 """What was found."""
 
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, NN_
 from rigid_bench.core.wording.sentences.counted import Counted
 
 MEASURED: dict[str, str | Counted] = {
@@ -14,8 +14,10 @@ MEASURED: dict[str, str | Counted] = {
     "measured.at-end": N_("at the end"),
     "measured.bodies": Counted(
         counted="count",
-        one=N_("1 body"),
-        several=N_("{count} bodies"),
+        forms=NN_(
+            "1 body",
+            "{count} bodies",
+        ),
     ),
     "measured.cannot-move": N_("cannot move so"),
     "measured.did-not-move": N_("did not move"),
@@ -26,13 +28,17 @@ MEASURED: dict[str, str | Counted] = {
     "measured.gap-and-diameter": N_("{gap} a side, {diameter} on the diameter"),
     "measured.grounded-and-mated": Counted(
         counted="names",
-        one=N_("{names} is grounded and mated at once, one of them will do"),
-        several=N_("{names} are grounded and mated at once, one of them will do"),
+        forms=NN_(
+            "{names} is grounded and mated at once, one of them will do",
+            "{names} are grounded and mated at once, one of them will do",
+        ),
     ),
     "measured.grounded-too": Counted(
         counted="names",
-        one=N_("{names} is grounded too"),
-        several=N_("{names} are grounded too"),
+        forms=NN_(
+            "{names} is grounded too",
+            "{names} are grounded too",
+        ),
     ),
     "measured.hold-after-change": N_("{held} of {count} hold after the change"),
     "measured.holds": N_("holds"),

@@ -1,6 +1,6 @@
 """What to do next."""
 
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, NN_
 from rigid_bench.core.wording.sentences.counted import Counted
 
 NEXT_STEPS: dict[str, str | Counted] = {
@@ -68,8 +68,10 @@ NEXT_STEPS: dict[str, str | Counted] = {
     "step.make-it-other-hand-again": N_("Make it for the other hand and hand in again."),
     "step.make-it-so-many": Counted(
         counted="count",
-        one=N_("There is {count}; make it {asked} and hand in again."),
-        several=N_("There are {count}; make it {asked} and hand in again."),
+        forms=NN_(
+            "There is {count}; make it {asked} and hand in again.",
+            "There are {count}; make it {asked} and hand in again.",
+        ),
     ),
     "step.make-on-side": N_("Make it on {side}."),
     "step.make-parts": N_("Make {parts} parts of their own and hand in again."),

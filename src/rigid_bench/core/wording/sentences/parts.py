@@ -1,6 +1,6 @@
 """Parts of sentences: what things are called, and what they do."""
 
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, NN_
 from rigid_bench.core.wording.sentences.counted import Counted
 
 PARTS: dict[str, str | Counted] = {
@@ -37,8 +37,10 @@ PARTS: dict[str, str | Counted] = {
     "part.excused": N_("{measured}: {why}"),
     "part.faces": Counted(
         counted="count",
-        one=N_("{count} face"),
-        several=N_("{count} faces"),
+        forms=NN_(
+            "{count} face",
+            "{count} faces",
+        ),
     ),
     "part.flush": N_("flush"),
     "part.from-to": N_("{least} to {greatest}"),
@@ -50,13 +52,17 @@ PARTS: dict[str, str | Counted] = {
     "part.hole-missing": N_("{hole}: missing"),
     "part.holes-more": Counted(
         counted="count",
-        one=N_("{count} hole more than asked for"),
-        several=N_("{count} holes more than asked for"),
+        forms=NN_(
+            "{count} hole more than asked for",
+            "{count} holes more than asked for",
+        ),
     ),
     "part.idle-spins": Counted(
         counted="count",
-        one=N_("{count} idle spin"),
-        several=N_("{count} idle spins"),
+        forms=NN_(
+            "{count} idle spin",
+            "{count} idle spins",
+        ),
     ),
     "part.in-nothing": N_("in nothing"),
     "part.is-missing": N_("{what} is missing"),
@@ -69,8 +75,10 @@ PARTS: dict[str, str | Counted] = {
     "part.more": N_("{count} more"),
     "part.motions": Counted(
         counted="count",
-        one=N_("one motion"),
-        several=N_("{count} motions"),
+        forms=NN_(
+            "one motion",
+            "{count} motions",
+        ),
         none=N_("no motion"),
     ),
     "part.off": N_("{by} off"),
@@ -89,8 +97,10 @@ PARTS: dict[str, str | Counted] = {
     "part.through": N_("through"),
     "part.times": Counted(
         counted="count",
-        one=N_("{what}"),
-        several=N_("{count} × {what}"),
+        forms=NN_(
+            "{what}",
+            "{count} × {what}",
+        ),
     ),
     "part.turned": N_("turned by {by} about {way}"),
     "part.turned-and-slid": N_("{turned} and slid by {by} along it"),
@@ -109,8 +119,10 @@ PARTS: dict[str, str | Counted] = {
     "thread.tapping-drill": N_("tapping drill"),
     "walls-through": Counted(
         counted="count",
-        one=N_("through one wall"),
-        several=N_("through {count} walls"),
+        forms=NN_(
+            "through one wall",
+            "through {count} walls",
+        ),
         none=N_("through no wall"),
     ),
     "way.slant": N_("a slant"),

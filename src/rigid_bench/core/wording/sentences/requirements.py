@@ -1,6 +1,6 @@
 """What checks ask, and how a base is grounded."""
 
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, NN_
 from rigid_bench.core.wording.sentences.counted import Counted
 
 REQUIREMENTS: dict[str, str | Counted] = {
@@ -9,8 +9,10 @@ REQUIREMENTS: dict[str, str | Counted] = {
     "asks.beyond": N_("tip {band} beyond {name}"),
     "asks.bodies": Counted(
         counted="count",
-        one=N_("one closed body"),
-        several=N_("{count} closed bodies"),
+        forms=NN_(
+            "one closed body",
+            "{count} closed bodies",
+        ),
     ),
     "asks.by-teacher": N_("marked by your teacher"),
     "asks.change": N_("set {changes}, and all that does not depend on it still holds"),
