@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
@@ -126,7 +127,7 @@ def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name."
     with _session() as session:
         user = people_queries.user_by_login(session, login.strip().lower())
         if user is None:
-            raise NotFound("sign-in name", f"nobody has '{login}'", "Check the spelling")
+            raise NotFound(_("sign-in name"), _("nobody has '{login}'", login=login), _("Check the spelling"))
         account_queries.set_password(session, user.id, hash_password(password))
         account_queries.end_second_step(session, user.id)
         typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")

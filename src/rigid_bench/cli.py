@@ -15,6 +15,7 @@ import typer
 
 from rigid_bench import administration
 from rigid_bench.core.values.errors import RigidBenchError, UnreadableFile
+from rigid_bench.core.wording.language import _
 from rigid_bench.report_lines import (
     audit_lines,
     clearance_lines,
@@ -225,8 +226,8 @@ def _write(path: Path, data: bytes) -> None:
         os.replace(beside, path)
     except OSError as exc:
         beside.unlink(missing_ok=True)
-        problem = f"it cannot be written ({exc.strerror})"
-        raise UnreadableFile(_shown(path), problem, "Name a file in a folder of yours") from exc
+        problem = _("it cannot be written ({strerror})", strerror=exc.strerror)
+        raise UnreadableFile(_shown(path), problem, _("Name a file in a folder of yours")) from exc
 
 
 @app.command()
@@ -350,15 +351,15 @@ def _read(path: Path) -> bytes:
         if path.stat().st_size > _LARGEST:
             raise UnreadableFile(
                 _shown(path),
-                f"larger than {_LARGEST // 1_000_000} MB",
-                "Hand in a smaller file",
+                _("larger than {largest} MB", largest=_LARGEST // 1000000),
+                _("Hand in a smaller file"),
             )
         return path.read_bytes()
     except IsADirectoryError as exc:
-        raise UnreadableFile(_shown(path), "this is a folder", "Name the file in it") from exc
+        raise UnreadableFile(_shown(path), _("this is a folder"), _("Name the file in it")) from exc
     except (OSError, ValueError) as exc:
         reason = getattr(exc, "strerror", None) or str(exc)
-        raise UnreadableFile(_shown(path), reason.lower(), "Check the path and try again") from exc
+        raise UnreadableFile(_shown(path), reason.lower(), _("Check the path and try again")) from exc
 
 
 def _read_bundle(path: Path) -> dict[str, bytes]:
@@ -370,8 +371,8 @@ def _read_bundle(path: Path) -> dict[str, bytes]:
     if not is_zip(data):
         raise UnreadableFile(
             _shown(path),
-            "an exercise is a folder or a zip",
-            "Name the folder that holds exercise.json",
+            _("an exercise is a folder or a zip"),
+            _("Name the folder that holds exercise.json"),
         )
     return dict(read_zip(data, name=_name(path)))
 

@@ -17,6 +17,7 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 
 _PREFIX = "RIGID_BENCH_"
 #: Where the file is looked for unless this variable names another.
@@ -263,7 +264,9 @@ def settings_file() -> Path | None:
     if path.is_file() and os.access(path, os.R_OK):
         return path
     if named:
-        raise SettingRejected(_FILE_VARIABLE, f"there is no file '{named}' that can be read", "Check the path")
+        raise SettingRejected(
+            _FILE_VARIABLE, _("there is no file '{named}' that can be read", named=named), _("Check the path")
+        )
     return None
 
 
@@ -280,15 +283,15 @@ def settings() -> Settings:
     known = {f"{_PREFIX}{field.upper()}" for field in Settings.model_fields}
     for name in sorted(set(given) - known - _OTHERS):
         near = difflib.get_close_matches(name, known, n=1)
-        step = f"Did you mean {near[0]}?" if near else "`rigid-bench settings` lists all"
-        raise SettingRejected(name, "there is no setting of this name", step)
+        step = _("Did you mean {near}?", near=near[0]) if near else _("`rigid-bench settings` lists all")
+        raise SettingRejected(name, _("there is no setting of this name"), step)
     try:
         return Settings.model_validate({name.removeprefix(_PREFIX).lower(): value for name, value in given.items()})
     except ValidationError as exc:
         first = exc.errors()[0]
         name = f"{_PREFIX}{str(first['loc'][0]).upper()}" if first["loc"] else "settings"
         problem = first["msg"].removeprefix("Value error, ").lower()
-        raise SettingRejected(name, problem, "`rigid-bench settings` explains each") from exc
+        raise SettingRejected(name, problem, _("`rigid-bench settings` explains each")) from exc
 
 
 def _given() -> dict[str, str]:
@@ -297,7 +300,11 @@ def _given() -> dict[str, str]:
     in_file = {name: value or "" for name, value in dotenv_values(path).items()} if path else {}
     wrong = next((name for name in in_file if not name.startswith(_PREFIX)), None)
     if wrong:
-        raise SettingRejected(str(path), f"'{wrong}' is no setting", f"Names of settings begin with {_PREFIX}")
+        raise SettingRejected(
+            str(path),
+            _("'{wrong}' is no setting", wrong=wrong),
+            _("Names of settings begin with {prefix}", prefix=_PREFIX),
+        )
     return in_file | {name: value for name, value in os.environ.items() if name.startswith(_PREFIX)}
 
 

@@ -9,6 +9,7 @@ from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.drawing.writers.svg import sheet_svg
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 
 def check_options(
@@ -22,13 +23,17 @@ def check_options(
         There is no such paper, projection or file format.
     """
     if paper is not None and paper.lower() not in PAPERS:
-        raise InvalidDocument("--paper", f"there is no paper '{paper}'", "Give a4 or a3")
+        raise InvalidDocument(_("--paper"), _("there is no paper '{paper}'", paper=paper), _("Give a4 or a3"))
     if angle not in (None, "third", "first"):
-        raise InvalidDocument("--angle", f"there is no projection '{angle}'", "Give third or first")
+        raise InvalidDocument(
+            _("--angle"), _("there is no projection '{angle}'", angle=angle), _("Give third or first")
+        )
     if out is not None and out.suffix.lower() not in (".pdf", ".svg", ".dxf"):
-        raise InvalidDocument(out.name, "sheets are written as .pdf, .svg or .dxf", "Give a name that ends so")
+        raise InvalidDocument(out.name, _("sheets are written as .pdf, .svg or .dxf"), _("Give a name that ends so"))
     if out is not None and not out.parent.is_dir():
-        raise InvalidDocument(out.name, f"there is no folder '{out.parent}'", "Make it, or name another")
+        raise InvalidDocument(
+            out.name, _("there is no folder '{parent}'", parent=out.parent), _("Make it, or name another")
+        )
     projection: Angle | None = "first" if angle == "first" else "third" if angle else None
     return SheetOptions(
         paper=PAPERS[paper.lower()] if paper else None,

@@ -15,6 +15,7 @@ from pathlib import Path
 from types import FrameType
 
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.demo.people import OLDER_STUDENTS, SECOND_TEACHER, STUDENTS, TEACHER
 from rigid_bench.demo.school import fill
 from rigid_bench.demo.stand_in.server import register, settings_for
@@ -102,7 +103,9 @@ def _alone() -> Iterator[None]:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError as exc:
-            raise DemoFailed("demo", "it runs already from this folder", "Stop that one first, with Ctrl-C") from exc
+            raise DemoFailed(
+                _("demo"), _("it runs already from this folder"), _("Stop that one first, with Ctrl-C")
+            ) from exc
         yield
 
 
@@ -163,7 +166,9 @@ def _check_port(port: int) -> None:
         try:
             probe.bind(("127.0.0.1", port))
         except OSError as exc:
-            raise DemoFailed("demo", f"port {port} is taken", "Pick another: make demo PORT=8081") from exc
+            raise DemoFailed(
+                _("demo"), _("port {port} is taken", port=port), _("Pick another: make demo PORT=8081")
+            ) from exc
 
 
 def _wait_until_ready(address: str, process: "subprocess.Popen[bytes]") -> None:
@@ -174,7 +179,7 @@ def _wait_until_ready(address: str, process: "subprocess.Popen[bytes]") -> None:
                 return
         except (urllib.error.URLError, OSError):
             time.sleep(0.1)
-    raise DemoFailed("demo", "the web server does not answer", "See what it printed above")
+    raise DemoFailed(_("demo"), _("the web server does not answer"), _("See what it printed above"))
 
 
 def _greet(address: str, outside: int) -> None:

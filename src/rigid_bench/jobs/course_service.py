@@ -14,6 +14,7 @@ from pylti1p3.service_connector import ServiceConnector
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.outside.courses import own_key
 from rigid_bench.store.outside.sent_marks import MarkToSend
 from rigid_bench.store.tables import CoursePlatform
@@ -26,7 +27,7 @@ class PlatformRefused(RigidBenchError):
     """A course platform does not answer, or refuses what it is asked."""
 
     def __init__(self, status: int) -> None:
-        problem = f"it answered with {status}" if status else "it does not answer"
+        problem = _("it answered with {status}", status=status) if status else _("it does not answer")
         super().__init__("course platform", problem, "Try again later; if it stays, tell an administrator")
         #: The HTTP status, or 0 where nobody answered.
         self.status = status

@@ -21,6 +21,7 @@ from typing import Any, Self
 from pebble import ProcessExpired, ProcessPool
 
 from rigid_bench.core.values.errors import LimitReached, MeasuringStopped
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.confinement import Walls, confine, without_secrets
 from rigid_bench.processes import ending_with_parent
 
@@ -124,13 +125,17 @@ class Sandbox(AbstractContextManager["Sandbox"]):
                 self._follow(future, note, progress)
                 return future.result()
             except concurrent.futures.TimeoutError as exc:
-                raise LimitReached(name, f"measuring took longer than {self.limits.seconds:g} s", _SMALLER) from exc
+                raise LimitReached(
+                    name, _("measuring took longer than {seconds:g} s", seconds=self.limits.seconds), _SMALLER
+                ) from exc
             except MemoryError as exc:
                 self.close()  # a process that met its limit stays at it
-                raise LimitReached(name, "measuring took too much memory", _SMALLER) from exc
+                raise LimitReached(name, _("measuring took too much memory"), _SMALLER) from exc
             except ProcessExpired as exc:
                 raise MeasuringStopped(
-                    name, "measuring this file stopped the measuring program", "Export it again in another STEP format"
+                    name,
+                    _("measuring this file stopped the measuring program"),
+                    _("Export it again in another STEP format"),
                 ) from exc
 
     def _running(self) -> ProcessPool:

@@ -24,6 +24,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.cluster import ClusterFailed, binaries
 from rigid_bench.store.database import Database, check_database, migrate, migrations
 from rigid_bench.store.tables import Backup
@@ -72,7 +73,7 @@ def write_backup(url: str, to: Path, *, keep: int = 0) -> Path:
     now = datetime.now(UTC)
     path = to / f"{now:%Y-%m-%dT%H%M%SZ}{ENDING}" if to.is_dir() else to
     if not path.parent.is_dir():
-        raise BackupFailed(str(path.parent), "there is no such folder", "Make it, or name another")
+        raise BackupFailed(str(path.parent), _("there is no such folder"), _("Make it, or name another"))
     with tempfile.TemporaryDirectory(prefix=".rigid-bench-", dir=path.parent) as folder:
         dump = Path(folder) / _DUMP
         _run("pg_dump", ["--format=custom", "--no-owner", "--no-privileges", f"--file={dump}"], url)
@@ -119,12 +120,14 @@ def restore_backup(path: Path, url: str) -> Manifest:
     with psycopg.connect(url) as connection:
         has_tables = connection.execute("select exists (select from pg_tables where schemaname = 'public')").fetchone()
     if has_tables == (True,):
-        raise BackupFailed("database", "there is something in it already", "Restore into a new, empty database")
+        raise BackupFailed(
+            _("database"), _("there is something in it already"), _("Restore into a new, empty database")
+        )
     with _unpacked(path) as (manifest, dump):
         known = {script.revision for script in migrations().walk_revisions()}
         if manifest.revision not in known:
-            problem = f"it was written by a newer program, {manifest.program}"
-            raise BackupFailed(path.name, problem, "Install that version, and restore with it")
+            problem = _("it was written by a newer program, {program}", program=manifest.program)
+            raise BackupFailed(path.name, problem, _("Install that version, and restore with it"))
         options = ["--no-owner", "--no-privileges", "--exit-on-error", "--single-transaction"]
         _run("pg_restore", [*options, str(dump)], url)
     migrate(url)
@@ -138,7 +141,7 @@ def newest_backup(session: Session) -> Backup | None:
 
 @contextmanager
 def _unpacked(path: Path) -> Iterator[tuple[Manifest, Path]]:
-    next_step = "Take another backup"
+    next_step = _("Take another backup")
     with tempfile.TemporaryDirectory(prefix="rigid-bench-") as folder:
         try:
             with tarfile.open(path) as archive:
@@ -146,12 +149,14 @@ def _unpacked(path: Path) -> Iterator[tuple[Manifest, Path]]:
                     archive.extract(name, folder, filter="data")
             manifest = Manifest.model_validate_json((Path(folder) / _MANIFEST).read_bytes())
         except FileNotFoundError as exc:
-            raise BackupFailed(str(path), "there is no such file", "Check the path") from exc
+            raise BackupFailed(str(path), _("there is no such file"), _("Check the path")) from exc
         except (tarfile.TarError, KeyError, OSError, ValidationError) as exc:
-            raise BackupFailed(path.name, f"this is no backup ({type(exc).__name__})", next_step) from exc
+            raise BackupFailed(
+                path.name, _("this is no backup ({name__})", name__=type(exc).__name__), next_step
+            ) from exc
         dump = Path(folder) / _DUMP
         if _sha256(dump) != manifest.sha256:
-            raise BackupFailed(path.name, "it was damaged: its content is not what was written", next_step)
+            raise BackupFailed(path.name, _("it was damaged: its content is not what was written"), next_step)
         yield manifest, dump
 
 
@@ -172,7 +177,7 @@ def _revision(url: str) -> str:
     with psycopg.connect(url) as connection:
         row = connection.execute("select version_num from alembic_version").fetchone()
     if row is None:
-        raise BackupFailed("database", "nothing is in it yet", "Start the program once")
+        raise BackupFailed(_("database"), _("nothing is in it yet"), _("Start the program once"))
     return str(row[0])
 
 
@@ -205,5 +210,5 @@ def _run(program: str, options: list[str], url: str) -> None:
     if done.returncode:
         reason = (done.stderr.strip().splitlines() or [f"it ended with {done.returncode}"])[-1]
         raise BackupFailed(
-            program, reason.removeprefix(f"{program}: "), "See whether the database and the disk are well"
+            program, reason.removeprefix(f"{program}: "), _("See whether the database and the disk are well")
         )

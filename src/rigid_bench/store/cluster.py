@@ -18,6 +18,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 
 _BINARIES = Path("/usr/lib/postgresql")
 _ELSEWHERE = Path("/var/lib/rigid-bench")
@@ -142,7 +143,9 @@ class Cluster:
             done = subprocess.run(command, stdout=output, stderr=output, stdin=subprocess.DEVNULL, cwd="/", check=False)
         if done.returncode:
             raise ClusterFailed(
-                program, f"PostgreSQL's {program} ended with {done.returncode}", f"See {log} and {self._log}"
+                program,
+                _("PostgreSQL's {program} ended with {returncode}", program=program, returncode=done.returncode),
+                _("See {log} and {log_2}", log=log, log_2=self._log),
             )
 
 
@@ -182,9 +185,13 @@ def binaries(data: Path | None = None) -> Path:
         version = made_by.read_text(encoding="utf-8").strip()
         paths = [path for path in paths if path.parent.name == version]
         if not paths:
-            raise ClusterFailed("PostgreSQL", f"version {version}, which made {data}, is gone", "Start with FRESH=1")
+            raise ClusterFailed(
+                _("PostgreSQL"),
+                _("version {version}, which made {data}, is gone", version=version, data=data),
+                _("Start with FRESH=1"),
+            )
     if not paths:
-        raise ClusterFailed("PostgreSQL", "it is not installed", "Run: make setup")
+        raise ClusterFailed(_("PostgreSQL"), _("it is not installed"), _("Run: make setup"))
     return paths[-1]
 
 

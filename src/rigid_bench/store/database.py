@@ -12,6 +12,7 @@ from sqlalchemy import Engine, create_engine
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -80,7 +81,9 @@ def check_database(url: str) -> None:
     except psycopg.Error as exc:
         server = url.rsplit("@", 1)[-1]
         reason = (str(exc).strip().splitlines() or ["it does not answer"])[-1].rstrip(".")
-        raise DatabaseUnreachable(f"database {server}", reason, "Set RIGID_BENCH_DATABASE_URL to its address") from exc
+        raise DatabaseUnreachable(
+            _("database {server}", server=server), reason, _("Set RIGID_BENCH_DATABASE_URL to its address")
+        ) from exc
 
 
 #: Any number that only this program takes: whoever migrates a database holds it.
@@ -129,8 +132,8 @@ def pending(url: str) -> list[tuple[str, str]]:
     now = revision[0] if revision else "base"
     known = {script.revision for script in migrations().walk_revisions()}
     if now not in {*known, "base"}:
-        problem = f"it is at revision {now}, which this program does not know"
-        raise DatabaseTooNew("database", problem, "Install the newer version of the program, or restore a backup")
+        problem = _("it is at revision {now}, which this program does not know", now=now)
+        raise DatabaseTooNew(_("database"), problem, _("Install the newer version of the program, or restore a backup"))
     scripts = [script for script in migrations().iterate_revisions("head", now) if script.revision != now]
     return [(script.revision, script.doc) for script in reversed(scripts)]
 

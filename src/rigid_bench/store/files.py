@@ -16,6 +16,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.settings import Settings
 from rigid_bench.store.tables import BuildFile, StoredFile
 
@@ -73,7 +74,9 @@ class ObjectStore:
         except (BaseError, FileNotFoundError) as exc:
             raise _silent(exc) from exc
         if digest_of_file(content) != digest:
-            raise FileStoreSilent("files", "what is kept is not what was handed in", "Tell whoever runs the program")
+            raise FileStoreSilent(
+                _("files"), _("what is kept is not what was handed in"), _("Tell whoever runs the program")
+            )
         return content
 
     def delete(self, digest: str) -> None:
@@ -143,5 +146,5 @@ def _path(digest: str) -> str:
 
 
 def _silent(exc: Exception) -> FileStoreSilent:
-    problem = f"their store does not answer as it should ({type(exc).__name__})"
-    return FileStoreSilent("files", problem, "Try again in a moment; nothing of yours is lost")
+    problem = _("their store does not answer as it should ({name__})", name__=type(exc).__name__)
+    return FileStoreSilent(_("files"), problem, _("Try again in a moment; nothing of yours is lost"))

@@ -5,6 +5,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.tables import Classroom, ExerciseVersion
@@ -26,8 +27,8 @@ def check_room(session: Session, class_id: int, *, size: int, most: int) -> None
         There is no room for them.
     """
     if most and build_queries.size_of_class(session, class_id) + size > most:
-        problem = f"the class has used up its {most / 1e9:g} GB"
-        raise FormRejected("files", problem, "Tell your teacher: work that is not needed any more can be erased")
+        problem = _("the class has used up its {most:g} GB", most=most / 1000000000.0)
+        raise FormRejected(_("files"), problem, _("Tell your teacher: work that is not needed any more can be erased"))
 
 
 def check_may_hand_in(
@@ -47,13 +48,19 @@ def check_may_hand_in(
     """
     class_queries.lock_membership(session, class_id, student_id)
     if session.get_one(Classroom, class_id).archived_at is not None:
-        raise FormRejected("hand-in", "this class is over, and takes no builds any more", "Ask your teacher")
+        raise FormRejected(_("hand-in"), _("this class is over, and takes no builds any more"), _("Ask your teacher"))
     decided = rules_of_class(session, class_id)
     rules, terms = decided.of(version, student_id), decided.assignments.get(version.id)
     if terms is None:
         return
     if terms.late == "refused" and rules.due_at and rules.due_at < now:
-        raise FormRejected("hand-in", "it was due already, and late builds are not taken", "Ask your teacher for time")
+        raise FormRejected(
+            _("hand-in"), _("it was due already, and late builds are not taken"), _("Ask your teacher for time")
+        )
     used = build_queries.count_attempts(session, class_id=class_id, version_id=version.id, student_id=student_id)
     if terms.attempts and used >= terms.attempts:
-        raise FormRejected("hand-in", f"all {terms.attempts} hand-ins are used", "Ask your teacher for one more")
+        raise FormRejected(
+            _("hand-in"),
+            _("all {attempts} hand-ins are used", attempts=terms.attempts),
+            _("Ask your teacher for one more"),
+        )

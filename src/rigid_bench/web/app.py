@@ -28,6 +28,7 @@ from rigid_bench.core.values.errors import (
     TooLarge,
     TooManyTries,
 )
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.enqueue import open_queue
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings
@@ -184,9 +185,9 @@ def _cookies(response: Response) -> dict[str, str]:
 
 def _refuse_size(request: Request) -> Response:
     most = request.app.state.settings.upload_bytes // 1_000_000
-    problem = f"it is more than the {most} MB that are taken, or than a form ever has"
-    next_step = "Hand in just the STEP file and the build file, or a simpler model"
-    return _error_response(request, TooLarge("upload", problem, next_step), 413)
+    problem = _("it is more than the {most} MB that are taken, or than a form ever has", most=most)
+    next_step = _("Hand in just the STEP file and the build file, or a simpler model")
+    return _error_response(request, TooLarge(_("upload"), problem, next_step), 413)
 
 
 def _show_done(request: Request, exc: Exception) -> Response:
@@ -226,8 +227,12 @@ def _wrong_value(exc: RequestValidationError) -> RigidBenchError:
     first = exc.errors()[0]
     field = str(first["loc"][1]) if len(first["loc"]) > 1 else ""
     words = field_words(field)
-    problem = "it is missing" if first["type"] == "missing" else f"its value cannot be used: {first['msg'].lower()}"
-    return FormRejected(words or "form", problem, "Check it and send the form again", field)
+    problem = (
+        _("it is missing")
+        if first["type"] == "missing"
+        else _("its value cannot be used: {lower}", lower=first["msg"].lower())
+    )
+    return FormRejected(words or "form", problem, _("Check it and send the form again"), field)
 
 
 def _find_person(request: Request) -> None:

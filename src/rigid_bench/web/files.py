@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from fastapi.responses import Response
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 
 #: Beginnings of files that may be handed in as evidence.
 _KINDS = (
@@ -34,7 +35,9 @@ def split_evidence(files: Mapping[str, bytes]) -> tuple[dict[str, bytes], dict[s
     evidence = {name: data for name, data in files.items() if kind_of(data)}
     for name, data in evidence.items():
         if len(data) > _LARGEST:
-            raise FormRejected(name, f"it is larger than {_LARGEST // 1_000_000} MB", "Hand in a smaller picture")
+            raise FormRejected(
+                name, _("it is larger than {largest} MB", largest=_LARGEST // 1000000), _("Hand in a smaller picture")
+            )
     return {name: data for name, data in files.items() if name not in evidence}, evidence
 
 

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 from fastapi import Depends, Form, Request
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 
 #: PostgreSQL's largest integer; a longer number is no id.
 LARGEST_ID = 2**31 - 1
@@ -37,7 +38,9 @@ def number_or_none(text: str, *, field: str = "") -> float | None:
         return None
     value = _number(text)
     if value is None or not abs(value) <= _LARGEST:
-        raise FormRejected("number", f"'{text[:20]}' is no number that can be meant", "Type one, such as 0.4", field)
+        raise FormRejected(
+            _("number"), _("'{text}' is no number that can be meant", text=text[:20]), _("Type one, such as 0.4"), field
+        )
     return value
 
 
@@ -56,7 +59,12 @@ def number_between(text: str, low: float, high: float, *, where: str, field: str
     """
     value = _number(text)
     if value is None or not low <= value <= high:
-        raise FormRejected(where, f"'{text[:20]}' is not from {low:g} to {high:g}", "Type such a number", field)
+        raise FormRejected(
+            where,
+            _("'{text}' is not from {low:g} to {high:g}", text=text[:20], low=low, high=high),
+            _("Type such a number"),
+            field,
+        )
     return value
 
 
@@ -70,7 +78,7 @@ def whole_between(text: str, low: int, high: int, *, where: str, field: str) -> 
     """
     value = number_between(text, low, high, where=where, field=field)
     if not value.is_integer():
-        raise FormRejected(where, f"'{text[:20]}' is no whole number", "Type one", field)
+        raise FormRejected(where, _("'{text}' is no whole number", text=text[:20]), _("Type one"), field)
     return int(value)
 
 
@@ -102,12 +110,15 @@ def moment_or_none(text: str, zone: ZoneInfo, *, field: str) -> datetime | None:
         typed = datetime.min
     if not _YEARS[0] <= typed.year <= _YEARS[1]:
         raise FormRejected(
-            "time", f"'{text[:40]}' is no time that can be meant", "Give one such as 2026-03-14T12:00", field
+            _("time"),
+            _("'{text}' is no time that can be meant", text=text[:40]),
+            _("Give one such as 2026-03-14T12:00"),
+            field,
         )
     moment = typed.replace(tzinfo=zone)
     if moment.astimezone(UTC).astimezone(zone).replace(tzinfo=None) != typed:
-        problem = f"on {typed:%-d %b %Y} there is no {typed:%H:%M}: the clocks are put forward"
-        raise FormRejected("time", problem, "Choose an hour earlier or later", field)
+        problem = _("on {typed:%-d %b %Y} there is no {typed:%H:%M}: the clocks are put forward", typed=typed)
+        raise FormRejected(_("time"), problem, _("Choose an hour earlier or later"), field)
     return moment
 
 
@@ -118,7 +129,12 @@ async def _typed(request: Request) -> dict[str, list[str]]:
     for name, value in form.multi_items():
         if isinstance(value, str):
             if len(value) > _LONGEST_ANSWER:
-                raise FormRejected(name[:40], "it is too long", f"Use {_LONGEST_ANSWER} letters at most", name)
+                raise FormRejected(
+                    name[:40],
+                    _("it is too long"),
+                    _("Use {longest_answer} letters at most", longest_answer=_LONGEST_ANSWER),
+                    name,
+                )
             typed.setdefault(name, []).append(value)
     return typed
 

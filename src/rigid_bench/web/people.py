@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from zxcvbn import zxcvbn
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import people_queries
 
 LOGIN = re.compile(r"[a-z0-9][a-z0-9._-]{1,39}")
@@ -29,7 +30,9 @@ def check_name(text: str) -> str:
     """
     name = " ".join(text.split())
     if not name or len(name) > 80 or not name.isprintable():
-        raise FormRejected("name", f"'{name[:20]}' cannot be used", "Write a name of 1 to 80 letters", "name")
+        raise FormRejected(
+            _("name"), _("'{name}' cannot be used", name=name[:20]), _("Write a name of 1 to 80 letters"), "name"
+        )
     return name
 
 
@@ -43,8 +46,8 @@ def check_login(text: str) -> str:
     """
     login = text.strip().lower()
     if not LOGIN.fullmatch(login):
-        problem = f"'{login[:40]}' cannot be used"
-        raise FormRejected("sign-in name", problem, "Use 2 to 40 small letters, digits, dots and dashes", "login")
+        problem = _("'{login}' cannot be used", login=login[:40])
+        raise FormRejected(_("sign-in name"), problem, _("Use 2 to 40 small letters, digits, dots and dashes"), "login")
     return login
 
 
@@ -73,13 +76,15 @@ def check_password(text: str, *, field: str = "password", of: Sequence[str] = ()
     rigid_bench...FormRejected: password: it is one of those that are tried first. Use a short sentence, ...
     """
     if len(text) < _LEAST:
-        problem = f"it has {len(text)} characters"
-        raise FormRejected("password", problem, f"Use at least {_LEAST}; a short sentence is good", field)
+        problem = _("it has {count} characters", count=len(text))
+        raise FormRejected(
+            _("password"), problem, _("Use at least {least}; a short sentence is good", least=_LEAST), field
+        )
     guesses = zxcvbn(text[:_READ], user_inputs=[word for name in of for word in (name, *name.split())])["guesses"]
     if guesses < _FEWEST_GUESSES:
-        problem = "it is one of those that are tried first"
+        problem = _("it is one of those that are tried first")
         raise FormRejected(
-            "password", problem, "Use a short sentence, or three words that have nothing in common", field
+            _("password"), problem, _("Use a short sentence, or three words that have nothing in common"), field
         )
     return text
 
@@ -114,7 +119,7 @@ def check_free_login(session: Session, *, login: str) -> None:
         Somebody has it.
     """
     if people_queries.user_by_login(session, login) is not None:
-        raise FormRejected("sign-in name", f"'{login}' is taken", "Choose another", "login")
+        raise FormRejected(_("sign-in name"), _("'{login}' is taken", login=login), _("Choose another"), "login")
 
 
 def free_login(session: Session, name: str, taken: set[str]) -> str:

@@ -13,6 +13,7 @@ from starlette.datastructures import FormData, UploadFile
 from starlette.exceptions import HTTPException
 
 from rigid_bench.core.values.errors import NotFound, RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.web.security.access import require_signed_in, signed_in
 from rigid_bench.web.security.virus_scan import check_clean
 
@@ -91,9 +92,11 @@ def _calls(dependant: Dependant) -> Iterator[object]:
 
 
 def _check_address(request: Request) -> None:
-    values = [*request.path_params.values(), *(value for _, value in request.query_params.multi_items())]
+    values = [*request.path_params.values(), *(value for _unused, value in request.query_params.multi_items())]
     if any(isinstance(value, str) and _NO_TEXT.search(value) for value in values):
-        raise NotFound("address", "it holds a character that no address has", "Follow a link instead of typing it")
+        raise NotFound(
+            _("address"), _("it holds a character that no address has"), _("Follow a link instead of typing it")
+        )
 
 
 def page_router(prefix: str = "") -> APIRouter:

@@ -9,6 +9,7 @@ from typing import Literal
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries, people_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.web.people import LOGIN, check_login, check_name, free_login
@@ -95,7 +96,7 @@ class _Reader:
         try:
             name = check_name(name)
             if any(cell.strip() for cell in rest):
-                raise FormRejected("line", "it has more columns than the others", "")
+                raise FormRejected(_("line"), _("it has more columns than the others"), "")
             read = self._with_login(line, name, check_login(typed)) if typed else self._new(line, name)
             return replace(read, sourced_id=given.get("school's identifier", "").strip())
         except FormRejected as exc:
@@ -108,9 +109,9 @@ class _Reader:
 
     def _with_login(self, line: int, name: str, login: str) -> ListedStudent:
         if login in self.members:
-            raise FormRejected("sign-in name", f"'{login}' is in the class already", "")
+            raise FormRejected(_("sign-in name"), _("'{login}' is in the class already", login=login), "")
         if login in self.taken:
-            raise FormRejected("sign-in name", f"'{login}' stands twice in the list", "")
+            raise FormRejected(_("sign-in name"), _("'{login}' stands twice in the list", login=login), "")
         self.taken.add(login)
         known = people_queries.user_by_login(self.session, login)
         if known is None:
@@ -118,7 +119,9 @@ class _Reader:
         if known.role == "student" and (known.home_teacher_id == self.teacher.id or self.teacher.is_administrator):
             remark = "has an account already, and comes into the class with it"
             return ListedStudent(line=line, name=known.name, login=login, user_id=known.id, remark=remark)
-        raise FormRejected("sign-in name", f"'{login}' is taken; who has it joins with the class code", "")
+        raise FormRejected(
+            _("sign-in name"), _("'{login}' is taken; who has it joins with the class code", login=login), ""
+        )
 
 
 def _rows(text: str) -> list[tuple[int, list[str]]]:
@@ -129,11 +132,20 @@ def _rows(text: str) -> list[tuple[int, list[str]]]:
     try:
         rows = [(reader.line_num, cells) for cells in reader if any(cell.strip() for cell in cells)]
     except csv.Error as exc:
-        raise FormRejected("list", "its quotation marks are not closed", "Save it as CSV again", "names") from exc
+        raise FormRejected(
+            _("list"), _("its quotation marks are not closed"), _("Save it as CSV again"), "names"
+        ) from exc
     if not rows:
-        raise FormRejected("list", "there is no name in it", "Give one line per student: name, sign-in name", "names")
+        raise FormRejected(
+            _("list"), _("there is no name in it"), _("Give one line per student: name, sign-in name"), "names"
+        )
     if len(rows) > _MOST_LINES:
-        raise FormRejected("list", f"it has {len(rows)} lines", f"Give at most {_MOST_LINES}", "names")
+        raise FormRejected(
+            _("list"),
+            _("it has {count} lines", count=len(rows)),
+            _("Give at most {most_lines}", most_lines=_MOST_LINES),
+            "names",
+        )
     return rows
 
 
@@ -143,9 +155,11 @@ def _columns(rows: list[tuple[int, list[str]]], order: Order) -> tuple[list[Colu
     named: list[Column] = [head for head in heads if head]
     if named and len(named) == len(heads) and {"name", "surname", "first name"} & set(named):
         if len(rows) == 1:
-            raise FormRejected("list", "it names its columns, and nobody", "Give one line per student", "names")
+            raise FormRejected(
+                _("list"), _("it names its columns, and nobody"), _("Give one line per student"), "names"
+            )
         return named, rows[1:]
-    width = max(len(cells) for _, cells in rows)
+    width = max(len(cells) for _unused, cells in rows)
     is_surname_first = order == "surname first" or (order == "guess" and (width > 2 or _are_first_names(_second(rows))))
     if is_surname_first:
         return ["surname", "first name", "sign-in name"], rows

@@ -9,6 +9,7 @@ from rigid_bench.core.formats.build import FORMAT, BuildModel, make_mate, read_b
 from rigid_bench.core.formats.documents import document_errors, read_json
 from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError
 from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.language import _
 
 
 def build_faults(data: bytes, *, name: str) -> list[RigidBenchError]:
@@ -31,8 +32,12 @@ def build_faults(data: bytes, *, name: str) -> list[RigidBenchError]:
     except InvalidDocument as exc:
         return [exc]
     if document.get("format") != FORMAT:
-        problem = f'this is not a build file: "format" is not "{FORMAT}"'
-        return [InvalidDocument(f"{name}, at format", problem, f'Write "format": "{FORMAT}", "version": 1')]
+        problem = _('this is not a build file: "format" is not "{format}"', format=FORMAT)
+        return [
+            InvalidDocument(
+                _("{name}, at format", name=name), problem, _('Write "format": "{format}", "version": 1', format=FORMAT)
+            )
+        ]
     try:
         model = BuildModel.model_validate(document)
     except ValidationError as exc:

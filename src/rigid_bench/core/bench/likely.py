@@ -15,6 +15,7 @@ from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, FrameFe
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 #: mm of difference in radius at which a round part may be meant for a hole (common practice, no source).
@@ -161,7 +162,7 @@ def likewise(state: BenchState, parts: BenchParts, name: str) -> BenchState:
     own = known(state, name)
     shifts = like_places(state, parts, name)
     if not shifts:
-        raise FormRejected("part", "there is no like hole left, or no more of it", "Bring it in and mate it")
+        raise FormRejected(_("part"), _("there is no like hole left, or no more of it"), _("Bring it in and mate it"))
     mates = [mate for mate in state.mates if name in (mate.a.instance, mate.b.instance)]
     for shift in shifts:
         state = place(state, parts, own.part)

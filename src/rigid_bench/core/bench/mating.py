@@ -18,6 +18,7 @@ from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature, m
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose, any_normal, unit
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 _OPPOSITE: dict[Sense, Sense] = {"opposed": "aligned", "aligned": "opposed"}
@@ -51,11 +52,11 @@ def picked(state: BenchState, parts: BenchParts, text: str) -> tuple[Placed, Fea
     FormRejected
         There is no such feature.
     """
-    name, _, number = text.rpartition(":")
+    name, _unused, number = text.rpartition(":")
     own = known(state, name)
     part = part_of(parts, own)
     if not number.isdecimal() or int(number) >= len(part.features):
-        raise FormRejected("feature", "none was chosen", "Point at a face or hole of a part")
+        raise FormRejected(_("feature"), _("none was chosen"), _("Point at a face or hole of a part"))
     feature = part.features[int(number)]
     return own, feature.feature.feature(), feature.words
 
@@ -95,11 +96,15 @@ def mate(state: BenchState, parts: BenchParts, request: MateRequest, *, toleranc
     if request.doing not in able:
         known_choice = choices().get(request.doing)
         doing = f"'{known_choice[0].words}'" if known_choice else "do that"
-        raise FormRejected("mate", f"these two cannot {doing}", "Choose other features, or another mate")
+        raise FormRejected(
+            _("mate"), _("these two cannot {doing}", doing=doing), _("Choose other features, or another mate")
+        )
     choice, kind = able[request.doing]
     if request.limits is not None and not choice.limited:
-        limited = ", ".join(other.words for other, _ in choices().values() if other.limited)
-        raise FormRejected("limits", f"'{choice.words}' has none", f"Give them to: {limited}")
+        limited = ", ".join(other.words for other, _unused in choices().values() if other.limited)
+        raise FormRejected(
+            _("limits"), _("'{words}' has none", words=choice.words), _("Give them to: {limited}", limited=limited)
+        )
     start = _turned(state, one, other, first, second, request)
     moved = start.instance(other.id) or other
     fields = _joint if choice.is_joint else _relation
@@ -170,7 +175,9 @@ def _joint(
         own["offset"] = round(along, 9) if request.value is None else request.value
     elif kind.name == "screw":
         if not request.value:
-            raise FormRejected("pitch", "a screw needs one, mm in a turn", "Write it into the value: 0.8 for an M5")
+            raise FormRejected(
+                _("pitch"), _("a screw needs one, mm in a turn"), _("Write it into the value: 0.8 for an M5")
+            )
         own["pitch"] = request.value
     if request.limits is not None:
         own["limits"] = {choice.limited: list(request.limits)}

@@ -16,6 +16,7 @@ from rigid_bench.core.bench.work import answer, at_poses, bench_build, known, pa
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose, unit
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 if TYPE_CHECKING:  # contacts need the mesh libraries; moving by mates alone does not
     from rigid_bench.core.bench.collision_limits import CollisionLimits, Touch
@@ -176,7 +177,7 @@ def nudge(
     shown = answer(state, tolerance=tolerance)
     motions = shown.motions(name)
     if not 0 <= motion < len(motions):
-        raise FormRejected("motion", "it is not there any more", "Look what is free now")
+        raise FormRejected(_("motion"), _("it is not there any more"), _("Look what is free now"))
     index = next(k for k, instance in enumerate(state.placed) if instance.id == name)
     own = motions[motion]
     box = np.array(part_of(parts, state.placed[index]).box)

@@ -29,6 +29,7 @@ from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.datums import number
+from rigid_bench.core.wording.language import _
 
 #: Triangles stay this near to a part, as a share of its size.
 _FINE = 0.004
@@ -92,7 +93,9 @@ def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolera
     parts, skins = [], {}
     for index, known_part in enumerate(own.parts):
         if known_part.features.is_mesh:
-            raise UnreadableFile(models[0], "the bench needs solids, and this holds triangles", "Export it as STEP")
+            raise UnreadableFile(
+                models[0], _("the bench needs solids, and this holds triangles"), _("Export it as STEP")
+            )
         part, numbers = _part(named[index], known_part.name, 0, known_part.features, product=known_part.product)
         parts.append(part)
         skins[part.id] = (known_part.features, numbers)

@@ -6,6 +6,7 @@ from rigid_bench.core.bench.documents import BenchState
 from rigid_bench.core.kernel.step_writer import Component, write_assembly
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 
 
 def step_of_bench(state: BenchState, shapes: Mapping[str, PartFeatures], names: Mapping[str, str]) -> bytes:
@@ -26,7 +27,7 @@ def step_of_bench(state: BenchState, shapes: Mapping[str, PartFeatures], names: 
         The kernel cannot write it.
     """
     if not state.placed:
-        raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
+        raise FormRejected(_("bench"), _("no part is placed yet"), _("Bring in the base first"))
     used = dict.fromkeys(instance.part for instance in state.placed)
     return write_assembly(
         {part: (names[part], shapes[part].shape) for part in used},

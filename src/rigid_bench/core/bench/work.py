@@ -16,6 +16,7 @@ from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import doing_phrase, motions_phrase
 
 _Array = NDArray[np.float64]
@@ -34,7 +35,7 @@ def bench_build(state: BenchState) -> Build:
         Nothing is placed yet.
     """
     if not state.placed:
-        raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
+        raise FormRejected(_("bench"), _("no part is placed yet"), _("Bring in the base first"))
     places = {instance.id: k for k, instance in enumerate(state.placed)}
     return Build(
         parts=(),
@@ -56,7 +57,7 @@ def place(state: BenchState, parts: BenchParts, part: str) -> BenchState:
     """Bring in a part, apart from what stands there."""
     own = next((candidate for candidate in parts.parts if candidate.id == part), None)
     if own is None or (left_over(state, parts)[part] == 0):
-        raise FormRejected("part", "none of it is left beside the bench", "Choose another part")
+        raise FormRejected(_("part"), _("none of it is left beside the bench"), _("Choose another part"))
     numbers = [instance.id for instance in state.placed]
     name = next(f"{part}-{k}" for k in range(1, len(numbers) + 2) if f"{part}-{k}" not in numbers)
     at = [0.0, 0.0, 0.0]
@@ -103,7 +104,9 @@ def known(state: BenchState, name: str) -> Placed:
     """
     instance = state.instance(name)
     if instance is None:
-        raise FormRejected("part", f"there is no '{name[:40]}' on the bench", "Choose one that is placed")
+        raise FormRejected(
+            _("part"), _("there is no '{name}' on the bench", name=name[:40]), _("Choose one that is placed")
+        )
     return instance
 
 
@@ -130,7 +133,7 @@ def unmate(state: BenchState, name: str) -> BenchState:
     """Take a mate away; nothing moves."""
     mates = [mate for mate in state.mates if mate.id != name]
     if len(mates) == len(state.mates):
-        raise FormRejected("mate", f"there is no mate '{name[:40]}'", "Choose one of the list")
+        raise FormRejected(_("mate"), _("there is no mate '{name}'", name=name[:40]), _("Choose one of the list"))
     return state.model_copy(update={"mates": mates})
 
 

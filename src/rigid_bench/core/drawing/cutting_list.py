@@ -8,6 +8,7 @@ from rigid_bench.core.exercise.bundle import PartModel
 from rigid_bench.core.formats.pictures import StockPiece
 from rigid_bench.core.standards.materials import DENSITIES
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -120,8 +121,10 @@ def cut_plan(lengths: Sequence[tuple[str, float]], *, bought: float, kerf: float
     for name, length in sorted(lengths, key=lambda own: -own[1]):
         if length > bought:
             raise InvalidDocument(
-                "cutting list", f"'{name}' is {length:g} mm long, more than the {bought:g} mm that are bought",
-                "Give the length that you buy in the exercise",
+                _("cutting list"),
+                _("'{name}' is {length:g} mm long, more than the {bought:g} mm that are bought",
+                  name=name, length=length, bought=bought),
+                _("Give the length that you buy in the exercise"),
             )  # fmt: skip
         for number, (pieces, left) in enumerate(bars):
             if length <= left:

@@ -44,6 +44,7 @@ from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.recent_results import RecentResults, digest_of
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 _LEVEL, _SQUARE = 1e-6, 1e-6
@@ -84,10 +85,10 @@ def make_pictures(
     for part, file in drawn:
         solids = [read for read in read_model(exercise.part_files[part.id], name=file).parts if read.solids]
         if not solids:
-            raise InvalidDocument(file, "it holds no solid", "Give one solid per part file")
+            raise InvalidDocument(file, _("it holds no solid"), _("Give one solid per part file"))
         features[part.id] = read_part(solids[0].shape, tolerance=tolerance)
     pictures = {}
-    for part, _ in drawn:
+    for part, _unused in drawn:
         progress(f"Drawing {part.name}")
         drawn_part = _PARTS.of(
             digest_of(exercise.part_files[part.id], repr(tolerance)),

@@ -19,6 +19,7 @@ from rigid_bench.core.formats.documents import (
 from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.language import _
 
 FORMAT = "rigid-bench/exercise"
 #: The file that makes a folder or zip an exercise bundle.
@@ -223,10 +224,16 @@ def read_exercise(files: Mapping[str, bytes]) -> Exercise:
         `exercise.json` is missing or wrong, or names a file that is not in the bundle.
     """
     if FILE not in files:
-        raise InvalidDocument("exercise bundle", f"there is no {FILE} in it", "Put it beside the part files")
+        raise InvalidDocument(
+            _("exercise bundle"), _("there is no {file} in it", file=FILE), _("Put it beside the part files")
+        )
     document = read_json(files[FILE], name=FILE)
     if document.get("format") != FORMAT:
-        raise InvalidDocument(f"{FILE}, at format", f'it is not "{FORMAT}"', "Give the format and version 1")
+        raise InvalidDocument(
+            _("{file}, at format", file=FILE),
+            _('it is not "{format}"', format=FORMAT),
+            _("Give the format and version 1"),
+        )
     try:
         model = ExerciseModel.model_validate(document)
     except ValidationError as exc:
@@ -245,7 +252,11 @@ def read_exercise(files: Mapping[str, bytes]) -> Exercise:
 
 def _file(files: Mapping[str, bytes], name: str, place: str) -> bytes:
     if name not in files:
-        raise InvalidDocument(f"{FILE}, at {place}", f"the file '{name}' is not in the bundle", "Add it to the bundle")
+        raise InvalidDocument(
+            _("{file}, at {place}", file=FILE, place=place),
+            _("the file '{name}' is not in the bundle", name=name),
+            _("Add it to the bundle"),
+        )
     return files[name]
 
 
@@ -255,8 +266,8 @@ def _check_reference(exercise: Exercise) -> None:
     for instance in exercise.reference.instances if exercise.reference else ():
         if instance.part not in known:
             where = f"{exercise.model.reference}, at instance '{instance.id}'"
-            problem = f"the exercise has no part '{instance.part}' with a file"
-            raise InvalidDocument(where, problem, f"Name one of {sorted(known)}")
+            problem = _("the exercise has no part '{part}' with a file", part=instance.part)
+            raise InvalidDocument(where, problem, _("Name one of {known}", known=sorted(known)))
 
 
 def features_of(check: CheckModel, mm: float = 1.0) -> list[Feature]:

@@ -8,6 +8,7 @@ from rigid_bench.core.kernel.read_model import read_model
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 
 def read_reference(exercise: Exercise, part: PartModel, *, tolerance: Tolerance) -> PartFeatures:
@@ -28,5 +29,5 @@ def read_reference(exercise: Exercise, part: PartModel, *, tolerance: Tolerance)
 def _read(data: bytes, name: str, where: str, tolerance: Tolerance) -> PartFeatures:
     solids = [part for part in read_model(data, name=name).parts if part.solids]
     if len(solids) != 1:
-        raise InvalidDocument(where, f"it holds {len(solids)} solids", "Give one solid per part file")
+        raise InvalidDocument(where, _("it holds {count} solids", count=len(solids)), _("Give one solid per part file"))
     return read_features(solids[0].shape, tolerance=tolerance)

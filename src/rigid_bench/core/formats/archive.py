@@ -8,6 +8,7 @@ from pathlib import PurePosixPath
 
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.names import plain_name
+from rigid_bench.core.wording.language import _
 
 #: Beyond these a zip is no build of a class.
 MOST_FILES, MOST_BYTES = 500, 200_000_000
@@ -55,10 +56,10 @@ def read_zip(
             for member in members:
                 base = plain_name(PurePosixPath(member.filename.replace("\\", "/")).name)
                 if base in files:
-                    raise UnreadableFile(name, f"two files in it are called '{base}'", _PACK_AGAIN)
+                    raise UnreadableFile(name, _("two files in it are called '{base}'", base=base), _PACK_AGAIN)
                 files[base] = archive.read(member)
     except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError, OSError) as exc:
-        raise UnreadableFile(name, "the zip is broken, encrypted or of an unusual kind", _PACK_AGAIN) from exc
+        raise UnreadableFile(name, _("the zip is broken, encrypted or of an unusual kind"), _PACK_AGAIN) from exc
     return files
 
 
@@ -74,7 +75,7 @@ def check_zip(data: bytes, *, name: str) -> None:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             _check_sizes(archive.infolist(), name, MOST_FILES, MOST_BYTES)
     except (zipfile.BadZipFile, NotImplementedError, OSError) as exc:
-        raise UnreadableFile(name, "the zip is broken, encrypted or of an unusual kind", _PACK_AGAIN) from exc
+        raise UnreadableFile(name, _("the zip is broken, encrypted or of an unusual kind"), _PACK_AGAIN) from exc
 
 
 def _is_wanted(member: zipfile.ZipInfo) -> bool:
@@ -88,17 +89,25 @@ def _check_paths(members: list[zipfile.ZipInfo], name: str) -> None:
     for member in members:
         path = member.filename.replace("\\", "/")
         if path.startswith("/") or ".." in path.split("/") or path[1:2] == ":":
-            raise UnreadableFile(name, f"the path '{plain_name(path)}' in it leads out of its folder", _PACK_AGAIN)
+            raise UnreadableFile(
+                name, _("the path '{path}' in it leads out of its folder", path=plain_name(path)), _PACK_AGAIN
+            )
 
 
 def _check_sizes(members: list[zipfile.ZipInfo], name: str, most_files: int, most_bytes: int) -> None:
     total = sum(member.file_size for member in members)
     if len(members) > most_files or total > most_bytes:
-        raise UnreadableFile(name, f"it holds {len(members)} files of {total / 1e6:.0f} MB in all", _PACK_AGAIN)
+        raise UnreadableFile(
+            name,
+            _("it holds {count} files of {total:.0f} MB in all", count=len(members), total=total / 1000000.0),
+            _PACK_AGAIN,
+        )
     for member in members:
         if member.file_size > 1_000_000 and member.file_size > _MOST_RATIO * max(member.compress_size, 1):
             raise UnreadableFile(
-                name, f"'{plain_name(member.filename)}' unpacks to far more than it should", _PACK_AGAIN
+                name,
+                _("'{filename}' unpacks to far more than it should", filename=plain_name(member.filename)),
+                _PACK_AGAIN,
             )
 
 

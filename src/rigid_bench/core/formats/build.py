@@ -22,6 +22,7 @@ from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.language import _
 
 FORMAT = "rigid-bench/build"
 #: A class build has a dozen instances, a large one a few hundred.
@@ -213,7 +214,9 @@ def read_build(data: bytes, *, name: str) -> Build:
     document = read_json(data, name=name)
     if document.get("format") != FORMAT:
         raise InvalidDocument(
-            f"{name}, at format", f'this is not a build file: "format" is not "{FORMAT}"', "Hand in a build file"
+            _("{name}, at format", name=name),
+            _('this is not a build file: "format" is not "{format}"', format=FORMAT),
+            _("Hand in a build file"),
         )
     try:
         model = BuildModel.model_validate(document)
@@ -246,7 +249,9 @@ def _build(model: BuildModel, name: str) -> Build:
         if instance.part not in known and parts:
             where = f"{name}, at instances[{index}].part"
             raise InvalidDocument(
-                where, f"there is no part '{instance.part}'", f"Name one of: {', '.join(sorted(known))}"
+                where,
+                _("there is no part '{part}'", part=instance.part),
+                _("Name one of: {known}", known=", ".join(sorted(known))),
             )
     instances = tuple(
         _instance(instance, mm, f"{name}, at instances[{index}]") for index, instance in enumerate(model.instances)
@@ -260,16 +265,18 @@ def _check_unique(ids: Sequence[str], where: str) -> None:
     seen: set[str] = set()
     for identifier in ids:
         if identifier in seen:
-            raise InvalidDocument(where, f"the id '{identifier}' is used twice", "Give each its own id")
+            raise InvalidDocument(
+                where, _("the id '{identifier}' is used twice", identifier=identifier), _("Give each its own id")
+            )
         seen.add(identifier)
 
 
 def _instance(model: InstanceModel, mm: float, where: str) -> Instance:
     if not 0.9 < np.linalg.norm(model.pose.quaternion) < 1.1:
         raise InvalidDocument(
-            f"{where}.pose.quaternion",
-            "its length is not 1",
-            "Give [w, x, y, z] of unit length; [1, 0, 0, 0] turns nothing",
+            _("{where}.pose.quaternion", where=where),
+            _("its length is not 1"),
+            _("Give [w, x, y, z] of unit length; [1, 0, 0, 0] turns nothing"),
         )
     pose = Pose.from_quaternion([mm * value for value in model.pose.position], model.pose.quaternion)
     return Instance(id=model.id, part=model.part, grounded=model.grounded, pose=pose, group=model.group)
@@ -298,10 +305,12 @@ def make_mate(model: MateModel, mm: float, places: Mapping[str, int], where: str
         instance = getattr(model, side).instance
         if instance not in places:
             raise InvalidDocument(
-                f"{where}.{side}.instance", f"there is no instance '{instance}'", "Name an instance of this build"
+                _("{where}.{side}.instance", where=where, side=side),
+                _("there is no instance '{instance}'", instance=instance),
+                _("Name an instance of this build"),
             )
     if model.a.instance == model.b.instance:
-        raise InvalidDocument(where, "it mates an instance with itself", "Choose a feature of another instance")
+        raise InvalidDocument(where, _("it mates an instance with itself"), _("Choose a feature of another instance"))
     is_angle = model.kind == "angle"
     return Mate(
         id=model.id,

@@ -25,6 +25,7 @@ from rigid_bench.core.values.datums import (
 )
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import unit
+from rigid_bench.core.wording.language import _
 
 #: Within ten kilometres; a coordinate beyond it is a slip or an attack, and spoils every sum.
 Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
@@ -264,16 +265,16 @@ def read_json(data: bytes, *, name: str) -> dict[str, Any]:
     try:
         text = data.removeprefix(b"\xef\xbb\xbf").decode("utf-8")
     except UnicodeDecodeError as exc:
-        raise InvalidDocument(name, f"byte {exc.start} is not UTF-8 text", hint) from exc
+        raise InvalidDocument(name, _("byte {start} is not UTF-8 text", start=exc.start), hint) from exc
     try:
         value = from_json(text)
     except ValueError:
         value = _read_slowly(text, name=name, hint=hint)
     if not isinstance(value, dict):
-        raise InvalidDocument(name, "the outermost value is no object", hint)
+        raise InvalidDocument(name, _("the outermost value is no object"), hint)
     if fault := _unmeant(value):
         place, problem = fault
-        raise InvalidDocument(f"{name}, at {_place(place)}" if place else name, problem, hint)
+        raise InvalidDocument(_("{name}, at {place}", name=name, place=_place(place)) if place else name, problem, hint)
     return value
 
 
@@ -292,7 +293,7 @@ _JSON_FAULTS = {
 
 def _read_slowly(text: str, *, name: str, hint: str) -> Any:
     """Read what the fast parser refuses: the slow one says better what is wrong, or lets it pass to be looked at."""
-    deep = InvalidDocument(name, f"brackets are nested more than {_DEEPEST} deep", hint)
+    deep = InvalidDocument(name, _("brackets are nested more than {deepest} deep", deepest=_DEEPEST), hint)
     if _OPENS_DEEP.search(text):
         raise deep
     try:
@@ -300,11 +301,11 @@ def _read_slowly(text: str, *, name: str, hint: str) -> Any:
     except json.JSONDecodeError as exc:
         where = f"{name}, line {exc.lineno} column {exc.colno}"
         problem = next((said for told, said in _JSON_FAULTS.items() if exc.msg.startswith(told)), exc.msg)
-        raise InvalidDocument(where, f"not JSON: {problem}", hint) from exc
+        raise InvalidDocument(where, _("not JSON: {problem}", problem=problem), hint) from exc
     except RecursionError as exc:
         raise deep from exc
     except ValueError as exc:  # an integer of thousands of digits
-        raise InvalidDocument(name, "a number in it is too long", hint) from exc
+        raise InvalidDocument(name, _("a number in it is too long"), hint) from exc
 
 
 def _unmeant(value: dict[str, Any]) -> tuple[tuple[str | int, ...], str] | None:
@@ -339,7 +340,7 @@ def document_error(name: str, exc: ValidationError) -> InvalidDocument:
     others = len({_outer(fault) for fault in faults}) - 1
     more = f" (and {others} more)" if others else ""
     where = f"{name}, at {place}" if place else name
-    return InvalidDocument(where, problem + more, "Mend that place and try again")
+    return InvalidDocument(where, problem + more, _("Mend that place and try again"))
 
 
 def document_errors(name: str, exc: ValidationError) -> Iterator[InvalidDocument]:
@@ -349,7 +350,7 @@ def document_errors(name: str, exc: ValidationError) -> Iterator[InvalidDocument
         own = max((fault for fault in faults if _outer(fault) == outer), key=lambda fault: len(fault["loc"]))
         place = _place(part for part in own["loc"] if not _is_reading(part))
         where = f"{name}, at {place}" if place else name
-        yield InvalidDocument(where, _words_of(own), "Mend that place and try again")
+        yield InvalidDocument(where, _words_of(own), _("Mend that place and try again"))
 
 
 #: Pydantic's kinds of error -> what is wrong, in plain words; `{}` takes its own context.

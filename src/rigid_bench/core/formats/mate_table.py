@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from rigid_bench.core.formats.archive import check_zip, is_zip
 from rigid_bench.core.formats.build import MOST_MATES, Sense
 from rigid_bench.core.values.errors import InvalidDocument, UnreadableFile
+from rigid_bench.core.wording.language import _
 
 #: Instead of a kind of mate: the part of the line holds the others.
 GROUNDED = "grounded"
@@ -55,13 +56,13 @@ def read_mate_table(data: bytes, *, name: str) -> list[MateRow]:
     heads = [_bare(cell) for cell in next(rows, [])]
     missing = [head for head in HEADS[:2] if _bare(head) not in heads]
     if missing:
-        raise UnreadableFile(name, f"it has no column '{missing[0]}'", _TEMPLATE)
+        raise UnreadableFile(name, _("it has no column '{missing}'", missing=missing[0]), _TEMPLATE)
     places = {head: heads.index(_bare(head)) for head in HEADS if _bare(head) in heads}
     table = [
         _row(line, cells, places, name) for line, cells in enumerate(rows, 2) if any(cell.strip() for cell in cells)
     ]
     if not table or len(table) > MOST_MATES:
-        raise UnreadableFile(name, f"it has {len(table)} lines below its heads", _TEMPLATE)
+        raise UnreadableFile(name, _("it has {count} lines below its heads", count=len(table)), _TEMPLATE)
     return table
 
 
@@ -87,13 +88,13 @@ def _cells(data: bytes, name: str) -> Iterator[list[str]]:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as exc:
-        raise UnreadableFile(name, "it is no text in UTF-8", "Save it as CSV, UTF-8, or as XLSX") from exc
+        raise UnreadableFile(name, _("it is no text in UTF-8"), _("Save it as CSV, UTF-8, or as XLSX")) from exc
     head = text.split("\n", 1)[0]
     separator = max(",;\t", key=head.count)
     try:
         yield from csv.reader(io.StringIO(text), delimiter=separator)
     except csv.Error as exc:
-        raise UnreadableFile(name, "its quotation marks are not closed", "Save it as CSV again") from exc
+        raise UnreadableFile(name, _("its quotation marks are not closed"), _("Save it as CSV again")) from exc
 
 
 def _of_workbook(data: bytes, name: str) -> Iterator[list[str]]:
@@ -105,7 +106,7 @@ def _of_workbook(data: bytes, name: str) -> Iterator[list[str]]:
         for row in book.worksheets[0].iter_rows(values_only=True):
             yield ["" if cell is None else str(cell) for cell in row]
     except (KeyError, ValueError, IndexError, zipfile.BadZipFile) as exc:
-        raise UnreadableFile(name, "it is no workbook that can be read", "Save it as CSV, UTF-8") from exc
+        raise UnreadableFile(name, _("it is no workbook that can be read"), _("Save it as CSV, UTF-8")) from exc
 
 
 def _row(line: int, cells: Sequence[str], places: dict[str, int], name: str) -> MateRow:
@@ -116,16 +117,18 @@ def _row(line: int, cells: Sequence[str], places: dict[str, int], name: str) -> 
     where = f"{name}, line {line}"
     kind, sense = cell("kind").lower(), cell("sense").lower()
     if sense not in _SENSES:
-        raise InvalidDocument(where, f"'{sense}' is no sense", "Write aligned, opposed, or nothing")
+        raise InvalidDocument(where, _("'{sense}' is no sense", sense=sense), _("Write aligned, opposed, or nothing"))
     for side in ("a", "b") if kind != GROUNDED else ("a",):
         if not cell(f"part {side}"):
-            raise InvalidDocument(where, f"it does not say part {side}", "Name the part as the STEP file does")
+            raise InvalidDocument(
+                where, _("it does not say part {side}", side=side), _("Name the part as the STEP file does")
+            )
     points = [[_number(cell(f"{side} {axis}"), where) for axis in "xyz"] for side in "ab"]
     at_a, at_b = (_point(values, where, side) for values, side in zip(points, "ab", strict=True))
     if kind != GROUNDED and (at_a is None or at_b is None):
         side = "a" if at_a is None else "b"
         raise InvalidDocument(
-            where, f"it gives no point on part {side}", "Give x, y and z of a point on the face or axis"
+            where, _("it gives no point on part {side}", side=side), _("Give x, y and z of a point on the face or axis")
         )
     return MateRow(
         line=line, kind=kind, a=cell("part a"), at_a=at_a, b=cell("part b"), at_b=at_b,
@@ -141,7 +144,9 @@ def _number(text: str, where: str) -> float | None:
     except ValueError:
         value = math.nan
     if not math.isfinite(value) or abs(value) > 1e6:
-        raise InvalidDocument(where, f"'{text[:20]}' is no number that can be meant", "Write one such as 12.5")
+        raise InvalidDocument(
+            where, _("'{text}' is no number that can be meant", text=text[:20]), _("Write one such as 12.5")
+        )
     return value
 
 
@@ -150,5 +155,5 @@ def _point(values: Sequence[float | None], where: str, side: str) -> _Point | No
     if not known:
         return None
     if len(known) < 3:
-        raise InvalidDocument(where, f"the point on part {side} is not whole", "Give x, y and z")
+        raise InvalidDocument(where, _("the point on part {side} is not whole", side=side), _("Give x, y and z"))
     return (known[0], known[1], known[2])

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from rigid_bench.core.formats.archive import read_zip, write_zip
 from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.core.wording.language import _
 
 _NEXT = "Export users, classes and enrollments as OneRoster CSV, in one zip"
 _WANTED: Mapping[str, Sequence[str]] = {
@@ -102,14 +103,14 @@ def _titles(classes: Sequence[Mapping[str, str]]) -> dict[str, str]:
 
 def _table(files: Mapping[str, bytes], file: str, name: str) -> list[dict[str, str]]:
     if file not in files:
-        raise UnreadableFile(name, f"there is no {file} in it", _NEXT)
+        raise UnreadableFile(name, _("there is no {file} in it", file=file), _NEXT)
     try:
         rows = list(csv.DictReader(io.StringIO(files[file].decode("utf-8-sig"))))
     except (UnicodeDecodeError, csv.Error) as exc:
-        raise UnreadableFile(file, "it is no CSV in UTF-8", _NEXT) from exc
+        raise UnreadableFile(file, _("it is no CSV in UTF-8"), _NEXT) from exc
     for column in _WANTED[file]:
         if rows and column not in rows[0]:
-            raise UnreadableFile(file, f"it has no column {column}", _NEXT)
+            raise UnreadableFile(file, _("it has no column {column}", column=column), _NEXT)
     # what stands beyond the head has no name, and what a line lacks no value
     kept = [{key: (value or "").strip() for key, value in row.items() if key is not None} for row in rows]
     return [row for row in kept if row.get("status", "").lower() != _GONE]

@@ -24,6 +24,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,7 +58,9 @@ class Context:
         """
         known = ", ".join(known_part.id for known_part in self.exercise.model.parts)
         if not any(known_part.id == part for known_part in self.exercise.model.parts):
-            raise InvalidDocument(where, f"the exercise has no part '{part}'", f"Name one of: {known}")
+            raise InvalidDocument(
+                where, _("the exercise has no part '{part}'", part=part), _("Name one of: {known}", known=known)
+            )
         index = self.matching.parts.get(part)
         return None if index is None else self.matching.laid[index][0]
 
@@ -73,7 +76,9 @@ class Context:
         known = {known_instance.id: known_instance.part for known_instance in reference.instances} if reference else {}
         if instance not in known:
             named = f"Name one of: {', '.join(known)}" if known else 'Add a "reference" build to the exercise'
-            raise InvalidDocument(where, f"the reference build has no instance '{instance}'", named)
+            raise InvalidDocument(
+                where, _("the reference build has no instance '{instance}'", instance=instance), named
+            )
         return known[instance]
 
     def stop(self, motion: Motion, index: int, to: int | None, *, way: int) -> Stop:

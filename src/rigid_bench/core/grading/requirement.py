@@ -12,6 +12,7 @@ from rigid_bench.core.standards.fits import limits as fit_limits
 from rigid_bench.core.standards.general_tolerances import angle_tolerance, linear_tolerance, radius_tolerance
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT, evaluate, names_in
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.quantities import POWERS
 
 _NonNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
@@ -124,7 +125,9 @@ def _limits(
         return either, either
     if POWERS[dimension] != 1:
         where = f"{FILE}, check '{check.id}'"
-        raise InvalidDocument(where, f"'{name}' is a tolerance for lengths", 'Give {"minus": ..., "plus": ...}')
+        raise InvalidDocument(
+            where, _("'{name}' is a tolerance for lengths", name=name), _('Give {"minus": ..., "plus": ...}')
+        )
     if name.startswith("ISO 2768"):
         is_round = fields.measure in ("radius", "chamfer")
         either = (radius_tolerance if is_round else linear_tolerance)(nominal_mm, name) / mm
@@ -144,7 +147,11 @@ def dimension_of(check: CheckModel, fields: DimensionFields) -> str:
     if fields.measure not in MEASURES:
         known = ", ".join(sorted(MEASURES))
         where = f"{FILE}, check '{check.id}'"
-        raise InvalidDocument(where, f"there is no measure '{fields.measure}'", f"The measures are: {known}")
+        raise InvalidDocument(
+            where,
+            _("there is no measure '{measure}'", measure=fields.measure),
+            _("The measures are: {known}", known=known),
+        )
     return MEASURES[fields.measure].gives
 
 
@@ -157,8 +164,12 @@ def _nominal(
     if named & set(seen):
         first = next(name for name in seen if name in named)
         circle = " → ".join([*seen[seen.index(first) :], first])
-        step = "Give one of them its value as a number"
-        raise InvalidDocument(f"{FILE}, check '{check.id}'", f"the sums go round in a circle: {circle}", step)
+        step = _("Give one of them its value as a number")
+        raise InvalidDocument(
+            _("{file}, check '{id}'", file=FILE, id=check.id),
+            _("the sums go round in a circle: {circle}", circle=circle),
+            step,
+        )
     names = {
         other.id: _nominal(other, DimensionFields.model_validate(other.fields), exercise, "length", (*seen, other.id))
         * MM_PER_UNIT[units]
@@ -168,5 +179,7 @@ def _nominal(
     try:
         value = evaluate(fields.nominal, names=names, unit=units if POWERS[dimension] == 1 else "mm")
     except InvalidDocument as exc:
-        raise InvalidDocument(f"{FILE}, check '{check.id}', {exc.where}", exc.problem, exc.next_step) from exc
+        raise InvalidDocument(
+            _("{file}, check '{id}', {where}", file=FILE, id=check.id, where=exc.where), exc.problem, exc.next_step
+        ) from exc
     return value / (MM_PER_UNIT[units] if POWERS[dimension] == 1 else 1.0)

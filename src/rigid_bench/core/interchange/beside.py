@@ -8,6 +8,7 @@ from rigid_bench.core.formats.build import MateModel
 from rigid_bench.core.interchange.chain import Chain
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 #: mm and rad that a description's digits may cost.
 _ROUNDED_MM, _ROUNDED_RAD = 1e-3, 1e-6
@@ -71,7 +72,9 @@ def _kept(text: str | None, name: str) -> dict[str, Any]:
 
 
 def _wrong(name: str, exc: Exception) -> InvalidDocument:
-    return InvalidDocument(f"{name}, element rigid_bench", f"it cannot be read ({exc})", _ADVICE)
+    return InvalidDocument(
+        _("{name}, element rigid_bench", name=name), _("it cannot be read ({exc})", exc=exc), _ADVICE
+    )
 
 
 def take_beside(chain: Chain, text: str | None, *, name: str) -> None:

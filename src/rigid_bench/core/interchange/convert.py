@@ -12,6 +12,7 @@ from rigid_bench.core.interchange.from_build import chain_of
 from rigid_bench.core.interchange.inertia import Inertia, inertia_of
 from rigid_bench.core.interchange.to_build import build_document
 from rigid_bench.core.values.errors import NotSupported
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.notices import said
 
 
@@ -90,9 +91,9 @@ def converted(
         The file cannot be used.
     """
     if not ending_of(name):
-        raise NotSupported(name, "its ending is none that is known", _ADVICE)
+        raise NotSupported(name, _("its ending is none that is known"), _ADVICE)
     if not ending_of(to):
-        raise NotSupported(to, "its ending is none that is known", _ADVICE)
+        raise NotSupported(to, _("its ending is none that is known"), _ADVICE)
     build, notices = build_and_notices(data, name=name)
     lost = [f"{to}: {message.text}" for message in said(notices)]
     if ending_of(to) == BUILD:

@@ -15,6 +15,7 @@ from rigid_bench.core.interchange.mjcf_defaults import MAIN, JointDefaults, fram
 from rigid_bench.core.interchange.xml import MM, numbers, parsed, take_limits, text_of, way, written
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose, any_normal, rotation_by, unit
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 ABILITIES = Abilities(
@@ -116,7 +117,7 @@ def read(data: bytes, *, name: str) -> Chain:
     root = parsed(data, name=name, root="mujoco")
     world = root.find("worldbody")
     if world is None or world.find(".//body") is None:
-        raise InvalidDocument(name, "it has no body", "Give its worldbody one")
+        raise InvalidDocument(name, _("it has no body"), _("Give its worldbody one"))
     chain = Chain(links=[], joints=[], notices=missing_parts(root, name=name))
     reader = _Reader(chain, name, root)
     reader.bodies(world, WORLD, Pose.identity(), MAIN)
@@ -140,7 +141,9 @@ class _Reader:
         self.angle = math.pi / 180 if said.get("angle", "degree") == "degree" else 1.0
         self.turns = said.get("eulerseq", "xyz")
         if len(self.turns) != 3 or set(self.turns.lower()) - set("xyz"):
-            raise InvalidDocument(name, f"its eulerseq '{self.turns[:20]}' is none", "Give three of x, y, z")
+            raise InvalidDocument(
+                name, _("its eulerseq '{turns}' is none", turns=self.turns[:20]), _("Give three of x, y, z")
+            )
         #: By the name of a site: its body, and where it is.
         self.sites: dict[str, tuple[str, Pose]] = {}
 
@@ -166,7 +169,7 @@ class _Reader:
         link = own.get("name") or f"body-{len(self.chain.links) + 1}"
         where = f"{self.name}, body '{link}'"
         if any(known.id == link for known in self.chain.links):
-            raise InvalidDocument(where, "two bodies have this name", "Give each its own")
+            raise InvalidDocument(where, _("two bodies have this name"), _("Give each its own"))
         pose = above @ self._pose(own, where)
         child_class = own.get("childclass", child_class)
         joints = [self.defaults.joint(joint, child_class, where=where) for joint in own.findall("joint")]
@@ -227,7 +230,7 @@ class _Reader:
         kinds = {"hinge": "revolute", "slide": "prismatic", "ball": "spherical"}
         if kind not in kinds:
             raise InvalidDocument(
-                where, f"'{kind[:40]}' is no type of joint", "The types are: hinge, slide, ball, free"
+                where, _("'{kind}' is no type of joint", kind=kind[:40]), _("The types are: hinge, slide, ball, free")
             )
         local = np.array([0.0, 0.0, 1.0])
         if kind != "ball":
@@ -263,13 +266,21 @@ class _Reader:
         sites = [own.get("site1"), own.get("site2")]
         if any(sites):
             if any(site not in self.sites for site in sites):
-                raise InvalidDocument(where, f"'{sites[0]}' or '{sites[1]}' is no site", "Name sites of the file")
-            (one, pose), (other, _) = (self.sites[site] for site in sites if site)
+                raise InvalidDocument(
+                    where,
+                    _("'{sites}' or '{sites_2}' is no site", sites=sites[0], sites_2=sites[1]),
+                    _("Name sites of the file"),
+                )
+            (one, pose), (other, _unused) = (self.sites[site] for site in sites if site)
             return [one, other], pose.position
         names = [own.get(body, WORLD) for body in ("body1", "body2")]
         poses = {link.id: link.pose for link in self.chain.links} | {WORLD: Pose.identity()}
         if any(body not in poses for body in names):
-            raise InvalidDocument(where, f"'{names[0]}' or '{names[1]}' is no body", "Name bodies of the file")
+            raise InvalidDocument(
+                where,
+                _("'{names}' or '{names_2}' is no body", names=names[0], names_2=names[1]),
+                _("Name bodies of the file"),
+            )
         anchor = MM * numbers(own.get("anchor"), 3, where=where, otherwise=[0, 0, 0])
         return names, poses[names[0]].point(anchor)
 

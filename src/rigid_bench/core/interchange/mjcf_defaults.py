@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 #: The class of what names none.
 MAIN = "main"
@@ -53,7 +54,9 @@ class JointDefaults:
         """
         name = own.get("class", child_class)
         if name not in self._of_class:
-            raise InvalidDocument(where, f"there is no default class '{name[:40]}'", "Name one of the file")
+            raise InvalidDocument(
+                where, _("there is no default class '{name}'", name=name[:40]), _("Name one of the file")
+            )
         return ET.Element("joint", {**self._of_class[name], **own.attrib})
 
 
@@ -69,11 +72,13 @@ def missing_parts(root: ET.Element, *, name: str) -> list[Message]:
         own = root.find(f"worldbody//{maker}")
         if own is not None:
             file = f" of '{own.get('file', '')[:60]}'" if own.get("file") else ""
-            problem = f"its worldbody holds <{maker}>{file}"
-            raise InvalidDocument(name, problem, "Write all bodies into one file, such as by saving the compiled model")
+            problem = _("its worldbody holds <{maker}>{file}", maker=maker, file=file)
+            raise InvalidDocument(
+                name, problem, _("Write all bodies into one file, such as by saving the compiled model")
+            )
     compiler = root.find("compiler")
     if compiler is not None and compiler.get("coordinate") == "global":
-        raise InvalidDocument(name, "its coordinates are global", "Write them in each body's own frame")
+        raise InvalidDocument(name, _("its coordinates are global"), _("Write them in each body's own frame"))
     return [phrase("include-left-out", name=own.get("file", "")) for own in root.findall("include")]
 
 

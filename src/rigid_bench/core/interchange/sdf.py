@@ -22,6 +22,7 @@ from rigid_bench.core.interchange.xml import (
 )
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 _SPOKEN = frozenset({"fixed", "revolute", "prismatic", "spherical", "screw"})
 ABILITIES = Abilities(tree=_SPOKEN, loops=_SPOKEN)
@@ -96,13 +97,15 @@ def read(data: bytes, *, name: str) -> Chain:
     root = parsed(data, name=name, root="sdf")
     model = root.find("model") if root.find("model") is not None else root.find("world/model")
     if model is None:
-        raise InvalidDocument(name, "it has no model", "Give it one")
+        raise InvalidDocument(name, _("it has no model"), _("Give it one"))
     for nested in ("model", "include"):
         if model.find(nested) is not None:
-            raise InvalidDocument(name, f"its model holds a <{nested}>", "Write all links into one model")
+            raise InvalidDocument(
+                name, _("its model holds a <{nested}>", nested=nested), _("Write all links into one model")
+            )
     links = {attribute(own, "name", where=f"{name}, link"): own for own in model.findall("link")}
     if not links:
-        raise InvalidDocument(name, "its model has no link", "Give it one")
+        raise InvalidDocument(name, _("its model has no link"), _("Give it one"))
     poses = _poses(model, links, name)
     is_static = (model.findtext("static") or "").strip() in ("true", "1")
     chain = Chain(links=[Link(id=own, pose=poses[own], grounded=is_static) for own in links], joints=[])
@@ -121,7 +124,9 @@ def _poses(model: ET.Element, links: dict[str, ET.Element], name: str) -> dict[s
         if not ready:
             key = next(iter(waiting))
             raise InvalidDocument(
-                f"{name}, link '{key}'", f"it stands relative to '{_base(waiting[key])}'", "Name a link"
+                _("{name}, link '{key}'", name=name, key=key),
+                _("it stands relative to '{waiting}'", waiting=_base(waiting[key])),
+                _("Name a link"),
             )
         for key in ready:
             own = waiting.pop(key)
@@ -153,12 +158,18 @@ def _read_joint(chain: Chain, own: ET.Element, poses: dict[str, Pose], where: st
     if kind not in _READ and kind not in _TWO_TURNS:
         known_kinds = ", ".join([*_READ, *_TWO_TURNS])
         raise InvalidDocument(
-            where, f"'{kind[:40]}' is no type of joint that a build has", f"Use one of: {known_kinds}"
+            where,
+            _("'{kind}' is no type of joint that a build has", kind=kind[:40]),
+            _("Use one of: {known_kinds}", known_kinds=known_kinds),
         )
     if child == WORLD and parent in known:
         parent, child = child, parent
     if child not in known or parent not in (*known, WORLD):
-        raise InvalidDocument(where, f"'{parent[:40]}' or '{child[:40]}' is no link", "Name links of the model")
+        raise InvalidDocument(
+            where,
+            _("'{parent}' or '{child}' is no link", parent=parent[:40], child=child[:40]),
+            _("Name links of the model"),
+        )
     if parent == WORLD and kind == "fixed":
         chain.link(child).grounded = True
         return

@@ -22,6 +22,7 @@ from rigid_bench.core.interchange.xml import (
 )
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 ABILITIES = Abilities(tree=frozenset({"fixed", "revolute", "prismatic", "planar"}), loops=frozenset())
 _READ: dict[str, JointKind] = {
@@ -110,21 +111,25 @@ def read(data: bytes, *, name: str) -> Chain:
     robot = parsed(data, name=name, root="robot")
     links = {attribute(own, "name", where=f"{name}, link"): own for own in robot.findall("link")}
     if not links:
-        raise InvalidDocument(name, "it has no link", "Give it one")
+        raise InvalidDocument(name, _("it has no link"), _("Give it one"))
     waiting = {attribute(own, "name", where=f"{name}, joint"): own for own in robot.findall("joint")}
     text = robot.findtext("rigid_bench")
     children = {_end(own, "child", links, f"{name}, joint '{key}'") for key, own in waiting.items()}
     roots = [link for link in links if link not in children]
     if len(roots) != 1:
-        problem = f"{len(roots)} links are the child of no joint; one should be"
-        raise InvalidDocument(name, problem, "Join all links to one tree")
+        problem = _("{count} links are the child of no joint; one should be", count=len(roots))
+        raise InvalidDocument(name, problem, _("Join all links to one tree"))
     # a root that floats stands where the build had it; the format itself has no word for that
     poses = {roots[0]: kept_pose(text, roots[0], name=name)}
     chain = Chain(links=[], joints=[])
     while waiting:
         ready = [key for key, own in waiting.items() if _end(own, "parent", links, f"{name}, joint '{key}'") in poses]
         if not ready:
-            raise InvalidDocument(name, f"joint '{next(iter(waiting))}' hangs on itself", "Join all links to one tree")
+            raise InvalidDocument(
+                name,
+                _("joint '{waiting}' hangs on itself", waiting=next(iter(waiting))),
+                _("Join all links to one tree"),
+            )
         for key in ready:
             _read_joint(chain, waiting.pop(key), key, poses, links, f"{name}, joint '{key}'")
     is_ground = WORLD in links and roots[0] == WORLD
@@ -145,7 +150,9 @@ def _end(own: ET.Element, side: str, links: dict[str, ET.Element], where: str) -
     end = own.find(side)
     link = end.get("link", "") if end is not None else ""
     if link not in links:
-        raise InvalidDocument(where, f"its {side} '{link[:40]}' is no link", "Name a link of the file")
+        raise InvalidDocument(
+            where, _("its {side} '{link}' is no link", side=side, link=link[:40]), _("Name a link of the file")
+        )
     return link
 
 
@@ -155,7 +162,9 @@ def _read_joint(
     parent, child = _end(own, "parent", links, where), _end(own, "child", links, where)
     if child in poses:
         raise InvalidDocument(
-            where, f"'{child}' is the child of two joints", "A link has one parent: URDF knows no loops"
+            where,
+            _("'{child}' is the child of two joints", child=child),
+            _("A link has one parent: URDF knows no loops"),
         )
     origin = own.find("origin")
     xyz = numbers(origin.get("xyz") if origin is not None else None, 3, where=where, otherwise=[0, 0, 0])
@@ -166,7 +175,9 @@ def _read_joint(
         return
     if kind not in _READ:
         raise InvalidDocument(
-            where, f"'{kind[:40]}' is no type of joint", f"The types are: {', '.join([*_READ, 'floating'])}"
+            where,
+            _("'{kind}' is no type of joint", kind=kind[:40]),
+            _("The types are: {value}", value=", ".join([*_READ, "floating"])),
         )
     axis = own.find("axis")
     local = np.array(_AXIS)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.interchange.chain import Joint
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose, rotation_by, unit
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 #: mm in a metre.
@@ -29,13 +30,15 @@ def parsed(data: bytes, *, name: str, root: str) -> ET.Element:
         It is no XML, has another root, or entities of its own.
     """
     if b"<!DOCTYPE" in data or b"<!ENTITY" in data:
-        raise InvalidDocument(name, "it defines entities of its own", "Export it without a document type")
+        raise InvalidDocument(name, _("it defines entities of its own"), _("Export it without a document type"))
     try:
         element = ET.fromstring(data)
     except (ET.ParseError, ValueError) as exc:
-        raise InvalidDocument(name, f"it is no XML ({exc})", "Export it again") from exc
+        raise InvalidDocument(name, _("it is no XML ({exc})", exc=exc), _("Export it again")) from exc
     if element.tag != root:
-        raise InvalidDocument(name, f"its root is '{element.tag[:40]}', not '{root}'", "Check the file's ending")
+        raise InvalidDocument(
+            name, _("its root is '{tag}', not '{root}'", tag=element.tag[:40], root=root), _("Check the file's ending")
+        )
     return element
 
 
@@ -50,7 +53,11 @@ def numbers(
     except ValueError:
         values = np.zeros(0)
     if len(values) != count or np.isnan(values).any() or (most and not np.all(np.abs(values) < most)):
-        raise InvalidDocument(where, f"'{(text or '')[:40]}' is not {count} numbers that can be meant", "Mend it")
+        raise InvalidDocument(
+            where,
+            _("'{value}' is not {count} numbers that can be meant", value=(text or "")[:40], count=count),
+            _("Mend it"),
+        )
     return values
 
 
@@ -58,7 +65,7 @@ def attribute(element: ET.Element, name: str, *, where: str) -> str:
     """Return an attribute that must be there."""
     value = element.get(name)
     if not value:
-        raise InvalidDocument(where, f"<{element.tag}> has no {name}", "Give it one")
+        raise InvalidDocument(where, _("<{tag}> has no {name}", tag=element.tag, name=name), _("Give it one"))
     return value
 
 
@@ -72,7 +79,9 @@ def take_limits(joint: Joint, ends: Sequence[float], where: str) -> None:
     """
     low, high = (float(np.clip(end, -_NO_END, _NO_END)) for end in ends)
     if low > high:
-        raise InvalidDocument(where, f"its lower limit {low:g} is above its upper {high:g}", "Change them")
+        raise InvalidDocument(
+            where, _("its lower limit {low:g} is above its upper {high:g}", low=low, high=high), _("Change them")
+        )
     if (low, high) == (-_NO_END, _NO_END):
         return
     if joint.kind == "revolute":
@@ -84,7 +93,7 @@ def take_limits(joint: Joint, ends: Sequence[float], where: str) -> None:
 def way(values: _Array, *, where: str) -> _Array:
     """Return a direction that is not nothing."""
     if np.linalg.norm(values) < 1e-9:
-        raise InvalidDocument(where, "an axis has no direction", "Give it one, such as 0 0 1")
+        raise InvalidDocument(where, _("an axis has no direction"), _("Give it one, such as 0 0 1"))
     return unit(values)
 
 

@@ -13,6 +13,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_So
 
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 # The kernel prints its messages to standard output, where our JSON goes.
 Message.DefaultMessenger_s().ChangePrinters().Clear()
@@ -27,7 +28,7 @@ def kernel(doing: str) -> Iterator[None]:
         if not type(exc).__module__.startswith("OCP."):
             raise
         raise GeometryError(
-            doing, str(exc) or type(exc).__name__, "Check the solid in your program and export it again"
+            doing, str(exc) or type(exc).__name__, _("Check the solid in your program and export it again")
         ) from exc
 
 

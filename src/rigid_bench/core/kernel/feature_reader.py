@@ -25,6 +25,7 @@ from rigid_bench.core.part.join import join_surfaces, within_edges
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 #: A solid of less volume, as a share of its size cubed, is a crossed or crushed sketch.
 _FLAT = 1e-10
@@ -68,7 +69,9 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
         closed = all(shell.Closed() for shell in shells_of(shape))
     if abs(volume) < _FLAT * float(np.linalg.norm(box[1] - box[0])) ** 3:
         raise GeometryError(
-            "part", "its faces enclose no volume", "Look for lines of its sketch that cross, then export it again"
+            _("part"),
+            _("its faces enclose no volume"),
+            _("Look for lines of its sketch that cross, then export it again"),
         )
     if volume < 0:  # inside out: every face looks into the material
         return read_features(TopoDS.Solid(shape.Reversed()), tolerance=tolerance)

@@ -11,6 +11,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body, Model
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 
 def read_model(data: bytes, *, name: str, beside: Mapping[str, bytes] | None = None, unit: str | None = None) -> Model:
@@ -34,8 +35,12 @@ def read_model(data: bytes, *, name: str, beside: Mapping[str, bytes] | None = N
     """
     model_format = format_of(name, data)
     if model_format is None:
-        raise UnreadableFile(name, f"this is no {format_names()} file", "Export the model again, best as STEP")
-    module, _, function = model_format.reader.partition(":")
+        raise UnreadableFile(
+            name,
+            _("this is no {format_names} file", format_names=format_names()),
+            _("Export the model again, best as STEP"),
+        )
+    module, _unused, function = model_format.reader.partition(":")
     more = {"beside": beside} if model_format.is_exact else {"unit": unit}
     given = {key: value for key, value in more.items() if value}
     model: Model = getattr(importlib.import_module(module), function)(data, name=name, **given)

@@ -21,6 +21,7 @@ from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import slug, unique
+from rigid_bench.core.wording.language import _
 
 #: mm: trimmed surfaces whose edges lie so near are one skin.
 _SEWN_MM = 0.01
@@ -52,7 +53,7 @@ def read_iges(data: bytes, *, name: str, beside: Mapping[str, bytes] = MappingPr
         path = Path(folder) / "model.igs"
         path.write_bytes(data)
         if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
-            raise UnreadableFile(name, "the IGES data cannot be read", EXPORT_AGAIN)
+            raise UnreadableFile(name, _("the IGES data cannot be read"), EXPORT_AGAIN)
         reader.TransferRoots()
         shape = reader.OneShape()
     return _model(shape, name=name, schema="IGES", unit=iges_unit(data))
@@ -69,7 +70,7 @@ def read_brep(data: bytes, *, name: str, beside: Mapping[str, bytes] = MappingPr
         path = Path(folder) / "model.brep"
         path.write_bytes(data)
         if not BRepTools.Read_s(shape, str(path), BRep_Builder()):
-            raise UnreadableFile(name, "the BREP data cannot be read", EXPORT_AGAIN)
+            raise UnreadableFile(name, _("the BREP data cannot be read"), EXPORT_AGAIN)
     return _model(shape, name=name, schema="BREP", unit="unknown")
 
 
@@ -82,7 +83,7 @@ def _model(shape: TopoDS_Shape, *, name: str, schema: str, unit: str) -> Model:
             solids, more = _solids(shape, called)
             notices += more
     if not solids:
-        raise UnreadableFile(name, "there is no closed body in it", "Close its surfaces, then export it again")
+        raise UnreadableFile(name, _("there is no closed body in it"), _("Close its surfaces, then export it again"))
     taken: set[str] = set()
     parts = [
         ModelPart(

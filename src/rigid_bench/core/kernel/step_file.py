@@ -43,6 +43,7 @@ from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import plain_name, slug, unique
+from rigid_bench.core.wording.language import _
 
 #: A change of size that is rounding.
 _SAME_SIZE = 1e-6
@@ -90,7 +91,7 @@ def read_step(data: bytes, *, name: str, beside: Mapping[str, bytes] = MappingPr
     with kernel(name):
         others = {wanted: beside[other] for wanted, other in referred if other}
         if not _read(reader, document, data, others):
-            raise UnreadableFile(name, "the STEP data cannot be read", EXPORT_AGAIN)
+            raise UnreadableFile(name, _("the STEP data cannot be read"), EXPORT_AGAIN)
         lacking = [wanted for wanted, other in referred if not other]
         model = _Collector(XCAFDoc_DocumentTool.ShapeTool_s(document.Main()), name, lacking).collect()
     units = length_units(data)
@@ -157,13 +158,15 @@ class _Collector:
         is_empty = not any(part.solids for part in self.parts)
         if self.lacking and is_empty:
             raise UnreadableFile(
-                self.file, f"the parts lie in {', '.join(self.lacking)}", "Hand in all of them, best in one zip"
+                self.file,
+                _("the parts lie in {lacking}", lacking=", ".join(self.lacking)),
+                _("Hand in all of them, best in one zip"),
             )
         if self.lacking:
             self.notices.append(phrase("lacking", names=", ".join(self.lacking)))
         if is_empty:
             raise UnreadableFile(
-                self.file, "there is no solid body in it", "Close the surfaces to a solid, then export it again"
+                self.file, _("there is no solid body in it"), _("Close the surfaces to a solid, then export it again")
             )
         return self
 

@@ -18,6 +18,7 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 from rigid_bench.core.kernel.binding import kernel, transformation
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -93,5 +94,5 @@ def _written(document: TDocStd_Document, name: str) -> bytes:
         writer.SetNameMode(True)
         writer.Transfer(document)
         if writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
-            raise GeometryError(name, "it cannot be written as STEP", "Export it from the modelling program")
+            raise GeometryError(name, _("it cannot be written as STEP"), _("Export it from the modelling program"))
         return path.read_bytes()

@@ -23,6 +23,7 @@ from rigid_bench.core.registration.rounds import find_round
 from rigid_bench.core.values.datums import AxisFeature, ConeFeature, PlaneFeature, PointFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 _AXES = ("x", "y", "z")
 #: How far (as a share of the part's size) a corner may stand from where it should and still be the one meant.
@@ -70,7 +71,9 @@ def pitch(laid: RegisteredPart, request: Request) -> float | None:
     patterns = _patterns(laid, request)
     # four in a square are a grid and a circle: of several readings, the one that has pitches
     likeliest = min(
-        (pattern for pattern, _ in patterns), key=lambda pattern: pattern.kind in ("circular", "radial"), default=None
+        (pattern for pattern, _unused in patterns),
+        key=lambda pattern: pattern.kind in ("circular", "radial"),
+        default=None,
     )
     likeliest_pitch = laid.shown(likeliest, where=request.where)
     if likeliest_pitch is None:
@@ -78,7 +81,7 @@ def pitch(laid: RegisteredPart, request: Request) -> float | None:
     if len(likeliest_pitch.pitches) == 1:
         return likeliest_pitch.pitches[0]
     if request.axis not in _AXES:
-        raise InvalidDocument(request.where, "a grid has two pitches", 'Say "axis": "x", "y" or "z"')
+        raise InvalidDocument(request.where, _("a grid has two pitches"), _('Say "axis": "x", "y" or "z"'))
     wanted = laid.pose.direction(np.eye(3)[_AXES.index(request.axis)])
     return likeliest_pitch.pitches[0 if abs(float(wanted @ likeliest_pitch.direction)) > math.sqrt(0.5) else 1]
 
@@ -327,7 +330,7 @@ def wall_spread(laid: RegisteredPart, request: Request) -> float | None:
 def centre_of_mass(laid: RegisteredPart, request: Request) -> float | None:
     """Return where the centre of mass is along an axis of the reference, from its origin, mm."""
     if request.axis not in _AXES:
-        raise InvalidDocument(request.where, "a centre of mass needs an axis", 'Say "axis": "x", "y" or "z"')
+        raise InvalidDocument(request.where, _("a centre of mass needs an axis"), _('Say "axis": "x", "y" or "z"'))
     return float(laid.pose.inverse().point(laid.part.centroid)[_AXES.index(request.axis)])
 
 

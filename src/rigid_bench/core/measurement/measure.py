@@ -6,6 +6,7 @@ from rigid_bench.core.measurement.round_measures import ROUND
 from rigid_bench.core.measurement.sizes import SIZES
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 #: Every measure, by its name.
 MEASURES: dict[str, MeasureKind] = {**SIZES, **OF_FEATURES, **ROUND}
@@ -35,7 +36,11 @@ def measure(laid: RegisteredPart, request: Request) -> float | None:
     """
     if request.measure not in MEASURES:
         known = ", ".join(sorted(MEASURES))
-        raise InvalidDocument(request.where, f"there is no measure '{request.measure}'", f"The measures are: {known}")
+        raise InvalidDocument(
+            request.where,
+            _("there is no measure '{measure}'", measure=request.measure),
+            _("The measures are: {known}", known=known),
+        )
     kind = MEASURES[request.measure]
     kind.check(request)
     return kind.find(laid, request)

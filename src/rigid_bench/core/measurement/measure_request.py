@@ -18,6 +18,7 @@ from rigid_bench.core.values.datums import (
     TorusFeature,
 )
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 Dimension = Literal["length", "angle", "area", "volume", "mass", "count", "share"]
 
@@ -80,8 +81,8 @@ class MeasureKind:
         """
         if self.takes and not any(_serve(request.features, names) for names in self.takes):
             needed = ", or ".join(" and ".join(WORDS[name] for name in names) for names in self.takes)
-            problem = f"the measure '{request.measure}' needs {needed}"
-            raise InvalidDocument(request.where, problem, "Name it in the check")
+            problem = _("the measure '{measure}' needs {needed}", measure=request.measure, needed=needed)
+            raise InvalidDocument(request.where, problem, _("Name it in the check"))
 
 
 def _serve(features: tuple[Feature, ...], names: tuple[str, ...]) -> bool:

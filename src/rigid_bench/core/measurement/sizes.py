@@ -22,6 +22,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart, reference_f
 from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import angle_between
+from rigid_bench.core.wording.language import _
 
 #: How far (as a share of the part's size) a hole may stand from where it should and still be the one meant.
 _NEAR = 0.1
@@ -81,7 +82,7 @@ def position(laid: RegisteredPart, request: Request) -> float | None:
 def extent(laid: RegisteredPart, request: Request) -> float | None:
     """Measure the overall size along an axis of the reference, mm."""
     if request.axis not in ("x", "y", "z"):
-        raise InvalidDocument(request.where, "an extent needs an axis", 'Say "axis": "x", "y" or "z"')
+        raise InvalidDocument(request.where, _("an extent needs an axis"), _('Say "axis": "x", "y" or "z"'))
     box = tight_box(moved(laid.part.shape, laid.pose.inverse()))
     return float((box[1] - box[0])["xyz".index(request.axis)])
 
@@ -99,7 +100,7 @@ def area(laid: RegisteredPart, request: Request) -> float | None:
 def mass(laid: RegisteredPart, request: Request) -> float | None:
     """Work out the mass in grams from the volume and the density in g/cm3."""
     if request.density is None:
-        raise InvalidDocument(request.where, "a mass needs a density", 'Say "density" in g/cm3')
+        raise InvalidDocument(request.where, _("a mass needs a density"), _('Say "density" in g/cm3'))
     return laid.part.volume / 1000 * request.density
 
 
@@ -207,7 +208,9 @@ def _reference_outline(laid: RegisteredPart, request: Request) -> Outline:
     ring = _ring(laid.reference, numbers, feature.point)
     if ring is None:
         raise InvalidDocument(
-            request.where, "the face named belongs to no pocket or boss", "Name the floor of a pocket, or one wall"
+            request.where,
+            _("the face named belongs to no pocket or boss"),
+            _("Name the floor of a pocket, or one wall"),
         )
     return ring.outline
 

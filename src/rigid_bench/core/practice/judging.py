@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from rigid_bench.core.practice.drill import Step
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT, evaluate
+from rigid_bench.core.wording.language import _
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,7 +56,7 @@ def judge(step: Step, answer: Sequence[str]) -> Verdict:
 def _of_number(step: Step, text: str) -> Verdict:
     typed = text.strip().replace(",", ".")
     if not typed:
-        raise InvalidDocument("answer", "nothing was typed", "Type a number, with its unit if you like")
+        raise InvalidDocument(_("answer"), _("nothing was typed"), _("Type a number, with its unit if you like"))
     if step.unit == "deg":
         value = evaluate(typed.replace("deg", "").replace("°", ""), unit="mm")
     else:

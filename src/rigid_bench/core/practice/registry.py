@@ -10,6 +10,7 @@ from rigid_bench.core.practice.exercise_source import ExerciseSource
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 
 #: By name.
 KINDS: dict[str, DrillKind] = {
@@ -51,13 +52,25 @@ def drill_of(kind: str, seed: int, level: int = 1, source: ExerciseSource | None
         There is no such kind, level or seed, or the exercise has nothing for it.
     """
     if kind not in KINDS:
-        raise NotFound("practice", f"there is no kind '{kind[:40]}'", f"The kinds are: {', '.join(sorted(KINDS))}")
+        raise NotFound(
+            _("practice"),
+            _("there is no kind '{kind}'", kind=kind[:40]),
+            _("The kinds are: {kinds}", kinds=", ".join(sorted(KINDS))),
+        )
     own = KINDS[kind]
     if level not in own.levels:
         levels = ", ".join(map(str, own.levels))
-        raise NotFound("practice", f"'{kind}' has no level {level}", f"Its levels are: {levels}")
+        raise NotFound(
+            _("practice"),
+            _("'{kind}' has no level {level}", kind=kind, level=level),
+            _("Its levels are: {levels}", levels=levels),
+        )
     if not 0 <= seed <= LARGEST_SEED:
-        raise NotFound("practice", f"{seed} is no seed", f"Give one from 0 to {LARGEST_SEED}")
+        raise NotFound(
+            _("practice"),
+            _("{seed} is no seed", seed=seed),
+            _("Give one from 0 to {largest_seed}", largest_seed=LARGEST_SEED),
+        )
     for lot in range(_LOTS if source is None else _LOTS_OF_EXERCISE):
         chance = random.Random(f"{kind}:{seed}:{level}:{lot}")
         try:
@@ -68,7 +81,11 @@ def drill_of(kind: str, seed: int, level: int = 1, source: ExerciseSource | None
     if source is None:
         raise AssertionError(f"{kind}, seed {seed}, level {level}: no lot makes a drill")
     title = source.exercise.model.title
-    raise NotFound("practice", f"'{title}' has nothing for '{own.title}'", "Choose another kind, or generated drills")
+    raise NotFound(
+        _("practice"),
+        _("'{title}' has nothing for '{title_2}'", title=title, title_2=own.title),
+        _("Choose another kind, or generated drills"),
+    )
 
 
 def _made(own: DrillKind, chance: random.Random, level: int, source: ExerciseSource | None) -> Drill:

@@ -31,6 +31,7 @@ from rigid_bench.core.values.datums import (
 )
 from rigid_bench.core.values.errors import InvalidDocument, MeshCannotAnswer
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 _Value = TypeVar("_Value")
@@ -282,7 +283,7 @@ class RegisteredPart:
         """
         if self.part.is_mesh:
             raise MeshCannotAnswer(
-                where, "the triangles of a mesh do not tell this", "Hand in this part as STEP to have it measured"
+                where, _("the triangles of a mesh do not tell this"), _("Hand in this part as STEP to have it measured")
             )
 
     def need_named(self, *, where: str) -> None:
@@ -465,7 +466,7 @@ def reference_wall(reference: PartFeatures, feature: AxisFeature, *, where: str)
 
 
 def _not_there(where: str, problem: str) -> InvalidDocument:
-    return InvalidDocument(where, problem, "Give a feature of the reference part, in its own coordinates")
+    return InvalidDocument(where, problem, _("Give a feature of the reference part, in its own coordinates"))
 
 
 def _text(vector: NDArray[np.float64]) -> str:

@@ -12,6 +12,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import AxisFeature, ConeFeature, SphereFeature, TorusFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import cross
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 Round = Sphere | Torus | Cone
@@ -60,8 +61,12 @@ def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Ro
     rounds = [surface for surface in own if isinstance(surface, Sphere | Torus | Cone)]
     if not rounds:
         kind = {SphereFeature: "ball", TorusFeature: "ring", ConeFeature: "cone"}[type(feature)]
-        problem = f"the reference part has no such {kind} about {np.round(feature.point, 6).tolist()}"
-        raise InvalidDocument(where, problem, "Give a feature of the reference part, in its own coordinates")
+        problem = _(
+            "the reference part has no such {kind} about {tolist}",
+            kind=kind,
+            tolist=np.round(feature.point, 6).tolist(),
+        )
+        raise InvalidDocument(where, problem, _("Give a feature of the reference part, in its own coordinates"))
     named = min(rounds, key=lambda surface: float(np.linalg.norm(middle_of(surface) - feature.point)))
     answer: Round | None = _moved_far(laid, named)
     if answer is None:

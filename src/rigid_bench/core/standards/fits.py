@@ -9,6 +9,7 @@ from bisect import bisect_left
 from dataclasses import dataclass
 
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 #: Upper ends of the main ranges of nominal sizes, mm.
 _RANGES = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)
@@ -94,9 +95,11 @@ def limits(designation: str, nominal_mm: float) -> Limits:
     match = _DESIGNATION.fullmatch(designation)
     letter = match[1] if match else ""
     if not match or int(match[2]) not in range(5, 13) or letter not in (letter.lower(), letter.upper()):
-        raise InvalidDocument(where, "there is no such fit in the tables", "Fits are as in H7, g6, with grades 5 to 12")
+        raise InvalidDocument(
+            where, _("there is no such fit in the tables"), _("Fits are as in H7, g6, with grades 5 to 12")
+        )
     if not 0 < nominal_mm <= _RANGES[-1]:
-        raise InvalidDocument(where, "the tables end at 500 mm", 'Give limits: {"minus": 0.1, "plus": 0.1}')
+        raise InvalidDocument(where, _("the tables end at 500 mm"), _('Give limits: {"minus": 0.1, "plus": 0.1}'))
     low, high = (_hole if letter.isupper() else _shaft)(letter.lower(), int(match[2]), nominal_mm)
     return Limits(lower=low / 1000 + 0.0, upper=high / 1000 + 0.0)
 

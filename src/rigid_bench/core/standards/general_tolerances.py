@@ -8,6 +8,7 @@ import math
 from bisect import bisect_left
 
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 #: Upper end of each range of nominal sizes, mm; the first range begins at 0.5.
 RANGES = (3.0, 6.0, 30.0, 120.0, 400.0, 1000.0, 2000.0, 4000.0)
@@ -114,14 +115,16 @@ def _class(name: str) -> str:
     letter = name.removeprefix("ISO 2768-") if name.startswith("ISO 2768-") else ""
     if letter not in LINEAR:
         raise InvalidDocument(
-            f"tolerance '{name}'",
-            "there is no such tolerance class",
-            "The classes are ISO 2768-f, -m, -c and -v",
+            _("tolerance '{name}'", name=name),
+            _("there is no such tolerance class"),
+            _("The classes are ISO 2768-f, -m, -c and -v"),
         )
     return letter
 
 
 def _none_for(name: str, size: str) -> InvalidDocument:
     return InvalidDocument(
-        f"tolerance '{name}'", f"the standard gives none for {size}", 'Give limits: {"minus": 0.1, "plus": 0.1}'
+        _("tolerance '{name}'", name=name),
+        _("the standard gives none for {size}", size=size),
+        _('Give limits: {"minus": 0.1, "plus": 0.1}'),
     )

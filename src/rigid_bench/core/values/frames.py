@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 _WORLD = np.eye(3)
 _NEXT, _AFTER = [1, 2, 0], [2, 0, 1]
@@ -43,7 +44,7 @@ def unit(vector: ArrayLike, *, where: str = "direction") -> NDArray[np.float64]:
     array = np.asarray(vector, dtype=float)
     length = _length(array) if array.ndim == 1 else float(np.linalg.norm(array))
     if not math.isfinite(length) or length < 1e-12:
-        raise InvalidDocument(where, "a direction of length zero", "Give a direction, such as [0, 0, 1]")
+        raise InvalidDocument(where, _("a direction of length zero"), _("Give a direction, such as [0, 0, 1]"))
     result: NDArray[np.float64] = array / length
     return result
 

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 #: Millimetres in one unit of length. The inch is exact since 1959 (ISO 80000-3).
 MM_PER_UNIT = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "inch": 25.4, '"': 25.4}
@@ -100,7 +101,7 @@ def names_in(text: str) -> set[str]:
 
 
 def _wrong(text: str, problem: str) -> InvalidDocument:
-    return InvalidDocument(f"expression '{text}'", problem, "Write a sum such as (86 - 24)/2 or 3/4 in")
+    return InvalidDocument(_("expression '{text}'", text=text), problem, _("Write a sum such as (86 - 24)/2 or 3/4 in"))
 
 
 class _Parser:

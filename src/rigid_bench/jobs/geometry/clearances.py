@@ -9,6 +9,7 @@ from rigid_bench.core.formats.clearance import ClearanceReport
 from rigid_bench.core.grading.intake.submission import read_submission
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.notices import said
 from rigid_bench.jobs.geometry.progress import noting
 
@@ -26,9 +27,9 @@ def measure_clearances(files: Mapping[str, bytes], want_all: bool, note: str) ->
     for instance in submission.instances:
         if instance.part is None:
             raise InvalidDocument(
-                f"instance '{instance.id}'",
-                f"there is no geometry for its part '{instance.name}'",
-                "Name its STEP file in the build",
+                _("instance '{id}'", id=instance.id),
+                _("there is no geometry for its part '{name}'", name=instance.name),
+                _("Name its STEP file in the build"),
             )
     solids = [
         place(instance.id, submission.parts[instance.part].features, instance.pose)

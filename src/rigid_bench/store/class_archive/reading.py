@@ -13,6 +13,7 @@ from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.grading.report.models import Prepared, Report
 from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_archive.documents import FILE, BuildRow, ClassDocument, ExerciseRow, GroupRow, TermsRow
 from rigid_bench.store.class_archive.writing import OVERRIDE, QUESTION, RETURN
 from rigid_bench.store.class_settings import ClassSettings
@@ -73,12 +74,14 @@ def read_class(session: Session, data: bytes, *, name: str, reader: Person, now:
     try:
         return _Reading(session, files, reader).make(document, now)
     except (KeyError, IndexError, ValueError, TypeError, IntegrityError, DataError) as exc:
-        raise UnreadableFile(name, f"something in it is missing or does not fit ({type(exc).__name__})", _NEXT) from exc
+        raise UnreadableFile(
+            name, _("something in it is missing or does not fit ({name__})", name__=type(exc).__name__), _NEXT
+        ) from exc
 
 
 def _document(files: Mapping[str, bytes], name: str) -> ClassDocument:
     if FILE not in files:
-        raise UnreadableFile(name, f"there is no {FILE} in it", _NEXT)
+        raise UnreadableFile(name, _("there is no {file} in it", file=FILE), _NEXT)
     try:
         return ClassDocument.model_validate_json(files[FILE])
     except ValidationError as exc:

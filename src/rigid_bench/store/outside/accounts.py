@@ -9,6 +9,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, NotAllowed
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import people_queries
 from rigid_bench.store.tables import OutsideAccount, OutsideTry, User
@@ -69,7 +70,7 @@ def join_account(session: Session, person: OutsidePerson, user_id: int) -> None:
     known = session.get(OutsideAccount, (person.issuer, person.subject))
     if known is not None and known.user_id != user_id:
         raise FormRejected(
-            "account", "somebody else signs in with it here", "Sign out there, and choose your own account"
+            _("account"), _("somebody else signs in with it here"), _("Sign out there, and choose your own account")
         )
     if known is None:
         _join(session, person, user_id)
@@ -112,11 +113,13 @@ def admit(session: Session, person: OutsidePerson, *, login: str, home_teacher_i
         user.sourced_id = person.sourced_id
         log(session, "account-made-from-outside", who_id=None, class_id=None, person_id=user.id, issuer=person.issuer)
     if user.disabled_at:
-        raise NotAllowed("account", "it may not sign in any more", "Ask an administrator of the school")
+        raise NotAllowed(_("account"), _("it may not sign in any more"), _("Ask an administrator of the school"))
     if user.is_teacher is not person.teaches:
         here, there = ("a teacher", "a student") if user.is_teacher else ("a student", "a teacher")
         raise NotAllowed(
-            "account", f"here it is that of {here}, there of {there}", "Ask an administrator of the school"
+            _("account"),
+            _("here it is that of {here}, there of {there}", here=here, there=there),
+            _("Ask an administrator of the school"),
         )
     if known is None:
         _join(session, person, user.id)

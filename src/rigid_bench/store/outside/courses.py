@@ -11,6 +11,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import (
     Assignment,
     Classroom,
@@ -80,8 +81,8 @@ def add_platform(session: Session, platform: CoursePlatform) -> None:
         with session.begin_nested():
             session.add(platform)
     except IntegrityError as exc:
-        problem = "there is one of this issuer and client already"
-        raise FormRejected("platform", problem, "Remove that one first", "issuer") from exc
+        problem = _("there is one of this issuer and client already")
+        raise FormRejected(_("platform"), problem, _("Remove that one first"), "issuer") from exc
 
 
 def remove_platform(session: Session, platform_id: int) -> str:
@@ -95,7 +96,7 @@ def remove_platform(session: Session, platform_id: int) -> str:
     row = delete(CoursePlatform).where(CoursePlatform.id == platform_id).returning(CoursePlatform.name)
     name = session.scalar(row)
     if name is None:
-        raise NotFound("platform", "there is no such course platform", "Load the page again")
+        raise NotFound(_("platform"), _("there is no such course platform"), _("Load the page again"))
     return name
 
 
@@ -119,7 +120,7 @@ def course_of_class(session: Session, course_id: int, class_id: int) -> Course:
     """
     course = session.get(Course, course_id)
     if course is None or course.class_id != class_id:
-        raise NotFound("course", "the class is no such course", "Load the page again")
+        raise NotFound(_("course"), _("the class is no such course"), _("Load the page again"))
     return course
 
 

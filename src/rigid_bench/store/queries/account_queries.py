@@ -9,6 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
     TEACHING,
@@ -50,7 +51,9 @@ def account_of(session: Session, user_id: int, person: Person) -> User:
     """
     user = session.get(User, user_id)
     if user is None or not may_manage(person, user):
-        raise NotFound("account", "there is no such account that you look after", "Ask an administrator of the school")
+        raise NotFound(
+            _("account"), _("there is no such account that you look after"), _("Ask an administrator of the school")
+        )
     return user
 
 
@@ -128,7 +131,7 @@ def teacher_by_id(session: Session, user_id: int) -> User:
     """
     user = session.get(User, user_id)
     if user is None or not user.is_teacher:
-        raise NotFound("teacher", "there is no such teacher", "Go back to the school's people")
+        raise NotFound(_("teacher"), _("there is no such teacher"), _("Go back to the school's people"))
     return user
 
 
@@ -142,8 +145,8 @@ def teacher_by_login(session: Session, login: str) -> User:
     """
     user = session.scalar(select(User).where(User.login == login.strip().lower()))
     if user is None or not user.is_teacher or user.disabled_at:
-        problem = f"there is no teacher '{login.strip()[:40]}'"
-        raise FormRejected("teacher", problem, "Ask for their sign-in name", "login")
+        problem = _("there is no teacher '{strip}'", strip=login.strip()[:40])
+        raise FormRejected(_("teacher"), problem, _("Ask for their sign-in name"), "login")
     return user
 
 
@@ -181,8 +184,8 @@ def set_administrator(session: Session, teacher: User, *, is_administrator: bool
 def _check_another_administers(session: Session, teacher: User) -> None:
     others = select(func.count()).where(User.role == "administrator", User.disabled_at.is_(None), User.id != teacher.id)
     if teacher.role == "administrator" and not session.scalar(others):
-        problem = f"{teacher.name} is the only one who administers the school"
-        raise FormRejected("administrator", problem, "Let another teacher administer it first")
+        problem = _("{name} is the only one who administers the school", name=teacher.name)
+        raise FormRejected(_("administrator"), problem, _("Let another teacher administer it first"))
 
 
 def hand_over(session: Session, teacher: User, to: User) -> list[int]:
@@ -194,7 +197,7 @@ def hand_over(session: Session, teacher: User, to: User) -> list[int]:
         It is the same teacher.
     """
     if teacher.id == to.id:
-        raise FormRejected("teacher", f"{to.name} has them already", "Name another teacher", "login")
+        raise FormRejected(_("teacher"), _("{name} has them already", name=to.name), _("Name another teacher"), "login")
     owned = select(ClassTeacher.class_id).where(ClassTeacher.teacher_id == teacher.id, ClassTeacher.role == "owner")
     class_ids = list(session.scalars(owned))
     session.execute(delete(ClassTeacher).where(ClassTeacher.teacher_id == teacher.id))

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session, defer, undefer
 
 from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.core.values.errors import NotFound, StepTaken
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Bench, BenchStep
@@ -64,7 +65,7 @@ def bench_for(session: Session, bench_id: int, user: Person) -> Bench:
         class_queries.class_of_teacher(session, bench.class_id, user.id)
     is_others = bench is not None and (bench.student_id != user.id or bench.build_id is not None)
     if bench is None or (user.is_student and is_others):
-        raise NotFound("bench", "there is no such bench of yours", "Go back to your exercises")
+        raise NotFound(_("bench"), _("there is no such bench of yours"), _("Go back to your exercises"))
     return bench
 
 
@@ -119,7 +120,9 @@ def stands_at(session: Session, bench: Bench, base: int) -> None:
     """
     session.refresh(bench, ["at"], with_for_update=True)
     if bench.at != base:
-        raise StepTaken("bench", "it was changed in another window", "Look at it as it is now, and do that again")
+        raise StepTaken(
+            _("bench"), _("it was changed in another window"), _("Look at it as it is now, and do that again")
+        )
 
 
 def take_step(

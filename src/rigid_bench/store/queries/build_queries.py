@@ -10,6 +10,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.files import keep_files
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
@@ -188,7 +189,7 @@ def build_for(session: Session, build_id: int, user: Person) -> Build:
         query = query.where(or_(Build.student_id == user.id, and_(Build.counts, _in_group_with(user.id))))
     build = session.scalar(query)
     if build is None:
-        raise NotFound("build", "there is no such build for you", _LOOK)
+        raise NotFound(_("build"), _("there is no such build for you"), _LOOK)
     return build
 
 

@@ -9,6 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, selectinload
 
 from rigid_bench.core.values.errors import NotAllowed, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.codes import bare_code, new_code
 from rigid_bench.store.queries import group_queries
@@ -75,11 +76,13 @@ def class_of_teacher(
     query = select(Classroom, ClassTeacher.role).join(ClassTeacher, ClassTeacher.class_id == Classroom.id)
     row = session.execute(query.where(Classroom.id == class_id, ClassTeacher.teacher_id == teacher_id)).first()
     if row is None:
-        raise NotFound("class", "there is no such class among yours", _LOOK)
+        raise NotFound(_("class"), _("there is no such class among yours"), _LOOK)
     classroom, role = row
     if role not in roles:
         who = "its owner does" if roles == ("owner",) else "its teachers do"
-        raise NotAllowed("class", f"this is not for an {role} of the class: {who} it", "Ask them")
+        raise NotAllowed(
+            _("class"), _("this is not for an {role} of the class: {who} it", role=role, who=who), _("Ask them")
+        )
     return classroom, role
 
 
@@ -135,7 +138,9 @@ def lock_membership(session: Session, class_id: int, student_id: int) -> None:
     """
     query = select(Membership).where(Membership.class_id == class_id, Membership.student_id == student_id)
     if session.scalar(query.with_for_update()) is None:
-        raise NotFound("class", "you are not in this class any more", "Ask your teacher, or join it with its code")
+        raise NotFound(
+            _("class"), _("you are not in this class any more"), _("Ask your teacher, or join it with its code")
+        )
 
 
 def teachers_of_class(session: Session, class_id: int) -> Sequence[ClassTeacher]:
@@ -178,7 +183,7 @@ def student_of_class(session: Session, class_id: int, student_id: int) -> User:
     query = select(User).join(Membership, Membership.student_id == User.id)
     user = session.scalar(query.where(Membership.class_id == class_id, User.id == student_id))
     if user is None:
-        raise NotFound("student", "there is no such student in the class", _LOOK)
+        raise NotFound(_("student"), _("there is no such student in the class"), _LOOK)
     return user
 
 
@@ -232,7 +237,7 @@ def assignment_of(session: Session, class_id: int, version_id: int) -> Assignmen
     """
     assignment = session.get(Assignment, (class_id, version_id))
     if assignment is None:
-        raise NotFound("exercise", "the class does not work on it", _LOOK)
+        raise NotFound(_("exercise"), _("the class does not work on it"), _LOOK)
     return assignment
 
 

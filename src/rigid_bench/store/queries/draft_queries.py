@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, undefer
 from rigid_bench.core.exercise.bundle import FILE
 from rigid_bench.core.formats.archive import read_zip, write_zip
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import ArchivedExercise, Assignment, ChangeRequest, Draft, ExerciseVersion
 
 #: So many earlier states of a draft can be gone back to.
@@ -35,7 +36,7 @@ def draft_of(session: Session, draft_id: int, teacher_id: int, *, is_locked: boo
     """
     draft = session.get(Draft, draft_id, with_for_update=True if is_locked else None)
     if draft is None or draft.teacher_id != teacher_id:
-        raise NotFound("draft", "there is no such draft of yours", "Go back to the exercises")
+        raise NotFound(_("draft"), _("there is no such draft of yours"), _("Go back to the exercises"))
     return draft
 
 
@@ -146,7 +147,7 @@ def change_of(session: Session, change_id: int, teacher_id: int) -> ChangeReques
     """
     change_request = session.get(ChangeRequest, change_id)
     if change_request is None or change_request.teacher_id != teacher_id:
-        raise NotFound("change", "there is no such change of yours", "Go back to the exercises")
+        raise NotFound(_("change"), _("there is no such change of yours"), _("Go back to the exercises"))
     return change_request
 
 
@@ -234,7 +235,7 @@ def get_version(session: Session, version_id: int) -> ExerciseVersion:
     """
     version = session.get(ExerciseVersion, version_id)
     if version is None:
-        raise NotFound("exercise", "there is no such version", "Go back to the exercises")
+        raise NotFound(_("exercise"), _("there is no such version"), _("Go back to the exercises"))
     return version
 
 

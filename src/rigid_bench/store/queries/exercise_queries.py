@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.planning.estimate import Extent
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
     ArchivedExercise,
@@ -84,7 +85,7 @@ def assigned_version(session: Session, *, class_id: int, version_id: int, user: 
         query = query.where(or_(Assignment.opens_at.is_(None), Assignment.opens_at <= func.now()))
     version = session.scalar(query)
     if version is None:
-        raise NotFound("exercise", "there is no such exercise for you", _LOOK)
+        raise NotFound(_("exercise"), _("there is no such exercise for you"), _LOOK)
     return version
 
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.util import identity_key
 
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import group_queries, notice_queries
 from rigid_bench.store.tables import (
     BankComment,
@@ -143,8 +144,8 @@ def take_back(session: Session, build: Build, *, note: str, now: datetime) -> bo
         session.execute(delete(Return).where(Return.id.in_([returned.id for returned in build.returns])))
     else:
         if not note:
-            problem = f"{build.student.name} may have seen the card"
-            raise FormRejected("note", problem, "Write a few words that say why it is taken back", "note")
+            problem = _("{name} may have seen the card", name=build.student.name)
+            raise FormRejected(_("note"), problem, _("Write a few words that say why it is taken back"), "note")
         session.execute(
             update(Return)
             .where(Return.build_id == build.id, Return.taken_back_at.is_(None))
@@ -198,7 +199,7 @@ def question_of(session: Session, build: Build, question_id: int) -> Question:
     query = select(Question).where(Question.id == question_id, Question.build_id == build.id)
     question = session.scalar(query.with_for_update().execution_options(populate_existing=True))
     if question is None:
-        raise NotFound("question", "this build has no such question", "Open the card again")
+        raise NotFound(_("question"), _("this build has no such question"), _("Open the card again"))
     return question
 
 

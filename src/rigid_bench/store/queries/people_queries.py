@@ -10,6 +10,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import (
     TEACHING,
     Passkey,
@@ -73,7 +74,9 @@ def add_user(
         with session.begin_nested():
             session.add(user)
     except IntegrityError as exc:
-        raise FormRejected("sign-in name", f"'{login}' is taken", "Choose another", "login") from exc
+        raise FormRejected(
+            _("sign-in name"), _("'{login}' is taken", login=login), _("Choose another"), "login"
+        ) from exc
     return user
 
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.planning.lessons import PlannedLesson, moved_by
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.codes import new_code
 from rigid_bench.store.queries import group_queries
@@ -77,7 +78,7 @@ def lesson_of_class(session: Session, class_id: int, lesson_id: int) -> Lesson:
     """
     lesson = session.scalar(select(Lesson).where(Lesson.id == lesson_id, Lesson.class_id == class_id))
     if lesson is None:
-        raise NotFound("lesson", "the class has no such lesson any more", "Load the plan again")
+        raise NotFound(_("lesson"), _("the class has no such lesson any more"), _("Load the plan again"))
     return lesson
 
 
@@ -210,7 +211,9 @@ def class_by_calendar(session: Session, key: str) -> Classroom:
     """
     classroom = session.scalar(select(Classroom).where(Classroom.calendar_key == key))
     if classroom is None:
-        raise NotFound("calendar", "there is none at this address any more", "Ask the teacher for the new address")
+        raise NotFound(
+            _("calendar"), _("there is none at this address any more"), _("Ask the teacher for the new address")
+        )
     return classroom
 
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.practice.schedule import Answered
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
     Assignment,
@@ -84,7 +85,7 @@ def set_of_student(session: Session, set_id: int, student_id: int) -> PracticeSe
     """
     practice_set = next((own for own in sets_of_student(session, student_id) if own.id == set_id), None)
     if practice_set is None:
-        raise NotFound("practice", "there is no such set in a class of yours", "Go back to practice")
+        raise NotFound(_("practice"), _("there is no such set in a class of yours"), _("Go back to practice"))
     return practice_set
 
 

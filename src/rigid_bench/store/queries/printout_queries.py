@@ -6,6 +6,7 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import Printout
 
 
@@ -28,7 +29,7 @@ def printout_of(session: Session, printout_id: int, *, maker_id: int) -> Printou
     """
     printout = session.get(Printout, printout_id)
     if printout is None or printout.maker_id != maker_id:
-        raise NotFound("cards", "there is no such printout of yours", "Let the cards be drawn anew")
+        raise NotFound(_("cards"), _("there is no such printout of yours"), _("Let the cards be drawn anew"))
     return printout
 
 

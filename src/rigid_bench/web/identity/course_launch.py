@@ -23,6 +23,7 @@ from pylti1p3.session import SessionService
 from pylti1p3.tool_config.abstract import ToolConfAbstract
 
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.course_service import PatientSession, registration_of
 from rigid_bench.store.database import Database
 from rigid_bench.store.outside import accounts, courses
@@ -241,7 +242,9 @@ def _read(body: Mapping[str, Any], platform: CoursePlatform | None) -> Launch:
     if platform is None or not subject or not name or not context.get("id"):
         missing = "the course" if not context.get("id") else "who you are"
         raise LaunchRefused(
-            "course", f"the platform does not say {missing}", "Let an administrator allow it to give names and courses"
+            _("course"),
+            _("the platform does not say {missing}", missing=missing),
+            _("Let an administrator allow it to give names and courses"),
         )
     roles = {str(role).rpartition("#")[2] for role in body.get(f"{_CLAIM}roles") or ()}
     grades = body.get("https://purl.imsglobal.org/spec/lti-ags/claim/endpoint") or {}
@@ -276,5 +279,7 @@ def _may_score(grades: Mapping[str, Any]) -> bool:
 
 def _refusal(exc: Exception) -> LaunchRefused:
     return LaunchRefused(
-        "course", f"what the platform sent cannot be believed ({exc})", "Open the link in the course again"
+        _("course"),
+        _("what the platform sent cannot be believed ({exc})", exc=exc),
+        _("Open the link in the course again"),
     )

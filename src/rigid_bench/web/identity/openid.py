@@ -19,6 +19,7 @@ from joserfc.errors import JoseError
 from joserfc.jwk import KeySet
 
 from rigid_bench.core.values.errors import RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.settings import Settings
 
 _SCOPE = "openid profile email"
@@ -94,8 +95,10 @@ class OpenIdProvider:
                     # of the same person, or not at all (Core 1.0, 5.3.2)
                     claims = more | claims if more.get("sub") == claims["sub"] else claims
         except (AuthlibBaseError, JoseError, httpx2.HTTPError, ValueError, KeyError) as exc:
-            problem = f"the school's accounts did not vouch for you ({type(exc).__name__})"
-            raise SchoolAccountRefused("sign-in", problem, "Try again; if it stays, tell an administrator") from exc
+            problem = _("the school's accounts did not vouch for you ({name__})", name__=type(exc).__name__)
+            raise SchoolAccountRefused(
+                _("sign-in"), problem, _("Try again; if it stays, tell an administrator")
+            ) from exc
         return claims
 
     async def sign_out_address(self, *, back: str) -> str | None:
@@ -154,9 +157,9 @@ class OpenIdProvider:
                     raise ValueError(f"it calls itself {metadata['issuer']}")
                 keys = KeySet.import_key_set((await client.get(metadata["jwks_uri"])).raise_for_status().json())
         except (httpx2.HTTPError, httpx2.InvalidURL, ValueError, KeyError, AttributeError) as exc:
-            problem = f"the school's accounts do not answer ({exc or type(exc).__name__})"
+            problem = _("the school's accounts do not answer ({value})", value=exc or type(exc).__name__)
             raise SchoolAccountRefused(
-                "sign-in", problem, "Try again in a moment; if it stays, tell an administrator"
+                _("sign-in"), problem, _("Try again in a moment; if it stays, tell an administrator")
             ) from exc
         self._published = PublishedByProvider(metadata=metadata, keys=keys, asked_at_s=time.monotonic())
         return self._published

@@ -9,6 +9,7 @@ from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import NotAllowed
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import (
     account_queries,
@@ -87,7 +88,7 @@ def signed_in(person: MaybePerson) -> Person:
         Nobody is.
     """
     if person is None:
-        raise SignInNeeded("sign-in", "you are not signed in", "Sign in to go on")
+        raise SignInNeeded(_("sign-in"), _("you are not signed in"), _("Sign in to go on"))
     return person
 
 
@@ -111,7 +112,7 @@ def administrator(user: SignedIn) -> Person:
 
 def _if(has_role: bool, user: Person, who: str) -> Person:
     if not has_role:
-        raise NotAllowed("page", f"this page is for {who}", "Go back to your start page")
+        raise NotAllowed(_("page"), _("this page is for {who}", who=who), _("Go back to your start page"))
     return user
 
 
@@ -228,7 +229,7 @@ def check_form(request: Request, csrf: Annotated[str, Form()] = "") -> None:
     token = session_token(request)
     if not token or not secrets.compare_digest(csrf.encode(errors="replace"), form_token(token).encode()):
         raise NotAllowed(
-            "form", "this form is out of date, or came from elsewhere", "Load the page again, then send it"
+            _("form"), _("this form is out of date, or came from elsewhere"), _("Load the page again, then send it")
         )
 
 

@@ -8,6 +8,7 @@ from datetime import timedelta
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import TooManyTries
+from rigid_bench.core.wording.language import _
 from rigid_bench.store import tries
 from rigid_bench.store.database import Database
 
@@ -89,7 +90,9 @@ class Throttle:
         if wait_s is None:
             return
         words = f"{wait_s} seconds" if wait_s < 100 else f"{math.ceil(wait_s / 60)} minutes"
-        raise TooManyTries("sign-in", f"too many wrong tries; the next is in {words}", limit.next_step, wait_s)
+        raise TooManyTries(
+            _("sign-in"), _("too many wrong tries; the next is in {words}", words=words), limit.next_step, wait_s
+        )
 
 
 def _hidden(who: str) -> str:

@@ -13,6 +13,7 @@ from typing import BinaryIO
 import structlog
 
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError
+from rigid_bench.core.wording.language import _
 
 log = structlog.get_logger()
 _PIECE, _PATIENCE_S = 65_536, 30.0
@@ -53,8 +54,10 @@ def check_clean(scanner: str, name: str, file: BinaryIO) -> None:
         file.seek(0)
     if answer.endswith(" FOUND"):
         log.warning("virus scanner found something", signature=answer.removeprefix("stream: ").removesuffix(" FOUND"))
-        problem = "the school's virus scanner found something in it"
-        raise FormRejected(name, problem, "Export the model again on a clean computer, and tell your teacher", "files")
+        problem = _("the school's virus scanner found something in it")
+        raise FormRejected(
+            name, problem, _("Export the model again on a clean computer, and tell your teacher"), "files"
+        )
     if not answer.endswith(" OK"):
         log.error("virus scanner answers with an error", answer=answer[:200])
         raise _silent()
@@ -62,7 +65,9 @@ def check_clean(scanner: str, name: str, file: BinaryIO) -> None:
 
 def _silent() -> ScannerSilent:
     return ScannerSilent(
-        "files", "the school's virus scanner does not answer just now", "Your files are still here: try again soon"
+        _("files"),
+        _("the school's virus scanner does not answer just now"),
+        _("Your files are still here: try again soon"),
     )
 
 

@@ -14,6 +14,7 @@ from rigid_bench.core.formats.build import Build
 from rigid_bench.core.formats.documents import Coordinate, Document, Vector
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 
 class AxisReport(Document):
@@ -182,7 +183,11 @@ def _place(build: Build, instance: str) -> int:
         return build.index_of(instance)
     except KeyError as exc:
         known = ", ".join(known_instance.id for known_instance in build.instances)
-        raise InvalidDocument("build", f"there is no instance '{instance}'", f"Name one of: {known}") from exc
+        raise InvalidDocument(
+            _("build"),
+            _("there is no instance '{instance}'", instance=instance),
+            _("Name one of: {known}", known=known),
+        ) from exc
 
 
 def _with_range(freedom: Freedom, motion: Motion, index: int, to: int | None) -> MotionReport:

@@ -8,6 +8,7 @@ from rigid_bench.core.assembly.mates.equations import Equation
 from rigid_bench.core.formats.build import Mate, Sense
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 #: Two kinds of feature, in the order in which a rule takes them.
 Pairing = tuple[str, str]
@@ -79,7 +80,11 @@ class MateKind:
 
 def needed(mate: Mate, what: str) -> InvalidDocument:
     """Return the error that a mate lacks something."""
-    return InvalidDocument(f"mate '{mate.id}'", f"a mate of kind '{mate.kind}' needs {what}", "Add it to the mate")
+    return InvalidDocument(
+        _("mate '{id}'", id=mate.id),
+        _("a mate of kind '{kind}' needs {what}", kind=mate.kind, what=what),
+        _("Add it to the mate"),
+    )
 
 
 def value_of(mate: Mate) -> float:

@@ -10,6 +10,7 @@ from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import CylinderFeature, Feature
 from rigid_bench.core.values.errors import InvalidDocument, NotSupported
+from rigid_bench.core.wording.language import _
 
 #: By name.
 KINDS: dict[str, MateKind] = {
@@ -62,14 +63,18 @@ def _rule(mate: Mate) -> tuple[Rule, bool]:
     kind = KINDS.get(mate.kind)
     if kind is None:
         raise NotSupported(
-            f"mate '{mate.id}'", f"there is no kind of mate '{mate.kind}'", f"The kinds are: {', '.join(sorted(KINDS))}"
+            _("mate '{id}'", id=mate.id),
+            _("there is no kind of mate '{kind}'", kind=mate.kind),
+            _("The kinds are: {kinds}", kinds=", ".join(sorted(KINDS))),
         )
     matching = _matching_rule(kind, mate.feature_a, mate.feature_b)
     if matching is None:
         offered = ", ".join("-".join(pairing) for pairing in kind.rules)
         given = f"{_names(mate.feature_a)[0]}-{_names(mate.feature_b)[0]}"
         raise InvalidDocument(
-            f"mate '{mate.id}'", f"a mate of kind '{mate.kind}' does not join {given}", f"It joins: {offered}"
+            _("mate '{id}'", id=mate.id),
+            _("a mate of kind '{kind}' does not join {given}", kind=mate.kind, given=given),
+            _("It joins: {offered}", offered=offered),
         )
     return matching
 

@@ -34,6 +34,7 @@ from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording import drawing as words
+from rigid_bench.core.wording.language import _
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,7 +101,11 @@ def make_sheets(
         parts = [part for part in exercise.parts if part.id == options.part and part.id in pictures.parts]
         if not parts:
             known = ", ".join(part.id for part in exercise.parts if part.id in pictures.parts)
-            raise InvalidDocument("sheet", f"there is no part '{options.part}' to draw", f"Name one of: {known}")
+            raise InvalidDocument(
+                _("sheet"),
+                _("there is no part '{part}' to draw", part=options.part),
+                _("Name one of: {known}", known=known),
+            )
     whole = [pictures.assembly, pictures.exploded] if options.part is None else []
     assemblies = [drawn for drawn in whole if drawn is not None]
     angle, papers = options.angle or exercise.drawing.angle, _papers(exercise, options)

@@ -11,6 +11,7 @@ from rigid_bench.core.formats.documents import Document, FeatureModel, feature_d
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 _AXES = "xyz"
 _DIGITS = 6
@@ -67,15 +68,23 @@ def relation(
     """
     offered = relations()
     if doing not in offered:
-        raise FormRejected("relation", f"there is no '{doing}'", f"Choose one of: {', '.join(offered)}")
+        raise FormRejected(
+            _("relation"),
+            _("there is no '{doing}'", doing=doing),
+            _("Choose one of: {offered}", offered=", ".join(offered)),
+        )
     if one.instance == other.instance:
-        raise FormRejected("relation", "both features are of one part", "Choose features of two parts")
+        raise FormRejected(_("relation"), _("both features are of one part"), _("Choose features of two parts"))
     choice, kind = offered[doing]
     a, b = (picked.feature.feature() for picked in (one, other))
     pair = surfaces_pair(a, b)
     if pair not in choice.places:
-        able = ", ".join(f"'{other.words}'" for other, _ in offered.values() if pair in other.places)
-        raise FormRejected("relation", f"these two cannot '{choice.words}'", f"Choose other features, or: {able}")
+        able = ", ".join(f"'{other.words}'" for other, _unused in offered.values() if pair in other.places)
+        raise FormRejected(
+            _("relation"),
+            _("these two cannot '{words}'", words=choice.words),
+            _("Choose other features, or: {able}", able=able),
+        )
     check: dict[str, Any] = {
         "title": f"{places[other.instance].name} and {places[one.instance].name}: {choice.words}",
         "kind": "relation",
@@ -143,7 +152,7 @@ def freedom(
         The reference build.
     """
     if instance == to:
-        raise FormRejected("freedom", "a part is judged relative to another", "Choose two parts")
+        raise FormRejected(_("freedom"), _("a part is judged relative to another"), _("Choose two parts"))
     motions = motions_of(instance, to, slides=slides, turns=turns, through=through, places=places)
     does = [f"slides along {axis.upper()}" for axis in slides] + [f"turns about {axis.upper()}" for axis in turns]
     return {
@@ -170,9 +179,11 @@ def gap(
     if between is not None:
         a, b = between[0].instance, between[1].instance
     if a == b:
-        raise FormRejected("gap", "a gap is between two parts", "Choose two parts")
+        raise FormRejected(_("gap"), _("a gap is between two parts"), _("Choose two parts"))
     if not fit and least is None and most is None:
-        raise FormRejected("gap", "it has no limits", "Give a least or greatest gap, or a fit such as: turn, printed")
+        raise FormRejected(
+            _("gap"), _("it has no limits"), _("Give a least or greatest gap, or a fit such as: turn, printed")
+        )
     check: dict[str, Any] = {
         "title": f"Gap of {places[b].name} to {places[a].name}",
         "kind": "gap",
@@ -189,5 +200,5 @@ def gap(
 def change(check: Mapping[str, Any], value: float | None) -> dict[str, Any]:
     """Make a check of what a change of one dimension does to the rest."""
     if value is None:
-        raise FormRejected("change", "no new value was given", "Type what the size is to become")
+        raise FormRejected(_("change"), _("no new value was given"), _("Type what the size is to become"))
     return {"title": f"Follows a change of {check['title']}", "kind": "change", "marks": 2, "set": {check["id"]: value}}

@@ -9,6 +9,7 @@ from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read
 from rigid_bench.core.exercise.bundle import FILE
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.names import slug, unique
+from rigid_bench.core.wording.language import _
 
 #: Columns of the table; the last two may be left out.
 COLUMNS = ("part", "title", "measure", "nominal", "tolerance", "axis")
@@ -85,12 +86,12 @@ def _rows(data: bytes, name: str) -> list[dict[str, str]]:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as exc:
-        raise UnreadableFile(name, "it is not UTF-8 text", "Save it as CSV, UTF-8") from exc
+        raise UnreadableFile(name, _("it is not UTF-8 text"), _("Save it as CSV, UTF-8")) from exc
     head = (text.splitlines() or [""])[0]
     is_semicolon = head.count(";") > head.count(",")
     reader = csv.DictReader(io.StringIO(text), delimiter=";" if is_semicolon else ",")
     if not set(COLUMNS[:4]) <= {(column or "").strip() for column in reader.fieldnames or ()}:
-        raise UnreadableFile(name, "it lacks a column", hint)
+        raise UnreadableFile(name, _("it lacks a column"), hint)
     rows = []
     for number, raw in enumerate(reader, 2):
         row = {key: (raw.get(key) or "").strip() for key in COLUMNS}
@@ -100,8 +101,12 @@ def _rows(data: bytes, name: str) -> list[dict[str, str]]:
             continue
         lacking = next((key for key in ("part", "measure", "nominal") if not row[key]), None)
         if lacking:
-            raise UnreadableFile(f"{name}, line {number}", f"its {lacking} is empty", hint)
+            raise UnreadableFile(
+                _("{name}, line {number}", name=name, number=number), _("its {lacking} is empty", lacking=lacking), hint
+            )
         rows.append(row)
     if not rows or len(rows) > _MOST:
-        raise UnreadableFile(name, "it holds no sizes" if not rows else f"it holds more than {_MOST} sizes", hint)
+        raise UnreadableFile(
+            name, _("it holds no sizes") if not rows else _("it holds more than {most} sizes", most=_MOST), hint
+        )
     return rows

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 
 _LIMITS = re.compile(r"\+\s*([\d.,]{1,20})\s*/\s*[-−]\s*([\d.,]{1,20})")
 _EITHER = re.compile(r"(?:±|\+-|\+/-)?\s*([\d.,]{1,20})")
@@ -57,5 +58,5 @@ def _limit(text: str) -> float:
         return float(text.replace(",", "."))
     except ValueError as exc:
         raise FormRejected(
-            "tolerance", f"'{text}' is no number", "Write ±0.1, +0.2/-0, a class or a fit", "limits"
+            _("tolerance"), _("'{text}' is no number", text=text), _("Write ±0.1, +0.2/-0, a class or a fit"), "limits"
         ) from exc

@@ -11,6 +11,7 @@ from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
 from rigid_bench.core.exercise.authoring.check_factory import Picked, PlacedInstance, motions_of
 from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel, PlaneModel
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 
 #: How a field is answered.
 Input = Literal["part", "instance", "feature", "choice", "number", "switch", "text", "words", "rows", "motions"]
@@ -140,13 +141,13 @@ def answers(
     given: dict[str, Any] = {}
     for asked in fields:
         typed = [text.strip() for text in form.get(asked.name, ()) if text.strip()]
-        name, _, place = asked.name.partition(".")
+        name, _unused, place = asked.name.partition(".")
         if asked.input == "motions":
             motions = _motions(typed, form, places)
             given[name] = next(iter(motions), None) if asked.is_single else motions
         elif not typed:
             if asked.is_required and asked.input != "switch":
-                raise FormRejected(asked.label, "it is missing", "Fill it in", asked.name)
+                raise FormRejected(asked.label, _("it is missing"), _("Fill it in"), asked.name)
         elif asked.input == "feature":
             feature = _written(asked, typed[0], features)
             given[name] = [*given.get(name, []), feature] if place else feature
@@ -167,14 +168,16 @@ def _number(asked: FormField, text: str) -> float:
     try:
         value = float(text.replace(",", "."))
     except ValueError as exc:
-        raise FormRejected(asked.label, f"'{text[:40]}' is no number", "Type digits", asked.name) from exc
+        raise FormRejected(
+            asked.label, _("'{text}' is no number", text=text[:40]), _("Type digits"), asked.name
+        ) from exc
     return int(value) if value.is_integer() else value
 
 
 def _written(asked: FormField, text: str, features: Mapping[str, Picked]) -> dict[str, Any]:
     """Write a picked feature as a field has it: bare, with its part, or with its instance."""
     if text not in features:
-        raise FormRejected(asked.label, "none was chosen", "Choose a face or hole of a part", asked.name)
+        raise FormRejected(asked.label, _("none was chosen"), _("Choose a face or hole of a part"), asked.name)
     picked = features[text]
     feature: dict[str, Any] = picked.feature.model_dump(mode="json", exclude_none=True)
     if asked.holder == "bare":
@@ -191,8 +194,8 @@ def _rows(asked: FormField, text: str) -> Any:
     for line in text.splitlines():
         cells = [cell.strip() for cell in line.split(";")]
         if len(cells) > len(asked.options):
-            next_step = f"Write: {'; '.join(asked.options)}"
-            raise FormRejected(asked.label, f"'{line[:40]}' has too many values", next_step, asked.name)
+            next_step = _("Write: {options}", options="; ".join(asked.options))
+            raise FormRejected(asked.label, _("'{line}' has too many values", line=line[:40]), next_step, asked.name)
         rows.append({name: _value(cell) for name, cell in zip(asked.options, cells, strict=False) if cell})
     return {row.get("name", ""): row.get("value") for row in rows} if asked.is_mapping else rows
 

@@ -32,6 +32,7 @@ from rigid_bench.core.values.errors import MeshCannotAnswer, UnreadableFile
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 #: Relations and freedoms that are proposed at most; a teacher drops what is not wanted.
 _MOST = 60
@@ -78,9 +79,9 @@ def propose(data: bytes, *, name: str, title: str, tolerance: Tolerance) -> dict
     model = read_model(data, name=name)
     parts = _parts(model, tolerance)
     if not parts:
-        raise UnreadableFile(name, "there is no solid in it", "Export the assembly as STEP with its solids")
+        raise UnreadableFile(name, _("there is no solid in it"), _("Export the assembly as STEP with its solids"))
     if any(part.features.is_mesh for part in parts):
-        raise MeshCannotAnswer(name, "an exercise is made from solids, not from triangles", "Export it as STEP")
+        raise MeshCannotAnswer(name, _("an exercise is made from solids, not from triangles"), _("Export it as STEP"))
     instances = _instances(model, parts)
     checks = [check for part in parts if not part.is_bought for check in dimensions(part.id, part.features, tolerance)]
     document: dict[str, Any] = {

@@ -23,6 +23,7 @@ from rigid_bench.core.registration.correspond import Flat, reference_flat, refer
 from rigid_bench.core.values.datums import AxisFeature
 from rigid_bench.core.values.errors import GeometryError, InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 #: mm under which a size is as it was.
 _SAME = 1e-6
@@ -61,7 +62,7 @@ def change_sizes(files: Mapping[str, bytes], changes: Sequence[SizeChange], *, t
     dimensions = {check["id"]: check for check in document["checks"] if check["kind"] == "dimension"}
     for change in changes:
         if change.check not in dimensions:
-            raise InvalidDocument(change.check, "the exercise has no such size", "Choose one of its sizes")
+            raise InvalidDocument(change.check, _("the exercise has no such size"), _("Choose one of its sizes"))
         dimensions[change.check]["nominal"] = change.value
     own = {**files, FILE: json.dumps(document).encode()}
     was, wanted = _nominals(before), _nominals(read_exercise(own))
@@ -117,8 +118,8 @@ def _with_size(
     if part.file is None or not can_change(check.fields):
         if not is_given:
             return changed  # what follows by its expression alone is judged when all is graded
-        problem = "the program changes diameters, radii and distances between flat faces of models, and this is none"
-        raise InvalidDocument(where, problem, "Change the model in your program, and draft a new version of it")
+        problem = _("the program changes diameters, radii and distances between flat faces of models, and this is none")
+        raise InvalidDocument(where, problem, _("Change the model in your program, and draft a new version of it"))
     reference = read_reference(exercise, part, tolerance=tolerance)
     try:
         resized, moves = _resized(reference, check, exercise, value, where, tolerance)
@@ -161,7 +162,7 @@ def _walls(reference: PartFeatures, check: CheckModel, exercise: Exercise, where
     for number, other_wall in enumerate(reference.cylinders):
         if number == own or (number not in taken and _alike(wall, other_wall)):
             if not other_wall.goes_round:
-                raise GeometryError(where, "the wall does not go all round", "Change the model in your program")
+                raise GeometryError(where, _("the wall does not go all round"), _("Change the model in your program"))
             yield other_wall
 
 

@@ -7,6 +7,7 @@ import zipfile
 
 from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.core.wording.language import _
 
 #: Bytes before the triangles of a binary STL, and of each triangle.
 _HEADER, _TRIANGLE = 84, 50
@@ -54,17 +55,25 @@ def check_mesh(data: bytes, *, name: str) -> None:
     """
     kind = mesh_kind(data)
     if kind is None and len(data) >= _HEADER and _announced(data) > (len(data) - _HEADER) // _TRIANGLE:
-        raise UnreadableFile(name, "this is no STL file, or it is cut off", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("this is no STL file, or it is cut off"), EXPORT_AGAIN)
     if kind is None:
-        raise UnreadableFile(name, "this is no file of triangles, whatever its name says", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("this is no file of triangles, whatever its name says"), EXPORT_AGAIN)
     if _most_announced(data, kind) > 3 * MOST_TRIANGLES:
-        raise UnreadableFile(name, f"it announces more than {MOST_TRIANGLES} triangles", "Export it coarser")
+        raise UnreadableFile(
+            name,
+            _("it announces more than {most_triangles} triangles", most_triangles=MOST_TRIANGLES),
+            _("Export it coarser"),
+        )
     if data[:4] == b"glTF" and int.from_bytes(data[8:12], "little") != len(data):
-        raise UnreadableFile(name, "the file is cut off, or something follows it", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("the file is cut off, or something follows it"), EXPORT_AGAIN)
     if kind == "STL" and len(data) > _HEADER + _TRIANGLE * MOST_TRIANGLES:
-        raise UnreadableFile(name, f"the mesh has more than {MOST_TRIANGLES} triangles", "Export it coarser")
+        raise UnreadableFile(
+            name,
+            _("the mesh has more than {most_triangles} triangles", most_triangles=MOST_TRIANGLES),
+            _("Export it coarser"),
+        )
     if kind == "STL" and len(data) != _HEADER + _TRIANGLE * _announced(data) and b"endsolid" not in data[-200:].lower():
-        raise UnreadableFile(name, "the STL file is cut off: its last line is missing", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("the STL file is cut off: its last line is missing"), EXPORT_AGAIN)
 
 
 def _announced(data: bytes) -> int:

@@ -4,6 +4,7 @@ import re
 
 from rigid_bench.core.formats.content.step_text import EXPORT_AGAIN
 from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.core.wording.language import _
 
 #: IGES 5.3, section 2.2.2: lines of 80 columns, the section's letter in column 73.
 _START, _TERMINATE = re.compile(rb"^.{72}S[ 0]*1\s*$", re.MULTILINE), re.compile(rb"^.{72}T[ 0]*1\s*$", re.MULTILINE)
@@ -33,9 +34,9 @@ def check_iges(data: bytes, *, name: str) -> None:
         Saying what is wrong.
     """
     if not is_iges(data):
-        raise UnreadableFile(name, "this is no IGES file", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("this is no IGES file"), EXPORT_AGAIN)
     if not _TERMINATE.search(data[-400:]):
-        raise UnreadableFile(name, "the IGES file is cut off: its last line is missing", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("the IGES file is cut off: its last line is missing"), EXPORT_AGAIN)
 
 
 def check_brep(data: bytes, *, name: str) -> None:
@@ -47,10 +48,10 @@ def check_brep(data: bytes, *, name: str) -> None:
         Saying what is wrong.
     """
     if not is_brep(data):
-        raise UnreadableFile(name, "this is no BREP file", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("this is no BREP file"), EXPORT_AGAIN)
     # after the last shape stands the root: its orientation, number and location
     if b"TShapes" not in data or not re.search(rb"[+-]\d+ \d+\s*$", data[-200:]):
-        raise UnreadableFile(name, "the BREP file is cut off: its root is missing", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("the BREP file is cut off: its root is missing"), EXPORT_AGAIN)
 
 
 def iges_unit(data: bytes) -> str:

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 
 from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.core.wording.language import _
 
 EXPORT_AGAIN = "Export the model again as STEP (AP214 or AP242) and hand in the new file"
 #: Brackets deeper than this end the process inside the kernel's reader.
@@ -107,8 +108,8 @@ def too_many_instances(name: str, count: int) -> UnreadableFile:
     """Return the refusal of an assembly that stands for more instances than a class ever hands in."""
     return UnreadableFile(
         name,
-        f"the assembly has {count} instances, more than {MOST_INSTANCES}",
-        "Hand in the build without the patterns that multiply it",
+        _("the assembly has {count} instances, more than {most_instances}", count=count, most_instances=MOST_INSTANCES),
+        _("Hand in the build without the patterns that multiply it"),
     )
 
 

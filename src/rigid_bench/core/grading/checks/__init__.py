@@ -7,6 +7,7 @@ from typing import Any
 from rigid_bench.core.exercise.bundle import FILE, CheckModel
 from rigid_bench.core.grading.checks.base import CheckKind
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 __all__ = ["KINDS", "kind_of"]
 
@@ -31,6 +32,8 @@ def kind_of(check: CheckModel) -> CheckKind[Any]:
     if check.kind not in KINDS:
         known = ", ".join(sorted(KINDS))
         raise InvalidDocument(
-            f"{FILE}, check '{check.id}'", f"there is no kind of check '{check.kind}'", f"The kinds are: {known}"
+            _("{file}, check '{id}'", file=FILE, id=check.id),
+            _("there is no kind of check '{kind}'", kind=check.kind),
+            _("The kinds are: {known}", known=known),
         )
     return KINDS[check.kind]

@@ -13,6 +13,7 @@ from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.matching.swapped_parts import merged
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Verdict
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 Strip = Literal["parts", "assembly", "fit", "by hand"]
 Fields = TypeVar("Fields", bound=Document)
@@ -170,10 +171,14 @@ def known_part(check: CheckModel, exercise: Exercise, part: str, *, described: b
     known = [known_part.id for known_part in exercise.model.parts]
     if part not in known:
         where = f"{FILE}, check '{check.id}'"
-        raise InvalidDocument(where, f"the exercise has no part '{part}'", f"Name one of: {', '.join(known)}")
+        raise InvalidDocument(
+            where, _("the exercise has no part '{part}'", part=part), _("Name one of: {known}", known=", ".join(known))
+        )
     if exercise.part(part).file is None and not described:
         where = f"{FILE}, check '{check.id}'"
-        raise InvalidDocument(where, f"part '{part}' has no reference model to compare with", "Name its file")
+        raise InvalidDocument(
+            where, _("part '{part}' has no reference model to compare with", part=part), _("Name its file")
+        )
 
 
 def known_instances(check: CheckModel, exercise: Exercise, *instances: str) -> None:
@@ -187,7 +192,13 @@ def known_instances(check: CheckModel, exercise: Exercise, *instances: str) -> N
     known = [instance.id for instance in exercise.reference.instances] if exercise.reference else []
     for instance in instances:
         if instance not in known:
-            next_step = f"Name one of: {', '.join(known)}" if known else 'Add a "reference" build to the exercise'
+            next_step = (
+                _("Name one of: {known}", known=", ".join(known))
+                if known
+                else _('Add a "reference" build to the exercise')
+            )
             raise InvalidDocument(
-                f"{FILE}, check '{check.id}'", f"the reference build has no instance '{instance}'", next_step
+                _("{file}, check '{id}'", file=FILE, id=check.id),
+                _("the reference build has no instance '{instance}'", instance=instance),
+                next_step,
             )

@@ -21,6 +21,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.standards.materials import DENSITIES
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import amount, tolerance_band, walls_through
 from rigid_bench.core.wording.quantities import POWERS, unit_of
 
@@ -79,7 +80,11 @@ def _density(check: CheckModel, fields: DimensionFields) -> float | None:
     if fields.material not in DENSITIES:
         where = f"{FILE}, check '{check.id}'"
         known = ", ".join(sorted(DENSITIES))
-        raise InvalidDocument(where, f"there is no material '{fields.material}'", f"Name one of: {known}")
+        raise InvalidDocument(
+            where,
+            _("there is no material '{material}'", material=fields.material),
+            _("Name one of: {known}", known=known),
+        )
     return DENSITIES[fields.material]
 
 
@@ -316,8 +321,10 @@ def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> N
         MEASURES[fields.measure].check(request_of(check, fields, exercise))
     if is_described and (fields.of or fields.between or fields.measure not in NAMELESS):
         where = f"{FILE}, check '{check.id}'"
-        problem = f"part '{fields.part}' has no reference model to find this on"
-        raise InvalidDocument(where, problem, f"Name its file, or ask one of: {', '.join(sorted(NAMELESS))}")
+        problem = _("part '{part}' has no reference model to find this on", part=fields.part)
+        raise InvalidDocument(
+            where, problem, _("Name its file, or ask one of: {nameless}", nameless=", ".join(sorted(NAMELESS)))
+        )
 
 
 KIND = CheckKind(

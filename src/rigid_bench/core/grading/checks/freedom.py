@@ -28,6 +28,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose, unit
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import motion_phrase, motions_phrase, quoted
 
 _Array = NDArray[np.float64]
@@ -58,7 +59,9 @@ def asked_motion(model: MotionReport, mm: float, where: str) -> Motion:
     direction = model.direction if model.kind == "translation" else model.axis and model.axis.direction
     if not direction or not np.linalg.norm(direction):
         field = "a direction" if model.kind == "translation" else "an axis with its direction"
-        raise InvalidDocument(where, f"a {model.kind} needs {field}", "Give three numbers, such as [1, 0, 0]")
+        raise InvalidDocument(
+            where, _("a {kind} needs {field}", kind=model.kind, field=field), _("Give three numbers, such as [1, 0, 0]")
+        )
     return Motion(
         kind=model.kind,
         direction=unit(direction),

@@ -21,6 +21,7 @@ from rigid_bench.core.standards.fits import limits
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import unit
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import amount, looking
 
 _DUST = 1e-6
@@ -106,11 +107,15 @@ def _range(check: CheckModel, fields: GapFields, exercise: Exercise) -> tuple[fl
     where = f"{FILE}, check '{check.id}'"
     if "/" in fields.fit:
         return _iso_range(fields, exercise, where)
-    action, _, process = (word.strip() for word in fields.fit.partition(","))
+    action, _unused, process = (word.strip() for word in fields.fit.partition(","))
     table = ALLOWANCES | exercise.model.allowances
     if action not in table.get(process, {}):
         known = "; ".join(f"{process}: {', '.join(actions)}" for process, actions in table.items())
-        raise InvalidDocument(where, f"there is no fit '{fields.fit}'", f"Give a fit such as H7/g6, or one of {known}")
+        raise InvalidDocument(
+            where,
+            _("there is no fit '{fit}'", fit=fields.fit),
+            _("Give a fit such as H7/g6, or one of {known}", known=known),
+        )
     low, high = table[process][action]
     return low / exercise.mm, high / exercise.mm
 
@@ -119,7 +124,7 @@ def _iso_range(fields: GapFields, exercise: Exercise, where: str) -> tuple[float
     """Return the clearance of an ISO 286 fit a side: of the hole's limits and the shaft's."""
     walls = [feature.cylinder for feature in fields.between or [] if feature.cylinder]
     if len(walls) != 2:
-        raise InvalidDocument(where, "a fit is of a hole and a round part", 'Name both as cylinders in "between"')
+        raise InvalidDocument(where, _("a fit is of a hole and a round part"), _('Name both as cylinders in "between"'))
     designation, nominal = (fields.fit or "").split("/"), 2 * max(wall.radius for wall in walls) * exercise.mm
     hole, shaft = (limits(code.strip(), nominal) for code in designation)
     return (hole.lower - shaft.upper) / 2 / exercise.mm, (hole.upper - shaft.lower) / 2 / exercise.mm
@@ -313,7 +318,7 @@ def _face_gap(a: Feature, b: Feature, where: str, *, is_inside: bool, greatest: 
         room = a.radius - b.radius if is_inside else b.radius - a.radius
         return room + (beside if greatest else -beside)
     raise InvalidDocument(
-        where, "a gap is between two flat faces or two round walls", "Name two planes or two cylinders"
+        where, _("a gap is between two flat faces or two round walls"), _("Name two planes or two cylinders")
     )
 
 

@@ -10,6 +10,7 @@ from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 
 class LevelModel(Document):
@@ -41,7 +42,11 @@ def _verify(check: CheckModel, fields: JudgedFields, exercise: Exercise) -> None
     most = max(level.marks for level in fields.levels)
     if most > check.marks:
         where = f"{FILE}, check '{check.id}'"
-        raise InvalidDocument(where, f"a level gives {most:g} marks, the check only {check.marks:g}", "Raise its marks")
+        raise InvalidDocument(
+            where,
+            _("a level gives {most:g} marks, the check only {marks:g}", most=most, marks=check.marks),
+            _("Raise its marks"),
+        )
 
 
 KIND = CheckKind(

@@ -8,6 +8,7 @@ from rigid_bench.core.grading.checks.gap import GapFields, between_faces
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge
 from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import amount
 
 _DUST = 1e-6
@@ -74,7 +75,7 @@ def _verify(check: CheckModel, fields: StepFields, exercise: Exercise) -> None:
     for feature in fields.between:
         if not isinstance(feature.feature(mm=exercise.mm), PlaneFeature):
             where = f"{FILE}, check '{check.id}'"
-            raise InvalidDocument(where, "a step is between two flat faces", "Name two planes that look one way")
+            raise InvalidDocument(where, _("a step is between two flat faces"), _("Name two planes that look one way"))
 
 
 KIND = CheckKind(name="step", strip="fit", fields=StepFields, required=_required, judge=_judge, verify=_verify)

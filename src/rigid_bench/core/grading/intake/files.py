@@ -16,6 +16,7 @@ from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import read_statements
 from rigid_bench.core.interchange.convert import build_and_notices
 from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.core.wording.language import _
 
 HAND_IN = f"Hand in {format_names()} files, a build file, or a zip of them"
 
@@ -82,14 +83,14 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
             _known_kind(name, data)
             models[name] = data
     if len(builds) > 1:
-        raise UnreadableFile(builds[1][0], "there is more than one build file", "Hand in just one")
+        raise UnreadableFile(builds[1][0], _("there is more than one build file"), _("Hand in just one"))
     if tables and (builds or len(tables) > 1):
-        problem = "there is more than one table of mates" if len(tables) > 1 else "there is a build file, too"
-        raise UnreadableFile(tables[-1][0], problem, "Hand in just one of them")
+        problem = _("there is more than one table of mates") if len(tables) > 1 else _("there is a build file, too")
+        raise UnreadableFile(tables[-1][0], problem, _("Hand in just one of them"))
     if tables and not models:
-        raise UnreadableFile(tables[0][0], "there is no model whose parts it mates", "Hand in the STEP file, too")
+        raise UnreadableFile(tables[0][0], _("there is no model whose parts it mates"), _("Hand in the STEP file, too"))
     if not models and not builds:
-        raise UnreadableFile("submission", "there is no file in it", HAND_IN)
+        raise UnreadableFile(_("submission"), _("there is no file in it"), HAND_IN)
     moved = {name: data for name, data in models.items() if _ends_in(name, "moved")}
     if len(moved) == len(models):
         moved = {}
@@ -128,8 +129,10 @@ def _known_kind(name: str, data: bytes) -> None:
     if format_of(name, data) is not None:
         return
     if name.lower().endswith(".json"):
-        raise UnreadableFile(name, "this JSON file is not a build file", HAND_IN)
-    raise UnreadableFile(name, f"this is neither a {format_names()} file nor a build file", HAND_IN)
+        raise UnreadableFile(name, _("this JSON file is not a build file"), HAND_IN)
+    raise UnreadableFile(
+        name, _("this is neither a {format_names} file nor a build file", format_names=format_names()), HAND_IN
+    )
 
 
 def _ends_in(name: str, word: str) -> bool:
@@ -143,7 +146,7 @@ def _unpacked(files: Mapping[str, bytes], notices: list[Message]) -> dict[str, b
         holds_files = is_zip(data) and not is_model(data) and not is_mate_table(name)
         for inner, content in (read_zip(data, name=name) if holds_files else {name: data}).items():
             if inner in flat:
-                raise UnreadableFile(inner, "two files have this name", "Give each file its own name")
+                raise UnreadableFile(inner, _("two files have this name"), _("Give each file its own name"))
             flat[inner], own = build_and_notices(content, name=inner)
             notices += own
     return flat
@@ -182,6 +185,10 @@ def _checked_sizes(files: Mapping[str, bytes]) -> dict[str, bytes]:
     unpacked = _unpacked(files, [])
     for name, data in unpacked.items():
         if len(data) > _LARGEST_BUILD and (name.lower().endswith(".json") or is_build(data)):
-            problem = f"it has {len(data) / 1e6:.1f} MB, more than the {_LARGEST_BUILD / 1e6:g} MB of a build file"
-            raise UnreadableFile(name, problem, "Write it again from your program, without what is not asked for")
+            problem = _(
+                "it has {count:.1f} MB, more than the {largest_build:g} MB of a build file",
+                count=len(data) / 1000000.0,
+                largest_build=_LARGEST_BUILD / 1000000.0,
+            )
+            raise UnreadableFile(name, problem, _("Write it again from your program, without what is not asked for"))
     return unpacked

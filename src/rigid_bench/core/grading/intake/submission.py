@@ -18,6 +18,7 @@ from rigid_bench.core.part.symmetry import is_same_shape
 from rigid_bench.core.values.errors import GeometryError, InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 #: A STEP pose and a build pose that differ by more are two different placings.
 _SAME_MM, _SAME_RAD = 1e-2, 1e-3
@@ -259,7 +260,13 @@ class _Reader:
         build = files.build[0] if files.build else "build file"
         handed = ", ".join(self.models)
         raise InvalidDocument(
-            build, f"it names the file '{wanted}', which was not handed in (there is: {handed})", HAND_IN
+            build,
+            _(
+                "it names the file '{wanted}', which was not handed in (there is: {handed})",
+                wanted=wanted,
+                handed=handed,
+            ),
+            HAND_IN,
         )
 
     def _product(self, part: Part, file: str, files: Files) -> ModelPart:
@@ -274,7 +281,9 @@ class _Reader:
         build = files.build[0] if files.build else "build file"
         names = ", ".join(known_part.name for known_part in parts)
         raise InvalidDocument(
-            f"{build}, part '{part.id}'", f"'{file}' has no product '{wanted[0]}'", f"Name one of: {names}"
+            _("{build}, part '{id}'", build=build, id=part.id),
+            _("'{file}' has no product '{wanted}'", file=file, wanted=wanted[0]),
+            _("Name one of: {names}", names=names),
         )
 
     def _by_name(self, names: Sequence[str]) -> dict[str, int | None]:

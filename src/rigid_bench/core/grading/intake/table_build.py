@@ -14,6 +14,7 @@ from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
+from rigid_bench.core.wording.language import _
 
 #: mm: a point is on a face or an axis from this near on; and a face is where there is material so far behind it.
 _NEAR, _BEHIND = 0.05, 0.02
@@ -83,7 +84,9 @@ def _meant(row: MateRow, part: str, name: str, instances: Sequence[SubmittedInst
     if not meant:
         names = ", ".join(sorted({own.name for own in instances}))
         raise InvalidDocument(
-            f"{name}, line {row.line}", f"there is no part '{part[:60]}'", f"Name one of: {names[:300]}"
+            _("{name}, line {line}", name=name, line=row.line),
+            _("there is no part '{part}'", part=part[:60]),
+            _("Name one of: {names}", names=names[:300]),
         )
     return meant
 
@@ -92,7 +95,9 @@ def _mate(row: MateRow, name: str, parts: Sequence[SubmittedPart], instances: Se
     where = f"{name}, line {row.line}"
     if row.kind not in KINDS:
         raise InvalidDocument(
-            where, f"there is no kind '{row.kind[:40]}'", f"The kinds are: {', '.join(sorted(KINDS))}"
+            where,
+            _("there is no kind '{kind}'", kind=row.kind[:40]),
+            _("The kinds are: {kinds}", kinds=", ".join(sorted(KINDS))),
         )
     assert row.at_a is not None
     assert row.at_b is not None
@@ -106,8 +111,12 @@ def _mate(row: MateRow, name: str, parts: Sequence[SubmittedPart], instances: Se
     ]
     for side, part, lies_on in zip("ab", (row.a, row.b), sides, strict=True):
         if not lies_on:
-            problem = f"the point on part {side} lies on no flat or round face of '{part[:60]}', and on no axis"
-            raise InvalidDocument(where, problem, "Give a point in the assembly's coordinates, mm, inside the face")
+            problem = _(
+                "the point on part {side} lies on no flat or round face of '{part}', and on no axis",
+                side=side,
+                part=part[:60],
+            )
+            raise InvalidDocument(where, problem, _("Give a point in the assembly's coordinates, mm, inside the face"))
     for a, feature_a in sides[0]:
         for b, feature_b in sides[1]:
             if a != b and joins(row.kind, feature_a, feature_b):
@@ -117,8 +126,8 @@ def _mate(row: MateRow, name: str, parts: Sequence[SubmittedPart], instances: Se
                 )  # fmt: skip
                 check_mate(mate)
                 return mate
-    problem = f"'{row.kind}' does not join what lies at the two points"
-    raise InvalidDocument(where, problem, "Choose another kind, or points on other faces")
+    problem = _("'{kind}' does not join what lies at the two points", kind=row.kind)
+    raise InvalidDocument(where, problem, _("Choose another kind, or points on other faces"))
 
 
 def _features_at(instance: SubmittedInstance, parts: Sequence[SubmittedPart], point: _Vector) -> Iterator[Feature]:

@@ -24,6 +24,7 @@ from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 #: Share of the volume that comes or goes by which it may differ from what it should be.
 _OFF = 1e-4
@@ -114,4 +115,6 @@ def _checked(
         changed = read_features(solids[0], tolerance=tolerance)
         if abs(change - wanted) <= _OFF * wanted and len(changed.surfaces) == len(before.surfaces):
             return changed
-    raise GeometryError(doing, "another feature of the part crosses what changes", "Change the model in your program")
+    raise GeometryError(
+        doing, _("another feature of the part crosses what changes"), _("Change the model in your program")
+    )

@@ -9,6 +9,7 @@ from rigid_bench.core.formats.archive import is_zip, read_zip
 from rigid_bench.core.formats.content.mesh_text import EXPORT_AGAIN
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose, rotation_by
+from rigid_bench.core.wording.language import _
 
 
 def read_amf(data: bytes, *, name: str) -> tuple[list[tuple[str, Trimesh, Pose]], str]:
@@ -21,7 +22,7 @@ def read_amf(data: bytes, *, name: str) -> tuple[list[tuple[str, Trimesh, Pose]]
     """
     text = next(iter(read_zip(data, name=name).values()), b"") if is_zip(data) else data
     if b"<!DOCTYPE" in text or b"<!ENTITY" in text:
-        raise UnreadableFile(name, "it defines entities of its own", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("it defines entities of its own"), EXPORT_AGAIN)
     try:
         root = ET.fromstring(text)
         meshes = {element.get("id", ""): (_label(element), _mesh(element)) for element in root.iter("object")}
@@ -31,7 +32,7 @@ def read_amf(data: bytes, *, name: str) -> tuple[list[tuple[str, Trimesh, Pose]]
             for instance in constellation.iter("instance")
         ]
     except (ET.ParseError, ValueError, KeyError, IndexError) as exc:
-        raise UnreadableFile(name, "the AMF data cannot be read", EXPORT_AGAIN) from exc
+        raise UnreadableFile(name, _("the AMF data cannot be read"), EXPORT_AGAIN) from exc
     whole = [(label, mesh, Pose.identity()) for label, mesh in meshes.values()]
     return placed or whole, root.get("unit", "millimeter")
 

@@ -10,6 +10,7 @@ from trimesh import Trimesh
 
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 if TYPE_CHECKING:
     from OCP.TopoDS import TopoDS_Shape
@@ -118,5 +119,7 @@ def _manifold(mesh: Trimesh) -> manifold3d.Manifold:
         manifold3d.Mesh64(np.asarray(mesh.vertices, dtype=np.float64), np.asarray(mesh.faces, dtype=np.uint64))
     )
     if solid.status() != manifold3d.Error.NoError:
-        raise GeometryError("mesh", "it is not closed, so its overlap cannot be measured", "Close it, or use STEP")
+        raise GeometryError(
+            _("mesh"), _("it is not closed, so its overlap cannot be measured"), _("Close it, or use STEP")
+        )
     return solid

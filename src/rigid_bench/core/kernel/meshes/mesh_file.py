@@ -17,6 +17,7 @@ from rigid_bench.core.part.model import Model, ModelInstance, ModelPart
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import plain_name, slug, unique
+from rigid_bench.core.wording.language import _
 
 #: mm in each unit that a file may name, and that a person may.
 UNITS = {
@@ -92,7 +93,7 @@ def read_mesh(data: bytes, *, name: str, unit: str | None = None) -> Model:
     if said_unit == "unknown":
         notices.insert(0, phrase("mesh-unit", kind=kind))
     if not collector.parts:
-        problem = "its triangles enclose no volume" if collector.notices else "there are no triangles in it"
+        problem = _("its triangles enclose no volume") if collector.notices else _("there are no triangles in it")
         raise UnreadableFile(name, problem, EXPORT_AGAIN)
     return Model(
         schema=kind,
@@ -137,7 +138,7 @@ class _Collector:
         if not len(mesh.faces):
             return []
         if not np.isfinite(vertices).all() or np.abs(vertices).max() > _LARGEST:
-            raise UnreadableFile(self.file, "its numbers are absurd: not finite, or above a kilometre", EXPORT_AGAIN)
+            raise UnreadableFile(self.file, _("its numbers are absurd: not finite, or above a kilometre"), EXPORT_AGAIN)
         scaled, mends = mended(Trimesh(vertices, mesh.faces, process=False))
         if not np.any(scaled.area_faces > 0):
             return []
@@ -153,7 +154,9 @@ class _Collector:
             self.notices.append(phrase("slivers", name=name))
         if not all(is_closed(body) for body in bodies):
             raise UnreadableFile(
-                self.file, f"the skin of '{name}' is open: it encloses no body", "Close it, then export it again"
+                self.file,
+                _("the skin of '{name}' is open: it encloses no body", name=name),
+                _("Close it, then export it again"),
             )
         for body in bodies:
             self._check_crossings(body, name)
@@ -174,8 +177,10 @@ class _Collector:
         pair = crossing(vertices, faces, deeper_mm=GAP)
         if pair is not None:
             x, y, z = vertices[faces[pair[0]]].mean(axis=0)
-            problem = f"the skin of '{name}' passes through itself near ({x:.1f}, {y:.1f}, {z:.1f})"
-            raise UnreadableFile(self.file, problem, "Join what overlaps there to one body, then export it again")
+            problem = _(
+                "the skin of '{name}' passes through itself near ({x:.1f}, {y:.1f}, {z:.1f})", name=name, x=x, y=y, z=z
+            )
+            raise UnreadableFile(self.file, problem, _("Join what overlaps there to one body, then export it again"))
 
 
 def _bodies(skins: Sequence[Trimesh]) -> list[Trimesh]:

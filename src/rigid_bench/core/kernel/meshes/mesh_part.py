@@ -11,6 +11,7 @@ from rigid_bench.core.kernel.meshes.mesh_curved import name_pieces
 from rigid_bench.core.kernel.meshes.mesh_edges import edges_between
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import GeometryError
+from rigid_bench.core.wording.language import _
 
 #: A mesh of less volume, as a share of its size cubed, encloses nothing.
 _FLAT = 1e-10
@@ -26,7 +27,7 @@ def read_mesh_part(mesh: Trimesh) -> PartFeatures:
     """
     box = np.asarray(mesh.bounds, dtype=float)
     if abs(float(mesh.volume)) < _FLAT * float(np.linalg.norm(box[1] - box[0])) ** 3:
-        raise GeometryError("part", "its triangles enclose no volume", "Close the body, then export it again")
+        raise GeometryError(_("part"), _("its triangles enclose no volume"), _("Close the body, then export it again"))
     chords = read_chords(mesh)
     surfaces = tuple(name_pieces(chords))
     return PartFeatures(

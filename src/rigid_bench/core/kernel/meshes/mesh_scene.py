@@ -12,6 +12,7 @@ from rigid_bench.core.formats.content.mesh_text import EXPORT_AGAIN, MOST_TRIANG
 from rigid_bench.core.kernel.meshes.amf_file import read_amf
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 
 #: Label, corners and triangles, and where it stands.
 Placed = tuple[str, Trimesh, Pose]
@@ -34,12 +35,17 @@ def load_scene(data: bytes, *, kind: str, name: str) -> tuple[list[Placed], str]
         placed, unit = read_amf(data, name=name)
     else:
         placed, unit = _loaded(data, kind, name)
-    if sum(len(mesh.faces) for _, mesh, _ in placed) > MOST_TRIANGLES:
-        raise UnreadableFile(name, f"the mesh has more than {MOST_TRIANGLES} triangles", "Export it coarser")
+    if sum(len(mesh.faces) for _name, mesh, _pose in placed) > MOST_TRIANGLES:
+        raise UnreadableFile(
+            name,
+            _("the mesh has more than {most_triangles} triangles", most_triangles=MOST_TRIANGLES),
+            _("Export it coarser"),
+        )
     if any(
-        len(mesh.faces) and not 0 <= mesh.faces.min() <= mesh.faces.max() < len(mesh.vertices) for _, mesh, _ in placed
+        len(mesh.faces) and not 0 <= mesh.faces.min() <= mesh.faces.max() < len(mesh.vertices)
+        for _name, mesh, _pose in placed
     ):
-        raise UnreadableFile(name, "its triangles name corners that are not there", EXPORT_AGAIN)
+        raise UnreadableFile(name, _("its triangles name corners that are not there"), EXPORT_AGAIN)
     return placed, unit
 
 
@@ -54,10 +60,10 @@ def _loaded(data: bytes, kind: str, name: str) -> tuple[list[Placed], str]:
             if isinstance(loaded.geometry[label], Trimesh)
         ]
     except Exception as exc:  # the reader raises whatever the broken file makes it raise
-        raise UnreadableFile(name, f"the {kind} data cannot be read", EXPORT_AGAIN) from exc
+        raise UnreadableFile(name, _("the {kind} data cannot be read", kind=kind), EXPORT_AGAIN) from exc
     if kind == "glTF":
         meshes = [_upright(*node) for node in meshes]
-    said = (str(mesh.units) for _, mesh, _ in meshes if mesh.units)
+    said = (str(mesh.units) for _name, mesh, _pose in meshes if mesh.units)
     return meshes, _UNITS.get(kind) or next(said, "millimeter")
 
 

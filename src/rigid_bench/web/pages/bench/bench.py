@@ -13,6 +13,7 @@ from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.saying import say
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.handing_in import check_room
@@ -77,7 +78,7 @@ def start_bench(
     if source == "build":
         newest = build_queries.newest_build_of(session, class_id, version.id, user.id)
         if newest is None:
-            raise FormRejected("bench", "you have handed in no build yet", "Begin with the exercise's parts")
+            raise FormRejected(_("bench"), _("you have handed in no build yet"), _("Begin with the exercise's parts"))
         files = {file.name: file.content for file in newest.files if not file.is_evidence}
     made = bench_queries.start_bench(session, class_id=class_id, version_id=version.id, student_id=user.id, files=files)
     enqueue.prepare_bench(session, request.app.state.queue, made.id)
@@ -168,7 +169,7 @@ def has_hints(bench: Bench) -> bool:
 def bench_hint(bench: VisibleBench, session: DbSession) -> Response:
     """Say what an experienced person would do next, and why; with the two features, as "instance:number"."""
     if not has_hints(bench):
-        raise FormRejected("hint", "this exercise gives none", "Ask your teacher")
+        raise FormRejected(_("hint"), _("this exercise gives none"), _("Ask your teacher"))
     name = str(bench.version.document["reference"])
     reference = read_build(read_zip(bench.version.bundle, name="exercise")[name], name=name)
     state, parts = state_at(bench, session), parts_of(bench)
@@ -183,7 +184,7 @@ def bench_note(
 ) -> Response:
     """Let a teacher write on a mate."""
     if not any(known_mate.id == mate for known_mate in state_at(bench, session).mates):
-        raise FormRejected("note", "there is no such mate on the bench now", "Load the page again")
+        raise FormRejected(_("note"), _("there is no such mate on the bench now"), _("Load the page again"))
     bench_queries.note_on_mate(session, bench, mate, text=text.strip(), who=user.name)
     return RedirectResponse(request.url_for("bench", bench_id=bench.id), status_code=303)
 
@@ -239,7 +240,7 @@ def bench_files(bench: Bench, session: DbSession) -> dict[str, bytes]:
     """Return what the bench holds as files: its models, and its build file."""
     state, parts = state_at(bench, session), parts_of(bench)
     if not state.placed:
-        raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
+        raise FormRejected(_("bench"), _("no part is placed yet"), _("Bring in the base first"))
     own = bench_queries.files_of(session, bench)
     if own is None:
         given = read_zip(bench.version.bundle, name="exercise")

@@ -16,6 +16,7 @@ from rigid_bench.core.formats.message import UNSAID, Message
 from rigid_bench.core.grading.report.models import RoseModel
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import motion_phrase, motions_phrase
 from rigid_bench.core.wording.saying import say
 from rigid_bench.store.class_settings import ClassSettings
@@ -39,7 +40,7 @@ def parts_of(bench: Bench) -> BenchParts:
         It is still being laid out, or could not be.
     """
     if bench.parts is None:
-        raise FormRejected("bench", "its parts are still being laid out", "Wait a moment")
+        raise FormRejected(_("bench"), _("its parts are still being laid out"), _("Wait a moment"))
     return _once(bench, "parts", lambda: BenchParts.model_validate(bench.parts))
 
 

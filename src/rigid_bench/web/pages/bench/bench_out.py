@@ -11,6 +11,7 @@ from rigid_bench.core.bench.documents import BenchParts
 from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import bench_queries
 from rigid_bench.web.pages.bench.bench import VisibleBench, apart_of, bench_files, printed_apart
@@ -101,13 +102,13 @@ def bench_apart_pdf(bench: VisibleBench, session: DbSession) -> Response:
     """Give the build drawn apart, at a standard scale."""
     content = printed_apart(bench, session)
     if content is None:
-        raise FormRejected("bench", "it was not drawn apart yet", "Go back to the bench and let it be drawn")
+        raise FormRejected(_("bench"), _("it was not drawn apart yet"), _("Go back to the bench and let it be drawn"))
     return _file(content, "drawn-apart.pdf", "application/pdf")
 
 
 def _is_placed(bench: VisibleBench, session: DbSession) -> None:
     if not state_at(bench, session).placed:
-        raise FormRejected("bench", "no part is placed yet", "Bring in the base first")
+        raise FormRejected(_("bench"), _("no part is placed yet"), _("Bring in the base first"))
 
 
 def _drawn(bench: VisibleBench, session: DbSession) -> BenchParts:

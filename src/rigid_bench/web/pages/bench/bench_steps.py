@@ -16,6 +16,7 @@ from rigid_bench.core.formats.message import UNSAID, Message, phrase
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.manner import Manner
 from rigid_bench.core.wording.saying import say
 from rigid_bench.store.queries import bench_queries
@@ -132,7 +133,7 @@ def bench_step(
         )  # fmt: skip
         after, words = _DOES[action](before, parts, _Asked(a, wish))
     else:
-        raise FormRejected("bench", f"there is no '{action[:20]}' on it", "Load the page again")
+        raise FormRejected(_("bench"), _("there is no '{action}' on it", action=action[:20]), _("Load the page again"))
     if preview:
         return JSONResponse({"poses": poses_of(after), "preview": True})
     take_step(bench, session, after, base=base, who=user.name, words=words)
@@ -168,7 +169,7 @@ def _suggested(
         suggestion for suggestion in suggestions_of(bench, session, state, parts) if name in ("", suggestion.mate.id)
     ]
     if not wanted:
-        raise FormRejected("suggestion", "it is not there any more", "Look at the bench as it is now")
+        raise FormRejected(_("suggestion"), _("it is not there any more"), _("Look at the bench as it is now"))
     before = len(state.mates)
     for suggestion in wanted:
         if work.takes(suggestion.mate, answered(state)):  # the ones before it may hold all that it would
@@ -180,7 +181,7 @@ def _suggested(
 
 def _go_to(bench: Bench, session: DbSession, number: str) -> None:
     if not (number.isdecimal() and len(number) < 9) or not bench_queries.go_to_step(session, bench, int(number)):
-        raise FormRejected("step", "there is no such step", "Choose one of the list")
+        raise FormRejected(_("step"), _("there is no such step"), _("Choose one of the list"))
 
 
 def _limits(least: str, most: str) -> tuple[float, float] | None:
@@ -188,7 +189,7 @@ def _limits(least: str, most: str) -> tuple[float, float] | None:
     if low is None and high is None:
         return None
     if low is None or high is None or low >= high:
-        raise FormRejected("limits", "they need a least and a greater most", "Write both, or neither")
+        raise FormRejected(_("limits"), _("they need a least and a greater most"), _("Write both, or neither"))
     return low, high
 
 
@@ -280,7 +281,7 @@ def _stopped(moved: moving.Moved, state: BenchState, parts: BenchParts) -> Messa
     called, met = labels(state, parts), list[Message]()
     for pair in moved.touching:
         sides = []
-        for name, _, number in (feature.rpartition(":") for feature in pair):
+        for name, _unused, number in (feature.rpartition(":") for feature in pair):
             own = state.instance(name)
             assert own is not None
             features = work.part_of(parts, own).features
@@ -308,7 +309,7 @@ def _point(text: str) -> list[float]:
     except ValueError:
         values = []
     if len(values) != 3 or not all(abs(value) < 1e6 for value in values):
-        raise FormRejected("drag", "it names no place", "Load the page again")
+        raise FormRejected(_("drag"), _("it names no place"), _("Load the page again"))
     return values
 
 
@@ -323,5 +324,5 @@ def _read_poses(text: str) -> dict[str, Pose]:
     for matrix in given.values():
         square = matrix[:3, :3] @ matrix[:3, :3].T
         if not (np.abs(matrix) < 1e6).all() or not np.allclose(square, np.eye(3), atol=1e-6):
-            raise FormRejected("drag", "it says not where the parts stand", "Load the page again")
+            raise FormRejected(_("drag"), _("it says not where the parts stand"), _("Load the page again"))
     return {name: Pose(matrix[:3, :3], matrix[:3, 3]) for name, matrix in given.items()}

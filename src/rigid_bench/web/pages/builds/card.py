@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import marking_queries, notice_queries
 from rigid_bench.store.standing import newest_report
@@ -50,7 +51,7 @@ def card_as_pdf(build: VisibleBuild, user: SignedIn, session: DbSession) -> Resp
     """Give the card as PDF."""
     card = view_card(session, build, user)
     if card.report is None or card.seen == "nothing":
-        raise NotFound("card", "there is no card to print yet", "Wait until it is returned")
+        raise NotFound(_("card"), _("there is no card to print yet"), _("Wait until it is returned"))
     name = slug(f"{build.version.title}-{build.student.name}")
     headers = {"Content-Disposition": f'attachment; filename="{name}.pdf"'}
     return Response(card_pdf([card]), media_type="application/pdf", headers=headers)
@@ -61,7 +62,7 @@ def build_file(build: VisibleBuild, file_id: Id, user: SignedIn, session: DbSess
     """Give a file that was handed in: pictures to look at, all else to keep; nothing is run."""
     file = session.get(BuildFile, file_id)
     if file is None or file.build_id != build.id:
-        raise NotFound("file", "this build has no such file", "Open the card again")
+        raise NotFound(_("file"), _("this build has no such file"), _("Open the card again"))
     return safe_file(file.name, file.content)
 
 
@@ -77,7 +78,7 @@ def ask(
     """Let the student question one check with a sentence."""
     check = find_check(build, check_id)
     if not text.strip():
-        raise FormRejected("question", "there are no words in it", "Write one sentence", "text")
+        raise FormRejected(_("question"), _("there are no words in it"), _("Write one sentence"), "text")
     if marking_queries.ask(session, build, check_id=check.id, text=text.strip()):
         notice_queries.tell_teachers(session, build, kind="asked")
         log(session, "questioned", who_id=user.id, class_id=build.class_id, check=check.title, build=build.id)
@@ -110,7 +111,7 @@ def find_check(build: Build, check_id: str) -> CheckResult:
     report = newest_report(build)
     check = next((check for check in report.checks if check.id == check_id), None) if report else None
     if check is None:
-        raise NotFound("check", "this build has no such check", "Open the card again")
+        raise NotFound(_("check"), _("this build has no such check"), _("Open the card again"))
     return check
 
 

@@ -9,6 +9,7 @@ from markupsafe import Markup
 
 from rigid_bench.core.formats.preview import Preview, Proposal, ProposedBuild
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.manner import Manner
 from rigid_bench.core.wording.saying import say
 from rigid_bench.jobs import enqueue
@@ -69,10 +70,12 @@ def keep_confirmed(
     proposed = _proposed(build)
     if proposed is not None:
         if not {*yes, *instead} <= set(range(len(proposed.proposals))):
-            raise NotFound("mates", "these are not the mates of this build", "Load the page again")
+            raise NotFound(_("mates"), _("these are not the mates of this build"), _("Load the page again"))
         if not yes and not instead:
             raise FormRejected(
-                "mates", "none of them was confirmed", "Say yes to one, or hand in the build as it is, without mates"
+                _("mates"),
+                _("none of them was confirmed"),
+                _("Say yes to one, or hand in the build as it is, without mates"),
             )
         enqueue.add_confirmed(session, request.app.state.queue, build, proposed.confirmed(yes, set(instead) - set(yes)))
     return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)

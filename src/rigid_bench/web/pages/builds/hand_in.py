@@ -20,6 +20,7 @@ from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import MENDED, write_statements
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError
 from rigid_bench.core.values.names import plain_name
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.handing_in import check_may_hand_in, check_room
@@ -210,7 +211,7 @@ def check_build(request: Request, build: OwnBuild, user: Student, session: DbSes
     """Measure the build for a card that does not count yet."""
     terms = class_queries.assignment_of(session, build.class_id, build.version_id)
     if terms.shows == "nothing":
-        raise FormRejected("check", "this exercise shows nothing before it is returned", "Hand in instead")
+        raise FormRejected(_("check"), _("this exercise shows nothing before it is returned"), _("Hand in instead"))
     enqueue.check_chosen(session, request.app.state.queue, build)
     return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
 
@@ -223,7 +224,7 @@ def _contents(files: list[UploadFile]) -> dict[str, bytes]:
         if not name:
             continue  # the browser sends an empty field where nothing was chosen
         if name in contents:
-            raise FormRejected(name, "two files have this name", "Give each file its own name")
+            raise FormRejected(name, _("two files have this name"), _("Give each file its own name"))
         contents[name] = file.file.read()
     if not contents:
         raise _NOTHING

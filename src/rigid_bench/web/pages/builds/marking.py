@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import FormRejected, ToBeConfirmed
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import bench_queries, build_queries, class_queries, marking_queries, notice_queries
 from rigid_bench.store.queries.people_queries import Person
@@ -149,7 +150,7 @@ def override_check(
     check = find_check(build, check_id)
     given, words = _marks(marks, check), comment.strip()
     if not words:
-        raise FormRejected("comment", "marks are not changed without a reason", "Write a few words", "comment")
+        raise FormRejected(_("comment"), _("marks are not changed without a reason"), _("Write a few words"), "comment")
     if given is not None:
         _ask_if_decided(build, check, user, seen)
     ready = build_queries.ready_builds(session, build) if alike else []
@@ -183,8 +184,8 @@ def _ask_if_decided(build: Build, check: CheckResult, user: Person, seen: int) -
     line = f"{last.teacher.name} gave {last.marks:g} of {check.available:g}: “{last.comment}”"
     raise ToBeConfirmed(
         check.title,
-        "another teacher has decided on it meanwhile",
-        "Give your marks all the same, or leave theirs",
+        _("another teacher has decided on it meanwhile"),
+        _("Give your marks all the same, or leave theirs"),
         (line,),
         (("seen", str(last.id)),),
     )
@@ -239,12 +240,12 @@ def answer(
     """Answer a student's question; the answer stays on the card."""
     words = text.strip()
     if not words:
-        raise FormRejected("answer", "there are no words in it", "Write a few", "text")
+        raise FormRejected(_("answer"), _("there are no words in it"), _("Write a few"), "text")
     question = marking_queries.question_of(session, build, question_id)
     if question.answer is not None and question.answer != words and not sure:
         lines = (f"The question: “{question.text}”", f"The answer so far: “{question.answer}”")
-        problem = "it was answered meanwhile"
-        raise ToBeConfirmed("question", problem, "Put your answer in its place, or leave it", lines)
+        problem = _("it was answered meanwhile")
+        raise ToBeConfirmed(_("question"), problem, _("Put your answer in its place, or leave it"), lines)
     if question.answer != words:
         marking_queries.answer(session, question, words)
         told = f"Your question about {build.version.title} is answered on your card."
@@ -268,7 +269,7 @@ def return_card(
 ) -> Response:
     """Return the card to the student, and go on to the next where that is meant."""
     if build.state in ("queued", "measuring"):
-        raise FormRejected("card", "the build is still being measured", "Wait until its card is there")
+        raise FormRejected(_("card"), _("the build is still being measured"), _("Wait until its card is there"))
     if not sure:
         ask_if_unfinished([build], rules_of_class(session, build.class_id))
     total = view_card(session, build, user).state.awarded
@@ -295,8 +296,8 @@ def ask_if_unfinished(builds: Sequence[Build], rules: ClassRules) -> None:
         waiting += [f"{title} to be judged" for title in unfinished_card.unjudged]
         lines.append(f"{unfinished_card.build.student.name}: {', '.join(waiting)}")
     if lines:
-        problem = f"{len(lines)} card{' is' if len(lines) == 1 else 's are'} not done with"
-        raise ToBeConfirmed("return", problem, "Return all the same, or look at them first", tuple(lines))
+        problem = _("{count} card{value} not done with", count=len(lines), value=" is" if len(lines) == 1 else "s are")
+        raise ToBeConfirmed(_("return"), problem, _("Return all the same, or look at them first"), tuple(lines))
 
 
 @of_build.post("/take-back", name="take_back", dependencies=[CheckedForm])

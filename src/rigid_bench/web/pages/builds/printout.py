@@ -5,6 +5,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import build_queries, exercise_queries, printout_queries
 from rigid_bench.store.tables import Printout
@@ -23,7 +24,7 @@ def print_cards(
     builds = build_queries.builds_of_exercise(session, classroom.id, assignment.version_id)
     count = sum(bool(build.runs) for build in builds)
     if not count:
-        raise NotFound("cards", "no build of this exercise is measured yet", "Wait for the first one")
+        raise NotFound(_("cards"), _("no build of this exercise is measured yet"), _("Wait for the first one"))
     made = printout_queries.start_printout(
         session, class_id=classroom.id, version_id=assignment.version_id, maker_id=user.id, total=count
     )
@@ -59,6 +60,6 @@ def cards_pdf(
     """Give the PDF."""
     made = printout_queries.printout_of(session, printout_id, maker_id=user.id)
     if made.content is None:
-        raise NotFound("cards", "there is no card to print yet", "Wait until they are drawn")
+        raise NotFound(_("cards"), _("there is no card to print yet"), _("Wait until they are drawn"))
     headers = {"Content-Disposition": f'attachment; filename="{slug(classroom.name)}-cards.pdf"'}
     return Response(made.content, media_type="application/pdf", headers=headers)

@@ -7,6 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.standards.allowances import ALLOWANCES
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries
 from rigid_bench.web.forms import number_between
@@ -43,13 +44,21 @@ def change_allowance(
 ) -> Response:
     """Keep the school's own value for a fit; exercises that are set from now on have it."""
     if action not in ALLOWANCES.get(process, {}):
-        raise FormRejected("fit", f"there is no fit '{action}, {process}'", "Choose one from the table")
+        raise FormRejected(
+            _("fit"),
+            _("there is no fit '{action}, {process}'", action=action, process=process),
+            _("Choose one from the table"),
+        )
     low, high = (
         number_between(text, -_MOST, _MOST, where="gap a side in mm", field=name)
         for name, text in (("least", least), ("most", most))
     )
     if low > high:
-        raise FormRejected(f"{action}, {process}", f"{low:g} is more than {high:g}", "Give the smaller gap first")
+        raise FormRejected(
+            f"{action}, {process}",
+            _("{low:g} is more than {high:g}", low=low, high=high),
+            _("Give the smaller gap first"),
+        )
     class_queries.set_allowance(session, process=process, action=action, least=low, most=high)
     log(session, "allowance-changed", who_id=user.id, class_id=None, fit=f"{action}, {process}")
     return RedirectResponse(request.url_for("allowances"), status_code=303)

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.marking.state import tally
 from rigid_bench.core.values.errors import FormRejected, NotFound, ToBeConfirmed
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log
@@ -204,14 +205,14 @@ def _returned_marks(session: Session, assignment: Assignment, *, sure: bool) -> 
     if not changed:
         return
     title = exercise_queries.version(session, assignment.version_id).title
-    names = {student_id: session.get_one(User, student_id).name for student_id, _, _ in changed}
+    names = {student_id: session.get_one(User, student_id).name for student_id, _was, _is in changed}
     if not sure:
         lines = tuple(
             f"{names[student_id]}: {was.words} would become {now.words if now else 'another build, not returned yet'}"
             for student_id, was, now in changed
         )
-        problem = f"this changes marks of {title} that were returned"
-        raise ToBeConfirmed("returned marks", problem, "Change them and tell the students, or leave it", lines)
+        problem = _("this changes marks of {title} that were returned", title=title)
+        raise ToBeConfirmed(_("returned marks"), problem, _("Change them and tell the students, or leave it"), lines)
     for student_id, was, now in changed:
         became = now.words if now else "those of a build that is not returned yet"
         text = f"Your marks for {title} have changed: they were {was.words}, and are {became}."
@@ -290,7 +291,9 @@ def keep_group(
     """Let students work as one group, or each alone again; marks that this changes are shown first."""
     meant = _meant(session, classroom, students)
     if do == "group" and len(meant) < 2:
-        raise FormRejected("group", "a group has two students at least", "Tick all who work together", "students")
+        raise FormRejected(
+            _("group"), _("a group has two students at least"), _("Tick all who work together"), "students"
+        )
     with _returned_marks(session, assignment, sure=sure):
         for group in [meant] if do == "group" else [[student] for student in meant]:
             group_queries.keep_group(session, assignment.class_id, assignment.version_id, group)
@@ -308,7 +311,7 @@ def copy_groups(
     own = [student.id for student in class_queries.students_of_class(session, classroom.id)]
     with _returned_marks(session, assignment, sure=sure):
         if not group_queries.copy_groups(session, assignment.class_id, assignment.version_id, other, own):
-            raise FormRejected("groups", "there are none in that exercise", "Choose another exercise", "other")
+            raise FormRejected(_("groups"), _("there are none in that exercise"), _("Choose another exercise"), "other")
     _log(session, user, "groups-copied", assignment)
     return _back(request, assignment)
 
@@ -318,7 +321,7 @@ def _meant(session: Session, classroom: Classroom, students: Sequence[int]) -> l
     own = {student.id for student in class_queries.students_of_class(session, classroom.id)}
     meant = [student for student in dict.fromkeys(students) if student in own]
     if not meant:
-        raise FormRejected("students", "none was chosen", "Tick those whom it is for", "students")
+        raise FormRejected(_("students"), _("none was chosen"), _("Tick those whom it is for"), "students")
     return meant
 
 
@@ -354,12 +357,12 @@ def withdraw(
 ) -> Response:
     """Let a check count for nobody in the class, or count again; students with returned marks are told."""
     version = exercise_queries.version(session, assignment.version_id)
-    _, prepared = read_version(version)
+    _unused, prepared = read_version(version)
     check = next((check for check in prepared.checks if check.id == check_id), None)
     if check is None:
-        raise NotFound("check", "the exercise has no such check", "Open its page again")
+        raise NotFound(_("check"), _("the exercise has no such check"), _("Open its page again"))
     if not back and not reason.strip():
-        raise FormRejected("reason", "a check is not withdrawn without one", "Write a few words", "reason")
+        raise FormRejected(_("reason"), _("a check is not withdrawn without one"), _("Write a few words"), "reason")
     of_check: dict[str, Any] = {"class_id": assignment.class_id, "exercise": version.exercise, "check_id": check_id}
     with _returned_marks(session, assignment, sure=sure):
         if back:
@@ -381,7 +384,7 @@ def try_version(
     """Mark all builds anew by another version of the exercise, to see what would change."""
     version = exercise_queries.version(session, assignment.version_id)
     if other not in [known_version.id for known_version in exercise_queries.versions_of(session, version.exercise)]:
-        raise NotFound("version", "the exercise has no such version", "Choose one from the list")
+        raise NotFound(_("version"), _("the exercise has no such version"), _("Choose one from the list"))
     builds = [
         build.id for build in build_queries.builds_of_exercise(session, assignment.class_id, version.id) if build.runs
     ]

@@ -27,6 +27,7 @@ from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.slips import SlipKind, slip_kind, slip_name
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
@@ -216,12 +217,12 @@ def mend_sheet(
     versions = exercise_queries.exercises_of_class(session, classroom.id)
     version = next((own for own in versions if own.id == version_id), None)
     if version is None:
-        raise FormRejected("exercise", "the class does not work on it", "Open the page again", "version_id")
+        raise FormRejected(_("exercise"), _("the class does not work on it"), _("Open the page again"), "version_id")
     files = dict(read_zip(version.bundle, name=version.title))
     document = json.loads(files[FILE])
     check = next((own for own in document["checks"] if own["id"] == check_id), None)
     if check is None:
-        raise FormRejected("check", "the exercise has no such check", "Open the page again", "check_id")
+        raise FormRejected(_("check"), _("the exercise has no such check"), _("Open the page again"), "check_id")
     asked = number_or_none(value, field="value")
     if asked is not None:
         check["nominal"] = round(asked, _ROUNDED)
@@ -257,7 +258,7 @@ def heat_csv(classroom: OwnClass, session: DbSession, version_id: _VersionId = 0
     """Give the heat table as CSV: a line for each check, a column for each student."""
     asked = _asked(session, classroom, version_id, 0)
     if asked.version is None:
-        raise FormRejected("exercise", "none was chosen", "Choose an exercise on the page", "version_id")
+        raise FormRejected(_("exercise"), _("none was chosen"), _("Choose an exercise on the page"), "version_id")
     table, names = _heat(session, asked), {student.id: student.name for student in asked.students}
     written = io.StringIO()
     writer = csv.writer(written)

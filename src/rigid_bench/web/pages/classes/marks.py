@@ -13,6 +13,7 @@ from openpyxl.utils import get_column_letter
 from rigid_bench.core.formats.one_roster import LineItem, Result, write_results
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.marking import STATES
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import exercise_queries, practice_queries
@@ -83,14 +84,14 @@ def marks_by_check(classroom: OwnClass, version_id: Id, session: DbSession, endi
     table = read_table(session, classroom)
     place = next((k for k, version in enumerate(table.versions) if version.id == version_id), None)
     if place is None:
-        raise NotFound("exercise", "the class does not work on it", "Choose one of the class's table")
-    builds = [cells[place].build for _, cells in table.rows]
+        raise NotFound(_("exercise"), _("the class does not work on it"), _("Choose one of the class's table"))
+    builds = [cells[place].build for _unused, cells in table.rows]
     marked = {check.id for build in builds if build for check in build.checks or ()}
     every = exercise_queries.checks_of_version(session, version_id)
     checks = [own for own in every if own[0] in marked or not marked]  # sizes that are only shown have no marks
     return _list(
-        classroom, settings, "marks-by-check", ending, ("student", "sign-in", *(title for _, title in checks)),
-        _by_check(table, place, [name for name, _ in checks]),
+        classroom, settings, "marks-by-check", ending, ("student", "sign-in", *(title for _unused, title in checks)),
+        _by_check(table, place, [name for name, _unused in checks]),
     )  # fmt: skip
 
 
@@ -169,7 +170,7 @@ def _all_rows(session: DbSession, classroom: Classroom, settings: ClassSettings)
     yield from _rows(table, settings)
     sets = [own for own in practice_queries.sets_of_class(session, classroom.id) if own.marks]
     done = practice_queries.done_of_sets(session, [own.id for own in sets])
-    for student, _ in table.rows:
+    for student, _unused in table.rows:
         for own in sets:
             count, right = done.get((own.id, student.id), (0, 0))
             share = min(right / own.number, 1.0)

@@ -14,6 +14,7 @@ from rigid_bench.core.insight.course import courses
 from rigid_bench.core.planning.estimate import Extent, Rates, estimated_minutes
 from rigid_bench.core.planning.lessons import PlannedLesson, behind, by_week, moved, out_of_order, repeated
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, exercise_queries, insight_queries, plan_queries
@@ -221,7 +222,7 @@ def plan_exercise(
     versions = exercise_queries.exercises_of_class(session, classroom.id)
     own = next(version for version in versions if version.id == assignment.version_id)
     if after and after not in {version.exercise for version in versions if version.exercise != own.exercise}:
-        raise FormRejected("after", "the class has no such other exercise", "Choose one of the list", "after")
+        raise FormRejected(_("after"), _("the class has no such other exercise"), _("Choose one of the list"), "after")
     lesson = plan_queries.lesson_of_class(session, classroom.id, lesson_id) if lesson_id else None
     plan_queries.plan_exercise(
         session,
@@ -240,7 +241,7 @@ def _stage_lessons(
 ) -> dict[str, int]:
     names = plan_queries.stages_of_class(session, classroom.id).get(version.id, {})
     if len(stages) != len(lessons) or not set(stages) <= set(names):
-        raise FormRejected("stages", "the exercise has no such stages", "Load the plan again", "stages")
+        raise FormRejected(_("stages"), _("the exercise has no such stages"), _("Load the plan again"), "stages")
     return {
         stage: plan_queries.lesson_of_class(session, classroom.id, lesson).id
         for stage, lesson in zip(stages, lessons, strict=True)
@@ -264,7 +265,7 @@ def change_rates(
 def _start(text: str, classroom: Classroom) -> datetime:
     start = moment_or_none(text, ClassSettings.model_validate(classroom.settings).zone, field="starts_at")
     if start is None:
-        raise FormRejected("lesson", "it has no day and time", "Give them", "starts_at")
+        raise FormRejected(_("lesson"), _("it has no day and time"), _("Give them"), "starts_at")
     return start
 
 

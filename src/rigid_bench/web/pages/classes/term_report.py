@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.insight.slips import episodes
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.slips import slip_name
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import exercise_queries, insight_queries
@@ -52,7 +53,9 @@ def term_report(
     ends = datetime.combine(until, time.min, tzinfo=settings.zone) + timedelta(days=1) if until else None
     works = _works(session, classroom, student, settings, begins, ends)
     if not works:
-        raise NotFound("report", "no card was returned in this time", "Choose another time, or return cards first")
+        raise NotFound(
+            _("report"), _("no card was returned in this time"), _("Choose another time, or return cards first")
+        )
     awarded, available = (
         sum(getattr(work.cell.state, name) or 0 for work in works) for name in ("awarded", "available")
     )

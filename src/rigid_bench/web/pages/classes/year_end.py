@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_archive.reading import read_class
 from rigid_bench.store.class_archive.writing import write_class
 from rigid_bench.store.log import log
@@ -72,7 +73,7 @@ def read_class_zip(
     """Read a class back in from its zip; it is in the archive then."""
     content = file.file.read() if file else b""
     if not content:
-        raise FormRejected("class", "no file was chosen", "Choose the zip of a class", "file")
+        raise FormRejected(_("class"), _("no file was chosen"), _("Choose the zip of a class"), "file")
     made = read_class(session, content, name=(file and file.filename) or "class", reader=user, now=datetime.now(UTC))
     log(session, "class-read", who_id=user.id, class_id=made.id)
     return RedirectResponse(request.url_for("class_table", class_id=made.id), status_code=303)

@@ -13,6 +13,7 @@ from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import draft_queries
@@ -101,7 +102,7 @@ def to_draft(request: Request, draft: Draft, at: str, place: str = "") -> Redire
 def take_scheme(request: Request, draft: OwnDraft, session: DbSession, version: FormId = 0) -> Response:
     """Take marks, bands and rules from a released exercise."""
     if draft.document is None:
-        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+        raise FormRejected(_("draft"), _("it is still being read"), _("Wait until its checks are there"))
     scheme = draft_queries.get_version(session, version).document
     return keep_draft(request, session, draft, with_scheme(dict(draft.document), scheme), at=EXERCISE)
 
@@ -133,13 +134,13 @@ def release_draft(
     """Release the draft as the next version of its exercise; where it is not sound only if that is meant."""
     if draft.state == "waiting":
         raise FormRejected(
-            "draft", "it is still being looked at", "Go back, and release it once its foot says what it is"
+            _("draft"), _("it is still being looked at"), _("Go back, and release it once its foot says what it is")
         )
     if draft.state != "ready" or draft.examined is None:
-        raise FormRejected("draft", "it cannot be released as it is", "Put right what is said of it first")
+        raise FormRejected(_("draft"), _("it cannot be released as it is"), _("Put right what is said of it first"))
     if not Examined.model_validate(draft.examined).is_sound and not all_the_same:
         raise FormRejected(
-            "draft", "something on its sheet is missing or wrong", "Look at it, or release it all the same"
+            _("draft"), _("something on its sheet is missing or wrong"), _("Look at it, or release it all the same")
         )
     version = release(session, draft)
     draft_queries.drop_draft(session, draft)  # it goes on as a version, from which a new draft can be started
@@ -159,7 +160,7 @@ def drop_draft(request: Request, draft: OwnDraft, session: DbSession) -> Respons
 def draft_scene(draft: OwnDraft) -> Response:
     """Give the solved assembly, for drawing and pointing."""
     if draft.scene is None:
-        raise NotFound("draft", "its assembly is not drawn", "Use the lists")
+        raise NotFound(_("draft"), _("its assembly is not drawn"), _("Use the lists"))
     headers = {"Content-Encoding": "gzip", "Cache-Control": "private, no-cache"}
     return Response(draft.scene, media_type="application/json", headers=headers)
 
@@ -168,12 +169,12 @@ def draft_scene(draft: OwnDraft) -> Response:
 def draft_bundle(draft: OwnDraft) -> Response:
     """Give the draft as a bundle."""
     if draft.bundle is None:
-        raise FormRejected("draft", "nothing was made of it yet", "Wait until its checks are there")
+        raise FormRejected(_("draft"), _("nothing was made of it yet"), _("Wait until its checks are there"))
     return zipped(draft.title, draft.bundle)
 
 
 def examined_of(draft: Draft) -> Examined:
     """Return what was found of a draft; refused while it is being read."""
     if draft.examined is None:
-        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+        raise FormRejected(_("draft"), _("it is still being read"), _("Wait until its checks are there"))
     return Examined.model_validate(draft.examined)

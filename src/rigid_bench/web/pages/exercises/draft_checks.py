@@ -16,6 +16,7 @@ from rigid_bench.core.formats.documents import document_error, read_json
 from rigid_bench.core.marking.weights import ASSEMBLY
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug, unique
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import FormId, TypedForm, number_or_none
 from rigid_bench.web.pages.exercises.draft import examined_of, keep_draft
@@ -60,7 +61,7 @@ def add_dimension(
     """Add one of the dimensions that were shown."""
     given = _offers(examined_of(draft), part, a, b)
     if not 0 <= offer < len(given):
-        raise FormRejected("dimension", "there is no such dimension", "Point at the faces again")
+        raise FormRejected(_("dimension"), _("there is no such dimension"), _("Point at the faces again"))
     taken = given[offer]
     check = {"title": taken.title, "kind": "dimension", "marks": 1, "part": part, "measure": taken.measure}
     return _add(request, session, draft, {**check, **taken.fields, "nominal": taken.nominal}, prefix=part)
@@ -72,7 +73,7 @@ def add_offered(request: Request, draft: OwnDraft, session: DbSession, part: _Te
     given = examined_of(draft).offered.get(part, [])
     wanted = [check_document for check_document in given if not check or check_document["id"] == check]
     if not wanted:
-        raise FormRejected("dimension", "it is not offered any more", "Look at the draft again")
+        raise FormRejected(_("dimension"), _("it is not offered any more"), _("Look at the draft again"))
     return _add(request, session, draft, *wanted, prefix=part)
 
 
@@ -146,7 +147,7 @@ def add_change(request: Request, draft: OwnDraft, session: DbSession, size: _Tex
     sizes = [check for check in (draft.document or {}).get("checks", []) if check["kind"] == "dimension"]
     check = next((candidate for candidate in sizes if candidate["id"] == size), None)
     if check is None:
-        raise FormRejected("change", "no size was chosen", "Choose a dimension")
+        raise FormRejected(_("change"), _("no size was chosen"), _("Choose a dimension"))
     return _add(request, session, draft, check_factory.change(check, number_or_none(value)))
 
 
@@ -158,7 +159,9 @@ def add_kind(
     examined = examined_of(draft)
     if kind not in examined.forms:
         raise NotFound(
-            "check", f"there is no kind '{kind[:40]}'", f"The kinds are: {', '.join(sorted(examined.forms))}"
+            _("check"),
+            _("there is no kind '{kind}'", kind=kind[:40]),
+            _("The kinds are: {forms}", forms=", ".join(sorted(examined.forms))),
         )
     features = {
         f"{name}:{number}": Picked(instance=name, feature=listed.feature, part=place.part)
@@ -213,14 +216,14 @@ def _add(
 
 def _instance(examined: Examined, name: str) -> str:
     if name not in examined.places:
-        raise FormRejected("part", "none was chosen", "Choose a part of the assembly")
+        raise FormRejected(_("part"), _("none was chosen"), _("Choose a part of the assembly"))
     return name
 
 
 def _picked(examined: Examined, text: str) -> Picked:
     """Read "instance:number", as the lists of features write it."""
-    name, _, number = text.rpartition(":")
+    name, _unused, number = text.rpartition(":")
     listed = examined.pointable.get(examined.places[_instance(examined, name)].part, [])
     if not number.isdecimal() or int(number) >= len(listed):
-        raise FormRejected("feature", "none was chosen", "Choose a face or hole of a part")
+        raise FormRejected(_("feature"), _("none was chosen"), _("Choose a face or hole of a part"))
     return Picked(instance=name, feature=listed[int(number)].feature)

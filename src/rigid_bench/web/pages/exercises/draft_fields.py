@@ -12,6 +12,7 @@ from rigid_bench.core.exercise.bundle import CAPS
 from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.marking.weights import ASSEMBLY, part_of, weighted
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import number_between
 from rigid_bench.web.pages.exercises.desk_view import EXERCISE, seen_digest, settings_of, strip_of
@@ -111,7 +112,7 @@ def change_part(
     document = _document(draft)
     own = next((kept for kept in document["parts"] if kept["id"] == part), None)
     if own is None:
-        raise NotFound("part", "the draft has no such part", "Go back to the draft")
+        raise NotFound(_("part"), _("the draft has no such part"), _("Go back to the draft"))
     _as_seen(own, form.seen, own["name"])
     changed = {
         **own,
@@ -167,30 +168,30 @@ def change_weights(
     try:
         document["checks"] = weighted(document["checks"], wanted, group_of)
     except ZeroDivisionError as exc:
-        problem = "no check of it has marks that could be scaled"
-        raise FormRejected("marks", problem, "Give its checks marks first, or leave it at 0", "marks") from exc
+        problem = _("no check of it has marks that could be scaled")
+        raise FormRejected(_("marks"), problem, _("Give its checks marks first, or leave it at 0"), "marks") from exc
     keep_document(request, session, draft, document)
     return to_draft(request, draft, EXERCISE)
 
 
 def _document(draft: Draft) -> dict[str, Any]:
     if draft.document is None:
-        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+        raise FormRejected(_("draft"), _("it is still being read"), _("Wait until its checks are there"))
     return dict(draft.document)
 
 
 def _check(document: Mapping[str, Any], name: str) -> dict[str, Any]:
     own = next((kept for kept in document["checks"] if kept["id"] == name), None)
     if own is None:
-        raise NotFound("check", "the draft has no such check any more", "Look at the draft again")
+        raise NotFound(_("check"), _("the draft has no such check any more"), _("Look at the draft again"))
     return dict(own)
 
 
 def _as_seen(kept: Mapping[str, Any], seen: str, what: str) -> None:
     """Refuse what was typed over something that another window has changed since."""
     if seen and seen != seen_digest(kept):
-        problem = "it was changed in another window since you saw it"
-        raise FormRejected(what, problem, "What you typed is still here: note it, load the page again and look")
+        problem = _("it was changed in another window since you saw it")
+        raise FormRejected(what, problem, _("What you typed is still here: note it, load the page again and look"))
 
 
 def _saved(
@@ -236,7 +237,7 @@ def _stages(text: str) -> list[dict[str, Any]]:
     for line in filter(None, map(str.strip, text.splitlines())):
         name, colon, checks = line.partition(":")
         if not colon or not name.strip():
-            problem = f"'{line[:40]}' names no checks"
-            raise FormRejected("stages", problem, "Write a name, a colon, and ids or *", "stages")
+            problem = _("'{line}' names no checks", line=line[:40])
+            raise FormRejected(_("stages"), problem, _("Write a name, a colon, and ids or *"), "stages")
         stages.append({"name": name.strip(), "checks": [own.strip() for own in checks.split(",") if own.strip()]})
     return stages

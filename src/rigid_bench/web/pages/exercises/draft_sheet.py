@@ -15,6 +15,7 @@ from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
@@ -118,7 +119,9 @@ def _views(form: dict[str, list[str]], part: str) -> list[dict[str, Any]]:
         return []
     shown = [name for name in _VIEWS if name in form.get(f"{part}:view", [])]
     if not shown:
-        raise FormRejected("views", f"no view of '{part}' is left", "Tick at least one, or leave the choice to us")
+        raise FormRejected(
+            _("views"), _("no view of '{part}' is left", part=part), _("Tick at least one, or leave the choice to us")
+        )
     return [_view(form, part, name) for name in shown]
 
 
@@ -142,7 +145,7 @@ def order_dimensions(
 ) -> Response:
     """Put a part's sizes in a chain, or take them from one datum, and look at the draft again."""
     if draft.document is None:
-        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+        raise FormRejected(_("draft"), _("it is still being read"), _("Wait until its checks are there"))
     checks = reordered(draft.document.get("checks", []), part, "chain" if order == "chain" else "datum")
     return keep_draft(request, session, draft, {**draft.document, "checks": checks}, at=part)
 

@@ -10,6 +10,7 @@ from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.formats.model_formats import format_of
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import plain_name
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, draft_queries, exercise_queries
@@ -62,14 +63,14 @@ def add_draft(
     """Take a solved model, or a bundle, and make a draft of it."""
     name = plain_name((source.filename or "").replace("\\", "/").rsplit("/", 1)[-1]) if source else ""
     if source is None or not name:
-        next_step = "Choose a STEP file of the solved assembly, or a bundle"
-        raise FormRejected("file", "no file was chosen", next_step, "source")
+        next_step = _("Choose a STEP file of the solved assembly, or a bundle")
+        raise FormRejected(_("file"), _("no file was chosen"), next_step, "source")
     data = source.file.read()
     known = format_of(name, data)
     is_exact = known is not None and known.is_exact
     if not is_zip(data) and not is_exact and not name.lower().endswith(".csv"):
-        problem = "it is neither a STEP file, a table of values nor an exercise bundle"
-        raise FormRejected(name, problem, "Export the model as STEP", "source")
+        problem = _("it is neither a STEP file, a table of values nor an exercise bundle")
+        raise FormRejected(name, problem, _("Export the model as STEP"), "source")
     words = " ".join(title.split()) or name.rsplit(".", 1)[0]
     draft = draft_queries.add_draft(session, teacher_id=user.id, title=words, source_name=name, source=data)
     enqueue.examine_draft(session, request.app.state.queue, draft.id)

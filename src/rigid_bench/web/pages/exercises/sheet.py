@@ -16,6 +16,7 @@ from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.grading.report.models import Prepared
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.tables import Classroom, ExerciseVersion
 from rigid_bench.web.print.sheet import (
@@ -116,7 +117,7 @@ def one_sheet(
     options = options_of(paper, angle, **_block_of(session, class_id, version))
     sheets = {name_of(own): own for own in sheets_of(exercise, prepared, options).sheets}
     if part not in sheets:
-        raise NotFound("sheet", f"there is no part '{part[:40]}'", "Go back to the sheet")
+        raise NotFound(_("sheet"), _("there is no part '{part}'", part=part[:40]), _("Go back to the sheet"))
     if ending == "svg":
         return Response(sheet_file(sheets[part], exercise), media_type="image/svg+xml")
     headers = {"Content-Disposition": f'attachment; filename="{version.exercise}-{part}.dxf"'}

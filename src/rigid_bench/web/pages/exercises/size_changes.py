@@ -12,6 +12,7 @@ from rigid_bench.core.exercise.change_impact.models import SizeChange, TouchedCh
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.planning.lessons import PlannedLesson
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log
@@ -92,7 +93,9 @@ def follow_sizes(
         if name in able
     ]
     if not changes:
-        raise FormRejected("sizes", "none was given a new value", "Type one beside the size that changes", "value")
+        raise FormRejected(
+            _("sizes"), _("none was given a new value"), _("Type one beside the size that changes"), "value"
+        )
     change = draft_queries.add_change(
         session, teacher_id=user.id, version_id=version.id, sizes=[own.model_dump(mode="json") for own in changes]
     )
@@ -176,14 +179,16 @@ def release_change(
     """Release the next versions of all exercises that it touches; where one is not sound only if that is meant."""
     drafts = draft_queries.drafts_of_change(session, change.id)
     if change.state != "ready" or any(draft.state == "waiting" for draft in drafts):
-        raise FormRejected("change", "it is still being looked at", "Wait a moment, and press it again")
+        raise FormRejected(_("change"), _("it is still being looked at"), _("Wait a moment, and press it again"))
     broken = next((draft for draft in drafts if draft.state != "ready" or draft.examined is None), None)
     if broken is not None:
-        raise FormRejected(broken.title, "it cannot be released as it is", "Put right what is said of its draft first")
+        raise FormRejected(
+            broken.title, _("it cannot be released as it is"), _("Put right what is said of its draft first")
+        )
     unsound = [draft.title for draft in drafts if not Examined.model_validate(draft.examined).is_sound]
     if unsound and not all_the_same:
-        problem = "something of it is missing, wrong, or missed by its own model"
-        raise FormRejected(", ".join(unsound), problem, "Look at its draft, or release all the same", "all_the_same")
+        problem = _("something of it is missing, wrong, or missed by its own model")
+        raise FormRejected(", ".join(unsound), problem, _("Look at its draft, or release all the same"), "all_the_same")
     for draft in drafts:
         version = release(session, draft)
         draft_queries.drop_draft(session, draft)

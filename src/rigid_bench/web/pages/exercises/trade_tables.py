@@ -7,6 +7,7 @@ from fastapi.responses import Response
 
 from rigid_bench.core.standards.tables import all_tables
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import SignedIn
@@ -33,7 +34,7 @@ def trade_table(request: Request, user: SignedIn, name: str) -> Response:
     tables = all_tables()
     chosen = next((table for table in tables if table.id == name), None)
     if chosen is None:
-        raise NotFound("tables", f"there is no table '{name[:40]}'", "Choose one from the list")
+        raise NotFound(_("tables"), _("there is no table '{name}'", name=name[:40]), _("Choose one from the list"))
     shown = [(chosen, chosen.rows)]
     return page(
         request, "trade_tables.html", tables=tables, found=shown, q="", count=len(chosen.rows), chosen=chosen.id

@@ -10,6 +10,7 @@ from fastapi.responses import Response
 from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance, tolerance_words
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.web.pages.exercises.desk_view import EXERCISE
 from rigid_bench.web.pages.exercises.draft import keep_draft
 from rigid_bench.web.routing import clean, page_router
@@ -41,13 +42,15 @@ def change_values(
 ) -> Response:
     """Take nominals and tolerances from a table; lines are found by their id."""
     if draft.document is None:
-        raise FormRejected("draft", "it is still being read", "Wait until its checks are there")
+        raise FormRejected(_("draft"), _("it is still being read"), _("Wait until its checks are there"))
     rows = _rows(table)
     known = {check["id"] for check in _sizes(draft.document)}
     unknown = next((name for name in rows if name not in known), None)
     if unknown is not None:
         raise FormRejected(
-            f"table, line '{unknown}'", "the draft has no such size", "Keep the ids as they were given out"
+            _("table, line '{unknown}'", unknown=unknown),
+            _("the draft has no such size"),
+            _("Keep the ids as they were given out"),
         )
     document = {
         **draft.document,
@@ -67,12 +70,14 @@ def _rows(table: UploadFile | None) -> dict[str, dict[str, Any]]:
     try:
         text = clean(data.decode("utf-8-sig"))
     except UnicodeDecodeError as exc:
-        raise FormRejected("table", "it is not UTF-8 text", "Save it as CSV, UTF-8") from exc
+        raise FormRejected(_("table"), _("it is not UTF-8 text"), _("Save it as CSV, UTF-8")) from exc
     head = text.splitlines()[:1]
     is_comma = bool(head) and head[0].count(";") > head[0].count(",")
     reader = csv.DictReader(io.StringIO(text), delimiter=";" if is_comma else ",")
     if not {"id", "nominal"} <= set(reader.fieldnames or ()):
-        raise FormRejected("table", "it has no columns id and nominal", "Take it out first, change it, and bring it in")
+        raise FormRejected(
+            _("table"), _("it has no columns id and nominal"), _("Take it out first, change it, and bring it in")
+        )
     rows = {}
     for row in reader:
         nominal = typed_cell(row["nominal"] or "")

@@ -10,6 +10,7 @@ from prometheus_client import CONTENT_TYPE_LATEST
 from sqlalchemy import text
 
 from rigid_bench.core.values.errors import NotAllowed
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.confinement import available
 from rigid_bench.store.queries import work_queries
 from rigid_bench.web.routing import page_router
@@ -32,7 +33,9 @@ def metrics(request: Request) -> Response:
     is_told = secrets.compare_digest(given.encode(), f"Bearer {wanted}".encode()) if wanted else _is_here(request)
     if not is_told:
         raise NotAllowed(
-            "metrics", "they are for whoever watches the program", "Send the token of RIGID_BENCH_METRICS_TOKEN"
+            _("metrics"),
+            _("they are for whoever watches the program"),
+            _("Send the token of RIGID_BENCH_METRICS_TOKEN"),
         )
     return Response(request.app.state.metrics.written(), media_type=CONTENT_TYPE_LATEST)
 

@@ -6,6 +6,7 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.values.errors import NotAllowed, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.course_service import learners, registration_of
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log
@@ -41,8 +42,8 @@ def take_course_people(
     course = courses.course_of_class(session, course_id, classroom.id)
     if not course.members_url:
         raise NotFound(
-            "course", "the platform does not say who is in it",
-            "Let an administrator allow that there, then open a link of the course once",
+            _("course"), _("the platform does not say who is in it"),
+            _("Let an administrator allow that there, then open a link of the course once"),
         )  # fmt: skip
     owner_id, taken, joined = class_queries.owner_of_class(session, classroom.id), set[str](), 0
     for member in learners(registration_of(session, course.platform), course.members_url):

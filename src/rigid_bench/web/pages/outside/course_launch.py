@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.marking.weights import marks_by
 from rigid_bench.core.values.errors import FormRejected, NotFound, RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.course_service import registration_of
 from rigid_bench.store.log import log
 from rigid_bench.store.outside import accounts, courses
@@ -72,7 +73,7 @@ def _who_is_here(session: Session, *, request: Request, launch: Launch) -> Perso
     """Return who is signed in here where that may be the same person, whom nobody has told us of yet."""
     course = courses.course_of(session, launch.platform_id, launch.course)
     if course is None and not launch.person.teaches:
-        raise LaunchRefused("course", "it is not set up here yet", "Ask your teacher to open the link once")
+        raise LaunchRefused(_("course"), _("it is not set up here yet"), _("Ask your teacher to open the link once"))
     here = person(request, session)
     may_be_same = here is not None and here.is_teacher is launch.person.teaches
     return here if may_be_same and accounts.user_of(session, launch.person) is None else None
@@ -146,7 +147,7 @@ def _launch(known: Mapping[str, Any] | None, user: Person) -> Launch:
         It is over, or somebody else's.
     """
     if known is None or known["user"] != user.id:
-        raise NotFound("course", "this took too long, or is done", "Open the link in the course again")
+        raise NotFound(_("course"), _("this took too long, or is done"), _("Open the link in the course again"))
     return Launch(**{**known["launch"], "person": OutsidePerson(**known["launch"]["person"])})
 
 
@@ -209,7 +210,7 @@ async def set_course_class(
         elif which.isdecimal() and len(which) < 10:
             class_id = class_queries.class_of_teacher(session, int(which), user.id, roles=class_queries.TEACHES)[0].id
         else:
-            raise FormRejected("class", "none is chosen", "Choose one", "which")
+            raise FormRejected(_("class"), _("none is chosen"), _("Choose one"), "which")
         courses.set_course(
             session, platform_id=launch.platform_id, context=launch.course, title=launch.course_title, class_id=class_id
         )
@@ -235,11 +236,11 @@ def put_into_course(
     launch = _launch(accounts.look_at_try(session, digest(token)), user)
     known = {choice.exercise: choice for choice in _choosable(session, launch)}
     if exercise not in known or launch.choosing is None:
-        raise FormRejected("exercise", "none of the class's is chosen", "Choose one", "exercise")
+        raise FormRejected(_("exercise"), _("none of the class's is chosen"), _("Choose one"), "exercise")
     accounts.take_try(session, digest(token))
     version = courses.version_for(session, known[exercise].class_id, exercise)
     assert version is not None  # it is among those of the class
-    most = sum(marks_by(lambda _: "all", version.document.get("checks", [])).values())
+    most = sum(marks_by(lambda check: "all", version.document.get("checks", [])).values())
     # the form names the exercise, and what it can earn (deep linking 2.0, 4.5)
     resource = DeepLinkResource().set_title(version.title).set_url(str(request.url_for("launch")))
     resource.set_custom_params({"exercise": exercise})

@@ -6,6 +6,7 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.outside import courses
 from rigid_bench.store.tables import CoursePlatform
@@ -44,10 +45,17 @@ def add_platform(
     known = [word for word in deployments.replace(",", " ").split() if word]
     empty = next((field for field, value in {**values, "deployments": known}.items() if not value), None)
     if empty:
-        raise FormRejected("course platform", "something is missing", "Fill in all that the platform shows", empty)
+        raise FormRejected(
+            _("course platform"), _("something is missing"), _("Fill in all that the platform shows"), empty
+        )
     wrong = next((field for field in urls if not values[field].startswith(_SECURE)), None)
     if wrong:
-        raise FormRejected("address", f"'{values[wrong][:60]}' does not begin with https://", "Copy it anew", wrong)
+        raise FormRejected(
+            _("address"),
+            _("'{values}' does not begin with https://", values=values[wrong][:60]),
+            _("Copy it anew"),
+            wrong,
+        )
     courses.add_platform(session, CoursePlatform(**values, deployments=known))
     log(session, "platform-added", who_id=user.id, class_id=None, name=values["name"])
     return RedirectResponse(request.url_for("course_platforms"), status_code=303)

@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import NotFound, RigidBenchError
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.outside import accounts
 from rigid_bench.store.outside.accounts import OutsidePerson
 from rigid_bench.web.identity.openid import OpenIdProvider, SchoolAccountRefused
@@ -26,7 +27,7 @@ router = page_router()
 def _provider(request: Request) -> OpenIdProvider:
     provider: OpenIdProvider | None = request.app.state.identity_provider
     if provider is None:
-        raise NotFound("school account", "this school has none", "Sign in with your name and password")
+        raise NotFound(_("school account"), _("this school has none"), _("Sign in with your name and password"))
     return provider
 
 
@@ -76,11 +77,13 @@ async def from_school_account(
     provider = _provider(request)
     known = await in_session(request, partial(accounts.take_try, state_hash=digest(state)))
     if known is None or known["browser"] != digest(session_token(request)):
-        problem = "this sign-in was not begun in this browser, or took too long"
-        return sign_in_page(request, error=SchoolAccountRefused("sign-in", problem, "Begin it again"), status=422)
+        problem = _("this sign-in was not begun in this browser, or took too long")
+        return sign_in_page(request, error=SchoolAccountRefused(_("sign-in"), problem, _("Begin it again")), status=422)
     if not code:
         return sign_in_page(
-            request, error=SchoolAccountRefused("sign-in", "it was broken off there", "Begin it again"), status=422
+            request,
+            error=SchoolAccountRefused(_("sign-in"), _("it was broken off there"), _("Begin it again")),
+            status=422,
         )
     try:
         claims = await provider.claims(back=_back(request), code=code, nonce=known["nonce"], verifier=known["verifier"])

@@ -6,6 +6,7 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.values.errors import FormRejected, NotAllowed
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, reset, to_cards
@@ -30,7 +31,7 @@ def reset_account(
 ) -> Response:
     """Give the account a new password, shown to be handed out."""
     if person.id == user.id:
-        raise NotAllowed("password", "your own is changed, not made anew", "Open your password page")
+        raise NotAllowed(_("password"), _("your own is changed, not made anew"), _("Open your password page"))
     card = reset(session, person, fresh, who=user)
     return to_cards(request, keep_cards(request, session, user.id, [card], None))
 
@@ -45,11 +46,11 @@ def erase_account(
 ) -> Response:
     """Erase a student's account in all classes, once the sign-in name is typed."""
     if person.role != "student":
-        problem = "a teacher's account is not erased: marks are signed with it"
-        raise NotAllowed("erasing", problem, "An administrator can disable it and hand over what it holds")
+        problem = _("a teacher's account is not erased: marks are signed with it")
+        raise NotAllowed(_("erasing"), problem, _("An administrator can disable it and hand over what it holds"))
     if sure.strip().lower() != person.login:
-        next_step = f"Read what it takes away, then type '{person.login}'"
-        raise FormRejected("erasing", "nothing was erased", next_step, "sure")
+        next_step = _("Read what it takes away, then type '{login}'", login=person.login)
+        raise FormRejected(_("erasing"), _("nothing was erased"), next_step, "sure")
     for touched in account_queries.touched_by_erasing(session, person.id):
         log(session, "account-erased", who_id=user.id, class_id=touched.class_id, person_id=person.id)
     session.flush()

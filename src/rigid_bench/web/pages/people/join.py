@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, TooManyTries
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, people_queries
 from rigid_bench.store.queries.people_queries import Person
@@ -49,7 +50,9 @@ async def join_class(
     """Put the student into the class."""
     user = await in_session(request, partial(person, request))
     if user is None and not request.app.state.settings.password_sign_in:
-        raise SignInNeeded("class code", "you are not signed in", "Sign in with your school's account, then join")
+        raise SignInNeeded(
+            _("class code"), _("you are not signed in"), _("Sign in with your school's account, then join")
+        )
     home = RedirectResponse(request.url_for("home"), status_code=303)
     throttle, address = request.app.state.throttle, client_address(request)
     try:
@@ -57,8 +60,8 @@ async def join_class(
         class_id = await in_session(request, partial(_class_by_code, code=code, user=user))
         if class_id is None:
             await run_in_threadpool(throttle.note, CODES, address)
-            problem = f"there is no class '{code.strip()}'"
-            raise FormRejected("class code", problem, "Check the letters and digits", "code")
+            problem = _("there is no class '{strip}'", strip=code.strip())
+            raise FormRejected(_("class code"), problem, _("Check the letters and digits"), "code")
         if user:
             await in_session(request, partial(_join, class_id=class_id, user_id=user.id))
             return home
@@ -74,7 +77,9 @@ async def join_class(
 
 def _class_by_code(session: Session, *, code: str, user: Person | None) -> int | None:
     if user and not user.is_student:
-        raise FormRejected("class code", "only students join with it", "Let a teacher of the class add you", "code")
+        raise FormRejected(
+            _("class code"), _("only students join with it"), _("Let a teacher of the class add you"), "code"
+        )
     classroom = class_queries.class_by_code(session, code)
     return classroom.id if classroom else None
 

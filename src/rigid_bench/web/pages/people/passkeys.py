@@ -12,6 +12,7 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.outside import accounts
 from rigid_bench.store.queries import people_queries
@@ -102,7 +103,7 @@ def keep_passkey(
 def remove_passkey(request: Request, passkey_id: Id, user: Teacher, session: DbSession) -> Response:
     """Let nobody sign in with a passkey any more."""
     if not people_queries.remove_passkey(session, passkey_id, user.id):
-        raise NotFound("passkey", "you have no such passkey", "Load the page again")
+        raise NotFound(_("passkey"), _("you have no such passkey"), _("Load the page again"))
     log(session, "passkey-removed", who_id=user.id, class_id=None)
     return RedirectResponse(request.url_for("password_form"), status_code=303)
 

@@ -11,6 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError, TooManyTries
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.outside import accounts
 from rigid_bench.store.queries import notice_queries, people_queries
@@ -82,10 +83,13 @@ def want_mail(
     address = email.strip()
     if address and not _ADDRESS.fullmatch(address):
         raise FormRejected(
-            "e-mail", f"'{address[:60]}' is no address", "Write one such as name@school.example", "email"
+            _("e-mail"),
+            _("'{address}' is no address", address=address[:60]),
+            _("Write one such as name@school.example"),
+            "email",
         )
     if kinds and not address:
-        raise FormRejected("e-mail", "there is no address to write to", "Give one, or choose nothing", "email")
+        raise FormRejected(_("e-mail"), _("there is no address to write to"), _("Give one, or choose nothing"), "email")
     notice_queries.want_mail(session, user.id, email=address, kinds=kinds)
     return RedirectResponse(request.url_for("password_form"), status_code=303)
 
@@ -104,10 +108,12 @@ def confirm_second_step(
     """Ask for codes of a secret from now on."""
     own = people_queries.user_by_id(session, user.id)
     if not re.fullmatch(r"[A-Z2-7]{32}", secret):
-        raise FormRejected("second step", "the secret is not the one that was shown", "Begin anew", "code")
+        raise FormRejected(_("second step"), _("the secret is not the one that was shown"), _("Begin anew"), "code")
     step = step_of(secret, code, now_s=int(time.time()))
     if step is None:
-        error = FormRejected("code", "it is not that of the app", "Type the six digits that it shows now", "code")
+        error = FormRejected(
+            _("code"), _("it is not that of the app"), _("Type the six digits that it shows now"), "code"
+        )
         return _second_step(request, session, user.id, secret, error=error)
     own.totp_secret, own.totp_step = secret, step
     log(session, "second-step-begun", who_id=user.id, class_id=None)
@@ -123,7 +129,7 @@ def end_second_step(
     own = people_queries.user_by_id(session, user.id)
     if not takes_code(own, code, now_s=int(time.time())):
         raise FormRejected(
-            "code", "it is not right, or was used already", "Type the one that the app shows now", "code"
+            _("code"), _("it is not right, or was used already"), _("Type the one that the app shows now"), "code"
         )
     own.totp_secret = None
     log(session, "second-step-ended", who_id=user.id, class_id=None)
@@ -150,8 +156,8 @@ async def change_password(
     try:
         await run_in_threadpool(request.app.state.throttle.take, ACCOUNT, own.login)
         if not await in_turn(request, partial(is_password, old, own.password_hash)):
-            problem = "it is not the one you have now"
-            raise FormRejected("old password", problem, "Type it again, or ask your teacher", "old")
+            problem = _("it is not the one you have now")
+            raise FormRejected(_("old password"), problem, _("Type it again, or ask your teacher"), "old")
         check_password(new, field="new", of=(own.login, own.name))
     except (FormRejected, TooManyTries) as exc:
         status, field = (429, "") if isinstance(exc, TooManyTries) else (422, exc.field)

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import LANGUAGES, ClassSettings
 from rigid_bench.store.log import log
 from rigid_bench.store.outside import courses
@@ -121,8 +122,10 @@ def erase_work(
 ) -> Response:
     """Erase what a student did in this class, once the sign-in name is typed; the account is not the class's."""
     if sure.strip().lower() != student.login:
-        next_step = f"Type '{student.login}' to erase the work of {student.name} in this class for good"
-        raise FormRejected("erasing", "nothing was erased", next_step, "sure")
+        next_step = _(
+            "Type '{login}' to erase the work of {name} in this class for good", login=student.login, name=student.name
+        )
+        raise FormRejected(_("erasing"), _("nothing was erased"), next_step, "sure")
     account_queries.erase_work(session, classroom.id, student.id)
     log(session, "work-erased", who_id=user.id, class_id=classroom.id, person_id=student.id)
     return _back(request, classroom)
@@ -192,8 +195,8 @@ def unshare_class(
     if user.id != user_id:
         class_queries.class_of_teacher(session, class_id, user.id, roles=("owner",))
     if not class_queries.unshare_class(session, classroom.id, user_id):
-        problem = "the owner of a class does not leave it"
-        raise FormRejected("share", problem, "Let an administrator of the school hand the class over")
+        problem = _("the owner of a class does not leave it")
+        raise FormRejected(_("share"), problem, _("Let an administrator of the school hand the class over"))
     log(session, "class-unshared", who_id=user.id, class_id=classroom.id, person_id=user_id)
     if user.id == user_id:
         return RedirectResponse(request.url_for("class_list"), status_code=303)
@@ -234,7 +237,7 @@ def change_class(
         settings = ClassSettings.model_validate(given)
     except ValidationError as exc:
         error = document_error("settings", exc)
-        raise FormRejected(error.where, error.problem, "Mend it", str(exc.errors()[0]["loc"][0])) from exc
+        raise FormRejected(error.where, error.problem, _("Mend it"), str(exc.errors()[0]["loc"][0])) from exc
     class_queries.change_class(session, classroom, name=check_name(name), settings=settings.model_dump(mode="json"))
     log(session, "settings-changed", who_id=user.id, class_id=classroom.id)
     return _back(request, classroom)
@@ -244,12 +247,12 @@ def _grades(text: str) -> list[dict[str, Any]]:
     """Read grades, a line each: name, then the least percentage, such as "A 80"."""
     grades = []
     for line in filter(None, (line.strip() for line in text.splitlines())):
-        name, _, least = line.replace(",", ".").rpartition(" ")
+        name, _unused, least = line.replace(",", ".").rpartition(" ")
         try:
             grades.append({"name": name.strip(" :"), "at_least": float(least.strip("% "))})
         except ValueError as exc:
-            next_step = "Write a name and a percentage, such as: A 80"
-            raise FormRejected("grades", f"'{line}' is no grade", next_step, "grades") from exc
+            next_step = _("Write a name and a percentage, such as: A 80")
+            raise FormRejected(_("grades"), _("'{line}' is no grade", line=line), next_step, "grades") from exc
     return grades
 
 

@@ -11,6 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.settings import in_force
 from rigid_bench.store.backup import newest_backup
 from rigid_bench.store.log import log, search_log
@@ -57,7 +58,7 @@ def running(request: Request, user: Administrator, session: DbSession) -> Respon
 def retry_job(request: Request, job_id: Id, user: Administrator, session: DbSession) -> Response:
     """Have a job tried again that was given up."""
     if not work_queries.retry_job(session, job_id):
-        raise NotFound("job", "there is no such job that was given up", "Load the page again")
+        raise NotFound(_("job"), _("there is no such job that was given up"), _("Load the page again"))
     log(session, "job-retried", who_id=user.id, class_id=None, job=job_id)
     return RedirectResponse(f"{request.url_for('running')}#queue", status_code=303)
 
@@ -67,7 +68,7 @@ def end_session(request: Request, number: Id, user: Administrator, session: DbSe
     """End somebody's session: they sign in again."""
     whose = people_queries.end_sign_in_of(session, number)
     if whose is None:
-        raise NotFound("session", "there is no such session any more", "Load the page again")
+        raise NotFound(_("session"), _("there is no such session any more"), _("Load the page again"))
     log(session, "session-ended", who_id=user.id, class_id=None, person_id=whose)
     return RedirectResponse(f"{request.url_for('running')}#sessions", status_code=303)
 

@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries, class_queries
 from rigid_bench.store.queries.people_queries import Person
@@ -38,7 +39,9 @@ def sign_in_cards(request: Request, cards_id: Id, user: Teacher, session: DbSess
     """Show the cards as long as they are kept."""
     kept = account_queries.sign_in_cards(session, cards_id, maker_id=user.id)
     if kept is None:
-        raise NotFound("sign-in cards", "there are no such cards of yours", "Make new ones on the page of the people")
+        raise NotFound(
+            _("sign-in cards"), _("there are no such cards of yours"), _("Make new ones on the page of the people")
+        )
     classroom = session.get(Classroom, kept.class_id) if kept.class_id else None
     cards = unseal(kept.sealed, token=session_token(request))
     sign_in = request.url_for("sign_in")
@@ -91,8 +94,8 @@ async def reset_all(request: Request, class_id: Id) -> Response:
     """Give all of a class for whose accounts the teacher answers a new password."""
     ids = await in_session(request, partial(_managed, request, class_id))
     if not ids:
-        problem = "nobody in it has an account that you look after"
-        raise FormRejected("sign-in cards", problem, "Ask an administrator of the school")
+        problem = _("nobody in it has an account that you look after")
+        raise FormRejected(_("sign-in cards"), problem, _("Ask an administrator of the school"))
     # one after the other: others who sign in meanwhile have their turn in between
     passwords = {user_id: await fresh_password(request) for user_id in ids}
     cards_id = await in_session(request, partial(_reset_all, request, class_id, passwords))

@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import FormRejected, NotAllowed, TooManyTries
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.codes import bare_code
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.web.pages.people.sign_in import let_in
@@ -24,7 +25,7 @@ router = page_router(prefix="/start")
 
 def _only_first(session: Session) -> None:
     if people_queries.people_exist(session):
-        raise NotAllowed("page", "there is somebody already", "Sign in, or ask an administrator of the school")
+        raise NotAllowed(_("page"), _("there is somebody already"), _("Sign in, or ask an administrator of the school"))
 
 
 @router.get("")
@@ -59,8 +60,8 @@ async def make_first_person(
 def _check_code(session: Session, *, code: str) -> None:
     if not account_queries.is_start_code(session, digest(bare_code(code))):
         _only_first(session)  # the codes may be gone because somebody was made a moment ago
-        next_step = "Look at what the server printed when it started; start it again for a new code"
-        raise FormRejected("start code", "it is not the one that the server printed", next_step, "code")
+        next_step = _("Look at what the server printed when it started; start it again for a new code")
+        raise FormRejected(_("start code"), _("it is not the one that the server printed"), next_step, "code")
 
 
 def _make(session: Session, *, code: str, person: NewPerson, password_hash: str) -> int:

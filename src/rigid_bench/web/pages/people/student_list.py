@@ -13,6 +13,7 @@ from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.formats.one_roster import read_classes
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import plain_name
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries, class_queries, people_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, to_cards
@@ -62,25 +63,29 @@ def _listed(file: UploadFile | None, class_name: str) -> str:
     if is_zip(data):
         return _of_roster(data[: _LARGEST_ZIP + 1], file.filename, class_name)
     if len(data) > _LONGEST_LIST:
-        raise FormRejected("list", "it is too long for a list of students", "Give a CSV file of names", "list_file")
+        raise FormRejected(
+            _("list"), _("it is too long for a list of students"), _("Give a CSV file of names"), "list_file"
+        )
     for encoding in ("utf-8-sig", "cp1252"):
         try:
             return clean(data.decode(encoding))
         except UnicodeDecodeError:
             continue
-    raise FormRejected("list", "it is no text", "Save the list as CSV, UTF-8", "list_file")
+    raise FormRejected(_("list"), _("it is no text"), _("Save the list as CSV, UTF-8"), "list_file")
 
 
 def _of_roster(data: bytes, name: str, class_name: str) -> str:
     """Return the students of a OneRoster zip as a list: of the class of this name, or of its only one."""
     if len(data) > _LARGEST_ZIP:
-        raise FormRejected("list", "the zip is too large", "Export this class alone", "list_file")
+        raise FormRejected(_("list"), _("the zip is too large"), _("Export this class alone"), "list_file")
     classes = read_classes(data, name=plain_name(name))
     meant = [title for title in classes if title.casefold() == class_name.casefold()] or list(classes)
     if len(meant) != 1:
         titles = ", ".join(sorted(classes)) or "none"
-        problem = f"no class in it is called “{class_name}”: there are {titles}"
-        raise FormRejected("list", problem[:500], "Give your class the same name, or export it alone", "list_file")
+        problem = _("no class in it is called “{class_name}”: there are {titles}", class_name=class_name, titles=titles)
+        raise FormRejected(
+            _("list"), problem[:500], _("Give your class the same name, or export it alone"), "list_file"
+        )
     written = io.StringIO()
     writer = csv.writer(written)
     writer.writerow(("surname", "first name", "sign-in name", "sourcedId"))
@@ -96,7 +101,7 @@ def student_list(
     """Show what was understood of a list."""
     kept = account_queries.student_list(session, list_id, class_id=classroom.id, teacher_id=user.id)
     if kept is None:
-        raise NotFound("list", "it was taken already, or is of yesterday", "See the people of the class")
+        raise NotFound(_("list"), _("it was taken already, or is of yesterday"), _("See the people of the class"))
     understood = understand_list(session, kept.content, class_id=classroom.id, teacher=user, order=order)
     return page(
         request,
@@ -140,9 +145,11 @@ def _wanted(
     wanted = [student for student in understood.students if student.line in lines]
     fault = next((student for student in wanted if student.fault), None)
     if fault:
-        raise FormRejected(f"line {fault.line} of the list", fault.fault, "Mend the line, or leave it out", "names")
+        raise FormRejected(
+            _("line {line} of the list", line=fault.line), fault.fault, _("Mend the line, or leave it out"), "names"
+        )
     if not wanted:
-        raise FormRejected("list", "no line is ticked", "Tick who is to be added", "line")
+        raise FormRejected(_("list"), _("no line is ticked"), _("Tick who is to be added"), "line")
     return wanted
 
 

@@ -11,6 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.practice.registry import KINDS
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.slips import slip_name
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
@@ -123,14 +124,18 @@ def give_set(
     """Give the class a set: kinds, level, number, until when; if wished of an exercise, with a clock, for marks."""
     known = [kind for kind in kinds if kind in KINDS]
     if not known:
-        raise FormRejected("kinds", "none was chosen", "Tick at least one", "kinds")
+        raise FormRejected(_("kinds"), _("none was chosen"), _("Tick at least one"), "kinds")
     if version_id:
         if all(own.id != version_id for own in exercise_queries.exercises_of_class(session, classroom.id)):
-            raise FormRejected("exercise", "the class does not work on it", "Choose one of the list", "version_id")
+            raise FormRejected(
+                _("exercise"), _("the class does not work on it"), _("Choose one of the list"), "version_id"
+            )
         known = [kind for kind in known if KINDS[kind].make_from]
         if not known:
-            problem = "none of these kinds can be made of an exercise"
-            raise FormRejected("kinds", problem, f"Tick one of: {', '.join(_OF_EXERCISES)}", "kinds")
+            problem = _("none of these kinds can be made of an exercise")
+            raise FormRejected(
+                _("kinds"), problem, _("Tick one of: {of_exercises}", of_exercises=", ".join(_OF_EXERCISES)), "kinds"
+            )
     settings = ClassSettings.model_validate(classroom.settings)
     practice_queries.give_set(
         session,

@@ -12,6 +12,7 @@ from rigid_bench.core.practice.exercise_source import ExerciseSource, source_of
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.registry import KINDS
 from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import exercise_queries, practice_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import ExerciseVersion
@@ -62,10 +63,10 @@ def practised_exercise(session: Session, user: Person, version_id: int, kind: st
     versions = practice_queries.versions_to_practise(session, user)
     own = next(((version, shows) for version, shows in versions if version.id == version_id), None)
     if own is None:
-        raise NotFound("practice", "no class of yours works on this exercise", "Go back to practice")
+        raise NotFound(_("practice"), _("no class of yours works on this exercise"), _("Go back to practice"))
     if kind in KINDS and KINDS[kind].shows == "mates" and KINDS[kind].make_from and not own[1]:
         problem, step = "this shows how the exercise is mated", "Practise its sheets until your card is returned"
-        raise NotFound("practice", problem, step)
+        raise NotFound(_("practice"), problem, step)
     with _lock:
         known = _read.get(version_id)
     if known is None:

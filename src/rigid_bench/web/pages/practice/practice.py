@@ -17,6 +17,7 @@ from rigid_bench.core.practice.judging import judge
 from rigid_bench.core.practice.registry import KINDS, LARGEST_SEED, drill_of
 from rigid_bench.core.practice.schedule import Answered, due_slip, next_drill
 from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import PracticeSet
@@ -138,7 +139,7 @@ def seed_with(kind: str, level: int, slip: str) -> int:
     seed = _seed()
     if slip not in KINDS[kind].slips:
         return seed
-    for _ in range(_TRIED):
+    for _unused in range(_TRIED):
         if known_drill(kind, seed, level).slip in (slip, None):
             break
         seed = _seed()
@@ -243,7 +244,7 @@ def answer_drill(
     own = known_drill(drill_kind, seed, level, exercise, slip if exercise else "")
     step = own.then if first and own.then else own
     if not answer and not (step.form == "rose" and nothing):
-        raise FormRejected("answer", "nothing was chosen", "Choose what you take for right", "answer")
+        raise FormRejected(_("answer"), _("nothing was chosen"), _("Choose what you take for right"), "answer")
     verdict = judge(step, answer)
     is_done = own.then is None or bool(first)
     until = _until(session, user, own, set_id)
@@ -283,7 +284,7 @@ def film(request: Request, user: SignedIn, drill_kind: _Kind, seed: _Seed = 0, l
     """Show a driven mechanism along its way; asked for once the drill is answered."""
     frames = film_of(known_drill(drill_kind, seed, level))
     if not frames:
-        raise NotFound("practice", "nothing is driven in this drill", "Go back to it")
+        raise NotFound(_("practice"), _("nothing is driven in this drill"), _("Go back to it"))
     return page(request, "_drill_film.html", frames=frames)
 
 
@@ -294,7 +295,7 @@ def paper(
 ) -> Response:  # fmt: skip
     """Show drills to print, their answers on a page of their own; the same seed gives the same paper."""
     if drill_kind not in KINDS:
-        raise NotFound("practice", "there is no such kind", "Choose one of the list")
+        raise NotFound(_("practice"), _("there is no such kind"), _("Choose one of the list"))
     exercise = _exercise(session, user, of, drill_kind)
     drills = [known_drill(drill_kind, (seed + k) % (LARGEST_SEED + 1), level, exercise) for k in range(count)]
     return page(

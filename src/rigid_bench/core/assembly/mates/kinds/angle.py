@@ -8,6 +8,7 @@ from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import angle_between
+from rigid_bench.core.wording.language import _
 
 _Directed = PlaneFeature | AxisFeature
 
@@ -16,9 +17,9 @@ def _at_its_angle(a: _Directed, b: _Directed, mate: Mate) -> list[Equation]:
     value = value_of(mate)
     if not 0 < value < 180:
         raise InvalidDocument(
-            f"mate '{mate.id}'",
-            f"an angle of {value:g} degrees is not between 0 and 180",
-            "Use 'parallel' for 0 and 180",
+            _("mate '{id}'", id=mate.id),
+            _("an angle of {value:g} degrees is not between 0 and 180", value=value),
+            _("Use 'parallel' for 0 and 180"),
         )
     return at_angle(a.direction, b.direction, math.radians(value))
 
