@@ -4,16 +4,18 @@ from dataclasses import dataclass
 
 from fastapi import Request
 
+from rigid_bench.core.wording.language import N_
+
 #: Fields that carry a page's own matters, or a secret.
 _HIDDEN = {"csrf", "once", "route", "go_to", "seen", "alike", "sure"}
 _SECRET = ("password", "old", "new")
 #: More fields than this are no form that one mends on another page.
 _MOST = 40
 _WORDS = {
-    "due_at": "due", "return_at": "return all ready cards at", "late_percent": "percent off when late",
-    "attempts": "hand-ins at most", "mate_word": "word for mate", "time_zone": "time zone", "login": "sign-in name",
-    "code": "class code", "text": "text", "names": "students", "is_absent": "excused",
-}  # fmt: skip
+    "due_at": N_("due"), "return_at": N_("return all ready cards at"), "late_percent": N_("percent off when late"),
+    "attempts": N_("hand-ins at most"), "mate_word": N_("word for mate"), "time_zone": N_("time zone"), "login": N_("sign-in name"),
+    "code": N_("class code"), "text": N_("text"), "names": N_("students"), "is_absent": N_("excused"),
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

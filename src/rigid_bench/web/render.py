@@ -21,7 +21,7 @@ from rigid_bench.core.wording.doubts import doubt_words
 from rigid_bench.core.wording.drawing import section_words
 from rigid_bench.core.wording.language import translated, translated_number
 from rigid_bench.core.wording.manner import PLAIN, Manner
-from rigid_bench.core.wording.marking import STATES, reason_words
+from rigid_bench.core.wording.marking import reason_words, state_words
 from rigid_bench.core.wording.notices import said
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.core.wording.saying import say
@@ -81,14 +81,14 @@ def _number(value: float, digits: int = 3) -> str:
 
 
 @pass_context
-def _gettext(context: Context, text: str, **values: Any) -> str:
+def _gettext(context: Context, text: str, /, **values: Any) -> str:
     """Say a sentence of a template: in the language that is spoken, with the class's words and values in its gaps."""
     return _filled(context, translated(text), values)
 
 
 @pass_context
-def _ngettext(context: Context, one: str, several: str, num: float, **values: Any) -> str:
-    return _filled(context, translated_number(one, several, num), {"num": num, **values})
+def _ngettext(context: Context, one: str, several: str, number_of: float, /, **values: Any) -> str:
+    return _filled(context, translated_number(one, several, number_of), {"num": number_of, **values})
 
 
 def _filled(context: Context, text: str, values: Mapping[str, Any]) -> str:
@@ -122,7 +122,7 @@ templates.env.globals["settings_of"] = lambda classroom: ClassSettings.model_val
 templates.env.filters.update(
     when=say_time, day=say_day, said=_say, notice=_notice, number=_number, doubt_words=doubt_words
 )
-templates.env.filters.update(state_words=STATES.__getitem__, reason=reason_words, reasons=_reasons)
+templates.env.filters.update(state_words=state_words, t=translated, reason=reason_words, reasons=_reasons)
 templates.env.globals.update(back_address=back_address, once=_once, model_endings=extensions)
 
 

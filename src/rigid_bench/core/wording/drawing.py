@@ -5,6 +5,7 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from rigid_bench.core.assembly.freedom.motions import Motion
+from rigid_bench.core.wording.language import N_
 from rigid_bench.core.wording.phrases import looking, motions_phrase
 from rigid_bench.core.wording.quantities import listed, number
 from rigid_bench.core.wording.saying import say
@@ -13,8 +14,8 @@ from rigid_bench.core.wording.saying import say
 OWNER, TITLE, PART, DOCUMENT, DRAWN, CHECKED, DATE = "Class", "Title", "Part", "Kind", "Drawn by", "Checked by", "Date"
 VERSION, SCALE, UNITS, TOLERANCE, SHEET = "Version", "Scale", "Sizes in", "Tolerances", "Sheet"
 PART_DRAWING, ASSEMBLY_DRAWING, EXPLODED_DRAWING = "Part drawing", "Assembly drawing", "Exploded drawing"
-PARTS_LIST = ("Item", "Qty", "Name", "Material", "How")
-ORIGINS = {"made": "made", "supplied": "supplied", "bought": "bought in"}
+PARTS_LIST = (N_("Item"), N_("Qty"), N_("Name"), N_("Material"), N_("How"))
+ORIGINS = {"made": N_("made"), "supplied": N_("supplied"), "bought": N_("bought in")}
 
 
 def turned(degrees: int) -> str:
@@ -92,12 +93,12 @@ def sheet_of(position: int, total: int) -> str:
 
 #: What the legend says of values that a check does not simply require, and of what follows from other sizes.
 _SIGNS = {
-    "shown": "* shown, not checked",
-    "free": "free: make it your own",
-    "assumed": "yours: decide it and state it",
-    "flats": "AF across flats",
-    "missing": "? missing: no check asks it yet",
-    "auxiliary": "( ) follows from other sizes",
+    "shown": N_("* shown, not checked"),
+    "free": N_("free: make it your own"),
+    "assumed": N_("yours: decide it and state it"),
+    "flats": N_("AF across flats"),
+    "missing": N_("? missing: no check asks it yet"),
+    "auxiliary": N_("( ) follows from other sizes"),
 }
 
 

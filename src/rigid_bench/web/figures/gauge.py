@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from rigid_bench.core.grading.report.models import Gauge
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.web.figures.svg import element, n, svg
 
@@ -85,16 +86,13 @@ def _marker(scale: _Scale, value: float, *, is_inside: bool) -> Markup:
 
 def _label(gauge: Gauge) -> str:
     unit = f" {gauge.unit}" if gauge.unit else ""
+    low, high = number(gauge.low or 0), number(gauge.high or 0)
     if gauge.low is not None and gauge.high is not None:
-        allowed = f"allowed {number(gauge.low)} to {number(gauge.high)}{unit}"
+        allowed = _("allowed {low} to {high}{unit}", low=low, high=high, unit=unit)
+    elif gauge.low is not None:
+        allowed = _("at least {low}{unit}", low=low, unit=unit)
     else:
-        allowed = (
-            f"at least {number(gauge.low)}{unit}"
-            if gauge.low is not None
-            else f"at most {number(gauge.high or 0)}{unit}"
-        )
-    return (
-        f"measured {number(gauge.measured)}{unit}, {allowed}"
-        if gauge.measured is not None
-        else f"not measured, {allowed}"
-    )
+        allowed = _("at most {high}{unit}", high=high, unit=unit)
+    if gauge.measured is None:
+        return _("not measured, {allowed}", allowed=allowed)
+    return _("measured {value}{unit}, {allowed}", value=number(gauge.measured), unit=unit, allowed=allowed)

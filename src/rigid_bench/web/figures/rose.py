@@ -6,6 +6,7 @@ from collections.abc import Callable
 from markupsafe import Markup
 
 from rigid_bench.core.grading.report.models import RoseModel
+from rigid_bench.core.wording.language import _, translated
 from rigid_bench.web.figures.svg import element, n, svg
 
 _SIZE, _MIDDLE, _REACH = 124.0, 62.0, 42.0
@@ -53,7 +54,7 @@ def pointed_rose() -> Markup:
             name = f"{'t' if kind == 'slide' else 'r'}{axis.lower()}"
             petals.append(element("g", Markup("").join(both), class_="rose-choice", data_choice=name))
     hub = element("circle", cx=_MIDDLE, cy=_MIDDLE, r=7.0, class_="rose-hub")
-    return svg("".join([*petals, hub]), width=_SIZE, height=_SIZE, label="The rose of what is open", kind="rose")
+    return svg("".join([*petals, hub]), width=_SIZE, height=_SIZE, label=_("The rose of what is open"), kind="rose")
 
 
 def _petal(degrees: float, axis: str, kind: str, is_open: bool, is_asked: bool) -> Markup:
@@ -89,6 +90,9 @@ def _sign(kind: str, place: Callable[[float, float], str]) -> Markup:
 
 
 def _label(rose: RoseModel) -> str:
-    opened = [f"slide along {axis}" for axis, is_open in zip(_AXES, rose.slides, strict=True) if is_open]
-    opened += [f"turn about {axis}" for axis, is_open in zip(_AXES, rose.turns, strict=True) if is_open]
-    return f"{rose.state}: {', '.join(opened)} open" if opened else f"{rose.state}: all six motions closed"
+    opened = [_("slide along {axis}", axis=axis) for axis, is_open in zip(_AXES, rose.slides, strict=True) if is_open]
+    opened += [_("turn about {axis}", axis=axis) for axis, is_open in zip(_AXES, rose.turns, strict=True) if is_open]
+    state = translated(rose.state)
+    if not opened:
+        return _("{state}: all six motions closed", state=state)
+    return _("{state}: {motions} open", state=state, motions=", ".join(opened))

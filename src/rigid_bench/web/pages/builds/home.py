@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.core.marking.standing import before_return
 from rigid_bench.core.marking.state import BuildState, build_state
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import build_queries, class_queries, marking_queries, notice_queries
 from rigid_bench.store.rules import rules_of_class
@@ -49,14 +50,14 @@ class TaskView:
     def next_step(self) -> str:
         """What the student does next, in a few words."""
         if self.state.key == "absent":
-            return "You are excused from this one."
+            return _("You are excused from this one.")
         if self.build is None:
-            return "Read the sheet, model the parts, and hand in."
+            return _("Read the sheet, model the parts, and hand in.")
         if self.state.key == "failed":
-            return "Read what went wrong on the card, and hand in again."
+            return _("Read what went wrong on the card, and hand in again.")
         if self.state.open_checks and self.state.key != "returned":
-            return "Read your card and put right what is off."
-        return "" if self.state.key == "returned" else "Wait for your teacher."
+            return _("Read your card and put right what is off.")
+        return "" if self.state.key == "returned" else _("Wait for your teacher.")
 
     @property
     def rank(self) -> tuple[int, datetime]:
