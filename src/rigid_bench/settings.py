@@ -17,7 +17,7 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from rigid_bench.core.values.errors import RigidBenchError
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 _PREFIX = "RIGID_BENCH_"
 #: Where the file is looked for unless this variable names another.
@@ -41,114 +41,138 @@ class Settings(BaseSettings):
 
     database_url: str = Field(
         default="postgresql://rigid_bench@127.0.0.1:5432/rigid_bench",
-        description="The database: a postgresql:// address with user and password.",
+        description=N_("The database: a postgresql:// address with user and password."),
     )
     language: str = Field(
         default="en",
-        description="The language of pages. English ships with it; en-XA shows which words go past the catalogue.",
+        description=N_("The language of pages. English ships with it; en-XA shows which words go past the catalogue."),
     )
     allowed_hosts: str = Field(
         default="127.0.0.1,localhost",
-        description="Names by which the server may be called, parted by commas, such as bench.school.example.",
+        description=N_("Names by which the server may be called, parted by commas, such as bench.school.example."),
     )
     public_address: str = Field(
         default="",
-        description="Where people reach the program, such as https://bench.school.example; for letters.",
+        description=N_("Where people reach the program, such as https://bench.school.example; for letters."),
     )
     trusted_proxies: str = Field(
         default="",
-        description="Addresses of reverse proxies whose X-Forwarded-For and -Proto are believed, parted by commas.",
+        description=N_("Addresses of reverse proxies whose X-Forwarded-For and -Proto are believed, parted by commas."),
     )
     path_prefix: str = Field(
         default="",
-        description="The path under which a reverse proxy serves it, such as /bench; empty for a name of its own.",
+        description=N_("The path under which a reverse proxy serves it, such as /bench; empty for a name of its own."),
     )
-    web_processes: int = Field(default=1, ge=1, le=64, description="How many processes answer requests.")
+    web_processes: int = Field(default=1, ge=1, le=64, description=N_("How many processes answer requests."))
     log_format: Literal["text", "json"] = Field(
-        default="text", description="Logs as lines for people, or as JSON with an id for each request."
+        default="text", description=N_("Logs as lines for people, or as JSON with an id for each request.")
     )
     metrics_token: str = Field(
         default="",
-        description="Whoever asks /metrics must send it as a bearer token; without one only this machine may ask.",
+        description=N_("Whoever asks /metrics must send it as a bearer token; without one only this machine may ask."),
     )
     password_sign_in: bool = Field(
-        default=True, description="People may sign in with a name and a password that are kept here."
+        default=True, description=N_("People may sign in with a name and a password that are kept here.")
     )
     oidc_issuer: str = Field(
         default="",
-        description="The school's identity provider (OpenID Connect), such as https://accounts.school.example; empty "
-        "for none. It is told to come back to /sign-in/school/back.",
+        description=N_(
+            "The school's identity provider (OpenID Connect), such as https://accounts.school.example; empty "
+            "for none. It is told to come back to /sign-in/school/back."
+        ),
     )
-    oidc_client_id: str = Field(default="", description="What that provider calls this program.")
-    oidc_client_secret: str = Field(default="", description="And the secret that it gave it.")
-    oidc_name: str = Field(default="your school account", description="What people call their accounts there.")
-    oidc_role_claim: str = Field(default="roles", description="The claim that holds a person's roles.")
-    oidc_teacher_roles: str = Field(default="teacher", description="Roles of teachers in it, parted by commas.")
+    oidc_client_id: str = Field(default="", description=N_("What that provider calls this program."))
+    oidc_client_secret: str = Field(default="", description=N_("And the secret that it gave it."))
+    oidc_name: str = Field(default="your school account", description=N_("What people call their accounts there."))
+    oidc_role_claim: str = Field(default="roles", description=N_("The claim that holds a person's roles."))
+    oidc_teacher_roles: str = Field(default="teacher", description=N_("Roles of teachers in it, parted by commas."))
     oidc_administrator_roles: str = Field(
-        default="", description="Roles of people who look after this program's accounts, parted by commas."
+        default="", description=N_("Roles of people who look after this program's accounts, parted by commas.")
     )
     oidc_sourced_id_claim: str = Field(
         default="",
-        description="The claim that holds the school's own id of a person, by which imported accounts are found "
-        "(OneRoster's sourcedId); empty for none.",
+        description=N_(
+            "The claim that holds the school's own id of a person, by which imported accounts are found "
+            "(OneRoster's sourcedId); empty for none."
+        ),
     )
-    session_hours: int = Field(default=12, ge=1, le=24 * 30, description="A sign-in lasts so long, hours.")
+    session_hours: int = Field(default=12, ge=1, le=24 * 30, description=N_("A sign-in lasts so long, hours."))
     idle_minutes: int = Field(
-        default=0, ge=0, le=60 * 24, description="A sign-in that is not used ends after so many minutes; 0 for never."
+        default=0,
+        ge=0,
+        le=60 * 24,
+        description=N_("A sign-in that is not used ends after so many minutes; 0 for never."),
     )
-    upload_bytes: int = Field(default=50_000_000, ge=1_000, le=2_000_000_000, description="The largest hand-in, bytes.")
+    upload_bytes: int = Field(
+        default=50_000_000, ge=1_000, le=2_000_000_000, description=N_("The largest hand-in, bytes.")
+    )
     class_bytes: int = Field(
-        default=5_000_000_000, ge=0, description="The hand-ins of one class may take so much in all, bytes; 0 for any."
+        default=5_000_000_000,
+        ge=0,
+        description=N_("The hand-ins of one class may take so much in all, bytes; 0 for any."),
     )
     file_store: str = Field(
         default="",
-        description="An S3-compatible store for the contents of files, as s3://bucket or s3://bucket/prefix; empty "
-        "keeps them in the database. Backups hold what is in the database: the store needs its own.",
+        description=N_(
+            "An S3-compatible store for the contents of files, as s3://bucket or s3://bucket/prefix; empty "
+            "keeps them in the database. Backups hold what is in the database: the store needs its own."
+        ),
     )
-    file_store_endpoint: str = Field(default="", description="Its address, such as https://objects.school.example.")
-    file_store_region: str = Field(default="us-east-1", description="Its region, where it has some.")
-    file_store_key: str = Field(default="", description="The id of the key that it gave this program.")
-    file_store_secret: str = Field(default="", description="And the key's secret.")
+    file_store_endpoint: str = Field(default="", description=N_("Its address, such as https://objects.school.example."))
+    file_store_region: str = Field(default="us-east-1", description=N_("Its region, where it has some."))
+    file_store_key: str = Field(default="", description=N_("The id of the key that it gave this program."))
+    file_store_secret: str = Field(default="", description=N_("And the key's secret."))
     virus_scanner: str = Field(
         default="",
-        description="A clamd that looks through every file that is sent, as host:port or as the path of its socket; "
-        "empty for none. While it does not answer, no files are taken.",
+        description=N_(
+            "A clamd that looks through every file that is sent, as host:port or as the path of its socket; "
+            "empty for none. While it does not answer, no files are taken."
+        ),
     )
     measure_seconds: float = Field(
-        default=120.0, gt=0, le=3600, description="One build may be measured so long, seconds."
+        default=120.0, gt=0, le=3600, description=N_("One build may be measured so long, seconds.")
     )
     measure_bytes: int = Field(
-        default=4 * 1024**3, ge=1024**3, description="The measuring process may take so much address space, bytes."
+        default=4 * 1024**3, ge=1024**3, description=N_("The measuring process may take so much address space, bytes.")
     )
     heartbeat_seconds: float = Field(
         default=5.0, gt=0, le=300,
-        description="A worker says that it lives so often, seconds; silent for four times as long, its job goes on "
-        "elsewhere.",
+        description=N_("A worker says that it lives so often, seconds; silent for four times as long, its job goes on "
+        "elsewhere."),
     )  # fmt: skip
     poll_seconds: float = Field(
-        default=2.0, gt=0, le=300, description="A worker looks for jobs so often where nobody tells it of one, seconds."
+        default=2.0,
+        gt=0,
+        le=300,
+        description=N_("A worker looks for jobs so often where nobody tells it of one, seconds."),
     )
     chores_cron: str = Field(
         default="* * * * * */15",
-        description="When cards are returned whose time has come, and jobs of killed workers are taken up: a cron line "
-        "whose sixth field is seconds.",
+        description=N_(
+            "When cards are returned whose time has come, and jobs of killed workers are taken up: a cron line "
+            "whose sixth field is seconds."
+        ),
     )
     late_seconds: float = Field(
-        default=120.0, gt=0, description="A job that waits longer is late, seconds: teachers and watchers are told."
+        default=120.0, gt=0, description=N_("A job that waits longer is late, seconds: teachers and watchers are told.")
     )
     erase_archived_days: int = Field(
         default=0, ge=0, le=36_500,
-        description="So many days after a class was archived it is erased, with all builds and marks; 0 keeps it.",
+        description=N_("So many days after a class was archived it is erased, with all builds and marks; 0 keeps it."),
     )  # fmt: skip
     log_days: int = Field(
-        default=0, ge=0, le=36_500, description="Entries of the log are erased after so many days; 0 keeps them."
+        default=0, ge=0, le=36_500, description=N_("Entries of the log are erased after so many days; 0 keeps them.")
     )
-    mail_server: str = Field(default="", description="The school's mail server for notices by e-mail; none sends none.")
-    mail_port: int = Field(default=587, ge=1, le=65_535, description="Its port.")
-    mail_security: Literal["starttls", "tls", "none"] = Field(default="starttls", description="How it is spoken to.")
-    mail_login: str = Field(default="", description="The name to sign in with there, if one is needed.")
-    mail_password: str = Field(default="", description="And the password.")
-    mail_from: str = Field(default="rigid-bench@localhost", description="Whom letters are from.")
+    mail_server: str = Field(
+        default="", description=N_("The school's mail server for notices by e-mail; none sends none.")
+    )
+    mail_port: int = Field(default=587, ge=1, le=65_535, description=N_("Its port."))
+    mail_security: Literal["starttls", "tls", "none"] = Field(
+        default="starttls", description=N_("How it is spoken to.")
+    )
+    mail_login: str = Field(default="", description=N_("The name to sign in with there, if one is needed."))
+    mail_password: str = Field(default="", description=N_("And the password."))
+    mail_from: str = Field(default="rigid-bench@localhost", description=N_("Whom letters are from."))
 
     @field_validator("database_url")
     @classmethod

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from fastapi import Request
 
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, translated
 
 #: Fields that carry a page's own matters, or a secret.
 _HIDDEN = {"csrf", "once", "route", "go_to", "seen", "alike", "sure"}
@@ -12,9 +12,17 @@ _SECRET = ("password", "old", "new")
 #: More fields than this are no form that one mends on another page.
 _MOST = 40
 _WORDS = {
-    "due_at": N_("due"), "return_at": N_("return all ready cards at"), "late_percent": N_("percent off when late"),
-    "attempts": N_("hand-ins at most"), "mate_word": N_("word for mate"), "time_zone": N_("time zone"), "login": N_("sign-in name"),
-    "code": N_("class code"), "text": N_("text"), "names": N_("students"), "is_absent": N_("excused"),
+    "due_at": N_("due"),
+    "return_at": N_("return all ready cards at"),
+    "late_percent": N_("percent off when late"),
+    "attempts": N_("hand-ins at most"),
+    "mate_word": N_("word for mate"),
+    "time_zone": N_("time zone"),
+    "login": N_("sign-in name"),
+    "code": N_("class code"),
+    "text": N_("text"),
+    "names": N_("students"),
+    "is_absent": N_("excused"),
 }
 
 
@@ -36,7 +44,7 @@ class TypedField:
 
 def field_words(name: str) -> str:
     """Return what a field is called on a page."""
-    return _WORDS.get(name, name.replace("_", " "))
+    return translated(_WORDS.get(name, name.replace("_", " ")))
 
 
 def typed_fields(request: Request) -> list[TypedField]:

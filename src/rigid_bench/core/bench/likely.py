@@ -187,7 +187,7 @@ def _moved(state: BenchState, mate: BenchMate, name: str, copy: str, shift: _Arr
         holder = known(state, side.instance)
         within = holder.pose.inverse().direction(shift)
         sides[key] = side.model_copy(update=_shifted(side.model_dump(exclude={"instance"}, exclude_none=True), within))
-    return mate.model_copy(update={**sides, "words": f"{mate.words} (likewise)"})
+    return mate.model_copy(update={**sides, "words": _("{words} (likewise)", words=mate.words)})
 
 
 def _shifted(feature: dict[str, dict[str, list[float]]], shift: _Array) -> dict[str, FeatureModel]:

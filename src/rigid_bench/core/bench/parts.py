@@ -140,7 +140,12 @@ def _declared(
     return [
         BenchMate(
             **mate.model_dump(exclude={"a", "b"}),
-            words=f"{mate.kind}: {called[places[mate.b.instance]]} to {called[places[mate.a.instance]]}",
+            words=_(
+                "{kind}: {called} to {called_2}",
+                kind=mate.kind,
+                called=called[places[mate.b.instance]],
+                called_2=called[places[mate.a.instance]],
+            ),
             a=mate.a.model_copy(update={"instance": places[mate.a.instance]}),
             b=mate.b.model_copy(update={"instance": places[mate.b.instance]}),
         )

@@ -11,6 +11,7 @@ import numpy as np
 from rigid_bench.core.formats.pictures import PartPictures, Polyline, RoundModel, Sheet, ViewModel
 from rigid_bench.core.part.directions import PICTORIAL, SQUARE_VIEWS, axes_of
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import _
 
 PART = "plate"
 _UP = [0.0, 0.0, 1.0]
@@ -73,7 +74,7 @@ def is_sound(plate: Plate) -> bool:
 
 def plate_by_lot(chance: random.Random, holes: int) -> Plate:
     """Draw a plate by lot, in which no two sizes are alike; raises `Unfit` where so many holes find no room."""
-    for _ in range(200):
+    for _unused in range(200):
         length, width, thickness = chance.randint(60, 110), chance.randint(40, 58), chance.randint(8, 16)
         diameters = chance.sample([5.0, 6.0, 7.0, 8.0, 9.0, 10.0, 12.0], holes)
         made = tuple(
@@ -145,7 +146,7 @@ def scheme(plate: Plate) -> list[dict[str, Any]]:
 def exercise(plate: Plate, checks: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
     """Return the exercise document that asks for the plate."""
     return {
-        "format": "rigid-bench/exercise", "version": 1, "id": "drill", "title": "Plate", "units": "mm",
+        "format": "rigid-bench/exercise", "version": 1, "id": "drill", "title": _("Plate"), "units": "mm",
         "parts": [{"id": PART, "name": "Plate", "file": "plate.step", "origin": "made", "count": 1}],
         "checks": [dict(own) for own in checks],
     }  # fmt: skip

@@ -7,6 +7,7 @@ from typing import Any
 
 from rigid_bench.core.practice.plate import Hole, Plate, face
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import _
 
 PARTS = ("base", "cover", "block")
 _UP, _DOWN = [0.0, 0.0, 1.0], [0.0, 0.0, -1.0]
@@ -54,12 +55,18 @@ def stack_by_lot(chance: random.Random) -> Stack:
     if any(abs(2 * gap - value) < 0.5 for value in (thick, thin)) or near + far == across:
         raise Unfit  # two slips would look alike, or the cover could go on either way round
     return Stack(
-        base=Plate(length=wide, width=deep, thickness=thick,
-                   holes=tuple(replace(own, x=own.x + at[0], y=own.y + at[1]) for own in holes)),
+        base=Plate(
+            length=wide,
+            width=deep,
+            thickness=thick,
+            holes=tuple(replace(own, x=own.x + at[0], y=own.y + at[1]) for own in holes),
+        ),
         cover=Plate(length=across, width=along, thickness=thin, holes=(*holes, blind)),
         block=Plate(length=side, width=other, thickness=high, holes=()),
-        cover_at=at, gap=gap, block_at=block_at,
-    )  # fmt: skip
+        cover_at=at,
+        gap=gap,
+        block_at=block_at,
+    )
 
 
 def _operand(instance: str, feature: Mapping[str, Any]) -> dict[str, Any]:
@@ -83,10 +90,14 @@ def build_document(stack: Stack) -> dict[str, Any]:
         "block": [*stack.block_at, base.thickness],
     }
     mates: list[dict[str, Any]] = [
-        {"id": f"m{k + 1}", "kind": "coaxial", "a": _operand("base-1", _axis(base.holes[k])),
-         "b": _operand("cover-1", _axis(cover.holes[k]))}
+        {
+            "id": f"m{k + 1}",
+            "kind": "coaxial",
+            "a": _operand("base-1", _axis(base.holes[k])),
+            "b": _operand("cover-1", _axis(cover.holes[k])),
+        }
         for k in (0, 1)
-    ]  # fmt: skip
+    ]
     mates.append(_gap(stack, stack.gap))
     mates.append(
         {
@@ -109,20 +120,27 @@ def build_document(stack: Stack) -> dict[str, Any]:
             }
         )
     return {
-        "format": "rigid-bench/build", "version": 1, "units": "mm",
+        "format": "rigid-bench/build",
+        "version": 1,
+        "units": "mm",
         "parts": [{"id": part, "name": part.capitalize(), "file": f"{part}.step"} for part in PARTS],
         "instances": [
             {"id": f"{part}-1", "part": part, "grounded": part == "base", "pose": {**_SQUARE, "position": poses[part]}}
             for part in PARTS
         ],
         "mates": mates,
-    }  # fmt: skip
+    }
 
 
 def _gap(stack: Stack, value: float) -> dict[str, Any]:
-    return {"id": "m3", "kind": "distance", "sense": "opposed", "value": value,
-            "a": _operand("base-1", _level(stack.base.thickness, _UP)),
-            "b": _operand("cover-1", _level(0.0, _DOWN))}  # fmt: skip
+    return {
+        "id": "m3",
+        "kind": "distance",
+        "sense": "opposed",
+        "value": value,
+        "a": _operand("base-1", _level(stack.base.thickness, _UP)),
+        "b": _operand("cover-1", _level(0.0, _DOWN)),
+    }
 
 
 def exercise_document(stack: Stack) -> dict[str, Any]:
@@ -130,27 +148,46 @@ def exercise_document(stack: Stack) -> dict[str, Any]:
     base = stack.base
 
     def relation(check: str, title: str, part: str, **more: Any) -> dict[str, Any]:
-        return {"id": check, "title": title, "kind": "relation", "marks": 1, "sense": "opposed", **more,
-                "a": _operand("base-1", _level(base.thickness, _UP)),
-                "b": _operand(f"{part}-1", face(stack.plates()[part], "bottom"))}  # fmt: skip
+        return {
+            "id": check,
+            "title": title,
+            "kind": "relation",
+            "marks": 1,
+            "sense": "opposed",
+            **more,
+            "a": _operand("base-1", _level(base.thickness, _UP)),
+            "b": _operand(f"{part}-1", face(stack.plates()[part], "bottom")),
+        }
 
     def held(part: str) -> dict[str, Any]:
-        return {"id": f"{part}.held", "title": f"{part.capitalize()} held", "kind": "freedom", "marks": 1,
-                "instance": f"{part}-1", "to": "base-1", "motions": []}  # fmt: skip
+        return {
+            "id": f"{part}.held",
+            "title": _("{capitalize} held", capitalize=part.capitalize()),
+            "kind": "freedom",
+            "marks": 1,
+            "instance": f"{part}-1",
+            "to": "base-1",
+            "motions": [],
+        }
 
     return {
-        "format": "rigid-bench/exercise", "version": 1, "id": "stack", "title": "Cover and stop", "units": "mm",
+        "format": "rigid-bench/exercise",
+        "version": 1,
+        "id": "stack",
+        "title": _("Cover and stop"),
+        "units": "mm",
         "grounding": ["declared"],
         "parts": [{"id": part, "name": part.capitalize(), "file": f"{part}.step", "origin": "made"} for part in PARTS],
         "reference": "reference.build.json",
         "checks": [
-            {"id": "parts", "title": "All parts", "kind": "parts", "marks": 1},
-            {"id": "ground", "title": "Base grounded", "kind": "grounded", "marks": 1, "instance": "base-1"},
+            {"id": "parts", "title": _("All parts"), "kind": "parts", "marks": 1},
+            {"id": "ground", "title": _("Base grounded"), "kind": "grounded", "marks": 1, "instance": "base-1"},
             relation("cover.gap", "Cover above the base", "cover", relation="distance", value=stack.gap),
             relation("block.seat", "Block on the base", "block", relation="coincident"),
-            held("cover"), held("block"),
+            held("cover"),
+            held("block"),
         ],
-    }  # fmt: skip
+    }
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -165,8 +202,14 @@ class StackFault:
     why: str
 
 
-def _changed(stack: Stack, *, without: tuple[str, ...] = (), poses: Mapping[str, Any] | None = None,
-             mate: Mapping[str, Any] | None = None, grounded: bool = True) -> dict[str, Any]:  # fmt: skip
+def _changed(
+    stack: Stack,
+    *,
+    without: tuple[str, ...] = (),
+    poses: Mapping[str, Any] | None = None,
+    mate: Mapping[str, Any] | None = None,
+    grounded: bool = True,
+) -> dict[str, Any]:
     build = build_document(stack)
     mates = [
         dict(mate) if mate and mate["id"] == own["id"] else own for own in build["mates"] if own["id"] not in without
@@ -221,9 +264,13 @@ def _no_ground(stack: Stack) -> StackFault:
 
 #: What is planted, by what a card names it.
 FAULTS: dict[str, Callable[[Stack], StackFault]] = {
-    "offset-sign": _offset_sign, "far-side": _far_side, "turned-over": _turned_over, "placed-not-held": _not_held,
-    "mate-short": _one_short, "nothing-grounded": _no_ground,
-}  # fmt: skip
+    "offset-sign": _offset_sign,
+    "far-side": _far_side,
+    "turned-over": _turned_over,
+    "placed-not-held": _not_held,
+    "mate-short": _one_short,
+    "nothing-grounded": _no_ground,
+}
 #: What each is called when one chooses among them.
 SLIPS = {
     "offset-sign": "the offset has the wrong sign",

@@ -16,6 +16,7 @@ from rigid_bench.core.standards import (
 from rigid_bench.core.standards.fits import limits
 from rigid_bench.core.standards.scales import SCALES, scale_text
 from rigid_bench.core.values.names import slug
+from rigid_bench.core.wording.language import N_, translated
 
 _FITS = ("H6", "H7", "H8", "H9", "H11", "N7", "P7", "f7", "g6", "h6", "h9", "js6", "k6", "m6", "n6", "p6", "r6", "s6")
 _FIT_SIZES = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)
@@ -51,7 +52,7 @@ def _n(value: float) -> str:
 
 def _table(title: str, source: str, columns: str, rows: Iterable[Iterable[object]]) -> Table:
     text = tuple(tuple(_n(cell) if isinstance(cell, int | float) else str(cell) for cell in row) for row in rows)
-    return Table(id=slug(title), title=title, source=source, columns=tuple(columns.split("; ")), rows=text)
+    return Table(id=slug(title), title=title, source=source, columns=tuple(translated(columns).split("; ")), rows=text)
 
 
 def _metric_threads() -> Table:
@@ -67,21 +68,21 @@ def _metric_threads() -> Table:
         for t in threads.threads()
     )
     return _table(
-        "Metric threads", "ISO 261, ISO 262 (pitches), ISO 724 (diameters), ISO 2306 (drills); from memory",
-        "thread; pitch; tapping drill; minor diameter of the nut; root of the screw; series", rows,
+        N_("Metric threads"), N_("ISO 261, ISO 262 (pitches), ISO 724 (diameters), ISO 2306 (drills); from memory"),
+        N_("thread; pitch; tapping drill; minor diameter of the nut; root of the screw; series"), rows,
     )  # fmt: skip
 
 
 def _unified_threads() -> Table:
     rows = ((u.designation, u.per_inch, u.major, u.major_mm, u.minor_mm) for u in unified.UNIFIED.values())
     columns = "thread; threads per inch; major diameter, in; major diameter, mm; minor diameter, mm"
-    return _table("Unified threads", "ASME B1.1; from memory", columns, rows)
+    return _table(N_("Unified threads"), N_("ASME B1.1; from memory"), columns, rows)
 
 
 def _clearance_holes() -> Table:
     sizes = sorted({thread.nominal for thread in threads.threads()})
     rows = ((f"M{size:g}", *(threads.clearance_hole(size) or ())) for size in sizes)
-    return _table("Clearance holes", "ISO 273; from memory", "screw; fine; medium; coarse", rows)
+    return _table(N_("Clearance holes"), N_("ISO 273; from memory"), N_("screw; fine; medium; coarse"), rows)
 
 
 def _screws(title: str, source: str, head: str, screws: dict[float, fasteners.Screw]) -> Callable[[], Table]:
@@ -91,19 +92,19 @@ def _screws(title: str, source: str, head: str, screws: dict[float, fasteners.Sc
 
 def _nuts() -> Table:
     rows = ((f"M{nut.nominal:g}", nut.across_flats, nut.height) for nut in fasteners.NUTS.values())
-    return _table("Hexagon nuts", "ISO 4032; from memory", "nut; across flats; height", rows)
+    return _table(N_("Hexagon nuts"), N_("ISO 4032; from memory"), N_("nut; across flats; height"), rows)
 
 
 def _washers() -> Table:
     rows = ((f"M{e.nominal:g}", e.inside, e.outside, e.thickness) for e in fasteners.WASHERS.values())
-    return _table("Plain washers", "ISO 7089; from memory", "for; inside; outside; thickness", rows)
+    return _table(N_("Plain washers"), N_("ISO 7089; from memory"), N_("for; inside; outside; thickness"), rows)
 
 
 def _bearings() -> Table:
     rows = (
         (bearing.designation, bearing.bore, bearing.outside, bearing.width) for bearing in bearings.BEARINGS.values()
     )
-    return _table("Ball bearings", "ISO 15; from memory", "bearing; bore; outside; width", rows)
+    return _table(N_("Ball bearings"), N_("ISO 15; from memory"), N_("bearing; bore; outside; width"), rows)
 
 
 def _lengths() -> Table:
@@ -114,7 +115,9 @@ def _lengths() -> Table:
             (f"over {low:g} to {high:g}", *(f"±{deviation:g}" if deviation else "–" for deviation in deviations))
         )
     source = "ISO 2768-1, table 1; meant for cut and formed parts; none below 0.5 mm; from memory"
-    return _table("General tolerances of lengths", source, "size; f fine; m medium; c coarse; v very coarse", rows)
+    return _table(
+        N_("General tolerances of lengths"), source, N_("size; f fine; m medium; c coarse; v very coarse"), rows
+    )
 
 
 def _fit_rows() -> Table:
@@ -124,16 +127,16 @@ def _fit_rows() -> Table:
         texts = [f"{1000 * limits.lower:+.0f} {1000 * limits.upper:+.0f}" for limits in fit_limits]
         rows.append((f"over {low} to {high}", *texts))
     source = "ISO 286-1, micrometres, at the upper end of each range; from memory"
-    return _table("Fits", source, "; ".join(("size", *_FITS)), rows)
+    return _table(N_("Fits"), source, "; ".join(("size", *_FITS)), rows)
 
 
 def _scales() -> Table:
-    return _table("Scales", "ISO 5455; from memory", "scale", ((scale_text(scale),) for scale in SCALES))
+    return _table(N_("Scales"), N_("ISO 5455; from memory"), N_("scale"), ((scale_text(scale),) for scale in SCALES))
 
 
 def _stock() -> Table:
     rows = ((name, ", ".join(map(_n, sizes))) for name, sizes in (stock.SHEETS | stock.BARS).items())
-    return _table("Stock", "common practice, no source", "stock; thicknesses or sections", rows)
+    return _table(N_("Stock"), N_("common practice, no source"), N_("stock; thicknesses or sections"), rows)
 
 
 def _allowances() -> Table:
@@ -143,12 +146,12 @@ def _allowances() -> Table:
         for action, (low, high) in actions.items()
     ]
     source = "classroom values, common practice, no source; an exercise may give its own"
-    return _table("Gaps by process", source, "process; what it does; gap a side, mm", rows)
+    return _table(N_("Gaps by process"), source, N_("process; what it does; gap a side, mm"), rows)
 
 
 def _materials() -> Table:
     source = "data sheets and handbooks, usual values; from memory; wood varies by a tenth and more"
-    return _table("Materials", source, "material; density, g/cm³", materials.DENSITIES.items())
+    return _table(N_("Materials"), source, N_("material; density, g/cm³"), materials.DENSITIES.items())
 
 
 _MAKERS: tuple[Callable[[], Table], ...] = (

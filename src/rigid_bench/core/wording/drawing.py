@@ -5,15 +5,23 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, _, translated
 from rigid_bench.core.wording.phrases import looking, motions_phrase
 from rigid_bench.core.wording.quantities import listed, number
 from rigid_bench.core.wording.saying import say
 
 #: Fields of the title block (ISO 7200), in the order in which they stand.
-OWNER, TITLE, PART, DOCUMENT, DRAWN, CHECKED, DATE = "Class", "Title", "Part", "Kind", "Drawn by", "Checked by", "Date"
-VERSION, SCALE, UNITS, TOLERANCE, SHEET = "Version", "Scale", "Sizes in", "Tolerances", "Sheet"
-PART_DRAWING, ASSEMBLY_DRAWING, EXPLODED_DRAWING = "Part drawing", "Assembly drawing", "Exploded drawing"
+OWNER, TITLE, PART, DOCUMENT, DRAWN, CHECKED, DATE = (
+    N_("Class"),
+    N_("Title"),
+    N_("Part"),
+    N_("Kind"),
+    N_("Drawn by"),
+    N_("Checked by"),
+    N_("Date"),
+)
+VERSION, SCALE, UNITS, TOLERANCE, SHEET = N_("Version"), N_("Scale"), N_("Sizes in"), N_("Tolerances"), N_("Sheet")
+PART_DRAWING, ASSEMBLY_DRAWING, EXPLODED_DRAWING = N_("Part drawing"), N_("Assembly drawing"), N_("Exploded drawing")
 PARTS_LIST = (N_("Item"), N_("Qty"), N_("Name"), N_("Material"), N_("How"))
 ORIGINS = {"made": N_("made"), "supplied": N_("supplied"), "bought": N_("bought in")}
 
@@ -26,7 +34,7 @@ def turned(degrees: int) -> str:
     >>> turned(90)
     'turned 90°'
     """
-    return f"turned {degrees}°"
+    return _("turned {degrees}°", degrees=degrees)
 
 
 def step(position: int, name: str, onto: Sequence[str], way: Sequence[float] | None, motions: Sequence[Motion]) -> str:
@@ -40,9 +48,16 @@ def step(position: int, name: str, onto: Sequence[str], way: Sequence[float] | N
     '2  Mast: along −Z, onto Base; nothing can move'
     """
     if way is None:
-        return f"{position}  {name}: put it down"
-    place = f", onto {listed(list(onto))}" if onto else ""
-    return f"{position}  {name}: along {say(looking(np.array(way)))}{place}; {say(motions_phrase(motions))}"
+        return _("{position}  {name}: put it down", position=position, name=name)
+    said = {
+        "position": position,
+        "name": name,
+        "way": say(looking(np.array(way))),
+        "left": say(motions_phrase(motions)),
+    }
+    if onto:
+        return _("{position}  {name}: along {way}, onto {parts}; {left}", parts=listed(list(onto)), **said)
+    return _("{position}  {name}: along {way}; {left}", **said)
 
 
 def comes(position: int, name: str) -> str:
@@ -58,12 +73,12 @@ def comes(position: int, name: str) -> str:
 
 def shut_in(name: str) -> str:
     """Say that a part does not come out."""
-    return f"{name}: shut in, nothing lets it out"
+    return _("{name}: shut in, nothing lets it out", name=name)
 
 
 def hidden(name: str) -> str:
     """Say that a part is not seen."""
-    return f"{name}: hidden in this view"
+    return _("{name}: hidden in this view", name=name)
 
 
 def section_words(section: str, sizes: Sequence[float]) -> str:
@@ -110,4 +125,4 @@ def legend(signs: Collection[str]) -> list[str]:
     >>> legend({"shown", "required"})
     ['* shown, not checked']
     """
-    return [words for sign, words in _SIGNS.items() if sign in signs]
+    return [translated(words) for sign, words in _SIGNS.items() if sign in signs]

@@ -16,6 +16,7 @@ from rigid_bench.core.practice.drill import Choice, Drill
 from rigid_bench.core.practice.kinds.predict_the_motion import driven_path, driven_poses
 from rigid_bench.core.practice.plate import PART, Hole, Plate, pictures
 from rigid_bench.core.practice.solved import freedom_of, instances_of, motions_of
+from rigid_bench.core.wording.language import _
 from rigid_bench.web.figures.mechanism import mechanism_svg
 from rigid_bench.web.figures.svg import element, svg
 from rigid_bench.web.figures.views import view_svg
@@ -56,9 +57,9 @@ def drill_figures(drill: Drill) -> list[tuple[str, Markup]]:
     if drill.shapes:
         return [("", mechanism_svg(drill.shapes, _stack(drill), label=_label(drill), asked=given.get("instance", "")))]
     if "solids" in given:
-        part = ("the part", mechanism_svg({"part": _blocks(given["solids"])}, [_standing("part")], label="the part"))
-        shown = [("", lines_svg(given["lines"], label="the view"))] if "lines" in given else []
-        front = [("front view", lines_svg(given["front"], label="the front view"))] if "front" in given else []
+        part = ("the part", mechanism_svg({"part": _blocks(given["solids"])}, [_standing("part")], label=_("the part")))
+        shown = [("", lines_svg(given["lines"], label=_("the view")))] if "lines" in given else []
+        front = [("front view", lines_svg(given["front"], label=_("the front view")))] if "front" in given else []
         return [part, *front, *shown]
     return []
 
@@ -129,9 +130,10 @@ def answer_figure(drill: Drill) -> Markup | None:
         return None
     build = drill.given["build"]
     ends = {
-        name: end for name, (_, end) in driven_poses(build, drive["instance"], drive["motion"], drive["by"]).items()
+        name: end
+        for name, (_unused, end) in driven_poses(build, drive["instance"], drive["motion"], drive["by"]).items()
     }
-    return mechanism_svg(drill.shapes, build["instances"], label="Where it comes to", asked=_asked(drill), ends=ends)
+    return mechanism_svg(drill.shapes, build["instances"], label=_("Where it comes to"), asked=_asked(drill), ends=ends)
 
 
 def _label(drill: Drill) -> str:
@@ -189,7 +191,7 @@ def _sheet(given: Mapping[str, Any]) -> Markup:
     checks = [check for check in exercise.checks if check.kind == "dimension"]
     sizes = {check.id: _asked_size(check) for check in checks}
     report = make_sheets(exercise, pictures(plate_of(given["plate"])), sizes, SheetOptions(part=PART))
-    return Markup(sheet_svg(report.sheets[0], label="The sheet of the plate", trimmed=True))
+    return Markup(sheet_svg(report.sheets[0], label=_("The sheet of the plate"), trimmed=True))
 
 
 def _asked_size(check: CheckModel) -> AskedSize:
@@ -237,7 +239,7 @@ def _built(given: Mapping[str, Any], choices: Sequence[Choice]) -> Markup:
         radius = max(hole.diameter / 2 * scale, _LEAST_TARGET)
         parts.append(element("circle", cx=x, cy=y, r=radius, class_="drill-point", data_choice=choice.id))
         parts.append(element("text", hole.name, x=x, y=y + 10, class_="built-name mech-halo", text_anchor="middle"))
-    return svg(Markup("").join(parts), width=across, height=tall, label="The plate that was built", kind="view")
+    return svg(Markup("").join(parts), width=across, height=tall, label=_("The plate that was built"), kind="view")
 
 
 def _scaled(lines: _Lines, scale: float, tall: float, up: float) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.web.figures.svg import element, svg
 
@@ -64,5 +65,8 @@ def bars(rows: Sequence[tuple[str, int, int]], most: int) -> Markup:
             element("rect", x=left, y=y, width=open_length, height=line - 10, class_="chart-open"),
             element("text", str(count), x=left + length + 6, y=y + 13, class_="chart-text"),
         ]
-    label = "; ".join(f"{name}: {count}, of them {standing} still open" for name, count, standing in rows)
+    label = "; ".join(
+        _("{name}: {count}, of them {standing} still open", name=name, count=count, standing=standing)
+        for name, count, standing in rows
+    )
     return svg(Markup("").join(parts), width=wide, height=len(rows) * line + 8, label=label, kind="chart")

@@ -10,6 +10,7 @@ from rigid_bench.core.drawing.notes.written import Written
 from rigid_bench.core.drawing.report import DrawingReport
 from rigid_bench.core.formats.pictures import ExplodedPictures, SeenInstance
 from rigid_bench.core.wording import drawing as words
+from rigid_bench.core.wording.language import translated
 
 
 def apart_report(
@@ -43,7 +44,8 @@ def apart_report(
     )
     used = [part for part in parts.parts if part.id in part_of.values()]
     block = TitleBlock(
-        owner=name, title=title, part="", kind=words.EXPLODED_DRAWING, version="", date="", scale="", units="mm",
+        owner=name, title=title, part="",
+        kind=translated(words.EXPLODED_DRAWING), version="", date="", scale="", units="mm",
         tolerance="", sheet=words.sheet_of(1, 1),
     )  # fmt: skip
     sheet = assembly_report(

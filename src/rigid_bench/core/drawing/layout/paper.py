@@ -11,6 +11,7 @@ from rigid_bench.core.drawing.ink import Box, Drawing, Line, Text
 from rigid_bench.core.drawing.lettering import SMALL, TEXT, text_width
 from rigid_bench.core.drawing.report import SheetReport
 from rigid_bench.core.wording import drawing as words
+from rigid_bench.core.wording.language import translated
 
 Paper = Literal["A4", "A3", "A4 upright", "A3 upright"]
 Angle = Literal["third", "first"]
@@ -147,7 +148,7 @@ def _block(paper: Paper, angle: Angle, block: TitleBlock) -> Drawing:
         for (label, value), column in zip(row, columns, strict=True):
             if x > left:
                 drawing.lines.append(Line(kind="table", points=((x, top), (x, top - _BLOCK_ROW))))
-            _put(drawing, label, (x, top), column, role_height=1.8)
+            _put(drawing, translated(label), (x, top), column, role_height=1.8)
             room = column - _SYMBOL if label == words.DOCUMENT else column
             _put(drawing, value, (x, top - 3.2), room, role_height=TEXT - 0.5)
             x += column

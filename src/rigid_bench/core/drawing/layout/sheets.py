@@ -34,7 +34,7 @@ from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording import drawing as words
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, translated
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -170,7 +170,7 @@ def _part_sheet(
     sheets = [own.sheet for own in group]
     paper, scale = sheets[0].paper, scale_text(sheets[0].scale)
     names = ", ".join(own.name for own in group)
-    block = _block(exercise, options, names, words.PART_DRAWING, scale, place)
+    block = _block(exercise, options, names, translated(words.PART_DRAWING), scale, place)
     drawings = [drawing for sheet in sheets for drawing in sheet.drawings]
     drawings.append((None, draw_paper(paper, angle, block)))
     report = _report(place[0], [own.part.id for own in group], paper, scale, angle, drawings)
@@ -205,11 +205,12 @@ def _assembly(
 ) -> SheetReport:
     kind = words.EXPLODED_DRAWING if isinstance(pictures, ExplodedPictures) else words.ASSEMBLY_DRAWING
     lines = _step_lines(pictures, exercise) if options.steps and isinstance(pictures, ExplodedPictures) else []
-    block = _block(exercise, options, "", kind, "", place)
+    block = _block(exercise, options, "", translated(kind), "", place)
     written = _written(exercise, options)
     parts = [
         ListedPart(
-            id=part.id, name=part.name, material=part.material, how=part.process or words.ORIGINS[part.origin],
+            id=part.id, name=part.name, material=part.material,
+            how=part.process or translated(words.ORIGINS[part.origin]),
             count=part.count,
         )
         for part in exercise.parts

@@ -86,7 +86,12 @@ def relation(
             _("Choose other features, or: {able}", able=able),
         )
     check: dict[str, Any] = {
-        "title": f"{places[other.instance].name} and {places[one.instance].name}: {choice.words}",
+        "title": _(
+            "{name} and {name_2}: {words}",
+            name=places[other.instance].name,
+            name_2=places[one.instance].name,
+            words=choice.words,
+        ),
         "kind": "relation",
         "relation": kind.name,
         "sense": choice.sense if pair == "flat-flat" else "either",
@@ -185,7 +190,7 @@ def gap(
             _("gap"), _("it has no limits"), _("Give a least or greatest gap, or a fit such as: turn, printed")
         )
     check: dict[str, Any] = {
-        "title": f"Gap of {places[b].name} to {places[a].name}",
+        "title": _("Gap of {name} to {name_2}", name=places[b].name, name_2=places[a].name),
         "kind": "gap",
         "marks": 1,
         "a": a,
@@ -201,4 +206,9 @@ def change(check: Mapping[str, Any], value: float | None) -> dict[str, Any]:
     """Make a check of what a change of one dimension does to the rest."""
     if value is None:
         raise FormRejected(_("change"), _("no new value was given"), _("Type what the size is to become"))
-    return {"title": f"Follows a change of {check['title']}", "kind": "change", "marks": 2, "set": {check["id"]: value}}
+    return {
+        "title": _("Follows a change of {check}", check=check["title"]),
+        "kind": "change",
+        "marks": 2,
+        "set": {check["id"]: value},
+    }

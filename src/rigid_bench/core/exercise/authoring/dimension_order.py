@@ -12,6 +12,7 @@ from rigid_bench.core.exercise.bundle import CheckModel, features_of
 from rigid_bench.core.formats.pictures import AskedSize
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.wording.datums import number, side_of
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 Order = Literal["chain", "datum"]
@@ -53,7 +54,7 @@ def reordered(checks: Sequence[dict[str, Any]], part: str, order: Order) -> list
         if set(pairs) == set(line.links):
             continue
         nearest_first = sorted(zip(line.links, line.checks, strict=True), key=lambda own: (own[0][1], own[0][0]))
-        for (_, check), (low, high) in zip(nearest_first, pairs, strict=True):
+        for (_unused, check), (low, high) in zip(nearest_first, pairs, strict=True):
             changed[check.id] = _between(line, low, high)
     return [{**check, **changed.get(check["id"], {})} for check in checks]
 
@@ -78,7 +79,13 @@ def _between(line: _Line, low: float, high: float) -> dict[str, Any]:
         **measured,
         "between": [first, second],
         "nominal": round(high - low, _DIGITS),
-        "title": f"{_name(one)} to {_name(other)} along {letter}, {number(high)}",
+        "title": _(
+            "{one} to {other} along {letter}, {high}",
+            one=_name(one),
+            other=_name(other),
+            letter=letter,
+            high=number(high),
+        ),
     }
 
 

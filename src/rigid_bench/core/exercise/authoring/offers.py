@@ -12,6 +12,7 @@ from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
 from rigid_bench.core.values.frames import angle_between
 from rigid_bench.core.wording.datums import side_of
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 #: Cosine: parallel, or square, to within this. A size below the second is none, in the exercise's unit.
@@ -54,7 +55,12 @@ def _of_one(own: Pointable) -> Iterator[Offer]:
     for measure, title, value in ways if own.words.startswith("Ø") else ways[::-1]:
         yield Offer(title=title, measure=measure, nominal=_rounded(value), fields=of)
     if own.depth is not None:
-        yield Offer(title=f"Depth of Ø{2 * wall.radius:g}", measure="depth", nominal=_rounded(own.depth), fields=of)
+        yield Offer(
+            title=_("Depth of Ø{radius:g}", radius=2 * wall.radius),
+            measure="depth",
+            nominal=_rounded(own.depth),
+            fields=of,
+        )
 
 
 def _of_two(one: Pointable, other: Pointable) -> Iterator[Offer]:
@@ -67,7 +73,9 @@ def _of_two(one: Pointable, other: Pointable) -> Iterator[Offer]:
             yield Offer(title=title, measure="length", nominal=_rounded(value), fields=between)
         else:
             value = math.degrees(angle_between(a.normal, b.normal))
-            yield Offer(title=f"Angle of the {side_of(b)}", measure="angle", nominal=_rounded(value), fields=between)
+            yield Offer(
+                title=_("Angle of the {b}", b=side_of(b)), measure="angle", nominal=_rounded(value), fields=between
+            )
     elif isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature):
         if abs(float(a.direction @ b.direction)) > 1 - _ALONG:
             yield from _of_axes(a, b, between)

@@ -172,8 +172,8 @@ def _assembly(
     instances = held.instances
     names = {part.id: part.name for part in parts}
     checks: list[dict[str, Any]] = [
-        {"id": "parts", "title": "All parts", "kind": "parts", "marks": 2},
-        {"id": "base", "title": f"{names[instances[0].part]} grounded", "kind": "grounded", "marks": 1,
+        {"id": "parts", "title": _("All parts"), "kind": "parts", "marks": 2},
+        {"id": "base", "title": _("{names} grounded", names=names[instances[0].part]), "kind": "grounded", "marks": 1,
          "instance": instances[0].id},
     ]  # fmt: skip
     taken = {"parts", "base", "overlap"}
@@ -198,7 +198,13 @@ def _assembly(
         for clearance in clearances(solids, tolerance=tolerance)
         if clearance.state == "interfering"
     ]  # fmt: skip
-    overlap = {"id": "overlap", "title": "Nothing overlaps", "kind": "interference", "marks": 2, "expected": expected}
+    overlap = {
+        "id": "overlap",
+        "title": _("Nothing overlaps"),
+        "kind": "interference",
+        "marks": 2,
+        "expected": expected,
+    }
     return [*checks, overlap]
 
 

@@ -9,6 +9,7 @@ from rigid_bench.core.assembly.freedom.analysis import Freedom
 from rigid_bench.core.formats.build import Instance
 from rigid_bench.core.formats.documents import feature_document
 from rigid_bench.core.values.names import unique
+from rigid_bench.core.wording.language import _
 
 #: mm: what is nearer touches and has no clearance.
 _TOUCHING = 1e-3
@@ -51,7 +52,7 @@ def running_clearances(
         hundredths = contact.gap_mm / _STEP_MM
         yield {
             "id": unique(f"{b.id}.clearance", taken),
-            "title": f"Running clearance of {names[b.part]} and {names[a.part]}",
+            "title": _("Running clearance of {names} and {names_2}", names=names[b.part], names_2=names[a.part]),
             "kind": "gap",
             "marks": 2,
             "a": a.id,

@@ -8,6 +8,7 @@ from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.mechanisms.textbook import EXAMPLES
 from rigid_bench.core.practice.solved import freedom_of, mate_texts
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import N_, _
 
 
 def make(chance: random.Random, level: int) -> Drill:
@@ -23,25 +24,40 @@ def make(chance: random.Random, level: int) -> Drill:
     shown = f"{per} × ({example.links} − 1 − {len(example.joints)}) + {sum(example.joints)} = {counted}"
     given: dict[str, Any] = {"build": mechanism.build}
     near = [
-        Near(value=example.mobility + per, text="The fixed part was counted as if it moved."),
-        Near(value=per * (example.links - 1), text="That is without any joint."),
+        Near(value=example.mobility + per, text=_("The fixed part was counted as if it moved.")),
+        Near(value=per * (example.links - 1), text=_("That is without any joint.")),
     ]
     if example.why:
         why = f"The count gives {shown}, and yet {example.why}: it has {example.mobility}."
-        near.insert(0, Near(value=example.counted, text="The count says so, but these joints are not just any."))
+        near.insert(0, Near(value=example.counted, text=_("The count says so, but these joints are not just any.")))
     else:
         why = f"Links, joints and their freedoms: {shown}."
         given |= {"expression": f"{per} * (links - 1 - joints) + freedoms", "values": listed}
     return Drill(
-        kind="", seed=0, level=level,
-        question="How many degrees of freedom has this mechanism in all, against its fixed part?",
-        given=given, form="number", answer=[float(example.mobility)], tolerance=0.0, near=near,
-        explanation=f"{example.name.capitalize()}. {why} (After {example.source}.)", shapes=mechanism.shapes,
+        kind="",
+        seed=0,
+        level=level,
+        question=_("How many degrees of freedom has this mechanism in all, against its fixed part?"),
+        given=given,
+        form="number",
+        answer=[float(example.mobility)],
+        tolerance=0.0,
+        near=near,
+        explanation=_(
+            "{capitalize}. {why} (After {source}.)",
+            capitalize=example.name.capitalize(),
+            why=why,
+            source=example.source,
+        ),
+        shapes=mechanism.shapes,
         mates=mate_texts(mechanism),
-    )  # fmt: skip
+    )
 
 
 KIND = DrillKind(
-    name="count-the-freedom", title="How many degrees of freedom?", levels=tuple(EXAMPLES), make=make,
+    name="count-the-freedom",
+    title=N_("How many degrees of freedom?"),
+    levels=tuple(EXAMPLES),
+    make=make,
     slips=("motion-too-many", "motion-too-few", "mate-too-many", "over-held"),
-)  # fmt: skip
+)

@@ -24,6 +24,7 @@ from rigid_bench.core.practice.plate_stack import mate_texts as stack_mates
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.values.units import MM_PER_UNIT
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.core.wording.quantities import number as n
 from rigid_bench.core.wording.saying import say
 
@@ -147,18 +148,30 @@ def make(chance: random.Random, level: int) -> Drill:
     fault = chance.choice(_LEVELS[level])(chance, plate)
     if not is_sound(fault.built):
         raise Unfit
-    places = [Choice(id="", text=f"hole {hole.name}", instance=PART, feature=wall(plate, hole)) for hole in plate.holes]
-    places.append(Choice(id="", text="the whole part", instance=PART))
+    places = [
+        Choice(id="", text=_("hole {name}", name=hole.name), instance=PART, feature=wall(plate, hole))
+        for hole in plate.holes
+    ]
+    places.append(Choice(id="", text=_("the whole part"), instance=PART))
     right = places.pop(fault.at if fault.at is not None else -1)
     choices, answer = offered(chance, [right], places)
     return Drill(
-        kind="", seed=0, level=level,
-        question="Above is the sheet, below is what was built. One thing is wrong. Where?",
-        given={"plate": asdict(plate), "built": asdict(fault.built),
-               "exercise": exercise(plate, [*scheme(plate), _ALL_PARTS])},
-        form="point", choices=choices, answer=answer, then=_then(chance, fault.slip, fault.why, _SLIPS),
-        explanation=fault.why, slip=fault.slip,
-    )  # fmt: skip
+        kind="",
+        seed=0,
+        level=level,
+        question=_("Above is the sheet, below is what was built. One thing is wrong. Where?"),
+        given={
+            "plate": asdict(plate),
+            "built": asdict(fault.built),
+            "exercise": exercise(plate, [*scheme(plate), _ALL_PARTS]),
+        },
+        form="point",
+        choices=choices,
+        answer=answer,
+        then=_then(chance, fault.slip, fault.why, _SLIPS),
+        explanation=fault.why,
+        slip=fault.slip,
+    )
 
 
 #: What a slip makes of one size of an exercise, of which measures, and what it is called.
@@ -180,14 +193,17 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
     listed = chance.sample(sizes, _LISTED[level])
     check, nominal = listed[0]
     measure, units = check.fields["measure"], source.exercise.model.units
-    offers = [name for name, (_, measures, _) in _OF_A_SIZE.items() if measure in measures]
+    offers = [name for name, (_factor, measures, _text) in _OF_A_SIZE.items() if measure in measures]
     if source.slip in _OF_A_SIZE and source.slip not in offers:
         raise Unfit
     slip = source.slip if source.slip in offers else chance.choice(offers)
     factor = _OF_A_SIZE[slip][0]
     wrong = round(nominal * factor, 4)
-    others = [Neighbour(title=own.title, nominal=size, measure=own.fields["measure"], meets=True)
-              for own, size in sizes if own.id != check.id]  # fmt: skip
+    others = [
+        Neighbour(title=own.title, nominal=size, measure=own.fields["measure"], meets=True)
+        for own, size in sizes
+        if own.id != check.id
+    ]
     cause = of_dimension(measure, nominal, wrong, Surroundings(others=others), units=units, tolerance=Tolerance())
     if cause is None or cause.code != slip:
         raise Unfit
@@ -195,32 +211,56 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
     met = [Choice(id="", text=f"{own.title}: {n(size)}", check=own.model_dump(mode="json")) for own, size in listed[1:]]
     choices, answer = offered(chance, [right], met)
     why = f"{check.title}: {n(nominal)} is asked, {n(wrong)} was measured. {say(cause.message)}"
-    named = {name: text for name, (other, _, text) in _OF_A_SIZE.items() if name == slip or other != factor}
+    named = {name: text for name, (other, _unused, text) in _OF_A_SIZE.items() if name == slip or other != factor}
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"Here is the sheet of the {source.part_name(part)}. A build of it measured these sizes. "
-                 "One is wrong. Which?",
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "Here is the sheet of the {part}. A build of it measured these sizes. One is wrong. Which?",
+            part=source.part_name(part),
+        ),
         given={"part": part, "units": units, "nominal": nominal, "measured": wrong, "measure": measure},
-        form="choice", choices=choices, answer=answer, then=_then(chance, slip, why, named), explanation=why, slip=slip,
-    )  # fmt: skip
+        form="choice",
+        choices=choices,
+        answer=answer,
+        then=_then(chance, slip, why, named),
+        explanation=why,
+        slip=slip,
+    )
 
 
 def _of_stack(chance: random.Random, level: int) -> Drill:
     """Make one of an assembly: where is it wrong, and which slip was it?"""
     stack = stack_by_lot(chance)
     fault = FAULTS[chance.choice(_STACK_LEVELS[level])](stack)
-    offers = {part: Choice(id="", text=f"the {part}", instance=f"{part}-1") for part in PARTS}
+    offers = {part: Choice(id="", text=_("the {part}", part=part), instance=f"{part}-1") for part in PARTS}
     right = offers.pop(fault.part)
     choices, answer = offered(chance, [right], list(offers.values()))
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"Above is what is asked: the cover {n(stack.gap)} mm over the base, the block on it, both held. "
-                 "Below is what was built. One thing is wrong. Where?",
-        given={"stack": asdict(stack), "exercise": exercise_document(stack), "reference": build_document(stack),
-               "build": fault.build},
-        form="point", choices=choices, answer=answer, then=_then(chance, fault.slip, fault.why, SLIPS),
-        explanation=fault.why, slip=fault.slip, shapes=shapes_of(stack), mates=stack_mates(fault.build),
-    )  # fmt: skip
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "Above is what is asked: the cover {gap} mm over the base, the block on it, "
+            "both held. Below is what was built. One thing is wrong. Where?",
+            gap=n(stack.gap),
+        ),
+        given={
+            "stack": asdict(stack),
+            "exercise": exercise_document(stack),
+            "reference": build_document(stack),
+            "build": fault.build,
+        },
+        form="point",
+        choices=choices,
+        answer=answer,
+        then=_then(chance, fault.slip, fault.why, SLIPS),
+        explanation=fault.why,
+        slip=fault.slip,
+        shapes=shapes_of(stack),
+        mates=stack_mates(fault.build),
+    )
 
 
 def _then(chance: random.Random, slip: str, why: str, named: Mapping[str, str]) -> Step:
@@ -229,10 +269,15 @@ def _then(chance: random.Random, slip: str, why: str, named: Mapping[str, str]) 
     choices, answer = offered(
         chance, [Choice(id="", text=named[slip])], [Choice(id="", text=named[other]) for other in others]
     )
-    return Step(question="Which slip was it?", form="choice", choices=choices, answer=answer, explanation=why)
+    return Step(question=_("Which slip was it?"), form="choice", choices=choices, answer=answer, explanation=why)
 
 
 KIND = DrillKind(
-    name="find-the-fault", title="Find the fault", levels=(1, 2, 3), make=make, make_from=make_from,
-    files="rigid_bench.core.practice.plate_files.files_of", slips=(*_SLIPS, *FAULTS),
-)  # fmt: skip
+    name="find-the-fault",
+    title=N_("Find the fault"),
+    levels=(1, 2, 3),
+    make=make,
+    make_from=make_from,
+    files="rigid_bench.core.practice.plate_files.files_of",
+    slips=(*_SLIPS, *FAULTS),
+)

@@ -8,6 +8,7 @@ from rigid_bench.core.practice.drill import Choice, Drill
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import N_, _
 
 _Lines = list[list[list[float]]]
 _NAMES = ("front", "top", "right side", "left side", "back", "bottom")
@@ -42,16 +43,27 @@ def _which_view(chance: random.Random, level: int) -> Drill:
     name = chance.choice(_NAMES)
     choices, answer = offered(
         chance,
-        [Choice(id="", text=f"the {name} view")],
-        [Choice(id="", text=f"the {other} view") for other in chance.sample([o for o in _NAMES if o != name], 3)],
+        [Choice(id="", text=_("the {name} view", name=name))],
+        [
+            Choice(id="", text=_("the {other} view", other=other))
+            for other in chance.sample([o for o in _NAMES if o != name], 3)
+        ],
     )
     return Drill(
-        kind="", seed=0, level=level,
-        question="The part is drawn with X to the right, Y away from you and Z up. Which of its views is drawn "
-                 "beside it?",
-        given=_given(boxes, lines=views[name]), form="choice", choices=choices, answer=answer,
-        explanation=f"Looked at from the {name.replace(' side', '')}, it looks so: the {name} view.",
-    )  # fmt: skip
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "The part is drawn with X to the right, Y away from you and Z up. Which of its views is drawn beside it?"
+        ),
+        given=_given(boxes, lines=views[name]),
+        form="choice",
+        choices=choices,
+        answer=answer,
+        explanation=_(
+            "Looked at from the {value}, it looks so: the {name} view.", value=name.replace(" side", ""), name=name
+        ),
+    )
 
 
 def _which_method(chance: random.Random, level: int) -> Drill:
@@ -62,15 +74,25 @@ def _which_method(chance: random.Random, level: int) -> Drill:
         chance, [Choice(id="", text=method)], [Choice(id="", text=other) for other in _PLACES if other != method]
     )
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"The front view stands on the sheet, and {_SAID[place]} it the view that is drawn here. Which "
-                 "method of  "
-                 "projection is it?",
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "The front view stands on the sheet, and {said} it the view that is drawn here."
+            " Which method of projection is it?",
+            said=_SAID[place],
+        ),
         given=_given(boxes, front=views["front"], place=place, lines=views[shown]),
-        form="choice", choices=choices, answer=answer,
-        explanation=f"It is the {shown} view. {_SAID[place].capitalize()} the front view it stands in {method} "
-                    "(ISO 5456-2).",
-    )  # fmt: skip
+        form="choice",
+        choices=choices,
+        answer=answer,
+        explanation=_(
+            "It is the {shown} view. {capitalize} the front view it stands in {method} (ISO 5456-2).",
+            shown=shown,
+            capitalize=_SAID[place].capitalize(),
+            method=method,
+        ),
+    )
 
 
 def _which_picture(chance: random.Random, level: int) -> Drill:
@@ -83,17 +105,27 @@ def _which_picture(chance: random.Random, level: int) -> Drill:
     distinct = {str(_sorted(lines)): lines for lines in wrong if _sorted(lines) != _sorted(views[name])}
     chosen = chance.sample(sorted(distinct), 3)
     choices, answer = offered(
-        chance, [Choice(id="", text="right", lines=views[name])],
-        [Choice(id="", text=f"wrong {k}", lines=distinct[key]) for k, key in enumerate(chosen)],
-    )  # fmt: skip
+        chance,
+        [Choice(id="", text=_("right"), lines=views[name])],
+        [Choice(id="", text=_("wrong {k}", k=k), lines=distinct[key]) for k, key in enumerate(chosen)],
+    )
     lettered = [choice.model_copy(update={"text": f"picture {choice.id.upper()}"}) for choice in choices]
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"In {method}, which picture stands {_SAID[place]} the front view?",
+        kind="",
+        seed=0,
+        level=level,
+        question=_("In {method}, which picture stands {said} the front view?", method=method, said=_SAID[place]),
         given=_given(boxes, front=views["front"], place=place, angle=method.split()[0]),
-        form="choice", choices=lettered, answer=answer,
-        explanation=f"{_SAID[place].capitalize()} the front view stands the {name} view in {method} (ISO 5456-2).",
-    )  # fmt: skip
+        form="choice",
+        choices=lettered,
+        answer=answer,
+        explanation=_(
+            "{capitalize} the front view stands the {name} view in {method} (ISO 5456-2).",
+            capitalize=_SAID[place].capitalize(),
+            name=name,
+            method=method,
+        ),
+    )
 
 
 def _sorted(lines: _Lines) -> list[list[list[float]]]:
@@ -110,6 +142,9 @@ def _mirrored(lines: _Lines, axis: int) -> _Lines:
 
 
 KIND = DrillKind(
-    name="match-the-views", title="First or third angle?", levels=(1, 2, 3), make=make,
+    name="match-the-views",
+    title=N_("First or third angle?"),
+    levels=(1, 2, 3),
+    make=make,
     slips=("mirrored", "turned-over", "wrong-side"),
-)  # fmt: skip
+)

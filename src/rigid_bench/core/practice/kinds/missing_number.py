@@ -10,6 +10,7 @@ from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.plate import Hole, Plate, check, exercise, face, plate_by_lot, scheme, wall
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.core.wording.quantities import number as n
 
 _WRONG = 3
@@ -69,8 +70,13 @@ def _others(plate: Plate) -> list[_Size]:
     sizes = []
     for hole in plate.holes:
         for far, way, value in (("right", "x", plate.length - hole.x), ("back", "y", plate.width - hole.y)):
-            own = check(f"{hole.name.lower()}.{far}", f"Hole {hole.name} from the {far}", "position", value,
-                        between=[wall(plate, hole), face(plate, far)])  # fmt: skip
+            own = check(
+                f"{hole.name.lower()}.{far}",
+                f"Hole {hole.name} from the {far}",
+                "position",
+                value,
+                between=[wall(plate, hole), face(plate, far)],
+            )
             sizes.append(_Size(check=own, way=way, places=(hole.name, far)))
     for one, other in zip(plate.holes, plate.holes[1:], strict=False):
         sizes += [_between(plate, one, other, way) for way in "xy"]
@@ -80,8 +86,14 @@ def _others(plate: Plate) -> list[_Size]:
 def _between(plate: Plate, one: Hole, other: Hole, way: str) -> _Size:
     value = abs(one.x - other.x) if way == "x" else abs(one.y - other.y)
     along = "along the length" if way == "x" else "along the width"
-    own = check(f"{one.name}-{other.name}.{way}".lower(), f"Hole {one.name} to hole {other.name}, {along}", "position",
-                value, between=[wall(plate, one), wall(plate, other)], axis=way)  # fmt: skip
+    own = check(
+        f"{one.name}-{other.name}.{way}".lower(),
+        f"Hole {one.name} to hole {other.name}, {along}",
+        "position",
+        value,
+        between=[wall(plate, one), wall(plate, other)],
+        axis=way,
+    )
     return _Size(check=own, way=way, places=(one.name, other.name))
 
 
@@ -105,12 +117,22 @@ def _missing(chance: random.Random, plate: Plate, level: int) -> Drill:
     choices, answer = offered(chance, [_choice(right)], [_choice(size) for size in wrong])
     title = right.check["title"]
     return Drill(
-        kind="", seed=0, level=level, question="One number is missing on the drawing. Which of these would fix it?",
+        kind="",
+        seed=0,
+        level=level,
+        question=_("One number is missing on the drawing. Which of these would fix it?"),
         given={"plate": asdict(plate), "exercise": exercise(plate, [size.check for size in kept])},
-        form="choice", choices=choices, answer=answer,
-        explanation=f"Nothing gives “{lost.check['title']}”. {title} ({n(right.check['nominal'])}) fixes it; "
-                    "the others stand there already, follow from what is there, or leave it open.",
-    )  # fmt: skip
+        form="choice",
+        choices=choices,
+        answer=answer,
+        explanation=_(
+            "Nothing gives “{check}”. {title} ({check_2}) fixes it; the others stand there "
+            "already, follow from what is there, or leave it open.",
+            check=lost.check["title"],
+            title=title,
+            check_2=n(right.check["nominal"]),
+        ),
+    )
 
 
 def _twice(chance: random.Random, plate: Plate, level: int) -> Drill:
@@ -122,16 +144,27 @@ def _twice(chance: random.Random, plate: Plate, level: int) -> Drill:
     choices, answer = offered(chance, [_choice(size) for size in spare], [_choice(size) for size in wrong])
     names = ", ".join(size.check["title"] for size in spare)
     return Drill(
-        kind="", seed=0, level=level,
-        question="The drawing says something twice. Which sizes could go, one of them, and all would still be fixed? "
-                 "Take every one.",
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "The drawing says something twice. Which sizes could go, one of them, and all would still be fixed? "
+            "Take every one."
+        ),
         given={"plate": asdict(plate), "exercise": exercise(plate, [size.check for size in sizes])},
-        form="choice", choices=choices, answer=answer, many=True,
-        explanation=f"These close a ring: {names}. Any one of them follows from the others.",
-    )  # fmt: skip
+        form="choice",
+        choices=choices,
+        answer=answer,
+        many=True,
+        explanation=_("These close a ring: {names}. Any one of them follows from the others.", names=names),
+    )
 
 
 KIND = DrillKind(
-    name="missing-number", title="Which number is missing?", levels=(1, 2, 3), make=make,
-    files="rigid_bench.core.practice.plate_files.files_of", slips=("chain", "feature-missing"),
-)  # fmt: skip
+    name="missing-number",
+    title=N_("Which number is missing?"),
+    levels=(1, 2, 3),
+    make=make,
+    files="rigid_bench.core.practice.plate_files.files_of",
+    slips=("chain", "feature-missing"),
+)

@@ -21,8 +21,9 @@ from rigid_bench.core.practice.solved import (
     said,
     space_of,
     without,
-)  # fmt: skip
+)
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.core.wording.phrases import motions_phrase
 from rigid_bench.core.wording.saying import say
 
@@ -68,14 +69,22 @@ def _about(chance: random.Random, level: int, mechanism: Mechanism, instance: st
     now = say(motions_phrase(motions_of(before, instance)))
     left = say(motions_phrase(wanted))
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"{said(mechanism, instance).capitalize()} should be left so: {left}. Which mate is still missing?",
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "{capitalize} should be left so: {left}. Which mate is still missing?",
+            capitalize=said(mechanism, instance).capitalize(),
+            left=left,
+        ),
         given={"build": build, "instance": instance, "to": "ground", "wanted": _wanted(reports_of(wanted))},
-        form="choice", choices=choices, answer=answer,
-        explanation=f"Without it: {now}. With “{own}”: {left}.",
+        form="choice",
+        choices=choices,
+        answer=answer,
+        explanation=_("Without it: {now}. With “{own}”: {left}.", now=now, own=own, left=left),
         shapes=mechanism.shapes,
         mates={name: text for name, text in mate_texts(mechanism).items() if name != taken["id"]},
-    )  # fmt: skip
+    )
 
 
 def _wanted(motions: list[dict[str, Any]]) -> dict[str, Any]:
@@ -83,6 +92,11 @@ def _wanted(motions: list[dict[str, Any]]) -> dict[str, Any]:
 
 
 KIND = DrillKind(
-    name="one-mate-short", title="One mate short", levels=(1, 2, 3), make=make, make_from=make_from, shows="mates",
+    name="one-mate-short",
+    title=N_("One mate short"),
+    levels=(1, 2, 3),
+    make=make,
+    make_from=make_from,
+    shows="mates",
     slips=("mate-short", "placed-not-held"),
-)  # fmt: skip
+)

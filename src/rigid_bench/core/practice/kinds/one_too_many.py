@@ -22,6 +22,7 @@ from rigid_bench.core.practice.solved import (
 )
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import N_, _
 
 _MOST = 6
 #: mm by which a contradiction is off, and how many mates clash at most in a drill.
@@ -60,14 +61,25 @@ def _spare(chance: random.Random, level: int, mechanism: Mechanism, instance: st
     choices, answer = offered(chance, spare, needed)
     names = " or ".join(str(choice.mate) for choice in spare)
     return Drill(
-        kind="", seed=0, level=level,
-        question="One mate could go, and nothing would move more than now. Which? Take every one of which that "
-                 "is true.",
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "One mate could go, and nothing would move more than now. Which? Take every one of which that is true."
+        ),
         given={"build": build, **({"instance": instance} if instance else {})},
-        form="choice", choices=choices, answer=answer, many=True,
-        explanation=f"Without {names} the independent equations stay {whole.rank}. Without any other there are fewer.",
-        shapes=mechanism.shapes, mates=texts,
-    )  # fmt: skip
+        form="choice",
+        choices=choices,
+        answer=answer,
+        many=True,
+        explanation=_(
+            "Without {names} the independent equations stay {rank}. Without any other there are fewer.",
+            names=names,
+            rank=whole.rank,
+        ),
+        shapes=mechanism.shapes,
+        mates=texts,
+    )
 
 
 def _renumbered(
@@ -108,13 +120,22 @@ def _clash(chance: random.Random, level: int) -> Drill:
         raise Unfit
     choices, answer = offered(chance, [_set(right)], [_set(group) for group in wrong])
     return Drill(
-        kind="", seed=0, level=level,
-        question="These mates cannot all hold. Which of them clash?",
+        kind="",
+        seed=0,
+        level=level,
+        question=_("These mates cannot all hold. Which of them clash?"),
         given={"build": build},
-        form="choice", choices=choices, answer=answer,
-        explanation=f"{' and '.join(right)} ask two places of one face, {off:g} mm apart. Without one the rest holds.",
-        shapes=mechanism.shapes, mates=texts,
-    )  # fmt: skip
+        form="choice",
+        choices=choices,
+        answer=answer,
+        explanation=_(
+            "{right} ask two places of one face, {off:g} mm apart. Without one the rest holds.",
+            right=" and ".join(right),
+            off=off,
+        ),
+        shapes=mechanism.shapes,
+        mates=texts,
+    )
 
 
 def _hold(build: dict[str, Any], names: list[str]) -> bool:
@@ -127,7 +148,11 @@ def _set(names: list[str]) -> Choice:
 
 
 KIND = DrillKind(
-    name="one-too-many", title="One mate too many", levels=(1, 2, 3), make=make,
-    make_from=make_from, shows="mates",
+    name="one-too-many",
+    title=N_("One mate too many"),
+    levels=(1, 2, 3),
+    make=make,
+    make_from=make_from,
+    shows="mates",
     slips=("mate-too-many", "over-held", "clash", "mate-does-not-hold"),
-)  # fmt: skip
+)

@@ -21,6 +21,7 @@ from rigid_bench.core.practice.solved import build_of, freedom_of, mate_texts, m
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.frames import Pose, rotation_by, turn_of
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.core.wording.quantities import number
 
 _Array = NDArray[np.float64]
@@ -62,18 +63,38 @@ def make(chance: random.Random, level: int) -> Drill:
     drive = f"{'turns' if is_turn else 'slides'} by {abs(by):g}{'°' if is_turn else ' mm'}"
     way = "turn" if unit == "deg" else "go"
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"{said(mechanism, driver).capitalize()} {drive}, as the arrow shows. How far does "
-                 f"{said(mechanism, driven)} {way}?",
-        given={"build": mechanism.build, "instance": driven, "to": "ground",
-               "drive": {"instance": driver, "motion": motion, "by": by}},
-        form="number", answer=[value], unit=unit, tolerance=max(_LEAST[level], round(_SHARE[level] * value, 2)),
-        near=[Near(value=abs(by), text="That is what the driving part does; the other does not go as far.")]
-        if is_turn == (unit == "deg") and abs(value - abs(by)) > 2 * max(_LEAST[level], _SHARE[level] * value) else [],
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "{capitalize} {drive}, as the arrow shows. How far does {mechanism} {way}?",
+            capitalize=said(mechanism, driver).capitalize(),
+            drive=drive,
+            mechanism=said(mechanism, driven),
+            way=way,
+        ),
+        given={
+            "build": mechanism.build,
+            "instance": driven,
+            "to": "ground",
+            "drive": {"instance": driver, "motion": motion, "by": by},
+        },
+        form="number",
+        answer=[value],
+        unit=unit,
+        tolerance=max(_LEAST[level], round(_SHARE[level] * value, 2)),
+        near=[Near(value=abs(by), text=_("That is what the driving part does; the other does not go as far."))]
+        if is_turn == (unit == "deg") and abs(value - abs(by)) > 2 * max(_LEAST[level], _SHARE[level] * value)
+        else [],
         then=_way(chance, start, end),
-        explanation=f"It goes {number(value, 2)} {'°' if unit == 'deg' else 'mm'}; the dashes show where it comes to.",
-        shapes=mechanism.shapes, mates=mate_texts(mechanism),
-    )  # fmt: skip
+        explanation=_(
+            "It goes {value} {value_2}; the dashes show where it comes to.",
+            value=number(value, 2),
+            value_2="°" if unit == "deg" else "mm",
+        ),
+        shapes=mechanism.shapes,
+        mates=mate_texts(mechanism),
+    )
 
 
 def _way(chance: random.Random, start: Pose, end: Pose) -> Step | None:
@@ -93,7 +114,9 @@ def _way(chance: random.Random, start: Pose, end: Pose) -> Step | None:
         wrong = [f"along {sign}{name}" for name in "XYZ" for sign in "+−" if f"along {sign}{name}" != right]
         question = "Which way does it go?"
     choices, answer = offered(chance, [Choice(id="", text=right)], [Choice(id="", text=text) for text in wrong])
-    return Step(question=question, form="choice", choices=choices, answer=answer, explanation=f"It goes {right}.")
+    return Step(
+        question=question, form="choice", choices=choices, answer=answer, explanation=_("It goes {right}.", right=right)
+    )
 
 
 def _of_screw(chance: random.Random, mechanism: Mechanism, level: int) -> Drill:
@@ -106,19 +129,40 @@ def _of_screw(chance: random.Random, mechanism: Mechanism, level: int) -> Drill:
     hand = "right" if screw.pitch > 0 else "left"
     end = Pose(np.eye(3), screw.pitch * by / 360 * np.array(motion["axis"]["direction"]))
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"The thread's pitch is {number(abs(screw.pitch))} mm, {hand}-handed. "
-                 f"{said(mechanism, driver).capitalize()} is turned by {by:g}° as the arrow shows. "
-                 "How far does it travel?",
-        given={"build": mechanism.build, "instance": driver, "to": "ground",
-               "drive": {"instance": driver, "motion": motion, "by": by},
-               "expression": f"pitch * {by:g} / 360", "values": {"pitch": abs(screw.pitch)}},
-        form="number", answer=[value], unit="mm", tolerance=0.01,
-        near=[Near(value=abs(screw.pitch), text="That is one whole turn.")] if by != 360 else [],
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "The thread's pitch is {pitch} mm, {hand}-handed. {capitalize} is turned by "
+            "{by:g}° as the arrow shows. How far does it travel?",
+            pitch=number(abs(screw.pitch)),
+            hand=hand,
+            capitalize=said(mechanism, driver).capitalize(),
+            by=by,
+        ),
+        given={
+            "build": mechanism.build,
+            "instance": driver,
+            "to": "ground",
+            "drive": {"instance": driver, "motion": motion, "by": by},
+            "expression": f"pitch * {by:g} / 360",
+            "values": {"pitch": abs(screw.pitch)},
+        },
+        form="number",
+        answer=[value],
+        unit="mm",
+        tolerance=0.01,
+        near=[Near(value=abs(screw.pitch), text=_("That is one whole turn."))] if by != 360 else [],
         then=_way(chance, Pose.identity(), end),
-        explanation=f"{number(abs(screw.pitch))} mm a turn × {by:g}/360 = {number(value, 4)} mm.",
-        shapes=mechanism.shapes, mates=mate_texts(mechanism),
-    )  # fmt: skip
+        explanation=_(
+            "{pitch} mm a turn × {by:g}/360 = {value} mm.",
+            pitch=number(abs(screw.pitch)),
+            by=by,
+            value=number(value, 4),
+        ),
+        shapes=mechanism.shapes,
+        mates=mate_texts(mechanism),
+    )
 
 
 def driven_poses(
@@ -150,18 +194,19 @@ def driven_path(
     """
     build = build_of(document)
     index = build.index_of(driver)
-    held = replace(build, instances=tuple(
-        replace(own, grounded=own.grounded or k == index) for k, own in enumerate(build.instances)
-    ))  # fmt: skip
+    held = replace(
+        build,
+        instances=tuple(replace(own, grounded=own.grounded or k == index) for k, own in enumerate(build.instances)),
+    )
     system = System(held, Tolerance())
     poses: Sequence[Pose] = [own.pose for own in build.instances]
     step = _STEP_DEG if motion["kind"] == "rotation" else _STEP_MM
     count = math.ceil(abs(by) / step)
     path = [poses]
     least = _DECIDED * _decided(system, poses)
-    for _ in range(count):
+    for _unused in range(count):
         moved = [_moved(motion, by / count) @ pose if k == index else pose for k, pose in enumerate(poses)]
-        poses, error, _ = relax(system, moved)
+        poses, error, _system = relax(system, moved)
         if error > _HOLDS or _decided(system, poses) < least:
             raise Unfit
         path.append(poses)
@@ -192,7 +237,7 @@ def _gone(start: Pose, end: Pose) -> tuple[float, str]:
 
 KIND = DrillKind(
     name="predict-the-motion",
-    title="Predict the motion",
+    title=N_("Predict the motion"),
     levels=(1, 2, 3),
     make=make,
     slips=("did-not-move", "offset-sign", "cannot-move"),

@@ -12,6 +12,7 @@ from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.sums import Sum, drill_of_sum
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.core.wording.quantities import number as n
 
 #: A hexagon's flats over its corners: cos 30°.
@@ -25,24 +26,39 @@ def chain(chance: random.Random) -> Sum:
     sizes = {name: float(chance.randint(6, 40)) for name in ("first", "second", "third", "fourth")}
     listed = ", ".join(n(size) for size in sizes.values())
     return Sum(
-        question=f"A sheet gives a chain: {listed}. Nothing else is given along that line. How long is the part?",
-        expression=" + ".join(sizes), values=sizes,
-        near=[("first + second + third", "The last link of the chain was left out."),
-              ("fourth", "That is only the last link.")],
-        why="A chain adds up.", slip="chain",
-    )  # fmt: skip
+        question=_(
+            "A sheet gives a chain: {listed}. Nothing else is given along that line. How long is the part?",
+            listed=listed,
+        ),
+        expression=" + ".join(sizes),
+        values=sizes,
+        near=[
+            ("first + second + third", "The last link of the chain was left out."),
+            ("fourth", "That is only the last link."),
+        ],
+        why=_("A chain adds up."),
+        slip="chain",
+    )
 
 
 def from_datum(chance: random.Random) -> Sum:
     """How far apart are two features that are both given from one face?"""
     near, far = float(chance.randint(8, 30)), float(chance.randint(40, 90))
     return Sum(
-        question=f"Two holes are given from the left face: {n(near)} and {n(far)}. How far apart are they?",
-        expression="far - near", values={"near": near, "far": far},
-        near=[("far + near", "Both begin at the same face: they are not a chain."),
-              ("far", "That is from the face to the second hole.")],
-        why="Both sizes begin at one face.", slip="chain",
-    )  # fmt: skip
+        question=_(
+            "Two holes are given from the left face: {near} and {far}. How far apart are they?",
+            near=n(near),
+            far=n(far),
+        ),
+        expression="far - near",
+        values={"near": near, "far": far},
+        near=[
+            ("far + near", "Both begin at the same face: they are not a chain."),
+            ("far", "That is from the face to the second hole."),
+        ],
+        why=_("Both sizes begin at one face."),
+        slip="chain",
+    )
 
 
 def floor(chance: random.Random) -> Sum:
@@ -50,11 +66,16 @@ def floor(chance: random.Random) -> Sum:
     thick = float(chance.randint(8, 20))
     deep = float(chance.randint(3, int(thick) - 2))
     return Sum(
-        question=f"A plate says t = {n(thick)}; a note says Ø6 ↧ {n(deep)}. How thick is the floor under the hole?",
-        expression="thick - deep", values={"thick": thick, "deep": deep},
+        question=_(
+            "A plate says t = {thick}; a note says Ø6 ↧ {deep}. How thick is the floor under the hole?",
+            thick=n(thick),
+            deep=n(deep),
+        ),
+        expression="thick - deep",
+        values={"thick": thick, "deep": deep},
         near=[("deep", "↧ is the depth of the hole, not of the floor."), ("thick", "The hole takes some of it.")],
-        why="↧ is how deep the hole goes.",
-    )  # fmt: skip
+        why=_("↧ is how deep the hole goes."),
+    )
 
 
 def counterbore(chance: random.Random) -> Sum:
@@ -62,51 +83,71 @@ def counterbore(chance: random.Random) -> Sum:
     thick = float(chance.randint(10, 24))
     deep = float(chance.randint(3, int(thick) - 4))
     return Sum(
-        question=f"A plate {n(thick)} mm thick has the note Ø6.6 through, ⌴ Ø11 ↧ {n(deep)}. How long is the "
-                 "Ø6.6 part?",
-        expression="thick - deep", values={"thick": thick, "deep": deep},
-        near=[("thick", "The counterbore takes some of the hole's length."),
-              ("deep", "That is the counterbore's depth.")],
-        why="The counterbore (⌴) takes its depth (↧) off the hole's length.",
-    )  # fmt: skip
+        question=_(
+            "A plate {thick} mm thick has the note Ø6.6 through, ⌴ Ø11 ↧ {deep}. How long is the Ø6.6 part?",
+            thick=n(thick),
+            deep=n(deep),
+        ),
+        expression="thick - deep",
+        values={"thick": thick, "deep": deep},
+        near=[
+            ("thick", "The counterbore takes some of the hole's length."),
+            ("deep", "That is the counterbore's depth."),
+        ],
+        why=_("The counterbore (⌴) takes its depth (↧) off the hole's length."),
+    )
 
 
 def hexagon(chance: random.Random) -> Sum:
     """Across flats from the round it is milled from."""
     bar = float(chance.choice((8, 10, 12, 14, 16, 18, 20, 24)))
     return Sum(
-        question=f"The largest hexagon is milled from a Ø{n(bar)} bar. What is it across its flats? (cos 30° = "
-                 "0.866025)",
-        expression=f"bar * {_HEXAGON}", values={"bar": bar},
+        question=_(
+            "The largest hexagon is milled from a Ø{bar} bar. What is it across its flats? (cos 30° = 0.866025)",
+            bar=n(bar),
+        ),
+        expression=f"bar * {_HEXAGON}",
+        values={"bar": bar},
         near=[("bar", "That is across its corners."), ("bar / 2", "That is half of it across its corners.")],
-        why="The bar goes through the corners; flats are cos 30° of it apart.",
-    )  # fmt: skip
+        why=_("The bar goes through the corners; flats are cos 30° of it apart."),
+    )
 
 
 def square(chance: random.Random) -> Sum:
     """The bar that a square needs."""
     side = float(chance.choice((6, 8, 10, 12, 14, 16)))
     return Sum(
-        question=f"A square of {n(side)} mm is milled on the end of a round bar. What is the least diameter of "
-                 "the bar?  "
-                 "(√2 = 1.414214)",
-        expression="side * 1.414214", values={"side": side},
+        question=_(
+            "A square of {side} mm is milled on the end of a round bar. What is the least "
+            "diameter of the bar?  (√2 = 1.414214)",
+            side=n(side),
+        ),
+        expression="side * 1.414214",
+        values={"side": side},
         near=[("side", "So the corners would be missing."), ("2 * side", "That is more than it needs.")],
-        why="The bar must reach the corners.",
-    )  # fmt: skip
+        why=_("The bar must reach the corners."),
+    )
 
 
 def auxiliary(chance: random.Random) -> Sum:
     """What stands in brackets?"""
     first, second = float(chance.randint(10, 40)), float(chance.randint(10, 40))
     return Sum(
-        question=f"A step is {n(first)}, the next {n(second)}, and the whole stands in brackets. Which number "
-                 "is in them?",
-        expression="first + second", values={"first": first, "second": second},
-        near=[("second - first" if second > first else "first - second", "Brackets hold what follows from the others: "
-              "here their sum.")],
-        why="A size in brackets is auxiliary: it follows from the others.",
-    )  # fmt: skip
+        question=_(
+            "A step is {first}, the next {second}, and the whole stands in brackets. Which number is in them?",
+            first=n(first),
+            second=n(second),
+        ),
+        expression="first + second",
+        values={"first": first, "second": second},
+        near=[
+            (
+                "second - first" if second > first else "first - second",
+                "Brackets hold what follows from the others: here their sum.",
+            )
+        ],
+        why=_("A size in brackets is auxiliary: it follows from the others."),
+    )
 
 
 _SUMS: dict[int, tuple[Callable[[random.Random], Sum], ...]] = {
@@ -134,17 +175,28 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
     name, unit = source.part_name(part), source.exercise.model.units
     if level == 3:
         own = Sum(
-            question=f"How much more is “{check.title}” than “{other.title}” of the {name}? The sheet says both.",
-            expression="size - less", values={"size": size, "less": less},
-            near=[("size + less", "They were added; a difference is asked.")], unit=unit,
-            why="One size less the other.",
-        )  # fmt: skip
+            question=_(
+                "How much more is “{title}” than “{title_2}” of the {name}? The sheet says both.",
+                title=check.title,
+                title_2=other.title,
+                name=name,
+            ),
+            expression="size - less",
+            values={"size": size, "less": less},
+            near=[("size + less", "They were added; a difference is asked.")],
+            unit=unit,
+            why=_("One size less the other."),
+        )
     else:
         near = [("other", f"That is “{other.title}”.")] if abs(size - less) > _TOLD_APART else []
         own = Sum(
-            question=f"How large is “{check.title}” of the {name}? Its sheet says it.",
-            expression="size", values={"size": size, "other": less}, near=near, why="The sheet says", unit=unit,
-        )  # fmt: skip
+            question=_("How large is “{title}” of the {name}? Its sheet says it.", title=check.title, name=name),
+            expression="size",
+            values={"size": size, "other": less},
+            near=near,
+            why=_("The sheet says"),
+            unit=unit,
+        )
     drill = drill_of_sum(own, level)
     return drill.model_copy(update={"given": {**drill.given, "part": part}})
 
@@ -170,26 +222,43 @@ def _which_view(chance: random.Random, level: int) -> Drill:
         if is_hole
         else f"{axes} A face looks along {sign}{axis}. In which view is it seen in its true shape, and not from behind?"
     )
-    right = [Choice(id="", text=f"{name} view") for name in names if shows(name)]
-    wrong = [Choice(id="", text=f"{name} view") for name in names if not shows(name)]
+    right = [Choice(id="", text=_("{name} view", name=name)) for name in names if shows(name)]
+    wrong = [Choice(id="", text=_("{name} view", name=name)) for name in names if not shows(name)]
     choices, answer = offered(chance, right, wrong)
     feature = {"axis" if is_hole else "plane": {"point": [0, 0, 0], "direction" if is_hole else "normal": way}}
     seen = " and ".join(choice.text for choice in right)
     why = "A hole is round where one looks along it" if is_hole else "A face has its true shape where it looks at you"
     return Drill(
-        kind="", seed=0, level=level, question=question, given={"feature": feature}, form="choice", choices=choices,
-        answer=answer, explanation=f"{why}: in the {seen}.",
-    )  # fmt: skip
+        kind="",
+        seed=0,
+        level=level,
+        question=question,
+        given={"feature": feature},
+        form="choice",
+        choices=choices,
+        answer=answer,
+        explanation=_("{why}: in the {seen}.", why=why, seen=seen),
+    )
 
 
 def _side(way: list[int]) -> str:
     """Return from which side a hole is drilled that runs into the part along a direction."""
-    names = {(1, 0, 0): "left", (-1, 0, 0): "right", (0, 1, 0): "front", (0, -1, 0): "back", (0, 0, 1): "bottom",
-             (0, 0, -1): "top"}  # fmt: skip
+    names = {
+        (1, 0, 0): "left",
+        (-1, 0, 0): "right",
+        (0, 1, 0): "front",
+        (0, -1, 0): "back",
+        (0, 0, 1): "bottom",
+        (0, 0, -1): "top",
+    }
     return names[tuple(way)]  # type: ignore[index]
 
 
 KIND = DrillKind(
-    name="read-the-sheet", title="Read the sheet", levels=(1, 2, 3), make=make, make_from=make_from,
+    name="read-the-sheet",
+    title=N_("Read the sheet"),
+    levels=(1, 2, 3),
+    make=make,
+    make_from=make_from,
     slips=("chain", "misread-digit", "neighbours-value", "from-other-side"),
-)  # fmt: skip
+)

@@ -27,6 +27,7 @@ from rigid_bench.core.practice.solved import (
     said,
 )  # fmt: skip
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.core.wording.phrases import motion_phrase
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.core.wording.saying import say
@@ -52,7 +53,7 @@ def _about(chance: random.Random, level: int, mechanism: Mechanism) -> Drill:
     petals = open_petals(freedom, instance)
     about = Drill(
         kind="", seed=0, level=level,
-        question=f"What can {said(mechanism, instance)} still do?",
+        question=_("What can {mechanism} still do?", mechanism=said(mechanism, instance)),
         given={"build": mechanism.build, "instance": instance, "to": "ground"},
         form="rose", answer=petals or [], explanation=ladder_words(freedom, instance, mechanism),
         shapes=mechanism.shapes, mates=mate_texts(mechanism),
@@ -103,7 +104,7 @@ def _space(motions: Sequence[Motion]) -> np.ndarray:
 
 
 KIND = DrillKind(
-    name="what-is-free", title="What is still free?", levels=(1, 2, 3), make=make,
+    name="what-is-free", title=N_("What is still free?"), levels=(1, 2, 3), make=make,
     make_from=make_from, shows="mates",
     slips=("mate-short", "mate-too-many", "over-held", "fixed-where-it-should-move", "placed-not-held", "cannot-move"),
 )  # fmt: skip

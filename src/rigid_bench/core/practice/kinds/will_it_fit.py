@@ -9,6 +9,7 @@ from rigid_bench.core.practice.sums import Sum, drill_of_sum
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.standards.allowances import ALLOWANCES
 from rigid_bench.core.standards.fits import limits
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.core.wording.quantities import number as n
 
 _FITS = ("H7/g6", "H7/h6", "H7/f7", "H8/e8", "H8/f7", "H9/d9", "H11/c11", "H7/k6", "H7/n6", "H7/p6", "H7/r6", "H7/s6")
@@ -34,14 +35,16 @@ def _clearance(chance: random.Random, level: int) -> Drill:
     parts = f"A Ø{shaft} shaft stands in a Ø{n(bore)} bore."
     return drill_of_sum(
         Sum(
-            question=f"{parts} What is the clearance {where}?",
-            expression="(bore - shaft) / 2" if is_side else "bore - shaft", values={"bore": bore, "shaft": shaft},
+            question=_("{parts} What is the clearance {where}?", parts=parts, where=where),
+            expression="(bore - shaft) / 2" if is_side else "bore - shaft",
+            values={"bore": bore, "shaft": shaft},
             near=[("bore - shaft", "That is on the diameter; a side is half of it.")]
-            if is_side else [("(bore - shaft) / 2", "That is a side; on the diameter it is twice as much.")],
-            why="Two sides share what the diameters differ by." if is_side else "The diameters differ by it.",
+            if is_side
+            else [("(bore - shaft) / 2", "That is a side; on the diameter it is twice as much.")],
+            why=_("Two sides share what the diameters differ by.") if is_side else _("The diameters differ by it."),
         ),
         level,
-    )  # fmt: skip
+    )
 
 
 def _classroom(chance: random.Random, level: int) -> Drill:
@@ -56,22 +59,45 @@ def _classroom(chance: random.Random, level: int) -> Drill:
         raise Unfit
     shaft = chance.choice((5, 6, 8, 10, 12, 16))
     bore = shaft + 2 * gap
-    words = {"press": "it is pressed in, and stays", "push": "it is pushed in by hand, and stays",
-             "turn": "it turns freely"}  # fmt: skip
+    words = {
+        "press": "it is pressed in, and stays",
+        "push": "it is pushed in by hand, and stays",
+        "turn": "it turns freely",
+    }
     choices, answer = offered(
         chance, [Choice(id="", text=words[use])], [Choice(id="", text=words[name]) for name in bands if name != use]
     )
     sides = f"{n(gap)} mm a side"
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"A Ø{shaft} pin goes into a {process} bore of Ø{n(bore)}. What will it do?",
-        given={"expression": "(bore - pin) / 2", "values": {"bore": round(bore, 4), "pin": shaft},
-               "bands": {words[name]: list(band) for name, band in bands.items()}},
-        form="choice", choices=choices, answer=answer,
-        explanation=f"(Ø{n(bore)} − Ø{shaft}) / 2 = {sides}. {process.capitalize()}, {n(least)} to {n(most)} mm "
-                    "a side:  "
-                    f"{words[use]} (common practice, no source).",
-    )  # fmt: skip
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "A Ø{shaft} pin goes into a {process} bore of Ø{bore}. What will it do?",
+            shaft=shaft,
+            process=process,
+            bore=n(bore),
+        ),
+        given={
+            "expression": "(bore - pin) / 2",
+            "values": {"bore": round(bore, 4), "pin": shaft},
+            "bands": {words[name]: list(band) for name, band in bands.items()},
+        },
+        form="choice",
+        choices=choices,
+        answer=answer,
+        explanation=_(
+            "(Ø{bore} − Ø{shaft}) / 2 = {sides}. {capitalize}, {least} to {most} mm a side:"
+            "  {words} (common practice, no source).",
+            bore=n(bore),
+            shaft=shaft,
+            sides=sides,
+            capitalize=process.capitalize(),
+            least=n(least),
+            most=n(most),
+            words=words[use],
+        ),
+    )
 
 
 def _by_tables(chance: random.Random, level: int) -> Drill:
@@ -83,13 +109,14 @@ def _by_tables(chance: random.Random, level: int) -> Drill:
     if chance.random() < 0.5 and most > 0:
         return drill_of_sum(
             Sum(
-                question=f"{bands}. What is the greatest clearance?",
+                question=_("{bands}. What is the greatest clearance?", bands=bands),
                 expression=f"hole - shaft + ({hole.upper:.4f} - ({shaft.lower:.4f}))".replace("(-", "(0 - "),
                 values={"hole": float(size), "shaft": float(size)},
-                near=[], why="The largest hole on the smallest shaft:",
+                near=[],
+                why=_("The largest hole on the smallest shaft:"),
             ),
             level,
-        ).model_copy(update={"tolerance": 0.0005})  # fmt: skip
+        ).model_copy(update={"tolerance": 0.0005})
     sort = "clearance" if least >= 0 else "interference" if most <= 0 else "transition"
     choices, answer = offered(
         chance,
@@ -97,11 +124,21 @@ def _by_tables(chance: random.Random, level: int) -> Drill:
         [Choice(id="", text=words) for name, words in _SORTS.items() if name != sort],
     )
     return Drill(
-        kind="", seed=0, level=level, question=f"{bands}. What sort of fit is it?",
+        kind="",
+        seed=0,
+        level=level,
+        question=_("{bands}. What sort of fit is it?", bands=bands),
         given={"fit": fit, "nominal": size, "hole": [hole.lower, hole.upper], "shaft": [shaft.lower, shaft.upper]},
-        form="choice", choices=choices, answer=answer,
-        explanation=f"Least clearance {n(least, 4)} mm, greatest {n(most, 4)} mm: {_SORTS[sort]}.",
-    )  # fmt: skip
+        form="choice",
+        choices=choices,
+        answer=answer,
+        explanation=_(
+            "Least clearance {least} mm, greatest {most} mm: {sorts}.",
+            least=n(least, 4),
+            most=n(most, 4),
+            sorts=_SORTS[sort],
+        ),
+    )
 
 
 def _band(low: float, high: float) -> str:
@@ -110,7 +147,7 @@ def _band(low: float, high: float) -> str:
 
 KIND = DrillKind(
     name="will-it-fit",
-    title="Will it fit?",
+    title=N_("Will it fit?"),
     levels=(1, 2, 3),
     make=make,
     slips=("overlap-as-meant", "offset-forgotten"),

@@ -8,10 +8,16 @@ from rigid_bench.core.practice.drill import Choice, Drill
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.unfit import Unfit
+from rigid_bench.core.wording.language import N_, _
 
 _WAYS = {
-    "-x": "to the left", "+x": "to the right", "-y": "towards you", "+y": "away from you", "-z": "down", "+z": "up",
-}  # fmt: skip
+    "-x": "to the left",
+    "+x": "to the right",
+    "-y": "towards you",
+    "+y": "away from you",
+    "-z": "down",
+    "+z": "up",
+}
 
 
 def make(chance: random.Random, level: int) -> Drill:
@@ -26,9 +32,11 @@ def _stack(chance: random.Random, level: int) -> dict[str, list[Box]]:
     """Draw by lot a housing, open above or at the front, with blocks stacked and hooked in it."""
     wide, deep, high = chance.randint(8, 12), chance.randint(6, 9), chance.randint(7, 10)
     walls: list[Box] = [
-        ((-1, -1, -1), (wide + 1, deep + 1, 0)), ((-1, -1, 0), (0, deep + 1, high)),
-        ((wide, -1, 0), (wide + 1, deep + 1, high)), ((0, deep, 0), (wide, deep + 1, high)),
-    ]  # fmt: skip
+        ((-1, -1, -1), (wide + 1, deep + 1, 0)),
+        ((-1, -1, 0), (0, deep + 1, high)),
+        ((wide, -1, 0), (wide + 1, deep + 1, high)),
+        ((0, deep, 0), (wide, deep + 1, high)),
+    ]
     if chance.random() < 0.6:
         walls.append(((0, -1, 0), (wide, 0, high)))
     low = chance.randint(2, 3)
@@ -89,11 +97,20 @@ def _which_way(chance: random.Random, parts: dict[str, list[Box]], level: int) -
     )
     ways = " and ".join(_WAYS[way] for way in open_ways)
     return Drill(
-        kind="", seed=0, level=level,
-        question=f"{_walls(parts)} Which way can the {name} be taken out, straight? Take every one.",
-        given={**_given(parts), "instance": name}, form="choice", choices=choices, answer=answer, many=True,
-        explanation=f"It goes out {ways}: every other way something stands before it.", shapes=_shapes(parts),
-    )  # fmt: skip
+        kind="",
+        seed=0,
+        level=level,
+        question=_(
+            "{parts} Which way can the {name} be taken out, straight? Take every one.", parts=_walls(parts), name=name
+        ),
+        given={**_given(parts), "instance": name},
+        form="choice",
+        choices=choices,
+        answer=answer,
+        many=True,
+        explanation=_("It goes out {ways}: every other way something stands before it.", ways=ways),
+        shapes=_shapes(parts),
+    )
 
 
 def _motion(way: str) -> dict[str, object]:
@@ -110,8 +127,8 @@ def _which_part(chance: random.Random, parts: dict[str, list[Box]], level: int) 
     right, wrong = (shut, free) if asks_shut else (free, shut)
     choices, answer = offered(
         chance,
-        [Choice(id="", text=f"the {name}", instance=name) for name in right],
-        [Choice(id="", text=f"the {name}", instance=name) for name in wrong],
+        [Choice(id="", text=_("the {name}", name=name), instance=name) for name in right],
+        [Choice(id="", text=_("the {name}", name=name), instance=name) for name in wrong],
     )
     names = " and ".join(f"the {name}" for name in right)
     question = (
@@ -121,18 +138,29 @@ def _which_part(chance: random.Random, parts: dict[str, list[Box]], level: int) 
     )
     question = f"{_walls(parts)} {question}"
     verb = "is" if len(right) == 1 else "are"
-    explanation = f"{names.capitalize()} {verb} shut in on all six sides." if asks_shut else (
-        f"{names.capitalize()} {'goes' if len(right) == 1 else 'go'} out; something stands before all others."
-    )  # fmt: skip
+    explanation = (
+        f"{names.capitalize()} {verb} shut in on all six sides."
+        if asks_shut
+        else (f"{names.capitalize()} {'goes' if len(right) == 1 else 'go'} out; something stands before all others.")
+    )
     return Drill(
-        kind="", seed=0, level=level, question=question, given=_given(parts), form="choice", choices=choices,
-        answer=answer, many=True, explanation=explanation, shapes=_shapes(parts),
-    )  # fmt: skip
+        kind="",
+        seed=0,
+        level=level,
+        question=question,
+        given=_given(parts),
+        form="choice",
+        choices=choices,
+        answer=answer,
+        many=True,
+        explanation=explanation,
+        shapes=_shapes(parts),
+    )
 
 
 KIND = DrillKind(
     name="will-it-go-in",
-    title="Will it go in?",
+    title=N_("Will it go in?"),
     levels=(1, 2, 3),
     make=make,
     slips=("no-way-in", "no-straight-way", "nested"),

@@ -13,7 +13,8 @@ from rigid_bench.core.grading.report.models import CheckResult, Report
 from rigid_bench.core.marking.rules import Rules
 from rigid_bench.core.marking.standing import CheckMarks, Standing, before_return, brief
 from rigid_bench.core.marking.state import BuildState, build_state, needs_a_person
-from rigid_bench.core.wording.marking import STATES
+from rigid_bench.core.wording.language import N_, _, translated
+from rigid_bench.core.wording.marking import state_words
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import bench_queries, build_queries, exercise_queries, marking_queries
 from rigid_bench.store.queries.people_queries import Person
@@ -22,7 +23,7 @@ from rigid_bench.store.standing import comments, newest_overrides, newest_report
 from rigid_bench.store.tables import Assignment, Build, BuildFile, Classroom, Override, Question
 
 #: Rows of parts stand by part; the others in these strips, after them.
-_OTHERS = (("assembly", "Assembly"), ("fit", "Fit"), ("by hand", "Marked by hand"))
+_OTHERS = ((N_("assembly"), N_("Assembly")), (N_("fit"), N_("Fit")), (N_("by hand"), N_("Marked by hand")))
 #: So many things to put right stand first on the card.
 _NOW = 3
 #: How much of a card is seen: all, stamps without numbers and causes, or that it was handed in.
@@ -133,8 +134,8 @@ class CardView:
     def word(self) -> str:
         """Where it stands, in words."""
         if not self.build.counts and self.build.state == "graded":
-            return "checked, not handed in"
-        return STATES["returned" if self.build.returns else self.build.state]
+            return _("checked, not handed in")
+        return state_words("returned" if self.build.returns else self.build.state)
 
     @property
     def is_waiting(self) -> bool:
@@ -254,8 +255,10 @@ def _strips(rows: Sequence[Row], part_of: Mapping[str, str], names: Mapping[str,
         Strip(title=name, part=part, rows=[row for row in of_parts if part_of.get(row.check.id) == part])
         for part, name in names.items()
     ]
-    by_part.append(Strip(title="Parts", rows=[row for row in of_parts if row.check.id not in part_of]))
-    others = [Strip(title=title, rows=[row for row in rows if row.check.strip == key]) for key, title in _OTHERS]
+    by_part.append(Strip(title=_("Parts"), rows=[row for row in of_parts if row.check.id not in part_of]))
+    others = [
+        Strip(title=translated(title), rows=[row for row in rows if row.check.strip == key]) for key, title in _OTHERS
+    ]
     return [strip for strip in (*by_part, *others) if strip.rows]
 
 

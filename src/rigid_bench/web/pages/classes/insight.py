@@ -27,7 +27,7 @@ from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.core.wording.slips import SlipKind, slip_kind, slip_name
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
@@ -48,7 +48,12 @@ _Weeks = Annotated[int, Query(ge=0, le=200)]
 _LISTED, _TAUGHT, _DRILLS, _HELPERS = 12, 3, 2, 4
 _ROUNDED = 4
 #: What slips are about, in the order of the page; seeds that are tried for a drill of a slip.
-_KINDS: dict[SlipKind, str] = {"freedom": "Freedom", "seat": "Seats", "size": "Sizes", "build": "Whole builds"}
+_KINDS: dict[SlipKind, str] = {
+    "freedom": N_("Freedom"),
+    "seat": N_("Seats"),
+    "size": N_("Sizes"),
+    "build": N_("Whole builds"),
+}
 _TRIED = 60
 #: Builds whose reports are looked through for a picture of a slip.
 _LOOKED_AT = 5

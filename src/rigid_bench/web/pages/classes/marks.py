@@ -14,7 +14,7 @@ from rigid_bench.core.formats.one_roster import LineItem, Result, write_results
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
-from rigid_bench.core.wording.marking import STATES
+from rigid_bench.core.wording.marking import state_words
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import exercise_queries, practice_queries
 from rigid_bench.store.tables import Classroom
@@ -191,7 +191,7 @@ def _rows(table: Table, settings: ClassSettings) -> Iterator[list[_Value]]:
                 student.login,
                 version.title,
                 version.number,
-                STATES[state.key],
+                state_words(state.key),
                 state.awarded,
                 state.available,
                 None if percent is None else round(percent, 1),

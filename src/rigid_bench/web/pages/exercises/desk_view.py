@@ -17,6 +17,7 @@ from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.marking.weights import ASSEMBLY, marks_by, part_of
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.figures.views import thumbnail, thumbnails
@@ -130,7 +131,9 @@ def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTa
     checks = document.get("checks", [])
     marks = marks_by(part_of, checks)
     pictures = thumbnails(examined.prepared.model_dump()) if examined else {}
-    desk_tabs = [DeskTab(id=EXERCISE, name="The exercise", picture=None, mark="", words="title, rules, parts", marks=0)]
+    desk_tabs = [
+        DeskTab(id=EXERCISE, name="The exercise", picture=None, mark="", words=_("title, rules, parts"), marks=0)
+    ]
     for part in document.get("parts", []):
         name = part["id"]
         report = examined.audit.parts.get(name) if examined else None

@@ -6,6 +6,7 @@ from fastapi.responses import Response
 from rigid_bench.core.assembly.freedom.states import State
 from rigid_bench.core.formats.message import phrase
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Gauge, RoseModel, Verdict
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.marking import STATES
 from rigid_bench.core.wording.phrases import amount, tolerance_band
 from rigid_bench.web.pages.builds.card_view import Row
@@ -22,7 +23,7 @@ def _check(verdict: Verdict, measured: float | None) -> Row:
     return Row(
         check=CheckResult(
             id=f"sample-{verdict}",
-            title=f"Collar bore, {verdict}",
+            title=_("Collar bore, {verdict}", verdict=verdict),
             kind="dimension",
             verdict=verdict,
             awarded=2 if is_met else 0,

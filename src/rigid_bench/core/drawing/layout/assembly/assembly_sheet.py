@@ -16,6 +16,7 @@ from rigid_bench.core.formats.pictures import AssemblyPictures, ExplodedPictures
 from rigid_bench.core.part.directions import PICTORIAL, axes_of
 from rigid_bench.core.standards.scales import SCALES, scale_of, scale_text
 from rigid_bench.core.wording import drawing as words
+from rigid_bench.core.wording.language import translated
 
 #: mm on paper: a balloon's radius, from the picture to the balloons, between balloons.
 _BALLOON, _OUT, _APART = 4.5, 14.0, 3.0
@@ -84,7 +85,7 @@ def lay_out(
         ItemReport(item=number, part=part.id, quantity=counted[part.id] or part.count)
         for number, part in enumerate(shown, 1)
     )
-    rows = [list(words.PARTS_LIST)] + [
+    rows = [[translated(head) for head in words.PARTS_LIST]] + [
         [str(item.item), str(item.quantity), part.name, part.material, part.how]
         for item, part in zip(items, shown, strict=True)
     ]
