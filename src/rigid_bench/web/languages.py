@@ -16,7 +16,7 @@ PSEUDO = "en-XA"
 _CATALOGUES = Path(__file__).parents[1] / "locale"
 _DOMAIN = "rigid_bench"
 #: What is kept as it is: gaps, tags and entities.
-_KEPT = re.compile(r"(\{\w*\}|%\(\w+\)s|%%|<[^>]*>|&#?\w+;)")
+_KEPT = re.compile(r"(\{\w*(?:[:!][^}]*)?\}|%\(\w+\)s|%%|<[^>]*>|&#?\w+;)")
 _ACCENTS = str.maketrans("aeiouyAEIOUYcnsz", "áéíóúýÁÉÍÓÚÝçñšž")
 
 

@@ -18,7 +18,7 @@ from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature, m
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose, any_normal, unit
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, translated
 
 _Array = NDArray[np.float64]
 _OPPOSITE: dict[Sense, Sense] = {"opposed": "aligned", "aligned": "opposed"}
@@ -95,15 +95,17 @@ def mate(state: BenchState, parts: BenchParts, request: MateRequest, *, toleranc
     able = {choice.id: (choice, kind) for choice, kind in applicable_mates(state, parts, request.a, request.b)}
     if request.doing not in able:
         known_choice = choices().get(request.doing)
-        doing = f"'{known_choice[0].words}'" if known_choice else "do that"
+        doing = f"'{translated(known_choice[0].words)}'" if known_choice else _("do that")
         raise FormRejected(
             _("mate"), _("these two cannot {doing}", doing=doing), _("Choose other features, or another mate")
         )
     choice, kind = able[request.doing]
     if request.limits is not None and not choice.limited:
-        limited = ", ".join(other.words for other, _unused in choices().values() if other.limited)
+        limited = ", ".join(translated(other.words) for other, _unused in choices().values() if other.limited)
         raise FormRejected(
-            _("limits"), _("'{words}' has none", words=choice.words), _("Give them to: {limited}", limited=limited)
+            _("limits"),
+            _("'{words}' has none", words=translated(choice.words)),
+            _("Give them to: {limited}", limited=limited),
         )
     start = _turned(state, one, other, first, second, request)
     moved = start.instance(other.id) or other
@@ -112,7 +114,7 @@ def mate(state: BenchState, parts: BenchParts, request: MateRequest, *, toleranc
     name = next_id(state)
     called = labels(state, parts)
     value = f" ({request.value:g})" if request.value is not None else ""
-    shown = f"{choice.words}{value}: {called[other.id]}, {other_words}; {called[one.id]}, {words}"
+    shown = f"{translated(choice.words)}{value}: {called[other.id]}, {other_words}; {called[one.id]}, {words}"
     return with_mate(state, BenchMate(id=name, words=shown, **own), start=start, tolerance=tolerance)
 
 

@@ -10,7 +10,7 @@ from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import CylinderFeature, Feature
 from rigid_bench.core.values.errors import InvalidDocument, NotSupported
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, translated
 
 #: By name.
 KINDS: dict[str, MateKind] = {
@@ -31,7 +31,7 @@ def choices() -> dict[str, tuple[Choice, MateKind]]:
 
 def words_of(kind: str) -> str:
     """Return what two parts do by a kind of mate; the name itself where there is no such kind."""
-    return KINDS[kind].words if kind in KINDS else kind
+    return translated(KINDS[kind].words) if kind in KINDS else kind
 
 
 def _names(feature: Feature) -> Sequence[str]:

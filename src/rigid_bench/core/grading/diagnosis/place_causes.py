@@ -98,10 +98,10 @@ def _of_faces(side: Side, own: PlaneFeature, other: PlaneFeature, wanted: float,
         if along < 0 and is_used(level):
             text = phrase("cause.far-side", name=side.name, by=far(level))
             return Cause(code="far-side", message=text)
-    for start, end, code, wall in _rims(side, own):
+    for start, end, code, sentence, size in _rims(side, own):
         for near, level in ((start, end), (end, start)):
             if abs(near) <= _USED and is_used(level):
-                return Cause(code=code, message=phrase(wall.code, **wall.params, name=side.name, by=far(level)))
+                return Cause(code=code, message=phrase(sentence, **size, name=side.name, by=far(level)))
     for along, level in flat:
         if along > 0 and is_used(level):
             text = phrase("cause.wrong-face", name=side.name, by=far(level))
@@ -109,7 +109,7 @@ def _of_faces(side: Side, own: PlaneFeature, other: PlaneFeature, wanted: float,
     return None
 
 
-def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, Message]]:
+def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, str, dict[str, float]]]:
     """Yield both levels, from a face, of each wall and chamfer that runs along its normal, and what is said of it."""
 
     def level(point: NDArray[np.float64]) -> float:
@@ -120,16 +120,16 @@ def _rims(side: Side, own: PlaneFeature) -> Iterator[tuple[float, float, str, Me
 
     for wall in side.part.cylinders:
         if is_along(wall.direction) and wall.goes_round:
-            said = phrase("cause.rim-of-hole" if wall.is_hollow else "cause.rim-of-round-end", diameter=2 * wall.radius)
-            yield level(wall.point), level(wall.end), "wrong-rim", said
+            sentence = "cause.rim-of-hole" if wall.is_hollow else "cause.rim-of-round-end"
+            yield level(wall.point), level(wall.end), "wrong-rim", sentence, {"diameter": 2 * wall.radius}
     for cone in side.part.cones:
         if is_along(cone.direction):
             ends = (level(cone.apex + along * cone.direction) for along in (cone.near, cone.far))
-            yield next(ends), next(ends), "chamfer-rim", phrase("cause.rim-of-chamfer")
+            yield next(ends), next(ends), "chamfer-rim", "cause.rim-of-chamfer", {}
     for k, face in enumerate(side.part.surfaces):
         if isinstance(face, Plane) and _SLANT < abs(float(side.pose.direction(face.normal) @ own.normal)) < 1 - _SLANT:
             levels = [level(polyline) for polyline in side.part.edges.polylines(k)[0]]
-            yield min(levels), max(levels), "chamfer-rim", phrase("cause.rim-of-chamfer")
+            yield min(levels), max(levels), "chamfer-rim", "cause.rim-of-chamfer", {}
 
 
 def _of_holes(side: Side, own: AxisFeature, other: AxisFeature, units: str) -> Cause | None:

@@ -13,7 +13,7 @@ from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, translated
 from rigid_bench.core.wording.saying import say
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.handing_in import check_room
@@ -150,7 +150,7 @@ def bench_doing(
         [
             {
                 "doing": choice.id,
-                "words": choice.words,
+                "words": translated(choice.words),
                 "term": kind.name,
                 "value": choice.value_label,
                 "limits": choice.limited,

@@ -16,7 +16,7 @@ from rigid_bench.core.formats.message import UNSAID, Message, phrase
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, translated
 from rigid_bench.core.wording.manner import Manner
 from rigid_bench.core.wording.saying import say
 from rigid_bench.store.queries import bench_queries
@@ -155,7 +155,13 @@ def _following(state: BenchState, parts: BenchParts) -> list[dict[str, str]]:
     axes = likely.likely_axes(state, parts, one, other, tolerance=Tolerance())
     share, kind = choices()["share-an-axis"]
     offers += [
-        {"doing": share.id, "a": mate.a, "b": mate.b, "words": f"{share.words}: {mate.words}", "term": kind.name}
+        {
+            "doing": share.id,
+            "a": mate.a,
+            "b": mate.b,
+            "words": f"{translated(share.words)}: {mate.words}",
+            "term": kind.name,
+        }
         for mate in axes
     ]
     return offers
@@ -176,7 +182,9 @@ def _suggested(
             own = suggestion.mate.model_copy(update={"id": mating.next_id(state)})
             state = mating.with_mate(state, own, tolerance=Tolerance())
     kept = len(state.mates) - before
-    return state, wanted[0].words if len(wanted) == 1 else f"kept {kept} suggestions; the others follow from these"
+    return state, wanted[0].words if len(wanted) == 1 else _(
+        "kept {kept} suggestions; the others follow from these", kept=kept
+    )
 
 
 def _go_to(bench: Bench, session: DbSession, number: str) -> None:

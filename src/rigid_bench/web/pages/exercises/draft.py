@@ -13,7 +13,7 @@ from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected, NotFound
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, translated
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import draft_queries
@@ -59,7 +59,7 @@ def desk_page(
         examined=examined,
         desk=desk_of(draft, at, session),
         saved_row=row,
-        relations={name: choice.words for name, (choice, _) in relations().items()},
+        relations={name: translated(choice.words) for name, (choice, _) in relations().items()},
         rose=pointed_rose(),
         uses=list(USES),
         caps=CAPS,

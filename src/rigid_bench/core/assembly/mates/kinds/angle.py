@@ -8,7 +8,7 @@ from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import angle_between
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 _Directed = PlaneFeature | AxisFeature
 
@@ -33,7 +33,7 @@ def _as_placed(a: Feature, b: Feature) -> float | None:
 
 KIND = MateKind(
     name="angle",
-    words="keep an angle",
+    words=N_("keep an angle"),
     rules={("plane", "plane"): Rule(1, _at_its_angle), ("axis", "axis"): Rule(1, _at_its_angle)},
     value_unit="deg",
     as_placed=_as_placed,
@@ -41,7 +41,7 @@ KIND = MateKind(
     choices=(
         Choice(
             id="at-an-angle",
-            words="at an angle",
+            words=N_("at an angle"),
             places={"flat-flat": 8, "round-round": 10},
             value_label="Angle, degrees",
             is_relation=True,

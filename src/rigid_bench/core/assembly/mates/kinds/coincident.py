@@ -6,6 +6,7 @@ from rigid_bench.core.assembly.mates.equations import Equation, at_angle, at_poi
 from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
+from rigid_bench.core.wording.language import N_
 
 
 def _planes(a: PlaneFeature, b: PlaneFeature, mate: Mate) -> list[Equation]:
@@ -18,7 +19,7 @@ def _axis_in_plane(plane: PlaneFeature, axis: AxisFeature, mate: Mate) -> list[E
 
 KIND = MateKind(
     name="coincident",
-    words="meet",
+    words=N_("meet"),
     rules={
         ("plane", "plane"): Rule(3, _planes),
         ("plane", "axis"): Rule(2, _axis_in_plane),
@@ -29,7 +30,7 @@ KIND = MateKind(
     looser=("parallel",),
     advised=1,
     choices=(
-        Choice(id="faces-meet", words="faces meet", sense="opposed", places={"flat-flat": 1}, is_relation=True),
-        Choice(id="faces-level", words="faces level", sense="aligned", places={"flat-flat": 1}, is_relation=True),
+        Choice(id="faces-meet", words=N_("faces meet"), sense="opposed", places={"flat-flat": 1}, is_relation=True),
+        Choice(id="faces-level", words=N_("faces level"), sense="aligned", places={"flat-flat": 1}, is_relation=True),
     ),
 )

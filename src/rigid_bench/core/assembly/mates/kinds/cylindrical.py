@@ -2,10 +2,11 @@
 
 from rigid_bench.core.assembly.mates.kind import MateKind, Rule
 from rigid_bench.core.assembly.mates.kinds.coaxial import share_an_axis
+from rigid_bench.core.wording.language import N_
 
 KIND = MateKind(
     name="cylindrical",
-    words="turn and slide on one axis",
+    words=N_("turn and slide on one axis"),
     rules={("frame", "frame"): Rule(4, share_an_axis), ("axis", "axis"): Rule(4, share_an_axis)},
     turns=True,
     travels=True,

@@ -9,6 +9,7 @@ from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule, value_o
 from rigid_bench.core.assembly.mates.kinds.coaxial import share_an_axis
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature, PointFeature
+from rigid_bench.core.wording.language import N_
 
 
 def _planes(a: PlaneFeature, b: PlaneFeature, mate: Mate) -> list[Equation]:
@@ -49,7 +50,7 @@ def _as_placed(a: Feature, b: Feature) -> float | None:
 
 KIND = MateKind(
     name="distance",
-    words="keep a gap",
+    words=N_("keep a gap"),
     rules={
         ("plane", "plane"): Rule(3, _planes),
         ("plane", "axis"): Rule(2, _plane_axis),
@@ -65,7 +66,7 @@ KIND = MateKind(
     choices=(
         Choice(
             id="keep-a-gap",
-            words="keep a gap",
+            words=N_("keep a gap"),
             sense="opposed",
             places={"flat-flat": 3, "flat-round": 4, "round-round": 9},
             value_label="Gap, mm",

@@ -4,10 +4,11 @@ import math
 
 from rigid_bench.core.assembly.mates.equations import at_angle, parallel
 from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule
+from rigid_bench.core.wording.language import N_
 
 KIND = MateKind(
     name="parallel",
-    words="stay parallel",
+    words=N_("stay parallel"),
     rules={
         ("plane", "plane"): Rule(2, lambda a, b, mate: parallel(a.normal, b.normal, mate)),
         ("axis", "axis"): Rule(2, lambda a, b, mate: parallel(a.direction, b.direction, mate)),
@@ -17,7 +18,7 @@ KIND = MateKind(
     choices=(
         Choice(
             id="parallel",
-            words="run along each other",
+            words=N_("run along each other"),
             places={"flat-flat": 6, "flat-round": 2, "round-round": 6},
             is_relation=True,
         ),

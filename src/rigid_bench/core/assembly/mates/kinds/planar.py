@@ -4,6 +4,7 @@ from rigid_bench.core.assembly.mates.equations import Equation, on_plane, parall
 from rigid_bench.core.assembly.mates.kind import MateKind, Rule
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import FrameFeature, PlaneFeature
+from rigid_bench.core.wording.language import N_
 
 _Flat = PlaneFeature | FrameFeature
 
@@ -14,7 +15,7 @@ def _on_one_another(a: _Flat, b: _Flat, mate: Mate) -> list[Equation]:
 
 KIND = MateKind(
     name="planar",
-    words="slide on one another",
+    words=N_("slide on one another"),
     rules={("frame", "frame"): Rule(3, _on_one_another), ("plane", "plane"): Rule(3, _on_one_another)},
     turns=True,
     looser=("parallel",),

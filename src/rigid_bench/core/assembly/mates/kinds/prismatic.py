@@ -4,6 +4,7 @@ from rigid_bench.core.assembly.mates.equations import Equation, frames_agree, on
 from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import FrameFeature
+from rigid_bench.core.wording.language import N_
 
 
 def _frames(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
@@ -12,7 +13,7 @@ def _frames(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
 
 KIND = MateKind(
     name="prismatic",
-    words="slide along one direction",
+    words=N_("slide along one direction"),
     rules={("frame", "frame"): Rule(5, _frames)},
     travels=True,
     looser=("cylindrical", "planar"),
@@ -21,7 +22,7 @@ KIND = MateKind(
     choices=(
         Choice(
             id="slide-along",
-            words="slide along",
+            words=N_("slide along"),
             places={"flat-flat": 4, "round-round": 3},
             is_joint=True,
             limited="translation",

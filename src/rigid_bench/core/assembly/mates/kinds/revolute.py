@@ -4,6 +4,7 @@ from rigid_bench.core.assembly.mates.equations import Equation, at_point, parall
 from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import FrameFeature
+from rigid_bench.core.wording.language import N_
 
 
 def _frames(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
@@ -12,7 +13,7 @@ def _frames(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
 
 KIND = MateKind(
     name="revolute",
-    words="turn about one axis",
+    words=N_("turn about one axis"),
     rules={("frame", "frame"): Rule(5, _frames)},
     turns=True,
     looser=("cylindrical",),
@@ -21,7 +22,7 @@ KIND = MateKind(
     choices=(
         Choice(
             id="turn-about",
-            words="turn about",
+            words=N_("turn about"),
             places={"round-round": 2},
             value_label="Place along it, mm",
             is_joint=True,

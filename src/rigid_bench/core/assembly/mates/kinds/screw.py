@@ -8,6 +8,7 @@ from rigid_bench.core.assembly.mates.kinds.coaxial import share_an_axis
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import FrameFeature
 from rigid_bench.core.values.frames import cross
+from rigid_bench.core.wording.language import N_
 
 
 def _frames(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
@@ -24,12 +25,14 @@ def _frames(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
 
 KIND = MateKind(
     name="screw",
-    words="screw together",
+    words=N_("screw together"),
     rules={("frame", "frame"): Rule(5, _frames)},
     turns=True,
     travels=True,
     symbol="helical pair",
     choices=(
-        Choice(id="screw-into", words="screw into", places={"round-round": 5}, value_label="Pitch, mm", is_joint=True),
+        Choice(
+            id="screw-into", words=N_("screw into"), places={"round-round": 5}, value_label="Pitch, mm", is_joint=True
+        ),
     ),
 )

@@ -6,6 +6,7 @@ from rigid_bench.core.assembly.mates.equations import Equation, at_angle, away, 
 from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
+from rigid_bench.core.wording.language import N_
 
 
 def _on_face(cylinder: CylinderFeature, plane: PlaneFeature, mate: Mate) -> list[Equation]:
@@ -22,10 +23,10 @@ def _walls(a: CylinderFeature, b: CylinderFeature, mate: Mate) -> list[Equation]
 
 KIND = MateKind(
     name="tangent",
-    words="touch along a line",
+    words=N_("touch along a line"),
     rules={("cylinder", "plane"): Rule(2, _on_face), ("cylinder", "cylinder"): Rule(3, _walls)},
     takes_walls=True,
     choices=(
-        Choice(id="touch", words="touch all along", places={"flat-round": 1, "round-round": 7}, is_relation=True),
+        Choice(id="touch", words=N_("touch all along"), places={"flat-round": 1, "round-round": 7}, is_relation=True),
     ),
 )

@@ -1,0 +1,113 @@
+"""Messages and their sentences fit: every code that is said has one, and its gaps are what the message brings."""
+
+import ast
+import string
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from rigid_bench.core.formats.message import Message, phrase
+from rigid_bench.core.wording.manner import Manner
+from rigid_bench.core.wording.phrases import amount, listed, quoted, tolerance_band
+from rigid_bench.core.wording.saying import say
+from rigid_bench.core.wording.sentences import SENTENCES
+from rigid_bench.core.wording.sentences.counted import Counted
+
+SOURCE = Path(__file__).parents[3] / "src" / "rigid_bench"
+CLASS_WORDS = set(Manner().own_words)
+#: Codes that are more than a sentence with gaps, and areas whose words a registry has.
+SAID_OTHERWISE = {"as-said", "amount", "band", "expression", "list", "place", "together", "in-turn", "beside", "added",
+                  "meeting", "either"}  # fmt: skip
+
+
+def calls(name: str) -> Iterator[tuple[str, ast.Call]]:
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == name:
+                yield f"{path.relative_to(SOURCE)}:{node.lineno}", node
+
+
+def codes(first: ast.expr) -> Iterator[str]:
+    """The codes that a call may have, where they stand in it."""
+    if isinstance(first, ast.Constant) and isinstance(first.value, str):
+        yield first.value
+    elif isinstance(first, ast.IfExp):
+        yield from (*codes(first.body), *codes(first.orelse))
+
+
+def gaps(sentence: str) -> set[str]:
+    return {gap for _, gap, _, _ in string.Formatter().parse(sentence) if gap} - CLASS_WORDS
+
+
+def forms(code: str) -> tuple[str, ...]:
+    sentence = SENTENCES[code]
+    return (*sentence.forms, sentence.none) if isinstance(sentence, Counted) else (sentence,)
+
+
+def test_every_code_that_is_said_has_a_sentence_whose_gaps_are_filled() -> None:
+    wrong, seen = [], set()
+    for where, call in calls("phrase"):
+        for code in codes(call.args[0]):
+            seen.add(code)
+            if code in SAID_OTHERWISE or code.startswith(("mate.", "slip.")):
+                continue
+            if code not in SENTENCES:
+                wrong.append(f"{where}: {code} has no sentence")
+                continue
+            given = {keyword.arg for keyword in call.keywords}
+            if None in given:
+                continue
+            wanted = set().union(*map(gaps, forms(code)))
+            if not wanted <= given:
+                wrong.append(f"{where}: {code} lacks {sorted(wanted - given)}")
+    assert not wrong, "\n".join(wrong)
+    assert len(seen) > 200
+
+
+def test_every_sentence_that_is_looked_up_has_its_values() -> None:
+    wrong = []
+    for where, call in calls("_"):
+        first, given = call.args[0], {keyword.arg for keyword in call.keywords}
+        if not isinstance(first, ast.Constant) or not given or None in given:
+            continue
+        if gaps(str(first.value)) != given:
+            wrong.append(f"{where}: {sorted(gaps(str(first.value)) ^ {str(name) for name in given})}")
+    assert not wrong, "\n".join(wrong)
+
+
+def test_both_forms_of_a_counted_sentence_say_what_is_counted() -> None:
+    for code, sentence in SENTENCES.items():
+        if isinstance(sentence, Counted):
+            assert gaps(sentence.forms[1]), code
+            assert gaps(sentence.forms[0]) <= gaps(sentence.forms[1]) | {sentence.counted}, code
+
+
+@pytest.mark.parametrize(
+    ("message", "english", "own"),
+    [
+        (amount(8.2, "length", "mm"), "8.2 mm", "8,2 mm"),
+        (tolerance_band(12, 0.2, 0, "length", "mm"), "12 +0/−0.2 mm", "12 +0/−0,2 mm"),
+        (phrase("part.turned-off", by=0.25), "0.25° turned", "0,25° turned"),
+        (phrase("step.put-mates-right", mates=quoted(["v1.5", "b"])), "Put 'v1.5' and 'b' right first.",
+         "Put 'v1.5' and 'b' right first."),
+        (phrase("measured.mates-clash"), "mates clash", "joints clash"),
+        (phrase("step.mate-to", name="Classmate 2.0", other=phrase("part.ground")), "Mate Classmate 2.0 to ground.",
+         "Joint Classmate 2.0 to ground."),
+        (phrase("cause.parts-missing", parts=["Lid"]), "Lid is missing.", "Lid is missing."),
+        (phrase("cause.parts-missing", parts=["Lid", "Box"]), "Lid and Box are missing.", "Lid and Box are missing."),
+        (phrase("part.motions", count=0), "no motion", "no motion"),
+        (listed([]), "", ""),
+    ],
+)  # fmt: skip
+def test_a_class_has_its_decimal_sign_and_word_and_names_stay_as_they_are(
+    message: Message, english: str, own: str
+) -> None:
+    assert (say(message), say(message, Manner(decimal=",", mate="joint"))) == (english, own)
+
+
+def test_a_message_comes_back_from_json_as_it_went() -> None:
+    message = phrase(
+        "cause.not-as-stated", stated=amount(8, "length", "mm"), measured=listed(["a", amount(1, "count", "mm")])
+    )
+    assert Message.model_validate_json(message.model_dump_json()) == message
