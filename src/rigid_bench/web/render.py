@@ -119,13 +119,11 @@ def _reasons(reasons: Mapping[str, int]) -> str:
 
 
 templates.env.globals["settings_of"] = lambda classroom: ClassSettings.model_validate(classroom.settings)
-templates.env.filters.update(
-    when=say_time, day=say_day, said=_say, notice=_notice, number=_number, doubt_words=doubt_words
-)
-templates.env.filters.update(state_words=state_words, t=translated, reason=reason_words, reasons=_reasons)
+templates.env.filters.update(when=say_time, day=say_day, doubt_words=doubt_words)
+#: `number` is for people, `digits` for fields and scripts; `t` looks a word up.
+templates.env.filters.update(said=_say, notice=_notice, number=_number, digits=number, t=translated)
+templates.env.filters.update(state_words=state_words, reason=reason_words, reasons=_reasons)
 templates.env.globals.update(back_address=back_address, once=_once, model_endings=extensions)
-
-
 templates.env.add_extension("jinja2.ext.i18n")
 templates.env.policies["ext.i18n.trimmed"] = True
 templates.env.newstyle_gettext = True  # type: ignore[attr-defined]  # of the extension
