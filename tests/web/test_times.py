@@ -25,7 +25,7 @@ from rigid_bench.store.queries import (
 from rigid_bench.store.tables import Bench, BenchStep, Build, Draft, Hand, LogEntry, Notice, Override, Question, Return
 from rigid_bench.web import render
 from rigid_bench.web.forms import moment_or_none
-from rigid_bench.web.times import say_time
+from rigid_bench.web.words.times import say_time
 from tests import school as people
 from tests.school import School, Visitor
 from tests.web.test_fuzz import ROUTES, filled

@@ -16,9 +16,9 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries, build_queries, class_queries
 from rigid_bench.store.tables import Build, LogEntry, Membership, User
-from rigid_bench.web.log_words import ACTIONS
 from rigid_bench.web.security.passwords import OWASP, is_outdated
 from rigid_bench.web.server import start_code
+from rigid_bench.web.words.log_words import ACTIONS
 from tests import school as people
 from tests.school import School, Visitor, add_student
 

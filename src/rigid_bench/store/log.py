@@ -24,7 +24,7 @@ def log(
     Parameters
     ----------
     action
-        A code; `web/log_words.py` has its words.
+        A code; `web/words/log_words.py` has its words.
     who_id
         Who did it; None for the program itself.
     class_id

@@ -36,7 +36,6 @@ from rigid_bench.store.database import CONNECTIONS, Database
 from rigid_bench.store.files import FileStoreSilent, object_store
 from rigid_bench.web.assets import STATIC, Assets
 from rigid_bench.web.identity.openid import OpenIdProvider
-from rigid_bench.web.languages import speak_language
 from rigid_bench.web.observability.metrics import Metrics
 from rigid_bench.web.observability.request_log import note_request
 from rigid_bench.web.pages.bench import bench, bench_out, bench_steps
@@ -89,6 +88,7 @@ from rigid_bench.web.security.headers import headers_for
 from rigid_bench.web.security.passwords import hashing_turns
 from rigid_bench.web.security.throttle import Throttle
 from rigid_bench.web.security.virus_scan import ScannerSilent
+from rigid_bench.web.words.languages import speak_language
 
 log = structlog.get_logger()
 

@@ -33,7 +33,7 @@ from rigid_bench.web.figures.rose import freedom_rose
 from rigid_bench.web.figures.views import pointing_svg, view_svg
 from rigid_bench.web.security.access import cookie_name, session_token
 from rigid_bench.web.security.passwords import form_token, new_token
-from rigid_bench.web.times import say_day, say_time
+from rigid_bench.web.words.times import say_day, say_time
 
 #: How the class of the page that is made wants it said.
 _MANNER: ContextVar[Manner] = ContextVar("_MANNER", default=PLAIN)  # it does not change

@@ -11,6 +11,7 @@ from rigid_bench.core.exercise.authoring.propose_sizes import dimensions
 from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import Report
+from rigid_bench.core.wording.phrases import amount
 from rigid_bench.demo.modelling import cylinder, json_bytes, step_bytes
 from tests.shapes import TOLERANCE, features
 
@@ -98,7 +99,11 @@ def test_a_row_that_the_reference_misses_too_is_told_as_the_exercises_fault() ->
     wrong = read_exercise(files)
     report = grade(wrong, {"mine.step": step_bytes(bracket(), "B")}, tolerance=TOLERANCE)
     (told,) = report.notices
-    assert (told.code, told.params["title"], told.params["measured"]) == ("reference-misses", "Length", "100 mm")
+    assert (told.code, told.params["title"], told.params["measured"]) == (
+        "reference-misses",
+        "Length",
+        amount(100, "length", "mm"),
+    )
     assert not graded(length=90).notices
 
 

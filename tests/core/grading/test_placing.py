@@ -15,6 +15,7 @@ from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.saying import say
 from rigid_bench.demo.modelling import axis, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, features
 
@@ -159,7 +160,7 @@ def test_the_rim_of_a_chamfer_is_told_from_another_face(is_round: bool) -> None:
     meet = Mate(id="m", kind="coincident", a=0, b=1, feature_a=top, feature_b=on_top, sense="opposed")
     cause = of_placing(meet, side, other, units="mm")
     assert cause
-    assert (cause.code, "off by its leg, 1.5 mm" in cause.text) == ("chamfer-rim", True), cause.text
+    assert (cause.code, "off by its leg, 1.5 mm" in say(cause.message)) == ("chamfer-rim", True)
 
 
 def test_the_far_side_of_the_second_part_is_found_through_an_offset() -> None:

@@ -69,7 +69,7 @@ class LogEntry(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     class_id: Mapped[int | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
-    #: What was done; `web/log_words.py` has the words of each.
+    #: What was done; `web/words/log_words.py` has the words of each.
     action: Mapped[str]
     #: Who did it; None for one who was erased, or for the program itself.
     who_id: Mapped[int | None] = mapped_column(ForeignKey("users.id", ondelete="SET NULL"), index=True)

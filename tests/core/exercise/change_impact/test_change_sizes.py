@@ -12,6 +12,7 @@ from rigid_bench.core.exercise.change_impact.touched_checks import touched, with
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.saying import say
 from rigid_bench.demo.graded import read_graded
 
 TOLERANCE = Tolerance()
@@ -42,7 +43,7 @@ def files_of_models(files: Files) -> Files:
 
 def test_a_thicker_plate_takes_the_depths_of_its_holes_along_and_its_own_model_meets_all() -> None:
     after, found = changed(bundle(JIG), jig_thickness=12.0)
-    assert {name: (check.was, check.now) for name, check in found.items()} == {
+    assert {name: (say(check.was), say(check.now)) for name, check in found.items()} == {
         "jig.thickness": ("10 mm", "12 mm"),
         "jig.sink.depth": ("6.5 mm", "8.5 mm"),
         "jig.guide.depth": ("10 mm", "12 mm"),
@@ -74,7 +75,7 @@ def test_what_a_sum_makes_of_a_size_changes_with_it() -> None:
             check["nominal"] = "pedal.bore"
     files[FILE] = json.dumps(document).encode()
     _, found = changed(files, pedal_bore=8.4)
-    assert (found["pedal.bore"].now, found["arm.bore"].now) == ("8.4 mm", "8.4 mm")
+    assert (say(found["pedal.bore"].now), say(found["arm.bore"].now)) == ("8.4 mm", "8.4 mm")
     assert found["arm.bore"].is_met
 
 
@@ -100,7 +101,7 @@ def test_another_exercise_takes_the_changed_part_with_all_that_is_named_on_it() 
     assert part.before == other["drawer.step"]
     after = with_new_sizes(other, with_changed_part(other, "tray", part, tolerance=TOLERANCE), tolerance=TOLERANCE)
     touched_checks = touched(other, after, tolerance=TOLERANCE)
-    assert [(check.id, check.was, check.now, check.is_met) for check in touched_checks] == [
+    assert [(check.id, say(check.was), say(check.now), check.is_met) for check in touched_checks] == [
         ("drawer.hole", "8.4 mm", "9 mm", True)
     ]
 

@@ -5,10 +5,10 @@ from fastapi.responses import Response
 
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.log import log_of_class
-from rigid_bench.web.log_words import doer, words
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import DbSession, OwnClass
+from rigid_bench.web.words.log_words import doer, words
 
 router = page_router()
 

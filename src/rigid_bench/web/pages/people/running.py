@@ -16,12 +16,12 @@ from rigid_bench.settings import in_force
 from rigid_bench.store.backup import newest_backup
 from rigid_bench.store.log import log, search_log
 from rigid_bench.store.queries import people_queries, work_queries
-from rigid_bench.web.log_words import ACTIONS, doer, words
 from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import Administrator, CheckedForm, DbSession, Id, own_settings
 from rigid_bench.web.spreadsheets import plain_cell
+from rigid_bench.web.words.log_words import ACTIONS, doer, words
 
 router = page_router(prefix="/school")
 #: Entries in an export of the log.

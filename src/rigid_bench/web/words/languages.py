@@ -13,7 +13,7 @@ from rigid_bench.web.render import templates
 
 #: English with accents, between brackets: what stands without them on a page goes past the catalogue.
 PSEUDO = "en-XA"
-_CATALOGUES = Path(__file__).parents[1] / "locale"
+_CATALOGUES = Path(__file__).parents[2] / "locale"
 _DOMAIN = "rigid_bench"
 #: What is kept as it is: gaps, tags and entities.
 _KEPT = re.compile(r"(\{\w*(?:[:!][^}]*)?\}|%\(\w+\)s|%%|<[^>]*>|&#?\w+;)")
@@ -63,5 +63,5 @@ def _translations(language: str) -> gettext.NullTranslations:
 @cache
 def _script_sentences() -> list[str]:
     """List the sentences of our scripts."""
-    found = extract_from_dir(STATIC, [("*.js", "javascript"), ("vendor/*", "ignore")], keywords={"t": None})
-    return sorted({message for _, _, message, _, _ in found if isinstance(message, str)})
+    extracted = extract_from_dir(STATIC, [("*.js", "javascript"), ("vendor/*", "ignore")], keywords={"t": None})
+    return sorted({message for _, _, message, _, _ in extracted if isinstance(message, str)})
