@@ -3,6 +3,8 @@
 import re
 from collections.abc import Sequence
 
+from rigid_bench.core.wording.language import _
+
 _DIGITS = {"mm": 3, "in": 4}
 #: Units of what a measure gives, for an exercise in mm and in inches.
 _UNITS = {
@@ -98,4 +100,4 @@ def listed(words: Sequence[str]) -> str:
     """
     if len(words) < 2:
         return "".join(words)
-    return ", ".join(words[:-1]) + " and " + words[-1]
+    return _("{several} and {last}", several=", ".join(words[:-1]), last=words[-1])

@@ -105,11 +105,14 @@ def return_build(
     session.add(returned)
     session.flush()
     session.expire(build, ["returns"])
-    words = "was returned again: its marks have changed" if again and standing else "was returned"
+    title = build.version.title
+    text = _("Your card for {title} was returned.", title=title)
+    if again and standing:
+        text = _("Your card for {title} was returned again: its marks have changed.", title=title)
     notice_queries.notify(
         session,
         students_of(session, build),
-        f"Your card for {build.version.title} {words}.",
+        text,
         kind="returned",
         build_id=build.id,
         return_id=returned.id,
@@ -151,7 +154,7 @@ def take_back(session: Session, build: Build, *, note: str, now: datetime) -> bo
             .where(Return.build_id == build.id, Return.taken_back_at.is_(None))
             .values(taken_back_at=func.now())
         )
-        text = f"Your card for {build.version.title} was taken back: {note}"
+        text = _("Your card for {title} was taken back: {note}", title=build.version.title, note=note)
         notice_queries.notify(session, students_of(session, build), text, kind="returned", build_id=build.id)
     session.expire(build, ["returns"])
     return True

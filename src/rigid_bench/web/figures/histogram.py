@@ -48,7 +48,12 @@ def histogram(values: Sequence[float], low: float | None, high: float | None) ->
             parts.append(text)
     for value, anchor, x in ((least + room, "start", _EDGE), (most - room, "end", _WIDE - _EDGE)):
         parts.append(element("text", number(value), x=x, y=_HIGH - 10, text_anchor=anchor, class_="chart-text"))
-    label = f"{len(values)} values from {number(min(values))} to {number(max(values))}"
+    label = _(
+        "{count} values from {least} to {most}",
+        count=len(values),
+        least=number(min(values)),
+        most=number(max(values)),
+    )
     return svg(Markup("").join(parts), width=_WIDE, height=_HIGH, label=label, kind="chart")
 
 

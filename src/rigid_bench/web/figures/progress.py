@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
+from rigid_bench.core.wording.language import _
 from rigid_bench.web.figures.svg import element, svg
 
 _WIDE, _HIGH, _LEFT, _LOW, _STEP = 520.0, 150.0, 44.0, 28.0, 64.0
@@ -50,7 +51,16 @@ def progress_chart(weeks: Sequence[WeekOfDrills]) -> Markup:
                 class_="chart-text",
             )
         )
-        name = f"week {week.number}"
+        name = _("week {number}", number=week.number)
         parts.append(element("text", name, x=middle, y=_HIGH - 10, text_anchor="middle", class_="chart-text"))
-    label = "; ".join(f"{week.year}, week {week.number}: {week.right} of {week.answered} right" for week in shown)
+    label = "; ".join(
+        _(
+            "{year}, week {number}: {right} of {answered} right",
+            year=week.year,
+            number=week.number,
+            right=week.right,
+            answered=week.answered,
+        )
+        for week in shown
+    )
     return svg(Markup("").join(parts), width=_WIDE, height=_HIGH, label=label, kind="chart")

@@ -163,7 +163,7 @@ def _beside(exercise: ExerciseModel, prepared: Prepared, *, blanks: bool) -> lis
 
 def _label(sheet: SheetReport, names: dict[str, str], title: str) -> str:
     shown = name_of(sheet)
-    return f"{title}: {names.get(shown, shown)}, {sheet.scale}"
+    return f"{title}: {names.get(shown) or translated(shown)}, {sheet.scale}"
 
 
 @cache

@@ -204,7 +204,7 @@ def _log_decision(
 def _tell_if_returned(session: Session, build: Build, check: CheckResult) -> None:
     """Returned marks do not change silently."""
     if build.returns:
-        text = f"Your card for {build.version.title} has changed at “{check.title}”."
+        text = _("Your card for {title} has changed at “{check}”.", title=build.version.title, check=check.title)
         notice_queries.notify(
             session, marking_queries.students_of(session, build), text, kind="changed", build_id=build.id
         )

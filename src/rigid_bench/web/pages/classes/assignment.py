@@ -214,8 +214,13 @@ def _returned_marks(session: Session, assignment: Assignment, *, sure: bool) -> 
         problem = _("this changes marks of {title} that were returned", title=title)
         raise ToBeConfirmed(_("returned marks"), problem, _("Change them and tell the students, or leave it"), lines)
     for student_id, was, now in changed:
-        became = now.words if now else "those of a build that is not returned yet"
-        text = f"Your marks for {title} have changed: they were {was.words}, and are {became}."
+        became = now.words if now else _("those of a build that is not returned yet")
+        text = _(
+            "Your marks for {title} have changed: they were {was}, and are {became}.",
+            title=title,
+            was=was.words,
+            became=became,
+        )
         notice_queries.notify(
             session, [student_id], text, kind="changed", build_id=now.build_id if now else was.build_id
         )
@@ -405,7 +410,7 @@ def apply_trials(
 ) -> Response:
     """Let the new marks count and tell those whose returned card changed; or forget them."""
     version = exercise_queries.version(session, assignment.version_id)
-    classroom, _ = class_queries.class_of_teacher(session, assignment.class_id, user.id)
+    classroom, _role = class_queries.class_of_teacher(session, assignment.class_id, user.id)
     worked_on = build_queries.builds_of_exercise(session, classroom.id, version.id)
     trials = _trials(worked_on, version, rules_of_class(session, classroom.id))
     builds = [trial.build.id for trial in trials]
@@ -415,7 +420,12 @@ def apply_trials(
     marking_queries.apply_trials(session, builds)
     for trial in trials:
         if trial.build.returns and abs(trial.after - trial.before) > 1e-9:
-            text = f"Your marks for {version.title} have changed from {trial.before:g} to {trial.after:g}: re-marked."
+            text = _(
+                "Your marks for {title} have changed from {before:g} to {after:g}: re-marked.",
+                title=version.title,
+                before=trial.before,
+                after=trial.after,
+            )
             owners = marking_queries.students_of(session, trial.build)
             notice_queries.notify(session, owners, text, kind="changed", build_id=trial.build.id)
     _log(session, user, "marks-applied", assignment, count=len(builds))

@@ -27,7 +27,7 @@ from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, translated
 from rigid_bench.core.wording.slips import SlipKind, slip_kind, slip_name
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
@@ -135,7 +135,7 @@ def _charts(slips: Sequence[SlipRank]) -> list[tuple[str, Markup]]:
         rows = [
             (slip_name(own.code), len(own.students), len(own.standing)) for own in slips if slip_kind(own.code) == kind
         ]
-        charts += [(title, bars(rows, most))] if rows else []
+        charts += [(translated(title), bars(rows, most))] if rows else []
     return charts
 
 
