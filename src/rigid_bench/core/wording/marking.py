@@ -29,7 +29,8 @@ PLAIN_WORDS = (
     N_("student"), N_("teacher"), N_("administrator"), N_("owner"), N_("co-teacher"), N_("assistant"),
     N_("loose"), N_("guided"), N_("held"), N_("over-held"), N_("clashing"),
     N_("all"), N_("to look at"), N_("to return"), N_("size"), N_("seat"), N_("freedom"), N_("build"),
-    N_("better"), N_("worse"), N_("as before"), N_("assembly"), N_("exploded"), N_("default"), N_("environment"), N_("file"),
+    N_("better"), N_("worse"), N_("as before"), N_("assembly"), N_("exploded"), N_("default"), N_("environment"),
+    N_("file"),
     N_("printed"), N_("machined"), N_("wood"), N_("sheet"), N_("milled"), N_("turned"), N_("sawn"), N_("drilled"),
     N_("press"), N_("push"), N_("peg"), N_("slide"), N_("turn"), N_("run"), N_("required"), N_("free"), N_("assumed"),
 )  # fmt: skip

@@ -17,6 +17,7 @@ from rigid_bench.core.exercise.cautions import cautions
 from rigid_bench.core.formats.pictures import AskedSize
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.grading.report.models import CheckText, Prepared
+from rigid_bench.core.wording.language import translated
 from rigid_bench.web.figures.sheet_points import sheet_points
 from rigid_bench.web.figures.view_handles import view_handles
 from rigid_bench.web.print.cards import to_pdf
