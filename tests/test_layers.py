@@ -46,6 +46,8 @@ FLOORS = [
 MOST_MODULES, LISTS = 15, {"checks", "versions"}
 #: Lines of a function's body, and of a module.
 LONGEST_BODY, LONGEST_MODULE = 50, 500
+#: Letters of a template's line.
+LONGEST_LINE = 140
 
 
 def imports(path: Path) -> Iterator[str]:
@@ -184,3 +186,11 @@ def test_a_local_is_named_for_what_it_holds() -> None:
         or (isinstance(node, ast.arg) and node.arg == "each")
     ]
     assert not called
+
+
+def test_no_line_of_a_template_is_longer_than_a_page_is_wide() -> None:
+    templates = sorted((SOURCE / "web" / "templates").glob("*.html"))
+    long = [f"{path.name}:{k}" for path in templates for k, line in enumerate(path.read_text().split("\n"), 1)
+            if len(line) > LONGEST_LINE]  # fmt: skip
+    assert templates
+    assert not long

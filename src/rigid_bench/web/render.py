@@ -65,9 +65,9 @@ def _in_the_manner_of(values: Mapping[str, Any]) -> Iterator[None]:
         _MANNER.reset(token)
 
 
-def _say(message: Message) -> str:
-    """Say a message in the manner of the page's class."""
-    return say(message, _MANNER.get())
+def _say(message: Message | None) -> str:
+    """Say a message in the manner of the page's class; "" where there is none."""
+    return say(message, _MANNER.get()) if message else ""
 
 
 def _notice(message: Message | str) -> str:

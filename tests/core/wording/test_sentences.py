@@ -2,6 +2,8 @@
 
 import ast
 import string
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -104,6 +106,17 @@ def test_a_class_has_its_decimal_sign_and_word_and_names_stay_as_they_are(
     message: Message, english: str, own: str
 ) -> None:
     assert (say(message), say(message, Manner(decimal=",", mate="joint"))) == (english, own)
+
+
+def test_the_catalogue_for_translators_has_every_sentence() -> None:
+    """As `make messages` writes it."""
+    root = SOURCE.parents[1]
+    collected = subprocess.run(
+        [sys.executable, "-m", "babel.messages.frontend", "-q", "extract", "-F", "babel.cfg", "-k", "N_", "-k", "NN_:1,2",
+         "-k", "t", "--no-location", "--sort-output", "--omit-header", "-o", "-", "."],
+        cwd=root, capture_output=True, text=True, check=True,
+    ).stdout  # fmt: skip
+    assert collected == (SOURCE / "locale" / "rigid_bench.pot").read_text(), "run: make messages"
 
 
 def test_a_message_comes_back_from_json_as_it_went() -> None:

@@ -42,14 +42,17 @@ def drill_figures(drill: Drill) -> list[tuple[str, Markup]]:
     if "reference" in given:
         return [
             (words, mechanism_svg(drill.shapes, given[build]["instances"], label=f"{words}: {_label(drill)}"))
-            for words, build in (("what is asked; green is grounded", "reference"), ("what was built", "build"))
+            for words, build in ((_("what is asked; green is grounded"), "reference"), (_("what was built"), "build"))
         ]
     if "plate" in given:
-        sheet = [("the sheet", _sheet(given))]
+        sheet = [(_("the sheet"), _sheet(given))]
         if "built" not in given:
             return sheet
         grid = _grid_of(plate_of(given["built"]))
-        return [*sheet, (f"what was built, on a grid of {grid:g} mm", _built(given["built"], drill.choices))]
+        return [
+            *sheet,
+            (_("what was built, on a grid of {grid:g} mm", grid=grid), _built(given["built"], drill.choices)),
+        ]
     if "build" in given:
         instances, drive = given["build"]["instances"], given.get("drive")
         drawn = mechanism_svg(drill.shapes, instances, label=_label(drill), asked=_asked(drill), drive=drive)
@@ -57,9 +60,12 @@ def drill_figures(drill: Drill) -> list[tuple[str, Markup]]:
     if drill.shapes:
         return [("", mechanism_svg(drill.shapes, _stack(drill), label=_label(drill), asked=given.get("instance", "")))]
     if "solids" in given:
-        part = ("the part", mechanism_svg({"part": _blocks(given["solids"])}, [_standing("part")], label=_("the part")))
+        part = (
+            _("the part"),
+            mechanism_svg({"part": _blocks(given["solids"])}, [_standing("part")], label=_("the part")),
+        )
         shown = [("", lines_svg(given["lines"], label=_("the view")))] if "lines" in given else []
-        front = [("front view", lines_svg(given["front"], label=_("the front view")))] if "front" in given else []
+        front = [(_("front view"), lines_svg(given["front"], label=_("the front view")))] if "front" in given else []
         return [part, *front, *shown]
     return []
 

@@ -30,7 +30,7 @@ def _check(verdict: Verdict, measured: float | None) -> Row:
             available=2,
             required_message=tolerance_band(16.4, 0.1, 0.1, "length", "mm"),
             measured_message=phrase("measured.not-found") if measured is None else amount(measured, "length", "mm"),
-            cause=Cause(code="radius-for-diameter", message=half) if verdict == "missed" else None,
+            cause=Cause(code="sample", message=half) if verdict == "missed" else None,
             next_step_message=None if is_met else phrase("step.change-to", nominal=amount(16.4, "length", "mm")),
             gauge=Gauge(low=16.3, high=16.5, measured=measured, unit="mm"),
         ),
