@@ -112,9 +112,69 @@ def test_the_catalogue_for_translators_has_every_sentence(tmp_path: Path) -> Non
     """As `make messages` writes it."""
     own = tmp_path / "own.pot"
     options = ["-F", "babel.cfg", "-k", "N_", "-k", "NN_:1,2", "-k", "t", "--no-location", "--sort-output"]
-    command = [Path(sys.executable).with_name("pybabel"), "-q", "extract", *options, "--omit-header", "-o", own, "."]
+    command = [
+        str(Path(sys.executable).with_name("pybabel")),
+        "-q",
+        "extract",
+        *options,
+        "--omit-header",
+        "-o",
+        str(own),
+        ".",
+    ]
     subprocess.run(command, cwd=SOURCE.parents[1], check=True)
     assert own.read_text() == (SOURCE / "locale" / "rigid_bench.pot").read_text(), "run: make messages"
+
+
+#: Fields that hold sentences, and what would read one back.
+SENTENCE_FIELDS = {
+    "text",
+    "measured",
+    "required",
+    "next_step",
+    "problem",
+    "words",
+    "warnings",
+    "explanation",
+    "question",
+}
+READS = {"split", "rsplit", "partition", "rpartition", "removeprefix", "removesuffix", "startswith", "endswith", "replace",
+         "find", "index", "rfind"}  # fmt: skip
+PATTERNS = {"search", "match", "fullmatch", "findall", "finditer", "sub"}
+
+
+def is_sentence(value: ast.expr) -> bool:
+    """Say whether an expression is a sentence of ours: kept in a field, or just said."""
+    if isinstance(value, ast.Attribute):
+        return value.attr in SENTENCE_FIELDS
+    called = value.func.id if isinstance(value, ast.Call) and isinstance(value.func, ast.Name) else ""
+    return called in ("say", "_", "translated") or called.endswith("_words")
+
+
+def has_words(value: ast.expr) -> bool:
+    return isinstance(value, ast.Constant) and isinstance(value.value, str) and any(map(str.isalpha, value.value))
+
+
+def read_back(source: str) -> list[int]:
+    """The lines in which a sentence is read back: by a pattern, or by words in it; signs of a drawing are no words."""
+    lines = []
+    for node in ast.walk(ast.parse(source)):
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute):
+            by_words = node.func.attr in READS and is_sentence(node.func.value) and any(map(has_words, node.args))
+            by_pattern = node.func.attr in PATTERNS and any(map(is_sentence, node.args))
+            if by_words or by_pattern:
+                lines.append(node.lineno)
+        elif isinstance(node, ast.Compare) and isinstance(node.ops[0], ast.In | ast.NotIn):
+            if has_words(node.left) and is_sentence(node.comparators[0]):
+                lines.append(node.lineno)
+    return lines
+
+
+def test_no_sentence_is_read_back() -> None:
+    planted = "re.search('a', check.text)\nsay(m).replace('can', 'could')\n'two' in why.text\nnote.text.startswith('(')"
+    assert read_back(planted) == [1, 2, 3]
+    found = {str(path.relative_to(SOURCE)): read_back(path.read_text()) for path in SOURCE.rglob("*.py")}
+    assert {path: lines for path, lines in found.items() if lines} == {}
 
 
 def test_a_message_comes_back_from_json_as_it_went() -> None:

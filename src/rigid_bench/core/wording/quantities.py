@@ -1,4 +1,4 @@
-"""Numbers and motions in the words of a card: short, with units, in the exercise's unit."""
+"""Numbers as a card writes them: short, with units, in the exercise's unit."""
 
 import re
 from collections.abc import Sequence
