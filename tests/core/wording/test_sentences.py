@@ -1,6 +1,7 @@
 """Messages and their sentences fit: every code that is said has one, and its gaps are what the message brings."""
 
 import ast
+import re
 import string
 import subprocess
 import sys
@@ -138,8 +139,8 @@ SENTENCE_FIELDS = {
     "explanation",
     "question",
 }
-READS = {"split", "rsplit", "partition", "rpartition", "removeprefix", "removesuffix", "startswith", "endswith", "replace",
-         "find", "index", "rfind"}  # fmt: skip
+READS = {"split", "rsplit", "partition", "rpartition", "removeprefix", "removesuffix", "startswith", "endswith",
+         "replace", "find", "index", "rfind"}  # fmt: skip
 PATTERNS = {"search", "match", "fullmatch", "findall", "finditer", "sub"}
 
 
@@ -152,7 +153,11 @@ def is_sentence(value: ast.expr) -> bool:
 
 
 def has_words(value: ast.expr) -> bool:
-    return isinstance(value, ast.Constant) and isinstance(value.value, str) and any(map(str.isalpha, value.value))
+    return (
+        isinstance(value, ast.Constant)
+        and isinstance(value.value, str)
+        and re.search(r"[a-z]{2}", value.value) is not None
+    )
 
 
 def read_back(source: str) -> list[int]:
@@ -164,9 +169,13 @@ def read_back(source: str) -> list[int]:
             by_pattern = node.func.attr in PATTERNS and any(map(is_sentence, node.args))
             if by_words or by_pattern:
                 lines.append(node.lineno)
-        elif isinstance(node, ast.Compare) and isinstance(node.ops[0], ast.In | ast.NotIn):
-            if has_words(node.left) and is_sentence(node.comparators[0]):
-                lines.append(node.lineno)
+        elif (
+            isinstance(node, ast.Compare)
+            and isinstance(node.ops[0], ast.In | ast.NotIn)
+            and has_words(node.left)
+            and is_sentence(node.comparators[0])
+        ):
+            lines.append(node.lineno)
     return lines
 
 
