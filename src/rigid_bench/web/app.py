@@ -230,7 +230,7 @@ def _wrong_value(exc: RequestValidationError) -> RigidBenchError:
     problem = (
         _("it is missing")
         if first["type"] == "missing"
-        else _("its value cannot be used: {lower}", lower=first["msg"].lower())
+        else _("its value cannot be used: {why}", why=first["msg"].lower())
     )
     return FormRejected(words or "form", problem, _("Check it and send the form again"), field)
 

@@ -162,7 +162,7 @@ def exercise_document(stack: Stack) -> dict[str, Any]:
     def held(part: str) -> dict[str, Any]:
         return {
             "id": f"{part}.held",
-            "title": _("{capitalize} held", capitalize=part.capitalize()),
+            "title": _("{part} held", part=part.capitalize()),
             "kind": "freedom",
             "marks": 1,
             "instance": f"{part}-1",

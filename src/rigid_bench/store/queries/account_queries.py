@@ -145,7 +145,7 @@ def teacher_by_login(session: Session, login: str) -> User:
     """
     user = session.scalar(select(User).where(User.login == login.strip().lower()))
     if user is None or not user.is_teacher or user.disabled_at:
-        problem = _("there is no teacher '{strip}'", strip=login.strip()[:40])
+        problem = _("there is no teacher '{login}'", login=login.strip()[:40])
         raise FormRejected(_("teacher"), problem, _("Ask for their sign-in name"), "login")
     return user
 

@@ -44,8 +44,8 @@ def make(chance: random.Random, level: int) -> Drill:
         tolerance=0.0,
         near=near,
         explanation=_(
-            "{capitalize}. {why} (After {source}.)",
-            capitalize=example.name.capitalize(),
+            "{mechanism}. {why} (After {source}.)",
+            mechanism=example.name.capitalize(),
             why=why,
             source=example.source,
         ),

@@ -61,7 +61,7 @@ def _which_view(chance: random.Random, level: int) -> Drill:
         choices=choices,
         answer=answer,
         explanation=_(
-            "Looked at from the {value}, it looks so: the {name} view.", value=name.replace(" side", ""), name=name
+            "Looked at from the {side}, it looks so: the {name} view.", side=name.replace(" side", ""), name=name
         ),
     )
 
@@ -87,9 +87,9 @@ def _which_method(chance: random.Random, level: int) -> Drill:
         choices=choices,
         answer=answer,
         explanation=_(
-            "It is the {shown} view. {capitalize} the front view it stands in {method} (ISO 5456-2).",
+            "It is the {shown} view. {place} the front view it stands in {method} (ISO 5456-2).",
             shown=shown,
-            capitalize=_SAID[place].capitalize(),
+            place=_SAID[place].capitalize(),
             method=method,
         ),
     )
@@ -120,8 +120,8 @@ def _which_picture(chance: random.Random, level: int) -> Drill:
         choices=lettered,
         answer=answer,
         explanation=_(
-            "{capitalize} the front view stands the {name} view in {method} (ISO 5456-2).",
-            capitalize=_SAID[place].capitalize(),
+            "{place} the front view stands the {name} view in {method} (ISO 5456-2).",
+            place=_SAID[place].capitalize(),
             name=name,
             method=method,
         ),

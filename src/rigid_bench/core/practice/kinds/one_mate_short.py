@@ -73,8 +73,8 @@ def _about(chance: random.Random, level: int, mechanism: Mechanism, instance: st
         seed=0,
         level=level,
         question=_(
-            "{capitalize} should be left so: {left}. Which mate is still missing?",
-            capitalize=said(mechanism, instance).capitalize(),
+            "{part} should be left so: {left}. Which mate is still missing?",
+            part=said(mechanism, instance).capitalize(),
             left=left,
         ),
         given={"build": build, "instance": instance, "to": "ground", "wanted": _wanted(reports_of(wanted))},

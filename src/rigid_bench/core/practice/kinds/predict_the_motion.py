@@ -67,10 +67,10 @@ def make(chance: random.Random, level: int) -> Drill:
         seed=0,
         level=level,
         question=_(
-            "{capitalize} {drive}, as the arrow shows. How far does {mechanism} {way}?",
-            capitalize=said(mechanism, driver).capitalize(),
+            "{driver} {drive}, as the arrow shows. How far does {part} {way}?",
+            driver=said(mechanism, driver).capitalize(),
             drive=drive,
-            mechanism=said(mechanism, driven),
+            part=said(mechanism, driven),
             way=way,
         ),
         given={
@@ -88,9 +88,9 @@ def make(chance: random.Random, level: int) -> Drill:
         else [],
         then=_way(chance, start, end),
         explanation=_(
-            "It goes {value} {value_2}; the dashes show where it comes to.",
+            "It goes {value} {unit}; the dashes show where it comes to.",
             value=number(value, 2),
-            value_2="°" if unit == "deg" else "mm",
+            unit="°" if unit == "deg" else "mm",
         ),
         shapes=mechanism.shapes,
         mates=mate_texts(mechanism),
@@ -133,11 +133,11 @@ def _of_screw(chance: random.Random, mechanism: Mechanism, level: int) -> Drill:
         seed=0,
         level=level,
         question=_(
-            "The thread's pitch is {pitch} mm, {hand}-handed. {capitalize} is turned by "
+            "The thread's pitch is {pitch} mm, {hand}-handed. {driver} is turned by "
             "{by:g}° as the arrow shows. How far does it travel?",
             pitch=number(abs(screw.pitch)),
             hand=hand,
-            capitalize=said(mechanism, driver).capitalize(),
+            driver=said(mechanism, driver).capitalize(),
             by=by,
         ),
         given={

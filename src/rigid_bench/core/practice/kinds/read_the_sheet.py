@@ -176,9 +176,9 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
     if level == 3:
         own = Sum(
             question=_(
-                "How much more is “{title}” than “{title_2}” of the {name}? The sheet says both.",
+                "How much more is “{title}” than “{other}” of the {name}? The sheet says both.",
                 title=check.title,
-                title_2=other.title,
+                other=other.title,
                 name=name,
             ),
             expression="size - less",

@@ -87,12 +87,12 @@ def _classroom(chance: random.Random, level: int) -> Drill:
         choices=choices,
         answer=answer,
         explanation=_(
-            "(Ø{bore} − Ø{shaft}) / 2 = {sides}. {capitalize}, {least} to {most} mm a side:"
+            "(Ø{bore} − Ø{shaft}) / 2 = {sides}. {made}, {least} to {most} mm a side:"
             "  {words} (common practice, no source).",
             bore=n(bore),
             shaft=shaft,
             sides=sides,
-            capitalize=process.capitalize(),
+            made=process.capitalize(),
             least=n(least),
             most=n(most),
             words=words[use],

@@ -60,7 +60,7 @@ async def join_class(
         class_id = await in_session(request, partial(_class_by_code, code=code, user=user))
         if class_id is None:
             await run_in_threadpool(throttle.note, CODES, address)
-            problem = _("there is no class '{strip}'", strip=code.strip())
+            problem = _("there is no class '{code}'", code=code.strip())
             raise FormRejected(_("class code"), problem, _("Check the letters and digits"), "code")
         if user:
             await in_session(request, partial(_join, class_id=class_id, user_id=user.id))
