@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from rigid_bench.core.formats.message import Message, phrase
+from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.wording.manner import Manner
 from rigid_bench.core.wording.phrases import amount, listed, quoted, tolerance_band
 from rigid_bench.core.wording.saying import say
@@ -125,6 +126,27 @@ def test_the_catalogue_for_translators_has_every_sentence(tmp_path: Path) -> Non
     ]
     subprocess.run(command, cwd=SOURCE.parents[1], check=True)
     assert own.read_text() == (SOURCE / "locale" / "rigid_bench.pot").read_text(), "run: make messages"
+
+
+def test_a_message_of_another_version_says_what_it_said_then() -> None:
+    """Its code is gone, or its sentence has other gaps."""
+    gone, changed = Message(code="cause.gone", text="As then."), Message(code="step.mate-to", text="As then.")
+    assert (say(gone), say(changed)) == ("As then.", "As then.")
+    with pytest.raises(KeyError):
+        say(phrase("cause.gone"))
+
+
+def test_a_kept_row_of_another_version_says_what_it_said_then() -> None:
+    kept = {
+        "id": "a", "title": "A", "kind": "dimension", "verdict": "missed", "awarded": 0, "available": 1,
+        "required": "8 mm", "measured": "4 mm", "next_step": "Do it.", "next_step_message": {"code": "step.gone"},
+        "cause": {"code": "half", "text": "It is half."},
+    }  # fmt: skip
+    row = CheckResult.model_validate(kept)
+    assert row.next_step_message
+    assert row.cause
+    messages = (row.required_message, row.measured_message, row.next_step_message, row.cause.message)
+    assert [say(message) for message in messages] == ["8 mm", "4 mm", "Do it.", "It is half."]
 
 
 #: Fields that hold sentences, and what would read one back.

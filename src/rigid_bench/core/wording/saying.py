@@ -22,10 +22,15 @@ def say(message: Message, manner: Manner = PLAIN) -> str:
     manner
         The class's word for mate and its decimal sign.
 
+    Returns
+    -------
+    str
+        Of a message of another version, whose code or gaps are not known here, what it said then.
+
     Raises
     ------
     KeyError
-        No sentence is known for the code.
+        No sentence is known for the code, or a gap has no value, and it was never said.
 
     Examples
     --------
@@ -35,6 +40,15 @@ def say(message: Message, manner: Manner = PLAIN) -> str:
     >>> say(Message(code="step.put-mates-right", params={"mates": ["a", "b"]}), Manner(mate="joint"))
     'Put a and b right first.'
     """
+    try:
+        return _said_anew(message, manner)
+    except KeyError:
+        if not message.text:
+            raise
+        return message.text
+
+
+def _said_anew(message: Message, manner: Manner) -> str:
     if message.code in _SPOKEN_OTHERWISE:
         return _SPOKEN_OTHERWISE[message.code](message.params, manner)
     words = {name: _said(value, manner) for name, value in message.params.items()}

@@ -18,6 +18,13 @@ ENGINE_VERSION = "5"
 Verdict = Literal["met", "near", "missed", "unchecked"]
 
 
+def _as_kept(message: Any, sentence: Any) -> Any:
+    """Return a message of a kept report with its sentence: of an earlier version there is only that."""
+    if message is None:
+        return as_said(sentence) if sentence else None
+    return {**message, "text": sentence} if isinstance(message, dict) and sentence else message
+
+
 class Cause(Document):
     """The likely reason for a wrong value, with its arithmetic."""
 
@@ -31,8 +38,7 @@ class Cause(Document):
     @model_validator(mode="before")
     @classmethod
     def _of_earlier_versions(cls, data: Any) -> Any:
-        """Take the sentence of a report of an earlier version as it stands."""
-        return {"message": as_said(data.get("text")), **data} if isinstance(data, dict) else data
+        return {**data, "message": _as_kept(data.get("message"), data.get("text"))} if isinstance(data, dict) else data
 
 
 class Gauge(Document):
@@ -68,13 +74,13 @@ class RoseModel(Document):
 
 
 def _with_messages(*names: str) -> Callable[[Any], Any]:
-    """Take the sentences of a report of an earlier version as they stand."""
+    """Give the messages of a report of another version what they said then."""
 
     def completed(data: Any) -> Any:
         if not isinstance(data, dict):
             return data
-        said = {f"{name}_message": as_said(data[name]) for name in names if data.get(name)}
-        return {**said, **data}
+        kept = {f"{name}_message": _as_kept(data.get(f"{name}_message"), data.get(name)) for name in names}
+        return {**data, **kept}
 
     return completed
 
