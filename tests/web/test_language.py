@@ -47,7 +47,9 @@ READ = """() => {
   return found;
 }"""
 #: Made by lot, from names of invented parts; read-only documents and files; what ends the visit.
-_PASSED_OVER = re.compile(r"/practice/.+|/tables/.+|\.(csv|xlsx|pdf|zip|svg|dxf|step|json|ics|stl|glb)$|/sign-out")
+_PASSED_OVER = re.compile(
+    r"/practice/.+|/insight/teach|/tables/.+|\.(csv|xlsx|pdf|zip|svg|dxf|step|json|ics|stl|glb)$|/sign-out"
+)
 #: Units, months and days, ends of files, formats and standards: the same in every language, or said by Babel.
 _NO_SENTENCE = re.compile(
     r"\b(mm|cm|in|g|min|h|s|kB|MB|UTC|Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec|Mon|Tue|Wed|Thu|Fri|Sat|Sun|STEP"

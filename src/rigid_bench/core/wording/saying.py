@@ -48,6 +48,21 @@ def say(message: Message, manner: Manner = PLAIN) -> str:
         return message.text
 
 
+def can_say(message: Message) -> bool:
+    """Say whether this version knows a message's code and fills its gaps.
+
+    Examples
+    --------
+    >>> can_say(Message(code="measured.none")), can_say(Message(code="measured.of-old"))
+    (True, False)
+    """
+    try:
+        _said_anew(message, PLAIN)
+    except KeyError:
+        return False
+    return True
+
+
 def _said_anew(message: Message, manner: Manner) -> str:
     if message.code in _SPOKEN_OTHERWISE:
         return _SPOKEN_OTHERWISE[message.code](message.params, manner)

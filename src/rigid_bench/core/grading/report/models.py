@@ -11,6 +11,7 @@ from rigid_bench.core.exercise.bundle import ExerciseModel
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.formats.message import Message, OnceSentence, as_said
 from rigid_bench.core.formats.pictures import AskedSize, PictureModel, Sheet
+from rigid_bench.core.wording.saying import can_say
 
 #: Written into every run; raise it when the same submission may get another report.
 ENGINE_VERSION = "5"
@@ -19,10 +20,12 @@ Verdict = Literal["met", "near", "missed", "unchecked"]
 
 
 def _as_kept(message: Any, sentence: Any) -> Any:
-    """Return a message of a kept report with its sentence: of an earlier version there is only that."""
+    """Return a message of a kept report: one of another version says what it said then."""
     if message is None:
         return as_said(sentence) if sentence else None
-    return {**message, "text": sentence} if isinstance(message, dict) and sentence else message
+    if sentence and isinstance(message, dict) and not can_say(Message.model_validate(message)):
+        return {**message, "text": sentence}
+    return message
 
 
 class Cause(Document):
