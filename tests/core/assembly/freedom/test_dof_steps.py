@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.freedom.dof_steps import ladder
+from rigid_bench.core.assembly.freedom.elimination import Elimination
 from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
 from rigid_bench.core.formats.build import read_build
 from tests import latch
@@ -37,3 +38,19 @@ def test_a_redundant_mate_takes_nothing() -> None:
     assert [
         step.before - step.after for step in ladder(freedom(twice, tolerance=TOLERANCE)) if step.mate == "again"
     ] == [0]
+
+
+def test_degrees_that_were_asked_before_are_those_of_mates_put_in_anew() -> None:
+    """What is remembered between mates is forgotten where a mate changes it."""
+    for joints in (m.four_bar(), m.slider_crank(), m.oldham()):
+        found = freedom(m.mechanism(*joints, seed=4), tolerance=TOLERANCE)
+        system = found.system
+        rows = list(zip(system.mates, system.rows(system.mates, found.poses).by_mate(), strict=True))
+        asked = Elimination(len(found.poses), system.held, rank=system.tolerance.rank)
+        for count, (mate, (rows_a, rows_b)) in enumerate(rows, 1):
+            asked.add(mate.a, mate.b, rows_a, rows_b)
+            anew = Elimination(len(found.poses), system.held, rank=system.tolerance.rank)
+            for other, (other_a, other_b) in rows[:count]:
+                anew.add(other.a, other.b, other_a, other_b)
+            indices = range(len(found.poses))
+            assert [asked.degrees(index) for index in indices] == [anew.degrees(index) for index in indices]

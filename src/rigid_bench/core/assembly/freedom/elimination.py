@@ -54,6 +54,8 @@ class Elimination:
         #: (parameters,): how many instances use each.
         self._users = self._uses.sum(axis=0)
         self._is_free = np.ones(6 * len(loose), dtype=bool)
+        #: Degrees that were asked for, until the instance's twists change.
+        self._degrees: dict[int, int] = {}
 
     @property
     def mobility(self) -> int:
@@ -62,7 +64,9 @@ class Elimination:
 
     def degrees(self, index: int) -> int:
         """Return the dimension of an instance's possible twists."""
-        return rank_of(self._twists[index][:, self._uses[index] & self._is_free], self._rank)
+        if index not in self._degrees:
+            self._degrees[index] = rank_of(self._twists[index][:, self._uses[index] & self._is_free], self._rank)
+        return self._degrees[index]
 
     def twists(self, index: int) -> _Array:
         """Return an instance's twists on the free parameters, (6, mobility)."""
@@ -112,6 +116,8 @@ class Elimination:
     def _put_in(self, gone: NDArray[np.intp], rest: NDArray[np.intp], follows: _Array) -> None:
         """Replace parameters by what they follow from, wherever they are used."""
         users = np.flatnonzero(self._uses[:, gone].any(axis=1))
+        for index in users.tolist():
+            self._degrees.pop(index, None)
         block = self._twists[users]
         block[:, :, rest] += block[:, :, gone] @ follows
         block[:, :, gone] = 0.0
