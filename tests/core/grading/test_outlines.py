@@ -8,6 +8,7 @@ from build123d import Axis, Box, Cylinder, Pos, Rot, fillet
 
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import describe, grade
+from rigid_bench.core.grading.report.models import Report
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE
@@ -109,3 +110,14 @@ def test_hole_patterns_of_two_parts_fit_each_other(pitch: float, verdict: str) -
     files = {"a.step": step_bytes(rail(30), "Tray"), "b.step": step_bytes(own, "Insert")}
     (result,) = grade(wanted, files, tolerance=TOLERANCE).checks
     assert result.verdict == verdict
+
+
+def test_patterns_of_another_number_of_holes_are_told_so_and_the_report_can_be_kept() -> None:
+    holes = [cylinder((30 * k, 3, 0), (0, 0, 1), 2)["cylinder"] for k in (-1, 0, 1)]
+    sides = {"a": {"part": "tray", "cylinders": holes}, "b": {"part": "insert", "cylinders": holes[:2]}}
+    document = exercise(checks=[{"id": "p", "title": "P", "kind": "pattern", "marks": 1, "max": 0.05, **sides}])
+    rails = {"tray": step_bytes(rail(30), "Tray"), "insert": step_bytes(rail(30) + Pos(0, 0, 9) * Box(9, 9, 16), "I")}
+    files = {"a.step": rails["tray"], "b.step": rails["insert"]}
+    report = grade(replace(document, part_files=rails), files, tolerance=TOLERANCE)
+    assert report.checks[0].measured == "3 holes in the one, 2 in the other"
+    assert Report.model_validate_json(report.model_dump_json()) == report

@@ -208,6 +208,13 @@ def test_no_sentence_is_read_back() -> None:
     assert {path: lines for path, lines in found.items() if lines} == {}
 
 
+def test_a_size_without_end_is_said_after_it_was_kept_too() -> None:
+    """JSON has no number for it."""
+    message = phrase("measured.off-at-worst-hole", by=amount(float("inf"), "length", "mm"))
+    kept = Message.model_validate_json(message.model_dump_json())
+    assert say(kept) == say(message) == "without end off at the worst hole"
+
+
 def test_a_message_comes_back_from_json_as_it_went() -> None:
     message = phrase(
         "cause.not-as-stated", stated=amount(8, "length", "mm"), measured=listed(["a", amount(1, "count", "mm")])

@@ -1,5 +1,6 @@
 """Parts of messages that stand for values: numbers with units, lists, motions, features."""
 
+import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
@@ -15,7 +16,9 @@ _ALONG = 1 - 1e-6
 
 
 def amount(value: float, dimension: str, units: str) -> Message:
-    """Return a value with its unit; it is in the exercise's own unit already."""
+    """Return a value with its unit; it is in the exercise's own unit already. One without end is no number in JSON."""
+    if not math.isfinite(value):
+        return phrase("part.without-end")
     return phrase("amount", value=float(value), dimension=dimension, units=units)
 
 

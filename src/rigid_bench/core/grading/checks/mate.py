@@ -26,8 +26,8 @@ class MateFields(Document):
 
 def _required(check: CheckModel, fields: MateFields, exercise: Exercise) -> Message:
     kinds = [phrase("part.mate-kind", doing=phrase(f"mate.{kind}"), kind=kind) for kind in fields.kinds]
-    names = (exercise.instance_name(instance) for instance in (fields.a, fields.b))
-    return phrase("asks.pair", doing=phrase("either", items=kinds), **dict(zip("ab", names, strict=True)))
+    a, b = (exercise.instance_name(instance) for instance in (fields.a, fields.b))
+    return phrase("asks.pair", a=a, b=b, doing=phrase("either", items=kinds))
 
 
 def _judge(task: Task[MateFields]) -> CheckResult:

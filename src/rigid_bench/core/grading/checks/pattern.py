@@ -1,5 +1,6 @@
 """Do the hole patterns of two parts fit each other, in pitch and shape, wherever they sit?"""
 
+import math
 from typing import Annotated
 
 import numpy as np
@@ -55,6 +56,11 @@ def _judge(task: Task[PatternFields]) -> CheckResult:
             return task.lacking("cause.lacks-hole", name)
         middles.append(_in_plane(cylinders))
     off = greatest_mismatch(*middles) / exercise.mm
+    if not math.isfinite(off):
+        measured = phrase(
+            "measured.other-number-of-holes", a=len(task.fields.a.cylinders), b=len(task.fields.b.cylinders)
+        )
+        return task.result("missed", measured, next_step=phrase("step.compare-distances"))
     units = exercise.model.units
     gauge = Gauge(low=0.0, high=task.fields.max, measured=off, unit=units)
     measured = phrase("measured.off-at-worst-hole", by=amount(off, "length", units))

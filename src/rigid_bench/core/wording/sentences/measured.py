@@ -80,6 +80,7 @@ MEASURED: dict[str, str | Counted] = {
     "measured.one-export": N_("one export only"),
     "measured.open": N_("open"),
     "measured.others-brought": N_("the others are brought to it"),
+    "measured.other-number-of-holes": N_("{a} holes in the one, {b} in the other"),
     "measured.others-grounded": N_("{names} grounded"),
     "measured.over-held": N_("over-held"),
     "measured.overlaps": N_("overlaps by {by}"),

@@ -105,6 +105,7 @@ PARTS: dict[str, str | Counted] = {
     "part.turned": N_("turned by {by} about {way}"),
     "part.turned-and-slid": N_("{turned} and slid by {by} along it"),
     "part.turned-off": N_("{by}° turned"),
+    "part.without-end": N_("without end"),
     "part.with-remark": N_("{measured}, {remark}"),
     "quoted": N_("'{name}'"),
     "thread.clearance-coarse": N_("clearance coarse"),
@@ -115,7 +116,6 @@ PARTS: dict[str, str | Counted] = {
     "thread.drill": N_("tapping drill"),
     "thread.minor-diameter": N_("minor diameter"),
     "thread.nominal": N_("nominal"),
-    "thread.nominal-diameter": N_("nominal diameter"),
     "thread.tapping-drill": N_("tapping drill"),
     "walls-through": Counted(
         counted="count",
