@@ -9,7 +9,7 @@ from benchmarks.school import make_class, scratch_database
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries, class_queries, exercise_queries, work_queries
-from rigid_bench.store.releasing import keep_version
+from rigid_bench.store.versions import keep_version
 from rigid_bench.web.pages.classes.class_table import Table, read_table
 
 _EXERCISES, _RUNS = 20, 5

@@ -16,9 +16,9 @@ from pathlib import Path
 from procrastinate import SyncPsycopgConnector
 from sqlalchemy import text
 
-from benchmarks.school import make_class, scratch_database
+from benchmarks.school import hand_in_at_once, make_class, scratch_database
 from benchmarks.workers import machine
-from rigid_bench.jobs import enqueue
+from rigid_bench.jobs.enqueue import open_queue
 from rigid_bench.store.database import Database
 
 #: Until a worker is warm, seconds.
@@ -49,10 +49,10 @@ def hand_in(database: Database, name: str, count: int) -> int:
     """Hand in so many builds at one moment; return the id of their class."""
     class_id, people, versions, graded = make_class(database, students=count, name=name)
     files = graded[1].samples["right"].files
-    app = enqueue.open_queue(SyncPsycopgConnector(conninfo=database.url))
+    app = open_queue(SyncPsycopgConnector(conninfo=database.url))
     with database.session() as session:
         for student in people:
-            enqueue.hand_in(
+            hand_in_at_once(
                 session, app, class_id=class_id, version_id=versions[1].id, student_id=student.id, files=files
             )
     return class_id

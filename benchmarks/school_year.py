@@ -22,8 +22,8 @@ from rigid_bench.demo.graded import GradedExercise, read_graded
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import class_queries, exercise_queries, insight_queries, people_queries
-from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import ExerciseVersion
+from rigid_bench.store.versions import keep_version
 from rigid_bench.web.app import create_app
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token, hash_password

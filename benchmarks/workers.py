@@ -11,8 +11,8 @@ import time
 from procrastinate import SyncPsycopgConnector
 from sqlalchemy import text
 
-from benchmarks.school import make_class, scratch_database
-from rigid_bench.jobs import enqueue
+from benchmarks.school import hand_in_at_once, make_class, scratch_database
+from rigid_bench.jobs.enqueue import open_queue
 from rigid_bench.store.database import Database
 
 _BUILDS = 30
@@ -22,7 +22,7 @@ def marked_per_minute(database: Database, name: str, workers: int) -> float:
     """Hand in thirty masts, start the workers, and return how many builds a minute they mark."""
     class_id, people, versions, graded = make_class(database, students=_BUILDS, name=name)
     samples = list(graded[3].samples.values())
-    app = enqueue.open_queue(SyncPsycopgConnector(conninfo=database.url))
+    app = open_queue(SyncPsycopgConnector(conninfo=database.url))
     environment = {**os.environ, "RIGID_BENCH_DATABASE_URL": database.url}
     running = [
         subprocess.Popen(
@@ -33,7 +33,7 @@ def marked_per_minute(database: Database, name: str, workers: int) -> float:
     time.sleep(12)  # until they are warm
     with database.session() as session:  # they all wait from one moment on, when this is committed
         for k, student in enumerate(people):
-            enqueue.hand_in(
+            hand_in_at_once(
                 session,
                 app,
                 class_id=class_id,

@@ -8,12 +8,12 @@ from datetime import timedelta
 from importlib.metadata import version
 from pathlib import Path
 
+from rigid_bench.app.return_cards import return_builds
 from rigid_bench.store.backup import ENDING, write_backup
 from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, migrate
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import build_queries, people_queries, work_queries
-from rigid_bench.store.returning import return_builds
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.tables import Build
 from tests.school import School, make_school

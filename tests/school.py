@@ -13,8 +13,8 @@ from rigid_bench.demo.people import Person
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import class_queries, exercise_queries, people_queries
-from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import ExerciseVersion, User
+from rigid_bench.store.versions import keep_version
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token, hash_password
 from tests.patience import PATIENCE_S

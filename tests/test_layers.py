@@ -37,6 +37,8 @@ FLOORS = [
     {"core.exercise.review", "core.exercise.change_impact"},
     {"core.bench", "core.insight", "core.marking", "core.practice"},
     {"settings", "logs", "processes", "store"},
+    {"jobs.enqueue"},
+    {"app"},
     {"jobs", "demo.people", "demo.modelling"},
     {"web"},
     {"demo", "sheet_files", "report_lines", "administration"},

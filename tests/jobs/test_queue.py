@@ -7,6 +7,7 @@ from procrastinate import SyncPsycopgConnector
 from procrastinate.testing import InMemoryConnector
 from sqlalchemy import text
 
+from benchmarks.school import hand_in_at_once
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.jobs import enqueue
@@ -28,7 +29,7 @@ RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
 def hand_in(database: Database, school: School, files: dict[str, bytes] = RIGHT, *, fails: bool = False) -> int:
     app = enqueue.open_queue(SyncPsycopgConnector(conninfo=database.url))
     with database.session() as session:
-        build_id = enqueue.hand_in(
+        build_id = hand_in_at_once(
             session,
             app,
             class_id=school.class_id,
@@ -88,7 +89,7 @@ def test_a_build_that_is_tried_waits_for_as_long_as_its_job_does(
     perform(GradeBuild(build_id=build_id), tools)
     queue = enqueue.open_queue(SyncPsycopgConnector(conninfo=database.url))
     with database.session() as session:
-        enqueue.try_version(session, queue, build_id=build_id, version_id=school.version_id)
+        enqueue.enqueue(session, queue, enqueue.TRY, build_id=build_id, version_id=school.version_id)
     perform(trial, tools)
     with database.session() as session:
         assert work_queries.count_waiting(session, enqueue.TRY, [build_id]) == 1  # the queue was not told of its end

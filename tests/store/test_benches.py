@@ -10,8 +10,8 @@ from rigid_bench.demo.graded import read_graded
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import bench_queries, class_queries, people_queries
 from rigid_bench.store.queries.people_queries import Person
-from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import Bench
+from rigid_bench.store.versions import keep_version
 
 
 @pytest.fixture

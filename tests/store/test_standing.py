@@ -9,6 +9,7 @@ import pytest
 from sqlalchemy import event
 from sqlalchemy.orm import Session
 
+from rigid_bench.app.return_cards import return_due
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.core.marking.rules import Rules
 from rigid_bench.core.marking.standing import CheckMarks, Standing, before_return
@@ -26,9 +27,8 @@ from rigid_bench.store.queries import (
     people_queries,
     work_queries,
 )
-from rigid_bench.store.releasing import keep_version
-from rigid_bench.store.returning import return_due
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, User
+from rigid_bench.store.versions import keep_version
 from rigid_bench.web.pages.classes.class_table import read_table
 
 DUE = datetime(2026, 5, 4, 12, tzinfo=UTC)

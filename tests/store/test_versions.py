@@ -13,7 +13,7 @@ from rigid_bench.store.backup import ENDING, restore_backup
 from rigid_bench.store.cluster import binaries
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import people_queries
-from rigid_bench.store.returning import returned_totals
+from rigid_bench.store.returned_totals import returned_totals
 from tests.conftest import new_database
 
 VERSIONS = sorted(Path(__file__).with_name("versions").glob(f"*{ENDING}"))

@@ -11,7 +11,7 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import exercise_queries
-from rigid_bench.store.releasing import keep_version
+from rigid_bench.store.versions import keep_version
 from tests import school as people
 from tests.conftest import copy_of, serving
 from tests.patience import patient_context

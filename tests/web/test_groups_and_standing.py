@@ -18,8 +18,8 @@ from rigid_bench.store.queries import (
     people_queries,
     work_queries,
 )
-from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import Notice, Run, User
+from rigid_bench.store.versions import keep_version
 from tests import school as people
 from tests.graded_builds import hand_in, row
 from tests.school import School, Visitor, add_student

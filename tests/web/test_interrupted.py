@@ -16,7 +16,7 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
 from rigid_bench.store.queries import class_queries, exercise_queries, people_queries
-from rigid_bench.store.releasing import keep_version
+from rigid_bench.store.versions import keep_version
 from rigid_bench.web.app import create_app
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token, hash_password

@@ -10,8 +10,8 @@ from sqlalchemy import select
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import class_queries, plan_queries
-from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import Draft, ExerciseVersion
+from rigid_bench.store.versions import keep_version
 from tests import school as people
 from tests.patience import wait_until
 from tests.school import School, Visitor

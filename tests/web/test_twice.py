@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 from sqlalchemy import func, select, update
 
+from rigid_bench.app.return_cards import return_due
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import (
@@ -18,7 +19,6 @@ from rigid_bench.store.queries import (
     marking_queries,
     work_queries,
 )
-from rigid_bench.store.returning import return_due
 from rigid_bench.store.tables import Build, Classroom, Draft, LogEntry, Notice, Override, Question, Return, User
 from tests import school as people
 from tests.school import School, Visitor

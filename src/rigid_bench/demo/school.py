@@ -28,10 +28,10 @@ from rigid_bench.store.queries import (
     practice_queries,
     work_queries,
 )
-from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.standing import standing
 from rigid_bench.store.tables import Build, Classroom, ExerciseVersion, PracticeAnswer, User
+from rigid_bench.store.versions import keep_version
 from rigid_bench.web.security.passwords import hash_password
 
 JIG, DRAWER, BIN, MAST = range(4)

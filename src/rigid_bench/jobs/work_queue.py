@@ -8,6 +8,7 @@ import procrastinate
 import structlog
 from procrastinate import JobContext
 
+from rigid_bench.app.return_cards import return_due
 from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, WriteStep
 from rigid_bench.jobs.build_jobs import GradeBuild, LookAtBuild, TryVersion
 from rigid_bench.jobs.change_jobs import FollowChange
@@ -20,7 +21,6 @@ from rigid_bench.settings import settings
 from rigid_bench.store.files import sweep_files
 from rigid_bench.store.log import erase_log
 from rigid_bench.store.queries import plan_queries
-from rigid_bench.store.returning import return_due
 
 log = structlog.get_logger()
 

@@ -3,8 +3,10 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from rigid_bench.core.grading.report.models import Report
+from rigid_bench.core.grading.report.models import CheckResult, Report
 from rigid_bench.core.marking.standing import CheckMarks, Standing, brief
+from rigid_bench.core.values.errors import NotFound
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.grid import GridBuild
 from rigid_bench.store.tables import Build, Override, Run
 
@@ -70,6 +72,21 @@ def newest_report(build: Build) -> Report | None:
     """Return what the newest run of the grader found that is no trial."""
     run = newest_run(build)
     return Report.model_validate(run.report) if run else None
+
+
+def check_of(build: Build, check_id: str) -> CheckResult:
+    """Return a check of a build's newest report.
+
+    Raises
+    ------
+    NotFound
+        There is none.
+    """
+    report = newest_report(build)
+    check = next((check for check in report.checks if check.id == check_id), None) if report else None
+    if check is None:
+        raise NotFound(_("check"), _("this build has no such check"), _("Open the card again"))
+    return check
 
 
 def newest_overrides(build: Build) -> dict[str, Override]:

@@ -5,6 +5,7 @@ from typing import Annotated
 from zoneinfo import ZoneInfo
 
 from fastapi import Depends, Form, Request
+from pydantic import Field
 
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
@@ -13,6 +14,8 @@ from rigid_bench.core.wording.language import _
 LARGEST_ID = 2**31 - 1
 #: An id that a form brings.
 FormId = Annotated[int, Form(ge=0, le=LARGEST_ID)]
+#: An id in a form that is a model.
+IdField = Annotated[int, Field(ge=0, le=LARGEST_ID)]
 #: No length or angle that is meant is larger.
 _LARGEST = 1e6
 #: Letters of one answer.

@@ -22,7 +22,6 @@ from rigid_bench.store.files import keep_files
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.queries.work_queries import open_checks
-from rigid_bench.store.releasing import keep_version
 from rigid_bench.store.tables import (
     Assignment,
     Build,
@@ -41,6 +40,7 @@ from rigid_bench.store.tables import (
     User,
     Withdrawal,
 )
+from rigid_bench.store.versions import keep_version
 
 #: A school's largest class for a year, with all that was handed in.
 _MOST_FILES, _MOST_BYTES = 50_000, 2_000_000_000

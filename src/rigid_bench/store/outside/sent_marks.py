@@ -9,7 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from rigid_bench.store.outside.courses import version_for
-from rigid_bench.store.returning import returned_totals
+from rigid_bench.store.returned_totals import returned_totals
 from rigid_bench.store.tables import Course, CourseLink, CoursePlatform, LogEntry, OutsideAccount, SentMark
 
 #: Whatever changes a mark stands in the class's log, by which is seen that there is something to send; as entries of

@@ -5,7 +5,9 @@ from typing import Annotated, Any
 from fastapi import Depends, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
-from rigid_bench.core.bench import mating, work
+from rigid_bench.app import bench as benches
+from rigid_bench.app.bench_state import parts_of, state_at
+from rigid_bench.core.bench import mating
 from rigid_bench.core.bench.documents import Exploded, labels
 from rigid_bench.core.bench.hint import next_step
 from rigid_bench.core.bench.hint_message import hint_message
@@ -15,11 +17,9 @@ from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.language import _, translated
 from rigid_bench.core.wording.saying import say
-from rigid_bench.jobs import enqueue
-from rigid_bench.store.handing_in import check_room
 from rigid_bench.store.queries import bench_queries, build_queries, class_queries
 from rigid_bench.store.tables import Bench
-from rigid_bench.web.pages.bench.bench_answer import parts_of, settings_of, side, stands, state_at, tray
+from rigid_bench.web.pages.bench.bench_answer import settings_of, side, stands, tray
 from rigid_bench.web.print.apart import apart_report
 from rigid_bench.web.print.sheet import drawings_pdf
 from rigid_bench.web.render import page
@@ -74,28 +74,21 @@ def start_bench(
     source: Annotated[str, Form()] = "exercise",
 ) -> Response:
     """Set up a bench with the exercise's parts, or with those of the newest build."""
-    files = None
-    if source == "build":
-        newest = build_queries.newest_build_of(session, class_id, version.id, user.id)
-        if newest is None:
-            raise FormRejected(_("bench"), _("you have handed in no build yet"), _("Begin with the exercise's parts"))
-        files = {file.name: file.content for file in newest.files if not file.is_evidence}
-    made = bench_queries.start_bench(session, class_id=class_id, version_id=version.id, student_id=user.id, files=files)
-    enqueue.prepare_bench(session, request.app.state.queue, made.id)
+    made = benches.start_bench(
+        session,
+        request.app.state.queue,
+        class_id=class_id,
+        version_id=version.id,
+        student_id=user.id,
+        of_build=source == "build",
+    )
     return RedirectResponse(request.url_for("bench", bench_id=made.id), status_code=303)
 
 
 @of_build.post("/bench", name="open_on_bench", dependencies=[CheckedForm])
 def open_on_bench(request: Request, build: MarkableBuild, session: DbSession) -> Response:
     """Lay a build that was handed in on a bench of its own, for the teacher to look at."""
-    bench = bench_queries.bench_of_build(session, build.id)
-    if bench is None:
-        files = {file.name: file.content for file in build.files if not file.is_evidence}
-        bench = bench_queries.start_bench(
-            session, class_id=build.class_id, version_id=build.version_id, student_id=build.student_id, files=files,
-            build_id=build.id,
-        )  # fmt: skip
-        enqueue.prepare_bench(session, request.app.state.queue, bench.id)
+    bench = benches.lay_out_build(session, request.app.state.queue, build)
     return RedirectResponse(request.url_for("bench", bench_id=bench.id), status_code=303)
 
 
@@ -183,28 +176,20 @@ def bench_note(
     request: Request, bench: VisibleBench, user: Teacher, session: DbSession, mate: _Text, text: _Text = ""
 ) -> Response:
     """Let a teacher write on a mate."""
-    if not any(known_mate.id == mate for known_mate in state_at(bench, session).mates):
-        raise FormRejected(_("note"), _("there is no such mate on the bench now"), _("Load the page again"))
-    bench_queries.note_on_mate(session, bench, mate, text=text.strip(), who=user.name)
+    benches.note_on_mate(session, bench, mate, text=text, who=user.name)
     return RedirectResponse(request.url_for("bench", bench_id=bench.id), status_code=303)
 
 
 @on_bench.post("/hand-in", name="bench_hand_in", dependencies=[CheckedForm])
 def bench_hand_in(request: Request, bench: VisibleBench, user: Student, session: DbSession) -> Response:
     """Hand in what the bench holds: it is looked at first, like any other files."""
-    class_queries.lock_membership(session, bench.class_id, user.id)
-    files = bench_files(bench, session)
     drawn = printed_apart(bench, session) if bench.apart_at == bench.at else None
-    size = sum(map(len, files.values())) + len(drawn or b"")
-    check_room(session, bench.class_id, size=size, most=request.app.state.settings.class_bytes)
-    build_id = enqueue.look_at(
+    build_id = benches.hand_in_bench(
         session,
         request.app.state.queue,
-        class_id=bench.class_id,
-        version_id=bench.version_id,
-        student_id=user.id,
-        files=files,
+        bench,
         evidence={"drawn-apart.pdf": drawn} if drawn else {},
+        class_bytes=request.app.state.settings.class_bytes,
     )
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
 
@@ -234,21 +219,6 @@ def printed_apart(bench: Bench, session: DbSession) -> bytes | None:
         own["apart"], state, parts_of(bench), title=title, name=bench.student.name, called=own["called"]
     )
     return drawings_pdf(report, title)
-
-
-def bench_files(bench: Bench, session: DbSession) -> dict[str, bytes]:
-    """Return what the bench holds as files: its models, and its build file."""
-    state, parts = state_at(bench, session), parts_of(bench)
-    if not state.placed:
-        raise FormRejected(_("bench"), _("no part is placed yet"), _("Bring in the base first"))
-    own = bench_queries.files_of(session, bench)
-    if own is None:
-        given = read_zip(bench.version.bundle, name="exercise")
-        used = {instance.part for instance in state.placed}
-        models = {part.file: given[part.file] for part in parts.parts if part.id in used}
-        return {**models, "bench.build.json": work.build_bytes(state, parts)}
-    models = {name: data for name, data in read_zip(own, name="bench").items() if not name.lower().endswith(".json")}
-    return {**models, "bench.build.json": work.build_bytes(state, parts, source=next(iter(models)))}
 
 
 router = page_router()

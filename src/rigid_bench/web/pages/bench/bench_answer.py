@@ -1,22 +1,19 @@
 """What the bench's pages answer: where it stands, and the lists and roses beside the view."""
 
-from collections.abc import Callable, Collection, Mapping, Sequence
-from functools import lru_cache
-from typing import TYPE_CHECKING, Any, TypeVar
+from collections.abc import Collection, Mapping, Sequence
+from typing import Any
 
 from fastapi.responses import JSONResponse
-from sqlalchemy.orm import Session, object_session
+from sqlalchemy.orm import Session
 
+from rigid_bench.app.bench_state import answered, parts_of, state_at, suggestions_of
 from rigid_bench.core.assembly.freedom.freedom_report import motion_report
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.spaces import petals
 from rigid_bench.core.bench import work
-from rigid_bench.core.bench.documents import BenchParts, BenchState, Suggestion, labels, matrix_of
+from rigid_bench.core.bench.documents import BenchState, labels, matrix_of
 from rigid_bench.core.formats.message import UNSAID, Message
 from rigid_bench.core.grading.report.models import RoseModel
-from rigid_bench.core.values.errors import FormRejected
-from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import motion_phrase, motions_phrase
 from rigid_bench.core.wording.saying import say
 from rigid_bench.store.class_settings import ClassSettings
@@ -24,86 +21,6 @@ from rigid_bench.store.queries import bench_queries
 from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web.figures.views import thumbnails
 from rigid_bench.web.render import rendered
-
-if TYPE_CHECKING:
-    from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh
-
-_T = TypeVar("_T")
-
-
-def parts_of(bench: Bench) -> BenchParts:
-    """Return what lies on a bench, without triangles.
-
-    Raises
-    ------
-    FormRejected
-        It is still being laid out, or could not be.
-    """
-    if bench.parts is None:
-        raise FormRejected(_("bench"), _("its parts are still being laid out"), _("Wait a moment"))
-    return _once(bench, "parts", lambda: BenchParts.model_validate(bench.parts))
-
-
-@lru_cache(maxsize=32)
-def _known_skins(data: bytes) -> "dict[str, CollisionMesh]":
-    """Unpack skins; benches with the same parts, such as those of a class, share what is kept of them here."""
-    # with it come the mesh libraries, which a server needs only once somebody works on a bench
-    from rigid_bench.core.kernel.meshes.collision_meshes import unpack_collision_meshes
-
-    return unpack_collision_meshes(data)
-
-
-def skins_of(bench: Bench, session: Session) -> "dict[str, CollisionMesh]":
-    """Return the skins of a bench's parts; none for a bench that was laid out before they were kept."""
-    data = bench_queries.skins_of(session, bench)
-    return _known_skins(data) if data else {}
-
-
-def state_at(bench: Bench, session: Session, number: int | None = None) -> BenchState:
-    """Return where a bench stands, or stood after a step."""
-
-    def read() -> BenchState:
-        step = bench_queries.step_of(session, bench, number)
-        return BenchState.model_validate(step.document) if step else BenchState()
-
-    return _once(bench, bench.at if number is None else number, read)
-
-
-def take_step(bench: Bench, session: Session, after: BenchState, *, base: int, who: str, words: str) -> None:
-    """Keep a step, and what stands there after it for the rest of the answer."""
-    document = after.model_dump(mode="json")
-    made = bench_queries.take_step(session, bench, base=base, who=who, words=words, document=document)
-    _once(bench, made.number, lambda: after)
-
-
-def _once(bench: Bench, what: int | str, read: Callable[[], _T]) -> _T:
-    """Read something of a bench once for an answer: its database session keeps it."""
-    session = object_session(bench)
-    assert session is not None
-    known: dict[tuple[int, int | str], _T] = session.info.setdefault("benches", {})
-    if (bench.id, what) not in known:
-        known[bench.id, what] = read()
-    return known[bench.id, what]
-
-
-def suggestions_of(bench: Bench, session: Session, state: BenchState, parts: BenchParts) -> list[Suggestion]:
-    """List what may be suggested where a bench stands."""
-    skins = skins_of(bench, session) if parts.may_suggest and state.placed else {}
-    if not skins:
-        return []
-    from rigid_bench.core.bench.suggest import suggest  # with the mesh libraries, as the skins
-
-    return suggest(state, parts, skins, answered(state), tolerance=Tolerance())
-
-
-def answered(state: BenchState) -> work.Answer:
-    """Work out what is free, once for each state: the page asks after each step for what was said of the one before."""
-    return _answered(state.model_dump_json())
-
-
-@lru_cache(maxsize=64)
-def _answered(state: str) -> work.Answer:
-    return work.answer(BenchState.model_validate_json(state), tolerance=Tolerance())
 
 
 def poses_of(state: BenchState) -> dict[str, list[float]]:

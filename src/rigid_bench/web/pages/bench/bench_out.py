@@ -6,16 +6,17 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
+from rigid_bench.app import bench as benches
+from rigid_bench.app.bench_state import parts_of, state_at
 from rigid_bench.core.bench import out
 from rigid_bench.core.bench.documents import BenchParts
 from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.language import _
-from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import bench_queries
-from rigid_bench.web.pages.bench.bench import VisibleBench, apart_of, bench_files, printed_apart
-from rigid_bench.web.pages.bench.bench_answer import known_ways, parts_of, state_at
+from rigid_bench.web.pages.bench.bench import VisibleBench, apart_of, printed_apart
+from rigid_bench.web.pages.bench.bench_answer import known_ways
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession
@@ -26,7 +27,7 @@ router = page_router("/benches/{bench_id}")
 @router.get("/build.zip", name="bench_build")
 def bench_build(bench: VisibleBench, session: DbSession) -> Response:
     """Give the build file with the models that it names."""
-    return _file(write_zip(bench_files(bench, session)), "bench-build.zip", "application/zip")
+    return _file(write_zip(benches.bench_files(session, bench)), "bench-build.zip", "application/zip")
 
 
 @router.get("/build.gltf", name="bench_gltf")
@@ -49,9 +50,7 @@ def bench_urdf(bench: VisibleBench, session: DbSession) -> Response:
 @router.post("/build.step", name="write_step", dependencies=[CheckedForm])
 def write_step(request: Request, bench: VisibleBench, session: DbSession) -> Response:
     """Let the build be written as a STEP file, as it stands."""
-    _is_placed(bench, session)
-    if bench.step_at != bench.at or bench.step_error:
-        enqueue.write_step(session, request.app.state.queue, bench)
+    benches.ask_step_file(session, request.app.state.queue, bench)
     return RedirectResponse(request.url_for("bench_step_file", bench_id=bench.id), status_code=303)
 
 
@@ -67,9 +66,7 @@ def bench_step_file(request: Request, bench: VisibleBench, session: DbSession) -
 @router.post("/ways", name="find_ways", dependencies=[CheckedForm])
 def find_ways(request: Request, bench: VisibleBench, session: DbSession) -> Response:
     """Let it be found how the build comes apart, as it stands."""
-    _is_placed(bench, session)
-    if bench.ways_at != bench.at:
-        enqueue.find_ways(session, request.app.state.queue, bench)
+    benches.ask_ways(session, request.app.state.queue, bench)
     return bench_ways(bench)
 
 
@@ -86,8 +83,7 @@ def draw_apart(
     request: Request, bench: VisibleBench, session: DbSession, percent: Annotated[int, Form(ge=1, le=100)] = 100
 ) -> Response:
     """Let the build be drawn apart, as it stands, each part so much of its way out."""
-    _is_placed(bench, session)
-    enqueue.draw_apart(session, request.app.state.queue, bench, percent=percent)
+    benches.ask_apart(session, request.app.state.queue, bench, percent=percent)
     return page(request, "_bench_apart.html", **apart_of(bench, session))
 
 
@@ -104,11 +100,6 @@ def bench_apart_pdf(bench: VisibleBench, session: DbSession) -> Response:
     if content is None:
         raise FormRejected(_("bench"), _("it was not drawn apart yet"), _("Go back to the bench and let it be drawn"))
     return _file(content, "drawn-apart.pdf", "application/pdf")
-
-
-def _is_placed(bench: VisibleBench, session: DbSession) -> None:
-    if not state_at(bench, session).placed:
-        raise FormRejected(_("bench"), _("no part is placed yet"), _("Bring in the base first"))
 
 
 def _drawn(bench: VisibleBench, session: DbSession) -> BenchParts:

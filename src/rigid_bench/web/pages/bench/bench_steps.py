@@ -1,14 +1,15 @@
 """What is done on the bench: steps that are kept, and pictures of a part that is dragged or nudged."""
 
 import json
-from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated
 
 import numpy as np
 from fastapi import Form
 from fastapi.responses import JSONResponse, Response
+from pydantic import BaseModel, Field
 
+from rigid_bench.app import bench as benches
+from rigid_bench.app.bench_state import answered, keep_step, parts_of, skins_of, state_at
 from rigid_bench.core.assembly.mates.registry import choices
 from rigid_bench.core.bench import likely, mating, moving, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
@@ -16,24 +17,13 @@ from rigid_bench.core.formats.message import UNSAID, Message, phrase
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _, translated
+from rigid_bench.core.wording.language import NN_, _, translated, translated_number
 from rigid_bench.core.wording.manner import Manner
 from rigid_bench.core.wording.saying import say
-from rigid_bench.store.queries import bench_queries
 from rigid_bench.store.tables import Bench
-from rigid_bench.web.forms import FormId, number_or_none
+from rigid_bench.web.forms import FormId, IdField, number_or_none
 from rigid_bench.web.pages.bench.bench import VisibleBench
-from rigid_bench.web.pages.bench.bench_answer import (
-    answered,
-    parts_of,
-    poses_of,
-    settings_of,
-    skins_of,
-    stands,
-    state_at,
-    suggestions_of,
-    take_step,
-)
+from rigid_bench.web.pages.bench.bench_answer import poses_of, settings_of, stands
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, Student
 
@@ -42,6 +32,7 @@ if TYPE_CHECKING:
 
 router = page_router("/benches/{bench_id}")
 _Text = Annotated[str, Form(max_length=400)]
+_Word = Annotated[str, Field(max_length=400)]
 #: Where up to some hundred parts stand, as matrices.
 _Poses = Annotated[str, Form(max_length=200_000)]
 _Switch = Annotated[bool, Form()]
@@ -51,50 +42,34 @@ _Step = Annotated[int | None, Form(ge=0, le=10**6)]
 _FRAMES = 40
 
 
-@dataclass(frozen=True, slots=True)
-class _Asked:
-    """What a student asked for, as its form brought it."""
+class StepForm(BaseModel):
+    """What a student asked for on the bench."""
 
-    a: str = ""
-    wish: mating.MateRequest | None = None
+    action: _Word
+    #: The step at which the student saw the bench.
+    base: IdField = 0
+    a: _Word = ""
+    b: _Word = ""
+    doing: _Word = ""
+    value: _Word = ""
+    least: _Word = ""
+    most: _Word = ""
+    flipped: bool = False
+    quarters: Annotated[int, Field(ge=0, le=3)] = 0
+    preview: bool = False
+    chosen: _Word = ""
 
-
-_Do = Callable[[BenchState, BenchParts, _Asked], tuple[BenchState, str]]
-
-
-def _place(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
-    after = work.place(state, parts, asked.a)
-    return after, f"brought in {labels(after, parts)[after.placed[-1].id]}"
-
-
-def _take(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
-    return work.take_away(state, asked.a), f"put {labels(state, parts)[asked.a]} back"
-
-
-def _ground(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
-    after = work.ground(state, asked.a)
-    own = after.instance(asked.a)
-    return after, f"{'grounded' if own and own.grounded else 'let go of'} {labels(state, parts)[asked.a]}"
-
-
-def _mate(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
-    assert asked.wish is not None
-    after = mating.mate(state, parts, asked.wish, tolerance=Tolerance())
-    return after, after.mates[-1].words
-
-
-def _likewise(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
-    after = likely.likewise(state, parts, asked.a)
-    count = len(after.placed) - len(state.placed)
-    return after, f"put {count} more in the like holes, as {labels(state, parts)[asked.a]}"
-
-
-def _unmate(state: BenchState, parts: BenchParts, asked: _Asked) -> tuple[BenchState, str]:
-    return work.unmate(state, asked.a), f"took away mate {asked.a}"
-
-
-_DOES: dict[str, _Do] = {"place": _place, "ground": _ground, "mate": _mate, "take": _take, "unmate": _unmate,
-                           "likewise": _likewise}  # fmt: skip
+    def mate_request(self) -> mating.MateRequest:
+        """Read the mate that is asked for."""
+        return mating.MateRequest(
+            a=self.a,
+            b=self.b,
+            doing=self.doing,
+            value=number_or_none(self.value),
+            is_flipped=self.flipped,
+            quarters=self.quarters,
+            limits=_limits(self.least, self.most),
+        )
 
 
 @router.post("/steps", name="bench_step", dependencies=[CheckedForm])
@@ -102,41 +77,18 @@ def bench_step(
     bench: VisibleBench,
     user: Student,
     session: DbSession,
-    action: _Text,
-    base: FormId = 0,
-    a: _Text = "",
-    b: _Text = "",
-    doing: _Text = "",
-    value: _Text = "",
-    least: _Text = "",
-    most: _Text = "",
-    flipped: _Switch = False,
-    quarters: Annotated[int, Form(ge=0, le=3)] = 0,
-    preview: _Switch = False,
-    chosen: _Text = "",
+    form: Annotated[StepForm, Form()],
 ) -> Response:
     """Take a step and give where the bench stands after it; a preview is given and not kept."""
-    if action in ("undo", "redo", "go to"):
-        bench_queries.stands_at(session, bench, base)
-        if action == "go to":
-            _go_to(bench, session, a)
-        else:
-            (bench_queries.undo_step if action == "undo" else bench_queries.redo_step)(session, bench)
-        return stands(bench, session, chosen=chosen)
-    before, parts = state_at(bench, session), parts_of(bench)
-    if action == "suggested":
-        after, words = _suggested(bench, session, before, parts, a)
-    elif action in _DOES:
-        wish = mating.MateRequest(
-            a=a, b=b, doing=doing, value=number_or_none(value), is_flipped=flipped, quarters=quarters,
-            limits=_limits(least, most),
-        )  # fmt: skip
-        after, words = _DOES[action](before, parts, _Asked(a, wish))
-    else:
-        raise FormRejected(_("bench"), _("there is no '{action}' on it", action=action[:20]), _("Load the page again"))
-    if preview:
+    if form.action in ("undo", "redo", "go to"):
+        benches.go(session, bench, form.action, form.a, base=form.base)
+        return stands(bench, session, chosen=form.chosen)
+    action, before, parts = form.action, state_at(bench, session), parts_of(bench)
+    after, words = benches.after_action(session, bench, action, form.a, form.mate_request())
+    if form.preview:
         return JSONResponse({"poses": poses_of(after), "preview": True})
-    take_step(bench, session, after, base=base, who=user.name, words=words)
+    keep_step(bench, session, after, base=form.base, who=user.name, words=words)
+    chosen = form.chosen
     focus = after.mates[-1].b.instance if action == "mate" else after.placed[-1].id if action == "place" else chosen
     said = _said(before, after, parts, focus) if action == "mate" else phrase("as-said", text=words)
     following = _following(after, parts) if action == "mate" and parts.may_suggest else []
@@ -150,7 +102,9 @@ def _following(state: BenchState, parts: BenchParts) -> list[dict[str, str]]:
     offers = []
     count = len(likely.like_places(state, parts, other))
     if count:
-        words = f"and {count} more in the like holes" if count > 1 else "and one more in the like hole"
+        words = translated_number(
+            *NN_("and {count} more in the like hole", "and {count} more in the like holes"), count
+        ).format(count=count)
         offers.append({"doing": "likewise", "a": other, "b": "", "words": words, "term": "likewise"})
     axes = likely.likely_axes(state, parts, one, other, tolerance=Tolerance())
     share, kind = choices()["share-an-axis"]
@@ -165,31 +119,6 @@ def _following(state: BenchState, parts: BenchParts) -> list[dict[str, str]]:
         for mate in axes
     ]
     return offers
-
-
-def _suggested(
-    bench: Bench, session: DbSession, state: BenchState, parts: BenchParts, name: str
-) -> tuple[BenchState, str]:
-    """Keep one suggestion, or all."""
-    wanted = [
-        suggestion for suggestion in suggestions_of(bench, session, state, parts) if name in ("", suggestion.mate.id)
-    ]
-    if not wanted:
-        raise FormRejected(_("suggestion"), _("it is not there any more"), _("Look at the bench as it is now"))
-    before = len(state.mates)
-    for suggestion in wanted:
-        if work.takes(suggestion.mate, answered(state)):  # the ones before it may hold all that it would
-            own = suggestion.mate.model_copy(update={"id": mating.next_id(state)})
-            state = mating.with_mate(state, own, tolerance=Tolerance())
-    kept = len(state.mates) - before
-    return state, wanted[0].words if len(wanted) == 1 else _(
-        "kept {kept} suggestions; the others follow from these", kept=kept
-    )
-
-
-def _go_to(bench: Bench, session: DbSession, number: str) -> None:
-    if not (number.isdecimal() and len(number) < 9) or not bench_queries.go_to_step(session, bench, int(number)):
-        raise FormRejected(_("step"), _("there is no such step"), _("Choose one of the list"))
 
 
 def _limits(least: str, most: str) -> tuple[float, float] | None:
@@ -240,8 +169,8 @@ def bench_drag(
     )  # fmt: skip
     if not kept or not user.is_student:
         return _pictures(moved, state, parts, settings_of(bench, session).manner)
-    words = f"moved {labels(state, parts)[name]}"
-    take_step(bench, session, moved.states[-1], base=base, who=user.name, words=words)
+    words = _("moved {name}", name=labels(state, parts)[name])
+    keep_step(bench, session, moved.states[-1], base=base, who=user.name, words=words)
     said = _stopped(moved, state, parts)
     return stands(bench, session, chosen=name, said=said, touching=_touching(moved))
 

@@ -5,13 +5,13 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.core.grading.report.models import CheckResult
-from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.app import ask as asking
+from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
-from rigid_bench.store.queries import marking_queries, notice_queries
-from rigid_bench.store.standing import newest_report
+from rigid_bench.store.queries import marking_queries
+from rigid_bench.store.standing import check_of
 from rigid_bench.store.tables import UNCOUNTED, Build, BuildFile
 from rigid_bench.web.figures.views import thumbnails
 from rigid_bench.web.files import safe_file
@@ -76,43 +76,24 @@ def ask(
     text: Annotated[str, Form(max_length=_LONGEST)] = "",
 ) -> Response:
     """Let the student question one check with a sentence."""
-    check = find_check(build, check_id)
-    if not text.strip():
-        raise FormRejected(_("question"), _("there are no words in it"), _("Write one sentence"), "text")
-    if marking_queries.ask(session, build, check_id=check.id, text=text.strip()):
-        notice_queries.tell_teachers(session, build, kind="asked")
-        log(session, "questioned", who_id=user.id, class_id=build.class_id, check=check.title, build=build.id)
+    check = check_of(build, check_id)
+    asking.ask_question(session, build, check, text, student=user)
     return to_check(request, build, check_id)
 
 
 @router.post("/checks/{check_id}/hand", name="raise_hand", dependencies=[CheckedForm])
 def raise_hand(request: Request, check_id: str, build: OwnBuild, user: Student, session: DbSession) -> Response:
     """Raise a hand on a check, in a lesson."""
-    check = find_check(build, check_id)
-    marking_queries.raise_hand(session, build, student_id=user.id, check_id=check.id)
+    check = check_of(build, check_id)
+    asking.raise_hand(session, build, check, student=user)
     return to_check(request, build, check_id)
 
 
 @router.post("/hand/down", name="take_hand_down", dependencies=[CheckedForm])
 def take_hand_down(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
     """Take the hand down again."""
-    marking_queries.lower_hands(session, build.class_id, user.id)
+    asking.lower_hand(session, build.class_id, student_id=user.id)
     return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
-
-
-def find_check(build: Build, check_id: str) -> CheckResult:
-    """Return a check of a build's newest report.
-
-    Raises
-    ------
-    NotFound
-        There is none.
-    """
-    report = newest_report(build)
-    check = next((check for check in report.checks if check.id == check_id), None) if report else None
-    if check is None:
-        raise NotFound(_("check"), _("this build has no such check"), _("Open the card again"))
-    return check
 
 
 def to_check(request: Request, build: Build, check_id: str, *, route: str = "card") -> Response:

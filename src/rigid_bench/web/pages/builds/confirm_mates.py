@@ -7,12 +7,12 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
+from rigid_bench.app import hand_in
 from rigid_bench.core.formats.preview import Preview, Proposal, ProposedBuild
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.manner import Manner
 from rigid_bench.core.wording.saying import say
-from rigid_bench.jobs import enqueue
 from rigid_bench.store.queries import class_queries
 from rigid_bench.store.tables import Build
 from rigid_bench.web.figures.place import place_svg
@@ -77,7 +77,8 @@ def keep_confirmed(
                 _("none of them was confirmed"),
                 _("Say yes to one, or hand in the build as it is, without mates"),
             )
-        enqueue.add_confirmed(session, request.app.state.queue, build, proposed.confirmed(yes, set(instead) - set(yes)))
+        build_file = proposed.confirmed(yes, set(instead) - set(yes))
+        hand_in.confirm_mates(session, request.app.state.queue, build, build_file)
     return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
 
 

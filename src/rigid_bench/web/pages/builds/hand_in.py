@@ -13,6 +13,7 @@ from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
+from rigid_bench.app import hand_in as handing_in
 from rigid_bench.core.formats.message import Message
 from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.intake.files import check_files
@@ -21,10 +22,9 @@ from rigid_bench.core.grading.intake.statements import MENDED, write_statements
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError
 from rigid_bench.core.values.names import plain_name
 from rigid_bench.core.wording.language import _
-from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.handing_in import check_may_hand_in, check_room
 from rigid_bench.store.queries import build_queries, class_queries
+from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
 from rigid_bench.web.figures.views import thumbnail, thumbnails
 from rigid_bench.web.files import split_evidence
@@ -51,7 +51,7 @@ _NOTHING = FormRejected("files", "no file was chosen", "Choose STEP files or mes
 @chosen.get("")
 def hand_in(request: Request, class_id: Id, version: AssignedExercise, user: Student, session: DbSession) -> Response:
     """Show the form."""
-    check_may_hand_in(session, class_id=class_id, version=version, student_id=user.id, now=datetime.now(UTC))
+    _check_may(session, class_id, version, user)
     return page(request, "hand_in.html", class_id=class_id, version=version, notes=_notes(version), error=None)
 
 
@@ -68,7 +68,7 @@ def take_build(
     mended: Annotated[str, Form(max_length=1000)] = "",
 ) -> Response:
     """Keep the files and queue a look at them, or say what is wrong and keep nothing."""
-    check_may_hand_in(session, class_id=class_id, version=version, student_id=user.id, now=datetime.now(UTC))
+    _check_may(session, class_id, version, user)
     said = {check: text for check, text in zip(note_for, note, strict=False) if text.strip()}
     said |= {MENDED: mended.strip()} if mended.strip() else {}
     try:
@@ -76,25 +76,26 @@ def take_build(
         if said and STATEMENTS not in contents:
             contents[STATEMENTS] = write_statements(said)
         check_files(contents)
-        check_room(
-            session, class_id, size=sum(map(len, (*contents.values(), *evidence.values()))),
-            most=request.app.state.settings.class_bytes,
-        )  # fmt: skip
+        build_id = handing_in.choose_files(
+            session,
+            request.app.state.queue,
+            class_id=class_id,
+            version_id=version.id,
+            student_id=user.id,
+            files=contents,
+            evidence=evidence,
+            class_bytes=request.app.state.settings.class_bytes,
+        )
     except RigidBenchError as exc:
         if "hx-request" in request.headers:
             raise  # said below the form, which keeps the files that were chosen
         notes = _notes(version, said)
         return page(request, "hand_in.html", status=422, class_id=class_id, version=version, notes=notes, error=exc)
-    build_id = enqueue.look_at(
-        session,
-        request.app.state.queue,
-        class_id=class_id,
-        version_id=version.id,
-        student_id=user.id,
-        files=contents,
-        evidence=evidence,
-    )
     return RedirectResponse(request.url_for("look", build_id=build_id), status_code=303)
+
+
+def _check_may(session: DbSession, class_id: int, version: ExerciseVersion, user: Person) -> None:
+    handing_in.check_may_hand_in(session, class_id=class_id, version=version, student_id=user.id, now=datetime.now(UTC))
 
 
 #: Pixels of a part's picture.
@@ -199,20 +200,14 @@ def count_build(request: Request, build: OwnBuild, user: Student, session: DbSes
         return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
     if build.state in COUNTED and build.counts:
         return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
-    check_may_hand_in(
-        session, class_id=build.class_id, version=build.version, student_id=user.id, now=datetime.now(UTC)
-    )
-    enqueue.hand_in_chosen(session, request.app.state.queue, build)
+    handing_in.count_build(session, request.app.state.queue, build, now=datetime.now(UTC))
     return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
 
 
 @looked.post("/check", name="check_build", dependencies=[CheckedForm])
 def check_build(request: Request, build: OwnBuild, user: Student, session: DbSession) -> Response:
     """Measure the build for a card that does not count yet."""
-    terms = class_queries.assignment_of(session, build.class_id, build.version_id)
-    if terms.shows == "nothing":
-        raise FormRejected(_("check"), _("this exercise shows nothing before it is returned"), _("Hand in instead"))
-    enqueue.check_chosen(session, request.app.state.queue, build)
+    handing_in.check_build(session, request.app.state.queue, build)
     return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
 
 

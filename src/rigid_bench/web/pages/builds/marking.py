@@ -1,27 +1,24 @@
 """Marking: the card beside what it is about; one decision for one build, or for all that have the same slip."""
 
-import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import mark as marking
+from rigid_bench.app import return_cards
 from rigid_bench.core.grading.report.models import CheckResult
-from rigid_bench.core.values.errors import FormRejected, ToBeConfirmed
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
-from rigid_bench.store.queries import bench_queries, build_queries, class_queries, marking_queries, notice_queries
-from rigid_bench.store.queries.people_queries import Person
-from rigid_bench.store.returning import unfinished
-from rigid_bench.store.rules import ClassRules, rules_of_class
-from rigid_bench.store.standing import newest_overrides, newest_report
+from rigid_bench.store.queries import bench_queries, build_queries, class_queries, marking_queries
+from rigid_bench.store.standing import check_of
 from rigid_bench.store.tables import BankComment, Build
-from rigid_bench.web.forms import LARGEST_ID, FormId, number_between
-from rigid_bench.web.pages.builds.card import find_check, to_check
+from rigid_bench.web.forms import LARGEST_ID, FormId, IdField, number_between
+from rigid_bench.web.pages.builds.card import to_check
 from rigid_bench.web.pages.builds.card_view import CardView, view_card
 from rigid_bench.web.pages.builds.scene_answer import scene_answer
 from rigid_bench.web.pages.classes.class_table import Table, read_table
@@ -88,7 +85,7 @@ def mark(
         bank=marking_queries.bank_of(session, user.id),
         alike=_alike_counts(session, build, card),
     )
-    log(session, "build-opened", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
+    marking.note_opened(session, build, teacher=user)
     mine = {"class_id": build.class_id, "version_id": build.version_id, "student_id": build.student_id}
     bench = bench_queries.newest_bench(session, **mine)
     just_returned = build_queries.build_for(session, returned, user) if returned else None
@@ -106,31 +103,20 @@ def _alike_counts(session: Session, build: Build, card: CardView) -> dict[str, i
     return {
         row.check.id: count
         for row in card.rows
-        if row.check.verdict != "met" and not row.check.levels and (count := len(_alike(row.check, others)))
+        if row.check.verdict != "met" and not row.check.levels and (count := len(marking.alike(row.check, others)))
     }
 
 
-def _alike(check: CheckResult, others: Sequence[Build]) -> list[Build]:
-    """List the builds with the same slip at a check: the same cause, or the same value without one."""
-    return [
-        other
-        for other in others
-        if any(result.id == check.id and _is_same_slip(result, check) for result in _report(other))
-        if check.id not in newest_overrides(other)
-    ]
+class MarksForm(BaseModel):
+    """Marks or a comment for one check, as typed."""
 
-
-def _report(build: Build) -> Sequence[CheckResult]:
-    report = newest_report(build)
-    return report.checks if report else ()
-
-
-def _is_same_slip(a: CheckResult, b: CheckResult) -> bool:
-    if a.verdict != b.verdict or a.verdict == "met":
-        return False
-    if a.cause or b.cause:
-        return bool(a.cause and b.cause and a.cause.code == b.cause.code)
-    return a.measured_message == b.measured_message
+    marks: str = Field(default="", max_length=20)
+    comment: str = Field(default="", max_length=2000)
+    alike: bool = False
+    #: Another teacher's decision that is decided over on purpose.
+    seen: IdField = 0
+    #: To where it goes back.
+    route: str = Field(default="card", max_length=10)
 
 
 @of_build.post("/checks/{check_id}", name="override_check", dependencies=[CheckedForm])
@@ -140,89 +126,39 @@ def override_check(
     build: LockedBuild,
     user: Teacher,
     session: DbSession,
-    marks: Annotated[str, Form(max_length=20)] = "",
-    comment: Annotated[str, Form(max_length=2000)] = "",
-    alike: Annotated[bool, Form()] = False,
-    route: Annotated[str, Form(max_length=10)] = "card",
-    seen: FormId = 0,
+    form: Annotated[MarksForm, Form()],
 ) -> Response:
     """Keep the teacher's marks or comment for one check beside what was measured; for all alike if that is meant."""
-    check = find_check(build, check_id)
-    given, words = _marks(marks, check), comment.strip()
-    if not words:
-        raise FormRejected(_("comment"), _("marks are not changed without a reason"), _("Write a few words"), "comment")
-    if given is not None:
-        _ask_if_decided(build, check, user, seen)
-    ready = build_queries.ready_builds(session, build) if alike else []
-    marking_queries.lock_builds(session, [known_build.id for known_build in ready])
-    others = _alike(check, ready)
-    batch = uuid.uuid4().hex if others else None
-    kept = [
-        candidate
-        for candidate in [build, *others]
-        if marking_queries.add_override(
-            session, candidate, check_id=check.id, marks=given, comment=words, teacher_id=user.id, batch=batch
-        )
-    ]
-    for known_build in kept:
-        _tell_if_returned(session, known_build, check)
-    if kept:
-        marking_queries.bank_comment(session, user.id, words, check.cause.code if check.cause else "")
-        _log_decision(session, user, build, check, given, kept)
-    if route != "mark":
+    check = check_of(build, check_id)
+    batch = marking.give_marks(
+        session,
+        build,
+        check,
+        teacher=user,
+        marks=_marks(form.marks, check),
+        comment=form.comment,
+        for_alike=form.alike,
+        seen=form.seen,
+    )
+    if form.route != "mark":
         return to_check(request, build, check_id)
     address = request.url_for("mark", build_id=build.id)
     address = address.include_query_params(undo=batch) if batch else address
     return RedirectResponse(f"{address}#{check_id}", status_code=303)
 
 
-def _ask_if_decided(build: Build, check: CheckResult, user: Person, seen: int) -> None:
-    """Show a teacher what another one decided since the page was loaded, before that is decided over."""
-    last = newest_overrides(build).get(check.id)
-    if last is None or last.teacher_id == user.id or last.id == seen:
-        return
-    line = f"{last.teacher.name} gave {last.marks:g} of {check.available:g}: “{last.comment}”"
-    raise ToBeConfirmed(
-        check.title,
-        _("another teacher has decided on it meanwhile"),
-        _("Give your marks all the same, or leave theirs"),
-        (line,),
-        (("seen", str(last.id)),),
-    )
-
-
-def _log_decision(
-    session: Session, user: Person, build: Build, check: CheckResult, given: float | None, kept: Sequence[Build]
-) -> None:
-    about: dict[str, Any] = {"check": check.title, "build": ", ".join(str(known_build.id) for known_build in kept)}
-    if given is None:
-        log(session, "commented", who_id=user.id, class_id=build.class_id, **about)
-    else:
-        log(session, "marks-given", who_id=user.id, class_id=build.class_id, marks=f"{given:g}", **about)
-
-
-def _tell_if_returned(session: Session, build: Build, check: CheckResult) -> None:
-    """Returned marks do not change silently."""
-    if build.returns:
-        text = _("Your card for {title} has changed at “{check}”.", title=build.version.title, check=check.title)
-        notice_queries.notify(
-            session, marking_queries.students_of(session, build), text, kind="changed", build_id=build.id
-        )
-
-
 def _marks(text: str, check: CheckResult) -> float | None:
     """Read marks; an empty field leaves those that were measured."""
     if not text.strip():
         return None
-    return number_between(text, 0, check.available, where=f"marks for {check.title}", field="marks")
+    where = _("marks for {title}", title=check.title)
+    return number_between(text, 0, check.available, where=where, field="marks")
 
 
 @of_build.post("/undo/{batch}", name="undo", dependencies=[CheckedForm])
 def undo(request: Request, batch: str, build: LockedBuild, user: Teacher, session: DbSession) -> Response:
     """Undo a decision that was made for several builds at once."""
-    if undone := marking_queries.undo_batch(session, batch, user.id):
-        numbers = ", ".join(map(str, undone))
-        log(session, "marks-undone", who_id=user.id, class_id=build.class_id, builds=numbers)
+    marking.undo(session, build, batch, teacher=user)
     return RedirectResponse(request.url_for("mark", build_id=build.id), status_code=303)
 
 
@@ -238,23 +174,8 @@ def answer(
     sure: Annotated[bool, Form()] = False,
 ) -> Response:
     """Answer a student's question; the answer stays on the card."""
-    words = text.strip()
-    if not words:
-        raise FormRejected(_("answer"), _("there are no words in it"), _("Write a few"), "text")
-    question = marking_queries.question_of(session, build, question_id)
-    if question.answer is not None and question.answer != words and not sure:
-        lines = (f"The question: “{question.text}”", f"The answer so far: “{question.answer}”")
-        problem = _("it was answered meanwhile")
-        raise ToBeConfirmed(_("question"), problem, _("Put your answer in its place, or leave it"), lines)
-    if question.answer != words:
-        marking_queries.answer(session, question, words)
-        told = f"Your question about {build.version.title} is answered on your card."
-        notice_queries.notify(
-            session, marking_queries.students_of(session, build), told, kind="answered", build_id=build.id
-        )
-        log(session, "answered", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
-    shown = "mark" if route == "mark" else "card"
-    return RedirectResponse(request.url_for(shown, build_id=build.id), status_code=303)
+    marking.answer_question(session, build, question_id, text, teacher=user, is_sure=sure)
+    return _back(request, build, route)
 
 
 @of_build.post("/return", name="return_card", dependencies=[CheckedForm])
@@ -268,36 +189,11 @@ def return_card(
     sure: Annotated[bool, Form()] = False,
 ) -> Response:
     """Return the card to the student, and go on to the next where that is meant."""
-    if build.state in ("queued", "measuring"):
-        raise FormRejected(_("card"), _("the build is still being measured"), _("Wait until its card is there"))
-    if not sure:
-        ask_if_unfinished([build], rules_of_class(session, build.class_id))
-    total = view_card(session, build, user).state.awarded
-    if marking_queries.return_build(session, build, teacher_id=user.id, total=total, again=again):
-        who = {"who_id": user.id, "person_id": build.student_id}
-        log(session, "card-returned", class_id=build.class_id, build=build.id, **who)
+    return_cards.return_card(session, build, teacher=user, again=again, is_sure=sure)
     if go_to and go_to != build.id:
         address = request.url_for("mark", build_id=go_to).include_query_params(returned=build.id)
         return RedirectResponse(address, status_code=303)
-    return RedirectResponse(request.url_for("card", build_id=build.id), status_code=303)
-
-
-def ask_if_unfinished(builds: Sequence[Build], rules: ClassRules) -> None:
-    """Name what still waits for a person on cards that are to be returned.
-
-    Raises
-    ------
-    ToBeConfirmed
-        A question has no answer, or a row no judgement.
-    """
-    lines = []
-    for unfinished_card in unfinished(builds, rules):
-        waiting = [f"a question about {title}" for title in unfinished_card.questions]
-        waiting += [f"{title} to be judged" for title in unfinished_card.unjudged]
-        lines.append(f"{unfinished_card.build.student.name}: {', '.join(waiting)}")
-    if lines:
-        problem = _("{count} card{value} not done with", count=len(lines), value=" is" if len(lines) == 1 else "s are")
-        raise ToBeConfirmed(_("return"), problem, _("Return all the same, or look at them first"), tuple(lines))
+    return _back(request, build, "card")
 
 
 @of_build.post("/take-back", name="take_back", dependencies=[CheckedForm])
@@ -310,9 +206,11 @@ def take_back(
     route: Annotated[str, Form(max_length=10)] = "card",
 ) -> Response:
     """Take a returned card back: at once without trace, later with a note to the student."""
-    if marking_queries.take_back(session, build, note=note.strip(), now=datetime.now(UTC)):
-        who = {"who_id": user.id, "person_id": build.student_id}
-        log(session, "card-taken-back", class_id=build.class_id, build=build.id, **who)
+    return_cards.take_back(session, build, teacher=user, note=note, now=datetime.now(UTC))
+    return _back(request, build, route)
+
+
+def _back(request: Request, build: Build, route: str) -> Response:
     return RedirectResponse(request.url_for("mark" if route == "mark" else "card", build_id=build.id), status_code=303)
 
 

@@ -3,11 +3,11 @@
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
+from rigid_bench.app import print_cards as printing
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
-from rigid_bench.jobs import enqueue
-from rigid_bench.store.queries import build_queries, exercise_queries, printout_queries
+from rigid_bench.store.queries import exercise_queries, printout_queries
 from rigid_bench.store.tables import Printout
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -21,14 +21,7 @@ def print_cards(
     request: Request, classroom: TaughtClass, assignment: OwnAssignment, user: Teacher, session: DbSession
 ) -> Response:
     """Let a worker draw all cards, and show how far it is."""
-    builds = build_queries.builds_of_exercise(session, classroom.id, assignment.version_id)
-    count = sum(bool(build.runs) for build in builds)
-    if not count:
-        raise NotFound(_("cards"), _("no build of this exercise is measured yet"), _("Wait for the first one"))
-    made = printout_queries.start_printout(
-        session, class_id=classroom.id, version_id=assignment.version_id, maker_id=user.id, total=count
-    )
-    enqueue.print_cards(session, request.app.state.queue, made.id)
+    made = printing.print_cards(session, request.app.state.queue, assignment, maker_id=user.id)
     return RedirectResponse(_address(request, made), status_code=303)
 
 

@@ -10,10 +10,10 @@ from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import return_cards
 from rigid_bench.core.marking.standing import Standing
 from rigid_bench.core.marking.state import BuildState, build_state
 from rigid_bench.store.grid import grid_builds, grid_exercises
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, group_queries, marking_queries, work_queries
 from rigid_bench.store.rules import ClassRules
 from rigid_bench.store.standing import standing_of_grid
@@ -187,12 +187,5 @@ def take_batch_back(
     note: Annotated[str, Form(max_length=500)] = "",
 ) -> Response:
     """Take cards back that were returned at once: without trace where nobody has seen them, else with a note."""
-    builds = marking_queries.builds_of_batch(session, classroom.id, batch)
-    marking_queries.lock_builds(session, [build.id for build in builds])
-    now = datetime.now(UTC)
-    for build in builds:
-        marking_queries.take_back(session, build, note=note.strip(), now=now)
-    if builds:
-        title, count = builds[0].version.title, len(builds)
-        log(session, "cards-taken-back", who_id=user.id, class_id=classroom.id, title=title, count=count)
+    return_cards.take_batch_back(session, classroom.id, batch, teacher=user, note=note, now=datetime.now(UTC))
     return RedirectResponse(request.url_for("class_table", class_id=classroom.id), status_code=303)

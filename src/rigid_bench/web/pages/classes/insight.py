@@ -14,8 +14,7 @@ from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.exercise.bundle import FILE
-from rigid_bench.core.formats.archive import read_zip, write_zip
+from rigid_bench.app import draft as drafting
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.insight.attempts import Attempt, by_work, measured
 from rigid_bench.core.insight.course import courses
@@ -29,9 +28,8 @@ from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import N_, _, translated
 from rigid_bench.core.wording.slips import SlipKind, slip_kind, slip_name
-from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.queries import class_queries, draft_queries, exercise_queries, insight_queries
+from rigid_bench.store.queries import class_queries, exercise_queries, insight_queries
 from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.figures.drill import drill_figures
 from rigid_bench.web.figures.histogram import bars, histogram
@@ -223,24 +221,14 @@ def mend_sheet(
     version = next((own for own in versions if own.id == version_id), None)
     if version is None:
         raise FormRejected(_("exercise"), _("the class does not work on it"), _("Open the page again"), "version_id")
-    files = dict(read_zip(version.bundle, name=version.title))
-    document = json.loads(files[FILE])
-    check = next((own for own in document["checks"] if own["id"] == check_id), None)
-    if check is None:
-        raise FormRejected(_("check"), _("the exercise has no such check"), _("Open the page again"), "check_id")
-    asked = number_or_none(value, field="value")
-    if asked is not None:
-        check["nominal"] = round(asked, _ROUNDED)
-    else:
-        document["checks"] = [own for own in document["checks"] if own["id"] != check_id]
-        for stage in document.get("stages", ()):
-            stage["checks"] = [name for name in stage["checks"] if name != check_id]
-    files[FILE] = json.dumps(document).encode()
-    name = f"{version.exercise}.zip"
-    draft = draft_queries.add_draft(
-        session, teacher_id=user.id, title=version.title, source_name=name, source=write_zip(files)
+    draft = drafting.start_mended_draft(
+        session,
+        request.app.state.queue,
+        version,
+        check_id,
+        nominal=number_or_none(value, field="value"),
+        teacher_id=user.id,
     )
-    enqueue.examine_draft(session, request.app.state.queue, draft.id)
     return RedirectResponse(request.url_for("draft", draft_id=draft.id), status_code=303)
 
 

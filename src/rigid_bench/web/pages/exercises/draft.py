@@ -4,20 +4,17 @@ from typing import Annotated, Any
 
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import ValidationError
 
+from rigid_bench.app import draft as drafting
+from rigid_bench.app import release
 from rigid_bench.core.drawing.scheme import with_scheme
 from rigid_bench.core.exercise.authoring.check_factory import relations
-from rigid_bench.core.exercise.bundle import CAPS, ExerciseModel
+from rigid_bench.core.exercise.bundle import CAPS
 from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.exercise.review.examined import Examined
-from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _, translated
-from rigid_bench.jobs import enqueue
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import draft_queries
-from rigid_bench.store.releasing import release
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.figures.rose import pointed_rose
 from rigid_bench.web.forms import FormId
@@ -75,19 +72,8 @@ def keep_draft(
     request: Request, session: DbSession, draft: Draft, document: dict[str, Any], *, at: str = "", place: str = ""
 ) -> RedirectResponse:
     """Keep a changed document, look at it again, and go back to the desk, with a card open and a place of it."""
-    keep_document(request, session, draft, document)
+    drafting.change_draft(session, request.app.state.queue, draft, document)
     return to_draft(request, draft, at, place)
-
-
-def keep_document(request: Request, session: DbSession, draft: Draft, document: dict[str, Any]) -> None:
-    """Keep a changed document and look at it again; one that cannot be used is refused."""
-    if document != draft.document:
-        try:
-            ExerciseModel.model_validate(document)
-        except ValidationError as exc:
-            raise document_error("exercise", exc) from exc
-        draft_queries.change_draft(session, draft, document)
-        enqueue.examine_draft(session, request.app.state.queue, draft.id)
 
 
 def to_draft(request: Request, draft: Draft, at: str, place: str = "") -> RedirectResponse:
@@ -101,25 +87,21 @@ def to_draft(request: Request, draft: Draft, at: str, place: str = "") -> Redire
 @router.post("/scheme", name="take_scheme", dependencies=[CheckedForm])
 def take_scheme(request: Request, draft: OwnDraft, session: DbSession, version: FormId = 0) -> Response:
     """Take marks, bands and rules from a released exercise."""
-    if draft.document is None:
-        raise FormRejected(_("draft"), _("it is still being read"), _("Wait until its checks are there"))
-    scheme = draft_queries.get_version(session, version).document
-    return keep_draft(request, session, draft, with_scheme(dict(draft.document), scheme), at=EXERCISE)
+    document, scheme = drafting.document_of(draft), draft_queries.get_version(session, version).document
+    return keep_draft(request, session, draft, with_scheme(document, scheme), at=EXERCISE)
 
 
 @router.post("/undo", name="undo_draft", dependencies=[CheckedForm])
 def undo_draft(request: Request, draft: OwnDraft, session: DbSession, at: OpenCard = "") -> Response:
     """Go back to the draft before the last change."""
-    if draft_queries.undo_draft(session, draft):
-        enqueue.examine_draft(session, request.app.state.queue, draft.id)
+    drafting.undo(session, request.app.state.queue, draft)
     return to_draft(request, draft, at)
 
 
 @router.post("/redo", name="redo_draft", dependencies=[CheckedForm])
 def redo_draft(request: Request, draft: OwnDraft, session: DbSession, at: OpenCard = "") -> Response:
     """Make the change again that was undone last."""
-    if draft_queries.redo_draft(session, draft):
-        enqueue.examine_draft(session, request.app.state.queue, draft.id)
+    drafting.redo(session, request.app.state.queue, draft)
     return to_draft(request, draft, at)
 
 
@@ -132,27 +114,14 @@ def release_draft(
     all_the_same: Annotated[bool, Form()] = False,
 ) -> Response:
     """Release the draft as the next version of its exercise; where it is not sound only if that is meant."""
-    if draft.state == "waiting":
-        raise FormRejected(
-            _("draft"), _("it is still being looked at"), _("Go back, and release it once its foot says what it is")
-        )
-    if draft.state != "ready" or draft.examined is None:
-        raise FormRejected(_("draft"), _("it cannot be released as it is"), _("Put right what is said of it first"))
-    if not Examined.model_validate(draft.examined).is_sound and not all_the_same:
-        raise FormRejected(
-            _("draft"), _("something on its sheet is missing or wrong"), _("Look at it, or release it all the same")
-        )
-    version = release(session, draft)
-    draft_queries.drop_draft(session, draft)  # it goes on as a version, from which a new draft can be started
-    about: dict[str, Any] = {"title": version.title, "number": version.number}
-    log(session, "exercise-released", who_id=user.id, class_id=None, **about)
+    version = release.release_draft(session, draft, teacher=user, all_the_same=all_the_same)
     return RedirectResponse(f"{request.url_for('exercises')}#version-{version.id}", status_code=303)
 
 
 @router.post("/drop", name="drop_draft", dependencies=[CheckedForm])
 def drop_draft(request: Request, draft: OwnDraft, session: DbSession) -> Response:
     """Forget the draft."""
-    draft_queries.drop_draft(session, draft)
+    drafting.drop_draft(session, draft)
     return RedirectResponse(request.url_for("exercises"), status_code=303)
 
 

@@ -7,6 +7,7 @@ from fastapi import Form, Path, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
+from rigid_bench.app import draft as drafting
 from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance
 from rigid_bench.core.exercise.bundle import CAPS
 from rigid_bench.core.exercise.cautions import USES
@@ -16,7 +17,7 @@ from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import number_between
 from rigid_bench.web.pages.exercises.desk_view import EXERCISE, seen_digest, settings_of, strip_of
-from rigid_bench.web.pages.exercises.draft import desk_page, examined_of, keep_document, to_draft
+from rigid_bench.web.pages.exercises.draft import desk_page, examined_of, to_draft
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnDraft
 
@@ -50,6 +51,22 @@ class PartForm(BaseModel):
     seen: _Word = ""
 
 
+class WeightsForm(BaseModel):
+    """How many marks each part, or each strip of the card, is to have, as it is typed."""
+
+    #: Parts or strips, and in their order what is typed of each.
+    of: list[_Word] = []
+    marks: list[_Word] = []
+    by: Literal["part", "strip"] = "part"
+
+    def wanted(self) -> dict[str, float]:
+        """Read the marks of each part or strip."""
+        return {
+            part: number_between(text, 0, 10_000, where=_("marks of {part}", part=part), field=f"marks[{place}]")
+            for place, (part, text) in enumerate(zip(self.of, self.marks, strict=False))
+        }
+
+
 class SettingsForm(BaseModel):
     """What holds for the whole exercise, as it is typed."""
 
@@ -72,7 +89,7 @@ def change_check(
     request: Request, draft: OwnDraft, session: DbSession, check_id: _Name, form: Annotated[CheckForm, Form()]
 ) -> Response:
     """Keep what was typed of one check."""
-    document = _document(draft)
+    document = drafting.document_of(draft)
     own = _check(document, check_id)
     _as_seen(own, form.seen, own["title"])
     changed = _changed(own, form)
@@ -83,7 +100,7 @@ def change_check(
 @router.post("/checks/{check_id}/drop", name="drop_check", dependencies=[CheckedForm])
 def drop_check(request: Request, draft: OwnDraft, session: DbSession, check_id: _Name) -> Response:
     """Drop a check, also out of its stages."""
-    document = _document(draft)
+    document = drafting.document_of(draft)
     own = _check(document, check_id)
     stages = [
         {**stage, "checks": [name for name in stage["checks"] if name != check_id]}
@@ -97,7 +114,7 @@ def drop_check(request: Request, draft: OwnDraft, session: DbSession, check_id: 
 @router.post("/checks/{check_id}/bracket", name="bracket_check", dependencies=[CheckedForm])
 def bracket_check(request: Request, draft: OwnDraft, session: DbSession, check_id: _Name) -> Response:
     """Leave a dimension on the sheet in brackets, and ask it no more: it follows from others."""
-    document = _document(draft)
+    document = drafting.document_of(draft)
     own = _check(document, check_id)
     changed = {**own, "value": "auxiliary"}
     checks = [changed if kept["id"] == check_id else kept for kept in document["checks"]]
@@ -109,7 +126,7 @@ def change_part(
     request: Request, draft: OwnDraft, session: DbSession, part: _Name, form: Annotated[PartForm, Form()]
 ) -> Response:
     """Keep what was typed of one part."""
-    document = _document(draft)
+    document = drafting.document_of(draft)
     own = next((kept for kept in document["parts"] if kept["id"] == part), None)
     if own is None:
         raise NotFound(_("part"), _("the draft has no such part"), _("Go back to the draft"))
@@ -131,8 +148,8 @@ def change_settings(
     request: Request, draft: OwnDraft, session: DbSession, form: Annotated[SettingsForm, Form()]
 ) -> Response:
     """Keep what was typed of the whole exercise."""
-    document = _document(draft)
-    _as_seen(settings_of(document), form.seen, "the exercise")
+    document = drafting.document_of(draft)
+    _as_seen(settings_of(document), form.seen, _("the exercise"))
     document |= {
         "title": form.title.strip() or document["title"],
         "intro": form.intro.strip(),
@@ -154,30 +171,18 @@ def change_weights(
     request: Request,
     draft: OwnDraft,
     session: DbSession,
-    of: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
-    marks: Annotated[list[str], Form()] = [],  # noqa: B006
-    by: Annotated[Literal["part", "strip"], Form()] = "part",
+    form: Annotated[WeightsForm, Form()],
 ) -> Response:
     """Give each part, or each strip of the card, so many marks in all: those of its checks are scaled."""
-    document = _document(draft)
-    group_of = part_of if by == "part" else strip_of(examined_of(draft))
-    wanted = {
-        part: number_between(text, 0, 10_000, where=f"marks of {part}", field=f"marks[{place}]")
-        for place, (part, text) in enumerate(zip(of, marks, strict=False))
-    }
+    document = drafting.document_of(draft)
+    group_of = part_of if form.by == "part" else strip_of(examined_of(draft))
     try:
-        document["checks"] = weighted(document["checks"], wanted, group_of)
+        document["checks"] = weighted(document["checks"], form.wanted(), group_of)
     except ZeroDivisionError as exc:
         problem = _("no check of it has marks that could be scaled")
         raise FormRejected(_("marks"), problem, _("Give its checks marks first, or leave it at 0"), "marks") from exc
-    keep_document(request, session, draft, document)
+    drafting.change_draft(session, request.app.state.queue, draft, document)
     return to_draft(request, draft, EXERCISE)
-
-
-def _document(draft: Draft) -> dict[str, Any]:
-    if draft.document is None:
-        raise FormRejected(_("draft"), _("it is still being read"), _("Wait until its checks are there"))
-    return dict(draft.document)
 
 
 def _check(document: Mapping[str, Any], name: str) -> dict[str, Any]:
@@ -198,7 +203,7 @@ def _saved(
     request: Request, session: DbSession, draft: Draft, document: dict[str, Any], at: str, row: str | None = None
 ) -> Response:
     """Keep a document; the desk is told what is another now, and a browser without scripts goes back to it."""
-    keep_document(request, session, draft, document)
+    drafting.change_draft(session, request.app.state.queue, draft, document)
     if "hx-request" not in request.headers:
         return to_draft(request, draft, at)
     return desk_page(request, session, draft, at, "_desk_saved.html", row)
@@ -206,7 +211,7 @@ def _saved(
 
 def _changed(check: dict[str, Any], form: CheckForm) -> dict[str, Any]:
     title = form.title.strip() or check["title"]
-    marks = number_between(form.marks, 0, 1000, where=f"{title}, marks", field="marks")
+    marks = number_between(form.marks, 0, 1000, where=_("{title}, marks", title=title), field="marks")
     changed = {**check, "title": title, "hint": form.hint.strip(), "marks": marks}
     if check["kind"] != "dimension":
         return changed
@@ -225,7 +230,7 @@ def _changed(check: dict[str, Any], form: CheckForm) -> dict[str, Any]:
 def _caps(percents: list[str]) -> dict[str, float]:
     """Read how many percent of the marks each slip leaves at most, in the order of `CAPS`; nothing is no cap."""
     return {
-        cap: number_between(percent, 0, 100, where=f"cap for {cap}", field=f"cap[{number}]")
+        cap: number_between(percent, 0, 100, where=_("cap for {cap}", cap=cap), field=f"cap[{number}]")
         for number, (cap, percent) in enumerate(zip(CAPS, percents, strict=False))
         if percent.strip()
     }

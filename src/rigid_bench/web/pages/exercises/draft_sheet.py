@@ -7,6 +7,7 @@ from fastapi import Form, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
+from rigid_bench.app import draft as drafting
 from rigid_bench.core.drawing.report import view_name
 from rigid_bench.core.exercise.authoring.dimension_order import chain_sums, reordered
 from rigid_bench.core.exercise.bundle import CheckModel, DrawingModel, ExerciseModel, SquareView, ViewChoice
@@ -16,8 +17,6 @@ from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
-from rigid_bench.jobs import enqueue
-from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import TypedForm, number_between
 from rigid_bench.web.pages.exercises.draft import OpenCard, desk_page, examined_of, keep_draft
@@ -55,7 +54,7 @@ def shift_dimension(
     before = shifts.get(check, (0.0, 0.0))
     shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
     if any(known_check["id"] == check for known_check in document.get("checks", [])):
-        _keep(request, session, draft, {**document, "shifts": shifts})
+        drafting.change_drawing(session, request.app.state.queue, draft, {**document, "shifts": shifts})
     if at:
         return desk_page(request, session, draft, at, "_desk_drawing.html")
     return _sheet(request, draft)
@@ -82,7 +81,7 @@ def move_view(
         views = [own.model_dump() | ({"moved": moved} if name == view else {}) for name, own in shown.items()]
         drawing = document.get("drawing", {})
         drawing = {**drawing, "views": {**drawing.get("views", {}), part: views}}
-        _keep(request, session, draft, {**document, "drawing": drawing})
+        drafting.change_drawing(session, request.app.state.queue, draft, {**document, "drawing": drawing})
     return _sheet(request, draft, is_moved=True)
 
 
@@ -95,7 +94,7 @@ def draw_otherwise(request: Request, draft: OwnDraft, session: DbSession, form: 
         DrawingModel.model_validate(drawing)
     except ValidationError as exc:
         raise document_error("drawing", exc) from exc
-    _keep(request, session, draft, {**document, "drawing": drawing})
+    drafting.change_drawing(session, request.app.state.queue, draft, {**document, "drawing": drawing})
     return _sheet(request, draft)
 
 
@@ -144,10 +143,9 @@ def order_dimensions(
     order: Annotated[str, Form(max_length=20)] = "datum",
 ) -> Response:
     """Put a part's sizes in a chain, or take them from one datum, and look at the draft again."""
-    if draft.document is None:
-        raise FormRejected(_("draft"), _("it is still being read"), _("Wait until its checks are there"))
-    checks = reordered(draft.document.get("checks", []), part, "chain" if order == "chain" else "datum")
-    return keep_draft(request, session, draft, {**draft.document, "checks": checks}, at=part)
+    document = drafting.document_of(draft)
+    checks = reordered(document.get("checks", []), part, "chain" if order == "chain" else "datum")
+    return keep_draft(request, session, draft, {**document, "checks": checks}, at=part)
 
 
 @router.get("/sheet.pdf", name="draft_pdf")
@@ -162,12 +160,6 @@ def draft_pdf(
     pdf = sheet_pdf(exercise, prepared, options)
     headers = {"Content-Disposition": f'attachment; filename="{slug(draft.title)}-sheet.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
-
-
-def _keep(request: Request, session: DbSession, draft: Draft, document: dict[str, Any]) -> None:
-    draft_queries.move_on_sheet(session, draft, document)
-    if draft.state == "waiting":  # the look at it that is under way is of the draft as it was
-        enqueue.examine_draft(session, request.app.state.queue, draft.id)
 
 
 def _sheet(request: Request, draft: Draft, *, is_moved: bool = False) -> Response:

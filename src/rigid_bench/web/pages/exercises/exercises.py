@@ -1,18 +1,18 @@
 """Setting exercises: from a solved model or a bundle to a draft, to a released version, to a class."""
 
 import re
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
+from rigid_bench.app import assign, release
+from rigid_bench.app import draft as drafting
 from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.formats.model_formats import format_of
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import plain_name
 from rigid_bench.core.wording.language import _
-from rigid_bench.jobs import enqueue
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, draft_queries, exercise_queries
 from rigid_bench.store.tables import ExerciseVersion
 from rigid_bench.web.figures.views import thumbnail
@@ -72,8 +72,9 @@ def add_draft(
         problem = _("it is neither a STEP file, a table of values nor an exercise bundle")
         raise FormRejected(name, problem, _("Export the model as STEP"), "source")
     words = " ".join(title.split()) or name.rsplit(".", 1)[0]
-    draft = draft_queries.add_draft(session, teacher_id=user.id, title=words, source_name=name, source=data)
-    enqueue.examine_draft(session, request.app.state.queue, draft.id)
+    draft = drafting.start_draft(
+        session, request.app.state.queue, teacher_id=user.id, title=words, source_name=name, source=data
+    )
     return RedirectResponse(request.url_for("draft", draft_id=draft.id), status_code=303)
 
 
@@ -88,14 +89,7 @@ def version_bundle(version_id: Id, user: Teacher, session: DbSession) -> Respons
 def draft_of_version(request: Request, version_id: Id, user: Teacher, session: DbSession) -> Response:
     """Start a draft from a released version: it becomes the next one."""
     version = draft_queries.get_version(session, version_id)
-    made = draft_queries.add_draft(
-        session,
-        teacher_id=user.id,
-        title=version.title,
-        source_name=f"{version.exercise}-v{version.number}.zip",
-        source=version.bundle,
-    )
-    enqueue.examine_draft(session, request.app.state.queue, made.id)
+    made = drafting.start_draft_of_version(session, request.app.state.queue, version, teacher_id=user.id)
     return RedirectResponse(request.url_for("draft", draft_id=made.id), status_code=303)
 
 
@@ -105,7 +99,7 @@ def archive_exercise(
 ) -> Response:
     """Put an exercise out of the way, or take it back; classes that work on it go on."""
     exercise = draft_queries.get_version(session, version_id).exercise
-    (exercise_queries.take_out_of_archive if back else exercise_queries.archive)(session, exercise)
+    release.archive_exercise(session, exercise, is_back=back)
     return RedirectResponse(request.url_for("exercises"), status_code=303)
 
 
@@ -115,9 +109,7 @@ def give_exercise(
 ) -> Response:
     """Give a class a released exercise."""
     released = draft_queries.get_version(session, version)
-    if draft_queries.give(session, classroom.id, released.id):
-        about: dict[str, Any] = {"title": released.title, "number": released.number}
-        log(session, "exercise-given", who_id=user.id, class_id=classroom.id, **about)
+    assign.give_exercise(session, classroom, released, teacher=user)
     return RedirectResponse(
         request.url_for("assignment", class_id=classroom.id, version_id=released.id), status_code=303
     )

@@ -6,18 +6,16 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import change_sizes as resizing
+from rigid_bench.app import release
 from rigid_bench.core.exercise.change_impact.models import SizeChange, TouchedCheck, can_change
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.planning.lessons import PlannedLesson
-from rigid_bench.core.values.errors import FormRejected
-from rigid_bench.core.wording.language import _
-from rigid_bench.jobs import enqueue
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, draft_queries, exercise_queries, plan_queries
-from rigid_bench.store.releasing import release
 from rigid_bench.store.tables import ChangeRequest, Classroom, Draft, ExerciseVersion
 from rigid_bench.web.forms import number_between
 from rigid_bench.web.render import page
@@ -71,35 +69,39 @@ def change_sizes(
     )
 
 
+class SizesForm(BaseModel):
+    """Sizes as they are typed: the checks, and in their order what is typed of each."""
+
+    check: list[str] = Field(default=[], max_length=1000)
+    value: list[str] = Field(default=[], max_length=1000)
+
+    def changes(self, titles: Mapping[str, str]) -> list[SizeChange]:
+        """Read the new values of sizes that can be changed, whose titles are given by check."""
+        typed = [
+            (place, name, text)
+            for place, (name, text) in enumerate(zip(self.check, self.value, strict=False))
+            if text.strip() and name in titles
+        ]
+        return [
+            SizeChange(
+                check=name, value=number_between(text, 0.001, _LARGEST, where=titles[name], field=f"value[{place}]")
+            )
+            for place, name, text in typed
+        ]
+
+
 @of_version.post("", name="follow_sizes", dependencies=[CheckedForm])
 def follow_sizes(
     request: Request,
     version_id: Id,
     user: Teacher,
     session: DbSession,
-    check: Annotated[list[str], Form(max_length=1000)] = [],  # noqa: B006 (FastAPI copies its defaults)
-    value: Annotated[list[str], Form(max_length=1000)] = [],  # noqa: B006
+    form: Annotated[SizesForm, Form()],
 ) -> Response:
     """Look at what other sizes touch; those without a new value stay as they are."""
     version = draft_queries.get_version(session, version_id)
-    able = {own["id"]: own for own in _sizes(version)}
-    typed = [(place, name, text) for place, (name, text) in enumerate(zip(check, value, strict=False)) if text.strip()]
-    changes = [
-        SizeChange(
-            check=name,
-            value=number_between(text, 0.001, _LARGEST, where=able[name]["title"], field=f"value[{place}]"),
-        )
-        for place, name, text in typed
-        if name in able
-    ]
-    if not changes:
-        raise FormRejected(
-            _("sizes"), _("none was given a new value"), _("Type one beside the size that changes"), "value"
-        )
-    change = draft_queries.add_change(
-        session, teacher_id=user.id, version_id=version.id, sizes=[own.model_dump(mode="json") for own in changes]
-    )
-    enqueue.follow_change(session, request.app.state.queue, change.id)
+    changes = form.changes({own["id"]: own["title"] for own in _sizes(version)})
+    change = resizing.follow_sizes(session, request.app.state.queue, version, changes, teacher_id=user.id)
     return RedirectResponse(request.url_for("size_change", change_id=change.id), status_code=303)
 
 
@@ -177,30 +179,14 @@ def release_change(
     all_the_same: Annotated[bool, Form()] = False,
 ) -> Response:  # fmt: skip
     """Release the next versions of all exercises that it touches; where one is not sound only if that is meant."""
-    drafts = draft_queries.drafts_of_change(session, change.id)
-    if change.state != "ready" or any(draft.state == "waiting" for draft in drafts):
-        raise FormRejected(_("change"), _("it is still being looked at"), _("Wait a moment, and press it again"))
-    broken = next((draft for draft in drafts if draft.state != "ready" or draft.examined is None), None)
-    if broken is not None:
-        raise FormRejected(
-            broken.title, _("it cannot be released as it is"), _("Put right what is said of its draft first")
-        )
-    unsound = [draft.title for draft in drafts if not Examined.model_validate(draft.examined).is_sound]
-    if unsound and not all_the_same:
-        problem = _("something of it is missing, wrong, or missed by its own model")
-        raise FormRejected(", ".join(unsound), problem, _("Look at its draft, or release all the same"), "all_the_same")
-    for draft in drafts:
-        version = release(session, draft)
-        draft_queries.drop_draft(session, draft)
-        about: dict[str, Any] = {"title": version.title, "number": version.number}
-        log(session, "exercise-released", who_id=user.id, class_id=None, **about)
+    release.release_change(session, change, teacher=user, all_the_same=all_the_same)
     return RedirectResponse(request.url_for("exercises"), status_code=303)
 
 
 @of_change.post("/drop", name="drop_change", dependencies=[CheckedForm])
 def drop_change(request: Request, change: OwnChange, session: DbSession) -> Response:
     """Forget the change and its drafts."""
-    draft_queries.drop_change(session, change)
+    resizing.drop_change(session, change)
     return RedirectResponse(request.url_for("exercises"), status_code=303)
 
 
