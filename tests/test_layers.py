@@ -5,7 +5,7 @@ import graphlib
 import subprocess
 import sys
 from collections import Counter
-from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -52,25 +52,36 @@ LONGEST_BODY, LONGEST_MODULE = 50, 500
 LONGEST_LINE = 140
 
 
-def imports(path: Path) -> Iterator[str]:
-    for node in ast.walk(ast.parse(path.read_text())):
+@cache
+def nodes_of(path: Path) -> tuple[ast.AST, ...]:
+    """Return all nodes of a module, read once."""
+    return tuple(ast.walk(ast.parse(path.read_text())))
+
+
+@cache
+def imports(path: Path) -> frozenset[str]:
+    """Return what a module imports, by full names."""
+    names = set[str]()
+    for node in nodes_of(path):
         if isinstance(node, ast.Import):
-            yield from (alias.name for alias in node.names)
+            names |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom):
             assert not node.level, f"{path}: use absolute imports"
             assert node.module
-            yield from (f"{node.module}.{alias.name}" for alias in node.names)
+            names |= {f"{node.module}.{alias.name}" for alias in node.names}
+    return frozenset(names)
 
 
+@cache
 def floor(module: str) -> int:
-    found = [
+    fitting = [
         (len(name), number)
         for number, names in enumerate(FLOORS)
         for name in names
         if module == name or module.startswith(f"{name}.")
     ]
-    assert found, f"{module} is on no floor"
-    return max(found)[1]
+    assert fitting, f"{module} is on no floor"
+    return max(fitting)[1]
 
 
 def name_of(path: Path) -> str:
@@ -138,7 +149,7 @@ def test_folders_can_be_taken_in_at_a_glance() -> None:
 def test_functions_and_modules_stay_short(path: Path) -> None:
     text = path.read_text()
     assert len(text.splitlines()) <= LONGEST_MODULE
-    for node in ast.walk(ast.parse(text)):
+    for node in nodes_of(path):
         if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
             body = node.body[1:] if ast.get_docstring(node) else node.body
             length = (body[-1].end_lineno or 0) - body[0].lineno + 1 if body else 0
@@ -181,7 +192,7 @@ def test_a_local_is_named_for_what_it_holds() -> None:
     called = [
         f"{path.relative_to(SOURCE)}:{node.lineno}"
         for path in MODULES
-        for own in ast.walk(ast.parse(path.read_text()))
+        for own in nodes_of(path)
         if isinstance(own, ast.FunctionDef | ast.AsyncFunctionDef)
         for node in ast.walk(own)
         if (isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store) and node.id in ("each", "found"))

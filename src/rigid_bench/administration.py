@@ -99,28 +99,24 @@ def add_teacher(
     name: Annotated[str, typer.Argument(help="The name that students see.")],
 ) -> None:
     """Add a teacher, and print the password; the first one administers the school."""
+    from rigid_bench.app.account_fields import check_new_person
+    from rigid_bench.app.people import add_first_or_teacher
     from rigid_bench.store.codes import new_password
-    from rigid_bench.store.queries import account_queries, people_queries
-    from rigid_bench.web.people import check_new_person
     from rigid_bench.web.security.passwords import hash_password
 
     password = new_password()
-    who = check_new_person(login=login, name=name, password=password)
+    newcomer = check_new_person(login=login, name=name, password=password)
     with _session() as session:
-        account_queries.lock_people(session)
-        role = "teacher" if people_queries.people_exist(session) else "administrator"
-        user = people_queries.add_user(
-            session, login=who.login, name=who.name, role=role, password_hash=hash_password(password)
-        )
-        account_queries.drop_start_codes(session)
+        user = add_first_or_teacher(session, newcomer, password_hash=hash_password(password))
         typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
 
 
 @app.command()
 def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name.")]) -> None:
     """Give a teacher or student a new password, and print it."""
+    from rigid_bench.app.people import reset_password as set_new_password
     from rigid_bench.store.codes import new_password
-    from rigid_bench.store.queries import account_queries, people_queries
+    from rigid_bench.store.queries import people_queries
     from rigid_bench.web.security.passwords import hash_password
 
     password = new_password()
@@ -128,8 +124,7 @@ def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name."
         user = people_queries.user_by_login(session, login.strip().lower())
         if user is None:
             raise NotFound(_("sign-in name"), _("nobody has '{login}'", login=login), _("Check the spelling"))
-        account_queries.set_password(session, user.id, hash_password(password))
-        account_queries.end_second_step(session, user.id)
+        set_new_password(session, user, hash_password(password), who_id=None)
         typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
 
 

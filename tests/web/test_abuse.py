@@ -13,6 +13,7 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
+from rigid_bench.app.account_fields import check_password
 from rigid_bench.core.grading.intake.files import check_files
 from rigid_bench.core.values.errors import FormRejected, TooManyTries
 from rigid_bench.demo.people import Person
@@ -22,7 +23,6 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft, Try, User
 from rigid_bench.web.app import create_app
-from rigid_bench.web.people import check_password
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.throttle import ACCOUNT, ADDRESS, Throttle
 from rigid_bench.web.spreadsheets import plain_cell, typed_cell

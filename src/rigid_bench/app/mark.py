@@ -179,6 +179,11 @@ def answer_question(
     log(session, "answered", who_id=teacher.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
 
 
+def note_read(session: Session, build: Build, *, teacher: Person) -> None:
+    """Note in the log that a teacher read a card."""
+    log(session, "card-read", who_id=teacher.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
+
+
 def note_opened(session: Session, build: Build, *, teacher: Person) -> None:
     """Note in the log that a teacher opened a build to mark it."""
     log(session, "build-opened", who_id=teacher.id, class_id=build.class_id, person_id=build.student_id, build=build.id)

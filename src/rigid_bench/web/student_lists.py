@@ -8,11 +8,11 @@ from typing import Literal
 
 from sqlalchemy.orm import Session
 
+from rigid_bench.app.account_fields import LOGIN, check_login, check_name, free_login
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries, people_queries
 from rigid_bench.store.queries.people_queries import Person
-from rigid_bench.web.people import LOGIN, check_login, check_name, free_login
 
 #: A list has this many lines at most.
 _MOST_LINES = 500

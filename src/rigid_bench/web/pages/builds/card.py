@@ -6,10 +6,10 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from rigid_bench.app import ask as asking
+from rigid_bench.app import mark as marking
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import marking_queries
 from rigid_bench.store.standing import check_of
 from rigid_bench.store.tables import UNCOUNTED, Build, BuildFile
@@ -31,7 +31,7 @@ def card(request: Request, build: VisibleBuild, user: SignedIn, session: DbSessi
     if build.state in UNCOUNTED:
         return RedirectResponse(request.url_for("look", build_id=build.id), status_code=303)
     if user.is_teacher:
-        log(session, "card-read", who_id=user.id, class_id=build.class_id, person_id=build.student_id, build=build.id)
+        marking.note_read(session, build, teacher=user)
     elif build.returns:
         marking_queries.note_seen(session, [build.id])
     return page(

@@ -5,10 +5,9 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
+from rigid_bench.app import school
 from rigid_bench.core.standards.allowances import ALLOWANCES
-from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries
 from rigid_bench.web.forms import number_between
 from rigid_bench.web.render import page
@@ -43,22 +42,9 @@ def change_allowance(
     most: Annotated[str, Form(max_length=20)] = "",
 ) -> Response:
     """Keep the school's own value for a fit; exercises that are set from now on have it."""
-    if action not in ALLOWANCES.get(process, {}):
-        raise FormRejected(
-            _("fit"),
-            _("there is no fit '{action}, {process}'", action=action, process=process),
-            _("Choose one from the table"),
-        )
     low, high = (
-        number_between(text, -_MOST, _MOST, where="gap a side in mm", field=name)
+        number_between(text, -_MOST, _MOST, where=_("gap a side in mm"), field=name)
         for name, text in (("least", least), ("most", most))
     )
-    if low > high:
-        raise FormRejected(
-            f"{action}, {process}",
-            _("{low:g} is more than {high:g}", low=low, high=high),
-            _("Give the smaller gap first"),
-        )
-    class_queries.set_allowance(session, process=process, action=action, least=low, most=high)
-    log(session, "allowance-changed", who_id=user.id, class_id=None, fit=f"{action}, {process}")
+    school.change_allowance(session, process, action, least=low, most=high, teacher=user)
     return RedirectResponse(request.url_for("allowances"), status_code=303)

@@ -7,7 +7,8 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 from icalendar import Calendar, Event
 
-from rigid_bench.store.log import log
+from rigid_bench.app import plan as planning
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries, exercise_queries, plan_queries
 from rigid_bench.store.tables import Classroom
 from rigid_bench.web.routing import page_router
@@ -32,10 +33,9 @@ def change_calendar(
 ) -> Response:  # fmt: skip
     """Give the calendar an address, a new one, or none."""
     if do == "make":
-        plan_queries.make_calendar(session, classroom)
+        planning.make_calendar(session, classroom, teacher=user)
     else:
-        plan_queries.end_calendar(session, classroom)
-    log(session, "calendar-made" if do == "make" else "calendar-ended", who_id=user.id, class_id=classroom.id)
+        planning.end_calendar(session, classroom, teacher=user)
     return RedirectResponse(f"{request.url_for('plan', class_id=classroom.id)}#calendar", status_code=303)
 
 
@@ -60,8 +60,8 @@ def calendar_of(session: DbSession, classroom: Classroom) -> bytes:
     for version in versions:
         due_at = assignments[version.id].due_at
         if due_at is not None:
-            name = f"due-{classroom.id}-{version.id}"
-            calendar.add_component(_event(name, f"{version.title} is due ({classroom.name})", due_at, due_at))
+            title = _("{title} is due ({name})", title=version.title, name=classroom.name)
+            calendar.add_component(_event(f"due-{classroom.id}-{version.id}", title, due_at, due_at))
     written: bytes = calendar.to_ical()
     return written
 

@@ -4,22 +4,24 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from typing import Annotated, Literal
+from zoneinfo import ZoneInfo
 
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import plan as planning
 from rigid_bench.core.insight.attempts import Attempt, reached_by
 from rigid_bench.core.insight.course import courses
 from rigid_bench.core.planning.estimate import Extent, Rates, estimated_minutes
-from rigid_bench.core.planning.lessons import PlannedLesson, behind, by_week, moved, out_of_order, repeated
+from rigid_bench.core.planning.lessons import PlannedLesson, behind, by_week, out_of_order, repeated
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, exercise_queries, insight_queries, plan_queries
 from rigid_bench.store.tables import Assignment, Classroom, ExerciseVersion, User
-from rigid_bench.web.forms import FormId, moment_or_none, number_between, whole_between
+from rigid_bench.web.forms import IdField, moment_or_none, number_between, whole_between
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, Id, OwnAssignment, OwnClass, TaughtClass, Teacher
@@ -153,124 +155,144 @@ def plan(request: Request, classroom: OwnClass, session: DbSession) -> Response:
     )  # fmt: skip
 
 
+class LessonForm(BaseModel):
+    """A lesson as typed."""
+
+    starts_at: str = Field(default="", max_length=40)
+    minutes: str = Field(default="50", max_length=10)
+    room: str = Field(default="", max_length=100)
+    title: str = Field(default="", max_length=200)
+
+    def start(self, zone: ZoneInfo) -> datetime:
+        """Read when it begins, by a class's clock."""
+        start = moment_or_none(self.starts_at, zone, field="starts_at")
+        if start is None:
+            raise FormRejected(_("lesson"), _("it has no day and time"), _("Give them"), "starts_at")
+        return start
+
+    def fields(self) -> planning.LessonFields:
+        """Read the rest."""
+        minutes = whole_between(self.minutes, 1, _LONGEST, where=_("length of the lesson"), field="minutes")
+        return planning.LessonFields(minutes=minutes, room=self.room.strip(), title=self.title.strip())
+
+
+class LessonsForm(LessonForm):
+    """Lessons that are alike, one each week."""
+
+    count: str = Field(default="1", max_length=10)
+
+
+class ChangedLessonForm(LessonForm):
+    """A lesson that is changed, or taken out."""
+
+    do: Literal["save", "remove"] = "save"
+
+
 @router.post("/lessons", name="add_lessons", dependencies=[CheckedForm])
 def add_lessons(
-    request: Request, classroom: TaughtClass, user: Teacher, session: DbSession,
-    starts_at: Annotated[str, Form(max_length=40)] = "", minutes: Annotated[str, Form(max_length=10)] = "50",
-    room: Annotated[str, Form(max_length=100)] = "", title: Annotated[str, Form(max_length=200)] = "",
-    count: Annotated[str, Form(max_length=10)] = "1",
-) -> Response:  # fmt: skip
+    request: Request, classroom: TaughtClass, user: Teacher, session: DbSession, form: Annotated[LessonsForm, Form()]
+) -> Response:
     """Add a lesson, or one each week."""
     zone = ClassSettings.model_validate(classroom.settings).zone
-    start = _start(starts_at, classroom)
-    number = whole_between(count, 1, _MOST_LESSONS, where="lessons", field="count")
-    starts = repeated(start, count=number, every_days=_DAYS_A_WEEK, zone=zone)
-    plan_queries.add_lessons(
-        session, classroom.id, starts, minutes=_minutes(minutes), room=room.strip(), title=title.strip()
-    )
-    log(session, "plan-changed", who_id=user.id, class_id=classroom.id)
+    count = whole_between(form.count, 1, _MOST_LESSONS, where=_("lessons"), field="count")
+    starts = repeated(form.start(zone), count=count, every_days=_DAYS_A_WEEK, zone=zone)
+    planning.add_lessons(session, classroom, starts, form.fields(), teacher=user)
     return _back(request, classroom)
 
 
 @router.post("/lessons/{lesson_id}", name="change_lesson", dependencies=[CheckedForm])
 def change_lesson(
-    request: Request, lesson_id: Id, classroom: TaughtClass, user: Teacher, session: DbSession,
-    starts_at: Annotated[str, Form(max_length=40)] = "", minutes: Annotated[str, Form(max_length=10)] = "50",
-    room: Annotated[str, Form(max_length=100)] = "", title: Annotated[str, Form(max_length=200)] = "",
-    do: Annotated[Literal["save", "remove"], Form()] = "save",
-) -> Response:  # fmt: skip
+    request: Request,
+    lesson_id: Id,
+    classroom: TaughtClass,
+    user: Teacher,
+    session: DbSession,
+    form: Annotated[ChangedLessonForm, Form()],
+) -> Response:
     """Change a lesson alone, or take it out; its exercises stay with the class."""
-    lesson = plan_queries.lesson_of_class(session, classroom.id, lesson_id)
-    if do == "remove":
-        plan_queries.remove_lesson(session, lesson)
+    if form.do == "remove":
+        planning.remove_lesson(session, classroom, lesson_id, teacher=user)
     else:
-        lesson.starts_at, lesson.minutes = _start(starts_at, classroom), _minutes(minutes)
-        lesson.room, lesson.title = room.strip(), title.strip()
-    log(session, "plan-changed", who_id=user.id, class_id=classroom.id)
+        start = form.start(ClassSettings.model_validate(classroom.settings).zone)
+        planning.change_lesson(session, classroom, lesson_id, start, form.fields(), teacher=user)
     return _back(request, classroom)
 
 
 @router.post("/lessons/{lesson_id}/move", name="move_lesson", dependencies=[CheckedForm])
 def move_lesson(
-    request: Request, lesson_id: Id, classroom: TaughtClass, user: Teacher, session: DbSession,
+    request: Request,
+    lesson_id: Id,
+    classroom: TaughtClass,
+    user: Teacher,
+    session: DbSession,
     days: Annotated[str, Form(max_length=10)] = "",
-) -> Response:  # fmt: skip
+) -> Response:
     """Move a lesson and all that follow, with what is due or opens for their exercises."""
-    plan_queries.lesson_of_class(session, classroom.id, lesson_id)
-    by = whole_between(days, -_FARTHEST, _FARTHEST, where="days", field="days")
+    by = whole_between(days, -_FARTHEST, _FARTHEST, where=_("days"), field="days")
     zone = ClassSettings.model_validate(classroom.settings).zone
-    lessons = moved(plan_queries.lessons_of_class(session, classroom.id), lesson_id, by, zone)
-    for version in plan_queries.move_lessons(session, classroom, lessons, by):
-        log(session, "terms-changed", who_id=user.id, class_id=classroom.id, title=version.title)
-    log(session, "plan-changed", who_id=user.id, class_id=classroom.id)
+    planning.move_lessons(session, classroom, lesson_id, by, zone, teacher=user)
     return RedirectResponse(f"{request.url_for('plan', class_id=classroom.id)}#lesson-{lesson_id}", status_code=303)
+
+
+class PlannedForm(BaseModel):
+    """In which lesson an exercise is worked on, from when it is seen, and what it follows, as typed."""
+
+    lesson_id: IdField = 0
+    opens_at: str = Field(default="", max_length=40)
+    after: str = Field(default="", max_length=200)
+    #: Names of stages, and in their order the lesson of each, or 0.
+    stages: list[str] = Field(default=[], max_length=100)
+    stage_lessons: list[IdField] = Field(default=[], max_length=100)
+
+    def lessons(self) -> dict[str, int]:
+        """Read the lesson of each stage."""
+        if len(self.stages) != len(self.stage_lessons):
+            raise FormRejected(_("stages"), _("the exercise has no such stages"), _("Load the plan again"), "stages")
+        return dict(zip(self.stages, self.stage_lessons, strict=True))
 
 
 @router.post("/exercises/{version_id}", name="plan_exercise", dependencies=[CheckedForm])
 def plan_exercise(
-    request: Request, classroom: TaughtClass, assignment: OwnAssignment, user: Teacher, session: DbSession,
-    lesson_id: FormId = 0, opens_at: Annotated[str, Form(max_length=40)] = "",
-    after: Annotated[str, Form(max_length=200)] = "",
-    stages: Annotated[list[str], Form(max_length=100)] = [],  # noqa: B006 (FastAPI copies its defaults)
-    stage_lessons: Annotated[list[FormId], Form(max_length=100)] = [],  # noqa: B006
-) -> Response:  # fmt: skip
-    """Say in which lesson an exercise and each of its stages is worked on, from when it is seen, and what it follows.
-
-    `stages` are names of stages, `stage_lessons` the lesson of each, or 0.
-    """
-    settings = ClassSettings.model_validate(classroom.settings)
-    versions = exercise_queries.exercises_of_class(session, classroom.id)
-    own = next(version for version in versions if version.id == assignment.version_id)
-    if after and after not in {version.exercise for version in versions if version.exercise != own.exercise}:
-        raise FormRejected(_("after"), _("the class has no such other exercise"), _("Choose one of the list"), "after")
-    lesson = plan_queries.lesson_of_class(session, classroom.id, lesson_id) if lesson_id else None
-    plan_queries.plan_exercise(
+    request: Request,
+    classroom: TaughtClass,
+    assignment: OwnAssignment,
+    user: Teacher,
+    session: DbSession,
+    form: Annotated[PlannedForm, Form()],
+) -> Response:
+    """Say in which lesson an exercise is worked on, from when it is seen, and what it follows."""
+    zone = ClassSettings.model_validate(classroom.settings).zone
+    planning.plan_exercise(
         session,
+        classroom,
         assignment,
-        lesson_id=lesson.id if lesson else None,
-        opens_at=moment_or_none(opens_at, settings.zone, field="opens_at"),
-        after=after,
-        stages=_stage_lessons(session, classroom, own, stages, stage_lessons),
+        lesson_id=form.lesson_id,
+        opens_at=moment_or_none(form.opens_at, zone, field="opens_at"),
+        after=form.after,
+        stages=form.lessons(),
+        teacher=user,
     )
-    log(session, "plan-changed", who_id=user.id, class_id=classroom.id)
     return _back(request, classroom)
 
 
-def _stage_lessons(
-    session: Session, classroom: Classroom, version: ExerciseVersion, stages: Sequence[str], lessons: Sequence[int]
-) -> dict[str, int]:
-    names = plan_queries.stages_of_class(session, classroom.id).get(version.id, {})
-    if len(stages) != len(lessons) or not set(stages) <= set(names):
-        raise FormRejected(_("stages"), _("the exercise has no such stages"), _("Load the plan again"), "stages")
-    return {
-        stage: plan_queries.lesson_of_class(session, classroom.id, lesson).id
-        for stage, lesson in zip(stages, lessons, strict=True)
-        if lesson
-    }
+class RatesForm(BaseModel):
+    """How long a part, a size and a relation take, as typed."""
+
+    part: str = Field(default="", max_length=10)
+    size: str = Field(default="", max_length=10)
+    relation: str = Field(default="", max_length=10)
 
 
 @router.post("/rates", name="change_rates", dependencies=[CheckedForm])
 def change_rates(
-    request: Request, classroom: TaughtClass, session: DbSession, part: Annotated[str, Form(max_length=10)] = "",
-    size: Annotated[str, Form(max_length=10)] = "", relation: Annotated[str, Form(max_length=10)] = "",
-) -> Response:  # fmt: skip
+    request: Request, classroom: TaughtClass, session: DbSession, form: Annotated[RatesForm, Form()]
+) -> Response:
     """Keep how long a part, a size and a relation take this class."""
-    typed = {"part": part, "size": size, "relation": relation}
-    rates = {name: number_between(text, 0, _LONGEST, where=name, field=name) for name, text in typed.items()}
-    settings = {**classroom.settings, "rates": rates}
-    class_queries.change_class(session, classroom, name=classroom.name, settings=settings)
+    minutes = {
+        name: number_between(text, 0, _LONGEST, where=name, field=name) for name, text in form.model_dump().items()
+    }
+    planning.change_rates(session, classroom, Rates.model_validate(minutes))
     return _back(request, classroom)
-
-
-def _start(text: str, classroom: Classroom) -> datetime:
-    start = moment_or_none(text, ClassSettings.model_validate(classroom.settings).zone, field="starts_at")
-    if start is None:
-        raise FormRejected(_("lesson"), _("it has no day and time"), _("Give them"), "starts_at")
-    return start
-
-
-def _minutes(text: str) -> int:
-    return whole_between(text, 1, _LONGEST, where="length of the lesson", field="minutes")
 
 
 def _back(request: Request, classroom: Classroom) -> Response:

@@ -7,9 +7,9 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import classes
 from rigid_bench.core.insight.stuck import stuck
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, insight_queries, marking_queries
 from rigid_bench.store.standing import newest_report
 from rigid_bench.store.tables import Build
@@ -84,6 +84,5 @@ def _stuck(session: Session, class_id: int) -> list[Seat]:
 def lower_hand(request: Request, classroom: OwnClass, student_id: Id, user: Teacher, session: DbSession) -> Response:
     """Lower a student's hand: the teacher was there."""
     student = class_queries.student_of_class(session, classroom.id, student_id)
-    marking_queries.lower_hands(session, classroom.id, student.id)
-    log(session, "hand-lowered", who_id=user.id, class_id=classroom.id, person_id=student.id)
+    classes.lower_hand(session, classroom, student, teacher=user)
     return RedirectResponse(request.url_for("room", class_id=classroom.id), status_code=303)

@@ -6,15 +6,12 @@ from typing import Annotated
 from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
+from rigid_bench.app import classes
+from rigid_bench.app.account_fields import check_name
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.class_archive.reading import read_class
-from rigid_bench.store.class_archive.writing import write_class
-from rigid_bench.store.log import log
-from rigid_bench.store.queries import plan_queries
 from rigid_bench.web.forms import whole_between
-from rigid_bench.web.people import check_name
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnedClass, SentOnce, Teacher
 
@@ -31,10 +28,9 @@ def archive_class(
 ) -> Response:
     """Put a class into the archive, or take it out."""
     if back:
-        plan_queries.take_out_of_archive(session, classroom)
+        classes.take_out_of_archive(session, classroom, teacher=user)
     else:
-        plan_queries.archive_class(session, classroom, datetime.now(UTC))
-    log(session, "class-unarchived" if back else "class-archived", who_id=user.id, class_id=classroom.id)
+        classes.archive_class(session, classroom, teacher=user, now=datetime.now(UTC))
     return RedirectResponse(request.url_for("class_list"), status_code=303)
 
 
@@ -45,23 +41,19 @@ def roll_over(
     with_students: Annotated[bool, Form()] = False, then_archive: Annotated[bool, Form()] = False,
 ) -> Response:  # fmt: skip
     """Begin the next year's class from this one."""
-    days = _DAYS_A_WEEK * whole_between(weeks, 1, _MOST_WEEKS, where="weeks later", field="weeks")
-    following = plan_queries.roll_over(
-        session, classroom, name=check_name(name), days=days, with_students=with_students
+    days = _DAYS_A_WEEK * whole_between(weeks, 1, _MOST_WEEKS, where=_("weeks later"), field="weeks")
+    following = classes.roll_over(
+        session, classroom, name=check_name(name), days=days, with_students=with_students, teacher=user
     )
-    log(session, "class-rolled-over", who_id=user.id, class_id=classroom.id, name=following.name)
-    log(session, "class-made", who_id=user.id, class_id=following.id)
     if then_archive:
-        plan_queries.archive_class(session, classroom, datetime.now(UTC))
-        log(session, "class-archived", who_id=user.id, class_id=classroom.id)
+        classes.archive_class(session, classroom, teacher=user, now=datetime.now(UTC))
     return RedirectResponse(request.url_for("plan", class_id=following.id), status_code=303)
 
 
 @of_class.get("/class.zip", name="class_zip")
 def class_zip(classroom: OwnedClass, user: Teacher, session: DbSession) -> Response:
     """Give the whole class: people, exercises, plan, builds, reports, marks and comments."""
-    content = write_class(session, classroom)
-    log(session, "class-taken", who_id=user.id, class_id=classroom.id)
+    content = classes.take_class(session, classroom, teacher=user)
     headers = {"Content-Disposition": f'attachment; filename="{slug(classroom.name)}.zip"'}
     return Response(content, media_type="application/zip", headers=headers)
 
@@ -74,8 +66,8 @@ def read_class_zip(
     content = file.file.read() if file else b""
     if not content:
         raise FormRejected(_("class"), _("no file was chosen"), _("Choose the zip of a class"), "file")
-    made = read_class(session, content, name=(file and file.filename) or "class", reader=user, now=datetime.now(UTC))
-    log(session, "class-read", who_id=user.id, class_id=made.id)
+    name = (file and file.filename) or "class"
+    made = classes.read_class(session, content, name=name, teacher=user, now=datetime.now(UTC))
     return RedirectResponse(request.url_for("class_table", class_id=made.id), status_code=303)
 
 

@@ -1,19 +1,16 @@
 """The courses that a class is: their people, and the marks that were sent there."""
 
-from dataclasses import replace
-
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.core.values.errors import NotAllowed, NotFound
+from rigid_bench.app import courses as attending
+from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.course_service import learners, registration_of
 from rigid_bench.store.class_settings import ClassSettings
-from rigid_bench.store.log import log
-from rigid_bench.store.outside import accounts, courses, sent_marks
+from rigid_bench.store.outside import courses, sent_marks
 from rigid_bench.store.outside.accounts import OutsidePerson
 from rigid_bench.store.queries import class_queries
-from rigid_bench.web.people import check_name, free_login
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, Id, TaughtClass, Teacher
@@ -45,27 +42,24 @@ def take_course_people(
             _("course"), _("the platform does not say who is in it"),
             _("Let an administrator allow that there, then open a link of the course once"),
         )  # fmt: skip
-    owner_id, taken, joined = class_queries.owner_of_class(session, classroom.id), set[str](), 0
-    for member in learners(registration_of(session, course.platform), course.members_url):
-        person = OutsidePerson(
-            issuer=course.platform.issuer, subject=member.subject, name=member.name, role="student",
+    people = [
+        OutsidePerson(
+            issuer=course.platform.issuer,
+            subject=member.subject,
+            name=member.name,
+            role="student",
             sourced_id=member.sourced_id,
-        )  # fmt: skip
-        try:
-            newcomer = replace(person, name=check_name(member.name or member.subject))
-            login = free_login(session, newcomer.name, taken)
-            student_id = accounts.admit(session, newcomer, login=login, home_teacher_id=owner_id)
-        except NotAllowed:  # a teacher here, or disabled: the others come all the same
-            continue
-        joined += class_queries.join(session, classroom.id, student_id)
-    log(session, "course-people-taken", who_id=user.id, class_id=classroom.id, count=joined, title=course.title)
+        )
+        for member in learners(registration_of(session, course.platform), course.members_url)
+    ]
+    attending.take_people(session, classroom, course, people, teacher=user)
     return RedirectResponse(request.url_for("class_courses", class_id=classroom.id), status_code=303)
 
 
 @router.post("/{course_id}/again", name="send_marks_again", dependencies=[CheckedForm])
 def send_marks_again(request: Request, course_id: Id, classroom: TaughtClass, session: DbSession) -> Response:
     """Have what a platform did not take sent again at once."""
-    sent_marks.try_again_now(session, courses.course_of_class(session, course_id, classroom.id).id)
+    attending.send_marks_again(session, courses.course_of_class(session, course_id, classroom.id))
     return RedirectResponse(request.url_for("class_courses", class_id=classroom.id), status_code=303)
 
 
@@ -73,6 +67,5 @@ def send_marks_again(request: Request, course_id: Id, classroom: TaughtClass, se
 def end_course(request: Request, course_id: Id, classroom: TaughtClass, user: Teacher, session: DbSession) -> Response:
     """Let a course be the class no more."""
     course = courses.course_of_class(session, course_id, classroom.id)
-    log(session, "course-left", who_id=user.id, class_id=classroom.id, title=course.title)
-    courses.end_course(session, course)
+    attending.leave_course(session, classroom, course, teacher=user)
     return RedirectResponse(request.url_for("class_courses", class_id=classroom.id), status_code=303)

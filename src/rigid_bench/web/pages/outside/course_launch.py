@@ -1,7 +1,7 @@
 """People who come from a course: to a link's exercise, to choose one for it, or to say which class the course is."""
 
 from collections.abc import Mapping
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from functools import partial
 from typing import Annotated, Any
 from urllib.parse import urlsplit
@@ -15,11 +15,13 @@ from pylti1p3.lineitem import LineItem
 from pylti1p3.registration import Registration
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import courses as attending
+from rigid_bench.app.classes import make_class
+from rigid_bench.app.people import join_class
 from rigid_bench.core.marking.weights import marks_by
 from rigid_bench.core.values.errors import FormRejected, NotFound, RigidBenchError
 from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.course_service import registration_of
-from rigid_bench.store.log import log
 from rigid_bench.store.outside import accounts, courses
 from rigid_bench.store.outside.accounts import OutsidePerson
 from rigid_bench.store.queries import class_queries, people_queries
@@ -27,7 +29,6 @@ from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Course, CoursePlatform
 from rigid_bench.web.identity.course_launch import Launch, LaunchRefused, begin, check
 from rigid_bench.web.pages.people.sign_in import let_in
-from rigid_bench.web.people import check_name, free_login
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, Teacher, in_session, person
@@ -85,10 +86,7 @@ async def _enter(request: Request, launch: Launch) -> Response:
     def admit(session: Session) -> int:
         course = courses.course_of(session, launch.platform_id, launch.course)
         owner = class_queries.owner_of_class(session, course.class_id) if course else None
-        newcomer = replace(launch.person, name=check_name(launch.person.name))
-        login = free_login(session, newcomer.name, set())
-        home_teacher = None if newcomer.teaches else owner
-        return accounts.admit(session, newcomer, login=login, home_teacher_id=home_teacher)
+        return attending.admit(session, launch.person, home_teacher_id=None if launch.person.teaches else owner)
 
     user_id = await in_session(request, admit)
     where = await _destination(request, launch, user_id)
@@ -105,8 +103,8 @@ async def _destination(request: Request, launch: Launch, user_id: int) -> str:
         if course is None:
             return None
         course.members_url = launch.members_url or course.members_url
-        if not launch.person.teaches and class_queries.join(session, course.class_id, user_id):
-            log(session, "joined", who_id=user_id, class_id=course.class_id)
+        if not launch.person.teaches:
+            join_class(session, course.class_id, student_id=user_id)
         return str(_of_link(request, session, launch, course))
 
     where = await in_session(request, find)
@@ -204,17 +202,19 @@ async def set_course_class(
     def keep(session: Session) -> Launch:
         launch = _launch(accounts.take_try(session, digest(token)), user)
         if which == "new":
-            teacher = people_queries.user_by_id(session, user.id)
-            class_id = class_queries.add_class(session, name=launch.course_title[:80], teacher=teacher).id
-            log(session, "class-made", who_id=user.id, class_id=class_id)
+            class_id = make_class(session, launch.course_title[:80], teacher=user).id
         elif which.isdecimal() and len(which) < 10:
             class_id = class_queries.class_of_teacher(session, int(which), user.id, roles=class_queries.TEACHES)[0].id
         else:
             raise FormRejected(_("class"), _("none is chosen"), _("Choose one"), "which")
-        courses.set_course(
-            session, platform_id=launch.platform_id, context=launch.course, title=launch.course_title, class_id=class_id
+        attending.join_course(
+            session,
+            platform_id=launch.platform_id,
+            context=launch.course,
+            title=launch.course_title,
+            class_id=class_id,
+            teacher=user,
         )
-        log(session, "course-joined", who_id=user.id, class_id=class_id, title=launch.course_title)
         return launch
 
     launch = await in_session(request, keep)

@@ -4,10 +4,11 @@ from typing import Annotated
 
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 
+from rigid_bench.app import school
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
 from rigid_bench.store.outside import courses
 from rigid_bench.store.tables import CoursePlatform
 from rigid_bench.web.render import page
@@ -25,30 +26,38 @@ def course_platforms(request: Request, user: Administrator, session: DbSession) 
     return page(request, "course_platforms.html", platforms=courses.platforms(session))
 
 
+class PlatformForm(BaseModel):
+    """What was agreed with a platform, as typed."""
+
+    name: str = Field(default="", max_length=100)
+    issuer: str = Field(default="", max_length=500)
+    client_id: str = Field(default="", max_length=500)
+    deployments: str = Field(default="", max_length=2000)
+    sign_in_url: str = Field(default="", max_length=500)
+    token_url: str = Field(default="", max_length=500)
+    keys_url: str = Field(default="", max_length=500)
+
+
+#: Fields that are addresses.
+_ADDRESSES = ("sign_in_url", "token_url", "keys_url")
+
+
 @router.post("", name="add_platform", dependencies=[CheckedForm])
 def add_platform(
     request: Request,
     user: Administrator,
     session: DbSession,
-    name: Annotated[str, Form(max_length=100)] = "",
-    issuer: Annotated[str, Form(max_length=500)] = "",
-    client_id: Annotated[str, Form(max_length=500)] = "",
-    deployments: Annotated[str, Form(max_length=2000)] = "",
-    sign_in_url: Annotated[str, Form(max_length=500)] = "",
-    token_url: Annotated[str, Form(max_length=500)] = "",
-    keys_url: Annotated[str, Form(max_length=500)] = "",
+    form: Annotated[PlatformForm, Form()],
 ) -> Response:
     """Keep what was agreed with a platform."""
-    given = {"name": name, "issuer": issuer, "client_id": client_id}
-    urls = {"sign_in_url": sign_in_url, "token_url": token_url, "keys_url": keys_url}
-    values = {field: value.strip() for field, value in (given | urls).items()}
-    known = [word for word in deployments.replace(",", " ").split() if word]
+    values = {field: value.strip() for field, value in form.model_dump(exclude={"deployments"}).items()}
+    known = [word for word in form.deployments.replace(",", " ").split() if word]
     empty = next((field for field, value in {**values, "deployments": known}.items() if not value), None)
     if empty:
         raise FormRejected(
             _("course platform"), _("something is missing"), _("Fill in all that the platform shows"), empty
         )
-    wrong = next((field for field in urls if not values[field].startswith(_SECURE)), None)
+    wrong = next((field for field in _ADDRESSES if not values[field].startswith(_SECURE)), None)
     if wrong:
         raise FormRejected(
             _("address"),
@@ -56,14 +65,12 @@ def add_platform(
             _("Copy it anew"),
             wrong,
         )
-    courses.add_platform(session, CoursePlatform(**values, deployments=known))
-    log(session, "platform-added", who_id=user.id, class_id=None, name=values["name"])
+    school.add_platform(session, CoursePlatform(**values, deployments=known), who=user)
     return RedirectResponse(request.url_for("course_platforms"), status_code=303)
 
 
 @router.post("/{platform_id}/remove", name="remove_platform", dependencies=[CheckedForm])
 def remove_platform(request: Request, platform_id: Id, user: Administrator, session: DbSession) -> Response:
     """Forget a platform; classes, people and marks stay here."""
-    name = courses.remove_platform(session, platform_id)
-    log(session, "platform-removed", who_id=user.id, class_id=None, name=name)
+    school.remove_platform(session, platform_id, who=user)
     return RedirectResponse(request.url_for("course_platforms"), status_code=303)

@@ -9,13 +9,13 @@ from fastapi import Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app.account_fields import check_name, free_login
 from rigid_bench.core.values.errors import NotFound, RigidBenchError
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.outside import accounts
 from rigid_bench.store.outside.accounts import OutsidePerson
 from rigid_bench.web.identity.openid import OpenIdProvider, SchoolAccountRefused
 from rigid_bench.web.pages.people.sign_in import let_in, sign_in_page
-from rigid_bench.web.people import check_name, free_login
 from rigid_bench.web.render import set_session_cookie
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, SignedIn, in_session, session_token

@@ -5,9 +5,9 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.core.values.errors import FormRejected, NotAllowed
+from rigid_bench.app import people
+from rigid_bench.core.values.errors import NotAllowed
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, reset, to_cards
 from rigid_bench.web.render import drop_session_cookie, page
@@ -45,16 +45,7 @@ def erase_account(
     sure: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
     """Erase a student's account in all classes, once the sign-in name is typed."""
-    if person.role != "student":
-        problem = _("a teacher's account is not erased: marks are signed with it")
-        raise NotAllowed(_("erasing"), problem, _("An administrator can disable it and hand over what it holds"))
-    if sure.strip().lower() != person.login:
-        next_step = _("Read what it takes away, then type '{login}'", login=person.login)
-        raise FormRejected(_("erasing"), _("nothing was erased"), next_step, "sure")
-    for touched in account_queries.touched_by_erasing(session, person.id):
-        log(session, "account-erased", who_id=user.id, class_id=touched.class_id, person_id=person.id)
-    session.flush()
-    account_queries.erase_account(session, person.id)
+    people.erase_account(session, person, who=user, typed=sure)
     if person.id == user.id:
         response = RedirectResponse(request.url_for("sign_in"), status_code=303)
         drop_session_cookie(request, response)

@@ -8,13 +8,13 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import people
+from rigid_bench.app.account_fields import check_free_login, check_new_person
 from rigid_bench.core.values.errors import FormRejected, TooManyTries
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
-from rigid_bench.store.queries import class_queries, people_queries
+from rigid_bench.store.queries import class_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.web.pages.people.sign_in import let_in
-from rigid_bench.web.people import NewPerson, check_free_login, check_new_person
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
@@ -63,12 +63,13 @@ async def join_class(
             problem = _("there is no class '{code}'", code=code.strip())
             raise FormRejected(_("class code"), problem, _("Check the letters and digits"), "code")
         if user:
-            await in_session(request, partial(_join, class_id=class_id, user_id=user.id))
+            await in_session(request, partial(people.join_class, class_id=class_id, student_id=user.id))
             return home
         newcomer = check_new_person(login=login, name=name, password=password)
         await in_session(request, partial(check_free_login, login=newcomer.login))
         password_hash = await in_turn(request, partial(hash_password, password))
-        user_id = await in_session(request, partial(_add, class_id=class_id, who=newcomer, password_hash=password_hash))
+        join = partial(people.join_as_newcomer, class_id=class_id, newcomer=newcomer, password_hash=password_hash)
+        user_id = await in_session(request, join)
     except (FormRejected, TooManyTries) as exc:
         status, field = (429, "") if isinstance(exc, TooManyTries) else (422, exc.field)
         return page(request, "join.html", status=status, error=exc, code=code, name=name, login=login, field=field)
@@ -82,22 +83,3 @@ def _class_by_code(session: Session, *, code: str, user: Person | None) -> int |
         )
     classroom = class_queries.class_by_code(session, code)
     return classroom.id if classroom else None
-
-
-def _join(session: Session, *, class_id: int, user_id: int) -> None:
-    if class_queries.join(session, class_id, user_id):
-        log(session, "joined", who_id=user_id, class_id=class_id)
-
-
-def _add(session: Session, *, class_id: int, who: NewPerson, password_hash: str) -> int:
-    """Add a newcomer, for whom the owner of the class answers."""
-    user = people_queries.add_user(
-        session,
-        login=who.login,
-        name=who.name,
-        role="student",
-        password_hash=password_hash,
-        home_teacher_id=class_queries.owner_of_class(session, class_id),
-    )
-    _join(session, class_id=class_id, user_id=user.id)
-    return user.id

@@ -11,9 +11,9 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.values.errors import FormRejected, NotFound
+from rigid_bench.app import sign_in as signing_in
+from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
 from rigid_bench.store.outside import accounts
 from rigid_bench.store.queries import people_queries
 from rigid_bench.store.tables import Passkey
@@ -89,22 +89,21 @@ def keep_passkey(
 ) -> Response:  # fmt: skip
     """Keep a passkey that a browser made."""
     made = passkeys.checked_registration(request, credential, challenge=_taken_challenge(session, request))
-    session.add(
-        Passkey(
-            user_id=user.id, credential_id=made.credential_id, public_key=made.credential_public_key,
-            sign_count=made.sign_count, name=name.strip() or "Passkey",
-        )
-    )  # fmt: skip
-    log(session, "passkey-made", who_id=user.id, class_id=None)
+    passkey = Passkey(
+        user_id=user.id,
+        credential_id=made.credential_id,
+        public_key=made.credential_public_key,
+        sign_count=made.sign_count,
+        name=name.strip() or _("Passkey"),
+    )
+    signing_in.keep_passkey(session, passkey)
     return _json(json.dumps({"go_to": str(request.url_for("password_form"))}))
 
 
 @router.post("/password/passkeys/{passkey_id}/remove", name="remove_passkey", dependencies=[CheckedForm])
 def remove_passkey(request: Request, passkey_id: Id, user: Teacher, session: DbSession) -> Response:
     """Let nobody sign in with a passkey any more."""
-    if not people_queries.remove_passkey(session, passkey_id, user.id):
-        raise NotFound(_("passkey"), _("you have no such passkey"), _("Load the page again"))
-    log(session, "passkey-removed", who_id=user.id, class_id=None)
+    signing_in.remove_passkey(session, passkey_id, user_id=user.id)
     return RedirectResponse(request.url_for("password_form"), status_code=303)
 
 

@@ -10,15 +10,15 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import sign_in as signing_in
+from rigid_bench.app.account_fields import check_password
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError, TooManyTries
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
 from rigid_bench.store.outside import accounts
 from rigid_bench.store.queries import notice_queries, people_queries
 from rigid_bench.store.queries.notice_queries import NoticeKind
 from rigid_bench.web.figures.qr_code import qr_code
 from rigid_bench.web.pages.people.sign_in import change_own_password, let_in
-from rigid_bench.web.people import check_password
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
@@ -115,8 +115,7 @@ def confirm_second_step(
             _("code"), _("it is not that of the app"), _("Type the six digits that it shows now"), "code"
         )
         return _second_step(request, session, user.id, secret, error=error)
-    own.totp_secret, own.totp_step = secret, step
-    log(session, "second-step-begun", who_id=user.id, class_id=None)
+    signing_in.begin_second_step(session, own, secret=secret, step=step)
     return RedirectResponse(request.url_for("password_form"), status_code=303)
 
 
@@ -131,8 +130,7 @@ def end_second_step(
         raise FormRejected(
             _("code"), _("it is not right, or was used already"), _("Type the one that the app shows now"), "code"
         )
-    own.totp_secret = None
-    log(session, "second-step-ended", who_id=user.id, class_id=None)
+    signing_in.end_second_step(session, own)
     return RedirectResponse(request.url_for("password_form"), status_code=303)
 
 

@@ -1,26 +1,24 @@
 """A class's people and settings: students, its code, teachers who share it, what is its own."""
 
-import io
-import json
-import zipfile
 from typing import Annotated, Any, Literal
 from zoneinfo import available_timezones
 
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import ValidationError
+from pydantic import BaseModel, Field, ValidationError
 
+from rigid_bench.app import classes
+from rigid_bench.app import people as accounts
+from rigid_bench.app.account_fields import check_name
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import LANGUAGES, ClassSettings
-from rigid_bench.store.log import log
 from rigid_bench.store.outside import courses
-from rigid_bench.store.queries import account_queries, class_queries, people_queries
-from rigid_bench.store.tables import Build, Classroom, User
+from rigid_bench.store.queries import account_queries, class_queries
+from rigid_bench.store.tables import Classroom, User
 from rigid_bench.web.paging import PAGE, Pages
-from rigid_bench.web.people import check_name
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
@@ -48,10 +46,8 @@ def add_class(
     time_zone: Annotated[str, Form(max_length=100)] = "",
 ) -> Response:
     """Make a class; it takes the time zone of the teacher's browser."""
-    teacher = people_queries.user_by_id(session, user.id)
     settings = ClassSettings(time_zone=time_zone if time_zone in available_timezones() else "UTC")
-    classroom = class_queries.add_class(session, name=check_name(name), teacher=teacher, settings=settings)
-    log(session, "class-made", who_id=user.id, class_id=classroom.id)
+    classroom = classes.make_class(session, check_name(name), teacher=user, settings=settings)
     return RedirectResponse(request.url_for("people", class_id=classroom.id), status_code=303)
 
 
@@ -96,8 +92,7 @@ def remove_student(
     request: Request, classroom: TaughtClass, student: OwnStudent, user: Teacher, session: DbSession
 ) -> Response:
     """Take a student out of the class; the builds are kept."""
-    class_queries.leave(session, classroom.id, student.id)
-    log(session, "student-removed", who_id=user.id, class_id=classroom.id, person_id=student.id)
+    accounts.remove_student(session, classroom, student, teacher=user)
     return _back(request, classroom)
 
 
@@ -106,8 +101,7 @@ def put_back(
     request: Request, classroom: TaughtClass, student: StudentWithWork, user: Teacher, session: DbSession
 ) -> Response:
     """Put a student who left the class, and whose work is still there, back into it."""
-    if class_queries.join(session, classroom.id, student.id):
-        log(session, "student-put-back", who_id=user.id, class_id=classroom.id, person_id=student.id)
+    accounts.put_back(session, classroom, student, teacher=user)
     return _back(request, classroom)
 
 
@@ -121,54 +115,16 @@ def erase_work(
     sure: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
     """Erase what a student did in this class, once the sign-in name is typed; the account is not the class's."""
-    if sure.strip().lower() != student.login:
-        next_step = _(
-            "Type '{login}' to erase the work of {name} in this class for good", login=student.login, name=student.name
-        )
-        raise FormRejected(_("erasing"), _("nothing was erased"), next_step, "sure")
-    account_queries.erase_work(session, classroom.id, student.id)
-    log(session, "work-erased", who_id=user.id, class_id=classroom.id, person_id=student.id)
+    accounts.erase_work(session, classroom, student, teacher=user, typed=sure)
     return _back(request, classroom)
 
 
 @of_class.get("/students/{student_id}/record.zip", name="record")
 def record(classroom: TaughtClass, student: StudentWithWork, user: Teacher, session: DbSession) -> Response:
     """Give a student's whole record in this class: files, cards, marks and comments."""
-    builds = class_queries.record_of_student(session, student.id, [classroom.id])
-    log(session, "record-taken", who_id=user.id, class_id=classroom.id, person_id=student.id)
-    packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
-        about = {"name": student.name, "sign_in": student.login, "class": classroom.name}
-        archive.writestr("student.json", json.dumps(about, indent=1, ensure_ascii=False))
-        for build in builds:
-            for file in build.files:
-                archive.writestr(f"build-{build.id}/{file.name}", file.content)
-            archive.writestr(f"build-{build.id}/card.json", json.dumps(_facts(build), indent=1, ensure_ascii=False))
+    content = accounts.take_record(session, classroom, student, teacher=user)
     headers = {"Content-Disposition": f'attachment; filename="{slug(student.name)}-record.zip"'}
-    return Response(packed.getvalue(), media_type="application/zip", headers=headers)
-
-
-def _facts(build: Build) -> dict[str, Any]:
-    return {
-        "handed_in": build.handed_in_at.isoformat(),
-        "state": build.state,
-        "reports": [run.report for run in build.runs],
-        "changed": [
-            {
-                "check": override.check_id,
-                "marks": override.marks,
-                "comment": override.comment,
-                "at": override.made_at.isoformat(),
-            }
-            for override in build.overrides
-            if override.undone_at is None
-        ],
-        "returned": [returned.returned_at.isoformat() for returned in build.returns],
-        "questions": [
-            {"check": question.check_id, "text": question.text, "answer": question.answer}
-            for question in build.questions
-        ],
-    }
+    return Response(content, media_type="application/zip", headers=headers)
 
 
 @of_class.post("/teachers", name="share_class", dependencies=[CheckedForm])
@@ -181,23 +137,14 @@ def share_class(
     role: Annotated[Literal["teacher", "assistant"], Form()] = "teacher",
 ) -> Response:
     """Let another teacher share the class, or mark and help in it."""
-    colleague = account_queries.teacher_by_login(session, login)
-    class_queries.share_class(session, classroom.id, colleague.id, role=role)
-    log(session, "class-shared", who_id=user.id, class_id=classroom.id, person_id=colleague.id, role=role)
+    classes.share_class(session, classroom, login, role=role, teacher=user)
     return _back(request, classroom)
 
 
 @of_class.post("/teachers/{user_id}/end", name="unshare_class", dependencies=[CheckedForm])
-def unshare_class(
-    request: Request, class_id: Id, user_id: Id, classroom: OwnClass, user: Teacher, session: DbSession
-) -> Response:
+def unshare_class(request: Request, user_id: Id, classroom: OwnClass, user: Teacher, session: DbSession) -> Response:
     """End a share: the owner anybody's, all others their own."""
-    if user.id != user_id:
-        class_queries.class_of_teacher(session, class_id, user.id, roles=("owner",))
-    if not class_queries.unshare_class(session, classroom.id, user_id):
-        problem = _("the owner of a class does not leave it")
-        raise FormRejected(_("share"), problem, _("Let an administrator of the school hand the class over"))
-    log(session, "class-unshared", who_id=user.id, class_id=classroom.id, person_id=user_id)
+    classes.unshare_class(session, classroom, user_id, teacher=user)
     if user.id == user_id:
         return RedirectResponse(request.url_for("class_list"), status_code=303)
     return _back(request, classroom)
@@ -206,9 +153,35 @@ def unshare_class(
 @of_class.post("/code", name="change_code", dependencies=[CheckedForm])
 def change_code(request: Request, classroom: TaughtClass, user: Teacher, session: DbSession) -> Response:
     """Give the class a new code."""
-    class_queries.change_code(session, classroom)
-    log(session, "code-changed", who_id=user.id, class_id=classroom.id)
+    classes.change_code(session, classroom, teacher=user)
     return _back(request, classroom)
+
+
+class ClassForm(BaseModel):
+    """A class's name and what it has of its own, as typed."""
+
+    name: str = Field(default="", max_length=200)
+    mate_word: str = Field(default="mate", max_length=100)
+    time_zone: str = Field(default="UTC", max_length=100)
+    decimal: str = Field(default="point", max_length=10)
+    grades: str = Field(default="", max_length=2000)
+    language: str = Field(default="en", max_length=10)
+
+    def settings(self, before: ClassSettings) -> ClassSettings:
+        """Read the settings; those that are not typed here stay as they were."""
+        typed = {
+            "mate_word": self.mate_word.strip(),
+            "time_zone": self.time_zone.strip(),
+            "decimal": self.decimal,
+            "grades": _grades(self.grades),
+            "language": self.language,
+            "rates": before.rates,
+        }
+        try:
+            return ClassSettings.model_validate(typed)
+        except ValidationError as exc:
+            error = document_error("settings", exc)
+            raise FormRejected(error.where, error.problem, _("Mend it"), str(exc.errors()[0]["loc"][0])) from exc
 
 
 @of_class.post("/settings", name="change_class", dependencies=[CheckedForm])
@@ -217,29 +190,11 @@ def change_class(
     classroom: TaughtClass,
     user: Teacher,
     session: DbSession,
-    name: Annotated[str, Form(max_length=200)] = "",
-    mate_word: Annotated[str, Form(max_length=100)] = "mate",
-    time_zone: Annotated[str, Form(max_length=100)] = "UTC",
-    decimal: Annotated[str, Form(max_length=10)] = "point",
-    grades: Annotated[str, Form(max_length=2000)] = "",
-    language: Annotated[str, Form(max_length=10)] = "en",
+    form: Annotated[ClassForm, Form()],
 ) -> Response:
     """Keep the class's name and what it has of its own."""
-    given = {
-        "mate_word": mate_word.strip(),
-        "time_zone": time_zone.strip(),
-        "decimal": decimal,
-        "grades": _grades(grades),
-        "language": language,
-        "rates": ClassSettings.model_validate(classroom.settings).rates,
-    }
-    try:
-        settings = ClassSettings.model_validate(given)
-    except ValidationError as exc:
-        error = document_error("settings", exc)
-        raise FormRejected(error.where, error.problem, _("Mend it"), str(exc.errors()[0]["loc"][0])) from exc
-    class_queries.change_class(session, classroom, name=check_name(name), settings=settings.model_dump(mode="json"))
-    log(session, "settings-changed", who_id=user.id, class_id=classroom.id)
+    settings = form.settings(ClassSettings.model_validate(classroom.settings))
+    classes.change_settings(session, classroom, name=check_name(form.name), settings=settings, teacher=user)
     return _back(request, classroom)
 
 

@@ -10,11 +10,12 @@ from fastapi import Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import people, school
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.settings import in_force
 from rigid_bench.store.backup import newest_backup
-from rigid_bench.store.log import log, search_log
+from rigid_bench.store.log import search_log
 from rigid_bench.store.queries import people_queries, work_queries
 from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
@@ -57,19 +58,15 @@ def running(request: Request, user: Administrator, session: DbSession) -> Respon
 @router.post("/jobs/{job_id}/retry", name="retry_job", dependencies=[CheckedForm])
 def retry_job(request: Request, job_id: Id, user: Administrator, session: DbSession) -> Response:
     """Have a job tried again that was given up."""
-    if not work_queries.retry_job(session, job_id):
-        raise NotFound(_("job"), _("there is no such job that was given up"), _("Load the page again"))
-    log(session, "job-retried", who_id=user.id, class_id=None, job=job_id)
+    school.retry_job(session, job_id, who=user)
     return RedirectResponse(f"{request.url_for('running')}#queue", status_code=303)
 
 
 @router.post("/sessions/{number}/end", name="end_session", dependencies=[CheckedForm])
 def end_session(request: Request, number: Id, user: Administrator, session: DbSession) -> Response:
     """End somebody's session: they sign in again."""
-    whose = people_queries.end_sign_in_of(session, number)
-    if whose is None:
+    if not people.end_session(session, number, who=user):
         raise NotFound(_("session"), _("there is no such session any more"), _("Load the page again"))
-    log(session, "session-ended", who_id=user.id, class_id=None, person_id=whose)
     return RedirectResponse(f"{request.url_for('running')}#sessions", status_code=303)
 
 

@@ -5,11 +5,11 @@ from typing import Annotated
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.store.log import log
-from rigid_bench.store.queries import account_queries, people_queries
+from rigid_bench.app import people
+from rigid_bench.app.account_fields import NewPerson, check_login, check_name
+from rigid_bench.store.queries import account_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, to_cards
 from rigid_bench.web.paging import PAGE, Pages
-from rigid_bench.web.people import check_login, check_name
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import Administrator, CheckedForm, DbSession, Id
@@ -50,9 +50,8 @@ def add_teacher(
     login: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
     """Make a teacher, with a password to be handed out."""
-    added = people_queries.add_user(
-        session, login=check_login(login), name=check_name(name), role="teacher", password_hash=fresh.password_hash
-    )
+    newcomer = NewPerson(login=check_login(login), name=check_name(name))
+    added = people.add_teacher(session, newcomer, password_hash=fresh.password_hash)
     card = SignInCard(name=added.name, login=added.login, password=fresh.password)
     return to_cards(request, keep_cards(request, session, user.id, [card], None))
 
@@ -63,7 +62,7 @@ def disable_teacher(
 ) -> Response:
     """Let a teacher sign in no more, or again."""
     teacher = account_queries.teacher_by_id(session, user_id)
-    account_queries.set_disabled(session, teacher, is_disabled=not back)
+    people.set_disabled(session, teacher, is_disabled=not back)
     return _back(request)
 
 
@@ -73,7 +72,7 @@ def change_administrator(
 ) -> Response:
     """Let a teacher administer the school, or no more."""
     teacher = account_queries.teacher_by_id(session, user_id)
-    account_queries.set_administrator(session, teacher, is_administrator=not back)
+    people.set_administrator(session, teacher, is_administrator=not back)
     return _back(request)
 
 
@@ -88,8 +87,7 @@ def hand_over(
     """Hand over a teacher's classes, drafts and pupils' accounts to another teacher."""
     teacher = account_queries.teacher_by_id(session, user_id)
     heir = account_queries.teacher_by_login(session, login)
-    for class_id in account_queries.hand_over(session, teacher, heir):
-        log(session, "class-handed-over", who_id=user.id, class_id=class_id, person_id=heir.id)
+    people.hand_over(session, teacher, heir, who=user)
     return _back(request)
 
 

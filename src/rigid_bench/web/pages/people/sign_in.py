@@ -10,9 +10,9 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import sign_in as signing_in
 from rigid_bench.core.values.errors import FormRejected, NotAllowed, RigidBenchError, TooManyTries
-from rigid_bench.store.log import log
-from rigid_bench.store.queries import account_queries, people_queries
+from rigid_bench.store.queries import people_queries
 from rigid_bench.web.render import drop_session_cookie, page, set_session_cookie
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import (
@@ -90,10 +90,7 @@ async def check_sign_in(
     if known is None or not fits:
         await run_in_threadpool(throttle.note, ADDRESS, address)
         if known is not None:
-            await in_session(
-                request,
-                lambda session: log(session, "sign-in-refused", who_id=None, class_id=None, person_id=known.user_id),
-            )
+            await in_session(request, partial(signing_in.note_refused, user_id=known.user_id))
         return sign_in_page(request, error=_WRONG, login=login, status=422)
     await run_in_threadpool(throttle.forget, ACCOUNT, account)
     if is_outdated(known.password_hash):
@@ -122,9 +119,9 @@ async def check_code(request: Request, code: Annotated[str, Form(max_length=20)]
             return None
         request.app.state.throttle.take(ACCOUNT, f"code of {user.id}")
         if not takes_code(user, code, now_s=int(time.time())):
-            log(session, "sign-in-refused", who_id=None, class_id=None, person_id=user.id)
+            signing_in.note_refused(session, user.id)
             return user.id, False
-        people_queries.end_sign_in(session, digest(session_token(request)))
+        signing_in.end_session(session, digest(session_token(request)))
         return user.id, True
 
     try:
@@ -155,13 +152,14 @@ async def let_in(
     token, hours = new_token(), request.app.state.settings.session_hours
     lasts = timedelta(minutes=_CODE_MINUTES) if awaits_code else timedelta(hours=hours)
 
-    def start(session: Session) -> None:
-        people_queries.start_sign_in(
-            session, user_id=user_id, token_hash=digest(token), lasts=lasts, awaits_code=awaits_code, issuer=issuer
-        )
-        if not awaits_code:
-            log(session, "signed-in", who_id=user_id, class_id=None)
-
+    start = partial(
+        signing_in.start_session,
+        user_id=user_id,
+        token_hash=digest(token),
+        lasts=lasts,
+        awaits_code=awaits_code,
+        issuer=issuer,
+    )
     await in_session(request, start)
     set_session_cookie(request, response, token)
     return response
@@ -170,17 +168,14 @@ async def let_in(
 async def change_own_password(request: Request, user_id: int, password: str) -> None:
     """Keep a person's new password; all sessions end."""
     password_hash = await in_turn(request, partial(hash_password, password))
-
-    def keep(session: Session) -> None:
-        account_queries.set_password(session, user_id, password_hash)
-
+    keep = partial(signing_in.change_own_password, user_id=user_id, password_hash=password_hash)
     await in_session(request, keep)
 
 
 @router.post("/sign-out", dependencies=[CheckedForm])
 def sign_out(request: Request, session: DbSession) -> Response:
     """End the session; who came with the school's account is asked whether to sign out of that, too."""
-    issuer = people_queries.end_sign_in(session, digest(session_token(request)))
+    issuer = signing_in.end_session(session, digest(session_token(request)))
     address = request.url_for("sign_in")
     is_of_school = bool(issuer) and issuer == request.app.state.settings.oidc_issuer
     response = RedirectResponse(address.include_query_params(left="school") if is_of_school else address, 303)

@@ -7,9 +7,9 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import people
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
 from rigid_bench.store.queries import account_queries, class_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Classroom, User
@@ -66,11 +66,8 @@ def to_cards(request: Request, cards_id: int) -> Response:
 
 
 def reset(session: Session, account: User, fresh: FreshPassword, *, who: Person) -> SignInCard:
-    """Give an account a new password, without a second step, and note it in the log of its classes."""
-    account_queries.set_password(session, account.id, fresh.password_hash)
-    account_queries.end_second_step(session, account.id)
-    for touched in account_queries.touched_by_erasing(session, account.id):
-        log(session, "password-reset", who_id=who.id, class_id=touched.class_id, person_id=account.id)
+    """Give an account a new password, and return the card with it."""
+    people.reset_password(session, account, fresh.password_hash, who_id=who.id)
     return SignInCard(name=account.name, login=account.login, password=fresh.password)
 
 

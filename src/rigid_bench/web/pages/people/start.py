@@ -8,12 +8,13 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app.account_fields import NewPerson, check_new_person
+from rigid_bench.app.people import add_first_or_teacher
 from rigid_bench.core.values.errors import FormRejected, NotAllowed, TooManyTries
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.codes import bare_code
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.web.pages.people.sign_in import let_in
-from rigid_bench.web.people import NewPerson, check_new_person
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, client_address, in_session
@@ -69,8 +70,4 @@ def _make(session: Session, *, code: str, person: NewPerson, password_hash: str)
     account_queries.lock_people(session)
     _only_first(session)
     _check_code(session, code=code)
-    user = people_queries.add_user(
-        session, login=person.login, name=person.name, role="administrator", password_hash=password_hash
-    )
-    account_queries.drop_start_codes(session)
-    return user.id
+    return add_first_or_teacher(session, person, password_hash=password_hash).id

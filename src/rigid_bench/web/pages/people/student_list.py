@@ -9,13 +9,13 @@ from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from rigid_bench.app import people
 from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.formats.one_roster import read_classes
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import plain_name
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.log import log
-from rigid_bench.store.queries import account_queries, class_queries, people_queries
+from rigid_bench.store.queries import account_queries, class_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, to_cards
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import clean, page_router
@@ -167,25 +167,24 @@ def _take(
     kept = account_queries.student_list(session, list_id, class_id=class_id, teacher_id=user.id)
     if kept is None:
         return None
-    cards = []
-    for student in _wanted(request, class_id, list_id, order, lines, session):
-        user_id = student.user_id
-        if user_id is None:
-            fresh = passwords[student.line]
-            added = people_queries.add_user(
-                session,
-                login=student.login,
-                name=student.name,
-                role="student",
-                password_hash=fresh.password_hash,
-                home_teacher_id=user.id,
-            )
-            cards.append(SignInCard(name=student.name, login=student.login, password=fresh.password))
-            user_id = added.id
-            added.sourced_id = student.sourced_id
-        elif student.sourced_id:
-            people_queries.user_by_id(session, user_id).sourced_id = student.sourced_id
-        if class_queries.join(session, class_id, user_id):
-            log(session, "student-added", who_id=user.id, class_id=class_id, person_id=user_id)
+    wanted = _wanted(request, class_id, list_id, order, lines, session)
+    people.add_students(
+        session, class_id, [_to_add(student, passwords.get(student.line)) for student in wanted], teacher=user
+    )
+    cards = [
+        SignInCard(name=student.name, login=student.login, password=passwords[student.line].password)
+        for student in wanted
+        if student.user_id is None
+    ]
     account_queries.drop_student_list(session, kept)
     return keep_cards(request, session, user.id, cards, class_id) if cards else None
+
+
+def _to_add(student: ListedStudent, fresh: FreshPassword | None) -> people.StudentToAdd:
+    return people.StudentToAdd(
+        name=student.name,
+        login=student.login,
+        user_id=student.user_id,
+        sourced_id=student.sourced_id,
+        password_hash=fresh.password_hash if fresh else "",
+    )

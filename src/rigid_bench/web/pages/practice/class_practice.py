@@ -8,16 +8,17 @@ from zoneinfo import ZoneInfo
 
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 
+from rigid_bench.app import practice as practising
 from rigid_bench.core.practice.registry import KINDS
-from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.slips import slip_name
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.tables import PracticeAnswer
 from rigid_bench.web.figures.progress import WeekOfDrills, progress_chart
-from rigid_bench.web.forms import FormId, moment_or_none, number_between, whole_between
+from rigid_bench.web.forms import FormId, IdField, moment_or_none, number_between, whole_between
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnClass, TaughtClass
@@ -25,7 +26,7 @@ from rigid_bench.web.security.access import CheckedForm, DbSession, OwnClass, Ta
 router = page_router("/classes/{class_id}/practice")
 _MOST = 50
 _OF_EXERCISES = [kind.title for kind in KINDS.values() if kind.make_from]
-_Text = Annotated[str, Form(max_length=200)]
+_Word = Annotated[str, Field(max_length=200)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,53 +108,48 @@ def _by_week(answers: Sequence[PracticeAnswer]) -> list[WeekOfDrills]:
     ]
 
 
+class SetForm(BaseModel):
+    """What a class is given to practise, as typed."""
+
+    title: _Word = ""
+    kinds: list[str] = []
+    level: _Word = ""
+    number: _Word = "10"
+    until: _Word = ""
+    version_id: IdField = 0
+    seconds: _Word = ""
+    marks: _Word = ""
+
+    def fields(self, zone: ZoneInfo) -> practising.SetFields:
+        """Read it, by a class's clock."""
+        level, seconds, marks = self.level.strip(), self.seconds.strip(), self.marks.strip()
+        return practising.SetFields(
+            title=self.title.strip(),
+            kinds=self.kinds,
+            level=whole_between(level, 1, 3, where=_("level"), field="level") if level else None,
+            number=whole_between(self.number, 1, _MOST, where=_("number"), field="number"),
+            until=moment_or_none(self.until, zone, field="until"),
+            version_id=self.version_id or None,
+            seconds=whole_between(seconds, 5, 3600, where=_("seconds"), field="seconds") if seconds else None,
+            marks=number_between(marks, 0.5, 100, where=_("marks"), field="marks") if marks else None,
+        )
+
+
 @router.post("", name="give_set", dependencies=[CheckedForm])
 def give_set(
     request: Request,
     classroom: TaughtClass,
     session: DbSession,
-    title: _Text = "",
-    kinds: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
-    level: _Text = "",
-    number: _Text = "10",
-    until: _Text = "",
-    version_id: FormId = 0,
-    seconds: _Text = "",
-    marks: _Text = "",
+    form: Annotated[SetForm, Form()],
 ) -> Response:
     """Give the class a set: kinds, level, number, until when; if wished of an exercise, with a clock, for marks."""
-    known = [kind for kind in kinds if kind in KINDS]
-    if not known:
-        raise FormRejected(_("kinds"), _("none was chosen"), _("Tick at least one"), "kinds")
-    if version_id:
-        if all(own.id != version_id for own in exercise_queries.exercises_of_class(session, classroom.id)):
-            raise FormRejected(
-                _("exercise"), _("the class does not work on it"), _("Choose one of the list"), "version_id"
-            )
-        known = [kind for kind in known if KINDS[kind].make_from]
-        if not known:
-            problem = _("none of these kinds can be made of an exercise")
-            raise FormRejected(
-                _("kinds"), problem, _("Tick one of: {of_exercises}", of_exercises=", ".join(_OF_EXERCISES)), "kinds"
-            )
-    settings = ClassSettings.model_validate(classroom.settings)
-    practice_queries.give_set(
-        session,
-        classroom.id,
-        title=title.strip() or KINDS[known[0]].title,
-        kinds=known,
-        level=whole_between(level, 1, 3, where="level", field="level") if level.strip() else None,
-        number=whole_between(number, 1, _MOST, where="number", field="number"),
-        until=moment_or_none(until, ZoneInfo(settings.time_zone), field="until"),
-        version_id=version_id or None,
-        seconds=whole_between(seconds, 5, 3600, where="seconds", field="seconds") if seconds.strip() else None,
-        marks=number_between(marks, 0.5, 100, where="marks", field="marks") if marks.strip() else None,
-    )
+    zone = ClassSettings.model_validate(classroom.settings).zone
+    practising.give_set(session, classroom, form.fields(zone))
     return RedirectResponse(request.url_for("class_practice", class_id=classroom.id), status_code=303)
 
 
 @router.post("/drop", name="drop_set", dependencies=[CheckedForm])
 def drop_set(request: Request, classroom: TaughtClass, session: DbSession, set_id: FormId = 0) -> Response:
     """Take a set back; what was answered stays."""
-    practice_queries.drop_set(session, classroom.id, set_id)
+    practising.drop_set(session, classroom, set_id)
     return RedirectResponse(request.url_for("class_practice", class_id=classroom.id), status_code=303)

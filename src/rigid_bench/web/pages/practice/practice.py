@@ -4,14 +4,17 @@ import random
 from collections.abc import Collection, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Annotated, Any
 
 from fastapi import Form, Path, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
+from pydantic import BaseModel, Field
 
+from rigid_bench.app import practice as practising
+from rigid_bench.app.practice import levels_of
 from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.judging import judge
 from rigid_bench.core.practice.registry import KINDS, LARGEST_SEED, drill_of
@@ -20,7 +23,6 @@ from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.queries.people_queries import Person
-from rigid_bench.store.tables import PracticeSet
 from rigid_bench.web.figures.drill import (
     answer_figure,
     choice_figure,
@@ -31,7 +33,7 @@ from rigid_bench.web.figures.drill import (
 )
 from rigid_bench.web.figures.rose import PETAL_WORDS, pointed_rose
 from rigid_bench.web.figures.views import thumbnail
-from rigid_bench.web.forms import LARGEST_ID, FormId
+from rigid_bench.web.forms import LARGEST_ID, IdField
 from rigid_bench.web.pages.practice.of_exercises import (
     OfferedExercise,
     PractisedExercise,
@@ -55,8 +57,6 @@ _MOST_PRINTED = 12
 _WITH_SLIPS = "find-the-fault"
 #: Seeds that are tried for a slip: of 400 seeds the rarest of a level was planted by one in eleven.
 _TRIED = 200
-#: An answer that arrives so long after its time still counts: it was on its way.
-_ON_ITS_WAY = timedelta(seconds=2)
 
 
 _LEVELS = {name: own.levels for name, own in KINDS.items()}
@@ -111,7 +111,7 @@ def go_on(
     kinds = {name: own.levels for name, own in KINDS.items() if not slip or slip in own.slips} or _LEVELS
     if set_id:
         given = practice_queries.set_of_student(session, set_id, user.id)
-        kinds = {name: _levels(name, given.level) for name in given.kinds if name in KINDS}
+        kinds = {name: levels_of(name, given.level) for name in given.kinds if name in KINDS}
         of = given.version_id or 0
         count, _ = practice_queries.done_of_sets(session, [given.id]).get((given.id, user.id), (0, 0))
         if count >= given.number:
@@ -124,10 +124,6 @@ def go_on(
     chosen, level = next_drill(history, kinds, kind)
     seed = seed_with(chosen, level, slip or due_slip(history, chosen))
     return _to_drill(request, chosen, level, seed, set_id=set_id, slip=slip, of=0)
-
-
-def _levels(kind: str, wished: int | None) -> tuple[int, ...]:
-    return (wished,) if wished in KINDS[kind].levels else KINDS[kind].levels
 
 
 def _seed() -> int:
@@ -195,13 +191,7 @@ def drill(
 
 def _until(session: DbSession, user: Person, own: Drill, set_id: int) -> datetime | None:
     """Return when the time for a drill is up; None without a clock."""
-    if not set_id or not user.is_student:
-        return None
-    given = practice_queries.set_of_student(session, set_id, user.id)
-    if given.seconds is None:
-        return None
-    started = practice_queries.start_drill(session, user.id, set_id, own.kind, own.level, own.seed)
-    return started + timedelta(seconds=given.seconds)
+    return practising.time_is_up(session, user, own, set_id) if set_id and user.is_student else None
 
 
 def _page(request: Request, own: Drill, exercise: PractisedExercise | None, template: str, **values: Any) -> Response:
@@ -224,59 +214,52 @@ def _page(request: Request, own: Drill, exercise: PractisedExercise | None, temp
     )
 
 
+class AnswerForm(BaseModel):
+    """An answer to a drill."""
+
+    seed: IdField = 0
+    level: int = Field(default=1, ge=1, le=9)
+    set_id: IdField = 0
+    slip: str = Field(default="", max_length=60)
+    answer: list[str] = []
+    #: Nothing of what is offered, which is an answer where axes are ticked.
+    nothing: bool = False
+    #: How the first question was answered, where this is the second.
+    first: str = Field(default="", max_length=20)
+    #: Of whose exercise the drill was made; 0 for an invented part.
+    of: IdField = 0
+
+
 @router.post("/{drill_kind}", name="answer_drill", dependencies=[CheckedForm])
 def answer_drill(
     request: Request,
     user: SignedIn,
     session: DbSession,
     drill_kind: _Kind,
-    seed: FormId = 0,
-    level: Annotated[int, Form(ge=1, le=9)] = 1,
-    set_id: FormId = 0,
-    slip: Annotated[str, Form(max_length=60)] = "",
-    answer: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
-    nothing: Annotated[bool, Form()] = False,
-    first: Annotated[str, Form(max_length=20)] = "",
-    of: FormId = 0,
+    form: Annotated[AnswerForm, Form()],
 ) -> Response:
     """Judge an answer; the first to a drill is kept. A drill with a second question is kept after that."""
-    exercise = _exercise(session, user, of, drill_kind)
-    own = known_drill(drill_kind, seed, level, exercise, slip if exercise else "")
-    step = own.then if first and own.then else own
-    if not answer and not (step.form == "rose" and nothing):
+    exercise = _exercise(session, user, form.of, drill_kind)
+    own = known_drill(drill_kind, form.seed, form.level, exercise, form.slip if exercise else "")
+    step = own.then if form.first and own.then else own
+    if not form.answer and not (step.form == "rose" and form.nothing):
         raise FormRejected(_("answer"), _("nothing was chosen"), _("Choose what you take for right"), "answer")
-    verdict = judge(step, answer)
-    is_done = own.then is None or bool(first)
-    until = _until(session, user, own, set_id)
-    is_late = until is not None and datetime.now(UTC) > until + _ON_ITS_WAY
+    verdict = judge(step, form.answer)
+    is_done = own.then is None or bool(form.first)
+    until = _until(session, user, own, form.set_id)
+    now = datetime.now(UTC)
+    is_late = practising.is_late(until, now)
     if is_done and user.is_student:
-        is_right = verdict.is_right and first in ("", "right") and not is_late
-        _keep(session, user, own, is_right=is_right, set_id=set_id, version_id=of or None)
-    first = first or ("right" if verdict.is_right else "wrong")
+        is_right = verdict.is_right and form.first in ("", "right") and not is_late
+        practising.keep_answer(
+            session, user, own, is_right=is_right, set_id=form.set_id, version_id=form.of or None, now=now
+        )
+    first = form.first or ("right" if verdict.is_right else "wrong")
     return _page(
-        request, own, exercise, "_drill_answer.html", verdict=verdict, set_id=set_id, asked_slip=slip, first=first,
-        is_done=is_done, is_second=step is own.then, step=step, is_late=is_late,
+        request, own, exercise, "_drill_answer.html", verdict=verdict, set_id=form.set_id, asked_slip=form.slip,
+        first=first, is_done=is_done, is_second=step is own.then, step=step, is_late=is_late,
         answer_figure=answer_figure(own) if is_done else None,
     )  # fmt: skip
-
-
-def _keep(session: DbSession, user: Person, own: Drill, *, is_right: bool, set_id: int, version_id: int | None) -> None:
-    given = practice_queries.set_of_student(session, set_id, user.id) if set_id else None
-    counts = given is not None and _counts(session, user, own, given, version_id)
-    practice_queries.keep_answer(
-        session, student_id=user.id, kind=own.kind, level=own.level, seed=own.seed, is_right=is_right, slip=own.slip,
-        set_id=set_id if counts else None, version_id=version_id,
-    )  # fmt: skip
-
-
-def _counts(session: DbSession, user: Person, own: Drill, given: PracticeSet, version_id: int | None) -> bool:
-    """Say whether a drill is one of a set that is open: of its kinds, level and exercise, and not one too many."""
-    is_of_it = own.kind in given.kinds and own.level in _levels(own.kind, given.level)
-    # where its exercise has nothing for any kind, generated drills stand in
-    is_of_exercise = version_id in (None, given.version_id)
-    is_over = given.until is not None and datetime.now(UTC) > given.until
-    count, _ = practice_queries.done_of_sets(session, [given.id]).get((given.id, user.id), (0, 0))
-    return is_of_it and is_of_exercise and not is_over and count < given.number
 
 
 @router.get("/{drill_kind}/film", name="drill_film")
