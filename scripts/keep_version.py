@@ -8,7 +8,7 @@ from datetime import timedelta
 from importlib.metadata import version
 from pathlib import Path
 
-from rigid_bench.app.return_cards import return_builds
+from rigid_bench.app.builds.return_cards import return_builds
 from rigid_bench.store.backup import ENDING, write_backup
 from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, migrate

@@ -156,6 +156,37 @@ def test_functions_and_modules_stay_short(path: Path) -> None:
             assert length <= LONGEST_BODY, f"{node.name} has {length} lines"
 
 
+PAGES = [path for path in MODULES if name_of(path).startswith("web.pages")]
+
+
+@pytest.mark.parametrize("path", PAGES, ids=name_of)
+def test_pages_only_show(path: Path) -> None:
+    """What people do is done in `app`, for pages, jobs and commands alike: pages keep, log and queue nothing."""
+    assert not imports(path) & {"rigid_bench.store.log.log", "rigid_bench.jobs.enqueue.enqueue"}
+    called = {
+        node.func.attr
+        for node in nodes_of(path)
+        if isinstance(node, ast.Call)
+        and isinstance(node.func, ast.Attribute)
+        and isinstance(node.func.value, ast.Name)
+        and node.func.value.id == "session"
+    }
+    assert not called & {"add", "add_all", "delete", "flush", "commit"}
+
+
+def is_form_field(argument: ast.arg) -> bool:
+    annotation = ast.unparse(argument.annotation) if argument.annotation else ""
+    return "Form(" in annotation or annotation in {"FormId", "OpenCard", "_Text"}
+
+
+@pytest.mark.parametrize("path", PAGES, ids=name_of)
+def test_a_form_of_more_than_two_fields_is_a_model(path: Path) -> None:
+    for node in nodes_of(path):
+        if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef) and any(map(ast.unparse, node.decorator_list)):
+            fields = [argument.arg for argument in node.args.args if is_form_field(argument)]
+            assert len(fields) <= 2, f"{node.name} has the fields {fields}"
+
+
 #: The kernel, the mesh and collision libraries, and what else is slow to load and needed by few.
 HEAVY = ("OCP", "trimesh", "fcl", "manifold3d", "shapely", "scipy.spatial", "weasyprint", "build123d")
 

@@ -99,8 +99,8 @@ def add_teacher(
     name: Annotated[str, typer.Argument(help="The name that students see.")],
 ) -> None:
     """Add a teacher, and print the password; the first one administers the school."""
-    from rigid_bench.app.account_fields import check_new_person
-    from rigid_bench.app.people import add_first_or_teacher
+    from rigid_bench.app.people.account_fields import check_new_person
+    from rigid_bench.app.people.people import add_first_or_teacher
     from rigid_bench.store.codes import new_password
     from rigid_bench.web.security.passwords import hash_password
 
@@ -114,7 +114,7 @@ def add_teacher(
 @app.command()
 def reset_password(login: Annotated[str, typer.Argument(help="The sign-in name.")]) -> None:
     """Give a teacher or student a new password, and print it."""
-    from rigid_bench.app.people import reset_password as set_new_password
+    from rigid_bench.app.people.people import reset_password as set_new_password
     from rigid_bench.store.codes import new_password
     from rigid_bench.store.queries import people_queries
     from rigid_bench.web.security.passwords import hash_password

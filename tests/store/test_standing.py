@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy import event
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.return_cards import return_due
+from rigid_bench.app.builds.return_cards import return_due
 from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.core.marking.rules import Rules
 from rigid_bench.core.marking.standing import CheckMarks, Standing, before_return

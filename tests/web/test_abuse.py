@@ -13,7 +13,7 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
-from rigid_bench.app.account_fields import check_password
+from rigid_bench.app.people.account_fields import check_password
 from rigid_bench.core.grading.intake.files import check_files
 from rigid_bench.core.values.errors import FormRejected, TooManyTries
 from rigid_bench.demo.people import Person

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from sqlalchemy import func, select, update
 
-from rigid_bench.app.return_cards import return_due
+from rigid_bench.app.builds.return_cards import return_due
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import (

@@ -8,7 +8,7 @@ import procrastinate
 import structlog
 from procrastinate import JobContext
 
-from rigid_bench.app.return_cards import return_due
+from rigid_bench.app.builds.return_cards import return_due
 from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, WriteStep
 from rigid_bench.jobs.build_jobs import GradeBuild, LookAtBuild, TryVersion
 from rigid_bench.jobs.change_jobs import FollowChange

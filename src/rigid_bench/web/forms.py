@@ -1,11 +1,11 @@
 """What people type into forms, read the same way everywhere; an error names the field."""
 
 from datetime import UTC, datetime
-from typing import Annotated
+from typing import Annotated, Any
 from zoneinfo import ZoneInfo
 
 from fastapi import Depends, Form, Request
-from pydantic import Field
+from pydantic import BaseModel, Field, model_validator
 
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
@@ -16,6 +16,17 @@ LARGEST_ID = 2**31 - 1
 FormId = Annotated[int, Form(ge=0, le=LARGEST_ID)]
 #: An id in a form that is a model.
 IdField = Annotated[int, Field(ge=0, le=LARGEST_ID)]
+
+
+class FormModel(BaseModel):
+    """A form; a field that was left empty has its default."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _without_empty(cls, typed: dict[str, Any]) -> dict[str, Any]:
+        return {name: value for name, value in typed.items() if value != ""}
+
+
 #: No length or angle that is meant is larger.
 _LARGEST = 1e6
 #: Letters of one answer.

@@ -8,7 +8,7 @@ from typing import Literal
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.account_fields import LOGIN, check_login, check_name, free_login
+from rigid_bench.app.people.account_fields import LOGIN, check_login, check_name, free_login
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries, people_queries

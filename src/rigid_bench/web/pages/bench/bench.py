@@ -5,8 +5,8 @@ from typing import Annotated, Any
 from fastapi import Depends, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
-from rigid_bench.app import bench as benches
-from rigid_bench.app.bench_state import parts_of, state_at
+from rigid_bench.app.builds import bench as benches
+from rigid_bench.app.builds.bench_state import parts_of, state_at
 from rigid_bench.core.bench import mating
 from rigid_bench.core.bench.documents import Exploded, labels
 from rigid_bench.core.bench.hint import next_step

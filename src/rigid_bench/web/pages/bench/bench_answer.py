@@ -6,7 +6,7 @@ from typing import Any
 from fastapi.responses import JSONResponse
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.bench_state import answered, parts_of, state_at, suggestions_of
+from rigid_bench.app.builds.bench_state import answered, parts_of, state_at, suggestions_of
 from rigid_bench.core.assembly.freedom.freedom_report import motion_report
 from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.freedom.spaces import petals

@@ -6,8 +6,8 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
-from rigid_bench.app import bench as benches
-from rigid_bench.app.bench_state import parts_of, state_at
+from rigid_bench.app.builds import bench as benches
+from rigid_bench.app.builds.bench_state import parts_of, state_at
 from rigid_bench.core.bench import out
 from rigid_bench.core.bench.documents import BenchParts
 from rigid_bench.core.formats.archive import write_zip

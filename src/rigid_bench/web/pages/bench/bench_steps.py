@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING, Annotated
 import numpy as np
 from fastapi import Form
 from fastapi.responses import JSONResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from rigid_bench.app import bench as benches
-from rigid_bench.app.bench_state import answered, keep_step, parts_of, skins_of, state_at
+from rigid_bench.app.builds import bench as benches
+from rigid_bench.app.builds.bench_state import answered, keep_step, parts_of, skins_of, state_at
 from rigid_bench.core.assembly.mates.registry import choices
 from rigid_bench.core.bench import likely, mating, moving, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
@@ -21,7 +21,7 @@ from rigid_bench.core.wording.language import NN_, _, translated, translated_num
 from rigid_bench.core.wording.manner import Manner
 from rigid_bench.core.wording.saying import say
 from rigid_bench.store.tables import Bench
-from rigid_bench.web.forms import FormId, IdField, number_or_none
+from rigid_bench.web.forms import FormModel, IdField, number_or_none
 from rigid_bench.web.pages.bench.bench import VisibleBench
 from rigid_bench.web.pages.bench.bench_answer import poses_of, settings_of, stands
 from rigid_bench.web.routing import page_router
@@ -42,7 +42,7 @@ _Step = Annotated[int | None, Form(ge=0, le=10**6)]
 _FRAMES = 40
 
 
-class StepForm(BaseModel):
+class StepForm(FormModel):
     """What a student asked for on the bench."""
 
     action: _Word
@@ -144,51 +144,71 @@ def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -
     return phrase("together", items=said)
 
 
+class DragForm(FormModel):
+    """A part that is pulled, from a point to another, mm, and how it is seen."""
+
+    name: Annotated[str, Field(max_length=400)]
+    start: Annotated[str, Field(max_length=400)]
+    end: Annotated[str, Field(max_length=400)]
+    sight: Annotated[str, Field(max_length=400)] = ""
+    poses: Annotated[str, Field(max_length=200000)] = ""
+    limits: bool = True
+    contacts: bool = False
+    kept: bool = False
+    base: IdField = 0
+    step: Annotated[int | None, Field(ge=0, le=10**6)] = None
+
+
 @router.post("/drag", name="bench_drag", dependencies=[CheckedForm])
 def bench_drag(
     bench: VisibleBench,
     user: SignedIn,
     session: DbSession,
-    name: _Text,
-    start: _Text,
-    end: _Text,
-    sight: _Text = "",
-    poses: _Poses = "",
-    limits: _Switch = True,
-    contacts: _Switch = False,
-    kept: _Switch = False,
-    base: FormId = 0,
-    step: _Step = None,
+    form: Annotated[DragForm, Form()],
 ) -> Response:
     """Give where the parts go when one is pulled, picture by picture; the last pull of a drag is kept as a step."""
-    state, parts = state_at(bench, session, step), parts_of(bench)
-    standing = moving.standing(state, _read_poses(poses))
+    state, parts = state_at(bench, session, form.step), parts_of(bench)
+    standing = moving.standing(state, _read_poses(form.poses))
     moved = moving.drag(
-        standing, name, start=_point(start), end=_point(end), sight=_point(sight) if sight else None, has_limits=limits,
-        stops=_stops(bench, session, standing, parts) if contacts else None, tolerance=Tolerance(),
-    )  # fmt: skip
-    if not kept or not user.is_student:
+        standing,
+        form.name,
+        start=_point(form.start),
+        end=_point(form.end),
+        sight=_point(form.sight) if form.sight else None,
+        has_limits=form.limits,
+        stops=_stops(bench, session, standing, parts) if form.contacts else None,
+        tolerance=Tolerance(),
+    )
+    if not form.kept or not user.is_student:
         return _pictures(moved, state, parts, settings_of(bench, session).manner)
-    words = _("moved {name}", name=labels(state, parts)[name])
-    keep_step(bench, session, moved.states[-1], base=base, who=user.name, words=words)
+    words = _("moved {name}", name=labels(state, parts)[form.name])
+    keep_step(bench, session, moved.states[-1], base=form.base, who=user.name, words=words)
     said = _stopped(moved, state, parts)
-    return stands(bench, session, chosen=name, said=said, touching=_touching(moved))
+    return stands(bench, session, chosen=form.name, said=said, touching=_touching(moved))
+
+
+class NudgeForm(FormModel):
+    """A part that is moved by one of the motions that are left."""
+
+    name: Annotated[str, Field(max_length=400)]
+    motion: Annotated[int, Field(ge=0, le=5)] = 0
+    limits: bool = True
+    contacts: bool = False
+    step: Annotated[int | None, Field(ge=0, le=10**6)] = None
 
 
 @router.post("/nudge", name="bench_nudge", dependencies=[CheckedForm])
 def bench_nudge(
     bench: VisibleBench,
     session: DbSession,
-    name: _Text,
-    motion: Annotated[int, Form(ge=0, le=5)] = 0,
-    limits: _Switch = True,
-    contacts: _Switch = False,
-    step: _Step = None,
+    form: Annotated[NudgeForm, Form()],
 ) -> Response:
     """Give the pictures of one of the motions that are left."""
-    state, parts = state_at(bench, session, step), parts_of(bench)
-    stops = _stops(bench, session, state, parts) if contacts else None
-    moved = moving.nudge(state, parts, name, motion, has_limits=limits, stops=stops, tolerance=Tolerance())
+    state, parts = state_at(bench, session, form.step), parts_of(bench)
+    stops = _stops(bench, session, state, parts) if form.contacts else None
+    moved = moving.nudge(
+        state, parts, form.name, form.motion, has_limits=form.limits, stops=stops, tolerance=Tolerance()
+    )
     return _pictures(moved, state, parts, settings_of(bench, session).manner, most=_FRAMES)
 
 

@@ -5,8 +5,8 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.app import ask as asking
-from rigid_bench.app import mark as marking
+from rigid_bench.app.builds import ask as asking
+from rigid_bench.app.builds import mark as marking
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _

@@ -7,7 +7,7 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
-from rigid_bench.app import hand_in
+from rigid_bench.app.builds import hand_in
 from rigid_bench.core.formats.preview import Preview, Proposal, ProposedBuild
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _

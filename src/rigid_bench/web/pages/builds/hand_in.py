@@ -9,11 +9,12 @@ from datetime import UTC, datetime
 from types import MappingProxyType
 from typing import Annotated
 
-from fastapi import File, Form, Request, UploadFile
+from fastapi import Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
+from pydantic import Field
 
-from rigid_bench.app import hand_in as handing_in
+from rigid_bench.app.builds import hand_in as handing_in
 from rigid_bench.core.formats.message import Message
 from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.intake.files import check_files
@@ -28,6 +29,7 @@ from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
 from rigid_bench.web.figures.views import thumbnail, thumbnails
 from rigid_bench.web.files import split_evidence
+from rigid_bench.web.forms import FormModel
 from rigid_bench.web.pages.builds.scene_answer import scene_answer
 from rigid_bench.web.pages.exercises.sheet import read_version
 from rigid_bench.web.render import page
@@ -55,6 +57,22 @@ def hand_in(request: Request, class_id: Id, version: AssignedExercise, user: Stu
     return page(request, "hand_in.html", class_id=class_id, version=version, notes=_notes(version), error=None)
 
 
+class HandInForm(FormModel):
+    """Files, and what is said about them."""
+
+    files: list[UploadFile] = []
+    #: Checks, and in their order what is said about each.
+    note_for: list[str] = []
+    note: list[str] = []
+    #: What was found and mended.
+    mended: str = Field(default="", max_length=1000)
+
+    def said(self) -> dict[str, str]:
+        """Return what is said, by check."""
+        said = {check: text for check, text in zip(self.note_for, self.note, strict=False) if text.strip()}
+        return said | ({MENDED: self.mended.strip()} if self.mended.strip() else {})
+
+
 @chosen.post("", name="take_build", dependencies=[CheckedForm])
 def take_build(
     request: Request,
@@ -62,17 +80,13 @@ def take_build(
     version: AssignedExercise,
     user: Student,
     session: DbSession,
-    files: Annotated[list[UploadFile], File()] = [],  # noqa: B006 (FastAPI copies its defaults)
-    note_for: Annotated[list[str], Form()] = [],  # noqa: B006
-    note: Annotated[list[str], Form()] = [],  # noqa: B006
-    mended: Annotated[str, Form(max_length=1000)] = "",
+    form: Annotated[HandInForm, Form(media_type="multipart/form-data")],
 ) -> Response:
     """Keep the files and queue a look at them, or say what is wrong and keep nothing."""
     _check_may(session, class_id, version, user)
-    said = {check: text for check, text in zip(note_for, note, strict=False) if text.strip()}
-    said |= {MENDED: mended.strip()} if mended.strip() else {}
+    said = form.said()
     try:
-        contents, evidence = split_evidence(_contents(files))
+        contents, evidence = split_evidence(_contents(form.files))
         if said and STATEMENTS not in contents:
             contents[STATEMENTS] = write_statements(said)
         check_files(contents)

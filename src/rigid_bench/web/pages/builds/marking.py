@@ -7,17 +7,17 @@ from typing import Annotated
 
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import mark as marking
-from rigid_bench.app import return_cards
+from rigid_bench.app.builds import mark as marking
+from rigid_bench.app.builds import return_cards
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import bench_queries, build_queries, class_queries, marking_queries
 from rigid_bench.store.standing import check_of
 from rigid_bench.store.tables import BankComment, Build
-from rigid_bench.web.forms import LARGEST_ID, FormId, IdField, number_between
+from rigid_bench.web.forms import LARGEST_ID, FormModel, IdField, number_between
 from rigid_bench.web.pages.builds.card import to_check
 from rigid_bench.web.pages.builds.card_view import CardView, view_card
 from rigid_bench.web.pages.builds.scene_answer import scene_answer
@@ -107,7 +107,7 @@ def _alike_counts(session: Session, build: Build, card: CardView) -> dict[str, i
     }
 
 
-class MarksForm(BaseModel):
+class MarksForm(FormModel):
     """Marks or a comment for one check, as typed."""
 
     marks: str = Field(default="", max_length=20)
@@ -162,6 +162,14 @@ def undo(request: Request, batch: str, build: LockedBuild, user: Teacher, sessio
     return RedirectResponse(request.url_for("mark", build_id=build.id), status_code=303)
 
 
+class AnswerForm(FormModel):
+    """An answer to a question, as typed."""
+
+    text: Annotated[str, Field(max_length=2000)] = ""
+    route: Annotated[str, Field(max_length=10)] = "card"
+    sure: bool = False
+
+
 @of_build.post("/questions/{question_id}", name="answer", dependencies=[CheckedForm])
 def answer(
     request: Request,
@@ -169,13 +177,19 @@ def answer(
     build: LockedBuild,
     user: Teacher,
     session: DbSession,
-    text: Annotated[str, Form(max_length=2000)] = "",
-    route: Annotated[str, Form(max_length=10)] = "card",
-    sure: Annotated[bool, Form()] = False,
+    form: Annotated[AnswerForm, Form()],
 ) -> Response:
     """Answer a student's question; the answer stays on the card."""
-    marking.answer_question(session, build, question_id, text, teacher=user, is_sure=sure)
-    return _back(request, build, route)
+    marking.answer_question(session, build, question_id, form.text, teacher=user, is_sure=form.sure)
+    return _back(request, build, form.route)
+
+
+class ReturnForm(FormModel):
+    """How a card is returned, and where it goes on."""
+
+    again: bool = False
+    go_to: IdField = 0
+    sure: bool = False
 
 
 @of_build.post("/return", name="return_card", dependencies=[CheckedForm])
@@ -184,14 +198,12 @@ def return_card(
     build: LockedBuild,
     user: Teacher,
     session: DbSession,
-    again: Annotated[bool, Form()] = False,
-    go_to: FormId = 0,
-    sure: Annotated[bool, Form()] = False,
+    form: Annotated[ReturnForm, Form()],
 ) -> Response:
     """Return the card to the student, and go on to the next where that is meant."""
-    return_cards.return_card(session, build, teacher=user, again=again, is_sure=sure)
-    if go_to and go_to != build.id:
-        address = request.url_for("mark", build_id=go_to).include_query_params(returned=build.id)
+    return_cards.return_card(session, build, teacher=user, again=form.again, is_sure=form.sure)
+    if form.go_to and form.go_to != build.id:
+        address = request.url_for("mark", build_id=form.go_to).include_query_params(returned=build.id)
         return RedirectResponse(address, status_code=303)
     return _back(request, build, "card")
 

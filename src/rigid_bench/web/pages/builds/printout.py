@@ -3,7 +3,7 @@
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.app import print_cards as printing
+from rigid_bench.app.builds import print_cards as printing
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.app import school
+from rigid_bench.app.people import school
 from rigid_bench.core.standards.allowances import ALLOWANCES
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries

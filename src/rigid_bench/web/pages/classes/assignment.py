@@ -7,10 +7,11 @@ from zoneinfo import ZoneInfo
 
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import assign, return_cards
+from rigid_bench.app.builds import return_cards
+from rigid_bench.app.classes import assign
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.enqueue import TRY
@@ -19,7 +20,7 @@ from rigid_bench.store.queries import build_queries, class_queries, exercise_que
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.tables import Assignment, Classroom, GroupMembership, Terms, User
-from rigid_bench.web.forms import FormId, IdField, moment_or_none, number_between, whole_between
+from rigid_bench.web.forms import FormId, FormModel, IdField, moment_or_none, number_between, whole_between
 from rigid_bench.web.pages.exercises.sheet import read_version
 from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
@@ -29,7 +30,7 @@ from rigid_bench.web.security.access import CheckedForm, DbSession, Id, OwnAssig
 router = page_router("/classes/{class_id}/exercises/{version_id}")
 
 
-class TermsForm(BaseModel):
+class TermsForm(FormModel):
     """When it is due and returned, what is shown before, and what happens to late builds, as typed."""
 
     due_at: str = Field(default="", max_length=40)
@@ -57,7 +58,7 @@ class TermsForm(BaseModel):
         )
 
 
-class AgreedForm(BaseModel):
+class AgreedForm(FormModel):
     """More time or absence, as typed."""
 
     due_at: str = Field(default="", max_length=40)
@@ -71,7 +72,7 @@ class AgreedWithManyForm(AgreedForm):
     students: list[IdField] = []
 
 
-class GroupForm(BaseModel):
+class GroupForm(FormModel):
     """Who is to work as a group, or alone again."""
 
     students: list[IdField] = []
@@ -279,6 +280,14 @@ def return_all(
     return RedirectResponse(address, status_code=303)
 
 
+class WithdrawalForm(FormModel):
+    """Why a check is withdrawn, or that it counts again."""
+
+    reason: Annotated[str, Field(max_length=500)] = ""
+    back: bool = False
+    sure: bool = False
+
+
 @router.post("/checks/{check_id}/withdraw", name="withdraw", dependencies=[CheckedForm])
 def withdraw(
     request: Request,
@@ -286,19 +295,19 @@ def withdraw(
     assignment: OwnAssignment,
     user: Teacher,
     session: DbSession,
-    reason: Annotated[str, Form(max_length=500)] = "",
-    back: Annotated[bool, Form()] = False,
-    sure: Annotated[bool, Form()] = False,
+    form: Annotated[WithdrawalForm, Form()],
 ) -> Response:
     """Let a check count for nobody in the class, or count again; students with returned marks are told."""
     _unused, prepared = read_version(exercise_queries.version(session, assignment.version_id))
     title = next((check.title for check in prepared.checks if check.id == check_id), None)
     if title is None:
         raise NotFound(_("check"), _("the exercise has no such check"), _("Open its page again"))
-    if back:
-        assign.reinstate_check(session, assignment, check_id, title=title, teacher=user, is_sure=sure)
+    if form.back:
+        assign.reinstate_check(session, assignment, check_id, title=title, teacher=user, is_sure=form.sure)
     else:
-        assign.withdraw_check(session, assignment, check_id, title=title, reason=reason, teacher=user, is_sure=sure)
+        assign.withdraw_check(
+            session, assignment, check_id, title=title, reason=form.reason, teacher=user, is_sure=form.sure
+        )
     return _back(request, assignment)
 
 

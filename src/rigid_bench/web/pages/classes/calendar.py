@@ -7,7 +7,7 @@ from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
 from icalendar import Calendar, Event
 
-from rigid_bench.app import plan as planning
+from rigid_bench.app.classes import plan as planning
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries, exercise_queries, plan_queries
 from rigid_bench.store.tables import Classroom

@@ -10,7 +10,7 @@ from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import return_cards
+from rigid_bench.app.builds import return_cards
 from rigid_bench.core.marking.standing import Standing
 from rigid_bench.core.marking.state import BuildState, build_state
 from rigid_bench.store.grid import grid_builds, grid_exercises

@@ -12,9 +12,10 @@ from typing import Annotated, Any
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
+from pydantic import Field
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import draft as drafting
+from rigid_bench.app.exercises import draft as drafting
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.insight.attempts import Attempt, by_work, measured
 from rigid_bench.core.insight.course import courses
@@ -33,7 +34,7 @@ from rigid_bench.store.queries import class_queries, exercise_queries, insight_q
 from rigid_bench.store.tables import Classroom, ExerciseVersion, User
 from rigid_bench.web.figures.drill import drill_figures
 from rigid_bench.web.figures.histogram import bars, histogram
-from rigid_bench.web.forms import FormId, number_or_none
+from rigid_bench.web.forms import FormModel, IdField, number_or_none
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnClass, TaughtClass, Teacher
@@ -211,22 +212,33 @@ def _drill_of_slip(kind: DrillKind, code: str) -> Drill:
     return next((drill for drill in tried if drill.slip == code), tried[0])
 
 
+class MendedForm(FormModel):
+    """A check of an exercise, and the value that it is to ask; without one it goes."""
+
+    version_id: IdField = 0
+    check_id: Annotated[str, Field(max_length=200)] = ""
+    value: Annotated[str, Field(max_length=40)] = ""
+
+
 @router.post("/mend", name="mend_sheet", dependencies=[CheckedForm])
 def mend_sheet(
-    request: Request, classroom: TaughtClass, user: Teacher, session: DbSession, version_id: FormId = 0,
-    check_id: Annotated[str, Form(max_length=200)] = "", value: Annotated[str, Form(max_length=40)] = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    classroom: TaughtClass,
+    user: Teacher,
+    session: DbSession,
+    form: Annotated[MendedForm, Form()],
+) -> Response:
     """Make a draft of the exercise whose check asks the value that most have; without a value, a draft without it."""
     versions = exercise_queries.exercises_of_class(session, classroom.id)
-    version = next((own for own in versions if own.id == version_id), None)
+    version = next((own for own in versions if own.id == form.version_id), None)
     if version is None:
         raise FormRejected(_("exercise"), _("the class does not work on it"), _("Open the page again"), "version_id")
     draft = drafting.start_mended_draft(
         session,
         request.app.state.queue,
         version,
-        check_id,
-        nominal=number_or_none(value, field="value"),
+        form.check_id,
+        nominal=number_or_none(form.value, field="value"),
         teacher_id=user.id,
     )
     return RedirectResponse(request.url_for("draft", draft_id=draft.id), status_code=303)

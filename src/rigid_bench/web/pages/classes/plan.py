@@ -8,10 +8,10 @@ from zoneinfo import ZoneInfo
 
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import plan as planning
+from rigid_bench.app.classes import plan as planning
 from rigid_bench.core.insight.attempts import Attempt, reached_by
 from rigid_bench.core.insight.course import courses
 from rigid_bench.core.planning.estimate import Extent, Rates, estimated_minutes
@@ -21,7 +21,7 @@ from rigid_bench.core.wording.language import _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import class_queries, exercise_queries, insight_queries, plan_queries
 from rigid_bench.store.tables import Assignment, Classroom, ExerciseVersion, User
-from rigid_bench.web.forms import IdField, moment_or_none, number_between, whole_between
+from rigid_bench.web.forms import FormModel, IdField, moment_or_none, number_between, whole_between
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, Id, OwnAssignment, OwnClass, TaughtClass, Teacher
@@ -155,7 +155,7 @@ def plan(request: Request, classroom: OwnClass, session: DbSession) -> Response:
     )  # fmt: skip
 
 
-class LessonForm(BaseModel):
+class LessonForm(FormModel):
     """A lesson as typed."""
 
     starts_at: str = Field(default="", max_length=40)
@@ -234,7 +234,7 @@ def move_lesson(
     return RedirectResponse(f"{request.url_for('plan', class_id=classroom.id)}#lesson-{lesson_id}", status_code=303)
 
 
-class PlannedForm(BaseModel):
+class PlannedForm(FormModel):
     """In which lesson an exercise is worked on, from when it is seen, and what it follows, as typed."""
 
     lesson_id: IdField = 0
@@ -275,7 +275,7 @@ def plan_exercise(
     return _back(request, classroom)
 
 
-class RatesForm(BaseModel):
+class RatesForm(FormModel):
     """How long a part, a size and a relation take, as typed."""
 
     part: str = Field(default="", max_length=10)

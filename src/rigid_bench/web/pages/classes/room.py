@@ -7,7 +7,7 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import classes
+from rigid_bench.app.classes import classes
 from rigid_bench.core.insight.stuck import stuck
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import class_queries, insight_queries, marking_queries

@@ -5,13 +5,14 @@ from typing import Annotated
 
 from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
+from pydantic import Field
 
-from rigid_bench.app import classes
-from rigid_bench.app.account_fields import check_name
+from rigid_bench.app.classes import classes
+from rigid_bench.app.people.account_fields import check_name
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
-from rigid_bench.web.forms import whole_between
+from rigid_bench.web.forms import FormModel, whole_between
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnedClass, SentOnce, Teacher
 
@@ -34,18 +35,29 @@ def archive_class(
     return RedirectResponse(request.url_for("class_list"), status_code=303)
 
 
+class NextYearForm(FormModel):
+    """The next year of a class, as typed."""
+
+    name: Annotated[str, Field(max_length=200)] = ""
+    weeks: Annotated[str, Field(max_length=10)] = "52"
+    with_students: bool = False
+    then_archive: bool = False
+
+
 @of_class.post("/next-year", name="roll_over", dependencies=[CheckedForm, SentOnce])
 def roll_over(
-    request: Request, classroom: OwnedClass, user: Teacher, session: DbSession,
-    name: Annotated[str, Form(max_length=200)] = "", weeks: Annotated[str, Form(max_length=10)] = "52",
-    with_students: Annotated[bool, Form()] = False, then_archive: Annotated[bool, Form()] = False,
-) -> Response:  # fmt: skip
+    request: Request,
+    classroom: OwnedClass,
+    user: Teacher,
+    session: DbSession,
+    form: Annotated[NextYearForm, Form()],
+) -> Response:
     """Begin the next year's class from this one."""
-    days = _DAYS_A_WEEK * whole_between(weeks, 1, _MOST_WEEKS, where=_("weeks later"), field="weeks")
+    days = _DAYS_A_WEEK * whole_between(form.weeks, 1, _MOST_WEEKS, where=_("weeks later"), field="weeks")
     following = classes.roll_over(
-        session, classroom, name=check_name(name), days=days, with_students=with_students, teacher=user
+        session, classroom, name=check_name(form.name), days=days, with_students=form.with_students, teacher=user
     )
-    if then_archive:
+    if form.then_archive:
         classes.archive_class(session, classroom, teacher=user, now=datetime.now(UTC))
     return RedirectResponse(request.url_for("plan", class_id=following.id), status_code=303)
 

@@ -5,8 +5,8 @@ from typing import Annotated, Any
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.app import draft as drafting
-from rigid_bench.app import release
+from rigid_bench.app.exercises import draft as drafting
+from rigid_bench.app.exercises import release
 from rigid_bench.core.drawing.scheme import with_scheme
 from rigid_bench.core.exercise.authoring.check_factory import relations
 from rigid_bench.core.exercise.bundle import CAPS

@@ -4,7 +4,7 @@ from typing import Annotated, Any
 
 from fastapi import Form, Path, Query, Request
 from fastapi.responses import Response
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from rigid_bench.core.exercise.authoring import check_factory
 from rigid_bench.core.exercise.authoring.check_factory import Picked
@@ -18,7 +18,7 @@ from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import Draft
-from rigid_bench.web.forms import FormId, TypedForm, number_or_none
+from rigid_bench.web.forms import FormModel, IdField, TypedForm, number_or_none
 from rigid_bench.web.pages.exercises.draft import examined_of, keep_draft
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -48,23 +48,29 @@ def _offers(examined: Examined, part: str, a: str, b: str) -> list[Offer]:
     return offers(*(listed[number] for number in dict.fromkeys(chosen))) if chosen else []
 
 
+class OfferedForm(FormModel):
+    """A dimension that was offered for one or two features."""
+
+    part: Annotated[str, Field(max_length=200)]
+    a: Annotated[str, Field(max_length=200)] = ""
+    b: Annotated[str, Field(max_length=200)] = ""
+    offer: IdField = 0
+
+
 @router.post("/dimensions", name="add_dimension", dependencies=[CheckedForm])
 def add_dimension(
     request: Request,
     draft: OwnDraft,
     session: DbSession,
-    part: _Text,
-    a: _Text = "",
-    b: _Text = "",
-    offer: FormId = 0,
+    form: Annotated[OfferedForm, Form()],
 ) -> Response:
     """Add one of the dimensions that were shown."""
-    given = _offers(examined_of(draft), part, a, b)
-    if not 0 <= offer < len(given):
+    given = _offers(examined_of(draft), form.part, form.a, form.b)
+    if not 0 <= form.offer < len(given):
         raise FormRejected(_("dimension"), _("there is no such dimension"), _("Point at the faces again"))
-    taken = given[offer]
-    check = {"title": taken.title, "kind": "dimension", "marks": 1, "part": part, "measure": taken.measure}
-    return _add(request, session, draft, {**check, **taken.fields, "nominal": taken.nominal}, prefix=part)
+    taken = given[form.offer]
+    check = {"title": taken.title, "kind": "dimension", "marks": 1, "part": form.part, "measure": taken.measure}
+    return _add(request, session, draft, {**check, **taken.fields, "nominal": taken.nominal}, prefix=form.part)
 
 
 @router.post("/offered", name="add_offered", dependencies=[CheckedForm])
@@ -77,16 +83,41 @@ def add_offered(request: Request, draft: OwnDraft, session: DbSession, part: _Te
     return _add(request, session, draft, *wanted, prefix=part)
 
 
+class RelationForm(FormModel):
+    """What two features do, as typed."""
+
+    doing: Annotated[str, Field(max_length=200)]
+    a: Annotated[str, Field(max_length=200)] = ""
+    b: Annotated[str, Field(max_length=200)] = ""
+    value: Annotated[str, Field(max_length=200)] = ""
+
+
 @router.post("/relations", name="add_relation", dependencies=[CheckedForm])
 def add_relation(
-    request: Request, draft: OwnDraft, session: DbSession, doing: _Text, a: _Text = "", b: _Text = "", value: _Text = ""
+    request: Request,
+    draft: OwnDraft,
+    session: DbSession,
+    form: Annotated[RelationForm, Form()],
 ) -> Response:
     """Add what two features do."""
     examined = examined_of(draft)
-    one, other = _picked(examined, a), _picked(examined, b)
+    one, other = _picked(examined, form.a), _picked(examined, form.b)
     return _add(
-        request, session, draft, check_factory.relation(doing, one, other, examined.places, value=number_or_none(value))
+        request,
+        session,
+        draft,
+        check_factory.relation(form.doing, one, other, examined.places, value=number_or_none(form.value)),
     )
+
+
+class FreedomForm(FormModel):
+    """What a part may still do, as typed."""
+
+    instance: Annotated[str, Field(max_length=200)] = ""
+    to: Annotated[str, Field(max_length=200)] = ""
+    slide: list[str] = []
+    turn: list[str] = []
+    through: Annotated[str, Field(max_length=200)] = ""
 
 
 @router.post("/freedoms", name="add_freedom", dependencies=[CheckedForm])
@@ -94,24 +125,30 @@ def add_freedom(
     request: Request,
     draft: OwnDraft,
     session: DbSession,
-    instance: _Text = "",
-    to: _Text = "",
-    slide: Annotated[list[str], Form()] = [],  # noqa: B006 (FastAPI copies its defaults)
-    turn: Annotated[list[str], Form()] = [],  # noqa: B006
-    through: _Text = "",
+    form: Annotated[FreedomForm, Form()],
 ) -> Response:
     """Add what a part may still do."""
     examined = examined_of(draft)
-    ways = [[axis for axis in given if axis in "xyz"] for given in (slide, turn)]
+    ways = [[axis for axis in given if axis in "xyz"] for given in (form.slide, form.turn)]
     check = check_factory.freedom(
-        _instance(examined, instance),
-        _instance(examined, to),
+        _instance(examined, form.instance),
+        _instance(examined, form.to),
         slides=ways[0],
         turns=ways[1],
-        through=_picked(examined, through) if through else None,
+        through=_picked(examined, form.through) if form.through else None,
         places=examined.places,
     )
     return _add(request, session, draft, check)
+
+
+class GapForm(FormModel):
+    """A gap between two parts, or a face of each, as typed."""
+
+    a: Annotated[str, Field(max_length=200)] = ""
+    b: Annotated[str, Field(max_length=200)] = ""
+    least: Annotated[str, Field(max_length=200)] = ""
+    most: Annotated[str, Field(max_length=200)] = ""
+    fit: Annotated[str, Field(max_length=200)] = ""
 
 
 @router.post("/gaps", name="add_gap", dependencies=[CheckedForm])
@@ -119,23 +156,19 @@ def add_gap(
     request: Request,
     draft: OwnDraft,
     session: DbSession,
-    a: _Text = "",
-    b: _Text = "",
-    least: _Text = "",
-    most: _Text = "",
-    fit: _Text = "",
+    form: Annotated[GapForm, Form()],
 ) -> Response:
     """Add a gap between two parts, or between a face of each."""
-    examined, given = examined_of(draft), (a, b)
-    between = (_picked(examined, a), _picked(examined, b)) if all(":" in picked for picked in given) else None
+    examined, given = examined_of(draft), (form.a, form.b)
+    between = (_picked(examined, form.a), _picked(examined, form.b)) if all(":" in picked for picked in given) else None
     names = [_instance(examined, picked.partition(":")[0]) for picked in given]
     check = check_factory.gap(
         names[0],
         names[1],
         examined.places,
-        least=number_or_none(least),
-        most=number_or_none(most),
-        fit=fit.strip(),
+        least=number_or_none(form.least),
+        most=number_or_none(form.most),
+        fit=form.fit.strip(),
         between=between,
     )
     return _add(request, session, draft, check)

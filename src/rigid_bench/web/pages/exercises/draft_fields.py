@@ -5,9 +5,9 @@ from typing import Annotated, Any, Literal
 
 from fastapi import Form, Path, Request
 from fastapi.responses import Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from rigid_bench.app import draft as drafting
+from rigid_bench.app.exercises import draft as drafting
 from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read_tolerance
 from rigid_bench.core.exercise.bundle import CAPS
 from rigid_bench.core.exercise.cautions import USES
@@ -15,7 +15,7 @@ from rigid_bench.core.marking.weights import ASSEMBLY, part_of, weighted
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import Draft
-from rigid_bench.web.forms import number_between
+from rigid_bench.web.forms import FormModel, number_between
 from rigid_bench.web.pages.exercises.desk_view import EXERCISE, seen_digest, settings_of, strip_of
 from rigid_bench.web.pages.exercises.draft import desk_page, examined_of, to_draft
 from rigid_bench.web.routing import page_router
@@ -27,7 +27,7 @@ _Name = Annotated[str, Path(max_length=200)]
 _Word = Annotated[str, Field(max_length=200)]
 
 
-class CheckForm(BaseModel):
+class CheckForm(FormModel):
     """One check as it is typed."""
 
     title: _Word = ""
@@ -40,7 +40,7 @@ class CheckForm(BaseModel):
     seen: _Word = ""
 
 
-class PartForm(BaseModel):
+class PartForm(FormModel):
     """One part as it is typed."""
 
     name: _Word = ""
@@ -51,7 +51,7 @@ class PartForm(BaseModel):
     seen: _Word = ""
 
 
-class WeightsForm(BaseModel):
+class WeightsForm(FormModel):
     """How many marks each part, or each strip of the card, is to have, as it is typed."""
 
     #: Parts or strips, and in their order what is typed of each.
@@ -67,7 +67,7 @@ class WeightsForm(BaseModel):
         }
 
 
-class SettingsForm(BaseModel):
+class SettingsForm(FormModel):
     """What holds for the whole exercise, as it is typed."""
 
     title: _Word = ""

@@ -5,9 +5,9 @@ from typing import Annotated, Any, get_args
 
 from fastapi import Form, Request
 from fastapi.responses import Response
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
-from rigid_bench.app import draft as drafting
+from rigid_bench.app.exercises import draft as drafting
 from rigid_bench.core.drawing.report import view_name
 from rigid_bench.core.exercise.authoring.dimension_order import chain_sums, reordered
 from rigid_bench.core.exercise.bundle import CheckModel, DrawingModel, ExerciseModel, SquareView, ViewChoice
@@ -18,8 +18,8 @@ from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.tables import Draft
-from rigid_bench.web.forms import TypedForm, number_between
-from rigid_bench.web.pages.exercises.draft import OpenCard, desk_page, examined_of, keep_draft
+from rigid_bench.web.forms import FormModel, TypedForm, number_between
+from rigid_bench.web.pages.exercises.draft import desk_page, examined_of, keep_draft
 from rigid_bench.web.pages.exercises.sheet import options_of
 from rigid_bench.web.print.sheet import Angle, DrawnSheet, Paper, cutting_of, drawn_sheets, sheet_pdf
 from rigid_bench.web.render import page
@@ -38,26 +38,41 @@ def draft_sheet(request: Request, draft: OwnDraft) -> Response:
     return _sheet(request, draft)
 
 
+class ShiftForm(FormModel):
+    """By how much a dimension is moved on the sheet, mm on paper."""
+
+    check: Annotated[str, Field(max_length=200)] = ""
+    x: Annotated[float, Field(ge=-_FURTHEST, le=_FURTHEST)] = 0.0
+    y: Annotated[float, Field(ge=-_FURTHEST, le=_FURTHEST)] = 0.0
+    at: Annotated[str, Field(max_length=200)] = ""
+
+
 @router.post("/shifts", name="shift_dimension", dependencies=[CheckedForm])
 def shift_dimension(
     request: Request,
     draft: OwnDraft,
     session: DbSession,
-    check: Annotated[str, Form(max_length=200)] = "",
-    x: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
-    y: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
-    at: OpenCard = "",
+    form: Annotated[ShiftForm, Form()],
 ) -> Response:
     """Move a dimension on the sheet, from where it stands, mm on paper; the desk shows its drawing again."""
     document = dict(draft.document or {})
     shifts = dict(document.get("shifts", {}))
-    before = shifts.get(check, (0.0, 0.0))
-    shifts[check] = [round(before[0] + x, 2), round(before[1] + y, 2)]
-    if any(known_check["id"] == check for known_check in document.get("checks", [])):
+    before = shifts.get(form.check, (0.0, 0.0))
+    shifts[form.check] = [round(before[0] + form.x, 2), round(before[1] + form.y, 2)]
+    if any(known_check["id"] == form.check for known_check in document.get("checks", [])):
         drafting.change_drawing(session, request.app.state.queue, draft, {**document, "shifts": shifts})
-    if at:
-        return desk_page(request, session, draft, at, "_desk_drawing.html")
+    if form.at:
+        return desk_page(request, session, draft, form.at, "_desk_drawing.html")
     return _sheet(request, draft)
+
+
+class ViewShiftForm(FormModel):
+    """By how much a view is moved on the sheet, mm on paper."""
+
+    part: Annotated[str, Field(max_length=200)]
+    view: SquareView
+    x: Annotated[float, Field(ge=-_FURTHEST, le=_FURTHEST)] = 0.0
+    y: Annotated[float, Field(ge=-_FURTHEST, le=_FURTHEST)] = 0.0
 
 
 @router.post("/view-moved", name="move_view", dependencies=[CheckedForm])
@@ -65,22 +80,19 @@ def move_view(
     request: Request,
     draft: OwnDraft,
     session: DbSession,
-    part: Annotated[str, Form(max_length=200)],
-    view: Annotated[SquareView, Form()],
-    x: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
-    y: Annotated[float, Form(ge=-_FURTHEST, le=_FURTHEST)] = 0.0,
+    form: Annotated[ViewShiftForm, Form()],
 ) -> Response:
     """Move a view on the sheet, from where it stands, mm on paper; the views of its part are a person's choice then."""
     document = dict(draft.document or {})
     exercise = ExerciseModel.model_validate(document)
     drawn = drawn_sheets(exercise, examined_of(draft).prepared, options_of(None, None, version="draft"))
-    shown = {name: own for name, (is_shown, own) in _choices(exercise, drawn).get(part, {}).items() if is_shown}
-    if view in shown:
-        right, up = shown[view].moved
-        moved = [min(max(round(at + by, 1), -_FURTHEST), _FURTHEST) for at, by in ((right, x), (up, y))]
-        views = [own.model_dump() | ({"moved": moved} if name == view else {}) for name, own in shown.items()]
+    shown = {name: own for name, (is_shown, own) in _choices(exercise, drawn).get(form.part, {}).items() if is_shown}
+    if form.view in shown:
+        right, up = shown[form.view].moved
+        moved = [min(max(round(at + by, 1), -_FURTHEST), _FURTHEST) for at, by in ((right, form.x), (up, form.y))]
+        views = [own.model_dump() | ({"moved": moved} if name == form.view else {}) for name, own in shown.items()]
         drawing = document.get("drawing", {})
-        drawing = {**drawing, "views": {**drawing.get("views", {}), part: views}}
+        drawing = {**drawing, "views": {**drawing.get("views", {}), form.part: views}}
         drafting.change_drawing(session, request.app.state.queue, draft, {**document, "drawing": drawing})
     return _sheet(request, draft, is_moved=True)
 

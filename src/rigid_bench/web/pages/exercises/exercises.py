@@ -6,8 +6,9 @@ from typing import Annotated
 from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.app import assign, release
-from rigid_bench.app import draft as drafting
+from rigid_bench.app.classes import assign
+from rigid_bench.app.exercises import draft as drafting
+from rigid_bench.app.exercises import release
 from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.formats.model_formats import format_of
 from rigid_bench.core.values.errors import FormRejected

@@ -6,18 +6,18 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import change_sizes as resizing
-from rigid_bench.app import release
+from rigid_bench.app.exercises import change_sizes as resizing
+from rigid_bench.app.exercises import release
 from rigid_bench.core.exercise.change_impact.models import SizeChange, TouchedCheck, can_change
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.planning.lessons import PlannedLesson
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import class_queries, draft_queries, exercise_queries, plan_queries
 from rigid_bench.store.tables import ChangeRequest, Classroom, Draft, ExerciseVersion
-from rigid_bench.web.forms import number_between
+from rigid_bench.web.forms import FormModel, number_between
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, Id, Teacher
@@ -69,7 +69,7 @@ def change_sizes(
     )
 
 
-class SizesForm(BaseModel):
+class SizesForm(FormModel):
     """Sizes as they are typed: the checks, and in their order what is typed of each."""
 
     check: list[str] = Field(default=[], max_length=1000)

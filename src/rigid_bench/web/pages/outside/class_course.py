@@ -3,7 +3,7 @@
 from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.app import courses as attending
+from rigid_bench.app.people import courses as attending
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.course_service import learners, registration_of

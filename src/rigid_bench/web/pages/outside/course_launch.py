@@ -15,9 +15,9 @@ from pylti1p3.lineitem import LineItem
 from pylti1p3.registration import Registration
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import courses as attending
-from rigid_bench.app.classes import make_class
-from rigid_bench.app.people import join_class
+from rigid_bench.app.classes.classes import make_class
+from rigid_bench.app.people import courses as attending
+from rigid_bench.app.people.people import join_class
 from rigid_bench.core.marking.weights import marks_by
 from rigid_bench.core.values.errors import FormRejected, NotFound, RigidBenchError
 from rigid_bench.core.wording.language import _

@@ -4,13 +4,14 @@ from typing import Annotated
 
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from rigid_bench.app import school
+from rigid_bench.app.people import school
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.outside import courses
 from rigid_bench.store.tables import CoursePlatform
+from rigid_bench.web.forms import FormModel
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import Administrator, CheckedForm, DbSession, Id
@@ -26,7 +27,7 @@ def course_platforms(request: Request, user: Administrator, session: DbSession) 
     return page(request, "course_platforms.html", platforms=courses.platforms(session))
 
 
-class PlatformForm(BaseModel):
+class PlatformForm(FormModel):
     """What was agreed with a platform, as typed."""
 
     name: str = Field(default="", max_length=100)

@@ -9,7 +9,7 @@ from fastapi import Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.account_fields import check_name, free_login
+from rigid_bench.app.people.account_fields import check_name, free_login
 from rigid_bench.core.values.errors import NotFound, RigidBenchError
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.outside import accounts

@@ -6,14 +6,16 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
+from pydantic import Field
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import people
-from rigid_bench.app.account_fields import check_free_login, check_new_person
+from rigid_bench.app.people import people
+from rigid_bench.app.people.account_fields import check_free_login, check_new_person
 from rigid_bench.core.values.errors import FormRejected, TooManyTries
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import class_queries
 from rigid_bench.store.queries.people_queries import Person
+from rigid_bench.web.forms import FormModel
 from rigid_bench.web.pages.people.sign_in import let_in
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -39,13 +41,19 @@ def join(request: Request, user: MaybePerson, code: str = "") -> Response:
     return page(request, "join.html", error=None, code=code[:20], name="", login="", field="")
 
 
+class JoinForm(FormModel):
+    """Who joins a class, as typed."""
+
+    code: Annotated[str, Field(max_length=40)] = ""
+    name: Annotated[str, Field(max_length=200)] = ""
+    login: Annotated[str, Field(max_length=200)] = ""
+    password: Annotated[str, Field(max_length=1000)] = ""
+
+
 @router.post("", name="join_class", dependencies=[CheckedForm])
 async def join_class(
     request: Request,
-    code: Annotated[str, Form(max_length=40)] = "",
-    name: Annotated[str, Form(max_length=200)] = "",
-    login: Annotated[str, Form(max_length=200)] = "",
-    password: Annotated[str, Form(max_length=1000)] = "",
+    form: Annotated[JoinForm, Form()],
 ) -> Response:
     """Put the student into the class."""
     user = await in_session(request, partial(person, request))
@@ -57,22 +65,31 @@ async def join_class(
     throttle, address = request.app.state.throttle, client_address(request)
     try:
         await run_in_threadpool(throttle.check, CODES, address)
-        class_id = await in_session(request, partial(_class_by_code, code=code, user=user))
+        class_id = await in_session(request, partial(_class_by_code, code=form.code, user=user))
         if class_id is None:
             await run_in_threadpool(throttle.note, CODES, address)
-            problem = _("there is no class '{code}'", code=code.strip())
+            problem = _("there is no class '{code}'", code=form.code.strip())
             raise FormRejected(_("class code"), problem, _("Check the letters and digits"), "code")
         if user:
             await in_session(request, partial(people.join_class, class_id=class_id, student_id=user.id))
             return home
-        newcomer = check_new_person(login=login, name=name, password=password)
+        newcomer = check_new_person(login=form.login, name=form.name, password=form.password)
         await in_session(request, partial(check_free_login, login=newcomer.login))
-        password_hash = await in_turn(request, partial(hash_password, password))
+        password_hash = await in_turn(request, partial(hash_password, form.password))
         join = partial(people.join_as_newcomer, class_id=class_id, newcomer=newcomer, password_hash=password_hash)
         user_id = await in_session(request, join)
     except (FormRejected, TooManyTries) as exc:
         status, field = (429, "") if isinstance(exc, TooManyTries) else (422, exc.field)
-        return page(request, "join.html", status=status, error=exc, code=code, name=name, login=login, field=field)
+        return page(
+            request,
+            "join.html",
+            status=status,
+            error=exc,
+            code=form.code,
+            name=form.name,
+            login=form.login,
+            field=field,
+        )
     return await let_in(request, user_id, home)
 
 

@@ -11,7 +11,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import sign_in as signing_in
+from rigid_bench.app.people import sign_in as signing_in
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.outside import accounts

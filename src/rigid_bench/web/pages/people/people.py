@@ -5,11 +5,11 @@ from zoneinfo import available_timezones
 
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, Field, ValidationError
+from pydantic import Field, ValidationError
 
-from rigid_bench.app import classes
-from rigid_bench.app import people as accounts
-from rigid_bench.app.account_fields import check_name
+from rigid_bench.app.classes import classes
+from rigid_bench.app.people import people as accounts
+from rigid_bench.app.people.account_fields import check_name
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.names import slug
@@ -18,6 +18,7 @@ from rigid_bench.store.class_settings import LANGUAGES, ClassSettings
 from rigid_bench.store.outside import courses
 from rigid_bench.store.queries import account_queries, class_queries
 from rigid_bench.store.tables import Classroom, User
+from rigid_bench.web.forms import FormModel
 from rigid_bench.web.paging import PAGE, Pages
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -157,7 +158,7 @@ def change_code(request: Request, classroom: TaughtClass, user: Teacher, session
     return _back(request, classroom)
 
 
-class ClassForm(BaseModel):
+class ClassForm(FormModel):
     """A class's name and what it has of its own, as typed."""
 
     name: str = Field(default="", max_length=200)

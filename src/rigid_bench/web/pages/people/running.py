@@ -10,7 +10,7 @@ from fastapi import Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import people, school
+from rigid_bench.app.people import people, school
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.settings import in_force

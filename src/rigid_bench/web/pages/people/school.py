@@ -5,8 +5,8 @@ from typing import Annotated
 from fastapi import Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from rigid_bench.app import people
-from rigid_bench.app.account_fields import NewPerson, check_login, check_name
+from rigid_bench.app.people import people
+from rigid_bench.app.people.account_fields import NewPerson, check_login, check_name
 from rigid_bench.store.queries import account_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, to_cards
 from rigid_bench.web.paging import PAGE, Pages

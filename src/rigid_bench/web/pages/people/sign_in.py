@@ -10,7 +10,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import sign_in as signing_in
+from rigid_bench.app.people import sign_in as signing_in
 from rigid_bench.core.values.errors import FormRejected, NotAllowed, RigidBenchError, TooManyTries
 from rigid_bench.store.queries import people_queries
 from rigid_bench.web.render import drop_session_cookie, page, set_session_cookie

@@ -7,7 +7,7 @@ from fastapi import Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import people
+from rigid_bench.app.people import people
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import account_queries, class_queries

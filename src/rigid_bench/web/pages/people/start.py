@@ -6,14 +6,16 @@ from typing import Annotated
 from fastapi import Form, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
+from pydantic import Field
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.account_fields import NewPerson, check_new_person
-from rigid_bench.app.people import add_first_or_teacher
+from rigid_bench.app.people.account_fields import NewPerson, check_new_person
+from rigid_bench.app.people.people import add_first_or_teacher
 from rigid_bench.core.values.errors import FormRejected, NotAllowed, TooManyTries
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.codes import bare_code
 from rigid_bench.store.queries import account_queries, people_queries
+from rigid_bench.web.forms import FormModel
 from rigid_bench.web.pages.people.sign_in import let_in
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
@@ -36,25 +38,31 @@ def start(request: Request, session: DbSession) -> Response:
     return page(request, "start.html", error=None, login="", name="", field="")
 
 
+class FirstPersonForm(FormModel):
+    """The first person, as typed."""
+
+    code: Annotated[str, Field(max_length=40)] = ""
+    name: Annotated[str, Field(max_length=200)] = ""
+    login: Annotated[str, Field(max_length=200)] = ""
+    password: Annotated[str, Field(max_length=1000)] = ""
+
+
 @router.post("", name="make_first_person", dependencies=[CheckedForm])
 async def make_first_person(
     request: Request,
-    code: Annotated[str, Form(max_length=40)] = "",
-    name: Annotated[str, Form(max_length=200)] = "",
-    login: Annotated[str, Form(max_length=200)] = "",
-    password: Annotated[str, Form(max_length=1000)] = "",
+    form: Annotated[FirstPersonForm, Form()],
 ) -> Response:
     """Make the first person, who administers the school, and sign them in."""
     await in_session(request, _only_first)
     try:
         await run_in_threadpool(request.app.state.throttle.take, START, client_address(request))
-        await in_session(request, partial(_check_code, code=code))
-        person = check_new_person(login=login, name=name, password=password)
-        password_hash = await in_turn(request, partial(hash_password, password))
-        user_id = await in_session(request, partial(_make, code=code, person=person, password_hash=password_hash))
+        await in_session(request, partial(_check_code, code=form.code))
+        person = check_new_person(login=form.login, name=form.name, password=form.password)
+        password_hash = await in_turn(request, partial(hash_password, form.password))
+        user_id = await in_session(request, partial(_make, code=form.code, person=person, password_hash=password_hash))
     except (FormRejected, TooManyTries) as exc:
         status, field = (429, "") if isinstance(exc, TooManyTries) else (422, exc.field)
-        return page(request, "start.html", status=status, error=exc, login=login, name=name, field=field)
+        return page(request, "start.html", status=status, error=exc, login=form.login, name=form.name, field=field)
     return await let_in(request, user_id, RedirectResponse(request.url_for("home"), status_code=303))
 
 

@@ -9,7 +9,7 @@ from fastapi import File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
-from rigid_bench.app import people
+from rigid_bench.app.people import people
 from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.formats.one_roster import read_classes
 from rigid_bench.core.values.errors import FormRejected, NotFound

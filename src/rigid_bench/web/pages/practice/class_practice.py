@@ -8,9 +8,9 @@ from zoneinfo import ZoneInfo
 
 from fastapi import Form, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from rigid_bench.app import practice as practising
+from rigid_bench.app.classes import practice as practising
 from rigid_bench.core.practice.registry import KINDS
 from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.slips import slip_name
@@ -18,7 +18,7 @@ from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import class_queries, exercise_queries, practice_queries
 from rigid_bench.store.tables import PracticeAnswer
 from rigid_bench.web.figures.progress import WeekOfDrills, progress_chart
-from rigid_bench.web.forms import FormId, IdField, moment_or_none, number_between, whole_between
+from rigid_bench.web.forms import FormId, FormModel, IdField, moment_or_none, number_between, whole_between
 from rigid_bench.web.render import page
 from rigid_bench.web.routing import page_router
 from rigid_bench.web.security.access import CheckedForm, DbSession, OwnClass, TaughtClass
@@ -108,7 +108,7 @@ def _by_week(answers: Sequence[PracticeAnswer]) -> list[WeekOfDrills]:
     ]
 
 
-class SetForm(BaseModel):
+class SetForm(FormModel):
     """What a class is given to practise, as typed."""
 
     title: _Word = ""

@@ -11,10 +11,10 @@ from typing import Annotated, Any
 from fastapi import Form, Path, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from rigid_bench.app import practice as practising
-from rigid_bench.app.practice import levels_of
+from rigid_bench.app.classes import practice as practising
+from rigid_bench.app.classes.practice import levels_of
 from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.judging import judge
 from rigid_bench.core.practice.registry import KINDS, LARGEST_SEED, drill_of
@@ -33,7 +33,7 @@ from rigid_bench.web.figures.drill import (
 )
 from rigid_bench.web.figures.rose import PETAL_WORDS, pointed_rose
 from rigid_bench.web.figures.views import thumbnail
-from rigid_bench.web.forms import LARGEST_ID, IdField
+from rigid_bench.web.forms import LARGEST_ID, FormModel, IdField
 from rigid_bench.web.pages.practice.of_exercises import (
     OfferedExercise,
     PractisedExercise,
@@ -214,7 +214,7 @@ def _page(request: Request, own: Drill, exercise: PractisedExercise | None, temp
     )
 
 
-class AnswerForm(BaseModel):
+class AnswerForm(FormModel):
     """An answer to a drill."""
 
     seed: IdField = 0

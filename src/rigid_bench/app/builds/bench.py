@@ -6,8 +6,8 @@ from types import MappingProxyType
 import procrastinate
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.bench_state import answered, parts_of, state_at, suggestions_of
-from rigid_bench.app.hand_in import choose_files
+from rigid_bench.app.builds.bench_state import answered, parts_of, state_at, suggestions_of
+from rigid_bench.app.builds.hand_in import choose_files
 from rigid_bench.core.bench import likely, mating, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
 from rigid_bench.core.formats.archive import read_zip

@@ -8,7 +8,7 @@ from typing import Any, Literal
 import procrastinate
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.return_cards import returned_marks_guarded
+from rigid_bench.app.builds.return_cards import returned_marks_guarded
 from rigid_bench.core.marking.state import tally
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.account_fields import check_name, free_login
+from rigid_bench.app.people.account_fields import check_name, free_login
 from rigid_bench.core.values.errors import NotAllowed
 from rigid_bench.store.log import log
 from rigid_bench.store.outside import accounts, courses, sent_marks

@@ -12,7 +12,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from rigid_bench.app.account_fields import NewPerson
+from rigid_bench.app.people.account_fields import NewPerson
 from rigid_bench.core.values.errors import FormRejected, NotAllowed
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log

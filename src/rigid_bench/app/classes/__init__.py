@@ -1,0 +1,1 @@
+"""Classes: made and put away, given exercises, planned, given practice."""

@@ -1,0 +1,1 @@
+"""Exercises: drafted, released, their sizes changed."""

@@ -1,0 +1,1 @@
+"""People and their school: accounts, signing in, courses elsewhere."""
