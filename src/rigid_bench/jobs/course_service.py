@@ -28,7 +28,7 @@ class PlatformRefused(RigidBenchError):
 
     def __init__(self, status: int) -> None:
         problem = _("it answered with {status}", status=status) if status else _("it does not answer")
-        super().__init__("course platform", problem, "Try again later; if it stays, tell an administrator")
+        super().__init__("course platform", problem, _("Try again later; if it stays, tell an administrator"))
         #: The HTTP status, or 0 where nobody answered.
         self.status = status
 

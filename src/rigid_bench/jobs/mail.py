@@ -8,6 +8,7 @@ from email.message import EmailMessage
 
 import structlog
 
+from rigid_bench.core.wording.language import N_, _, translated
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import notice_queries
@@ -16,11 +17,14 @@ from rigid_bench.store.queries.notice_queries import Letter, NoticeKind
 log = structlog.get_logger()
 _PATIENCE_S = 15
 _WORDS: dict[NoticeKind, tuple[str, str]] = {
-    "returned": ("Your card is there", "There is news of your card for {title}."),
-    "changed": ("Something on your card has changed", "Something has changed on your card for {title}."),
-    "asked": ("A question waits", "A student asked something about {title}."),
-    "held back": ("Cards were held back", "Cards of {title} were held back: a question or a row to be judged waits."),
-    "answered": ("Your question was answered", "Your question about {title} was answered."),
+    "returned": (N_("Your card is there"), N_("There is news of your card for {title}.")),
+    "changed": (N_("Something on your card has changed"), N_("Something has changed on your card for {title}.")),
+    "asked": (N_("A question waits"), N_("A student asked something about {title}.")),
+    "held back": (
+        N_("Cards were held back"),
+        N_("Cards of {title} were held back: a question or a row to be judged waits."),
+    ),
+    "answered": (N_("Your question was answered"), N_("Your question about {title} was answered.")),
 }
 
 
@@ -60,13 +64,16 @@ def _server(settings: Settings) -> Iterator[smtplib.SMTP]:
 
 def _send(server: smtplib.SMTP, letter: Letter, settings: Settings) -> bool:
     """Send a letter; False where nobody can be written to at its address."""
-    subject, words = _WORDS[letter.kind]
+    subject, words = map(translated, _WORDS[letter.kind])
     message = EmailMessage()
     message["From"], message["Subject"] = settings.mail_from, f"Rigid Bench: {subject}"
     where = f"\n\n{settings.public_address}" if settings.public_address else ""
     message.set_content(
-        f"{words.format(title=letter.title or 'your exercise')}\nSign in to read it.{where}\n\n"
-        "What you hear of by e-mail is set on the page of your password.\n"
+        _(
+            "{news}\nSign in to read it.{where}\n\nWhat you hear of by e-mail is set on the page of your password.\n",
+            news=words.format(title=letter.title or _("your exercise")),
+            where=where,
+        )
     )
     try:
         message["To"] = letter.email

@@ -21,7 +21,7 @@ from typing import Any, Self
 from pebble import ProcessExpired, ProcessPool
 
 from rigid_bench.core.values.errors import LimitReached, MeasuringStopped
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.jobs.confinement import Walls, confine, without_secrets
 from rigid_bench.processes import ending_with_parent
 
@@ -29,7 +29,7 @@ from rigid_bench.processes import ending_with_parent
 _TASKS = "rigid_bench.jobs.geometry"
 _MODULES = ("measuring", "clearances", "auditing", "grading", "drawing", "authoring", "benches")
 _LOOK_EVERY_S = 0.5
-_SMALLER = "Hand in a simpler model: fewer faces, no threads or text cut into it"
+_SMALLER = N_("Hand in a simpler model: fewer faces, no threads or text cut into it")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

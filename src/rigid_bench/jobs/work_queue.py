@@ -9,6 +9,7 @@ import structlog
 from procrastinate import JobContext
 
 from rigid_bench.app.builds.return_cards import return_due
+from rigid_bench.core.wording.language import N_
 from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, WriteStep
 from rigid_bench.jobs.build_jobs import GradeBuild, LookAtBuild, TryVersion
 from rigid_bench.jobs.change_jobs import FollowChange
@@ -35,8 +36,8 @@ _ATTEMPTS = 4
 _RETRY = procrastinate.RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=2)
 _GAVE_UP = {
     "where": "measuring",
-    "problem": "the program failed on this several times; this is no fault of yours",
-    "next_step": "Tell your teacher, or whoever runs the program; the files are kept, and can be tried again",
+    "problem": N_("the program failed on this several times; this is no fault of yours"),
+    "next_step": N_("Tell your teacher, or whoever runs the program; the files are kept, and can be tried again"),
 }
 
 

@@ -21,6 +21,7 @@ from rigid_bench.core.values.datums import (
 )
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.datums import number
+from rigid_bench.core.wording.language import NN_, _, translated_number
 
 _DIGITS = 4
 _AXES = "XYZ"
@@ -51,11 +52,12 @@ def audit_exercise(
 
 def _report(audit: PartAudit, mm: float) -> PartAuditReport:
     count = len(audit.missing)
-    words = [f"loose in {count} way{'' if count == 1 else 's'}"] if count else []
-    words += ["dimensioned twice"] if audit.redundant else []
+    loose = translated_number(*NN_("loose in {count} way", "loose in {count} ways"), count).format(count=count)
+    words = [loose] if count else []
+    words += [_("dimensioned twice")] if audit.redundant else []
     return PartAuditReport(
         complete=audit.complete,
-        verdict=" and ".join(words) or "rigid",
+        verdict=_(" and ").join(words) or _("rigid"),
         missing=[
             MissingReport(
                 feature=feature_model(missing.unknown.feature, mm=mm),
@@ -75,38 +77,49 @@ def missing_words(missing: Missing, mm: float) -> str:
     what = _words(feature, mm)
     match missing.unknown.kind:
         case "place":
-            return f"No dimension says where {what} stands along {_way(way)}."
+            return _("No dimension says where {what} stands along {way}.", what=what, way=_way(way))
         case "slant":
-            return f"No angle says how {what} slants."
+            return _("No angle says how {what} slants.", what=what)
         case "radius":
-            return f"No diameter is given for {what}."
+            return _("No diameter is given for {what}.", what=what)
         case "depth":
-            return f"No depth is given for {what}."
+            return _("No depth is given for {what}.", what=what)
         case "rounding":
-            return f"No radius is given for the rounding at {_place(feature, mm)}."
+            return _("No radius is given for the rounding at {place}.", place=_place(feature, mm))
         case "chamfer" | "chamfer angle":
             size = "leg" if missing.unknown.kind == "chamfer" else "angle"
-            return f"No {size} is given for the chamfer at {_place(feature, mm)}."
+            if size == "leg":
+                return _("No leg is given for the chamfer at {place}.", place=_place(feature, mm))
+            return _("No angle is given for the chamfer at {place}.", place=_place(feature, mm))
         case "countersink angle":
-            return f"No angle is given for the countersink at {_place(feature, mm)}."
+            return _("No angle is given for the countersink at {place}.", place=_place(feature, mm))
         case "shape" if isinstance(feature, SphereFeature):
-            return f"No diameter is given for the ball at {_place(feature, mm)}."
+            return _("No diameter is given for the ball at {place}.", place=_place(feature, mm))
         case "shape" if isinstance(feature, TorusFeature):
-            return f"No radius is given for the ring at {_place(feature, mm)}."
+            return _("No radius is given for the ring at {place}.", place=_place(feature, mm))
         case "shape" if isinstance(feature, ConeFeature):
-            return f"No size is given for the cone at {_place(feature, mm)}."
+            return _("No size is given for the cone at {place}.", place=_place(feature, mm))
         case _:
-            return f"The surface at {_place(feature, mm)} is neither flat nor round: no dimension fixes it."
+            return _(
+                "The surface at {place} is neither flat nor round: no dimension fixes it.",
+                place=_place(feature, mm),
+            )
 
 
 def _words(feature: Feature, mm: float) -> str:
     if isinstance(feature, CylinderFeature):
-        return f"the Ø{number(2 * feature.radius / mm)} wall about {_place(feature, mm)}"
+        return _(
+            "the Ø{diameter} wall about {place}", diameter=number(2 * feature.radius / mm), place=_place(feature, mm)
+        )
     if isinstance(feature, PlaneFeature):
-        return f"the face at {_place(feature, mm)} that looks along {_way(feature.normal)}"
+        return _("the face at {place} that looks along {way}", place=_place(feature, mm), way=_way(feature.normal))
     if isinstance(feature, SphereFeature):
-        return f"the ball of SØ{number(2 * feature.radius / mm)} about {_place(feature, mm)}"
-    return f"the axis through {_place(feature, mm)}"
+        return _(
+            "the ball of SØ{diameter} about {place}",
+            diameter=number(2 * feature.radius / mm),
+            place=_place(feature, mm),
+        )
+    return _("the axis through {place}", place=_place(feature, mm))
 
 
 def _place(feature: Feature, mm: float) -> str:

@@ -22,7 +22,9 @@ def read_reference(exercise: Exercise, part: PartModel, *, tolerance: Tolerance)
         The file cannot be read.
     """
     name = part.file or ""
-    return _read(exercise.part_files[part.id], name, f"exercise part '{part.id}', file '{name}'", tolerance)
+    return _read(
+        exercise.part_files[part.id], name, _("exercise part '{id}', file '{name}'", id=part.id, name=name), tolerance
+    )
 
 
 @lru_cache(maxsize=128)  # a class hands in thirty builds of one exercise

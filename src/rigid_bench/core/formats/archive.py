@@ -8,13 +8,13 @@ from pathlib import PurePosixPath
 
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.names import plain_name
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 #: Beyond these a zip is no build of a class.
 MOST_FILES, MOST_BYTES = 500, 200_000_000
 #: How many times larger than packed a member may become; STEP text packs about 5 to 15 to 1.
 _MOST_RATIO = 200
-_PACK_AGAIN = "Put just the STEP files and the build file into a new zip"
+_PACK_AGAIN = N_("Put just the STEP files and the build file into a new zip")
 
 
 def is_zip(data: bytes) -> bool:

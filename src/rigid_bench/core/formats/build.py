@@ -247,7 +247,7 @@ def _build(model: BuildModel, name: str) -> Build:
     known = {part.id for part in parts}
     for index, instance in enumerate(model.instances):
         if instance.part not in known and parts:
-            where = f"{name}, at instances[{index}].part"
+            where = _("{name}, at instances[{index}].part", name=name, index=index)
             raise InvalidDocument(
                 where,
                 _("there is no part '{part}'", part=instance.part),

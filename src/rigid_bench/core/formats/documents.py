@@ -25,7 +25,7 @@ from rigid_bench.core.values.datums import (
 )
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import unit
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _, translated
 
 #: Within ten kilometres; a coordinate beyond it is a slip or an attack, and spoils every sum.
 Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
@@ -261,7 +261,7 @@ def read_json(data: bytes, *, name: str) -> dict[str, Any]:
         The data is not UTF-8, not JSON, nested absurdly deep, or no object; a number in it is not finite, or a text
         holds what no text can.
     """
-    hint = "Write the file again from your program, or mend it at that place"
+    hint = _("Write the file again from your program, or mend it at that place")
     try:
         text = data.removeprefix(b"\xef\xbb\xbf").decode("utf-8")
     except UnicodeDecodeError as exc:
@@ -280,14 +280,16 @@ def read_json(data: bytes, *, name: str) -> dict[str, Any]:
 
 #: What the parser says -> what is wrong with the file.
 _JSON_FAULTS = {
-    "Unterminated string": "a text begins here that never ends: a quotation mark is missing, or the file is cut off",
-    "Expecting ',' delimiter": "a comma is missing here, or another sign stands in its place",
-    "Expecting ':' delimiter": "a colon is missing here",
-    "Expecting property name": "a name in double quotes is missing here",
-    "Expecting value": "a value is missing here: the file is empty, or cut off",
-    "Invalid control character": "a text holds a line break or another sign that must be written as \\n",
-    "Invalid \\escape": "a backslash in a text is followed by a letter that means nothing: write it twice",
-    "Extra data": "the file goes on after its end: two files were joined, or a bracket too many closes it",
+    "Unterminated string": N_(
+        "a text begins here that never ends: a quotation mark is missing, or the file is cut off"
+    ),
+    "Expecting ',' delimiter": N_("a comma is missing here, or another sign stands in its place"),
+    "Expecting ':' delimiter": N_("a colon is missing here"),
+    "Expecting property name": N_("a name in double quotes is missing here"),
+    "Expecting value": N_("a value is missing here: the file is empty, or cut off"),
+    "Invalid control character": N_("a text holds a line break or another sign that must be written as \\n"),
+    "Invalid \\escape": N_("a backslash in a text is followed by a letter that means nothing: write it twice"),
+    "Extra data": N_("the file goes on after its end: two files were joined, or a bracket too many closes it"),
 }
 
 
@@ -300,7 +302,7 @@ def _read_slowly(text: str, *, name: str, hint: str) -> Any:
         return json.loads(text)
     except json.JSONDecodeError as exc:
         where = f"{name}, line {exc.lineno} column {exc.colno}"
-        problem = next((said for told, said in _JSON_FAULTS.items() if exc.msg.startswith(told)), exc.msg)
+        problem = next((translated(said) for told, said in _JSON_FAULTS.items() if exc.msg.startswith(told)), exc.msg)
         raise InvalidDocument(where, _("not JSON: {problem}", problem=problem), hint) from exc
     except RecursionError as exc:
         raise deep from exc
@@ -314,17 +316,17 @@ def _unmeant(value: dict[str, Any]) -> tuple[tuple[str | int, ...], str] | None:
     while stack:
         holder, place = stack.pop()
         if len(place) >= _DEEPEST:
-            return (), f"brackets are nested more than {_DEEPEST} deep"
+            return (), _("brackets are nested more than {deepest} deep", deepest=_DEEPEST)
         is_object = isinstance(holder, dict)
         if is_object and any(_NO_TEXT.search(key) for key in holder):
-            return place, "a name holds a character that no text has"
+            return place, _("a name holds a character that no text has")
         for key, held in holder.items() if is_object else enumerate(holder):
             if isinstance(held, float):
                 if not math.isfinite(held):
-                    return (*place, key), "the number is not finite"
+                    return (*place, key), _("the number is not finite")
             elif isinstance(held, str):
                 if _NO_TEXT.search(held):
-                    return (*place, key), "the text holds a character that no text has"
+                    return (*place, key), _("the text holds a character that no text has")
             elif isinstance(held, dict | list):
                 stack.append((held, (*place, key)))
     return None
@@ -338,7 +340,7 @@ def document_error(name: str, exc: ValidationError) -> InvalidDocument:
     place = _place(part for part in first["loc"] if not _is_reading(part))
     problem = _words_of(first)
     others = len({_outer(fault) for fault in faults}) - 1
-    more = f" (and {others} more)" if others else ""
+    more = _(" (and {others} more)", others=others) if others else ""
     where = f"{name}, at {place}" if place else name
     return InvalidDocument(where, problem + more, _("Mend that place and try again"))
 
@@ -356,33 +358,33 @@ def document_errors(name: str, exc: ValidationError) -> Iterator[InvalidDocument
 #: Pydantic's kinds of error -> what is wrong, in plain words; `{}` takes its own context.
 _FAULTS = {
     "missing": "is missing",
-    "float_parsing": "is no number",
-    "float_type": "is no number",
-    "int_parsing": "is no whole number",
-    "int_type": "is no whole number",
-    "int_from_float": "is no whole number",
-    "string_type": "is no text",
-    "bool_parsing": "is neither true nor false",
-    "finite_number": "is no finite number",
-    "list_type": "is no list",
-    "dict_type": "is no object with fields",
-    "model_type": "is no object with fields",
-    "greater_than_equal": "must be at least {ge}",
-    "greater_than": "must be more than {gt}",
-    "less_than_equal": "must be at most {le}",
-    "less_than": "must be less than {lt}",
-    "too_short": "needs at least {min_length}, and has {actual_length}",
-    "too_long": "may have {max_length} at most, and has {actual_length}",
-    "string_too_short": "is empty or too short",
-    "string_too_long": "is longer than {max_length} letters",
-    "literal_error": "must be one of: {expected}",
-    "string_pattern_mismatch": "has letters that no id has: use a to z, digits, hyphens and dots",
+    "float_parsing": N_("is no number"),
+    "float_type": N_("is no number"),
+    "int_parsing": N_("is no whole number"),
+    "int_type": N_("is no whole number"),
+    "int_from_float": N_("is no whole number"),
+    "string_type": N_("is no text"),
+    "bool_parsing": N_("is neither true nor false"),
+    "finite_number": N_("is no finite number"),
+    "list_type": N_("is no list"),
+    "dict_type": N_("is no object with fields"),
+    "model_type": N_("is no object with fields"),
+    "greater_than_equal": N_("must be at least {ge}"),
+    "greater_than": N_("must be more than {gt}"),
+    "less_than_equal": N_("must be at most {le}"),
+    "less_than": N_("must be less than {lt}"),
+    "too_short": N_("needs at least {min_length}, and has {actual_length}"),
+    "too_long": N_("may have {max_length} at most, and has {actual_length}"),
+    "string_too_short": N_("is empty or too short"),
+    "string_too_long": N_("is longer than {max_length} letters"),
+    "literal_error": N_("must be one of: {expected}"),
+    "string_pattern_mismatch": N_("has letters that no id has: use a to z, digits, hyphens and dots"),
 }
 
 
 def _words_of(fault: Any) -> str:
     if fault["type"] in _FAULTS:
-        return _FAULTS[fault["type"]].format(**fault.get("ctx", {}))
+        return translated(_FAULTS[fault["type"]]).format(**fault.get("ctx", {}))
     problem = fault["msg"].removeprefix("Value error, ").rstrip(".")
     return str(problem[0].lower() + problem[1:])
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from rigid_bench.core.formats.archive import check_zip, is_zip
 from rigid_bench.core.formats.build import MOST_MATES, Sense
 from rigid_bench.core.values.errors import InvalidDocument, UnreadableFile
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 #: Instead of a kind of mate: the part of the line holds the others.
 GROUNDED = "grounded"
@@ -18,7 +18,7 @@ GROUNDED = "grounded"
 HEADS = ("kind", "part a", "a x", "a y", "a z", "part b", "b x", "b y", "b z", "value", "sense")
 _ENDINGS = (".csv", ".xlsx")
 _SENSES: dict[str, Sense] = {"": "either", "either": "either", "aligned": "aligned", "opposed": "opposed"}
-_TEMPLATE = "Compare it with the template on the page “Mates as a table”"
+_TEMPLATE = N_("Compare it with the template on the page “Mates as a table”")
 _Point = tuple[float, float, float]
 
 

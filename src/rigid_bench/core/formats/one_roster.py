@@ -10,9 +10,9 @@ from dataclasses import dataclass
 
 from rigid_bench.core.formats.archive import read_zip, write_zip
 from rigid_bench.core.values.errors import UnreadableFile
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
-_NEXT = "Export users, classes and enrollments as OneRoster CSV, in one zip"
+_NEXT = N_("Export users, classes and enrollments as OneRoster CSV, in one zip")
 _WANTED: Mapping[str, Sequence[str]] = {
     "users.csv": ("sourcedId", "username", "givenName", "familyName"),
     "classes.csv": ("sourcedId", "title"),

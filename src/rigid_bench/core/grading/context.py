@@ -75,7 +75,11 @@ class Context:
         reference = self.exercise.reference
         known = {known_instance.id: known_instance.part for known_instance in reference.instances} if reference else {}
         if instance not in known:
-            named = f"Name one of: {', '.join(known)}" if known else 'Add a "reference" build to the exercise'
+            named = (
+                _("Name one of: {known}", known=", ".join(known))
+                if known
+                else _('Add a "reference" build to the exercise')
+            )
             raise InvalidDocument(
                 where, _("the reference build has no instance '{instance}'", instance=instance), named
             )

@@ -8,11 +8,11 @@ from rigid_bench.core.formats.build import MateModel
 from rigid_bench.core.interchange.chain import Chain
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 #: mm and rad that a description's digits may cost.
 _ROUNDED_MM, _ROUNDED_RAD = 1e-3, 1e-6
-_ADVICE = "Convert the build again, or take the element out"
+_ADVICE = N_("Convert the build again, or take the element out")
 
 
 def beside_text(chain: Chain, frames: Mapping[str, Pose] | None = None) -> str:

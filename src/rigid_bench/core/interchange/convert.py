@@ -32,7 +32,10 @@ DESCRIPTIONS = {
     ".mjcf.xml": Description(read=mjcf.read, write=mjcf.write, abilities=mjcf.ABILITIES),
 }
 BUILD = ".build.json"
-_ADVICE = f"The endings are: {', '.join([BUILD, *DESCRIPTIONS])}"
+
+
+def _advice() -> str:
+    return _("The endings are: {endings}", endings=", ".join([BUILD, *DESCRIPTIONS]))
 
 
 def ending_of(name: str) -> str:
@@ -91,9 +94,9 @@ def converted(
         The file cannot be used.
     """
     if not ending_of(name):
-        raise NotSupported(name, _("its ending is none that is known"), _ADVICE)
+        raise NotSupported(name, _("its ending is none that is known"), _advice())
     if not ending_of(to):
-        raise NotSupported(to, _("its ending is none that is known"), _ADVICE)
+        raise NotSupported(to, _("its ending is none that is known"), _advice())
     build, notices = build_and_notices(data, name=name)
     lost = [f"{to}: {message.text}" for message in said(notices)]
     if ending_of(to) == BUILD:
@@ -102,9 +105,16 @@ def converted(
     chain = chain_of(build, name=name, abilities=description.abilities)
     inertia = inertia_of(chain, measured or {})
     notes = lost + [
-        f"{to}: no joint says mate '{mate['id']}'; it travels in an element of its own" for mate in chain.mates
+        _("{to}: no joint says mate '{mate}'; it travels in an element of its own", to=to, mate=mate["id"])
+        for mate in chain.mates
     ]
     small = [name for name, own in inertia.items() if own.is_placeholder]
     if small:
-        notes.append(f"{to}: mass and inertia of {', '.join(small)} are placeholders: no geometry was at hand")
+        notes.append(
+            _(
+                "{to}: mass and inertia of {small} are placeholders: no geometry was at hand",
+                to=to,
+                small=", ".join(small),
+            )
+        )
     return description.write(chain, inertia), notes

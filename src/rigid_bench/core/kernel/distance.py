@@ -22,6 +22,7 @@ from rigid_bench.core.kernel.mass_properties import volume_of
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.frames import Pose, any_normal
+from rigid_bench.core.wording.language import _
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -190,7 +191,7 @@ def overlap_volume(a: Body, b: Body) -> float:
     """
     if not (isinstance(a, TopoDS_Shape) and isinstance(b, TopoDS_Shape)):
         return float(_meshes().mesh_overlap(_as_mesh(a), _as_mesh(b)))
-    with kernel("measuring an overlap"):
+    with kernel(_("measuring an overlap")):
         total = 0.0
         for solid in solids_of(common(a, b)):
             total += abs(volume_of(solid)[0])

@@ -52,7 +52,7 @@ def read_features(shape: TopoDS_Shape, *, tolerance: Tolerance) -> PartFeatures:
     GeometryError
         The kernel cannot read a face, or the faces enclose nothing.
     """
-    with kernel("reading the faces"):
+    with kernel(_("reading the faces")):
         faces = faces_of(shape)
         raw, edge_kinds = read_edges(faces)
         by_face: list[Surface] = []

@@ -7,6 +7,7 @@ from OCP.GProp import GProp_GProps
 
 from rigid_bench.core.kernel.binding import kernel
 from rigid_bench.core.part.features import PartFeatures
+from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
 
@@ -23,7 +24,7 @@ def principal_inertia(part: PartFeatures) -> tuple[_Array, _Array]:
         matrix = np.asarray(part.shape.moment_inertia)
     else:
         props = GProp_GProps()
-        with kernel("working out moments of inertia"):
+        with kernel(_("working out moments of inertia")):
             BRepGProp.VolumeProperties_s(part.shape, props, False, False, False)
             inertia = props.MatrixOfInertia()
         matrix = np.array([[inertia.Value(row, column) for column in range(1, 4)] for row in range(1, 4)])

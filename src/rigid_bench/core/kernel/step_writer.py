@@ -38,7 +38,7 @@ def write_step(shape: TopoDS_Shape, *, name: str) -> bytes:
     GeometryError
         The kernel cannot write it.
     """
-    with kernel("writing a STEP file"):
+    with kernel(_("writing a STEP file")):
         document, tool = _begun()
         _call(tool.AddShape(shape, False), name)
         return _written(document, name)
@@ -63,7 +63,7 @@ def write_assembly(
     GeometryError
         The kernel cannot write it.
     """
-    with kernel("writing a STEP file"):
+    with kernel(_("writing a STEP file")):
         document, tool = _begun()
         whole = tool.NewShape()
         _call(whole, name)

@@ -18,7 +18,7 @@ from rigid_bench.core.values.datums import (
     TorusFeature,
 )
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 Dimension = Literal["length", "angle", "area", "volume", "mass", "count", "share"]
 
@@ -53,8 +53,8 @@ _FEATURES: Final[Mapping[str, type[Feature]]] = {
 }
 #: What each is called in a sentence.
 WORDS: Final[Mapping[str, str]] = {
-    "plane": "a flat face (plane)",
-    "axis": "a round wall (cylinder or axis)",
+    "plane": N_("a flat face (plane)"),
+    "axis": N_("a round wall (cylinder or axis)"),
     "cone": "a cone",
     "torus": "a ring (torus)",
     "sphere": "a ball (sphere)",

@@ -16,6 +16,7 @@ from rigid_bench.core.grading.diagnosis.causes import LENGTHS
 from rigid_bench.core.practice.mechanisms.maker import Mechanism
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, FrameFeature
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import feature_phrase
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.core.wording.saying import say
@@ -108,8 +109,8 @@ class ExerciseSource:
         ]
         if not about:
             return say(feature_phrase(feature))
-        _, diameter, kind = min(about)
-        return f"the axis of the Ø{number(diameter)} {kind}"
+        _away, diameter, kind = min(about)
+        return _("the axis of the Ø{diameter} {kind}", diameter=number(diameter), kind=kind)
 
 
 def _in_a_sentence(name: str) -> str:

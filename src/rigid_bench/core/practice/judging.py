@@ -48,7 +48,7 @@ def judge(step: Step, answer: Sequence[str]) -> Verdict:
     given, right = set(answer), set(step.answer)
     if step.many or step.form == "rose":
         missing, wrong = right - given, given - right
-        note = "Some of it is right; something is missing." if missing and not wrong and given else ""
+        note = _("Some of it is right; something is missing.") if missing and not wrong and given else ""
         return Verdict(is_right=given == right, note=note)
     return Verdict(is_right=len(given) == 1 and given <= right)
 

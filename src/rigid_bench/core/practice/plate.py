@@ -133,9 +133,9 @@ def scheme(plate: Plate) -> list[dict[str, Any]]:
         name, own = hole.name.lower(), wall(plate, hole)
         sizes += [
             check(f"{name}.bore", f"Hole {hole.name}, diameter", "diameter", hole.diameter, of=own),
-            check(f"{name}.left", f"Hole {hole.name} from the left", "position", hole.x,
+            check(f"{name}.left", _('Hole {name} from the left', name=hole.name), "position", hole.x,
                   between=[own, face(plate, "left")]),
-            check(f"{name}.front", f"Hole {hole.name} from the front", "position", hole.y,
+            check(f"{name}.front", _('Hole {name} from the front', name=hole.name), "position", hole.y,
                   between=[own, face(plate, "front")]),
         ]  # fmt: skip
         if hole.depth is not None:

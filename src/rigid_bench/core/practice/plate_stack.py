@@ -7,7 +7,7 @@ from typing import Any
 
 from rigid_bench.core.practice.plate import Hole, Plate, face
 from rigid_bench.core.practice.unfit import Unfit
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 PARTS = ("base", "cover", "block")
 _UP, _DOWN = [0.0, 0.0, 1.0], [0.0, 0.0, -1.0]
@@ -182,8 +182,8 @@ def exercise_document(stack: Stack) -> dict[str, Any]:
         "checks": [
             {"id": "parts", "title": _("All parts"), "kind": "parts", "marks": 1},
             {"id": "ground", "title": _("Base grounded"), "kind": "grounded", "marks": 1, "instance": "base-1"},
-            relation("cover.gap", "Cover above the base", "cover", relation="distance", value=stack.gap),
-            relation("block.seat", "Block on the base", "block", relation="coincident"),
+            relation("cover.gap", _("Cover above the base"), "cover", relation="distance", value=stack.gap),
+            relation("block.seat", _("Block on the base"), "block", relation="coincident"),
             held("cover"),
             held("block"),
         ],
@@ -224,14 +224,14 @@ def _changed(
 def _offset_sign(stack: Stack) -> StackFault:
     pose = {**_SQUARE, "position": [*stack.cover_at, stack.base.thickness - stack.gap]}
     build = _changed(stack, poses={"cover": pose}, mate=_gap(stack, -stack.gap))
-    why = f"The cover stands {stack.gap:g} mm below the top of the base; it should stand as much above it."
+    why = _("The cover stands {gap:g} mm below the top of the base; it should stand as much above it.", gap=stack.gap)
     return StackFault(build=build, part="cover", slip="offset-sign", why=why)
 
 
 def _far_side(stack: Stack) -> StackFault:
     pose = {**_SQUARE, "position": [*stack.cover_at, stack.gap]}
     mate = {**_gap(stack, -stack.gap), "sense": "aligned", "a": _operand("base-1", _level(0.0, _DOWN))}
-    why = "The gap of the cover was given from the underside of the base; it should be from its top."
+    why = _("The gap of the cover was given from the underside of the base; it should be from its top.")
     return StackFault(build=_changed(stack, poses={"cover": pose}, mate=mate), part="cover", slip="far-side", why=why)
 
 
@@ -240,25 +240,25 @@ def _turned_over(stack: Stack) -> StackFault:
     place = [x, y + stack.cover.width, stack.base.thickness + stack.gap + stack.cover.thickness]
     pose = {"position": place, "quaternion": [0.0, 1.0, 0.0, 0.0]}
     mate = {**_gap(stack, stack.gap), "b": _operand("cover-1", _level(stack.cover.thickness, _UP))}
-    why = "The cover lies on its head: its blind hole looks at the base."
+    why = _("The cover lies on its head: its blind hole looks at the base.")
     return StackFault(
         build=_changed(stack, poses={"cover": pose}, mate=mate), part="cover", slip="turned-over", why=why
     )
 
 
 def _not_held(stack: Stack) -> StackFault:
-    why = "The block stands where it should, and no mate holds it there."
+    why = _("The block stands where it should, and no mate holds it there.")
     build = _changed(stack, without=("m4", "m5", "m6"))
     return StackFault(build=build, part="block", slip="placed-not-held", why=why)
 
 
 def _one_short(stack: Stack) -> StackFault:
-    why = "The cover has one bore in line and not the other: it can still swing about it."
+    why = _("The cover has one bore in line and not the other: it can still swing about it.")
     return StackFault(build=_changed(stack, without=("m2",)), part="cover", slip="mate-short", why=why)
 
 
 def _no_ground(stack: Stack) -> StackFault:
-    why = "The base is not grounded: all of it can float away together."
+    why = _("The base is not grounded: all of it can float away together.")
     return StackFault(build=_changed(stack, grounded=False), part="base", slip="nothing-grounded", why=why)
 
 
@@ -273,12 +273,12 @@ FAULTS: dict[str, Callable[[Stack], StackFault]] = {
 }
 #: What each is called when one chooses among them.
 SLIPS = {
-    "offset-sign": "the offset has the wrong sign",
-    "far-side": "the far side was used for the seat",
-    "turned-over": "a part is turned over",
-    "placed-not-held": "a part stands right and nothing holds it",
-    "mate-short": "one mate is missing",
-    "nothing-grounded": "nothing is grounded",
+    "offset-sign": N_("the offset has the wrong sign"),
+    "far-side": N_("the far side was used for the seat"),
+    "turned-over": N_("a part is turned over"),
+    "placed-not-held": N_("a part stands right and nothing holds it"),
+    "mate-short": N_("one mate is missing"),
+    "nothing-grounded": N_("nothing is grounded"),
 }
 
 
@@ -287,10 +287,18 @@ def mate_texts(build: Mapping[str, Any]) -> dict[str, str]:
     texts = {}
     for mate in build["mates"]:
         one, other = (mate[side]["instance"].removesuffix("-1") for side in "ab")
-        what = {"coaxial": "share an axis", "coincident": "meet", "distance": "keep a distance"}[mate["kind"]]
+        what = {"coaxial": _("share an axis"), "coincident": _("meet"), "distance": _("keep a distance")}[mate["kind"]]
         sign = 1 if mate["id"] == "m3" else -1  # outward faces of one side look the same way: further in is less
-        value = f" of {sign * mate['value']:g} mm" if "value" in mate else ""
-        texts[mate["id"]] = f"{what}{value}: {_side(mate['a'])} of the {one}, {_side(mate['b'])} of the {other}"
+        value = _(" of {distance:g} mm", distance=sign * mate["value"]) if "value" in mate else ""
+        texts[mate["id"]] = _(
+            "{what}{value}: {own_side} of the {one}, {other_side} of the {other}",
+            what=what,
+            value=value,
+            own_side=_side(mate["a"]),
+            one=one,
+            other_side=_side(mate["b"]),
+            other=other,
+        )
     return texts
 
 

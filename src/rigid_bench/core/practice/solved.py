@@ -19,6 +19,7 @@ from rigid_bench.core.formats.build import Build, read_build
 from rigid_bench.core.practice.mechanisms.maker import Mechanism
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import motions_phrase
 from rigid_bench.core.wording.saying import say
 
@@ -101,8 +102,16 @@ def reports_of(motions: Sequence[Motion]) -> list[dict[str, Any]]:
 def mate_words(mate: Mapping[str, Any], mechanism: Mechanism, features: tuple[str, str]) -> str:
     """Say what a mate joins, and how."""
     one, other = (mechanism.names[mate[side]["instance"]] for side in ("a", "b"))
-    value = f" {mate['value']:g} mm apart" if mate["kind"] == "distance" else ""
-    return f"{words_of(mate['kind'])}{value}: {features[0]} of the {one}, {features[1]} of the {other}"
+    value = _(" {distance:g} mm apart", distance=mate["value"]) if mate["kind"] == "distance" else ""
+    return _(
+        "{doing}{value}: {own_feature} of the {one}, {other_feature} of the {other}",
+        doing=words_of(mate["kind"]),
+        value=value,
+        own_feature=features[0],
+        one=one,
+        other_feature=features[1],
+        other=other,
+    )
 
 
 def mate_texts(mechanism: Mechanism) -> dict[str, str]:
@@ -116,16 +125,25 @@ def ladder_words(freedom: Freedom, instance: str, mechanism: Mechanism) -> str:
     """Say which mate took how much from an instance, and what is left."""
     index = freedom.system.build.index_of(instance)
     taken = [
-        f"{step.mate} ({words_of(next(mate.kind for mate in freedom.system.mates if mate.id == step.mate))}) takes it "
-        f"from {step.before} to {step.after}"
+        _(
+            "{mate} ({words_of}) takes it from {before} to {after}",
+            mate=step.mate,
+            doing=words_of(next(mate.kind for mate in freedom.system.mates if mate.id == step.mate)),
+            before=step.before,
+            after=step.after,
+        )
         for step in ladder(freedom)
         if step.instance == index and step.after < step.before
     ]
     motions = freedom.motions(index)
-    begins = f"The {mechanism.names[instance]} begins with 6 degrees of freedom"
+    begins = _("The {names} begins with 6 degrees of freedom", names=mechanism.names[instance])
     left = say(motions_phrase(motions))
     ends = f"it {left}" if motions else left
-    return f"{begins}: {'; '.join(taken)}. What is left: {ends}." if taken else f"{begins}, and no mate takes one."
+    return (
+        _("{begins}: {taken}. What is left: {ends}.", begins=begins, taken="; ".join(taken), ends=ends)
+        if taken
+        else _("{begins}, and no mate takes one.", begins=begins)
+    )
 
 
 def fitting_mates(mechanism: Mechanism, document: Mapping[str, Any]) -> list[tuple[dict[str, Any], tuple[str, str]]]:

@@ -438,7 +438,14 @@ def _reference_flat(wanted: Sequence[Flat], feature: PlaneFeature, where: str) -
     there = np.flatnonzero(level & (normals @ feature.normal > 1 - 1e-6))
     if len(there):
         return int(there[0])
-    raise _not_there(where, f"the reference part has no face at {_text(feature.point)} facing {_text(feature.normal)}")
+    raise _not_there(
+        where,
+        _(
+            "the reference part has no face at {point} facing {normal}",
+            point=_text(feature.point),
+            normal=_text(feature.normal),
+        ),
+    )
 
 
 def reference_wall(reference: PartFeatures, feature: AxisFeature, *, where: str) -> int:
@@ -462,7 +469,9 @@ def reference_wall(reference: PartFeatures, feature: AxisFeature, *, where: str)
         if fits.any():
             return int(np.argmin(np.where(fits, away, np.inf)))
     size = f"of radius {radius:g} " if radius is not None else ""
-    raise _not_there(where, f"the reference part has no round wall {size}about {_text(feature.point)}")
+    raise _not_there(
+        where, _("the reference part has no round wall {size}about {point}", size=size, point=_text(feature.point))
+    )
 
 
 def _not_there(where: str, problem: str) -> InvalidDocument:

@@ -17,13 +17,32 @@ RigidBenchError
 └── StepTaken          a bench has moved on since the page was loaded
 """
 
+from rigid_bench.core.wording.language import translated
+
 
 class RigidBenchError(Exception):
     """Something a person can put right: where it is, what is wrong, what to do next."""
 
     def __init__(self, where: str, problem: str, next_step: str) -> None:
         super().__init__(where, problem, next_step)  # args must rebuild it after pickling
-        self.where, self.problem, self.next_step = where, problem, next_step
+        self._where, self._problem, self._next_step = where, problem, next_step
+
+    # texts that are made when a module is loaded are looked up when they are shown; others are in the language already
+
+    @property
+    def where(self) -> str:
+        """Where it is."""
+        return translated(self._where)
+
+    @property
+    def problem(self) -> str:
+        """What is wrong."""
+        return translated(self._problem)
+
+    @property
+    def next_step(self) -> str:
+        """What to do next."""
+        return translated(self._next_step)
 
     @property
     def facts(self) -> dict[str, str]:

@@ -77,15 +77,15 @@ def evaluate(text: str, *, names: Mapping[str, float] | None = None, unit: str =
     rigid_bench.core.values.errors.InvalidDocument: expression '': it ends too early. Write ...
     """
     if len(text) > _LONGEST:
-        raise _wrong(text[:20] + "...", f"longer than {_LONGEST} characters")
+        raise _wrong(text[:20] + "...", _("longer than {longest} characters", longest=_LONGEST))
     parser = _Parser(text, names or {}, MM_PER_UNIT[unit])
     result = parser.sum_of_terms(0)
     if parser.tokens:
-        raise _wrong(text, f"'{parser.tokens[0][1]}' is not expected there")
+        raise _wrong(text, _("'{tokens}' is not expected there", tokens=parser.tokens[0][1]))
     if result.power == 0:
         return round(result.value * (1.0 if parser.has_degrees else MM_PER_UNIT[unit]), _DIGITS)
     if result.power != 1:
-        raise _wrong(text, "the result is no length")
+        raise _wrong(text, _("the result is no length"))
     return round(result.value, _DIGITS)
 
 
@@ -117,7 +117,7 @@ class _Parser:
         while at < len(text):
             match = _TOKEN.match(text, at)
             if match is None or match.lastgroup is None:
-                raise _wrong(self.text, f"'{text[at:].strip()[:10]}' cannot be read")
+                raise _wrong(self.text, _("'{strip}' cannot be read", strip=text[at:].strip()[:10]))
             tokens.append((match.lastgroup, match[match.lastgroup]))
             at = match.end()
         return [(kind, _PLAIN_SIGN.get(word, word)) for kind, word in tokens]
@@ -136,7 +136,7 @@ class _Parser:
         if {a.power, b.power} == {0, 1}:  # "wall + 3": the bare number is a length too
             a, b = self._as_length(a), self._as_length(b)
         if a.power != b.power:
-            raise _wrong(self.text, "lengths and areas cannot be added")
+            raise _wrong(self.text, _("lengths and areas cannot be added"))
         return Quantity(value=a.value + sign * b.value, power=a.power)
 
     def _as_length(self, quantity: Quantity) -> Quantity:
@@ -148,7 +148,7 @@ class _Parser:
             divides = self.tokens.pop(0)[1] == "/"
             factor = self._signed(depth)
             if divides and factor.value == 0:
-                raise _wrong(self.text, "it divides by zero")
+                raise _wrong(self.text, _("it divides by zero"))
             value = result.value / factor.value if divides else result.value * factor.value
             result = Quantity(value=value, power=result.power + (-factor.power if divides else factor.power))
         return result
@@ -162,21 +162,21 @@ class _Parser:
 
     def _value(self, depth: int) -> Quantity:
         if depth > _DEEPEST:
-            raise _wrong(self.text, f"more than {_DEEPEST} brackets deep")
+            raise _wrong(self.text, _("more than {deepest} brackets deep", deepest=_DEEPEST))
         kind, word = self.tokens.pop(0) if self.tokens else ("end", "")
         if word == "(":
             inside = self.sum_of_terms(depth + 1)
             if not self._next_is(")"):
-                raise _wrong(self.text, "a bracket is not closed")
+                raise _wrong(self.text, _("a bracket is not closed"))
             self.tokens.pop(0)
             return self._with_unit(inside)
         if kind == "name":
             if word not in self.names:
-                raise _wrong(self.text, f"'{word}' is not the name of a value here")
+                raise _wrong(self.text, _("'{word}' is not the name of a value here", word=word))
             return Quantity(value=self.names[word], power=1)
         if kind in {"number", "mixed", "fraction"}:
             return self._with_unit(Quantity(value=self._number(kind, word)))
-        raise _wrong(self.text, f"'{word}' is not expected there" if word else "it ends too early")
+        raise _wrong(self.text, _("'{word}' is not expected there", word=word) if word else _("it ends too early"))
 
     def _number(self, kind: str, word: str) -> float:
         if kind == "number":
@@ -184,7 +184,7 @@ class _Parser:
         *whole, fraction = word.split()
         above, below = (float(part) for part in fraction.split("/"))
         if below == 0:
-            raise _wrong(self.text, "it divides by zero")
+            raise _wrong(self.text, _("it divides by zero"))
         return (float(whole[0]) if whole else 0.0) + above / below
 
     def _with_unit(self, quantity: Quantity) -> Quantity:
@@ -192,7 +192,7 @@ class _Parser:
             return quantity
         unit = self.tokens.pop(0)[1]
         if quantity.power:
-            raise _wrong(self.text, f"the unit '{unit}' follows what is a length already")
+            raise _wrong(self.text, _("the unit '{unit}' follows what is a length already", unit=unit))
         if unit in _DEGREES:
             self.has_degrees = True
             return quantity

@@ -8,6 +8,7 @@ from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.exercise.review.examine import examine
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.geometry.progress import noting
 
 
@@ -19,7 +20,7 @@ def propose_exercise(data: bytes, name: str, title: str, note: str) -> dict[str,
 
 def draw_scene(exercise: Mapping[str, bytes], note: str) -> bytes | None:
     """Draw an exercise's solved assembly, to be pointed at; None where it has none."""
-    noting(note)("Drawing the assembly")
+    noting(note)(_("Drawing the assembly"))
     return scene_of(read_exercise(exercise), tolerance=Tolerance())
 
 

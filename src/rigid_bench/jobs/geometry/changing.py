@@ -8,20 +8,21 @@ from rigid_bench.core.exercise.change_impact.models import ChangedPart, SizeChan
 from rigid_bench.core.exercise.change_impact.touched_checks import touched, with_new_sizes
 from rigid_bench.core.exercise.review.examine import examine
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.geometry.progress import noting
 from rigid_bench.jobs.graded import Impact
 
 
 def change_exercise(files: Mapping[str, bytes], changes: Sequence[SizeChange], note: str) -> Impact:
     """Change sizes of an exercise, and say what that touches in it."""
-    noting(note)("Changing the models")
+    noting(note)(_("Changing the models"))
     changed = change_sizes(files, changes, tolerance=Tolerance())
     return _impact(files, changed.files, changed.parts, note)
 
 
 def take_changed_parts(files: Mapping[str, bytes], parts: Mapping[str, ChangedPart], note: str) -> Impact:
     """Put changed models of parts into another exercise that has them, and say what that touches in it."""
-    noting(note)("Putting the changed parts in")
+    noting(note)(_("Putting the changed parts in"))
     after = dict(files)
     for part, changed in parts.items():
         after = with_changed_part(after, part, changed, tolerance=Tolerance())

@@ -13,7 +13,7 @@ from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.grading.report.models import Prepared, Report
 from rigid_bench.core.values.errors import UnreadableFile
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.class_archive.documents import FILE, BuildRow, ClassDocument, ExerciseRow, GroupRow, TermsRow
 from rigid_bench.store.class_archive.writing import OVERRIDE, QUESTION, RETURN
 from rigid_bench.store.class_settings import ClassSettings
@@ -44,7 +44,7 @@ from rigid_bench.store.versions import keep_version
 
 #: A school's largest class for a year, with all that was handed in.
 _MOST_FILES, _MOST_BYTES = 50_000, 2_000_000_000
-_NEXT = "Choose a zip that was written by “The whole class as a zip”"
+_NEXT = N_("Choose a zip that was written by “The whole class as a zip”")
 #: No password has this hash: who is made anew gets one from the teacher.
 _NO_PASSWORD = "!"
 

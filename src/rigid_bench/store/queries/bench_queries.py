@@ -89,7 +89,7 @@ def keep_parts(
     values = {**shapes, "state": "ready", "error": None, "at": 0 if first is None else 1}
     query = update(Bench).where(Bench.id == bench_id, Bench.state != "ready").values(**values).returning(Bench.id)
     if session.scalar(query) is not None and first is not None:
-        words = "as it came in the files"
+        words = _("as it came in the files")
         session.add(BenchStep(bench_id=bench_id, number=1, parent=0, who=who, words=words, document=first))
 
 

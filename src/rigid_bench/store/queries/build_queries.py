@@ -10,7 +10,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from rigid_bench.core.values.errors import NotFound
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.files import keep_files
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
@@ -32,7 +32,7 @@ from rigid_bench.store.tables import (
 CONFIRMED_FILE = "confirmed.build.json"
 #: What is proposed to a student of a build that does not count yet is not kept with one that does.
 _WITHOUT_PROPOSALS = Build.understood.op("-")("proposed")
-_LOOK = "Go back to your start page and follow the link there"
+_LOOK = N_("Go back to your start page and follow the link there")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

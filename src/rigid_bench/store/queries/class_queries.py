@@ -9,7 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, selectinload
 
 from rigid_bench.core.values.errors import NotAllowed, NotFound
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.codes import bare_code, new_code
 from rigid_bench.store.queries import group_queries
@@ -30,7 +30,7 @@ from rigid_bench.store.tables import (
 
 #: Of a class: all that its teachers may be, and those who may change its people and terms.
 ANY_ROLE, TEACHES = ("owner", "teacher", "assistant"), ("owner", "teacher")
-_LOOK = "Go back to your start page and follow the link there"
+_LOOK = N_("Go back to your start page and follow the link there")
 
 
 def add_class(
@@ -79,7 +79,7 @@ def class_of_teacher(
         raise NotFound(_("class"), _("there is no such class among yours"), _LOOK)
     classroom, role = row
     if role not in roles:
-        who = "its owner does" if roles == ("owner",) else "its teachers do"
+        who = _("its owner does") if roles == ("owner",) else _("its teachers do")
         raise NotAllowed(
             _("class"), _("this is not for an {role} of the class: {who} it", role=role, who=who), _("Ask them")
         )

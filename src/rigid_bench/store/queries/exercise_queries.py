@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.planning.estimate import Extent
 from rigid_bench.core.values.errors import NotFound
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import (
     ArchivedExercise,
@@ -19,7 +19,7 @@ from rigid_bench.store.tables import (
     Membership,
 )
 
-_LOOK = "Go back to your start page and follow the link there"
+_LOOK = N_("Go back to your start page and follow the link there")
 
 
 def add_version(

@@ -148,7 +148,7 @@ class _Platforms(ToolConfAbstract[_Sent]):
         with self._database.session() as session:
             platform = courses.platform_of(session, iss, client_id or None)
             if platform is None:
-                raise LtiException("the school knows no such platform")
+                raise LtiException(_("the school knows no such platform"))
             return registration_of(session, platform)
 
     def find_deployment(self, iss: str, deployment_id: str) -> Deployment | None:
@@ -240,7 +240,7 @@ def _read(body: Mapping[str, Any], platform: CoursePlatform | None) -> Launch:
     context, link = body.get(f"{_CLAIM}context") or {}, body.get(f"{_CLAIM}resource_link") or {}
     subject, name = body.get("sub"), body.get("name") or _joined(body)
     if platform is None or not subject or not name or not context.get("id"):
-        missing = "the course" if not context.get("id") else "who you are"
+        missing = "the course" if not context.get("id") else _("who you are")
         raise LaunchRefused(
             _("course"),
             _("the platform does not say {missing}", missing=missing),

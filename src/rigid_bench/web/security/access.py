@@ -107,7 +107,7 @@ def student(user: SignedIn) -> Person:
 
 def administrator(user: SignedIn) -> Person:
     """Return the administrator who is signed in."""
-    return _if(user.is_administrator, user, "an administrator of the school")
+    return _if(user.is_administrator, user, _("an administrator of the school"))
 
 
 def _if(has_role: bool, user: Person, who: str) -> Person:

@@ -27,9 +27,12 @@ from webauthn.helpers.structs import (
 from webauthn.registration.verify_registration_response import VerifiedRegistration
 
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.wording.language import N_
 
 _UNLOCKED = UserVerificationRequirement.REQUIRED
-_REFUSED = FormRejected("passkey", "it does not hold here", "Try again, or sign in with your password", "passkey")
+_REFUSED = FormRejected(
+    "passkey", N_("it does not hold here"), N_("Try again, or sign in with your password"), "passkey"
+)
 
 
 @contextmanager

@@ -8,7 +8,7 @@ from datetime import timedelta
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import TooManyTries
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store import tries
 from rigid_bench.store.database import Database
 
@@ -26,7 +26,7 @@ class Limit:
     next_step: str
 
 
-_ASK = "Wait, then try again; your teacher can give you a new password"
+_ASK = N_("Wait, then try again; your teacher can give you a new password")
 #: Common practice, no source: ten tries are enough for a slip of the finger, and too few for guessing.
 ACCOUNT = Limit(name="account", most=10, within=_SPAN, next_step=_ASK)
 #: A whole class sits behind one address, so only wrong tries count, and many are let by.
@@ -35,9 +35,11 @@ CODES = Limit(
     name="codes",
     most=60,
     within=_SPAN,
-    next_step="Check the code with your teacher, wait, then try again",
+    next_step=N_("Check the code with your teacher, wait, then try again"),
 )
-START = Limit(name="start", most=20, within=_SPAN, next_step="Read the code that the server printed, then try again")
+START = Limit(
+    name="start", most=20, within=_SPAN, next_step=N_("Read the code that the server printed, then try again")
+)
 
 
 class Throttle:

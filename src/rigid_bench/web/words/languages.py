@@ -40,6 +40,8 @@ def pseudo(text: str) -> str:
     >>> pseudo("Give it to <b>{name}</b>.")
     '⟦Gívé ít tó <b>{name}</b>.⟧'
     """
+    if text.startswith("⟦"):
+        return text  # it was said already
     pieces = (piece if k % 2 else piece.translate(_ACCENTS) for k, piece in enumerate(_KEPT.split(text)))
     return f"⟦{''.join(pieces)}⟧"
 

@@ -11,6 +11,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.standards.bearings import BEARINGS
 from rigid_bench.core.standards.fasteners import BUTTON, COUNTERSUNK, DOWELS, HEXAGON, SOCKET
 from rigid_bench.core.wording.datums import number
+from rigid_bench.core.wording.language import _
 
 #: mm: sizes of the tables that differ by more are others.
 _TABLE = 0.02
@@ -100,7 +101,11 @@ def _bearing(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
         return
     sizes = _sizes(shape)
     said = " × ".join(f"{value / mm:.4g}" for value in (bores[0], sizes[-1], sizes[0]))
-    yield f"{part.name}: no bearing in the tables is {said}. Look the size up, or say that it is made."
+    yield _(
+        "{name}: no bearing in the tables is {said}. Look the size up, or say that it is made.",
+        name=part.name,
+        said=said,
+    )
 
 
 def _screw(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
@@ -110,18 +115,32 @@ def _screw(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
     shank, widest = rounds[0], float(_sizes(shape)[-2]) if len(rounds) == 1 else rounds[-1]
     nominal = next((d for d in SOCKET if abs(d - shank) < _TABLE), None)
     if nominal is None:
-        yield f"{part.name}: no screw in the tables has a shank of {number(shank / mm)}. Look the size up."
+        yield _(
+            "{name}: no screw in the tables has a shank of {number}. Look the size up.",
+            name=part.name,
+            number=number(shank / mm),
+        )
         return
     heads = [table[nominal].head for table in (SOCKET, BUTTON, COUNTERSUNK, HEXAGON) if nominal in table]
     if not any(abs(head - widest) < _HEAD for head in heads):
         known = ", ".join(number(head / mm) for head in sorted(set(heads)))
         yield (
-            f"{part.name}: a head of {number(widest / mm)} on a shank of {number(shank / mm)} is in no table "
-            f"(heads there: {known}). Look the size up."
+            _(
+                "{name}: a head of {number} on a shank of {shank} is in no table (heads there: {known}). Look "
+                "the size up.",
+                name=part.name,
+                number=number(widest / mm),
+                shank=number(shank / mm),
+                known=known,
+            )
         )
 
 
 def _dowel(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
     for boss in shape.bosses:
         if not any(abs(2 * boss.radius - size) < _TABLE for size in DOWELS):
-            yield f"{part.name}: no dowel pin in the tables is Ø{number(2 * boss.radius / mm)}. Look the size up."
+            yield _(
+                "{name}: no dowel pin in the tables is Ø{number}. Look the size up.",
+                name=part.name,
+                number=number(2 * boss.radius / mm),
+            )

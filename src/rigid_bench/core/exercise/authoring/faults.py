@@ -20,6 +20,7 @@ from rigid_bench.core.part.recognition.inventory import inventory_of
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 #: mm, the thinnest wall that a process makes.
 LEAST_WALL = {"printed": 1.2, "vacuum formed": 1.0, "milled": 2.0, "turned": 2.0, "sawn": 2.0}
@@ -58,8 +59,14 @@ def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance
     wall = inventory_of(shape, tolerance).least_wall
     if wall is not None and wall.thickness < least - _NO_GAP:
         faults.append(
-            f"{part.name}: a wall of {wall.thickness / mm:.3g} is thinner than what is {part.process} "
-            f"({least / mm:.3g} at least). Make it thicker, or choose another process."
+            _(
+                "{name}: a wall of {thickness:.3g} is thinner than what is {process} ({least:.3g} at least). Make it "
+                "thicker, or choose another process.",
+                name=part.name,
+                thickness=wall.thickness / mm,
+                process=part.process,
+                least=least / mm,
+            )
         )
     laid = RegisteredPart.over_itself(shape)
     for hole in inventory_of(shape, tolerance).holes:
@@ -68,8 +75,15 @@ def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance
         away = edge_distance(laid, Request(measure="edge_distance", features=(feature,), where=part.id))
         if away is not None and away < 2 * EDGE * own.radius - _NO_GAP:
             faults.append(
-                f"{part.name}: the hole Ø{2 * own.radius / mm:.4g} is {away / mm:.3g} from an edge; "
-                f"{2 * EDGE * own.radius / mm:.3g} is usual, {EDGE:g} diameters. Move it in, or make it smaller."
+                _(
+                    "{name}: the hole Ø{diameter:.4g} is {away:.3g} from an edge; {usual:.3g} is usual, {ratio:g} "
+                    "diameters. Move it in, or make it smaller.",
+                    name=part.name,
+                    diameter=2 * own.radius / mm,
+                    away=away / mm,
+                    usual=2 * EDGE * own.radius / mm,
+                    ratio=EDGE,
+                )
             )
     return faults
 
@@ -87,8 +101,12 @@ def _unsaid(
         on_sides = [any(is_one(end, PlaneFeature(flat.point, flat.normal)) for flat in flats) for end in ends]
         if on_sides and all(on_sides) and "flat" not in check.title.lower():
             yield (
-                f"{part.name}: {check.title} is the width of a regular polygon and does not say across what. "
-                "Call it across flats, or ask the measure across_flats."
+                _(
+                    "{name}: {title} is the width of a regular polygon and does not say across what. Call it "
+                    "across flats, or ask the measure across_flats.",
+                    name=part.name,
+                    title=check.title,
+                )
             )
 
 
@@ -107,8 +125,11 @@ def _of_fits(
         if contact.kind == "seated" and abs(contact.gap_mm) < _NO_GAP and needy:
             names = " and ".join(side.name for side in sides)
             faults.append(
-                f"{names}: a hole and a round part of one size; {needy[0].process} parts need a gap. "
-                "Give one of them some."
+                _(
+                    "{names}: a hole and a round part of one size; {process} parts need a gap. Give one of them some.",
+                    names=names,
+                    process=needy[0].process,
+                )
             )
     declared = {
         frozenset((expected_pair["a"], expected_pair["b"]))
@@ -121,6 +142,10 @@ def _of_fits(
         if pair.state == "interfering" and frozenset((pair.a, pair.b)) not in declared:
             names = " and ".join(exercise.instance_name(instance) for instance in (pair.a, pair.b))
             faults.append(
-                f"{names} overlap in the model by {pair.overlap_mm3:.3g} mm³. Move them, or declare it as meant."
+                _(
+                    "{names} overlap in the model by {overlap_mm3:.3g} mm³. Move them, or declare it as meant.",
+                    names=names,
+                    overlap_mm3=pair.overlap_mm3,
+                )
             )
     return list(dict.fromkeys(faults))

@@ -82,7 +82,11 @@ def from_table(data: bytes, *, name: str, title: str) -> dict[str, bytes]:
 
 
 def _rows(data: bytes, name: str) -> list[dict[str, str]]:
-    hint = f"Give a table with the columns {', '.join(COLUMNS[:4])}, and perhaps {' and '.join(COLUMNS[4:])}"
+    hint = _(
+        "Give a table with the columns {needed}, and perhaps {others}",
+        needed=", ".join(COLUMNS[:4]),
+        others=" and ".join(COLUMNS[4:]),
+    )
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as exc:

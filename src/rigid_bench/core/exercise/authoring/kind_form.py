@@ -11,7 +11,7 @@ from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
 from rigid_bench.core.exercise.authoring.check_factory import Picked, PlacedInstance, motions_of
 from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel, PlaneModel
 from rigid_bench.core.values.errors import FormRejected
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 #: How a field is answered.
 Input = Literal["part", "instance", "feature", "choice", "number", "switch", "text", "words", "rows", "motions"]
@@ -19,7 +19,14 @@ Input = Literal["part", "instance", "feature", "choice", "number", "switch", "te
 _INSTANCES, _GROUND = {"instance", "a", "b", "to", "into", "bearing"}, "ground"
 
 #: Names of fields that say too little by themselves.
-_LABELS = {"min": "At least", "max": "At most", "of": "Face or hole", "per": "Counted on", "a": "First", "b": "Second"}
+_LABELS = {
+    "min": "At least",
+    "max": "At most",
+    "of": N_("Face or hole"),
+    "per": "Counted on",
+    "a": "First",
+    "b": "Second",
+}
 
 
 class FormField(Document):

@@ -17,6 +17,7 @@ from rigid_bench.core.part.walls import flat_walls
 from rigid_bench.core.standards.stock import SHEETS
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.datums import number
+from rigid_bench.core.wording.language import _
 
 #: Processes with a cutter that turns, and the least radius of the corners that it leaves, mm.
 CUTTERS = {"milled": 1.5, "routed": 1.5}
@@ -66,15 +67,25 @@ def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance
     process = part.process or ""
     if process in CUTTERS and _sharp_pockets(shape):
         yield (
-            f"{part.name}: {_sharp_pockets(shape)} inside corners are sharp; a round cutter leaves a radius there "
-            f"({number(CUTTERS[process] / mm)} at least). Round them, or say that they are filed."
+            _(
+                "{name}: {shape} inside corners are sharp; a round cutter leaves a radius there ({number} at "
+                "least). Round them, or say that they are filed.",
+                name=part.name,
+                shape=_sharp_pockets(shape),
+                number=number(CUTTERS[process] / mm),
+            )
         )
     for fillet in inventory_of(shape, tolerance).fillets if process in CUTTERS else ():
         wall = shape.surfaces[fillet.surface]
         if isinstance(wall, Cylinder) and wall.is_hollow and fillet.radius < CUTTERS[process] - _EXACT:
             yield (
-                f"{part.name}: an inside corner of R{number(fillet.radius / mm)} is sharper than the cutter "
-                f"(R{number(CUTTERS[process] / mm)} at least). Make it larger."
+                _(
+                    "{name}: an inside corner of R{radius} is sharper than the cutter (R{cutter} at least). "
+                    "Make it larger.",
+                    name=part.name,
+                    radius=number(fillet.radius / mm),
+                    cutter=number(CUTTERS[process] / mm),
+                )
             )
     if process in _UNEVEN:
         yield from _uneven(part, shape, process)
@@ -82,9 +93,19 @@ def process_advice(part: PartModel, shape: PartFeatures, *, mm: float, tolerance
     if process in ROOM and any(a > b for a, b in zip(sizes, ROOM[process], strict=True)):
         own = " × ".join(number(size / mm) for size in sizes)
         room = " × ".join(number(side / mm) for side in ROOM[process])
-        yield f"{part.name}: {own} is larger than what is usually {process} at school ({room}). Split it, or ask."
+        yield _(
+            "{name}: {own} is larger than what is usually {process} at school ({room}). Split it, or ask.",
+            name=part.name,
+            own=own,
+            process=process,
+            room=room,
+        )
     if process == "laser cut" and not _is_sold(sizes[-1]):
-        yield f"{part.name}: no sheet is {number(sizes[-1] / mm)} thick. Take a thickness that is sold."
+        yield _(
+            "{name}: no sheet is {number} thick. Take a thickness that is sold.",
+            name=part.name,
+            number=number(sizes[-1] / mm),
+        )
 
 
 def _uneven(part: PartModel, shape: PartFeatures, process: str) -> Iterator[str]:
@@ -96,7 +117,12 @@ def _uneven(part: PartModel, shape: PartFeatures, process: str) -> Iterator[str]
     ]
     if walls and max(walls) > _UNEVEN[process] * min(walls):
         run = f"{min(walls):.3g} to {max(walls):.3g} mm"
-        yield f"{part.name}: its walls run from {run}; what is {process} sinks or warps there. Make them more even."
+        yield _(
+            "{name}: its walls run from {run}; what is {process} sinks or warps there. Make them more even.",
+            name=part.name,
+            run=run,
+            process=process,
+        )
 
 
 def _sharp_pockets(shape: PartFeatures) -> int:

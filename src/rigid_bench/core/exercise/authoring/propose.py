@@ -193,7 +193,7 @@ def _assembly(
     shapes = {part.id: part.features for part in parts}
     solids = [place(instance.id, shapes[instance.part], instance.pose) for instance in instances]
     expected = [
-        {"a": clearance.a, "b": clearance.b, "why": "as in the model",
+        {"a": clearance.a, "b": clearance.b, "why": _('as in the model'),
          "min": round(0.9 * clearance.overlap_mm3, 3), "max": round(1.1 * clearance.overlap_mm3, 3)}
         for clearance in clearances(solids, tolerance=tolerance)
         if clearance.state == "interfering"

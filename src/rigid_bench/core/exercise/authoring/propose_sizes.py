@@ -35,6 +35,7 @@ from rigid_bench.core.values.datums import (
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.datums import side_of
+from rigid_bench.core.wording.language import _
 
 _AXES = "xyz"
 #: mm: no size; and where the tables of general tolerances begin (ISO 2768-1).
@@ -245,7 +246,10 @@ def _diameters(walls: _Walls, inventory: Inventory) -> Iterator[_Candidate]:
     }
     for wall, feature in walls:
         if wall.is_hollow and wall.goes_round and round(wall.radius, 6) in circular:
-            yield f"Hole circle of Ø{2 * wall.radius:g}", {"measure": "pitch_circle", "of": feature_document(feature)}
+            yield (
+                _("Hole circle of Ø{radius:g}", radius=2 * wall.radius),
+                {"measure": "pitch_circle", "of": feature_document(feature)},
+            )
 
 
 def _places_of_walls(part: PartFeatures, walls: _Walls, faces: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
@@ -300,7 +304,7 @@ def _depths(walls: Iterable[tuple[Cylinder, CylinderFeature]]) -> Iterator[_Cand
 
 def _between(walls: _Walls, faces: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
     """Yield distances between axes, and distances and angles between faces."""
-    for (_, one), (_, other) in itertools.combinations(walls, 2):
+    for (_one, one), (_other, other) in itertools.combinations(walls, 2):
         for axis in _AXES:
             words = f"Ø{2 * other.radius:g} from Ø{2 * one.radius:g} along {axis.upper()}"
             between = [feature_document(one), feature_document(other)]
@@ -311,7 +315,7 @@ def _between(walls: _Walls, faces: Sequence[PlaneFeature]) -> Iterator[_Candidat
             if abs(float(face.normal @ against.normal)) > 1 - 1e-9:
                 yield f"{side_of(face).capitalize()} to {side_of(against)}", {"measure": "length", "between": between}
             else:
-                yield f"Angle of the {side_of(face)}", {"measure": "angle", "between": between}
+                yield _("Angle of the {face}", face=side_of(face)), {"measure": "angle", "between": between}
 
 
 def _edge_sizes(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidate]:
@@ -322,7 +326,7 @@ def _edge_sizes(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidate
         feature = cone_feature(slant) if isinstance(slant, Cone) else named
         assert feature
         yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": feature_document(feature)}
-        yield "Angle of the chamfer", {"measure": "chamfer_angle", "of": feature_document(feature)}
+        yield _("Angle of the chamfer"), {"measure": "chamfer_angle", "of": feature_document(feature)}
     for fillet in inventory.fillets:
         surface = part.surfaces[fillet.surface]
         if isinstance(surface, Cylinder):
@@ -347,7 +351,7 @@ def _corners(part: PartFeatures, faces: Sequence[PlaneFeature]) -> Iterator[_Can
         ends = np.unique(np.round(part.edges.polylines(surface)[0], 6), axis=0)
         for corner, face in itertools.product(ends, straight):
             yield (
-                f"End of the slant from the {side_of(face)}",
+                _("End of the slant from the {face}", face=side_of(face)),
                 {"measure": "corner", "between": [{"point": corner.tolist()}, feature_document(face)]},
             )
 
@@ -366,7 +370,7 @@ def _rounds(part: PartFeatures) -> Iterator[_Candidate]:
             wall = hole.cylinder
             of = feature_document(CountersinkFeature(wall.point, wall.direction))
             yield f"Countersink Ø{hole.entry_diameter:g}", {"measure": "countersink_diameter", "of": of}
-            yield "Angle of the countersink", {"measure": "countersink_angle", "of": of}
+            yield _("Angle of the countersink"), {"measure": "countersink_angle", "of": of}
     for surface in part.surfaces:
         if isinstance(surface, Sphere):
             of = feature_document(SphereFeature(surface.point, surface.radius))

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise, features_of
 from rigid_bench.core.values.datums import Feature, PlaneFeature
 from rigid_bench.core.wording.datums import number
+from rigid_bench.core.wording.language import _
 
 #: mm: sizes that differ by less are one.
 _SAME = 1e-3
@@ -40,20 +41,39 @@ def _impossible(name: str, own: Sequence[CheckModel], nominals: dict[str, float]
     for check in own:
         measure, value = check.fields.get("measure"), nominals[check.id]
         if measure not in ("angle", "count", "pattern_count") and value <= 0:
-            yield f"{name}: {check.title} is {number(value)}, which no part can have. Give a size above 0."
+            yield _(
+                "{name}: {title} is {value}, which no part can have. Give a size above 0.",
+                name=name,
+                title=check.title,
+                value=number(value),
+            )
         if measure == "chamfer":
             for wall in walls:
                 if value > nominals[wall.id] - _SAME:
                     yield (
-                        f"{name}: {check.title}, {number(value)}, takes away all of {wall.title}, "
-                        f"{number(nominals[wall.id])}. Make the chamfer smaller, or the wall thicker."
+                        _(
+                            "{name}: {title}, {value}, takes away all of {wall}, {thickness}. Make the chamfer "
+                            "smaller, or the wall thicker.",
+                            name=name,
+                            title=check.title,
+                            value=number(value),
+                            wall=wall.title,
+                            thickness=number(nominals[wall.id]),
+                        )
                     )
     for wall, whole in itertools.product(walls, own):
         is_shell = whole.fields.get("measure") in ("length", "extent") and _shares_one(wall, whole)
         if is_shell and 2 * nominals[wall.id] > nominals[whole.id] - _SAME:
             yield (
-                f"{name}: two walls of {wall.title}, 2 × {number(nominals[wall.id])}, leave nothing of {whole.title}, "
-                f"{number(nominals[whole.id])}. Make the wall thinner."
+                _(
+                    "{name}: two walls of {wall}, 2 × {thickness}, leave nothing of {whole}, {size}. Make "
+                    "the wall thinner.",
+                    name=name,
+                    wall=wall.title,
+                    thickness=number(nominals[wall.id]),
+                    whole=whole.title,
+                    size=number(nominals[whole.id]),
+                )
             )
 
 
@@ -76,8 +96,16 @@ def _open_sums(name: str, own: Sequence[CheckModel], nominals: dict[str, float])
         total = nominals[small.id] + nominals[middle.id]
         if abs(total - nominals[large.id]) > _SAME:
             yield (
-                f"{name}: {small.title} and {middle.title} make {number(total)}, and {large.title} is "
-                f"{number(nominals[large.id])}: the sum does not close. Change one, or leave one out."
+                _(
+                    "{name}: {one} and {other} make {total}, and {whole} is {size}: the sum does not "
+                    "close. Change one, or leave one out.",
+                    name=name,
+                    one=small.title,
+                    other=middle.title,
+                    total=number(total),
+                    whole=large.title,
+                    size=number(nominals[large.id]),
+                )
             )
 
 
@@ -111,6 +139,14 @@ def _rounded(name: str, own: Sequence[CheckModel], nominals: dict[str, float], e
         if not is_round and meant and _SAME / 10 < abs(mm - meant) < _CUT_OFF:
             other = f"{number(meant)} mm" if exercise.model.units == "in" else f"{meant / 25.4:g} in"
             yield (
-                f"{name}: {check.title}, {value:g} {exercise.model.units}, looks like {other}, rounded: it is off by "
-                f"{abs(mm - meant):.3f} mm. Type {other} as the nominal; the sum is kept and shown."
+                _(
+                    "{name}: {title}, {value:g} {units}, looks like {other}, rounded: it is off by {off:.3f} mm. "
+                    "Type {other} as the nominal; the sum is kept and shown.",
+                    name=name,
+                    title=check.title,
+                    value=value,
+                    units=exercise.model.units,
+                    other=other,
+                    off=abs(mm - meant),
+                )
             )

@@ -7,7 +7,7 @@ import zipfile
 
 from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.values.errors import UnreadableFile
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 #: Bytes before the triangles of a binary STL, and of each triangle.
 _HEADER, _TRIANGLE = 84, 50
@@ -16,7 +16,7 @@ _NEAR_HEAD = 100_000
 _ELEMENTS = re.compile(rb"element \w+ (\d{1,18})")
 #: More triangles than any part a class models.
 MOST_TRIANGLES = 2_000_000
-EXPORT_AGAIN = "Export the model again, best as STEP, and hand in the new file"
+EXPORT_AGAIN = N_("Export the model again, best as STEP, and hand in the new file")
 
 
 def mesh_kind(data: bytes) -> str | None:

@@ -10,9 +10,9 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 
 from rigid_bench.core.values.errors import UnreadableFile
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
-EXPORT_AGAIN = "Export the model again as STEP (AP214 or AP242) and hand in the new file"
+EXPORT_AGAIN = N_("Export the model again as STEP (AP214 or AP242) and hand in the new file")
 #: Brackets deeper than this end the process inside the kernel's reader.
 _DEEPEST = 64
 #: More leaves than a class ever hands in; reading them would only wear out the worker.
@@ -41,28 +41,28 @@ def check_text(data: bytes, *, name: str) -> None:
 
     text = data.removeprefix(b"\xef\xbb\xbf").strip()
     if not text:
-        raise refuse("the file is empty")
+        raise refuse(_("the file is empty"))
     if not text.startswith(b"ISO-10303-21;"):
-        raise refuse("this is not a STEP file, whatever its name says: it does not begin with ISO-10303-21")
+        raise refuse(_("this is not a STEP file, whatever its name says: it does not begin with ISO-10303-21"))
     if b"\x00" in text:
-        raise refuse("the file holds NUL bytes, so it was damaged on the way")
+        raise refuse(_("the file holds NUL bytes, so it was damaged on the way"))
     if not text.endswith(b"END-ISO-10303-21;"):
-        raise refuse("the STEP file is cut off: its last line is missing")
+        raise refuse(_("the STEP file is cut off: its last line is missing"))
     if text.count(b"END-ISO-10303-21;") > 1:
-        raise refuse("two STEP files were joined into one")
+        raise refuse(_("two STEP files were joined into one"))
     numbers = _ENTITY.findall(text)
     if len(numbers) != len(set(numbers)):
-        raise refuse("an entity number is used twice")
+        raise refuse(_("an entity number is used twice"))
     bare = _STRING.sub(b"''", text)
     if _bracket_depth(bare) > _DEEPEST:
-        raise refuse(f"brackets are nested more than {_DEEPEST} deep")
+        raise refuse(_("brackets are nested more than {deepest} deep", deepest=_DEEPEST))
     if _NO_NUMBER.search(bare):
-        raise refuse("a coordinate or size in it is not a number")
+        raise refuse(_("a coordinate or size in it is not a number"))
     if any(not float(number) <= _LARGEST for number in _LARGE.findall(bare)):
-        raise refuse("a coordinate or size in it is larger than anything that can be made")
+        raise refuse(_("a coordinate or size in it is larger than anything that can be made"))
     leaves = _count_leaves(bare)
     if leaves is None:
-        raise refuse("the assembly contains itself")
+        raise refuse(_("the assembly contains itself"))
     if leaves > MOST_INSTANCES:
         raise too_many_instances(name, leaves)
 
@@ -162,7 +162,7 @@ _UNIT_NAMES = {
     0.0254: "inch",
     0.3048: "foot",
     0.9144: "yard",
-    2.54e-5: "thousandth of an inch",
+    2.54e-5: N_("thousandth of an inch"),
 }
 
 

@@ -17,6 +17,7 @@ from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, spin_a
 from rigid_bench.core.grading.intake.two_exports import fitted
 from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.values.frames import Pose
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import amount, looking, motions_phrase
 
 
@@ -31,7 +32,7 @@ class MovedFields(Document):
 
 
 def _wanted(check: CheckModel, fields: MovedFields, exercise: Exercise) -> list[Motion]:
-    where = f"{FILE}, check '{check.id}', at motions"
+    where = _("{file}, check '{id}', at motions", file=FILE, id=check.id)
     return [asked_motion(motion, exercise.mm, where) for motion in fields.motions]
 
 

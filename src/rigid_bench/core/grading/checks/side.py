@@ -11,6 +11,7 @@ from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
+from rigid_bench.core.wording.language import N_
 
 #: mm, and cosine: how near two walls are to sharing an axis.
 _ON_AXIS, _ALONG = 1e-3, 1 - 1e-6
@@ -24,7 +25,7 @@ class SideFields(Document):
     #: The face on which the hole opens or the boss stands.
     side: BarePlane
     #: What the sheet calls that side.
-    name: str = "the side asked for"
+    name: str = N_("the side asked for")
 
 
 def _required(check: CheckModel, fields: SideFields, exercise: Exercise) -> Message:

@@ -18,7 +18,10 @@ from rigid_bench.core.interchange.convert import build_and_notices
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.wording.language import _
 
-HAND_IN = f"Hand in {format_names()} files, a build file, or a zip of them"
+
+def what_to_hand_in() -> str:
+    """Say what can be handed in."""
+    return _("Hand in {formats} files, a build file, or a zip of them", formats=format_names())
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -90,7 +93,7 @@ def sort_files(files: Mapping[str, bytes]) -> Files:
     if tables and not models:
         raise UnreadableFile(tables[0][0], _("there is no model whose parts it mates"), _("Hand in the STEP file, too"))
     if not models and not builds:
-        raise UnreadableFile(_("submission"), _("there is no file in it"), HAND_IN)
+        raise UnreadableFile(_("submission"), _("there is no file in it"), what_to_hand_in())
     moved = {name: data for name, data in models.items() if _ends_in(name, "moved")}
     if len(moved) == len(models):
         moved = {}
@@ -129,9 +132,11 @@ def _known_kind(name: str, data: bytes) -> None:
     if format_of(name, data) is not None:
         return
     if name.lower().endswith(".json"):
-        raise UnreadableFile(name, _("this JSON file is not a build file"), HAND_IN)
+        raise UnreadableFile(name, _("this JSON file is not a build file"), what_to_hand_in())
     raise UnreadableFile(
-        name, _("this is neither a {format_names} file nor a build file", format_names=format_names()), HAND_IN
+        name,
+        _("this is neither a {format_names} file nor a build file", format_names=format_names()),
+        what_to_hand_in(),
     )
 
 

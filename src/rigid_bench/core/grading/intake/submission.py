@@ -7,7 +7,7 @@ from rigid_bench.core.formats.build import Build, Part, read_build
 from rigid_bench.core.formats.content.step_text import referred_files
 from rigid_bench.core.formats.mate_table import read_mate_table
 from rigid_bench.core.formats.message import Message, phrase
-from rigid_bench.core.grading.intake.files import HAND_IN, Files, sort_files
+from rigid_bench.core.grading.intake.files import Files, sort_files, what_to_hand_in
 from rigid_bench.core.grading.intake.step_build import build_of_mechanisms
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedInstance, SubmittedPart
 from rigid_bench.core.grading.intake.table_build import build_of_table, with_grounded
@@ -266,7 +266,7 @@ class _Reader:
                 wanted=wanted,
                 handed=handed,
             ),
-            HAND_IN,
+            what_to_hand_in(),
         )
 
     def _product(self, part: Part, file: str, files: Files) -> ModelPart:

@@ -8,6 +8,7 @@ from OCP.TopoDS import TopoDS_Shape
 
 from rigid_bench.core.kernel.binding import faces_of, kernel, solids_of
 from rigid_bench.core.values.errors import GeometryError
+from rigid_bench.core.wording.language import _
 
 
 def without_faces(shape: TopoDS_Shape, numbers: Iterable[int]) -> TopoDS_Shape | None:
@@ -30,7 +31,7 @@ def without_faces(shape: TopoDS_Shape, numbers: Iterable[int]) -> TopoDS_Shape |
     faces = faces_of(own)
     tool = BRepAlgoAPI_Defeaturing()
     try:
-        with kernel("taking off a feature"):
+        with kernel(_("taking off a feature")):
             tool.SetShape(own)
             for number in numbers:
                 tool.AddFaceToRemove(faces[number])

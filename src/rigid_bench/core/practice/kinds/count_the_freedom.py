@@ -28,10 +28,15 @@ def make(chance: random.Random, level: int) -> Drill:
         Near(value=per * (example.links - 1), text=_("That is without any joint.")),
     ]
     if example.why:
-        why = f"The count gives {shown}, and yet {example.why}: it has {example.mobility}."
+        why = _(
+            "The count gives {shown}, and yet {why}: it has {mobility}.",
+            shown=shown,
+            why=example.why,
+            mobility=example.mobility,
+        )
         near.insert(0, Near(value=example.counted, text=_("The count says so, but these joints are not just any.")))
     else:
-        why = f"Links, joints and their freedoms: {shown}."
+        why = _("Links, joints and their freedoms: {shown}.", shown=shown)
         given |= {"expression": f"{per} * (links - 1 - joints) + freedoms", "values": listed}
     return Drill(
         kind="",

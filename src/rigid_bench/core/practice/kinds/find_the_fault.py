@@ -24,7 +24,7 @@ from rigid_bench.core.practice.plate_stack import mate_texts as stack_mates
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, translated
 from rigid_bench.core.wording.quantities import number as n
 from rigid_bench.core.wording.saying import say
 
@@ -43,14 +43,14 @@ class _Fault:
 
 #: What each slip is called when one chooses among them.
 _SLIPS = {
-    "radius-for-diameter": "the radius was typed where the diameter was asked",
-    "double": "the diameter was typed where the radius was asked",
-    "decimal-point": "the decimal point slipped",
-    "from-other-side": "it was measured from the opposite face",
-    "through": "it goes through and should end inside",
-    "unit-of-part": "the numbers were read as inches",
-    "mirrored": "it was made as its mirror image",
-    "feature-missing": "a hole is missing",
+    "radius-for-diameter": N_("the radius was typed where the diameter was asked"),
+    "double": N_("the diameter was typed where the radius was asked"),
+    "decimal-point": N_("the decimal point slipped"),
+    "from-other-side": N_("it was measured from the opposite face"),
+    "through": N_("it goes through and should end inside"),
+    "unit-of-part": N_("the numbers were read as inches"),
+    "mirrored": N_("it was made as its mirror image"),
+    "feature-missing": N_("a hole is missing"),
 }
 _WRONG = 3
 #: How often a fault is one of an assembly, and which are planted, by level.
@@ -72,7 +72,13 @@ def _of_diameter(slip: str, factor: float) -> Callable[[random.Random, Plate], _
         k = chance.randrange(len(plate.holes))
         hole = plate.holes[k]
         wrong = round(hole.diameter * factor, 4)
-        why = f"Hole {hole.name} is Ø{n(wrong)}, and Ø{n(hole.diameter)} is asked: {_SLIPS[slip]}."
+        why = _(
+            "Hole {name} is Ø{wrong}, and Ø{diameter} is asked: {slip}.",
+            name=hole.name,
+            wrong=n(wrong),
+            diameter=n(hole.diameter),
+            slip=translated(_SLIPS[slip]),
+        )
         return _Fault(built=plate.with_hole(k, diameter=wrong), at=k, slip=slip, why=why)
 
     return made
@@ -88,7 +94,12 @@ def _other_side(chance: random.Random, plate: Plate) -> _Fault:
     shift = abs(built.holes[k].x - hole.x) + abs(built.holes[k].y - hole.y)
     if _is_radius(shift, hole) or 2 * _wall(plate, hole) > sum(_wall(plate, other) for other in plate.holes):
         raise Unfit  # it looks as if it was measured to the edge of the bore; the others tell not which way up it lies
-    why = f"Hole {hole.name} stands {n(far)} from the {face}; that is asked from the opposite face."
+    why = _(
+        "Hole {name} stands {far} from the {face}; that is asked from the opposite face.",
+        name=hole.name,
+        far=n(far),
+        face=face,
+    )
     return _Fault(built=built, at=k, slip="from-other-side", why=why)
 
 
@@ -102,7 +113,7 @@ def _wall(plate: Plate, hole: Hole) -> float:
 
 
 def _unit(chance: random.Random, plate: Plate) -> _Fault:
-    why = "Every size is 25.4 times too large: the numbers were read as inches."
+    why = _("Every size is 25.4 times too large: the numbers were read as inches.")
     return _Fault(built=plate.scaled(25.4), at=None, slip="unit-of-part", why=why)
 
 
@@ -110,7 +121,7 @@ def _mirrored(chance: random.Random, plate: Plate) -> _Fault:
     if all(hole.depth is None for hole in plate.holes):
         raise Unfit  # turned over, it would be the part that was asked
     holes = tuple(replace(hole, x=plate.length - hole.x) for hole in plate.holes)
-    why = "Every hole stands on the other side: the part is the mirror image of the one that is asked."
+    why = _("Every hole stands on the other side: the part is the mirror image of the one that is asked.")
     return _Fault(built=replace(plate, holes=holes), at=None, slip="mirrored", why=why)
 
 
@@ -120,14 +131,19 @@ def _through(chance: random.Random, plate: Plate) -> _Fault:
         raise Unfit
     k = chance.choice(blind)
     hole = plate.holes[k]
-    why = f"Hole {hole.name} goes through; {n(hole.depth or 0)} deep is asked."
+    why = _("Hole {name} goes through; {n} deep is asked.", name=hole.name, n=n(hole.depth or 0))
     return _Fault(built=plate.with_hole(k, depth=None), at=k, slip="through", why=why)
 
 
 def _hole_missing(chance: random.Random, plate: Plate) -> _Fault:
     k = chance.randrange(len(plate.holes))
     holes = tuple(hole for j, hole in enumerate(plate.holes) if j != k)
-    why = f"Hole {plate.holes[k].name} is missing: {len(plate.holes)} are asked, {len(holes)} are there."
+    why = _(
+        "Hole {name} is missing: {asked} are asked, {left} are there.",
+        name=plate.holes[k].name,
+        asked=len(plate.holes),
+        left=len(holes),
+    )
     return _Fault(built=replace(plate, holes=holes), at=k, slip="feature-missing", why=why)
 
 
@@ -177,11 +193,11 @@ def make(chance: random.Random, level: int) -> Drill:
 #: What a slip makes of one size of an exercise, of which measures, and what it is called.
 _OF_A_SIZE: dict[str, tuple[float, tuple[str, ...], str]] = {
     "radius-for-diameter": (0.5, ("diameter",), _SLIPS["radius-for-diameter"]),
-    "diameter-for-radius": (2.0, ("radius",), "the diameter was typed where the radius was asked"),
+    "diameter-for-radius": (2.0, ("radius",), N_("the diameter was typed where the radius was asked")),
     "decimal-point": (0.1, LENGTHS, _SLIPS["decimal-point"]),
-    "inch-for-mm": (MM_PER_UNIT["in"], LENGTHS, "the number was typed in a file that is in inches"),
-    "half": (0.5, LENGTHS, "it is half of what was asked"),
-    "double": (2.0, LENGTHS, "it is twice what was asked"),
+    "inch-for-mm": (MM_PER_UNIT["in"], LENGTHS, N_("the number was typed in a file that is in inches")),
+    "half": (0.5, LENGTHS, N_("it is half of what was asked")),
+    "double": (2.0, LENGTHS, N_("it is twice what was asked")),
 }
 #: Sizes among which the wrong one stands, by level.
 _LISTED = {1: 3, 2: 4, 3: 6}
@@ -210,7 +226,13 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
     right = Choice(id="", text=f"{check.title}: {n(wrong)}", check=check.model_dump(mode="json"))
     met = [Choice(id="", text=f"{own.title}: {n(size)}", check=own.model_dump(mode="json")) for own, size in listed[1:]]
     choices, answer = offered(chance, [right], met)
-    why = f"{check.title}: {n(nominal)} is asked, {n(wrong)} was measured. {say(cause.message)}"
+    why = _(
+        "{title}: {nominal} is asked, {wrong} was measured. {message}",
+        title=check.title,
+        nominal=n(nominal),
+        wrong=n(wrong),
+        message=say(cause.message),
+    )
     named = {name: text for name, (other, _unused, text) in _OF_A_SIZE.items() if name == slip or other != factor}
     return Drill(
         kind="",
@@ -267,7 +289,9 @@ def _then(chance: random.Random, slip: str, why: str, named: Mapping[str, str]) 
     """Ask which slip it was, out of those that are named."""
     others = chance.sample([other for other in named if other != slip], _WRONG)
     choices, answer = offered(
-        chance, [Choice(id="", text=named[slip])], [Choice(id="", text=named[other]) for other in others]
+        chance,
+        [Choice(id="", text=translated(named[slip]))],
+        [Choice(id="", text=translated(named[other])) for other in others],
     )
     return Step(question=_("Which slip was it?"), form="choice", choices=choices, answer=answer, explanation=why)
 

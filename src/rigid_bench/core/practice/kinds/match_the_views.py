@@ -8,7 +8,7 @@ from rigid_bench.core.practice.drill import Choice, Drill
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.unfit import Unfit
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, translated
 
 _Lines = list[list[list[float]]]
 _NAMES = ("front", "top", "right side", "left side", "back", "bottom")
@@ -17,7 +17,7 @@ _PLACES = {
     "third angle": {"right": "right side", "left": "left side", "above": "top", "below": "bottom"},
     "first angle": {"right": "left side", "left": "right side", "above": "bottom", "below": "top"},
 }
-_SAID = {"right": "to the right of", "left": "to the left of", "above": "above", "below": "below"}
+_SAID = {"right": N_("to the right of"), "left": N_("to the left of"), "above": N_("above"), "below": N_("below")}
 
 
 def make(chance: random.Random, level: int) -> Drill:
@@ -80,7 +80,7 @@ def _which_method(chance: random.Random, level: int) -> Drill:
         question=_(
             "The front view stands on the sheet, and {said} it the view that is drawn here."
             " Which method of projection is it?",
-            said=_SAID[place],
+            said=translated(_SAID[place]),
         ),
         given=_given(boxes, front=views["front"], place=place, lines=views[shown]),
         form="choice",
@@ -89,7 +89,7 @@ def _which_method(chance: random.Random, level: int) -> Drill:
         explanation=_(
             "It is the {shown} view. {place} the front view it stands in {method} (ISO 5456-2).",
             shown=shown,
-            place=_SAID[place].capitalize(),
+            place=translated(_SAID[place]).capitalize(),
             method=method,
         ),
     )
@@ -114,14 +114,16 @@ def _which_picture(chance: random.Random, level: int) -> Drill:
         kind="",
         seed=0,
         level=level,
-        question=_("In {method}, which picture stands {said} the front view?", method=method, said=_SAID[place]),
+        question=_(
+            "In {method}, which picture stands {said} the front view?", method=method, said=translated(_SAID[place])
+        ),
         given=_given(boxes, front=views["front"], place=place, angle=method.split()[0]),
         form="choice",
         choices=lettered,
         answer=answer,
         explanation=_(
             "{place} the front view stands the {name} view in {method} (ISO 5456-2).",
-            place=_SAID[place].capitalize(),
+            place=translated(_SAID[place]).capitalize(),
             name=name,
             method=method,
         ),

@@ -72,7 +72,7 @@ def _others(plate: Plate) -> list[_Size]:
         for far, way, value in (("right", "x", plate.length - hole.x), ("back", "y", plate.width - hole.y)):
             own = check(
                 f"{hole.name.lower()}.{far}",
-                f"Hole {hole.name} from the {far}",
+                _("Hole {name} from the {far}", name=hole.name, far=far),
                 "position",
                 value,
                 between=[wall(plate, hole), face(plate, far)],
@@ -85,10 +85,10 @@ def _others(plate: Plate) -> list[_Size]:
 
 def _between(plate: Plate, one: Hole, other: Hole, way: str) -> _Size:
     value = abs(one.x - other.x) if way == "x" else abs(one.y - other.y)
-    along = "along the length" if way == "x" else "along the width"
+    along = _("along the length") if way == "x" else _("along the width")
     own = check(
         f"{one.name}-{other.name}.{way}".lower(),
-        f"Hole {one.name} to hole {other.name}, {along}",
+        _("Hole {one} to hole {other}, {along}", one=one.name, other=other.name, along=along),
         "position",
         value,
         between=[wall(plate, one), wall(plate, other)],
@@ -126,11 +126,11 @@ def _missing(chance: random.Random, plate: Plate, level: int) -> Drill:
         choices=choices,
         answer=answer,
         explanation=_(
-            "Nothing gives “{check}”. {title} ({check_2}) fixes it; the others stand there "
+            "Nothing gives “{check}”. {title} ({nominal}) fixes it; the others stand there "
             "already, follow from what is there, or leave it open.",
             check=lost.check["title"],
             title=title,
-            check_2=n(right.check["nominal"]),
+            nominal=n(right.check["nominal"]),
         ),
     )
 

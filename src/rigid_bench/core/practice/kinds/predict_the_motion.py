@@ -108,11 +108,11 @@ def _way(chance: random.Random, start: Pose, end: Pose) -> Step | None:
     axis, is_positive = "XYZ"[along], bool(gone[along] > 0)
     if is_turn:
         right, *wrong = ("anticlockwise", "clockwise") if is_positive else ("clockwise", "anticlockwise")
-        question = f"Which way does it turn, as seen with {axis} pointing at you?"
+        question = _("Which way does it turn, as seen with {axis} pointing at you?", axis=axis)
     else:
         right = f"along {'+' if is_positive else '−'}{axis}"
         wrong = [f"along {sign}{name}" for name in "XYZ" for sign in "+−" if f"along {sign}{name}" != right]
-        question = "Which way does it go?"
+        question = _("Which way does it go?")
     choices, answer = offered(chance, [Choice(id="", text=right)], [Choice(id="", text=text) for text in wrong])
     return Step(
         question=question, form="choice", choices=choices, answer=answer, explanation=_("It goes {right}.", right=right)

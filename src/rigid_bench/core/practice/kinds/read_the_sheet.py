@@ -33,8 +33,8 @@ def chain(chance: random.Random) -> Sum:
         expression=" + ".join(sizes),
         values=sizes,
         near=[
-            ("first + second + third", "The last link of the chain was left out."),
-            ("fourth", "That is only the last link."),
+            ("first + second + third", _("The last link of the chain was left out.")),
+            ("fourth", _("That is only the last link.")),
         ],
         why=_("A chain adds up."),
         slip="chain",
@@ -53,8 +53,8 @@ def from_datum(chance: random.Random) -> Sum:
         expression="far - near",
         values={"near": near, "far": far},
         near=[
-            ("far + near", "Both begin at the same face: they are not a chain."),
-            ("far", "That is from the face to the second hole."),
+            ("far + near", _("Both begin at the same face: they are not a chain.")),
+            ("far", _("That is from the face to the second hole.")),
         ],
         why=_("Both sizes begin at one face."),
         slip="chain",
@@ -73,7 +73,7 @@ def floor(chance: random.Random) -> Sum:
         ),
         expression="thick - deep",
         values={"thick": thick, "deep": deep},
-        near=[("deep", "↧ is the depth of the hole, not of the floor."), ("thick", "The hole takes some of it.")],
+        near=[("deep", _("↧ is the depth of the hole, not of the floor.")), ("thick", _("The hole takes some of it."))],
         why=_("↧ is how deep the hole goes."),
     )
 
@@ -91,8 +91,8 @@ def counterbore(chance: random.Random) -> Sum:
         expression="thick - deep",
         values={"thick": thick, "deep": deep},
         near=[
-            ("thick", "The counterbore takes some of the hole's length."),
-            ("deep", "That is the counterbore's depth."),
+            ("thick", _("The counterbore takes some of the hole's length.")),
+            ("deep", _("That is the counterbore's depth.")),
         ],
         why=_("The counterbore (⌴) takes its depth (↧) off the hole's length."),
     )
@@ -108,7 +108,7 @@ def hexagon(chance: random.Random) -> Sum:
         ),
         expression=f"bar * {_HEXAGON}",
         values={"bar": bar},
-        near=[("bar", "That is across its corners."), ("bar / 2", "That is half of it across its corners.")],
+        near=[("bar", _("That is across its corners.")), ("bar / 2", _("That is half of it across its corners."))],
         why=_("The bar goes through the corners; flats are cos 30° of it apart."),
     )
 
@@ -124,7 +124,7 @@ def square(chance: random.Random) -> Sum:
         ),
         expression="side * 1.414214",
         values={"side": side},
-        near=[("side", "So the corners would be missing."), ("2 * side", "That is more than it needs.")],
+        near=[("side", _("So the corners would be missing.")), ("2 * side", _("That is more than it needs."))],
         why=_("The bar must reach the corners."),
     )
 
@@ -143,7 +143,7 @@ def auxiliary(chance: random.Random) -> Sum:
         near=[
             (
                 "second - first" if second > first else "first - second",
-                "Brackets hold what follows from the others: here their sum.",
+                _("Brackets hold what follows from the others: here their sum."),
             )
         ],
         why=_("A size in brackets is auxiliary: it follows from the others."),
@@ -183,7 +183,7 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
             ),
             expression="size - less",
             values={"size": size, "less": less},
-            near=[("size + less", "They were added; a difference is asked.")],
+            near=[("size + less", _("They were added; a difference is asked."))],
             unit=unit,
             why=_("One size less the other."),
         )
@@ -215,19 +215,33 @@ def _which_view(chance: random.Random, level: int) -> Drill:
 
     axis = "XYZ"[int(np.argmax(np.abs(direction)))]
     sign = "+" if sum(way) > 0 else "−"
-    axes = "X runs to the right, Y away from you, Z up."
+    axes = _("X runs to the right, Y away from you, Z up.")
     question = (
-        f"{axes} A blind hole is drilled along {axis} from the {_side(way)}. In which view is it seen as a circle, "
-        "be it hidden?"
+        _(
+            "{axes} A blind hole is drilled along {axis} from the {way}. In which view is it seen as a circle, "
+            "be it hidden?",
+            axes=axes,
+            axis=axis,
+            way=_side(way),
+        )
         if is_hole
-        else f"{axes} A face looks along {sign}{axis}. In which view is it seen in its true shape, and not from behind?"
+        else _(
+            "{axes} A face looks along {sign}{axis}. In which view is it seen in its true shape, and not from behind?",
+            axes=axes,
+            sign=sign,
+            axis=axis,
+        )
     )
     right = [Choice(id="", text=_("{name} view", name=name)) for name in names if shows(name)]
     wrong = [Choice(id="", text=_("{name} view", name=name)) for name in names if not shows(name)]
     choices, answer = offered(chance, right, wrong)
     feature = {"axis" if is_hole else "plane": {"point": [0, 0, 0], "direction" if is_hole else "normal": way}}
     seen = " and ".join(choice.text for choice in right)
-    why = "A hole is round where one looks along it" if is_hole else "A face has its true shape where it looks at you"
+    why = (
+        _("A hole is round where one looks along it")
+        if is_hole
+        else _("A face has its true shape where it looks at you")
+    )
     return Drill(
         kind="",
         seed=0,

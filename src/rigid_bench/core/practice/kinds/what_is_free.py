@@ -74,7 +74,12 @@ def _words(motion: Motion) -> str:
         way = ", ".join(number(float(value), 2) for value in motion.direction)
         return say(phrase(motion_phrase(motion).code, way=f"the direction ({way})"))
     hand = "right" if motion.pitch > 0 else "left"
-    return f"{say(motion_phrase(motion))}, {number(abs(motion.pitch))} mm a turn, {hand}-handed"
+    return _(
+        "{say}, {number} mm a turn, {hand}-handed",
+        say=say(motion_phrase(motion)),
+        number=number(abs(motion.pitch)),
+        hand=hand,
+    )
 
 
 def _others(chance: random.Random, motions: Sequence[Motion]) -> list[list[Motion]]:

@@ -9,14 +9,14 @@ from rigid_bench.core.practice.sums import Sum, drill_of_sum
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.standards.allowances import ALLOWANCES
 from rigid_bench.core.standards.fits import limits
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, translated
 from rigid_bench.core.wording.quantities import number as n
 
 _FITS = ("H7/g6", "H7/h6", "H7/f7", "H8/e8", "H8/f7", "H9/d9", "H11/c11", "H7/k6", "H7/n6", "H7/p6", "H7/r6", "H7/s6")
 _SORTS = {
-    "clearance": "clearance fit: always loose",
-    "transition": "transition fit: loose or tight, as the parts turn out",
-    "interference": "interference fit: always tight",
+    "clearance": N_("clearance fit: always loose"),
+    "transition": N_("transition fit: loose or tight, as the parts turn out"),
+    "interference": N_("interference fit: always tight"),
 }
 #: mm by which a gap lies within its band, so that no rounding decides.
 _SURE = 0.01
@@ -31,16 +31,16 @@ def _clearance(chance: random.Random, level: int) -> Drill:
     shaft = chance.choice((4, 5, 6, 8, 10, 12, 16, 20))
     bore = round(shaft + chance.choice((0.1, 0.2, 0.25, 0.3, 0.4, 0.5, 0.6, 0.8)), 2)
     is_side = chance.random() < 0.5
-    where = "a side" if is_side else "on the diameter"
-    parts = f"A Ø{shaft} shaft stands in a Ø{n(bore)} bore."
+    where = "a side" if is_side else _("on the diameter")
+    parts = _("A Ø{shaft} shaft stands in a Ø{bore} bore.", shaft=shaft, bore=n(bore))
     return drill_of_sum(
         Sum(
             question=_("{parts} What is the clearance {where}?", parts=parts, where=where),
             expression="(bore - shaft) / 2" if is_side else "bore - shaft",
             values={"bore": bore, "shaft": shaft},
-            near=[("bore - shaft", "That is on the diameter; a side is half of it.")]
+            near=[("bore - shaft", _("That is on the diameter; a side is half of it."))]
             if is_side
-            else [("(bore - shaft) / 2", "That is a side; on the diameter it is twice as much.")],
+            else [("(bore - shaft) / 2", _("That is a side; on the diameter it is twice as much."))],
             why=_("Two sides share what the diameters differ by.") if is_side else _("The diameters differ by it."),
         ),
         level,
@@ -60,9 +60,9 @@ def _classroom(chance: random.Random, level: int) -> Drill:
     shaft = chance.choice((5, 6, 8, 10, 12, 16))
     bore = shaft + 2 * gap
     words = {
-        "press": "it is pressed in, and stays",
-        "push": "it is pushed in by hand, and stays",
-        "turn": "it turns freely",
+        "press": _("it is pressed in, and stays"),
+        "push": _("it is pushed in by hand, and stays"),
+        "turn": _("it turns freely"),
     }
     choices, answer = offered(
         chance, [Choice(id="", text=words[use])], [Choice(id="", text=words[name]) for name in bands if name != use]
@@ -120,7 +120,7 @@ def _by_tables(chance: random.Random, level: int) -> Drill:
     sort = "clearance" if least >= 0 else "interference" if most <= 0 else "transition"
     choices, answer = offered(
         chance,
-        [Choice(id="", text=_SORTS[sort])],
+        [Choice(id="", text=translated(_SORTS[sort]))],
         [Choice(id="", text=words) for name, words in _SORTS.items() if name != sort],
     )
     return Drill(
@@ -136,7 +136,7 @@ def _by_tables(chance: random.Random, level: int) -> Drill:
             "Least clearance {least} mm, greatest {most} mm: {sorts}.",
             least=n(least, 4),
             most=n(most, 4),
-            sorts=_SORTS[sort],
+            sorts=translated(_SORTS[sort]),
         ),
     )
 

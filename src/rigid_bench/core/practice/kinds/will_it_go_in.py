@@ -8,15 +8,15 @@ from rigid_bench.core.practice.drill import Choice, Drill
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.unfit import Unfit
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, NN_, _, translated, translated_number
 
 _WAYS = {
-    "-x": "to the left",
-    "+x": "to the right",
-    "-y": "towards you",
-    "+y": "away from you",
-    "-z": "down",
-    "+z": "up",
+    "-x": N_("to the left"),
+    "+x": N_("to the right"),
+    "-y": N_("towards you"),
+    "+y": N_("away from you"),
+    "-z": N_("down"),
+    "+z": N_("up"),
 }
 
 
@@ -81,8 +81,9 @@ def _shapes(parts: dict[str, list[Box]]) -> dict[str, list[dict[str, Any]]]:
 def _walls(parts: dict[str, list[Box]]) -> str:
     """Say which walls the drawing leaves out."""
     is_shut = any(high[1] <= 0 for _, high in parts["housing"])
-    left_out = "left wall and its front wall are" if is_shut else "left wall is"
-    return f"The housing is open above{'' if is_shut else ' and in front'}; its {left_out} not drawn."
+    if is_shut:
+        return _("The housing is open above; its left wall and its front wall are not drawn.")
+    return _("The housing is open above and in front; its left wall is not drawn.")
 
 
 def _which_way(chance: random.Random, parts: dict[str, list[Box]], level: int) -> Drill:
@@ -92,10 +93,10 @@ def _which_way(chance: random.Random, parts: dict[str, list[Box]], level: int) -
         raise Unfit
     choices, answer = offered(
         chance,
-        [Choice(id="", text=_WAYS[way], motions=[_motion(way)]) for way in open_ways],
-        [Choice(id="", text=_WAYS[way], motions=[_motion(way)]) for way in _WAYS if way not in open_ways],
+        [Choice(id="", text=translated(_WAYS[way]), motions=[_motion(way)]) for way in open_ways],
+        [Choice(id="", text=translated(_WAYS[way]), motions=[_motion(way)]) for way in _WAYS if way not in open_ways],
     )
-    ways = " and ".join(_WAYS[way] for way in open_ways)
+    ways = " and ".join(translated(_WAYS[way]) for way in open_ways)
     return Drill(
         kind="",
         seed=0,
@@ -132,17 +133,17 @@ def _which_part(chance: random.Random, parts: dict[str, list[Box]], level: int) 
     )
     names = " and ".join(f"the {name}" for name in right)
     question = (
-        "Which parts are shut in as all stands now: no straight way leads them out? Take every one."
+        _("Which parts are shut in as all stands now: no straight way leads them out? Take every one.")
         if asks_shut
-        else "The housing stands still. Which part could be taken out first, straight? Take every one that could."
+        else _("The housing stands still. Which part could be taken out first, straight? Take every one that could.")
     )
     question = f"{_walls(parts)} {question}"
-    verb = "is" if len(right) == 1 else "are"
-    explanation = (
-        f"{names.capitalize()} {verb} shut in on all six sides."
-        if asks_shut
-        else (f"{names.capitalize()} {'goes' if len(right) == 1 else 'go'} out; something stands before all others.")
+    shut_in = NN_("{names} is shut in on all six sides.", "{names} are shut in on all six sides.")
+    goes_out = NN_(
+        "{names} goes out; something stands before all others.", "{names} go out; something stands before all others."
     )
+    words = translated_number(*(shut_in if asks_shut else goes_out), len(right))
+    explanation = words.format(names=names.capitalize())
     return Drill(
         kind="",
         seed=0,

@@ -29,8 +29,8 @@ def inside(chance: random.Random) -> Sum:
         expression="outside - 2 * wall",
         values={"outside": outside, "wall": wall},
         near=[
-            ("outside - wall", "One wall was taken away; there are two."),
-            ("outside + 2 * wall", "The walls were added; they lie within the outside."),
+            ("outside - wall", _("One wall was taken away; there are two.")),
+            ("outside + 2 * wall", _("The walls were added; they lie within the outside.")),
         ],
         why=_("Two walls lie between outside and inside."),
         slip="wall",
@@ -49,8 +49,8 @@ def outside(chance: random.Random) -> Sum:
         expression="inside + 2 * wall",
         values={"inside": space, "wall": wall},
         near=[
-            ("inside + wall", "One wall was added; there are two."),
-            ("inside - 2 * wall", "The walls were taken away; they lie outside."),
+            ("inside + wall", _("One wall was added; there are two.")),
+            ("inside - 2 * wall", _("The walls were taken away; they lie outside.")),
         ],
         why=_("Two walls lie between inside and outside."),
         slip="wall",
@@ -67,8 +67,8 @@ def diameter(chance: random.Random) -> Sum:
         expression="2 * radius",
         values={"radius": radius},
         near=[
-            ("radius", "That is the radius; a caliper reads the diameter."),
-            ("radius / 2", "Halved; a diameter is twice its radius."),
+            ("radius", _("That is the radius; a caliper reads the diameter.")),
+            ("radius / 2", _("Halved; a diameter is twice its radius.")),
         ],
         why=_("A diameter is twice its radius."),
         slip="radius-for-diameter",
@@ -87,8 +87,8 @@ def sliding_part(chance: random.Random) -> Sum:
         expression="space - 2 * gap",
         values={"space": space, "gap": gap},
         near=[
-            ("space - gap", "The gap is a side: there are two of them."),
-            ("space + 2 * gap", "The gaps were added: so it would not go in."),
+            ("space - gap", _("The gap is a side: there are two of them.")),
+            ("space + 2 * gap", _("The gaps were added: so it would not go in.")),
         ],
         why=_("Clearance a side comes off twice."),
     )
@@ -106,8 +106,8 @@ def centred(chance: random.Random) -> Sum:
         expression="(length - slot) / 2",
         values={"length": length, "slot": slot},
         near=[
-            ("length - slot", "That is both sides together."),
-            ("length / 2", "That is how far its middle is from the edge."),
+            ("length - slot", _("That is both sides together.")),
+            ("length / 2", _("That is how far its middle is from the edge.")),
         ],
         why=_("What is left is shared by two sides."),
         slip="edge-for-centre",
@@ -126,7 +126,7 @@ def hole_bore(chance: random.Random) -> Sum:
             ),
             expression="pin + 2 * gap",
             values={"pin": pin, "gap": gap},
-            near=[("pin + gap", "Clearance a side stands on both sides of the pin.")],
+            near=[("pin + gap", _("Clearance a side stands on both sides of the pin."))],
             why=_("A gap a side is on the diameter twice."),
         )
     return Sum(
@@ -137,7 +137,7 @@ def hole_bore(chance: random.Random) -> Sum:
         ),
         expression="pin + gap",
         values={"pin": pin, "gap": gap},
-        near=[("pin + 2 * gap", "That is the clearance a side; it was given on the diameter.")],
+        near=[("pin + 2 * gap", _("That is the clearance a side; it was given on the diameter."))],
         why=_("Clearance on the diameter is added once."),
     )
 
@@ -154,8 +154,13 @@ def pitch(chance: random.Random) -> Sum:
         ),
         expression=f"whole / ({count} - 1)",
         values={"whole": whole},
-        near=[(f"whole / {count}", f"Divided by {count} holes: between them are {count - 1} spaces.")],
-        why=_("{count} holes have {count_2} spaces.", count=count, count_2=count - 1),
+        near=[
+            (
+                f"whole / {count}",
+                _("Divided by {count} holes: between them are {spaces} spaces.", count=count, spaces=count - 1),
+            )
+        ],
+        why=_("{count} holes have {spaces} spaces.", count=count, spaces=count - 1),
         slip="pattern-length",
     )
 
@@ -169,8 +174,8 @@ def hole_circle(chance: random.Random) -> Sum:
         values={},
         unit="deg",
         near=[
-            (f"360 / ({count} - 1)", "A circle closes: it has as many spaces as holes."),
-            (f"180 / {count}", "A whole turn is 360°."),
+            (f"360 / ({count} - 1)", _("A circle closes: it has as many spaces as holes.")),
+            (f"180 / {count}", _("A whole turn is 360°.")),
         ],
         why=_("A whole turn is shared by as many spaces as holes."),
     )
@@ -183,7 +188,7 @@ def stock(chance: random.Random) -> Sum:
         question=_("A bar of Ø{bar} is turned down to Ø{part}. How much comes off a side?", bar=bar, part=n(part)),
         expression="(bar - part) / 2",
         values={"bar": bar, "part": part},
-        near=[("bar - part", "That is off the diameter; a side is half of it.")],
+        near=[("bar - part", _("That is off the diameter; a side is half of it."))],
         why=_("What comes off the diameter is shared by two sides."),
         slip="diameter-for-radius",
     )
@@ -202,8 +207,8 @@ def taper(chance: random.Random) -> Sum:
         expression=f"large - long / {ratio}",
         values={"large": large, "long": long},
         near=[
-            (f"large - 2 * long / {ratio}", "The ratio is of the diameter, not of the radius."),
-            (f"large + long / {ratio}", "The small end is smaller."),
+            (f"large - 2 * long / {ratio}", _("The ratio is of the diameter, not of the radius.")),
+            (f"large + long / {ratio}", _("The small end is smaller.")),
         ],
         why=_("On 1 : {ratio} the diameter falls by one in {ratio} of the length (ISO 3040).", ratio=ratio),
     )
@@ -225,8 +230,8 @@ def chain(chance: random.Random) -> Sum:
         expression="whole - first - second - third",
         values={"whole": whole, "first": first, "second": second, "third": third},
         near=[
-            ("first + second + third", "That is what the steps take; the rest was asked."),
-            ("whole - first - second", "The last step was left out."),
+            ("first + second + third", _("That is what the steps take; the rest was asked.")),
+            ("whole - first - second", _("The last step was left out.")),
         ],
         why=_("A chain adds up."),
         slip="chain",
@@ -245,8 +250,8 @@ def inches(chance: random.Random) -> Sum:
         expression=f"({whole} + {parts[0]} / {parts[1]}) * 25.4",
         values={},
         near=[
-            (f"({whole} + {parts[0]} / {parts[1]}) * 10", "An inch is 25.4 mm, not a centimetre."),
-            (f"{whole} * 25.4 + {parts[0]} / {parts[1]}", "The fraction is of an inch, too."),
+            (f"({whole} + {parts[0]} / {parts[1]}) * 10", _("An inch is 25.4 mm, not a centimetre.")),
+            (f"{whole} * 25.4 + {parts[0]} / {parts[1]}", _("The fraction is of an inch, too.")),
         ],
         why=_("An inch is 25.4 mm exactly (since 1959)."),
         slip="inch-for-mm",
@@ -268,8 +273,8 @@ def screw_length(chance: random.Random) -> Sum:
         expression="plate + washer + 2 * size",
         values={"plate": plate, "washer": washer, "size": size},
         near=[
-            ("plate + 2 * size", "The washer was left out."),
-            ("plate + washer + size", "Twice the diameter was asked."),
+            ("plate + 2 * size", _("The washer was left out.")),
+            ("plate + washer + size", _("Twice the diameter was asked.")),
         ],
         why=_("All that lies under the head, and the bite."),
     )
@@ -285,8 +290,8 @@ def wall_left(chance: random.Random) -> Sum:
         expression="edge - bore / 2",
         values={"edge": edge, "bore": bore},
         near=[
-            ("edge - bore", "From its middle a bore reaches only half its diameter."),
-            ("edge", "That is the way to its middle, not to its wall."),
+            ("edge - bore", _("From its middle a bore reaches only half its diameter.")),
+            ("edge", _("That is the way to its middle, not to its wall.")),
         ],
         why=_("From its middle a bore reaches half its diameter."),
         slip="edge-for-centre",
@@ -307,9 +312,9 @@ def slide_in_walls(chance: random.Random) -> Sum:
         expression="outside - 2 * wall - 2 * gap",
         values={"outside": outer, "wall": wall, "gap": gap},
         near=[
-            ("outside - 2 * wall", "The gaps were left out: so it would not move."),
-            ("outside - 2 * wall - gap", "One gap was left out."),
-            ("outside - wall - gap", "There are two walls and two gaps."),
+            ("outside - 2 * wall", _("The gaps were left out: so it would not move.")),
+            ("outside - 2 * wall - gap", _("One gap was left out.")),
+            ("outside - wall - gap", _("There are two walls and two gaps.")),
         ],
         why=_("Two walls and two gaps come off."),
         slip="wall",
@@ -330,7 +335,7 @@ def screw_in_blind_hole(chance: random.Random) -> Sum:
         ),
         expression="deep - (long - plate)",
         values={"deep": deep, "long": long, "plate": plate},
-        near=[("deep - (long - plate) + plate", "The plate was counted twice.")],
+        near=[("deep - (long - plate) + plate", _("The plate was counted twice."))],
         why=_("Of the screw only what comes out of the plate is in the hole."),
     )
 
@@ -348,8 +353,8 @@ def mid_plane(chance: random.Random) -> Sum:
         expression="whole / 2 - rib / 2",
         values={"whole": whole, "rib": rib},
         near=[
-            ("whole - rib", "That is both sides together."),
-            ("whole / 2 - rib", "Half of the rib lies on each side."),
+            ("whole - rib", _("That is both sides together.")),
+            ("whole / 2 - rib", _("Half of the rib lies on each side.")),
         ],
         why=_("Half of each lies on either side of the middle plane."),
         slip="from-mid-plane",
@@ -380,9 +385,9 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
     is_a_side = level > 1 or chance.random() < 0.5
     on_diameter, a_side = "hole - shaft", "(hole - shaft) / 2"
     near = (
-        [(on_diameter, "That is on the diameter; a side is half of it.")]
+        [(on_diameter, _("That is on the diameter; a side is half of it."))]
         if is_a_side
-        else [(a_side, "That is a side; on the diameter it is twice as much.")]
+        else [(a_side, _("That is a side; on the diameter it is twice as much."))]
     )
     own = Sum(
         question=_(
@@ -394,7 +399,7 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
         ),
         expression=a_side if is_a_side else on_diameter,
         values={"hole": hole, "shaft": shaft},
-        near=[*near, ("hole + shaft", "They were added; a clearance is a difference.")],
+        near=[*near, ("hole + shaft", _("They were added; a clearance is a difference."))],
         why=_("A shaft that stands in the middle leaves the same on every side.")
         if is_a_side
         else _("The hole less the shaft."),

@@ -22,7 +22,7 @@ from rigid_bench.core.grading.intake.statements import FILE as STATEMENTS
 from rigid_bench.core.grading.intake.statements import MENDED, write_statements
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError
 from rigid_bench.core.values.names import plain_name
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.queries.people_queries import Person
@@ -47,7 +47,9 @@ from rigid_bench.web.security.access import (
 chosen = page_router("/classes/{class_id}/exercises/{version_id}/hand-in")
 looked = page_router("/builds/{build_id}")
 
-_NOTHING = FormRejected("files", "no file was chosen", "Choose STEP files or meshes, a build file, or a zip of them")
+_NOTHING = FormRejected(
+    "files", N_("no file was chosen"), N_("Choose STEP files or meshes, a build file, or a zip of them")
+)
 
 
 @chosen.get("")

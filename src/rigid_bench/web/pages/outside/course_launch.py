@@ -20,7 +20,7 @@ from rigid_bench.app.people import courses as attending
 from rigid_bench.app.people.people import join_class
 from rigid_bench.core.marking.weights import marks_by
 from rigid_bench.core.values.errors import FormRejected, NotFound, RigidBenchError
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.jobs.course_service import registration_of
 from rigid_bench.store.outside import accounts, courses
 from rigid_bench.store.outside.accounts import OutsidePerson
@@ -36,7 +36,9 @@ from rigid_bench.web.security.passwords import digest, in_turn, is_password, new
 from rigid_bench.web.security.throttle import ACCOUNT
 
 router = page_router(prefix="/lti")
-_WRONG = FormRejected("password", "it is not the one of the account here", "Type it again, or say no", "password")
+_WRONG = FormRejected(
+    "password", N_("it is not the one of the account here"), N_("Type it again, or say no"), "password"
+)
 
 
 @router.get("/keys", name="platform_keys")

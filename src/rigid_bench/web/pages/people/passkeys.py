@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.app.people import sign_in as signing_in
 from rigid_bench.core.values.errors import FormRejected
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.outside import accounts
 from rigid_bench.store.queries import people_queries
 from rigid_bench.store.tables import Passkey
@@ -34,11 +34,11 @@ from rigid_bench.web.security.throttle import ADDRESS
 
 router = page_router()
 _Credential = Annotated[str, Form(max_length=20_000)]
-_OVER = FormRejected("passkey", "this took too long", "Try again", "passkey")
+_OVER = FormRejected("passkey", N_("this took too long"), "Try again", "passkey")
 _NO_NAME = FormRejected(
-    "passkey", "none can belong to this address", "Call the program by its name, over HTTPS", "passkey"
+    "passkey", N_("none can belong to this address"), N_("Call the program by its name, over HTTPS"), "passkey"
 )
-_UNKNOWN = FormRejected("passkey", "nobody signs in with it here", "Sign in with your password", "passkey")
+_UNKNOWN = FormRejected("passkey", N_("nobody signs in with it here"), N_("Sign in with your password"), "passkey")
 
 
 def _json(text: str) -> Response:

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.app.people import sign_in as signing_in
 from rigid_bench.app.people.account_fields import check_password
 from rigid_bench.core.values.errors import FormRejected, RigidBenchError, TooManyTries
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.outside import accounts
 from rigid_bench.store.queries import notice_queries, people_queries
 from rigid_bench.store.queries.notice_queries import NoticeKind
@@ -39,13 +39,13 @@ from rigid_bench.web.security.throttle import ACCOUNT
 router = page_router(prefix="/password")
 #: Roughly; the mail server knows (RFC 5321 allows much that nobody has).
 _OF_STUDENTS: dict[NoticeKind, str] = {
-    "returned": "a card is returned, or taken back",
-    "changed": "something on a returned card has changed",
-    "answered": "a question is answered",
+    "returned": N_("a card is returned, or taken back"),
+    "changed": N_("something on a returned card has changed"),
+    "answered": N_("a question is answered"),
 }
 _OF_TEACHERS: dict[NoticeKind, str] = {
-    "asked": "a student asks a question",
-    "held back": "cards are held back at the time set for returning them",
+    "asked": N_("a student asks a question"),
+    "held back": N_("cards are held back at the time set for returning them"),
 }
 _ADDRESS = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
 

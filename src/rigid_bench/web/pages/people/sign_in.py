@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.app.people import sign_in as signing_in
 from rigid_bench.core.values.errors import FormRejected, NotAllowed, RigidBenchError, TooManyTries
+from rigid_bench.core.wording.language import N_
 from rigid_bench.store.queries import people_queries
 from rigid_bench.web.render import drop_session_cookie, page, set_session_cookie
 from rigid_bench.web.routing import page_router
@@ -34,15 +35,17 @@ _CODE_MINUTES = 5
 
 _WRONG_CODE = FormRejected(
     "code",
-    "it is not right, or was used already",
-    "Type the one that the app shows now, or ask an administrator",
+    N_("it is not right, or was used already"),
+    N_("Type the one that the app shows now, or ask an administrator"),
     "code",
 )
 _WRONG = FormRejected(
-    "sign-in", "that name and password do not go together", "Check both, capital letters too, or ask your teacher"
+    "sign-in",
+    N_("that name and password do not go together"),
+    N_("Check both, capital letters too, or ask your teacher"),
 )
 
-_NO_PASSWORDS = NotAllowed("sign-in", "this school signs in with its own accounts", "Use the button above")
+_NO_PASSWORDS = NotAllowed("sign-in", N_("this school signs in with its own accounts"), N_("Use the button above"))
 
 
 @router.get("/sign-in")

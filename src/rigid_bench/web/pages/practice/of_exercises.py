@@ -65,7 +65,7 @@ def practised_exercise(session: Session, user: Person, version_id: int, kind: st
     if own is None:
         raise NotFound(_("practice"), _("no class of yours works on this exercise"), _("Go back to practice"))
     if kind in KINDS and KINDS[kind].shows == "mates" and KINDS[kind].make_from and not own[1]:
-        problem, step = "this shows how the exercise is mated", "Practise its sheets until your card is returned"
+        problem, step = _("this shows how the exercise is mated"), _("Practise its sheets until your card is returned")
         raise NotFound(_("practice"), problem, step)
     with _lock:
         known = _read.get(version_id)

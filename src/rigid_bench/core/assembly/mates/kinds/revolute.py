@@ -24,7 +24,7 @@ KIND = MateKind(
             id="turn-about",
             words=N_("turn about"),
             places={"round-round": 2},
-            value_label="Place along it, mm",
+            value_label=N_("Place along it, mm"),
             is_joint=True,
             limited="rotation",
         ),
