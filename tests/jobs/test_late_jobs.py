@@ -40,7 +40,8 @@ def drafted(database: Database, school: School) -> int:
         made = draft_queries.add_draft(
             session, teacher_id=school.teacher_id, title="Tray", source_name="t.zip", source=b"PK"
         )
-        draft_queries.keep_examined(session, made.id, bundle=bundle, examined={"of": "the first"})
+        draft_queries.keep_bundle(session, made, bundle)
+        draft_queries.keep_examined(session, made, {"of": "the first"})
         return made.id
 
 

@@ -2,17 +2,19 @@
 
 import json
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from typing import Any
 
 import pytest
+from sqlalchemy import update
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.exercise.bundle import FILE
-from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.store.database import Database
+from rigid_bench.store.files import digest_of_file, sweep_files
 from rigid_bench.store.queries import draft_queries, people_queries
-from rigid_bench.store.tables import Draft
+from rigid_bench.store.tables import Draft, StoredFile
 
 
 @pytest.fixture
@@ -30,13 +32,12 @@ def draft(database: Database) -> Iterator[tuple[Session, Draft]]:
 
 
 def examine(session: Session, draft: Draft, document: dict[str, Any]) -> None:
-    bundle = {FILE: json.dumps(document).encode(), "tray.step": b"s"}
-    draft_queries.keep_examined(session, draft.id, bundle=bundle, examined={})
-    session.refresh(draft)
+    draft_queries.keep_bundle(session, draft, {FILE: json.dumps(document).encode(), "tray.step": b"s"})
+    draft_queries.keep_examined(session, draft, {})
 
 
 def size_in_bundle(draft: Draft) -> int:
-    files = dict(read_zip(draft.bundle or b"", name="draft"))
+    files = draft_queries.bundle_of(draft)
     assert files["tray.step"] == b"s"
     size: int = json.loads(files[FILE])["size"]
     return size
@@ -74,15 +75,40 @@ def test_fifty_steps_back_are_kept(draft: tuple[Session, Draft]) -> None:
 
 def test_a_job_that_read_an_older_draft_is_told_so(draft: tuple[Session, Draft]) -> None:
     session, made = draft
-    read = made.bundle
+    read = made.revision
     assert draft_queries.is_as_read(session, made.id, read)
     draft_queries.change_draft(session, made, {"title": "Tray", "size": 5})
     assert not draft_queries.is_as_read(session, made.id, read)
-    assert draft_queries.is_as_read(session, made.id, made.bundle)
+    assert draft_queries.is_as_read(session, made.id, made.revision)
     new = draft_queries.add_draft(session, teacher_id=made.teacher_id, title="N", source_name="n.csv", source=b"n")
-    assert draft_queries.is_as_read(session, new.id, None)
+    assert draft_queries.is_as_read(session, new.id, 0)
+    assert draft_queries.bundle_of(new) == {}
     draft_queries.drop_draft(session, new)
-    assert not draft_queries.is_as_read(session, new.id, None)
+    assert not draft_queries.is_as_read(session, new.id, 0)
+
+
+def test_another_way_from_a_step_is_no_way_back_to_the_first(draft: tuple[Session, Draft]) -> None:
+    """A step that was undone and made otherwise has the same number: a job that read the first is told apart."""
+    session, made = draft
+    draft_queries.change_draft(session, made, {"title": "Tray", "size": 1})
+    read = made.revision
+    draft_queries.undo_draft(session, made)
+    draft_queries.change_draft(session, made, {"title": "Tray", "size": 2})
+    assert made.at == 2
+    assert not draft_queries.is_as_read(session, made.id, read)
+
+
+def test_files_are_kept_once_and_stay_as_long_as_a_draft_has_them(draft: tuple[Session, Draft]) -> None:
+    session, made = draft
+    other = draft_queries.add_draft(session, teacher_id=made.teacher_id, title="T", source_name="t.step", source=b"s")
+    assert other.source_digest == made.source_digest == made.files[0].digest
+    draft_queries.drop_draft(session, made)
+    session.execute(update(StoredFile).values(kept_at=datetime(2020, 1, 1, tzinfo=UTC)))
+    sweep_files(session)
+    assert other.source_file.read() == b"s"
+    draft_queries.drop_draft(session, other)
+    sweep_files(session)
+    assert session.get(StoredFile, digest_of_file(b"s"), populate_existing=True) is None
 
 
 def test_a_shift_on_the_sheet_needs_no_new_look(draft: tuple[Session, Draft]) -> None:

@@ -1,12 +1,15 @@
 """An earlier database with data is brought up to date: who answers for whom, logs by id, nothing twice."""
 
+import json
 from collections.abc import Iterator
 from typing import Any
 
 import psycopg
 import pytest
+from psycopg.types.json import Jsonb
 
-from rigid_bench.store.database import migrate
+from rigid_bench.core.formats.archive import read_zip, write_zip
+from rigid_bench.store.database import migrate, migrations
 from tests.conftest import new_database
 
 _BEFORE = """
@@ -68,3 +71,48 @@ def test_an_earlier_database_keeps_its_data(upgraded: "psycopg.Connection[Any]")
         (1, False, None, "changed what is agreed for X"),
         (None, False, None, "changed the code"),
     ]
+
+
+def revisions_since(revision: str) -> int:
+    return len(list(migrations().iterate_revisions("head", revision)))
+
+
+def test_a_drafts_changes_are_steps_and_its_files_kept_by_digest_there_and_back(cluster_url: str) -> None:
+    url = new_database(cluster_url)
+    migrate(url, revision="0027")
+    documents = [{"title": "T", "size": size} for size in range(4)]
+    bundle = write_zip({"exercise.json": json.dumps(documents[2]).encode(), "tray.step": b"s", "again.step": b"s"})
+    kept = (b"s", bundle, documents[2], documents[:2], documents[3:])
+    columns = "source, bundle, document, past, undone"
+    with psycopg.connect(url) as connection:
+        connection.execute(
+            "insert into users (id, login, name, role, password_hash) values (1, 't', 'T', 'teacher', '')"
+        )
+        connection.execute(
+            f"insert into drafts (teacher_id, title, source_name, {columns}) values (1, 'T', 't', %s, %s, %s, %s, %s)",
+            (*kept[:2], *map(Jsonb, kept[2:])),
+        )
+        connection.execute(
+            "insert into drafts (teacher_id, title, source_name, source) values (1, 'U', 'u.step', 'unread')"
+        )
+    migrate(url)
+    with psycopg.connect(url) as connection:
+        assert connection.execute("select number, document from draft_steps order by number").fetchall() == [
+            *enumerate(documents, 1)
+        ]
+        assert connection.execute("select at, oldest, newest from drafts order by id").fetchall() == [
+            (3, 1, 4),
+            (0, 0, 0),
+        ]
+        assert connection.execute("select count(*), count(distinct digest) from draft_files").fetchone() == (2, 1)
+        assert connection.execute("select count(*) from stored_files").fetchone() == (2,)
+    for _ in range(revisions_since("0027")):
+        migrate(url, revision="-1")
+    with psycopg.connect(url) as connection:
+        first, second = connection.execute(f"select {columns} from drafts order by id").fetchall()
+    assert (first[0], *first[2:]) == (kept[0], *kept[2:])
+    assert {name: content for name, content in read_zip(first[1], name="d").items() if name != "exercise.json"} == {
+        "tray.step": b"s",
+        "again.step": b"s",
+    }
+    assert second == (b"unread", None, None, [], [])

@@ -21,7 +21,7 @@ from rigid_bench.logs import quiet_traceback, set_up_logs
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries
-from rigid_bench.store.tables import Draft, Try, User
+from rigid_bench.store.tables import Try, User
 from rigid_bench.web.app import create_app
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.throttle import ACCOUNT, ADDRESS, Throttle
@@ -228,7 +228,8 @@ def test_no_cell_of_a_table_is_a_formula_and_what_comes_back_is_as_it_was(
             session, teacher_id=school.teacher_id, title="T", source_name="a.csv", source=b""
         )
         document = {"format": "rigid-bench/exercise", "id": "e", "title": "T", "parts": [], "checks": [check]}
-        session.get_one(Draft, made.id).document = document
+        bundle = {"exercise.json": json.dumps(document).encode()}
+        draft_queries.keep_bundle(session, made, bundle)
     table = Visitor(address, people.TEACHER).get(f"/drafts/{made.id}/values.csv").text
     assert "'=HYPERLINK" in table
     assert "'-2 * -4" in table

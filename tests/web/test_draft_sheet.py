@@ -5,6 +5,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries, exercise_queries
 from rigid_bench.store.tables import Draft
@@ -18,7 +19,7 @@ def draft_id(database: Database, school: School, examined: dict[str, Any]) -> in
         version = exercise_queries.version(session, school.version_id)
         given: dict[str, Any] = {"title": "Drawer", "source_name": "a.zip", "source": version.bundle}
         draft = draft_queries.add_draft(session, teacher_id=school.teacher_id, **given)
-        draft.document, draft.bundle = version.document, version.bundle
+        draft_queries.keep_bundle(session, draft, read_zip(version.bundle, name="exercise"))
         draft.examined, draft.state = examined, "ready"
         return draft.id
 
@@ -74,10 +75,8 @@ def test_what_the_audit_says_stands_on_the_drawing(
     with database.session() as session:
         draft = session.get_one(Draft, draft_id)
         assert draft.document is not None
-        draft.document = {
-            **draft.document,
-            "checks": [own for own in draft.document["checks"] if own["id"] != lacking["id"]],
-        }
+        left = [own for own in draft.document["checks"] if own["id"] != lacking["id"]]
+        draft_queries.move_on_sheet(session, draft, {**draft.document, "checks": left})
         audit = examined["audit"]["parts"]["drawer"]
         draft.examined = {
             **examined,

@@ -7,6 +7,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import select
 
+from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries, exercise_queries
 from rigid_bench.store.tables import Classroom, Draft
@@ -130,7 +131,8 @@ def draft_id(school: School, database: Database) -> int:
         version = exercise_queries.version(session, school.version_id)
         given = {"title": "Kept", "source_name": "a.zip", "source": version.bundle}
         draft = draft_queries.add_draft(session, teacher_id=school.teacher_id, **given)  # type: ignore[arg-type]
-        draft.document, draft.bundle, draft.state = version.document, version.bundle, "ready"
+        draft_queries.keep_bundle(session, draft, read_zip(version.bundle, name="exercise"))
+        draft.state = "ready"
         return draft.id
 
 

@@ -12,6 +12,7 @@ from fastapi import params
 from fastapi.dependencies.models import Dependant
 from fastapi.routing import APIRoute
 
+from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import (
@@ -22,7 +23,6 @@ from rigid_bench.store.queries import (
     people_queries,
     work_queries,
 )
-from rigid_bench.store.tables import Draft
 from rigid_bench.web.app import create_app
 from rigid_bench.web.forms import LARGEST_ID
 from rigid_bench.web.security.access import COOKIE
@@ -72,8 +72,8 @@ def known(database: Database, school: School) -> dict[str, Any]:
             session, teacher_id=school.teacher_id, title="D", source_name="a.step", source=b""
         )
         version = exercise_queries.version(session, school.version_id)
-        made = session.get_one(Draft, draft.id)
-        made.document, made.bundle, made.state = version.document, version.bundle, "ready"
+        draft_queries.keep_bundle(session, draft, read_zip(version.bundle, name="exercise"))
+        draft.state = "ready"
         bench = bench_queries.start_bench(session, **mine, files=None)
         return {
             **mine, "build_id": build.id, "draft_id": draft.id, "bench_id": bench.id, "check_id": "bore",

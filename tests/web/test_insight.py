@@ -91,7 +91,7 @@ def test_one_press_makes_a_draft_that_asks_what_all_have(address: str, wrong_cla
     assert teacher.post(path, data={**sent, "value": ""}).status_code == 200
     with database.session() as session:
         drafts = session.scalars(select(Draft).order_by(Draft.id.desc()).limit(2)).all()
-        without, asking = (json.loads(read_zip(own.source, name="d")["exercise.json"]) for own in drafts)
+        without, asking = (json.loads(read_zip(own.source_file.read(), name="d")["exercise.json"]) for own in drafts)
     assert {own["id"]: own.get("nominal") for own in asking["checks"]}["drawer.width"] == 62.0
     assert "drawer.width" not in {own["id"] for own in without["checks"]}
     for wrong in ({"check_id": "nothing"}, {"version_id": "99999"}, {"value": "about sixty"}):

@@ -9,6 +9,7 @@ import pytest
 from sqlalchemy import func, select, update
 
 from rigid_bench.app.builds.return_cards import return_due
+from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.jobs import enqueue
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import (
@@ -225,7 +226,7 @@ def waiting_draft(database: Database, school: School, examined: dict[str, Any]) 
         version = exercise_queries.version(session, school.version_id)
         given: dict[str, Any] = {"title": "D", "source_name": "a.zip", "source": version.bundle}
         draft = draft_queries.add_draft(session, teacher_id=school.teacher_id, **given)
-        draft.document, draft.bundle = version.document, version.bundle
+        draft_queries.keep_bundle(session, draft, read_zip(version.bundle, name="exercise"))
         draft.examined, draft.state = examined, "waiting"
         return draft.id, [check["id"] for check in version.document["checks"]][:8]
 

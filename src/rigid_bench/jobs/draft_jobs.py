@@ -14,6 +14,7 @@ from rigid_bench.jobs import enqueue
 from rigid_bench.jobs.job import Job, Tools
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.queries import draft_queries
+from rigid_bench.store.tables import Draft
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,8 +24,10 @@ class DraftWork:
     name: str
     title: str
     source: bytes
-    #: None before an exercise was made of the source.
-    bundle: bytes | None
+    #: The files of its bundle; none before an exercise was made of the source.
+    bundle: Mapping[str, bytes]
+    #: As it was read; a draft that was changed meanwhile has another.
+    revision: int
     #: Of the files of which the draft's scene was drawn; "" without one.
     scene_digest: str = ""
 
@@ -53,13 +56,17 @@ class ExamineDraft(Job[DraftWork, ExaminedDraft]):
         if draft is None:
             return None
         return DraftWork(
-            name=draft.source_name, title=draft.title, source=draft.source, bundle=draft.bundle,
+            name=draft.source_name,
+            title=draft.title,
+            source=draft.source_file.read(),
+            bundle=draft_queries.bundle_of(draft),
+            revision=draft.revision,
             scene_digest=draft.scene_digest,
-        )  # fmt: skip
+        )
 
     def run(self, work: DraftWork, tools: Tools) -> ExaminedDraft:
         """Return the bundle's files and what is found of them; the scene only where the model is another."""
-        files = dict(read_zip(work.bundle, name=work.name)) if work.bundle else _proposed(work, tools.sandbox)
+        files = dict(work.bundle) or _proposed(work, tools.sandbox)
         examined = tools.sandbox.run("authoring.examine_exercise", files, name=work.name)
         digest = _model_digest(files)
         is_known = digest == work.scene_digest
@@ -68,15 +75,17 @@ class ExamineDraft(Job[DraftWork, ExaminedDraft]):
 
     def keep(self, session: Session, work: DraftWork, result: ExaminedDraft) -> None:
         """Keep it, unless the draft was changed meanwhile: a newer job reads it as it is then."""
-        if draft_queries.is_as_read(session, self.draft_id, work.bundle):
-            document = result.examined.model_dump(mode="json")
-            draft_queries.keep_examined(session, self.draft_id, bundle=result.files, examined=document)
+        if draft_queries.is_as_read(session, self.draft_id, work.revision):
+            draft = session.get_one(Draft, self.draft_id)
+            if not work.bundle and draft.document is None:
+                draft_queries.keep_bundle(session, draft, result.files)
+            draft_queries.keep_examined(session, draft, result.examined.model_dump(mode="json"))
             if result.scene_digest != work.scene_digest:
                 draft_queries.keep_scene(session, self.draft_id, digest=result.scene_digest, scene=result.scene)
 
     def refuse(self, session: Session, work: DraftWork | None, error: Mapping[str, str]) -> None:
         """Keep why it could not be examined, likewise."""
-        if work is None or draft_queries.is_as_read(session, self.draft_id, work.bundle):
+        if work is None or draft_queries.is_as_read(session, self.draft_id, work.revision):
             draft_queries.refuse_draft(session, self.draft_id, dict(error))
 
 

@@ -91,7 +91,7 @@ _MIGRATION_LOCK = 7_300
 
 
 def migrate(url: str, *, revision: str = "head") -> None:
-    """Bring a database to a revision; the newest unless another is named.
+    """Bring a database to a revision; the newest unless another is named, "-1" for the one before its own.
 
     Of several programs that start at once one does it, and the others wait until it is done.
     """
@@ -99,7 +99,7 @@ def migrate(url: str, *, revision: str = "head") -> None:
     with psycopg.connect(url, autocommit=True) as connection:
         # held by this connection, so that it ends with it, however this ends
         connection.execute("select pg_advisory_lock(%s)", (_MIGRATION_LOCK,))
-        if revision == "base":
+        if revision == "base" or revision.startswith("-"):
             command.downgrade(config, revision)
         else:
             command.upgrade(config, revision)

@@ -1,4 +1,4 @@
-"""Files that are handed in, each kept once by the digest of its content: in the database, or in an object store.
+"""Files of builds and drafts, each kept once by the digest of its content: in the database, or in an object store.
 
 Of every file the database knows digest and size; where an object store is set, new contents go there, and those that
 lie in the database stay there. Whoever reads a file does not see the difference.
@@ -11,18 +11,18 @@ from urllib.parse import urlsplit
 
 from obstore.exceptions import BaseError
 from obstore.store import S3Store
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.wording.language import _
 from rigid_bench.settings import Settings
-from rigid_bench.store.tables import BuildFile, StoredFile
+from rigid_bench.store.tables import BuildFile, Draft, DraftFile, StoredFile
 
 #: Where a session finds the object store (`Session.info`).
 OBJECTS = "objects"
-#: A content to which no build belongs any more goes after so long: somebody may be handing in the same one just now.
+#: A content to which nothing belongs any more goes after so long: somebody may be handing in the same one just now.
 _KEPT_UNUSED = timedelta(hours=1)
 _SWEPT_AT_ONCE = 500
 
@@ -102,31 +102,44 @@ def digest_of_file(content: bytes) -> str:
 def keep_files(session: Session, files: Mapping[str, bytes], *, is_evidence: bool = False) -> list[BuildFile]:
     """Keep files of a build by their contents, and return their rows, which are to be added to one.
 
+    Raises
+    ------
+    FileStoreSilent
+        The object store does not take one.
+    """
+    return [
+        BuildFile(name=name, size=len(content), digest=keep_content(session, content), is_evidence=is_evidence)
+        for name, content in files.items()
+    ]
+
+
+def keep_content(session: Session, content: bytes) -> str:
+    """Keep a content, and return its digest; the same once more is that which is there.
+
     In an object store a content lies before the transaction is done: taken back, it stays there until somebody hands
     in the same, or for good.
 
     Raises
     ------
     FileStoreSilent
-        The object store does not take one.
+        The object store does not take it.
     """
-    rows = []
-    for name, content in files.items():
-        digest, objects = digest_of_file(content), session.info.get(OBJECTS)
-        if objects is not None:
-            objects.put(digest, content)
-        row = insert(StoredFile).values(
-            digest=digest, size=len(content), content=None if objects is not None else content
-        )
-        # whoever sweeps sees that it is wanted again
-        session.execute(row.on_conflict_do_update(index_elements=["digest"], set_={"kept_at": func.now()}))
-        rows.append(BuildFile(name=name, size=len(content), digest=digest, is_evidence=is_evidence))
-    return rows
+    digest, objects = digest_of_file(content), session.info.get(OBJECTS)
+    if objects is not None:
+        objects.put(digest, content)
+    row = insert(StoredFile).values(digest=digest, size=len(content), content=None if objects is not None else content)
+    # whoever sweeps sees that it is wanted again
+    session.execute(row.on_conflict_do_update(index_elements=["digest"], set_={"kept_at": func.now()}))
+    return digest
 
 
 def sweep_files(session: Session) -> int:
-    """Forget contents to which no build belongs any more; return how many."""
-    is_used = select(BuildFile.id).where(BuildFile.digest == StoredFile.digest).exists()
+    """Forget contents to which no build and no draft belongs any more; return how many."""
+    is_used = or_(
+        *(select(1).where(used == StoredFile.digest).exists() for used in (
+            BuildFile.digest, DraftFile.digest, Draft.source_digest,
+        ))
+    )  # fmt: skip
     unused = select(StoredFile.digest).where(~is_used, StoredFile.kept_at < func.now() - _KEPT_UNUSED)
     locked = unused.limit(_SWEPT_AT_ONCE).with_for_update(skip_locked=True)
     row = (

@@ -7,7 +7,6 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.exercise.review.examined import Examined
-from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.log import log
@@ -72,9 +71,8 @@ def _unsound(drafts: Sequence[Draft]) -> list[str]:
 
 
 def _release(session: Session, draft: Draft, teacher: Person) -> ExerciseVersion:
-    assert draft.bundle is not None
     assert draft.examined is not None
-    files = with_allowances(read_zip(draft.bundle, name="draft"), class_queries.allowances(session))
+    files = with_allowances(draft_queries.bundle_of(draft), class_queries.allowances(session))
     version = keep_version(session, files, draft.examined["prepared"])
     draft_queries.drop_draft(session, draft)  # from the version a new draft can be started
     about: dict[str, Any] = {"title": version.title, "number": version.number}

@@ -6,13 +6,22 @@ from typing import Any
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.postgresql import distinct_on
-from sqlalchemy.orm import Session, undefer
+from sqlalchemy.orm import Session
 
 from rigid_bench.core.exercise.bundle import FILE
-from rigid_bench.core.formats.archive import read_zip, write_zip
+from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.core.values.errors import NotFound
 from rigid_bench.core.wording.language import _
-from rigid_bench.store.tables import ArchivedExercise, Assignment, ChangeRequest, Draft, ExerciseVersion
+from rigid_bench.store.files import keep_content
+from rigid_bench.store.tables import (
+    ArchivedExercise,
+    Assignment,
+    ChangeRequest,
+    Draft,
+    DraftFile,
+    DraftStep,
+    ExerciseVersion,
+)
 
 #: So many earlier states of a draft can be gone back to.
 _MOST_PAST = 50
@@ -20,7 +29,8 @@ _MOST_PAST = 50
 
 def add_draft(session: Session, *, teacher_id: int, title: str, source_name: str, source: bytes) -> Draft:
     """Keep what a teacher wants to make an exercise of."""
-    draft = Draft(teacher_id=teacher_id, title=title, source_name=source_name, source=source, past=[], undone=[])
+    digest = keep_content(session, source)
+    draft = Draft(teacher_id=teacher_id, title=title, source_name=source_name, source_digest=digest)
     session.add(draft)
     session.flush()
     return draft
@@ -46,27 +56,41 @@ def drafts_of(session: Session, teacher_id: int) -> Sequence[Draft]:
 
 
 def draft_work(session: Session, draft_id: int) -> Draft | None:
-    """Return a draft with its files for the worker; None if it is gone."""
-    query = select(Draft).where(Draft.id == draft_id).options(undefer(Draft.source), undefer(Draft.bundle))
-    return session.scalar(query)
+    """Return a draft for the worker; None if it is gone."""
+    return session.get(Draft, draft_id)
 
 
-def is_as_read(session: Session, draft_id: int, bundle: bytes | None) -> bool:
+def bundle_of(draft: Draft) -> dict[str, bytes]:
+    """Return the files of a draft's bundle as it stands, by name; none before an exercise was made of its source."""
+    if draft.document is None:
+        return {}
+    document = json.dumps(draft.document, indent=1, ensure_ascii=False).encode()
+    return {FILE: document, **{file.name: file.stored.read() for file in draft.files}}
+
+
+def is_as_read(session: Session, draft_id: int, revision: int) -> bool:
     """Lock a draft, and say whether it is as a job read it; one that was changed meanwhile has a newer job."""
-    query = select(Draft.id).where(Draft.id == draft_id, Draft.bundle.is_not_distinct_from(bundle))
+    query = select(Draft.id).where(Draft.id == draft_id, Draft.revision == revision)
     return session.scalar(query.with_for_update()) is not None
 
 
-def keep_examined(session: Session, draft_id: int, *, bundle: Mapping[str, bytes], examined: dict[str, Any]) -> None:
-    """Keep a draft's bundle and what was found of it."""
-    values = {
-        "bundle": write_zip(bundle),
-        "document": json.loads(bundle[FILE]),
-        "examined": examined,
-        "state": "ready",
-        "error": None,
-    }
-    session.execute(update(Draft).where(Draft.id == draft_id).values(**values))
+def keep_bundle(session: Session, draft: Draft, bundle: Mapping[str, bytes]) -> None:
+    """Keep the exercise that was made of a draft's source: its document as the first step, its files by digest."""
+    session.add_all(
+        DraftFile(draft_id=draft.id, name=name, digest=keep_content(session, content))
+        for name, content in bundle.items()
+        if name != FILE
+    )
+    session.add(DraftStep(draft_id=draft.id, number=1, document=json.loads(bundle[FILE])))
+    draft.at = draft.oldest = draft.newest = 1
+    session.flush()
+    session.expire(draft, ["files", "step"])
+
+
+def keep_examined(session: Session, draft: Draft, examined: dict[str, Any]) -> None:
+    """Keep what was found of a draft."""
+    draft.examined, draft.state, draft.error = examined, "ready", None
+    session.flush()
 
 
 def keep_scene(session: Session, draft_id: int, *, digest: str, scene: bytes | None) -> None:
@@ -81,8 +105,14 @@ def refuse_draft(session: Session, draft_id: int, error: dict[str, str]) -> None
 
 def change_draft(session: Session, draft: Draft, document: dict[str, Any]) -> None:
     """Keep a changed document; the one before can be gone back to."""
-    draft.past, draft.undone = [*draft.past, draft.document][-_MOST_PAST:], []
-    _put(session, draft, document)
+    # what was undone is not taken again after this, and goes
+    later = (DraftStep.draft_id == draft.id, DraftStep.number > draft.at)
+    session.execute(delete(DraftStep).where(*later))
+    number = draft.at + 1
+    session.add(DraftStep(draft_id=draft.id, number=number, document=document))
+    draft.oldest, draft.newest = max(draft.oldest, number - _MOST_PAST), number
+    session.execute(delete(DraftStep).where(DraftStep.draft_id == draft.id, DraftStep.number < draft.oldest))
+    _go_to(session, draft, number)
 
 
 def move_on_sheet(session: Session, draft: Draft, document: dict[str, Any]) -> None:
@@ -95,29 +125,25 @@ def move_on_sheet(session: Session, draft: Draft, document: dict[str, Any]) -> N
 
 def undo_draft(session: Session, draft: Draft) -> bool:
     """Go back to the document before; False where there is none."""
-    if not draft.past:
+    if not draft.can_undo:
         return False
-    *past, document = draft.past
-    draft.past, draft.undone = past, [*draft.undone, draft.document]
-    _put(session, draft, document)
+    _go_to(session, draft, draft.at - 1)
     return True
 
 
 def redo_draft(session: Session, draft: Draft) -> bool:
     """Take the change again that was undone last; False where there is none."""
-    if not draft.undone:
+    if not draft.can_redo:
         return False
-    *undone, document = draft.undone
-    draft.past, draft.undone = [*draft.past, draft.document], undone
-    _put(session, draft, document)
+    _go_to(session, draft, draft.at + 1)
     return True
 
 
-def _put(session: Session, draft: Draft, document: dict[str, Any]) -> None:
-    files = dict(read_zip(draft.bundle or b"", name="draft"))
-    files[FILE] = json.dumps(document, indent=1, ensure_ascii=False).encode()
-    draft.bundle, draft.document, draft.title = write_zip(files), document, str(document.get("title", draft.title))
-    draft.state = "waiting"
+def _go_to(session: Session, draft: Draft, number: int) -> None:
+    draft.at, draft.state, draft.revision = number, "waiting", draft.revision + 1
+    session.flush()
+    session.expire(draft, ["step"])
+    draft.title = str((draft.document or {}).get("title", draft.title))
     session.flush()
 
 
@@ -191,13 +217,13 @@ def keep_change(
     change.state, change.found, change.error = "ready", touched, None
     for version_id, (files, examined) in drafts.items():
         version = get_version(session, version_id)
-        bundle = write_zip(files)
         draft = add_draft(
             session, teacher_id=change.teacher_id, title=version.title, source_name=f"{version.exercise}.zip",
-            source=bundle,
+            source=write_zip(files),
         )  # fmt: skip
         draft.change_id = change_id
-        keep_examined(session, draft.id, bundle=files, examined=examined)
+        keep_bundle(session, draft, files)
+        keep_examined(session, draft, examined)
 
 
 def refuse_change(session: Session, change_id: int, error: dict[str, str]) -> None:

@@ -12,7 +12,6 @@ from rigid_bench.store.tables.builds import (
     Return,
     Run,
     Scene,
-    StoredFile,
 )
 from rigid_bench.store.tables.classes import (
     Allowance,
@@ -27,7 +26,14 @@ from rigid_bench.store.tables.classes import (
     Terms,
     Withdrawal,
 )
-from rigid_bench.store.tables.exercises import ArchivedExercise, ChangeRequest, Draft, ExerciseVersion
+from rigid_bench.store.tables.exercises import (
+    ArchivedExercise,
+    ChangeRequest,
+    Draft,
+    DraftFile,
+    DraftStep,
+    ExerciseVersion,
+)
 from rigid_bench.store.tables.marking import Backup, BankComment, Hand, LogEntry, Notice, Printout
 from rigid_bench.store.tables.outside import (
     Course,
@@ -40,6 +46,7 @@ from rigid_bench.store.tables.outside import (
 )
 from rigid_bench.store.tables.people import TEACHING, Passkey, SentForm, SignIn, SignInCards, StartCode, Try, User
 from rigid_bench.store.tables.practice import PracticeAnswer, PracticeSet, PracticeStart
+from rigid_bench.store.tables.stored_files import StoredFile
 
 __all__ = [
     "COUNTED",
@@ -62,6 +69,8 @@ __all__ = [
     "CourseLink",
     "CoursePlatform",
     "Draft",
+    "DraftFile",
+    "DraftStep",
     "ExerciseVersion",
     "GroupMembership",
     "Hand",

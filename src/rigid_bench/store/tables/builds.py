@@ -5,11 +5,12 @@ from typing import Any
 
 from sqlalchemy import CheckConstraint, ForeignKey, Index, LargeBinary, UniqueConstraint, func, text
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import Mapped, mapped_column, object_session, relationship
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from rigid_bench.store.tables.base import Base
 from rigid_bench.store.tables.exercises import ExerciseVersion
 from rigid_bench.store.tables.people import User
+from rigid_bench.store.tables.stored_files import StoredFile
 
 #: States of a build that was chosen and does not count: being looked at, looked at, refused.
 UNCOUNTED = ("looking", "looked", "refused")
@@ -53,29 +54,6 @@ class Build(Base):
         primaryjoin="and_(Build.id == Return.build_id, Return.taken_back_at.is_(None))",
         viewonly=True,
     )
-
-
-class StoredFile(Base):
-    """The content of a file that was handed in, once for all builds that have it; `store/files.py` keeps and reads."""
-
-    __tablename__ = "stored_files"
-
-    #: SHA-256 of the content.
-    digest: Mapped[str] = mapped_column(primary_key=True)
-    size: Mapped[int]
-    #: None where it lies in the object store.
-    content: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
-    #: When somebody handed it in last.
-    kept_at: Mapped[datetime] = mapped_column(server_default=func.now())
-
-    def read(self) -> bytes:
-        """Return the content, from where it lies."""
-        if self.content is not None:
-            return self.content
-        session = object_session(self)
-        assert session is not None, "it is read within its session"
-        content: bytes = session.info["objects"].read(self.digest)
-        return content
 
 
 class BuildFile(Base):

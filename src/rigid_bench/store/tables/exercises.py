@@ -8,6 +8,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from rigid_bench.store.tables.base import Base
+from rigid_bench.store.tables.stored_files import StoredFile
 
 
 class ExerciseVersion(Base):
@@ -74,17 +75,63 @@ class Draft(Base):
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
     state: Mapped[str] = mapped_column(server_default="waiting", default="waiting")
     source_name: Mapped[str]
-    source: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
-    #: The bundle as a zip, once something was made of the source.
-    bundle: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
-    document: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
-    #: Earlier documents, oldest first.
-    past: Mapped[list[Any]] = mapped_column(JSONB, server_default="[]")
-    #: Documents that were undone, the one to be taken again first last.
-    undone: Mapped[list[Any]] = mapped_column(JSONB, server_default="[]")
+    source_digest: Mapped[str] = mapped_column(ForeignKey("stored_files.digest"), index=True)
+    #: The step at which it stands, the oldest that can be gone back to and the newest that was undone; 0 before an
+    #: exercise was made of the source.
+    at: Mapped[int] = mapped_column(server_default="0", default=0)
+    oldest: Mapped[int] = mapped_column(server_default="0", default=0)
+    newest: Mapped[int] = mapped_column(server_default="0", default=0)
+    #: Counts what was done to it: a job knows by it whether the draft is as it was read.
+    revision: Mapped[int] = mapped_column(server_default="0", default=0)
     #: `Examined` in JSON.
     examined: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     #: The solved assembly as `scene_of` draws it, and of which files.
     scene: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
     scene_digest: Mapped[str] = mapped_column(server_default="", default="")
+    source_file: Mapped[StoredFile] = relationship()
+    #: All files of its bundle but the document.
+    files: Mapped[list["DraftFile"]] = relationship(order_by="DraftFile.name")
+    step: Mapped["DraftStep | None"] = relationship(
+        primaryjoin="and_(DraftStep.draft_id == Draft.id, DraftStep.number == foreign(Draft.at))",
+        viewonly=True,
+        lazy="joined",
+    )
+
+    @property
+    def document(self) -> dict[str, Any] | None:
+        """`exercise.json` as it stands; None before an exercise was made of the source."""
+        return self.step.document if self.step else None
+
+    @property
+    def can_undo(self) -> bool:
+        """There is a step before."""
+        return self.at > self.oldest
+
+    @property
+    def can_redo(self) -> bool:
+        """There is a step that was undone."""
+        return self.at < self.newest
+
+
+class DraftStep(Base):
+    """The document of a draft after a change."""
+
+    __tablename__ = "draft_steps"
+
+    draft_id: Mapped[int] = mapped_column(ForeignKey("drafts.id", ondelete="CASCADE"), primary_key=True)
+    #: From 1.
+    number: Mapped[int] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
+class DraftFile(Base):
+    """A file of a draft's bundle, by the digest of its content: a model, or the build of the assembly."""
+
+    __tablename__ = "draft_files"
+
+    draft_id: Mapped[int] = mapped_column(ForeignKey("drafts.id", ondelete="CASCADE"), primary_key=True)
+    name: Mapped[str] = mapped_column(primary_key=True)
+    digest: Mapped[str] = mapped_column(ForeignKey("stored_files.digest"), index=True)
+    stored: Mapped[StoredFile] = relationship()

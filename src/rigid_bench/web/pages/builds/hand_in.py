@@ -24,6 +24,7 @@ from rigid_bench.core.values.errors import FormRejected, RigidBenchError
 from rigid_bench.core.values.names import plain_name
 from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.store.files import FileStoreSilent
 from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
@@ -102,6 +103,8 @@ def take_build(
             evidence=evidence,
             class_bytes=request.app.state.settings.class_bytes,
         )
+    except FileStoreSilent:
+        raise
     except RigidBenchError as exc:
         if "hx-request" in request.headers:
             raise  # said below the form, which keeps the files that were chosen

@@ -12,6 +12,7 @@ from rigid_bench.core.exercise.authoring.check_factory import relations
 from rigid_bench.core.exercise.bundle import CAPS
 from rigid_bench.core.exercise.cautions import USES
 from rigid_bench.core.exercise.review.examined import Examined
+from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.wording.language import _, translated
 from rigid_bench.store.queries import draft_queries
@@ -137,9 +138,9 @@ def draft_scene(draft: OwnDraft) -> Response:
 @router.get("/bundle.zip", name="draft_bundle")
 def draft_bundle(draft: OwnDraft) -> Response:
     """Give the draft as a bundle."""
-    if draft.bundle is None:
+    if draft.document is None:
         raise FormRejected(_("draft"), _("nothing was made of it yet"), _("Wait until its checks are there"))
-    return zipped(draft.title, draft.bundle)
+    return zipped(draft.title, write_zip(draft_queries.bundle_of(draft)))
 
 
 def examined_of(draft: Draft) -> Examined:
