@@ -10,7 +10,7 @@ from typing import Any
 
 from build123d import Align, Box, Cylinder, Part, Pos
 
-from rigid_bench.core.drawing.audit import audit_part
+from rigid_bench.core.drawing.audit.part_audit import audit_part
 from rigid_bench.core.exercise.authoring.offers import offers
 from rigid_bench.core.exercise.authoring.pointable import pointables
 from rigid_bench.core.exercise.authoring.propose_sizes import dimensions

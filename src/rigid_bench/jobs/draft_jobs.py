@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from rigid_bench.core.drawing.audit.kept_equations import KeptEquations
 from rigid_bench.core.exercise.authoring.from_table import from_table
 from rigid_bench.core.exercise.bundle import FILE
 from rigid_bench.core.exercise.review.examined import Examined
@@ -38,6 +39,8 @@ class ExaminedDraft:
 
     files: dict[str, bytes]
     examined: Examined
+    #: By part.
+    equations: Mapping[str, KeptEquations]
     scene_digest: str
     #: None where the one that is kept still holds, or there is no assembly.
     scene: bytes | None
@@ -68,10 +71,11 @@ class ExamineDraft(Job[DraftWork, ExaminedDraft]):
         """Return the bundle's files and what is found of them; the scene only where the model is another."""
         files = dict(work.bundle) or _proposed(work, tools.sandbox)
         examined = tools.sandbox.run("authoring.examine_exercise", files, name=work.name)
+        equations = tools.sandbox.run("authoring.size_equations", files, examined.offered, name=work.name)
         digest = _model_digest(files)
         is_known = digest == work.scene_digest
         scene = None if is_known else tools.sandbox.run("authoring.draw_scene", files, name=work.name)
-        return ExaminedDraft(files=files, examined=examined, scene_digest=digest, scene=scene)
+        return ExaminedDraft(files=files, examined=examined, equations=equations, scene_digest=digest, scene=scene)
 
     def keep(self, session: Session, work: DraftWork, result: ExaminedDraft) -> None:
         """Keep it, unless the draft was changed meanwhile: a newer job reads it as it is then."""
@@ -79,7 +83,8 @@ class ExamineDraft(Job[DraftWork, ExaminedDraft]):
             draft = session.get_one(Draft, self.draft_id)
             if not work.bundle and draft.document is None:
                 draft_queries.keep_bundle(session, draft, result.files)
-            draft_queries.keep_examined(session, draft, result.examined.model_dump(mode="json"))
+            equations = {part: own.model_dump(mode="json") for part, own in result.equations.items()}
+            draft_queries.keep_examined(session, draft, result.examined.model_dump(mode="json"), equations)
             if result.scene_digest != work.scene_digest:
                 draft_queries.keep_scene(session, self.draft_id, digest=result.scene_digest, scene=result.scene)
 

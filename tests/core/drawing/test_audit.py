@@ -12,7 +12,8 @@ from build123d import Align, Axis, Box, Cylinder, Plane, Polygon, Pos, extrude, 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rigid_bench.core.drawing.audit import PartAudit, audit_part
+from rigid_bench.core.drawing.audit.part_audit import audit_part
+from rigid_bench.core.drawing.audit.size_equations import PartAudit
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel
 from tests.shapes import features
 

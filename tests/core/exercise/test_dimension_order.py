@@ -3,7 +3,7 @@
 import pytest
 from build123d import Align, Box, Cylinder, Pos
 
-from rigid_bench.core.drawing.audit import audit_part
+from rigid_bench.core.drawing.audit.part_audit import audit_part
 from rigid_bench.core.exercise.authoring.dimension_order import Order, chain_sums, reordered
 from rigid_bench.core.exercise.bundle import CheckModel, features_of
 from rigid_bench.core.exercise.references import read_reference

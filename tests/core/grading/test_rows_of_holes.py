@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from rigid_bench.core.drawing.audit import audit_part
-from rigid_bench.core.drawing.drawing_rows import DrawingRows
+from rigid_bench.core.drawing.audit.drawing_rows import DrawingRows
+from rigid_bench.core.drawing.audit.part_audit import audit_part
 from rigid_bench.core.exercise.bundle import CheckModel, read_exercise
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.grading.diagnosis.causes import Surroundings, of_dimension

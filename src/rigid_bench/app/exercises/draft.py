@@ -7,10 +7,14 @@ import procrastinate
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from rigid_bench.core.exercise.bundle import FILE, ExerciseModel
+from rigid_bench.core.drawing.audit.kept_equations import KeptEquations
+from rigid_bench.core.drawing.audit.report import part_report
+from rigid_bench.core.drawing.audit.size_equations import audit_equations, equation_key
+from rigid_bench.core.exercise.bundle import FILE, ExerciseModel, PartModel
 from rigid_bench.core.formats.archive import read_zip, write_zip
 from rigid_bench.core.formats.documents import document_error
 from rigid_bench.core.values.errors import FormRejected
+from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.enqueue import DRAFT, enqueue
 from rigid_bench.store.queries import draft_queries
@@ -99,8 +103,47 @@ def change_draft(session: Session, queue: procrastinate.App, draft: Draft, docum
         ExerciseModel.model_validate(document)
     except ValidationError as exc:
         raise document_error("exercise", exc) from exc
+    before = draft.document
     draft_queries.change_draft(session, draft, document)
+    _look_again(session, queue, draft, before)
+
+
+def _look_again(session: Session, queue: procrastinate.App, draft: Draft, before: dict[str, Any] | None) -> None:
+    """Audit at once what a change touched, as far as its equations are known; a worker looks at the rest."""
     enqueue(session, queue, DRAFT, draft_id=draft.id)
+    if before is None or draft.document is None or draft.examined is None:
+        return  # nothing was found of it yet
+    was, now = ExerciseModel.model_validate(before), ExerciseModel.model_validate(draft.document)
+    models = {part.id: _model_of(part) for part in was.parts}
+    audits = {
+        part.id: _audit_again(draft, part.id, now) if models.get(part.id) == _model_of(part) else None
+        for part in now.parts
+        if models.get(part.id) != _model_of(part) or _sizes_of(was, part.id) != _sizes_of(now, part.id)
+    }
+    draft_queries.keep_audit(session, draft, audits)
+
+
+def _model_of(part: PartModel) -> object:
+    """Return all of a part on which its equations depend, beside its checks."""
+    return part.file, part.origin, part.symmetric
+
+
+def _sizes_of(exercise: ExerciseModel, part_id: str) -> list[object]:
+    """Return all of a part's checks on which its audit depends."""
+    own = (check for check in exercise.checks if check.fields.get("part") == part_id)
+    return [(check.id, equation_key(check), check.fields.get("value")) for check in own]
+
+
+def _audit_again(draft: Draft, part_id: str, exercise: ExerciseModel) -> dict[str, Any] | None:
+    """Return the audit of a part from its equations; None where a check of it needs the model."""
+    if part_id not in draft.equations:
+        return None
+    mm = MM_PER_UNIT[exercise.units]
+    equations = KeptEquations.model_validate(draft.equations[part_id]).equations(mm)
+    own = [check for check in exercise.checks if check.fields.get("part") == part_id]
+    if any(equation_key(check) not in equations.said for check in own):
+        return None
+    return part_report(audit_equations(equations, part_id, own), mm).model_dump(mode="json")
 
 
 def change_drawing(session: Session, queue: procrastinate.App, draft: Draft, document: dict[str, Any]) -> None:
@@ -112,14 +155,16 @@ def change_drawing(session: Session, queue: procrastinate.App, draft: Draft, doc
 
 def undo(session: Session, queue: procrastinate.App, draft: Draft) -> None:
     """Go back to the draft before the last change; nothing where there is none."""
+    before = draft.document
     if draft_queries.undo_draft(session, draft):
-        enqueue(session, queue, DRAFT, draft_id=draft.id)
+        _look_again(session, queue, draft, before)
 
 
 def redo(session: Session, queue: procrastinate.App, draft: Draft) -> None:
     """Make the change again that was undone last; nothing where there is none."""
+    before = draft.document
     if draft_queries.redo_draft(session, draft):
-        enqueue(session, queue, DRAFT, draft_id=draft.id)
+        _look_again(session, queue, draft, before)
 
 
 def drop_draft(session: Session, draft: Draft) -> None:

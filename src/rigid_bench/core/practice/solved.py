@@ -126,7 +126,7 @@ def ladder_words(freedom: Freedom, instance: str, mechanism: Mechanism) -> str:
     index = freedom.system.build.index_of(instance)
     taken = [
         _(
-            "{mate} ({words_of}) takes it from {before} to {after}",
+            "{mate} ({doing}) takes it from {before} to {after}",
             mate=step.mate,
             doing=words_of(next(mate.kind for mate in freedom.system.mates if mate.id == step.mate)),
             before=step.before,

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from rigid_bench.core.drawing.audit_report import audit_exercise
+from rigid_bench.core.drawing.audit.exercise_audit import audit_exercise
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.formats.audit import AuditReport
 from rigid_bench.core.grading.grade import describe

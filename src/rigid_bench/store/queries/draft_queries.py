@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import Any
 
 from sqlalchemy import delete, select, update
@@ -87,9 +88,11 @@ def keep_bundle(session: Session, draft: Draft, bundle: Mapping[str, bytes]) -> 
     session.expire(draft, ["files", "step"])
 
 
-def keep_examined(session: Session, draft: Draft, examined: dict[str, Any]) -> None:
-    """Keep what was found of a draft."""
-    draft.examined, draft.state, draft.error = examined, "ready", None
+def keep_examined(
+    session: Session, draft: Draft, examined: dict[str, Any], equations: Mapping[str, Any] = MappingProxyType({})
+) -> None:
+    """Keep what was found of a draft, and by part the equations of its sizes."""
+    draft.examined, draft.equations, draft.state, draft.error = examined, dict(equations), "ready", None
     session.flush()
 
 
@@ -145,6 +148,15 @@ def _go_to(session: Session, draft: Draft, number: int) -> None:
     session.expire(draft, ["step"])
     draft.title = str((draft.document or {}).get("title", draft.title))
     session.flush()
+
+
+def keep_audit(session: Session, draft: Draft, parts: Mapping[str, Any]) -> None:
+    """Keep other audits of some parts in what was found of a draft; None for one that is not known any more."""
+    if draft.examined is not None and parts:
+        audit = draft.examined["audit"]
+        known = {part: report for part, report in {**audit["parts"], **parts}.items() if report is not None}
+        draft.examined = {**draft.examined, "audit": {**audit, "parts": known}}
+        session.flush()
 
 
 def drop_draft(session: Session, draft: Draft) -> None:

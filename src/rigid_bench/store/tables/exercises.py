@@ -85,6 +85,8 @@ class Draft(Base):
     revision: Mapped[int] = mapped_column(server_default="0", default=0)
     #: `Examined` in JSON.
     examined: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    #: `KeptEquations` in JSON, by part: what a change touches is audited again from them at once.
+    equations: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default="{}", default=dict, deferred=True)
     error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     #: The solved assembly as `scene_of` draws it, and of which files.
     scene: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from build123d import Align, Box, Cylinder, Pos, chamfer
 
-from rigid_bench.core.drawing.audit import audit_part
+from rigid_bench.core.drawing.audit.part_audit import audit_part
 from rigid_bench.core.exercise.authoring import check_factory
 from rigid_bench.core.exercise.authoring.check_factory import Picked, PlacedInstance
 from rigid_bench.core.exercise.authoring.offers import offers

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from build123d import Box, Compound, Cylinder, Pos, Rot
 
-from rigid_bench.core.drawing.audit_report import audit_exercise
+from rigid_bench.core.drawing.audit.exercise_audit import audit_exercise
 from rigid_bench.core.exercise.authoring.propose import propose
 from rigid_bench.core.exercise.authoring.propose_sizes import dimensions
 from rigid_bench.core.exercise.bundle import read_exercise

@@ -26,7 +26,7 @@ from build123d import (
     make_face,
 )
 
-from rigid_bench.core.drawing.audit import audit_part
+from rigid_bench.core.drawing.audit.part_audit import audit_part
 from rigid_bench.core.exercise.authoring.propose_sizes import dimensions
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel, read_exercise
 from rigid_bench.core.grading.grade import grade

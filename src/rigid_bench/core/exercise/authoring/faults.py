@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from rigid_bench.core.assembly.contact.clearance import clearances, place
 from rigid_bench.core.assembly.contact.contacts import find_contacts
-from rigid_bench.core.drawing.unknowns import is_one
+from rigid_bench.core.drawing.audit.unknowns import is_one
 from rigid_bench.core.exercise.authoring.bought_in import bought_in_faults
 from rigid_bench.core.exercise.authoring.process_advice import process_advice
 from rigid_bench.core.exercise.bundle import CheckModel, Exercise, PartModel, features_of

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.unknowns import is_one
+from rigid_bench.core.drawing.audit.unknowns import is_one
 from rigid_bench.core.formats.documents import feature_model
 from rigid_bench.core.formats.pictures import Polyline
 from rigid_bench.core.formats.pointing import Pointable

@@ -12,9 +12,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.audit import Span, counted_rows, rows_of, said_rows
-from rigid_bench.core.drawing.drawing_rows import DrawingRows
-from rigid_bench.core.drawing.unknowns import cone_feature
+from rigid_bench.core.drawing.audit.drawing_rows import DrawingRows
+from rigid_bench.core.drawing.audit.part_audit import counted_rows, rows_of, said_rows
+from rigid_bench.core.drawing.audit.size_equations import Span
+from rigid_bench.core.drawing.audit.unknowns import cone_feature
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel
 from rigid_bench.core.formats.documents import CheckedFeature, feature_document
 from rigid_bench.core.kernel.distance import extreme

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from rigid_bench.core.drawing.audit_report import audit_exercise
+from rigid_bench.core.drawing.audit.exercise_audit import audit_exercise
 from rigid_bench.core.drawing.pictures import make_pictures
 from rigid_bench.core.exercise.authoring.check_factory import PlacedInstance
 from rigid_bench.core.exercise.authoring.faults import find_faults

@@ -35,6 +35,7 @@ def upgrade() -> None:
     op.add_column("drafts", sa.Column("source_digest", sa.String))
     for name in ("at", "oldest", "newest", "revision"):
         op.add_column("drafts", sa.Column(name, sa.Integer, nullable=False, server_default="0"))
+    op.add_column("drafts", sa.Column("equations", JSONB, nullable=False, server_default="{}"))
     connection = op.get_bind()
     for draft in connection.execute(sa.text("select id from drafts order by id")).scalars().all():
         _upgrade_draft(connection, draft)
@@ -83,7 +84,7 @@ def downgrade() -> None:
     for draft, at in connection.execute(sa.text("select id, at from drafts where at > 0")).all():
         _downgrade_draft(connection, draft, at)
     op.alter_column("drafts", "source", nullable=False)
-    for name in ("source_digest", "at", "oldest", "newest", "revision"):
+    for name in ("source_digest", "at", "oldest", "newest", "revision", "equations"):
         op.drop_column("drafts", name)
     op.drop_table("draft_files")
     op.drop_table("draft_steps")

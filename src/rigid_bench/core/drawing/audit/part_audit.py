@@ -7,49 +7,22 @@ are equal roundings and chamfers, drill tips, and what the exercise says is symm
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.drawing_rows import DrawingRows
-from rigid_bench.core.drawing.unknowns import Row, Unknown
+from rigid_bench.core.drawing.audit.drawing_rows import DrawingRows
+from rigid_bench.core.drawing.audit.size_equations import (
+    FIXES_NOTHING,
+    CheckEquations,
+    PartAudit,
+    PartEquations,
+    Row,
+    audit_equations,
+    equation_key,
+)
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel, features_of
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import PlaneFeature
-
-_Array = NDArray[np.float64]
-#: A row that is nearer to the others' span than this share of its length adds nothing.
-_NOTHING = 1e-7
-#: Values that fix no size.
-_FIXES_NOTHING = ("assumed", "auxiliary")
-#: Measures that are notes on a drawing and no sizes: how many walls a hole goes through.
-_NOTES = ("pierces",)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Missing:
-    """A size or place that no dimension gives."""
-
-    unknown: Unknown
-    #: (3,) the way in which the feature is free.
-    direction: _Array
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PartAudit:
-    """What the dimensions of one part fix."""
-
-    missing: tuple[Missing, ...]
-    #: Ids of checks that say again what others say already.
-    redundant: tuple[str, ...]
-    #: Ids of checks whose measure ties no single feature, such as a volume.
-    without_tie: tuple[str, ...]
-
-    @property
-    def complete(self) -> bool:
-        """Every size and position follows from the dimensions."""
-        return not self.missing
 
 
 def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel], *, mm: float) -> PartAudit:
@@ -71,23 +44,30 @@ def audit_part(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel
     -------
     PartAudit
     """
+    return audit_equations(equations_of(part, model, checks, mm=mm), model.id, checks)
+
+
+def equations_of(part: PartFeatures, model: PartModel, checks: Sequence[CheckModel], *, mm: float) -> PartEquations:
+    """Return what an audit of a part needs of its model: unknowns, and what the drawing and each check say of them.
+
+    Parameters are those of `audit_part`.
+    """
     unknowns = DrawingRows(part)
-    known = Span(unknowns.gauge)
-    for row in [*unknowns.tangencies(), *_symmetries(unknowns, model, mm)]:
-        known.add(row)
-    redundant, without = [], []
     own = [check for check in checks if check.fields.get("part") == model.id]
-    for check in own:
-        if check.kind != "dimension" or check.fields.get("value") in _FIXES_NOTHING:
-            continue
-        added = [known.add(row) for row in rows_of(unknowns, check, mm)]
-        if not added and check.fields.get("measure") not in _NOTES:
-            without.append(check.id)
-        elif added and not any(added) and not _says_through(unknowns, check, mm):
-            redundant.append(check.id)
-    for row in _said_beside(unknowns, own, mm):
-        known.add(row)
-    return PartAudit(missing=tuple(_missing(unknowns, known)), redundant=tuple(redundant), without_tie=tuple(without))
+    return PartEquations(
+        unknowns=tuple(unknowns.all),
+        gauge=unknowns.gauge,
+        drawn=(*unknowns.tangencies(), *_symmetries(unknowns, model, mm)),
+        alike=tuple(unknowns.equal_treatments()),
+        said={
+            equation_key(check): CheckEquations(
+                rows=tuple(rows_of(unknowns, check, mm)) if check.kind == "dimension" else (),
+                beside=tuple(_said_beside(unknowns, [check], mm)),
+                is_through=_says_through(unknowns, check, mm),
+            )
+            for check in own
+        },
+    )
 
 
 def _says_through(unknowns: DrawingRows, check: CheckModel, mm: float) -> bool:
@@ -100,67 +80,18 @@ def said_rows(unknowns: DrawingRows, model: PartModel, checks: Sequence[CheckMod
     yield from unknowns.tangencies()
     yield from _symmetries(unknowns, model, mm)
     for check in own:
-        if check.kind == "dimension" and check.fields.get("value") not in _FIXES_NOTHING:
+        if check.kind == "dimension" and check.fields.get("value") not in FIXES_NOTHING:
             yield from rows_of(unknowns, check, mm)
     yield from _said_beside(unknowns, own, mm)
+    yield from unknowns.equal_treatments()
 
 
 def _said_beside(unknowns: DrawingRows, own: Sequence[CheckModel], mm: float) -> Iterator[Row]:
-    """Yield what counts, hole tables and equal roundings say without being dimensions of one feature."""
+    """Yield what counts, hole tables and threads say without being dimensions of one feature."""
     for check in own:
         yield from counted_rows(unknowns, check, mm)
         yield from _tabled(unknowns, check, mm)
         yield from _threaded(unknowns, check, mm)
-    yield from unknowns.equal_treatments()
-
-
-class Span:
-    """The span of the rows so far, within what moves no feature against another."""
-
-    def __init__(self, gauge: _Array) -> None:
-        # columns of the gauge that are no motion of any feature are dropped
-        keep = np.abs(gauge).sum(axis=0) > 0
-        self.gauge = np.linalg.qr(gauge[:, keep])[0]
-        self.basis = np.zeros((gauge.shape[0], 0))
-
-    def add(self, row: Row) -> bool:
-        """Take a row in; say whether it adds anything."""
-        rest = row - self.gauge @ (self.gauge.T @ row)
-        length = float(np.linalg.norm(row))
-        if length == 0:
-            return False
-        for _ in range(2):  # twice is enough (W. Kahan, by B. Parlett, The Symmetric Eigenvalue Problem, 6.9)
-            rest = rest - self.basis @ (self.basis.T @ rest)
-        left = float(np.linalg.norm(rest))
-        if left < _NOTHING * length:
-            return False
-        self.basis = np.column_stack([self.basis, rest / left])
-        return True
-
-    @property
-    def is_full(self) -> bool:
-        """Nothing is free any more."""
-        return bool(self.gauge.shape[1] + self.basis.shape[1] == self.gauge.shape[0])
-
-    def free(self) -> _Array:
-        """Return the projection onto what is still free, (n, n)."""
-        fixed = np.column_stack([self.gauge, self.basis])
-        projection: _Array = np.eye(len(fixed)) - fixed @ fixed.T
-        return projection
-
-
-def _missing(unknowns: DrawingRows, known: Span) -> list[Missing]:
-    """Name one unknown for each way that is left free: the one that goes most with it, the smallest feature first."""
-    missing: list[Missing] = []
-    free = known.free()
-    for _ in range(round(float(np.trace(free)))):
-        share = np.sqrt(np.maximum(np.diag(free), 0.0))
-        best = max(range(len(share)), key=lambda k: (round(float(share[k]), 3), -unknowns.all[k].area))
-        unknown = unknowns.all[best]
-        missing.append(Missing(unknown=unknown, direction=unknown.direction))
-        way = free[:, best] / share[best]
-        free = free - np.outer(way, way)
-    return missing
 
 
 def rows_of(unknowns: DrawingRows, check: CheckModel, mm: float) -> list[Row]:

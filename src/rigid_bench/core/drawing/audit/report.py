@@ -1,14 +1,10 @@
-"""The audit of an exercise's dimensions, in the published format, and in words."""
-
-from collections.abc import Callable
+"""What an audit found, in the published format, and in words."""
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.audit import Missing, PartAudit, audit_part
-from rigid_bench.core.exercise.bundle import Exercise
-from rigid_bench.core.exercise.references import read_reference
-from rigid_bench.core.formats.audit import AuditReport, MissingReport, PartAuditReport, RedundantReport
+from rigid_bench.core.drawing.audit.size_equations import Missing, PartAudit
+from rigid_bench.core.formats.audit import MissingReport, PartAuditReport, RedundantReport
 from rigid_bench.core.formats.documents import feature_model
 from rigid_bench.core.values.datums import (
     AxisFeature,
@@ -19,7 +15,6 @@ from rigid_bench.core.values.datums import (
     SphereFeature,
     TorusFeature,
 )
-from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.datums import number
 from rigid_bench.core.wording.language import NN_, _, translated_number
 
@@ -27,30 +22,8 @@ _DIGITS = 4
 _AXES = "XYZ"
 
 
-def audit_exercise(
-    exercise: Exercise, *, tolerance: Tolerance, progress: Callable[[str], None] = lambda text: None
-) -> AuditReport:
-    """Say for each part that students make whether its dimensions fix every size and position.
-
-    Raises
-    ------
-    InvalidDocument
-        A reference file does not hold exactly one solid.
-    UnreadableFile
-        A reference file cannot be read.
-    """
-    parts = {}
-    for model in exercise.model.parts:
-        if model.origin != "made" or model.file is None:
-            continue
-        progress(f"Looking what fixes {model.name}")
-        features = read_reference(exercise, model, tolerance=tolerance)
-        audit = audit_part(features, model, exercise.model.checks, mm=exercise.mm)
-        parts[model.id] = _report(audit, exercise.mm)
-    return AuditReport(parts=parts)
-
-
-def _report(audit: PartAudit, mm: float) -> PartAuditReport:
+def part_report(audit: PartAudit, mm: float) -> PartAuditReport:
+    """Report what the dimensions of a part fix; `mm` are millimetres in the exercise's unit."""
     count = len(audit.missing)
     loose = translated_number(*NN_("loose in {count} way", "loose in {count} ways"), count).format(count=count)
     words = [loose] if count else []

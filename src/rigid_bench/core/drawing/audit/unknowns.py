@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from rigid_bench.core.drawing.audit.size_equations import Row, Unknown
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Surface, Torus
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.edge_treatments import find_chamfers, find_fillets
@@ -26,27 +27,9 @@ from rigid_bench.core.values.datums import (
 from rigid_bench.core.values.frames import any_normal, cross, unit
 
 _Array = NDArray[np.float64]
-#: One equation among the unknowns, (n,).
-Row = NDArray[np.float64]
 ALONG, ON = 1 - 1e-9, 1e-4
 #: Degrees: slants of one turn, or square to each other, are drawn so.
 _TURN = 90.0
-
-Kind = Literal[
-    "place", "slant", "radius", "depth", "rounding", "chamfer", "chamfer angle", "countersink angle", "shape"
-]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Unknown:
-    """One thing that a drawing has to give."""
-
-    kind: Kind
-    feature: Feature
-    #: (3,) the way in which the feature changes with it.
-    direction: _Array
-    #: mm2, of the feature's faces.
-    area: float
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -7,7 +7,8 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.drawing.unknowns import ALONG, ON, Row, Unknowns, is_one
+from rigid_bench.core.drawing.audit.size_equations import Row
+from rigid_bench.core.drawing.audit.unknowns import ALONG, ON, Unknowns, is_one
 from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature, PointFeature
 from rigid_bench.core.values.frames import cross, unit
