@@ -45,7 +45,9 @@ def draft_of(session: Session, draft_id: int, teacher_id: int, *, is_locked: boo
     NotFound
         There is none.
     """
-    draft = session.get(Draft, draft_id, with_for_update=True if is_locked else None)
+    if is_locked:  # before it is read: what came with it from other tables would be as it was before the wait
+        session.execute(select(Draft.id).where(Draft.id == draft_id).with_for_update())
+    draft = session.get(Draft, draft_id, populate_existing=is_locked)
     if draft is None or draft.teacher_id != teacher_id:
         raise NotFound(_("draft"), _("there is no such draft of yours"), _("Go back to the exercises"))
     return draft
