@@ -104,7 +104,7 @@ class _Reader:
 
     def _new(self, line: int, name: str) -> ListedStudent:
         is_twin = name.casefold() in {member.casefold() for member in self.members.values()}
-        remark = "somebody of this name is in the class already" if is_twin else ""
+        remark = _("somebody of this name is in the class already") if is_twin else ""
         return ListedStudent(line=line, name=name, login=free_login(self.session, name, self.taken), remark=remark)
 
     def _with_login(self, line: int, name: str, login: str) -> ListedStudent:
@@ -117,7 +117,7 @@ class _Reader:
         if known is None:
             return ListedStudent(line=line, name=name, login=login)
         if known.role == "student" and (known.home_teacher_id == self.teacher.id or self.teacher.is_administrator):
-            remark = "has an account already, and comes into the class with it"
+            remark = _("has an account already, and comes into the class with it")
             return ListedStudent(line=line, name=known.name, login=login, user_id=known.id, remark=remark)
         raise FormRejected(
             _("sign-in name"), _("'{login}' is taken; who has it joins with the class code", login=login), ""

@@ -14,7 +14,7 @@ from rigid_bench.core.formats.pictures import AskedSize, AssemblyPictures
 from rigid_bench.core.grading.report.models import Prepared
 from rigid_bench.core.practice.drill import Choice, Drill
 from rigid_bench.core.practice.kinds.predict_the_motion import driven_path, driven_poses
-from rigid_bench.core.practice.plate import PART, Hole, Plate, pictures
+from rigid_bench.core.practice.plate import PART, Hole, Plate, pictures, wall
 from rigid_bench.core.practice.solved import freedom_of, instances_of, motions_of
 from rigid_bench.core.wording.language import _
 from rigid_bench.web.figures.mechanism import mechanism_svg
@@ -75,7 +75,7 @@ def exercise_figures(drill: Drill, exercise: Exercise, prepared: Prepared) -> li
     part = drill.given.get("part")
     if part is not None:
         sheets = drawn_sheets(exercise.model, prepared, SheetOptions(part=part))
-        return [("the sheet", own.svg) for own in sheets if own.name == part]
+        return [(_("the sheet"), own.svg) for own in sheets if own.name == part]
     asked = _asked(drill)
     seen = [own for own in (prepared.sheet.assembly, prepared.sheet.exploded) if own is not None]
     assembly = next((own for own in seen if asked in _instances_seen(own)), next(iter(seen), None))
@@ -145,7 +145,7 @@ def answer_figure(drill: Drill) -> Markup | None:
 def _label(drill: Drill) -> str:
     """Say what is there for who does not see it: the parts by name."""
     names = ", ".join(name.removesuffix("-1").replace("-", " ") for name in drill.shapes)
-    return f"A drawing of {names}"
+    return _("A drawing of {names}", names=names)
 
 
 def _asked(drill: Drill) -> str:
@@ -232,7 +232,7 @@ def _built(given: Mapping[str, Any], choices: Sequence[Choice]) -> Markup:
                 for lines, kind in ((view.hidden, "edge-hidden"), (view.visible, "edge"))
             ]
     for choice in choices:
-        hole = next((own for own in plate.holes if choice.text == f"hole {own.name}"), None)
+        hole = next((own for own in plate.holes if choice.feature == wall(plate, own)), None)
         if hole is None:
             wide, high = plate.length * scale, plate.width * scale
             y = tall - _MARGIN - (plate.width + front["top"]) * scale

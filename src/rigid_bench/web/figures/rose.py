@@ -6,15 +6,19 @@ from collections.abc import Callable
 from markupsafe import Markup
 
 from rigid_bench.core.grading.report.models import RoseModel
-from rigid_bench.core.wording.language import _, translated
+from rigid_bench.core.wording.language import N_, _, translated
 from rigid_bench.web.figures.svg import element, n, svg
 
 _SIZE, _MIDDLE, _REACH = 124.0, 62.0, 42.0
 _AXES = "XYZ"
 #: What an open petal lets a part do.
 PETAL_WORDS = {
-    **{f"t{axis.lower()}": f"slide along {axis}" for axis in _AXES},
-    **{f"r{axis.lower()}": f"turn about {axis}" for axis in _AXES},
+    "tx": N_("slide along X"),
+    "ty": N_("slide along Y"),
+    "tz": N_("slide along Z"),
+    "rx": N_("turn about X"),
+    "ry": N_("turn about Y"),
+    "rz": N_("turn about Z"),
 }
 
 

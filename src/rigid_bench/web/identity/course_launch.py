@@ -231,16 +231,16 @@ def _check_made_for_us(body: Mapping[str, Any], client_id: str) -> None:
     """Refuse a message that is for others, too, or never runs out: the library lets both by."""
     audience = body["aud"] if isinstance(body["aud"], list) else [body["aud"]]
     if audience != [client_id] and body.get("azp") != client_id:
-        raise ValueError("it is for others, too")
+        raise ValueError(_("it is for others, too"))
     if "exp" not in body:
-        raise ValueError("it never runs out")
+        raise ValueError(_("it never runs out"))
 
 
 def _read(body: Mapping[str, Any], platform: CoursePlatform | None) -> Launch:
     context, link = body.get(f"{_CLAIM}context") or {}, body.get(f"{_CLAIM}resource_link") or {}
     subject, name = body.get("sub"), body.get("name") or _joined(body)
     if platform is None or not subject or not name or not context.get("id"):
-        missing = "the course" if not context.get("id") else _("who you are")
+        missing = _("the course") if not context.get("id") else _("who you are")
         raise LaunchRefused(
             _("course"),
             _("the platform does not say {missing}", missing=missing),

@@ -154,7 +154,7 @@ class OpenIdProvider:
                 address = get_well_known_url(issuer, external=True)
                 metadata = OpenIDProviderMetadata((await client.get(address)).raise_for_status().json())
                 if metadata["issuer"].rstrip("/") != issuer:
-                    raise ValueError(f"it calls itself {metadata['issuer']}")
+                    raise ValueError(_("it calls itself {issuer}", issuer=metadata["issuer"]))
                 keys = KeySet.import_key_set((await client.get(metadata["jwks_uri"])).raise_for_status().json())
         except (httpx2.HTTPError, httpx2.InvalidURL, ValueError, KeyError, AttributeError) as exc:
             problem = _("the school's accounts do not answer ({value})", value=exc or type(exc).__name__)

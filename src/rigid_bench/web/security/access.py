@@ -97,12 +97,12 @@ SignedIn = Annotated[Person, Depends(signed_in)]
 
 def teacher(user: SignedIn) -> Person:
     """Return the teacher who is signed in."""
-    return _if(user.is_teacher, user, "a teacher")
+    return _if(user.is_teacher, user, _("a teacher"))
 
 
 def student(user: SignedIn) -> Person:
     """Return the student who is signed in."""
-    return _if(user.is_student, user, "a student")
+    return _if(user.is_student, user, _("a student"))
 
 
 def administrator(user: SignedIn) -> Person:

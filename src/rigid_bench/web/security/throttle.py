@@ -91,7 +91,9 @@ class Throttle:
         wait_s = tries.wait_after_tries_s(session, limit.name, _hidden(who), most=limit.most, within=limit.within)
         if wait_s is None:
             return
-        words = f"{wait_s} seconds" if wait_s < 100 else f"{math.ceil(wait_s / 60)} minutes"
+        words = (
+            _("{count} seconds", count=wait_s) if wait_s < 100 else _("{count} minutes", count=math.ceil(wait_s / 60))
+        )
         raise TooManyTries(
             _("sign-in"), _("too many wrong tries; the next is in {words}", words=words), limit.next_step, wait_s
         )

@@ -17,7 +17,7 @@ from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.marking.weights import ASSEMBLY, marks_by, part_of
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.figures.views import thumbnail, thumbnails
@@ -30,7 +30,12 @@ _SETTINGS = (
     "title", "intro", "tolerance", "flow", "slips", "suggestions", "grounding", "uses", "stages", "caps",
 )  # fmt: skip
 #: Strips of the card in their order, with what they are called.
-STRIPS = {"parts": "Sizes and shapes", "assembly": "Assembly", "fit": "Fit", "by hand": "Marked by hand"}
+STRIPS = {
+    "parts": N_("Sizes and shapes"),
+    "assembly": N_("Assembly"),
+    "fit": N_("Fit"),
+    "by hand": N_("Marked by hand"),
+}
 #: Pixels of the picture on a tab.
 _PICTURE = 56.0
 
@@ -132,7 +137,7 @@ def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTa
     marks = marks_by(part_of, checks)
     pictures = thumbnails(examined.prepared.model_dump()) if examined else {}
     desk_tabs = [
-        DeskTab(id=EXERCISE, name="The exercise", picture=None, mark="", words=_("title, rules, parts"), marks=0)
+        DeskTab(id=EXERCISE, name=_("The exercise"), picture=None, mark="", words=_("title, rules, parts"), marks=0)
     ]
     for part in document.get("parts", []):
         name = part["id"]
@@ -150,8 +155,8 @@ def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTa
     whole = examined.prepared.sheet.assembly if examined else None
     picture = thumbnail(whole.view.model_dump(), _PICTURE) if whole else None
     own = [check for check in checks if "part" not in check]
-    words = f"{len(own)} asked" if own else "nothing asked"
-    name = "Assembly" if is_assembly else "The whole"
+    words = _("{count} asked", count=len(own)) if own else _("nothing asked")
+    name = _("Assembly") if is_assembly else _("The whole")
     return [
         *desk_tabs,
         DeskTab(id=ASSEMBLY, name=name, picture=picture, mark="", words=words, marks=marks.get(ASSEMBLY, 0)),
@@ -159,7 +164,7 @@ def _tabs(document: Mapping[str, Any], examined: Examined | None) -> list[DeskTa
 
 
 def _origin_words(part: Mapping[str, Any]) -> str:
-    return {"supplied": "supplied", "bought": "bought in"}.get(part.get("origin", "made"), "")
+    return {"supplied": _("supplied"), "bought": _("bought in")}.get(part.get("origin", "made"), "")
 
 
 def audit_words(report: PartAuditReport) -> str:
@@ -170,9 +175,9 @@ def audit_words(report: PartAuditReport) -> str:
     >>> audit_words(PartAuditReport(complete=True, verdict="rigid", missing=[], redundant=[]))
     'fully dimensioned'
     """
-    words = [f"{len(report.missing)} missing"] if report.missing else []
-    words += [f"{len(report.redundant)} given twice"] if report.redundant else []
-    return ", ".join(words) or "fully dimensioned"
+    words = [_("{count} missing", count=len(report.missing))] if report.missing else []
+    words += [_("{count} given twice", count=len(report.redundant))] if report.redundant else []
+    return ", ".join(words) or _("fully dimensioned")
 
 
 def _rows(document: Mapping[str, Any], examined: Examined | None, at: str) -> list[DeskRow]:

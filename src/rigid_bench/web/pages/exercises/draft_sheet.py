@@ -140,9 +140,10 @@ def _view(form: dict[str, list[str]], part: str, name: str) -> dict[str, Any]:
     def value(what: str) -> str:
         return form.get(f"{part}:{name}:{what}", [""])[0].strip() or "0"
 
-    moved = [number_between(value(way), -_FURTHEST, _FURTHEST, where=f"{name} view", field=f"{part}:{name}:{way}")
+    where = _("{name} view", name=name)
+    moved = [number_between(value(way), -_FURTHEST, _FURTHEST, where=where, field=f"{part}:{name}:{way}")
              for way in ("right", "up")]  # fmt: skip
-    turn = int(number_between(value("turn"), 0, 270, where=f"{name} view", field=f"{part}:{name}:turn"))
+    turn = int(number_between(value("turn"), 0, 270, where=where, field=f"{part}:{name}:turn"))
     return {"view": name, "turn": turn, "moved": moved, "cut": form.get(f"{part}:{name}:cut", [""])[0] == "on"}
 
 

@@ -47,7 +47,9 @@ class Tally:
         if half < 2:
             return ""
         earlier, later = sum(self.right[:half]) / half, sum(self.right[-half:]) / half
-        return "better" if later > earlier + 0.1 else "worse" if later < earlier - 0.1 else "as before"
+        if abs(later - earlier) <= 0.1:
+            return _("as before")
+        return _("better") if later > earlier else _("worse")
 
 
 @router.get("", name="class_practice")
