@@ -100,14 +100,14 @@ def add_teacher(
 ) -> None:
     """Add a teacher, and print the password; the first one administers the school."""
     from rigid_bench.app.people.account_fields import check_new_person
-    from rigid_bench.app.people.people import add_first_or_teacher
+    from rigid_bench.app.people.people import add_administrator_or_teacher
     from rigid_bench.store.codes import new_password
     from rigid_bench.web.security.passwords import hash_password
 
     password = new_password()
     newcomer = check_new_person(login=login, name=name, password=password)
     with _session() as session:
-        user = add_first_or_teacher(session, newcomer, password_hash=hash_password(password))
+        user = add_administrator_or_teacher(session, newcomer, password_hash=hash_password(password))
         typer.echo(f"{user.name}: sign-in name {user.login}, password {password}")
 
 

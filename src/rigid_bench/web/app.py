@@ -209,18 +209,20 @@ def _explained(request: Request, exc: Exception) -> tuple[RigidBenchError, int]:
     if isinstance(exc, RigidBenchError):
         return exc, next(status for kind, status in _STATUS if isinstance(exc, kind))
     if isinstance(exc, HTTPException):
-        where = RigidBenchError("address", exc.detail.lower(), _("Go back to your start page and follow a link there"))
+        where = RigidBenchError(
+            _("address"), exc.detail.lower(), _("Go back to your start page and follow a link there")
+        )
         return where, exc.status_code
     if isinstance(exc, RequestValidationError):
         return _wrong_value(exc), 422
     if isinstance(exc, OperationalError | PoolTimeout):
         log.error("database does not answer", reason=type(getattr(exc, "orig", exc)).__name__)
         return RigidBenchError(
-            "database", _("it does not answer just now"), _("Wait a moment and load the page again")
+            _("database"), _("it does not answer just now"), _("Wait a moment and load the page again")
         ), 503
     log.error("program fault", path=request.url.path, exc_info=exc)
     return RigidBenchError(
-        "program", _("something went wrong on our side"), _("Try again; if it stays, tell whoever runs it")
+        _("program"), _("something went wrong on our side"), _("Try again; if it stays, tell whoever runs it")
     ), 500
 
 

@@ -1,6 +1,8 @@
 """Messages and their sentences fit: every code that is said has one, and its gaps are what the message brings."""
 
 import ast
+import gettext
+import pickle
 import re
 import string
 import subprocess
@@ -12,6 +14,8 @@ import pytest
 
 from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.report.models import CheckResult
+from rigid_bench.core.values.errors import FormRejected, RigidBenchError
+from rigid_bench.core.wording.language import speak
 from rigid_bench.core.wording.manner import Manner
 from rigid_bench.core.wording.phrases import amount, listed, quoted, tolerance_band
 from rigid_bench.core.wording.saying import say
@@ -220,3 +224,59 @@ def test_a_message_comes_back_from_json_as_it_went() -> None:
         "cause.not-as-stated", stated=amount(8, "length", "mm"), measured=listed(["a", amount(1, "count", "mm")])
     )
     assert Message.model_validate_json(message.model_dump_json()) == message
+
+
+def written_out(node: ast.AST) -> str:
+    """Return what stands in a text as it is written, gaps left out; "" for what is no text."""
+    if isinstance(node, ast.Constant) and isinstance(node.value, str):
+        return node.value
+    if isinstance(node, ast.JoinedStr):
+        return "".join(str(piece.value) for piece in node.values if isinstance(piece, ast.Constant))
+    return ""
+
+
+def errors_of(base: type[RigidBenchError]) -> set[str]:
+    return {base.__name__}.union(*map(errors_of, base.__subclasses__()))
+
+
+#: Also those of modules that are not loaded here.
+ERRORS = {*errors_of(RigidBenchError), "LaunchRefused", "SchoolAccountRefused", "FileStoreSilent", "SignInNeeded"}
+
+
+def unmarked_errors(tree: ast.AST) -> list[int]:
+    """List the lines on which an error is made with words that go past the catalogue."""
+    return [
+        node.lineno
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ERRORS
+        if any(re.search("[a-z]{2}", written_out(argument)) for argument in node.args[:3])
+    ]
+
+
+def test_all_of_an_error_goes_through_the_catalogue() -> None:
+    planted = ast.parse(
+        'FormRejected(_("file"), f"{name} is empty", "")\nFormRejected(N_("file"), _("it is empty"), "")'
+    )
+    assert unmarked_errors(planted) == [1]
+    past = [
+        f"{path.relative_to(SOURCE)}:{line}"
+        for path in SOURCE.rglob("*.py")
+        for line in unmarked_errors(ast.parse(path.read_text()))
+    ]
+    assert past == []
+
+
+def test_what_a_module_says_when_it_is_loaded_is_looked_up_when_it_is_shown() -> None:
+    class Shouting(gettext.NullTranslations):
+        def gettext(self, message: str) -> str:
+            return message.upper()
+
+    made_when_loaded = FormRejected("file", "it is empty", "Choose another")
+    try:
+        speak(Shouting())
+        assert made_when_loaded.problem == "IT IS EMPTY"
+        assert made_when_loaded.facts == {"where": "FILE", "problem": "IT IS EMPTY", "next_step": "CHOOSE ANOTHER"}
+        assert pickle.loads(pickle.dumps(made_when_loaded)).args == made_when_loaded.args
+    finally:
+        speak(gettext.NullTranslations())
+    assert str(made_when_loaded) == "file: it is empty. Choose another"

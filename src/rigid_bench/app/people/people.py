@@ -157,7 +157,7 @@ def add_teacher(session: Session, person: NewPerson, *, password_hash: str) -> U
     )
 
 
-def add_first_or_teacher(session: Session, person: NewPerson, *, password_hash: str) -> User:
+def add_administrator_or_teacher(session: Session, person: NewPerson, *, password_hash: str) -> User:
     """Make a teacher; the first person of all administers the school, and no start code counts any more."""
     account_queries.lock_people(session)
     role = "teacher" if people_queries.people_exist(session) else "administrator"

@@ -31,7 +31,7 @@ from rigid_bench.core.wording.language import N_
 
 _UNLOCKED = UserVerificationRequirement.REQUIRED
 _REFUSED = FormRejected(
-    "passkey", N_("it does not hold here"), N_("Try again, or sign in with your password"), "passkey"
+    N_("passkey"), N_("it does not hold here"), N_("Try again, or sign in with your password"), "passkey"
 )
 
 

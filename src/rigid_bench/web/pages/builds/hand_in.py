@@ -49,7 +49,7 @@ chosen = page_router("/classes/{class_id}/exercises/{version_id}/hand-in")
 looked = page_router("/builds/{build_id}")
 
 _NOTHING = FormRejected(
-    "files", N_("no file was chosen"), N_("Choose STEP files or meshes, a build file, or a zip of them")
+    N_("files"), N_("no file was chosen"), N_("Choose STEP files or meshes, a build file, or a zip of them")
 )
 
 

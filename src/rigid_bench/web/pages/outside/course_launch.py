@@ -37,7 +37,7 @@ from rigid_bench.web.security.throttle import ACCOUNT
 
 router = page_router(prefix="/lti")
 _WRONG = FormRejected(
-    "password", N_("it is not the one of the account here"), N_("Type it again, or say no"), "password"
+    N_("password"), N_("it is not the one of the account here"), N_("Type it again, or say no"), "password"
 )
 
 

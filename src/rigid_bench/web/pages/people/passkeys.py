@@ -34,11 +34,11 @@ from rigid_bench.web.security.throttle import ADDRESS
 
 router = page_router()
 _Credential = Annotated[str, Form(max_length=20_000)]
-_OVER = FormRejected("passkey", N_("this took too long"), "Try again", "passkey")
+_OVER = FormRejected(N_("passkey"), N_("this took too long"), N_("Try again"), "passkey")
 _NO_NAME = FormRejected(
-    "passkey", N_("none can belong to this address"), N_("Call the program by its name, over HTTPS"), "passkey"
+    N_("passkey"), N_("none can belong to this address"), N_("Call the program by its name, over HTTPS"), "passkey"
 )
-_UNKNOWN = FormRejected("passkey", N_("nobody signs in with it here"), N_("Sign in with your password"), "passkey")
+_UNKNOWN = FormRejected(N_("passkey"), N_("nobody signs in with it here"), N_("Sign in with your password"), "passkey")
 
 
 def _json(text: str) -> Response:

@@ -34,18 +34,18 @@ router = page_router()
 _CODE_MINUTES = 5
 
 _WRONG_CODE = FormRejected(
-    "code",
+    N_("code"),
     N_("it is not right, or was used already"),
     N_("Type the one that the app shows now, or ask an administrator"),
     "code",
 )
 _WRONG = FormRejected(
-    "sign-in",
+    N_("sign-in"),
     N_("that name and password do not go together"),
     N_("Check both, capital letters too, or ask your teacher"),
 )
 
-_NO_PASSWORDS = NotAllowed("sign-in", N_("this school signs in with its own accounts"), N_("Use the button above"))
+_NO_PASSWORDS = NotAllowed(N_("sign-in"), N_("this school signs in with its own accounts"), N_("Use the button above"))
 
 
 @router.get("/sign-in")

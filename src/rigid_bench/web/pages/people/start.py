@@ -10,7 +10,7 @@ from pydantic import Field
 from sqlalchemy.orm import Session
 
 from rigid_bench.app.people.account_fields import NewPerson, check_new_person
-from rigid_bench.app.people.people import add_first_or_teacher
+from rigid_bench.app.people.people import add_administrator_or_teacher
 from rigid_bench.core.values.errors import FormRejected, NotAllowed, TooManyTries
 from rigid_bench.core.wording.language import _
 from rigid_bench.store.codes import bare_code
@@ -78,4 +78,4 @@ def _make(session: Session, *, code: str, person: NewPerson, password_hash: str)
     account_queries.lock_people(session)
     _only_first(session)
     _check_code(session, code=code)
-    return add_first_or_teacher(session, person, password_hash=password_hash).id
+    return add_administrator_or_teacher(session, person, password_hash=password_hash).id
