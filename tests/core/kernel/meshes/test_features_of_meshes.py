@@ -1,6 +1,7 @@
 """What is recognised among the triangles of a part is what is recognised on the part itself."""
 
 import math
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -108,15 +109,21 @@ def as_read_from_a_file(shape: Any, within_mm: float) -> PartFeatures:
     return read_part(trimesh.Trimesh(corners, mesh.faces, process=False), tolerance=TOLERANCE)
 
 
+@cache
+def mesh_of(name: str, within_mm: float) -> PartFeatures:
+    """One of the parts as its triangles; reading a ring takes its time."""
+    return as_read_from_a_file(PARTS[name], within_mm)
+
+
 @pytest.mark.parametrize("within_mm", [FINE, COARSE])
 @pytest.mark.parametrize("name", PARTS)
 def test_a_mesh_has_the_features_of_its_solid(name: str, within_mm: float) -> None:
-    assert said(as_read_from_a_file(PARTS[name], within_mm)) == said(features(PARTS[name]))
+    assert said(mesh_of(name, within_mm)) == said(features(PARTS[name]))
 
 
 @pytest.mark.parametrize("name", PARTS)
 def test_every_triangle_belongs_to_one_surface(name: str) -> None:
-    part = as_read_from_a_file(PARTS[name], COARSE)
+    part = mesh_of(name, COARSE)
     assert isinstance(part.shape, trimesh.Trimesh)
     owned = [face for surface in part.surfaces for face in surface.faces]
     assert len(owned) == len(set(owned))
