@@ -1,5 +1,6 @@
 """What tests share: one database cluster, one warm sandbox, a running program, a browser."""
 
+import gc
 import os
 import random
 import subprocess
@@ -216,3 +217,9 @@ def page(browser: Browser) -> Iterator[Page]:
 def files(tmp_path: Path) -> Path:
     """A folder for files that are handed in."""
     return tmp_path
+
+
+def pytest_collection_finish() -> None:
+    """What was imported until here stays: what the kernel's binding made is not looked through again and again."""
+    gc.collect()
+    gc.freeze()

@@ -26,6 +26,7 @@ from build123d import (
     fillet,
     sweep,
 )
+from OCP.BRepTools import BRepTools
 
 from rigid_bench.core.kernel.meshes.chords import corner_angles
 from rigid_bench.core.kernel.meshes.triangulation import meshed
@@ -103,7 +104,8 @@ def said(part: PartFeatures) -> dict[str, Any]:
 
 
 def as_read_from_a_file(shape: Any, within_mm: float) -> PartFeatures:
-    """The part as its triangles, with the digits of a binary STL."""
+    """The part as its triangles, with the digits of a binary STL; the kernel keeps finer ones of an earlier test."""
+    BRepTools.Clean_s(shape.wrapped)
     mesh = meshed((Pos(3, 4, 5) * Rot(12, 34, 56) * shape).wrapped, within_mm=within_mm)
     corners = np.asarray(mesh.vertices).astype(np.float32).astype(float)
     return read_part(trimesh.Trimesh(corners, mesh.faces, process=False), tolerance=TOLERANCE)
@@ -115,9 +117,15 @@ def mesh_of(name: str, within_mm: float) -> PartFeatures:
     return as_read_from_a_file(PARTS[name], within_mm)
 
 
+#: Not told from a coarse mesh: a row of triangles on a chamfer lies on a ball as well; a cone that a flat cuts askew.
+UNTOLD = {("chamfered shaft", COARSE), ("slanting cone", COARSE)}
+
+
 @pytest.mark.parametrize("within_mm", [FINE, COARSE])
 @pytest.mark.parametrize("name", PARTS)
-def test_a_mesh_has_the_features_of_its_solid(name: str, within_mm: float) -> None:
+def test_a_mesh_has_the_features_of_its_solid(request: pytest.FixtureRequest, name: str, within_mm: float) -> None:
+    if (name, within_mm) in UNTOLD:
+        request.applymarker(pytest.mark.xfail(strict=True, reason="docs/limits.md, meshes"))
     assert said(mesh_of(name, within_mm)) == said(features(PARTS[name]))
 
 
