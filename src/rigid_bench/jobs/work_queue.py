@@ -9,7 +9,7 @@ import structlog
 from procrastinate import JobContext
 
 from rigid_bench.app.builds.return_cards import return_due
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, translated
 from rigid_bench.jobs.bench_jobs import DrawApart, FindWays, PrepareBench, WriteStep
 from rigid_bench.jobs.build_jobs import GradeBuild, LookAtBuild, TryVersion
 from rigid_bench.jobs.change_jobs import FollowChange
@@ -35,7 +35,7 @@ RETURN, RESCUE, MAIL, ERASE, MARKS = "return_cards", "rescue_jobs", "mail_notice
 _ATTEMPTS = 4
 _RETRY = procrastinate.RetryStrategy(max_attempts=_ATTEMPTS, exponential_wait=2)
 _GAVE_UP = {
-    "where": "measuring",
+    "where": N_("measuring"),
     "problem": N_("the program failed on this several times; this is no fault of yours"),
     "next_step": N_("Tell your teacher, or whoever runs the program; the files are kept, and can be tried again"),
 }
@@ -76,7 +76,7 @@ def perform_or_give_up(context: JobContext, job: Job[Any, Any]) -> None:
         log.exception("job failed", job=repr(job), attempt=context.job.attempts)
         if context.job.attempts + 1 >= _ATTEMPTS:
             with tools.database.session() as session:
-                job.refuse(session, None, _GAVE_UP)
+                job.refuse(session, None, {field: translated(text) for field, text in _GAVE_UP.items()})
         raise
 
 

@@ -357,7 +357,7 @@ def document_errors(name: str, exc: ValidationError) -> Iterator[InvalidDocument
 
 #: Pydantic's kinds of error -> what is wrong, in plain words; `{}` takes its own context.
 _FAULTS = {
-    "missing": "is missing",
+    "missing": N_("is missing"),
     "float_parsing": N_("is no number"),
     "float_type": N_("is no number"),
     "int_parsing": N_("is no whole number"),

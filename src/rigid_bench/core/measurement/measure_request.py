@@ -18,7 +18,7 @@ from rigid_bench.core.values.datums import (
     TorusFeature,
 )
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, translated
 
 Dimension = Literal["length", "angle", "area", "volume", "mass", "count", "share"]
 
@@ -55,10 +55,10 @@ _FEATURES: Final[Mapping[str, type[Feature]]] = {
 WORDS: Final[Mapping[str, str]] = {
     "plane": N_("a flat face (plane)"),
     "axis": N_("a round wall (cylinder or axis)"),
-    "cone": "a cone",
-    "torus": "a ring (torus)",
-    "sphere": "a ball (sphere)",
-    "point": "a corner (point)",
+    "cone": N_("a cone"),
+    "torus": N_("a ring (torus)"),
+    "sphere": N_("a ball (sphere)"),
+    "point": N_("a corner (point)"),
 }
 
 
@@ -80,7 +80,7 @@ class MeasureKind:
             Saying which it takes.
         """
         if self.takes and not any(_serve(request.features, names) for names in self.takes):
-            needed = ", or ".join(" and ".join(WORDS[name] for name in names) for names in self.takes)
+            needed = ", or ".join(" and ".join(translated(WORDS[name]) for name in names) for names in self.takes)
             problem = _("the measure '{measure}' needs {needed}", measure=request.measure, needed=needed)
             raise InvalidDocument(request.where, problem, _("Name it in the check"))
 

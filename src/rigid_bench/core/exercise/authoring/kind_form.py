@@ -11,7 +11,7 @@ from rigid_bench.core.assembly.freedom.freedom_report import MotionReport
 from rigid_bench.core.exercise.authoring.check_factory import Picked, PlacedInstance, motions_of
 from rigid_bench.core.formats.documents import CylinderModel, Document, FeatureModel, PlaneModel
 from rigid_bench.core.values.errors import FormRejected
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, translated
 
 #: How a field is answered.
 Input = Literal["part", "instance", "feature", "choice", "number", "switch", "text", "words", "rows", "motions"]
@@ -20,12 +20,12 @@ _INSTANCES, _GROUND = {"instance", "a", "b", "to", "into", "bearing"}, "ground"
 
 #: Names of fields that say too little by themselves.
 _LABELS = {
-    "min": "At least",
-    "max": "At most",
+    "min": N_("At least"),
+    "max": N_("At most"),
     "of": N_("Face or hole"),
-    "per": "Counted on",
-    "a": "First",
-    "b": "Second",
+    "per": N_("Counted on"),
+    "a": N_("First"),
+    "b": N_("Second"),
 }
 
 
@@ -47,7 +47,7 @@ class FormField(Document):
     @property
     def label(self) -> str:
         """The name as people read it."""
-        return _LABELS.get(self.name) or self.name.replace("_", " ").replace(".", " ").capitalize()
+        return translated(_LABELS.get(self.name, "")) or self.name.replace("_", " ").replace(".", " ").capitalize()
 
 
 def form_of(fields: type[BaseModel]) -> list[FormField]:

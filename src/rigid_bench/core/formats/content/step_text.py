@@ -162,7 +162,7 @@ _UNIT_NAMES = {
     0.0254: "inch",
     0.3048: "foot",
     0.9144: "yard",
-    2.54e-5: N_("thousandth of an inch"),
+    2.54e-5: "thousandth of an inch",
 }
 
 

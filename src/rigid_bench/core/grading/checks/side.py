@@ -11,7 +11,7 @@ from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, translated
 
 #: mm, and cosine: how near two walls are to sharing an axis.
 _ON_AXIS, _ALONG = 1e-3, 1 - 1e-6
@@ -29,7 +29,7 @@ class SideFields(Document):
 
 
 def _required(check: CheckModel, fields: SideFields, exercise: Exercise) -> Message:
-    return phrase("asks.on-side", side=fields.name)
+    return phrase("asks.on-side", side=translated(fields.name))
 
 
 def _judge(task: Task[SideFields]) -> CheckResult:
@@ -46,14 +46,16 @@ def _judge(task: Task[SideFields]) -> CheckResult:
         return task.lacking("cause.no-hole-boss-or-face", name)
     beside = _flats_beside(laid, wall)
     if any(set(plane.faces) <= set(flat.faces) for plane in beside):
-        return task.result("met", phrase("asks.on-side", side=task.fields.name))
+        return task.result("met", phrase("asks.on-side", side=translated(task.fields.name)))
     opposite = any(float(plane.normal @ flat.normal) < -_ALONG for plane in beside)
     where = phrase("measured.on-opposite-side" if opposite else "measured.on-another-side")
     if is_mirrored(laid, task.context.tolerance):
         cause = mirrored_part()
         return task.result("missed", where, cause=cause, next_step=phrase("step.make-it-other-hand"))
     cause = Cause(code="wrong-side", message=phrase("cause.wrong-side", where=where))
-    return task.result("missed", where, cause=cause, next_step=phrase("step.make-on-side", side=task.fields.name))
+    return task.result(
+        "missed", where, cause=cause, next_step=phrase("step.make-on-side", side=translated(task.fields.name))
+    )
 
 
 def _flats_beside(laid: RegisteredPart, wall: Cylinder) -> list[Plane]:

@@ -145,7 +145,7 @@ def bench_doing(
                 "doing": choice.id,
                 "words": translated(choice.words),
                 "term": kind.name,
-                "value": choice.value_label,
+                "value": translated(choice.value_label),
                 "limits": choice.limited,
             }
             for choice, kind in able

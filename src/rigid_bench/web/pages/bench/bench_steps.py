@@ -31,13 +31,9 @@ if TYPE_CHECKING:
     from rigid_bench.core.bench.collision_limits import CollisionLimits
 
 router = page_router("/benches/{bench_id}")
-_Text = Annotated[str, Form(max_length=400)]
 _Word = Annotated[str, Field(max_length=400)]
-#: Where up to some hundred parts stand, as matrices.
-_Poses = Annotated[str, Form(max_length=200_000)]
-_Switch = Annotated[bool, Form()]
 #: The step that is looked at; without one, where the bench stands.
-_Step = Annotated[int | None, Form(ge=0, le=10**6)]
+_Step = Annotated[int | None, Field(ge=0, le=10**6)]
 #: Frames of a nudge that are sent at most.
 _FRAMES = 40
 
@@ -147,16 +143,17 @@ def _said(before: BenchState, after: BenchState, parts: BenchParts, name: str) -
 class DragForm(FormModel):
     """A part that is pulled, from a point to another, mm, and how it is seen."""
 
-    name: Annotated[str, Field(max_length=400)]
-    start: Annotated[str, Field(max_length=400)]
-    end: Annotated[str, Field(max_length=400)]
-    sight: Annotated[str, Field(max_length=400)] = ""
-    poses: Annotated[str, Field(max_length=200000)] = ""
+    name: _Word
+    start: _Word
+    end: _Word
+    sight: _Word = ""
+    #: Where up to some hundred parts stand, as matrices.
+    poses: Annotated[str, Field(max_length=200_000)] = ""
     limits: bool = True
     contacts: bool = False
     kept: bool = False
     base: IdField = 0
-    step: Annotated[int | None, Field(ge=0, le=10**6)] = None
+    step: _Step = None
 
 
 @router.post("/drag", name="bench_drag", dependencies=[CheckedForm])
@@ -190,11 +187,11 @@ def bench_drag(
 class NudgeForm(FormModel):
     """A part that is moved by one of the motions that are left."""
 
-    name: Annotated[str, Field(max_length=400)]
+    name: _Word
     motion: Annotated[int, Field(ge=0, le=5)] = 0
     limits: bool = True
     contacts: bool = False
-    step: Annotated[int | None, Field(ge=0, le=10**6)] = None
+    step: _Step = None
 
 
 @router.post("/nudge", name="bench_nudge", dependencies=[CheckedForm])

@@ -104,7 +104,7 @@ def take_build(
             class_bytes=request.app.state.settings.class_bytes,
         )
     except FileStoreSilent:
-        raise
+        raise  # no fault of the files
     except RigidBenchError as exc:
         if "hx-request" in request.headers:
             raise  # said below the form, which keeps the files that were chosen

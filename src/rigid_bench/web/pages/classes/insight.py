@@ -45,7 +45,6 @@ _VersionId = Annotated[int, Query(ge=0, le=2**31 - 1)]
 _Weeks = Annotated[int, Query(ge=0, le=200)]
 #: Slips in a list, and on the page to teach from; drills for each of these; helpers that are named.
 _LISTED, _TAUGHT, _DRILLS, _HELPERS = 12, 3, 2, 4
-_ROUNDED = 4
 #: What slips are about, in the order of the page; seeds that are tried for a drill of a slip.
 _KINDS: dict[SlipKind, str] = {
     "freedom": N_("Freedom"),

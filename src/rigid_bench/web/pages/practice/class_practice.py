@@ -25,7 +25,6 @@ from rigid_bench.web.security.access import CheckedForm, DbSession, OwnClass, Ta
 
 router = page_router("/classes/{class_id}/practice")
 _MOST = 50
-_OF_EXERCISES = [kind.title for kind in KINDS.values() if kind.make_from]
 _Word = Annotated[str, Field(max_length=200)]
 
 

@@ -43,7 +43,7 @@ KIND = MateKind(
             id="at-an-angle",
             words=N_("at an angle"),
             places={"flat-flat": 8, "round-round": 10},
-            value_label="Angle, degrees",
+            value_label=N_("Angle, degrees"),
             is_relation=True,
         ),
     ),

@@ -69,7 +69,7 @@ KIND = MateKind(
             words=N_("keep a gap"),
             sense="opposed",
             places={"flat-flat": 3, "flat-round": 4, "round-round": 9},
-            value_label="Gap, mm",
+            value_label=N_("Gap, mm"),
             is_relation=True,
         ),
     ),

@@ -32,7 +32,11 @@ KIND = MateKind(
     symbol="helical pair",
     choices=(
         Choice(
-            id="screw-into", words=N_("screw into"), places={"round-round": 5}, value_label="Pitch, mm", is_joint=True
+            id="screw-into",
+            words=N_("screw into"),
+            places={"round-round": 5},
+            value_label=N_("Pitch, mm"),
+            is_joint=True,
         ),
     ),
 )
