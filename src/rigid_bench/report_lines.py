@@ -7,13 +7,14 @@ from typing import Any
 def measure_lines(report: Any) -> Iterator[str]:
     """Say what was measured, part by part."""
     from rigid_bench.core.wording.features import feature_lines
+    from rigid_bench.core.wording.saying import say
 
     yield f"{report.file}: {report.step_schema}, in {report.source_units}"
     for part in report.parts:
         sizes = " × ".join(f"{size:g}" for size in part.extents)
         yield f"{part.name} [{part.id}]: {sizes} mm, volume {part.volume:g} mm³, {'closed' if part.closed else 'open'}"
         for line in feature_lines(part, part.extents):
-            yield f"  {line}"
+            yield f"  {say(line)}"
     for warning in report.warnings:
         yield f"Note: {warning}"
 

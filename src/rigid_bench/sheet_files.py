@@ -9,7 +9,7 @@ from rigid_bench.core.drawing.report import DrawingReport, SheetReport
 from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.drawing.writers.svg import sheet_svg
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 
 def check_options(
@@ -65,4 +65,4 @@ def write_sheets(report: DrawingReport, out: Path) -> list[Path]:
 def _svg(sheet: SheetReport) -> bytes:
     from rigid_bench.web.print.sheet import drawing_font
 
-    return sheet_svg(sheet, label=", ".join(sheet.parts), font=drawing_font()).encode()
+    return sheet_svg(sheet, label=series(sheet.parts), font=drawing_font()).encode()

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.wording.language import _
+from rigid_bench.web.words.times import say_day, say_hour
 
 #: PostgreSQL's largest integer; a longer number is no id.
 LARGEST_ID = 2**31 - 1
@@ -131,7 +132,8 @@ def moment_or_none(text: str, zone: ZoneInfo, *, field: str) -> datetime | None:
         )
     moment = typed.replace(tzinfo=zone)
     if moment.astimezone(UTC).astimezone(zone).replace(tzinfo=None) != typed:
-        problem = _("on {typed:%-d %b %Y} there is no {typed:%H:%M}: the clocks are put forward", typed=typed)
+        day, hour = say_day(typed.date()), say_hour(typed)
+        problem = _("on {day} there is no {hour}: the clocks are put forward", day=day, hour=hour)
         raise FormRejected(_("time"), problem, _("Choose an hour earlier or later"), field)
     return moment
 

@@ -19,7 +19,7 @@ from rigid_bench.core.formats.model_formats import extensions
 from rigid_bench.core.practice.registry import PRACTISED
 from rigid_bench.core.wording.doubts import doubt_words
 from rigid_bench.core.wording.drawing import section_words
-from rigid_bench.core.wording.language import translated, translated_number
+from rigid_bench.core.wording.language import series, translated, translated_number
 from rigid_bench.core.wording.manner import PLAIN, Manner
 from rigid_bench.core.wording.marking import reason_words, state_words
 from rigid_bench.core.wording.notices import said
@@ -115,7 +115,7 @@ def _once() -> str:
 
 
 def _reasons(reasons: Mapping[str, int]) -> str:
-    return ", ".join(reason_words(reason, count) for reason, count in reasons.items())
+    return series(reason_words(reason, count) for reason, count in reasons.items())
 
 
 templates.env.globals["settings_of"] = lambda classroom: ClassSettings.model_validate(classroom.settings)

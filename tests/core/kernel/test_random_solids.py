@@ -11,6 +11,7 @@ from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.part.symmetry import is_same_shape
 from rigid_bench.core.wording.features import feature_lines
+from rigid_bench.core.wording.saying import say
 from tests.core.part.recognition.random_parts import moved, split_faces
 from tests.shapes import TOLERANCE, features
 
@@ -49,7 +50,7 @@ def test_any_solid_is_read_and_is_the_shape_of_its_turned_copy(seed: int) -> Non
     solid, rng = any_solid(seed), random.Random(seed)
     part = features(solid)
     feature = feature_report(part, take_inventory(part, tolerance=TOLERANCE))
-    assert all(line.strip() for line in feature_lines(feature, part.extents.tolist()))
+    assert all(say(line).strip() for line in feature_lines(feature, part.extents.tolist()))
     copy = features(moved(solid, rng))
     assert is_same_shape(part, copy, tolerance=TOLERANCE)
 

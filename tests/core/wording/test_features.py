@@ -8,6 +8,7 @@ from build123d import Axis, Box, Cylinder, Pos, RegularPolygon, Rot, chamfer, ex
 from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.wording.features import feature_lines
+from rigid_bench.core.wording.saying import say
 from tests.shapes import TOLERANCE, features, plate_with_four_holes, slotted_plate, stepped_block
 
 
@@ -38,4 +39,4 @@ from tests.shapes import TOLERANCE, features, plate_with_four_holes, slotted_pla
 def test_feature_lines(shape: Any, lines: list[str]) -> None:
     part = features(shape)
     feature = feature_report(part, take_inventory(part, tolerance=TOLERANCE))
-    assert feature_lines(feature, part.extents.tolist()) == lines
+    assert [say(line) for line in feature_lines(feature, part.extents.tolist())] == lines

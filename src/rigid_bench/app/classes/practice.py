@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.registry import KINDS
 from rigid_bench.core.values.errors import FormRejected
-from rigid_bench.core.wording.language import _, translated
+from rigid_bench.core.wording.language import _, series, translated
 from rigid_bench.store.queries import exercise_queries, practice_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Classroom, PracticeSet
@@ -57,7 +57,7 @@ def give_set(session: Session, classroom: Classroom, fields: SetFields) -> None:
         kinds = [kind for kind in kinds if KINDS[kind].make_from]
         if not kinds:
             problem = _("none of these kinds can be made of an exercise")
-            able = ", ".join(translated(kind.title) for kind in KINDS.values() if kind.make_from)
+            able = series(translated(kind.title) for kind in KINDS.values() if kind.make_from)
             raise FormRejected(_("kinds"), problem, _("Tick one of: {of_exercises}", of_exercises=able), "kinds")
     practice_queries.give_set(
         session,

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from rigid_bench.core.exercise.review.examined import Examined
 from rigid_bench.core.values.errors import FormRejected
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.store.log import log
 from rigid_bench.store.queries import class_queries, draft_queries, exercise_queries
 from rigid_bench.store.queries.people_queries import Person
@@ -61,7 +61,7 @@ def release_change(session: Session, change: ChangeRequest, *, teacher: Person, 
     unsound = _unsound(drafts)
     if unsound and not all_the_same:
         problem = _("something of it is missing, wrong, or missed by its own model")
-        raise FormRejected(", ".join(unsound), problem, _("Look at its draft, or release all the same"), "all_the_same")
+        raise FormRejected(series(unsound), problem, _("Look at its draft, or release all the same"), "all_the_same")
     for draft in drafts:
         _release(session, draft, teacher)
 

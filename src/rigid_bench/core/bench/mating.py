@@ -18,7 +18,7 @@ from rigid_bench.core.values.datums import AxisFeature, Feature, PlaneFeature, m
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose, any_normal, unit
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _, translated
+from rigid_bench.core.wording.language import _, series, translated
 
 _Array = NDArray[np.float64]
 _OPPOSITE: dict[Sense, Sense] = {"opposed": "aligned", "aligned": "opposed"}
@@ -101,7 +101,7 @@ def mate(state: BenchState, parts: BenchParts, request: MateRequest, *, toleranc
         )
     choice, kind = able[request.doing]
     if request.limits is not None and not choice.limited:
-        limited = ", ".join(translated(other.words) for other, _unused in choices().values() if other.limited)
+        limited = series(translated(other.words) for other, _unused in choices().values() if other.limited)
         raise FormRejected(
             _("limits"),
             _("'{words}' has none", words=translated(choice.words)),

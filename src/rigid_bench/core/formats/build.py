@@ -22,7 +22,7 @@ from rigid_bench.core.values.datums import Feature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 FORMAT = "rigid-bench/build"
 #: A class build has a dozen instances, a large one a few hundred.
@@ -251,7 +251,7 @@ def _build(model: BuildModel, name: str) -> Build:
             raise InvalidDocument(
                 where,
                 _("there is no part '{part}'", part=instance.part),
-                _("Name one of: {known}", known=", ".join(sorted(known))),
+                _("Name one of: {known}", known=series(sorted(known))),
             )
     instances = tuple(
         _instance(instance, mm, f"{name}, at instances[{index}]") for index, instance in enumerate(model.instances)

@@ -1,5 +1,6 @@
 """What the program has to say, before it is said: a code with parameters."""
 
+from collections.abc import Iterable
 from typing import Annotated, Any, Final
 
 from pydantic import BeforeValidator, Field, SerializerFunctionWrapHandler, model_serializer
@@ -25,6 +26,20 @@ class Message(Document):
 def phrase(code: str, **params: Any) -> Message:
     """Return something to say, not yet in words."""
     return Message(code=code, params=params)
+
+
+def alike(messages: Iterable[Message]) -> list[tuple[Message, int]]:
+    """Put what says the same together: with how often, in the order in which it comes first.
+
+    Examples
+    --------
+    >>> [(message.code, count) for message, count in alike([phrase("a"), phrase("b"), phrase("a")])]
+    [('a', 2), ('b', 1)]
+    """
+    by_content: dict[str, list[Message]] = {}
+    for message in messages:
+        by_content.setdefault(message.model_dump_json(), []).append(message)
+    return [(same[0], len(same)) for same in by_content.values()]
 
 
 #: Says nothing: what leads to something else that is said.

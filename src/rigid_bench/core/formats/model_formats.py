@@ -5,6 +5,7 @@ import pkgutil
 
 from rigid_bench.core.formats import models
 from rigid_bench.core.formats.model_format import ModelFormat
+from rigid_bench.core.wording.language import listed
 
 #: By name.
 FORMATS: dict[str, ModelFormat] = {
@@ -38,7 +39,7 @@ def format_names(*, exact_only: bool = False) -> str:
         (known.name for known in FORMATS.values() if known.is_exact or not exact_only),
         key=lambda name: (name != "STEP", not FORMATS[name].is_exact, name),
     )
-    return " or ".join(filter(None, [", ".join(names[:-1]), names[-1]]))
+    return listed(names, "or")
 
 
 def extensions() -> list[str]:

@@ -6,7 +6,7 @@ from typing import Literal
 
 from rigid_bench.core.formats.build import BuildModel, MateModel
 from rigid_bench.core.formats.documents import Document
-from rigid_bench.core.formats.message import Message
+from rigid_bench.core.formats.message import Message, OnceSentence
 from rigid_bench.core.formats.pictures import PictureModel, ViewModel
 
 
@@ -22,7 +22,7 @@ class PartUnderstood(Document):
     #: mm
     sizes: list[float]
     #: Such as "4 × hole Ø8, through".
-    features: list[str]
+    features: list[OnceSentence]
     is_mesh: bool
     #: How it looks, only what is seen; None for a mesh or a part without a shape.
     picture: ViewModel | None = None
@@ -91,7 +91,7 @@ class Preview(Document):
     mates: int | None
     grounded: list[str]
     #: What the parts show of their relations where they stand, such as "faces meet: Lid and Box".
-    relations: list[str] = []
+    relations: list[OnceSentence] = []
     #: A second export, after dragging, was handed in too.
     has_moved: bool = False
     #: The sentences of `notices`.

@@ -24,7 +24,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,7 +56,7 @@ class Context:
         InvalidDocument
             The exercise has no such part.
         """
-        known = ", ".join(known_part.id for known_part in self.exercise.model.parts)
+        known = series(known_part.id for known_part in self.exercise.model.parts)
         if not any(known_part.id == part for known_part in self.exercise.model.parts):
             raise InvalidDocument(
                 where, _("the exercise has no part '{part}'", part=part), _("Name one of: {known}", known=known)
@@ -76,7 +76,7 @@ class Context:
         known = {known_instance.id: known_instance.part for known_instance in reference.instances} if reference else {}
         if instance not in known:
             named = (
-                _("Name one of: {known}", known=", ".join(known))
+                _("Name one of: {known}", known=series(known))
                 if known
                 else _('Add a "reference" build to the exercise')
             )

@@ -12,7 +12,7 @@ from rigid_bench.core.standards.fits import limits as fit_limits
 from rigid_bench.core.standards.general_tolerances import angle_tolerance, linear_tolerance, radius_tolerance
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT, evaluate, names_in
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.core.wording.quantities import POWERS
 
 _NonNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
@@ -145,7 +145,7 @@ def dimension_of(check: CheckModel, fields: DimensionFields) -> str:
         There is no such measure; the message says which there are.
     """
     if fields.measure not in MEASURES:
-        known = ", ".join(sorted(MEASURES))
+        known = series(sorted(MEASURES))
         where = f"{FILE}, check '{check.id}'"
         raise InvalidDocument(
             where,

@@ -12,7 +12,7 @@ from rigid_bench.core.interchange.from_build import chain_of
 from rigid_bench.core.interchange.inertia import Inertia, inertia_of
 from rigid_bench.core.interchange.to_build import build_document
 from rigid_bench.core.values.errors import NotSupported
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.core.wording.notices import said
 
 
@@ -35,7 +35,7 @@ BUILD = ".build.json"
 
 
 def _advice() -> str:
-    return _("The endings are: {endings}", endings=", ".join([BUILD, *DESCRIPTIONS]))
+    return _("The endings are: {endings}", endings=series([BUILD, *DESCRIPTIONS]))
 
 
 def ending_of(name: str) -> str:
@@ -114,7 +114,7 @@ def converted(
             _(
                 "{to}: mass and inertia of {small} are placeholders: no geometry was at hand",
                 to=to,
-                small=", ".join(small),
+                small=series(small),
             )
         )
     return description.write(chain, inertia), notes

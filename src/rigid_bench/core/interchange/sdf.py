@@ -22,7 +22,7 @@ from rigid_bench.core.interchange.xml import (
 )
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 _SPOKEN = frozenset({"fixed", "revolute", "prismatic", "spherical", "screw"})
 ABILITIES = Abilities(tree=_SPOKEN, loops=_SPOKEN)
@@ -156,7 +156,7 @@ def _read_joint(chain: Chain, own: ET.Element, poses: dict[str, Pose], where: st
     known = {link.id for link in chain.links}
     kind = own.get("type", "")
     if kind not in _READ and kind not in _TWO_TURNS:
-        known_kinds = ", ".join([*_READ, *_TWO_TURNS])
+        known_kinds = series([*_READ, *_TWO_TURNS])
         raise InvalidDocument(
             where,
             _("'{kind}' is no type of joint that a build has", kind=kind[:40]),

@@ -22,7 +22,7 @@ from rigid_bench.core.interchange.xml import (
 )
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 ABILITIES = Abilities(tree=frozenset({"fixed", "revolute", "prismatic", "planar"}), loops=frozenset())
 _READ: dict[str, JointKind] = {
@@ -177,7 +177,7 @@ def _read_joint(
         raise InvalidDocument(
             where,
             _("'{kind}' is no type of joint", kind=kind[:40]),
-            _("The types are: {value}", value=", ".join([*_READ, "floating"])),
+            _("The types are: {value}", value=series([*_READ, "floating"])),
         )
     axis = own.find("axis")
     local = np.array(_AXIS)

@@ -6,7 +6,7 @@ from rigid_bench.core.measurement.round_measures import ROUND
 from rigid_bench.core.measurement.sizes import SIZES
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 #: Every measure, by its name.
 MEASURES: dict[str, MeasureKind] = {**SIZES, **OF_FEATURES, **ROUND}
@@ -35,7 +35,7 @@ def measure(laid: RegisteredPart, request: Request) -> float | None:
         reference does not have.
     """
     if request.measure not in MEASURES:
-        known = ", ".join(sorted(MEASURES))
+        known = series(sorted(MEASURES))
         raise InvalidDocument(
             request.where,
             _("there is no measure '{measure}'", measure=request.measure),

@@ -10,7 +10,7 @@ from rigid_bench.core.practice.exercise_source import ExerciseSource
 from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.errors import NotFound
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 #: By name.
 KINDS: dict[str, DrillKind] = {
@@ -55,11 +55,11 @@ def drill_of(kind: str, seed: int, level: int = 1, source: ExerciseSource | None
         raise NotFound(
             _("practice"),
             _("there is no kind '{kind}'", kind=kind[:40]),
-            _("The kinds are: {kinds}", kinds=", ".join(sorted(KINDS))),
+            _("The kinds are: {kinds}", kinds=series(sorted(KINDS))),
         )
     own = KINDS[kind]
     if level not in own.levels:
-        levels = ", ".join(map(str, own.levels))
+        levels = series(map(str, own.levels))
         raise NotFound(
             _("practice"),
             _("'{kind}' has no level {level}", kind=kind, level=level),

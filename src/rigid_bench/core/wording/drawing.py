@@ -5,9 +5,9 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.wording.language import N_, _, translated
+from rigid_bench.core.wording.language import N_, _, listed, translated
 from rigid_bench.core.wording.phrases import looking, motions_phrase
-from rigid_bench.core.wording.quantities import listed, number
+from rigid_bench.core.wording.quantities import number
 from rigid_bench.core.wording.saying import say
 
 #: Fields of the title block (ISO 7200), in the order in which they stand.

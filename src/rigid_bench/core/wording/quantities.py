@@ -1,9 +1,6 @@
 """Numbers as a card writes them: short, with units, in the exercise's unit."""
 
 import re
-from collections.abc import Sequence
-
-from rigid_bench.core.wording.language import _
 
 _DIGITS = {"mm": 3, "in": 4}
 #: Units of what a measure gives, for an exercise in mm and in inches.
@@ -88,16 +85,3 @@ def sum_words(expression: str) -> str:
     """
     text = re.sub(r"\s*([-+*/])\s*", r" \1 ", expression).strip()
     return text.replace("*", "×").replace("/", "÷").replace("-", "−")
-
-
-def listed(words: Sequence[str]) -> str:
-    """Join words: "a, b and c".
-
-    Examples
-    --------
-    >>> listed(["a", "b", "c"]), listed(["a"]), listed([])
-    ('a, b and c', 'a', '')
-    """
-    if len(words) < 2:
-        return "".join(words)
-    return _("{several} and {last}", several=", ".join(words[:-1]), last=words[-1])

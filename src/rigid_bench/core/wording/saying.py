@@ -5,9 +5,9 @@ from typing import Any
 
 from rigid_bench.core.assembly.mates.registry import words_of
 from rigid_bench.core.formats.message import Message
-from rigid_bench.core.wording.language import translated, translated_number
+from rigid_bench.core.wording.language import listed, series, translated, translated_number
 from rigid_bench.core.wording.manner import PLAIN, Manner
-from rigid_bench.core.wording.quantities import band, listed, number, quantity, sum_words
+from rigid_bench.core.wording.quantities import band, number, quantity, sum_words
 from rigid_bench.core.wording.sentences import SENTENCES, Sentence
 from rigid_bench.core.wording.slips import slip_name
 
@@ -112,10 +112,11 @@ _SPOKEN_OTHERWISE: Mapping[str, Callable[[Mapping[str, Any], Manner], str]] = {
     ),
     "expression": lambda params, manner: manner.point(sum_words(params["sum"])),
     "list": lambda params, manner: listed(_joined(params, manner)),
-    "either": lambda params, manner: translated(" or ").join(_joined(params, manner)),
+    "either": lambda params, manner: listed(_joined(params, manner), "or"),
     "in-turn": lambda params, manner: "; ".join(_joined(params, manner)),
-    "beside": lambda params, manner: ", ".join(_joined(params, manner)),
+    "beside": lambda params, manner: series(_joined(params, manner)),
     "together": lambda params, manner: " ".join(_joined(params, manner)),
+    "by": lambda params, manner: " × ".join(_joined(params, manner)),
     "added": lambda params, manner: " + ".join(_joined(params, manner)),
     "meeting": lambda params, manner: translated(" meets ").join(_joined(params, manner)),
     "place": lambda params, manner: f"({', '.join(manner.point(number(value, 1)) for value in params['at'])})",

@@ -16,7 +16,7 @@ from rigid_bench.core.practice.drill import Choice, Drill
 from rigid_bench.core.practice.kinds.predict_the_motion import driven_path, driven_poses
 from rigid_bench.core.practice.plate import PART, Hole, Plate, pictures, wall
 from rigid_bench.core.practice.solved import freedom_of, instances_of, motions_of
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.web.figures.mechanism import mechanism_svg
 from rigid_bench.web.figures.svg import element, svg
 from rigid_bench.web.figures.views import view_svg
@@ -109,7 +109,7 @@ def _assembly(assembly: AssemblyPictures, asked: str, names: Mapping[str, str]) 
         if own.point is not None and own.instance in names
     ]  # fmt: skip
     seen = assembly.view.model_copy(update={"hidden": []})
-    return view_svg(seen, scale=scale, label=", ".join(names.values()), over=Markup("").join(texts))
+    return view_svg(seen, scale=scale, label=series(names.values()), over=Markup("").join(texts))
 
 
 def film_of(drill: Drill) -> list[Markup]:
@@ -144,7 +144,7 @@ def answer_figure(drill: Drill) -> Markup | None:
 
 def _label(drill: Drill) -> str:
     """Say what is there for who does not see it: the parts by name."""
-    names = ", ".join(name.removesuffix("-1").replace("-", " ") for name in drill.shapes)
+    names = series(name.removesuffix("-1").replace("-", " ") for name in drill.shapes)
     return _("A drawing of {names}", names=names)
 
 

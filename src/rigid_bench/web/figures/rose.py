@@ -6,7 +6,7 @@ from collections.abc import Callable
 from markupsafe import Markup
 
 from rigid_bench.core.grading.report.models import RoseModel
-from rigid_bench.core.wording.language import N_, _, translated
+from rigid_bench.core.wording.language import N_, _, series, translated
 from rigid_bench.web.figures.svg import element, n, svg
 
 _SIZE, _MIDDLE, _REACH = 124.0, 62.0, 42.0
@@ -99,4 +99,4 @@ def _label(rose: RoseModel) -> str:
     state = translated(rose.state)
     if not opened:
         return _("{state}: all six motions closed", state=state)
-    return _("{state}: {motions} open", state=state, motions=", ".join(opened))
+    return _("{state}: {motions} open", state=state, motions=series(opened))

@@ -49,7 +49,7 @@ def pseudo(text: str) -> str:
 def speak_language(language: str) -> None:
     """Speak a language in this process: its pages, and its scripts."""
     translations = _translations(language)
-    speak(translations)
+    speak(translations, language)
     words = {} if language == "en" else {text: translations.gettext(text) for text in _script_sentences()}
     templates.env.globals.update(language=language, script_words=words)
 

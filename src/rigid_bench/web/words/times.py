@@ -1,8 +1,11 @@
 """Times as people read them: by the clock of a class, in one place."""
 
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, time
 from typing import Literal
 
+from babel import dates
+
+from rigid_bench.core.wording.language import spoken_locale
 from rigid_bench.store.class_settings import ClassSettings
 
 Style = Literal["short", "exact", "field", "day", "weekday"]
@@ -16,7 +19,12 @@ def say_day(day: date, *, with_year: bool = True) -> str:
     >>> say_day(date(2026, 12, 1)), say_day(date(2026, 12, 1), with_year=False)
     ('1 Dec 2026', '1 Dec')
     """
-    return day.strftime("%-d %b %Y" if with_year else "%-d %b")
+    return _by_custom("yMMMd" if with_year else "MMMd", datetime.combine(day, time(), UTC))
+
+
+def say_hour(moment: datetime, *, is_exact: bool = False) -> str:
+    """Say the hour and the minute of a moment, and the second where it has to be exact."""
+    return _by_custom("Hms" if is_exact else "Hm", moment)
 
 
 def say_time(moment: datetime, settings: ClassSettings, style: Style = "short", *, now: datetime | None = None) -> str:
@@ -53,11 +61,16 @@ def say_time(moment: datetime, settings: ClassSettings, style: Style = "short", 
     if style == "day":
         return say_day(local.date())
     if style == "weekday":
-        return local.strftime("%a %H:%M")
-    which = f" {local:%Z}" if local.replace(fold=1 - local.fold).utcoffset() != local.utcoffset() else ""
-    if style == "exact":
-        return local.strftime("%-d %b %Y, %H:%M:%S") + which
+        return _by_custom("EHm", local)
+    is_twice = local.replace(fold=1 - local.fold).utcoffset() != local.utcoffset()
+    hour = say_hour(local, is_exact=style == "exact") + (f" {local:%Z}" if is_twice else "")
     today = (now or datetime.now(UTC)).astimezone(settings.zone)
-    if local.date() == today.date():
-        return local.strftime("%H:%M") + which
-    return local.strftime("%-d %b, %H:%M" if local.year == today.year else "%-d %b %Y, %H:%M") + which
+    if style == "short" and local.date() == today.date():
+        return hour
+    day = say_day(local.date(), with_year=style == "exact" or local.year != today.year)
+    return str(spoken_locale().datetime_formats["medium"]).format(hour, day)
+
+
+def _by_custom(fields: str, moment: datetime) -> str:
+    """Write the fields of a moment (CLDR's letters: year, month, day, hour) in the order of the language."""
+    return dates.format_skeleton(fields, moment, tzinfo=moment.tzinfo, locale=spoken_locale())

@@ -8,6 +8,7 @@ from build123d import Axis, Box, Cone, Cylinder, Pos, Sphere, Torus, chamfer, fi
 from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.wording.features import feature_list
+from rigid_bench.core.wording.saying import say
 from tests.shapes import TOLERANCE, features
 
 BLOCK = Box(40, 40, 20)
@@ -16,7 +17,8 @@ ROD = Cylinder(10, 20)
 
 def said(shape: Any) -> list[str]:
     part = features(shape)
-    return feature_list(feature_report(part, take_inventory(part, tolerance=TOLERANCE)))
+    found = feature_list(feature_report(part, take_inventory(part, tolerance=TOLERANCE)))
+    return [say(feature) for feature in found]
 
 
 @pytest.mark.parametrize(

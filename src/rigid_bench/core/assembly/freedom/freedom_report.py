@@ -14,7 +14,7 @@ from rigid_bench.core.formats.build import Build
 from rigid_bench.core.formats.documents import Coordinate, Document, Vector
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 
 class AxisReport(Document):
@@ -182,7 +182,7 @@ def _place(build: Build, instance: str) -> int:
     try:
         return build.index_of(instance)
     except KeyError as exc:
-        known = ", ".join(known_instance.id for known_instance in build.instances)
+        known = series(known_instance.id for known_instance in build.instances)
         raise InvalidDocument(
             _("build"),
             _("there is no instance '{instance}'", instance=instance),

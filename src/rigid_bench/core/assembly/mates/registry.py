@@ -10,7 +10,7 @@ from rigid_bench.core.assembly.mates.kind import Choice, MateKind, Rule
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import CylinderFeature, Feature
 from rigid_bench.core.values.errors import InvalidDocument, NotSupported
-from rigid_bench.core.wording.language import _, translated
+from rigid_bench.core.wording.language import _, series, translated
 
 #: By name.
 KINDS: dict[str, MateKind] = {
@@ -65,11 +65,11 @@ def _rule(mate: Mate) -> tuple[Rule, bool]:
         raise NotSupported(
             _("mate '{id}'", id=mate.id),
             _("there is no kind of mate '{kind}'", kind=mate.kind),
-            _("The kinds are: {kinds}", kinds=", ".join(sorted(KINDS))),
+            _("The kinds are: {kinds}", kinds=series(sorted(KINDS))),
         )
     matching = _matching_rule(kind, mate.feature_a, mate.feature_b)
     if matching is None:
-        offered = ", ".join("-".join(pairing) for pairing in kind.rules)
+        offered = series("-".join(pairing) for pairing in kind.rules)
         given = f"{_names(mate.feature_a)[0]}-{_names(mate.feature_b)[0]}"
         raise InvalidDocument(
             _("mate '{id}'", id=mate.id),

@@ -34,7 +34,7 @@ from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
 from rigid_bench.core.wording import drawing as words
-from rigid_bench.core.wording.language import _, translated
+from rigid_bench.core.wording.language import _, series, translated
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,7 +100,7 @@ def make_sheets(
     if options.part is not None:
         parts = [part for part in exercise.parts if part.id == options.part and part.id in pictures.parts]
         if not parts:
-            known = ", ".join(part.id for part in exercise.parts if part.id in pictures.parts)
+            known = series(part.id for part in exercise.parts if part.id in pictures.parts)
             raise InvalidDocument(
                 _("sheet"),
                 _("there is no part '{part}' to draw", part=options.part),
@@ -169,7 +169,7 @@ def _part_sheet(
     """Return the sheet of one part, or of several that share it."""
     sheets = [own.sheet for own in group]
     paper, scale = sheets[0].paper, scale_text(sheets[0].scale)
-    names = ", ".join(own.name for own in group)
+    names = series(own.name for own in group)
     block = _block(exercise, options, names, translated(words.PART_DRAWING), scale, place)
     drawings = [drawing for sheet in sheets for drawing in sheet.drawings]
     drawings.append((None, draw_paper(paper, angle, block)))

@@ -11,7 +11,7 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.standards.bearings import BEARINGS
 from rigid_bench.core.standards.fasteners import BUTTON, COUNTERSUNK, DOWELS, HEXAGON, SOCKET
 from rigid_bench.core.wording.datums import number
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 #: mm: sizes of the tables that differ by more are others.
 _TABLE = 0.02
@@ -123,7 +123,7 @@ def _screw(part: PartModel, shape: PartFeatures, mm: float) -> Iterator[str]:
         return
     heads = [table[nominal].head for table in (SOCKET, BUTTON, COUNTERSUNK, HEXAGON) if nominal in table]
     if not any(abs(head - widest) < _HEAD for head in heads):
-        known = ", ".join(number(head / mm) for head in sorted(set(heads)))
+        known = series(number(head / mm) for head in sorted(set(heads)))
         yield (
             _(
                 "{name}: a head of {number} on a shank of {shank} is in no table (heads there: {known}). Look "

@@ -11,7 +11,7 @@ from rigid_bench.core.formats.documents import Document, FeatureModel, feature_d
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 _AXES = "xyz"
 _DIGITS = 6
@@ -71,7 +71,7 @@ def relation(
         raise FormRejected(
             _("relation"),
             _("there is no '{doing}'", doing=doing),
-            _("Choose one of: {offered}", offered=", ".join(offered)),
+            _("Choose one of: {offered}", offered=series(offered)),
         )
     if one.instance == other.instance:
         raise FormRejected(_("relation"), _("both features are of one part"), _("Choose features of two parts"))
@@ -79,7 +79,7 @@ def relation(
     a, b = (picked.feature.feature() for picked in (one, other))
     pair = surfaces_pair(a, b)
     if pair not in choice.places:
-        able = ", ".join(f"'{other.words}'" for other, _unused in offered.values() if pair in other.places)
+        able = series(f"'{other.words}'" for other, _unused in offered.values() if pair in other.places)
         raise FormRejected(
             _("relation"),
             _("these two cannot '{words}'", words=choice.words),

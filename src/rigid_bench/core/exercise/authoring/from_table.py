@@ -9,7 +9,7 @@ from rigid_bench.core.exercise.authoring.input_parsing import read_nominal, read
 from rigid_bench.core.exercise.bundle import FILE
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.names import slug, unique
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 #: Columns of the table; the last two may be left out.
 COLUMNS = ("part", "title", "measure", "nominal", "tolerance", "axis")
@@ -84,7 +84,7 @@ def from_table(data: bytes, *, name: str, title: str) -> dict[str, bytes]:
 def _rows(data: bytes, name: str) -> list[dict[str, str]]:
     hint = _(
         "Give a table with the columns {needed}, and perhaps {others}",
-        needed=", ".join(COLUMNS[:4]),
+        needed=series(COLUMNS[:4]),
         others=" and ".join(COLUMNS[4:]),
     )
     try:

@@ -7,7 +7,7 @@ from typing import Any
 from rigid_bench.core.exercise.bundle import FILE, CheckModel
 from rigid_bench.core.grading.checks.base import CheckKind
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 __all__ = ["KINDS", "kind_of"]
 
@@ -30,7 +30,7 @@ def kind_of(check: CheckModel) -> CheckKind[Any]:
         There is no such kind; the message says which there are.
     """
     if check.kind not in KINDS:
-        known = ", ".join(sorted(KINDS))
+        known = series(sorted(KINDS))
         raise InvalidDocument(
             _("{file}, check '{id}'", file=FILE, id=check.id),
             _("there is no kind of check '{kind}'", kind=check.kind),

@@ -13,7 +13,7 @@ from rigid_bench.core.grading.context import Context
 from rigid_bench.core.grading.matching.swapped_parts import merged
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Verdict
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 Strip = Literal["parts", "assembly", "fit", "by hand"]
 Fields = TypeVar("Fields", bound=Document)
@@ -172,7 +172,7 @@ def known_part(check: CheckModel, exercise: Exercise, part: str, *, described: b
     if part not in known:
         where = f"{FILE}, check '{check.id}'"
         raise InvalidDocument(
-            where, _("the exercise has no part '{part}'", part=part), _("Name one of: {known}", known=", ".join(known))
+            where, _("the exercise has no part '{part}'", part=part), _("Name one of: {known}", known=series(known))
         )
     if exercise.part(part).file is None and not described:
         where = f"{FILE}, check '{check.id}'"
@@ -193,7 +193,7 @@ def known_instances(check: CheckModel, exercise: Exercise, *instances: str) -> N
     for instance in instances:
         if instance not in known:
             next_step = (
-                _("Name one of: {known}", known=", ".join(known))
+                _("Name one of: {known}", known=series(known))
                 if known
                 else _('Add a "reference" build to the exercise')
             )

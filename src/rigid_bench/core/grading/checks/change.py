@@ -11,7 +11,7 @@ from rigid_bench.core.grading.checks.base import CheckKind, Task
 from rigid_bench.core.grading.report.models import Cause, CheckResult, Report
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.core.wording.phrases import amount
 
 #: Measures of a whole part, which any other size changes too: they are left out.
@@ -114,7 +114,7 @@ def _verify(check: CheckModel, fields: ChangeFields, exercise: Exercise) -> None
             raise InvalidDocument(
                 where,
                 _("there is no dimension '{changed}' to change", changed=changed),
-                _("Name one of: {sizes}", sizes=", ".join(sizes)),
+                _("Name one of: {sizes}", sizes=series(sizes)),
             )
     altered = _altered(exercise, fields)
     for other in altered.model.checks:

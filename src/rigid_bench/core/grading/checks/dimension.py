@@ -21,7 +21,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.standards.materials import DENSITIES
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.core.wording.phrases import amount, tolerance_band, walls_through
 from rigid_bench.core.wording.quantities import POWERS, unit_of
 
@@ -79,7 +79,7 @@ def _density(check: CheckModel, fields: DimensionFields) -> float | None:
         return fields.density
     if fields.material not in DENSITIES:
         where = f"{FILE}, check '{check.id}'"
-        known = ", ".join(sorted(DENSITIES))
+        known = series(sorted(DENSITIES))
         raise InvalidDocument(
             where,
             _("there is no material '{material}'", material=fields.material),
@@ -323,7 +323,7 @@ def _verify(check: CheckModel, fields: DimensionFields, exercise: Exercise) -> N
         where = f"{FILE}, check '{check.id}'"
         problem = _("part '{part}' has no reference model to find this on", part=fields.part)
         raise InvalidDocument(
-            where, problem, _("Name its file, or ask one of: {nameless}", nameless=", ".join(sorted(NAMELESS)))
+            where, problem, _("Name its file, or ask one of: {nameless}", nameless=series(sorted(NAMELESS)))
         )
 
 

@@ -11,7 +11,7 @@ from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.core.wording.phrases import listed
 
 
@@ -59,7 +59,7 @@ def _verify(check: CheckModel, fields: MateFields, exercise: Exercise) -> None:
         raise InvalidDocument(
             where,
             _("there is no kind of mate '{unknown}'", unknown=unknown),
-            _("The kinds are: {kinds}", kinds=", ".join(sorted(KINDS))),
+            _("The kinds are: {kinds}", kinds=series(sorted(KINDS))),
         )
 
 

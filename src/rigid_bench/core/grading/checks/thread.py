@@ -14,7 +14,7 @@ from rigid_bench.core.standards.threads import Thread, find_thread, match_diamet
 from rigid_bench.core.values.datums import AxisFeature
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.units import MM_PER_UNIT
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.core.wording.phrases import amount
 
 #: mm: how near a plain cylinder must be to a size of the table; and how much shorter than the thread it may be.
@@ -108,7 +108,7 @@ def _verify(check: CheckModel, fields: ThreadFields, exercise: Exercise) -> None
     known_part(check, exercise, fields.part)
     where = f"{FILE}, check '{check.id}'"
     if find_thread(fields.thread) is None:
-        known = ", ".join(thread.designation for thread in threads())
+        known = series(thread.designation for thread in threads())
         raise InvalidDocument(
             where,
             _("there is no thread '{thread}' in the table", thread=fields.thread),

@@ -1,10 +1,10 @@
 """What features a part lacks and which it has besides: one that is there with another size is neither."""
 
-from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
+from rigid_bench.core.formats.message import Message
 from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane, Sphere, Torus
 from rigid_bench.core.part.features import PartFeatures
@@ -13,24 +13,24 @@ from rigid_bench.core.part.recognition.prisms import Prism
 from rigid_bench.core.part.recognition.round_surfaces import BELONGING
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.features import features_by_kind
+from rigid_bench.core.wording.features import counted, features_by_kind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FeatureDifferences:
-    """Features in words, like ones together."""
+    """Like features together."""
 
-    missing: list[str]
-    extra: list[str]
+    missing: list[Message]
+    extra: list[Message]
     #: Of another size than the reference's, on faces that answer to the reference's.
-    changed: list[str]
+    changed: list[Message]
     #: How many faces belong to no feature that is known, and answer to nothing of the reference.
     loose_faces: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Feature:
-    text: str
+    name: Message
     #: As `features_by_kind` has it: one that changed is taken for one of its kind that is missing.
     kind: str
     #: Places in the part's surfaces.
@@ -63,10 +63,10 @@ def feature_differences(laid: RegisteredPart, tolerance: Tolerance) -> FeatureDi
 
 def _beyond(own: Sequence[_Feature], other: Sequence[_Feature]) -> list[_Feature]:
     """Return what one part has that the other has not in the same words."""
-    left, kept = Counter(feature.text for feature in other), []
+    unmatched, kept = [feature.name for feature in other], []
     for feature in own:
-        if left[feature.text]:
-            left[feature.text] -= 1
+        if feature.name in unmatched:
+            unmatched.remove(feature.name)
         else:
             kept.append(feature)
     return kept
@@ -91,9 +91,9 @@ def _features(part: PartFeatures, tolerance: Tolerance) -> list[_Feature]:
     inventory = inventory_of(part, tolerance)
     surfaces = _surfaces_by_kind(part, inventory)
     return [
-        _Feature(text=text, kind=kind, surfaces=frozenset(numbers))
-        for kind, texts in features_by_kind(feature_report(part, inventory)).items()
-        for text, numbers in zip(texts, surfaces[kind], strict=True)
+        _Feature(name=name, kind=kind, surfaces=frozenset(numbers))
+        for kind, names in features_by_kind(feature_report(part, inventory)).items()
+        for name, numbers in zip(names, surfaces[kind], strict=True)
     ]
 
 
@@ -129,6 +129,5 @@ def _is_polygon(prism: Prism) -> bool:
     return bool(prism.outline.sides) and not prism.outline.rectangle
 
 
-def _said(features: Sequence[_Feature]) -> list[str]:
-    counted = Counter(feature.text for feature in features)
-    return [f"{count} × {text}" if count > 1 else text for text, count in counted.items()]
+def _said(features: Sequence[_Feature]) -> list[Message]:
+    return counted(feature.name for feature in features)

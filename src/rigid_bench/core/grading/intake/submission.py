@@ -18,7 +18,7 @@ from rigid_bench.core.part.symmetry import is_same_shape
 from rigid_bench.core.values.errors import GeometryError, InvalidDocument
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 #: A STEP pose and a build pose that differ by more are two different placings.
 _SAME_MM, _SAME_RAD = 1e-2, 1e-3
@@ -78,7 +78,7 @@ def read_submission(
     notices = (*submission.notices, *sorted_files.notices)
     submission = replace(submission, changed=sorted_files.changed, notices=notices)
     if sorted_files.left_aside:
-        aside = phrase("left-aside", names=", ".join(sorted_files.left_aside))
+        aside = phrase("left-aside", names=series(sorted_files.left_aside))
         submission = replace(submission, notices=(*submission.notices, aside))
     if not sorted_files.moved:
         return submission
@@ -258,7 +258,7 @@ class _Reader:
             if name.lower() == base:
                 return name
         build = files.build[0] if files.build else "build file"
-        handed = ", ".join(self.models)
+        handed = series(self.models)
         raise InvalidDocument(
             build,
             _(
@@ -279,7 +279,7 @@ class _Reader:
         if len(parts) == 1:
             return parts[0]
         build = files.build[0] if files.build else "build file"
-        names = ", ".join(known_part.name for known_part in parts)
+        names = series(known_part.name for known_part in parts)
         raise InvalidDocument(
             _("{build}, part '{id}'", build=build, id=part.id),
             _("'{file}' has no product '{wanted}'", file=file, wanted=wanted[0]),

@@ -14,7 +14,7 @@ from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 
 #: mm: a point is on a face or an axis from this near on; and a face is where there is material so far behind it.
 _NEAR, _BEHIND = 0.05, 0.02
@@ -82,7 +82,7 @@ def _meant(row: MateRow, part: str, name: str, instances: Sequence[SubmittedInst
         index for index, own in enumerate(instances) if own.name.casefold() == wanted
     ]
     if not meant:
-        names = ", ".join(sorted({own.name for own in instances}))
+        names = series(sorted({own.name for own in instances}))
         raise InvalidDocument(
             _("{name}, line {line}", name=name, line=row.line),
             _("there is no part '{part}'", part=part[:60]),
@@ -97,7 +97,7 @@ def _mate(row: MateRow, name: str, parts: Sequence[SubmittedPart], instances: Se
         raise InvalidDocument(
             where,
             _("there is no kind '{kind}'", kind=row.kind[:40]),
-            _("The kinds are: {kinds}", kinds=", ".join(sorted(KINDS))),
+            _("The kinds are: {kinds}", kinds=series(sorted(KINDS))),
         )
     assert row.at_a is not None
     assert row.at_b is not None

@@ -1,12 +1,12 @@
 """What was understood of a submission, said before it counts: parts, counts, units, what is missing."""
 
-from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
 from rigid_bench.core.assembly.contact.contacts import Contact, find_contacts
 from rigid_bench.core.exercise.bundle import Exercise
+from rigid_bench.core.formats.message import Message, alike, phrase
 from rigid_bench.core.formats.pictures import ViewModel
 from rigid_bench.core.formats.preview import Doubt, PartUnderstood, Preview
 from rigid_bench.core.grading.intake.submission import Submission
@@ -20,7 +20,7 @@ from rigid_bench.core.part.directions import PICTORIAL
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.contacts import contact_words
+from rigid_bench.core.wording.contacts import contact_message
 from rigid_bench.core.wording.features import feature_lines
 from rigid_bench.core.wording.notices import said
 
@@ -106,10 +106,14 @@ def _contacts(submission: Submission, tolerance: Tolerance) -> list[Contact]:
     return find_contacts(shapes, tolerance=tolerance)
 
 
-def _relations(submission: Submission, contacts: Sequence[Contact]) -> list[str]:
+def _relations(submission: Submission, contacts: Sequence[Contact]) -> list[Message]:
     placed = [instance for instance in submission.instances if instance.part is not None]
-    said = Counter(contact_words(contact, placed[contact.a].name, placed[contact.b].name) for contact in contacts)
-    return [f"{text} ({count} times)" if count > 1 else text for text, count in said.most_common(_MOST_RELATIONS)]
+    shown = [contact_message(contact, placed[contact.a].name, placed[contact.b].name) for contact in contacts]
+    most_common = sorted(alike(shown), key=lambda counted: -counted[1])[:_MOST_RELATIONS]
+    return [
+        phrase("part.so-often", what=relation, count=count) if count > 1 else relation
+        for relation, count in most_common
+    ]
 
 
 def _parts(

@@ -10,7 +10,7 @@ from rigid_bench.core.practice.kind import DrillKind
 from rigid_bench.core.practice.offered import offered
 from rigid_bench.core.practice.plate import Hole, Plate, check, exercise, face, plate_by_lot, scheme, wall
 from rigid_bench.core.practice.unfit import Unfit
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, series
 from rigid_bench.core.wording.quantities import number as n
 
 _WRONG = 3
@@ -142,7 +142,7 @@ def _twice(chance: random.Random, plate: Plate, level: int) -> Drill:
     chance.shuffle(sizes)
     wrong = chance.sample(needed, min(_WRONG, len(needed)))
     choices, answer = offered(chance, [_choice(size) for size in spare], [_choice(size) for size in wrong])
-    names = ", ".join(size.check["title"] for size in spare)
+    names = series(size.check["title"] for size in spare)
     return Drill(
         kind="",
         seed=0,

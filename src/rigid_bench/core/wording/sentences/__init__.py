@@ -10,6 +10,7 @@ from rigid_bench.core.wording.sentences.counted import Counted
 from rigid_bench.core.wording.sentences.measured import MEASURED
 from rigid_bench.core.wording.sentences.next_steps import NEXT_STEPS
 from rigid_bench.core.wording.sentences.notices import NOTICES
+from rigid_bench.core.wording.sentences.part_features import PART_FEATURES
 from rigid_bench.core.wording.sentences.parts import PARTS
 from rigid_bench.core.wording.sentences.requirements import REQUIREMENTS
 
@@ -20,6 +21,7 @@ SENTENCES: dict[str, Sentence] = {
     **BENCH,
     **CONTACTS,
     **PARTS,
+    **PART_FEATURES,
     **REQUIREMENTS,
     **MEASURED,
     **CAUSES,

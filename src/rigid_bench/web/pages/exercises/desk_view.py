@@ -17,7 +17,7 @@ from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.marking.weights import ASSEMBLY, marks_by, part_of
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, series
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.figures.views import thumbnail, thumbnails
@@ -177,7 +177,7 @@ def audit_words(report: PartAuditReport) -> str:
     """
     words = [_("{count} missing", count=len(report.missing))] if report.missing else []
     words += [_("{count} given twice", count=len(report.redundant))] if report.redundant else []
-    return ", ".join(words) or _("fully dimensioned")
+    return series(words) or _("fully dimensioned")
 
 
 def _rows(document: Mapping[str, Any], examined: Examined | None, at: str) -> list[DeskRow]:

@@ -16,7 +16,7 @@ from rigid_bench.core.formats.documents import document_error, read_json
 from rigid_bench.core.marking.weights import ASSEMBLY
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import slug, unique
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.store.tables import Draft
 from rigid_bench.web.forms import FormModel, IdField, TypedForm, number_or_none
 from rigid_bench.web.pages.exercises.draft import examined_of, keep_draft
@@ -194,7 +194,7 @@ def add_kind(
         raise NotFound(
             _("check"),
             _("there is no kind '{kind}'", kind=kind[:40]),
-            _("The kinds are: {forms}", forms=", ".join(sorted(examined.forms))),
+            _("The kinds are: {forms}", forms=series(sorted(examined.forms))),
         )
     features = {
         f"{name}:{number}": Picked(instance=name, feature=listed.feature, part=place.part)

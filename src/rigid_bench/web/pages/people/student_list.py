@@ -14,7 +14,7 @@ from rigid_bench.core.formats.archive import is_zip
 from rigid_bench.core.formats.one_roster import read_classes
 from rigid_bench.core.values.errors import FormRejected, NotFound
 from rigid_bench.core.values.names import plain_name
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import _, series
 from rigid_bench.store.queries import account_queries, class_queries
 from rigid_bench.web.pages.people.sign_in_cards import keep_cards, to_cards
 from rigid_bench.web.render import page
@@ -81,7 +81,7 @@ def _of_roster(data: bytes, name: str, class_name: str) -> str:
     classes = read_classes(data, name=plain_name(name))
     meant = [title for title in classes if title.casefold() == class_name.casefold()] or list(classes)
     if len(meant) != 1:
-        titles = ", ".join(sorted(classes)) or "none"
+        titles = series(sorted(classes)) or "none"
         problem = _("no class in it is called “{class_name}”: there are {titles}", class_name=class_name, titles=titles)
         raise FormRejected(
             _("list"), problem[:500], _("Give your class the same name, or export it alone"), "list_file"
