@@ -3,11 +3,12 @@
 import gc
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
+from functools import cache
 from urllib.parse import urlsplit
 
 import anyio
 import structlog
-from fastapi import FastAPI, Request
+from fastapi import APIRouter, FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, RedirectResponse, Response
@@ -17,6 +18,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.routing import BaseRoute
 
 from rigid_bench.core.values.errors import (
     FormRejected,
@@ -133,8 +135,10 @@ def create_app(settings: Settings) -> FastAPI:
         redoc_url=None,
         openapi_url=None,
         lifespan=_lifespan,
+        routes=_routes(settings.upload_bytes),
     )
     app.state.settings = settings
+    app.state.path_patterns = {}
     app.state.database = Database(settings.database_url, objects=object_store(settings))
     app.state.queue = open_queue(SyncPsycopgConnector(conninfo=settings.database_url))
     app.state.metrics = Metrics(app.state.database, silent_s=4 * settings.heartbeat_seconds)
@@ -143,9 +147,6 @@ def create_app(settings: Settings) -> FastAPI:
     # had a thread and waited for a connection, would stop all of them
     app.state.turns = anyio.CapacityLimiter(CONNECTIONS - _SPARE)
     app.state.hashing, app.state.throttle = hashing_turns(), Throttle(app.state.database)
-    for module in _PAGES:
-        largest = settings.upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES
-        app.include_router(module.router, max_body_size=largest)
     app.mount("/static", Assets(directory=STATIC), name="static")
     app.middleware("http")(_guard)
     app.add_middleware(GZipMiddleware, minimum_size=_WORTH_PACKING)
@@ -155,6 +156,16 @@ def create_app(settings: Settings) -> FastAPI:
         app.add_exception_handler(kind, _show_error)
     app.add_exception_handler(SentAlready, _show_done)
     return app
+
+
+@cache
+def _routes(upload_bytes: int) -> list[BaseRoute]:
+    """Return the routes of all pages; what the framework works out of them serves all applications of a process."""
+    router = APIRouter()
+    for module in _PAGES:
+        largest = upload_bytes + _BESIDE_FILES if module in _UPLOADS else _FORM_BYTES
+        router.include_router(module.router, max_body_size=largest)
+    return router.routes
 
 
 @asynccontextmanager

@@ -7,9 +7,10 @@ from typing import Any
 from urllib.parse import parse_qs
 
 import jinja2
-from fastapi import Request
 from fastapi.responses import Response
 from fastapi.staticfiles import StaticFiles
+
+from rigid_bench.web.addresses import address_of
 
 STATIC = Path(__file__).parent / "static"
 _DIGEST = "v"
@@ -32,8 +33,7 @@ class Assets(StaticFiles):
 @jinja2.pass_context
 def asset(context: jinja2.runtime.Context, path: str) -> str:
     """Return the address of a file in `static`, with the digest of its content."""
-    request: Request = context["request"]
-    return str(request.url_for("static", path=path).include_query_params(**{_DIGEST: _digest(path)}))
+    return f"{address_of(context['request'], 'static', path=path)}?{_DIGEST}={_digest(path)}"
 
 
 @cache

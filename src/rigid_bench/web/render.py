@@ -26,6 +26,7 @@ from rigid_bench.core.wording.notices import said
 from rigid_bench.core.wording.quantities import number
 from rigid_bench.core.wording.saying import say
 from rigid_bench.store.class_settings import ClassSettings
+from rigid_bench.web.addresses import url_for
 from rigid_bench.web.assets import asset
 from rigid_bench.web.figures.gauge import gauge_strip
 from rigid_bench.web.figures.place import place_svg
@@ -44,7 +45,7 @@ templates.env.trim_blocks = templates.env.lstrip_blocks = True
 templates.env.filters["section_words"] = section_words
 templates.env.globals.update(gauge_strip=gauge_strip, freedom_rose=freedom_rose, view_svg=view_svg, place_svg=place_svg)
 templates.env.globals["pointing_svg"] = pointing_svg
-templates.env.globals.update(practised=PRACTISED, asset=asset)
+templates.env.globals.update(practised=PRACTISED, asset=asset, url_for=url_for)
 
 
 def _settings_among(values: Mapping[str, Any]) -> ClassSettings | None:

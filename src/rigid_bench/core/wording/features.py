@@ -183,7 +183,7 @@ def _ring(ring: TorusReport) -> Message:
 
 
 def _pattern(pattern: PatternReport) -> Message:
-    values = {
+    values: dict[str, Any] = {
         "circular": {"circle": pattern.pitch_circle or 0.0},
         "radial": {"step": pattern.step or 0.0},
         "rectangular": {"counts": _by(pattern.counts), "pitches": _found("list", items=pattern.pitches)},
