@@ -1,5 +1,6 @@
 """What tests share: one database cluster, one warm sandbox, a running program, a browser."""
 
+import asyncio
 import gc
 import os
 import random
@@ -22,16 +23,20 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 import rigid_bench  # noqa: F401 (first: it sets how many threads numpy uses)
 from rigid_bench.demo.seed_drawer import bundle
+from rigid_bench.jobs.job import Tools
 from rigid_bench.jobs.sandbox import Sandbox
+from rigid_bench.jobs.worker import work
 from rigid_bench.processes import ending_with_parent
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import Cluster, free_port
 from rigid_bench.store.database import Database, migrate
 from rigid_bench.web.app import create_app
+from rigid_bench.web.print.cards import cards_of_exercise
 from rigid_bench.web.security import passwords
 from tests.leave_nothing import destroyed_after
-from tests.patience import PATIENCE_S, patient_context
+from tests.patience import PATIENCE_S
 from tests.school import School, make_school
+from tests.windows import window
 
 # what a real hash costs, a benchmark measures; its parameters have a test
 passwords._HASHER = PasswordHasher(memory_cost=8, time_cost=1, parallelism=1)
@@ -41,6 +46,8 @@ examples.register_profile("new", deadline=None)
 expect.set_options(timeout=PATIENCE_S * 1000)
 examples.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
 
+#: Every two seconds.
+CHORES_CRON = "* * * * * */2"
 _CHROMIUM_FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -174,7 +181,7 @@ def start_worker(settings: Settings) -> "subprocess.Popen[bytes]":
         "RIGID_BENCH_DATABASE_URL": settings.database_url,
         "RIGID_BENCH_HEARTBEAT_SECONDS": str(settings.heartbeat_seconds),
         "RIGID_BENCH_MEASURE_SECONDS": str(settings.measure_seconds),
-        "RIGID_BENCH_CHORES_CRON": "* * * * * */2",
+        "RIGID_BENCH_CHORES_CRON": CHORES_CRON,
     }
     command = [sys.executable, "-m", "rigid_bench.cli", "worker"]
     return subprocess.Popen(
@@ -183,11 +190,26 @@ def start_worker(settings: Settings) -> "subprocess.Popen[bytes]":
 
 
 @pytest.fixture(scope="module")
-def worker(settings: Settings) -> Iterator["subprocess.Popen[bytes]"]:
+def worker_process(settings: Settings) -> Iterator["subprocess.Popen[bytes]"]:
+    """A worker in a process of its own, as in real life."""
     process = start_worker(settings)
     yield process
     process.terminate()
     process.wait(timeout=PATIENCE_S)
+
+
+@pytest.fixture(scope="module")
+def worker(settings: Settings, database: Database, sandbox: Sandbox) -> Iterator[None]:
+    """A worker beside the tests, whose measuring process is theirs: a process of its own loads the kernel anew."""
+    given = settings.model_copy(update={"chores_cron": CHORES_CRON})
+    loop, stopping = asyncio.new_event_loop(), asyncio.Event()
+    working = work(given, Tools(database, sandbox, cards_of_exercise), stopping)
+    thread = threading.Thread(target=loop.run_until_complete, args=(working,), daemon=True)
+    thread.start()
+    yield
+    loop.call_soon_threadsafe(stopping.set)
+    thread.join(PATIENCE_S)
+    loop.close()
 
 
 @pytest.fixture(scope="session")
@@ -201,13 +223,11 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser) -> Iterator[Page]:
     """A page that fails the test on anything the security policy stops, and on any script error."""
-    context = patient_context(browser, viewport={"width": 1280, "height": 800})
-    found = context.new_page()
     faults: list[str] = []
-    found.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)
-    found.on("pageerror", lambda error: faults.append(str(error)))
-    yield found
-    context.close()
+    with window(browser) as shown:
+        shown.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)
+        shown.on("pageerror", lambda error: faults.append(str(error)))
+        yield shown
     # the browser notes each answer that refuses something; that is no fault of the page
     faults = [text for text in faults if "the server responded with a status of 4" not in text]
     assert faults == []

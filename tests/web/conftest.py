@@ -14,8 +14,8 @@ from rigid_bench.store.queries import exercise_queries
 from rigid_bench.store.versions import keep_version
 from tests import school as people
 from tests.conftest import copy_of, serving
-from tests.patience import patient_context
 from tests.school import School, sign_in
+from tests.windows import window
 
 
 @pytest.fixture
@@ -33,11 +33,9 @@ def empty_address(empty_settings: Settings) -> Iterator[str]:
 
 @pytest.fixture
 def teacher(browser: Browser, address: str) -> Iterator[Page]:
-    context = patient_context(browser)
-    page = context.new_page()
-    sign_in(page, address, people.TEACHER)
-    yield page
-    context.close()
+    with window(browser) as page:
+        sign_in(page, address, people.TEACHER)
+        yield page
 
 
 @pytest.fixture(scope="module")
@@ -52,11 +50,9 @@ def with_mast(database: Database, school: School) -> School:
 
 @pytest.fixture
 def student(browser: Browser, address: str) -> Iterator[Page]:
-    context = patient_context(browser, viewport={"width": 1280, "height": 800})
-    page = context.new_page()
-    sign_in(page, address, people.STUDENT)
-    yield page
-    context.close()
+    with window(browser) as page:
+        sign_in(page, address, people.STUDENT)
+        yield page
 
 
 @pytest.fixture(scope="module")

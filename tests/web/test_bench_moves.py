@@ -1,7 +1,6 @@
 """Moving parts on the bench in a real browser: what follows, what stops it, by mouse, by touch, without WebGL."""
 
 import json
-from typing import Any
 
 import numpy as np
 import pytest
@@ -146,7 +145,7 @@ def test_the_view_draws_only_when_something_moves(student: Page, mast_bench: int
     expect(canvas).not_to_have_attribute("data-pictures", before)
 
 
-def test_the_parts_go_apart_along_their_ways_out_each_with_a_trail(student: Page, mast_bench: int, worker: Any) -> None:
+def test_the_parts_go_apart_along_their_ways_out_each_with_a_trail(student: Page, mast_bench: int) -> None:
     page = go_to(student, mast_bench)
     page.locator("#bench-apart").fill("100")
     expect(page.locator("#bench-said")).to_contain_text("In this order: Base")

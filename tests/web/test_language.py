@@ -17,8 +17,8 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries, work_queries
 from rigid_bench.web.words.languages import PSEUDO, speak_language
 from tests import school as people
-from tests.patience import patient_context
 from tests.school import School
+from tests.windows import window
 
 #: Reads what stands outside the brackets of the made-up language: text, and what is read out; lettering of drawings
 #: is made with the exercise.
@@ -50,11 +50,11 @@ READ = """() => {
 _PASSED_OVER = re.compile(
     r"/practice/.+|/insight/teach|/tables/.+|\.(csv|xlsx|pdf|zip|svg|dxf|step|json|ics|stl|glb)$|/sign-out"
 )
-#: Units, months and days, ends of files, formats and standards: the same in every language, or said by Babel.
+#: Units, ends of files, formats and standards, the same in every language; months, days and lists, which Babel says.
 _NO_SENTENCE = re.compile(
     r"\b(mm|cm|in|g|min|h|s|kB|MB|UTC|Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec|Mon|Tue|Wed|Thu|Fri|Sat|Sun|STEP"
     r"|DXF|SVG|PDF|CSV|XLSX|OneRoster|ISO|ASME|DOF|XYZ|GLB|STL|3MF|URDF|glTF|Rigid Bench|deg|v\d+"
-    r"|[A-Z0-9]{3}-[A-Z0-9]{3})\b"
+    r"|[A-Z0-9]{3}-[A-Z0-9]{3}|and|or)\b"
     r"|[\w.-]+\.(build\.json|json|step|stp|zip|csv)\b"
 )
 _WORD = re.compile(r"[A-Za-zÀ-ž]{2,}")
@@ -68,15 +68,13 @@ def settings(database: Database) -> Iterator[Settings]:
 
 
 def signed_in(browser: Browser, address: str, person: Person) -> Iterator[Page]:
-    context = patient_context(browser)
-    page = context.new_page()
-    page.goto(f"{address}/sign-in")
-    page.fill("input[name=login]", person.login)
-    page.fill("input[name=password]", person.password)
-    page.click("main button")
-    page.wait_for_url(f"{address}/")
-    yield page
-    context.close()
+    with window(browser) as page:
+        page.goto(f"{address}/sign-in")
+        page.fill("input[name=login]", person.login)
+        page.fill("input[name=password]", person.password)
+        page.click("main button")
+        page.wait_for_url(f"{address}/")
+        yield page
 
 
 @pytest.fixture

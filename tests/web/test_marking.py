@@ -1,7 +1,6 @@
 """A class is marked in a real browser: thirty builds by keyboard, one decision for all alike, questions, versions."""
 
 import json
-import subprocess
 from collections.abc import Callable
 from pathlib import Path
 
@@ -170,7 +169,7 @@ def test_the_comparison_is_drawn_in_3d_and_as_lines(
 
 @pytest.mark.usefixtures("worker")
 def test_a_student_checks_hands_in_twice_asks_and_is_answered(
-    page: Page, teacher: Page, address: str, files: Path, school: School, worker: "subprocess.Popen[bytes]"
+    page: Page, teacher: Page, address: str, files: Path, school: School
 ) -> None:
     sign_in(page, address, people.STUDENT)
     page.get_by_role("link", name="Hand in").first.click()

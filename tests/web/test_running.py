@@ -28,8 +28,8 @@ from rigid_bench.web.app import create_app
 from rigid_bench.web.security.access import COOKIE, HOST_COOKIE
 from rigid_bench.web.security.passwords import form_token
 from tests import school as people
-from tests.patience import patient_context
 from tests.school import School, Visitor, sign_in
+from tests.windows import window
 
 
 class Client:
@@ -68,11 +68,9 @@ def make_app(database: Database) -> Iterator[Callable[..., FastAPI]]:
 
 @pytest.fixture
 def administrator(browser: Browser, address: str, school: School) -> Iterator[Page]:
-    context = patient_context(browser)
-    page = context.new_page()
-    sign_in(page, address, people.ADMINISTRATOR)
-    yield page
-    context.close()
+    with window(browser) as page:
+        sign_in(page, address, people.ADMINISTRATOR)
+        yield page
 
 
 def test_backups_sessions_storage_and_settings_are_seen_and_accessible(

@@ -54,14 +54,29 @@ def run_worker(*, print_cards: PrintCards) -> None:
     with Sandbox(limits) as sandbox:
         walls = sandbox.wake()
         (log.info if all(walls.facts.values()) else log.warning)("measuring process is confined", **walls.facts)
-        asyncio.run(_work(given, Tools(database, sandbox, print_cards)))
+        asyncio.run(_work_until_signalled(given, Tools(database, sandbox, print_cards)))
     database.close()
 
 
-async def _work(given: Settings, tools: Tools) -> None:
+async def _work_until_signalled(given: Settings, tools: Tools) -> None:
     stopping = asyncio.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         asyncio.get_running_loop().add_signal_handler(number, stopping.set)
+    await work(given, tools, stopping)
+
+
+async def work(given: Settings, tools: Tools, stopping: asyncio.Event) -> None:
+    """Take jobs until `stopping` is set; connect again where the database goes away.
+
+    Parameters
+    ----------
+    given
+        Names the database, and how often is looked for jobs.
+    tools
+        What jobs work with.
+    stopping
+        The job that is being done then is finished first.
+    """
     wait_s = _FIRST_WAIT_S
     while not stopping.is_set():
         began = time.monotonic()

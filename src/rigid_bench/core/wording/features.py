@@ -183,10 +183,11 @@ def _ring(ring: TorusReport) -> Message:
 
 
 def _pattern(pattern: PatternReport) -> Message:
-    values: dict[str, Any] = {
+    by_kind: dict[str, dict[str, Any]] = {
         "circular": {"circle": pattern.pitch_circle or 0.0},
         "radial": {"step": pattern.step or 0.0},
         "rectangular": {"counts": _by(pattern.counts), "pitches": _found("list", items=pattern.pitches)},
         "linear": {"pitch": pattern.pitches[0] if pattern.pitches else 0.0},
-    }[pattern.kind]
-    return _found(f"found.pattern-{pattern.kind}", count=pattern.count, of=_found(f"patterned.{pattern.of}"), **values)
+    }
+    of = _found(f"patterned.{pattern.of}")
+    return _found(f"found.pattern-{pattern.kind}", count=pattern.count, of=of, **by_kind[pattern.kind])

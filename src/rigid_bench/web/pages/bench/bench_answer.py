@@ -19,7 +19,7 @@ from rigid_bench.core.wording.saying import say
 from rigid_bench.store.class_settings import ClassSettings
 from rigid_bench.store.queries import bench_queries
 from rigid_bench.store.tables import Bench, Classroom
-from rigid_bench.web.figures.views import thumbnails
+from rigid_bench.web.figures.part_pictures import part_pictures
 from rigid_bench.web.render import rendered
 
 
@@ -105,7 +105,7 @@ def tray(bench: Bench, session: Session, step: int | None = None) -> str:
         "_bench_tray.html",
         left={part: count for part, count in work.left_over(state, parts).items() if count},
         names={part.id: part.name for part in parts.parts},
-        pictures=thumbnails(bench.version.prepared),
+        pictures=part_pictures(bench.version),
     )
 
 

@@ -13,7 +13,7 @@ from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries import marking_queries
 from rigid_bench.store.standing import check_of
 from rigid_bench.store.tables import UNCOUNTED, Build, BuildFile
-from rigid_bench.web.figures.views import thumbnails
+from rigid_bench.web.figures.part_pictures import part_pictures
 from rigid_bench.web.files import safe_file
 from rigid_bench.web.pages.builds.card_view import view_card
 from rigid_bench.web.print.cards import card_pdf
@@ -34,16 +34,14 @@ def card(request: Request, build: VisibleBuild, user: SignedIn, session: DbSessi
         marking.note_read(session, build, teacher=user)
     elif build.returns:
         marking_queries.note_seen(session, [build.id])
-    return page(
-        request, "card.html", card=view_card(session, build, user), thumbnails=thumbnails(build.version.prepared)
-    )
+    return page(request, "card.html", card=view_card(session, build, user), thumbnails=part_pictures(build.version))
 
 
 @router.get("/progress")
 def card_progress(request: Request, build: VisibleBuild, user: SignedIn, session: DbSession) -> Response:
     """Show the live line while the build waits or is measured, then the card in its place."""
     card = view_card(session, build, user)
-    return page(request, "_card.html", card=card, thumbnails=thumbnails(build.version.prepared))
+    return page(request, "_card.html", card=card, thumbnails=part_pictures(build.version))
 
 
 @router.get("/card.pdf")

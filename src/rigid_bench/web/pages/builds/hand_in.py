@@ -28,7 +28,8 @@ from rigid_bench.store.files import FileStoreSilent
 from rigid_bench.store.queries import build_queries, class_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import COUNTED, Build, ExerciseVersion
-from rigid_bench.web.figures.views import thumbnail, thumbnails
+from rigid_bench.web.figures.part_pictures import part_pictures
+from rigid_bench.web.figures.views import thumbnail
 from rigid_bench.web.files import split_evidence
 from rigid_bench.web.forms import FormModel
 from rigid_bench.web.pages.builds.scene_answer import scene_answer
@@ -188,7 +189,7 @@ def _view(session: DbSession, build: Build) -> LookView:
 
 
 def _references(build: Build) -> dict[str, Markup]:
-    drawn = thumbnails(build.version.prepared)
+    drawn = part_pictures(build.version)
     return {part["name"]: drawn[part["id"]] for part in build.version.document["parts"] if part["id"] in drawn}
 
 
