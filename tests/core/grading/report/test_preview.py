@@ -12,6 +12,7 @@ from rigid_bench.core.formats.preview import Preview
 from rigid_bench.core.grading.report.preview import preview_submission
 from rigid_bench.core.grading.report.scene import scene_of_submission
 from rigid_bench.core.wording.doubts import doubt_words
+from rigid_bench.core.wording.saying import say
 from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests import latch
 from tests.core.kernel.test_mesh import stl
@@ -26,7 +27,10 @@ def understood(files: dict[str, bytes]) -> Preview:
 
 def test_parts_counts_and_features_are_said() -> None:
     preview = understood({"kit.step": latch.assembly()})
-    rows = {part.taken_for: (part.name, part.count, part.wanted, part.features) for part in preview.parts}
+    rows = {
+        part.taken_for: (part.name, part.count, part.wanted, [say(feature) for feature in part.features])
+        for part in preview.parts
+    }
     assert rows["Body"] == ("Body", 1, 1, ["2 × hole Ø4, through"])
     assert rows["Dowel"] == ("Dowel", 2, 2, ["boss Ø4, 12 long"])
     assert (preview.units, preview.instances, preview.missing, preview.mates) == (["millimetre"], 4, {}, None)
