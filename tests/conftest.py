@@ -1,40 +1,30 @@
 """What tests share: one database cluster, one warm sandbox, a running program, a browser."""
 
-import asyncio
 import gc
 import os
 import random
 import subprocess
 import sys
-import threading
-import time
-import uuid
 from collections.abc import Iterator
-from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 
 import psycopg
 import pytest
-import uvicorn
 from argon2 import PasswordHasher
-from fastapi import FastAPI
 from hypothesis import settings as examples
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 import rigid_bench  # noqa: F401 (first: it sets how many threads numpy uses)
 from rigid_bench.demo.seed_drawer import bundle
-from rigid_bench.jobs.job import Tools
 from rigid_bench.jobs.sandbox import Sandbox
-from rigid_bench.jobs.worker import work
 from rigid_bench.processes import ending_with_parent
 from rigid_bench.settings import Settings
-from rigid_bench.store.cluster import Cluster, free_port
+from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, migrate
-from rigid_bench.web.app import create_app
-from rigid_bench.web.print.cards import cards_of_exercise
 from rigid_bench.web.security import passwords
 from tests.leave_nothing import destroyed_after
 from tests.patience import PATIENCE_S
+from tests.program import CHORES_CRON, beside, migrated_database, serving, usual_settings, working
 from tests.school import School, make_school
 from tests.windows import window
 
@@ -46,8 +36,6 @@ examples.register_profile("new", deadline=None)
 expect.set_options(timeout=PATIENCE_S * 1000)
 examples.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
 
-#: Every two seconds.
-CHORES_CRON = "* * * * * */2"
 _CHROMIUM_FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -99,30 +87,11 @@ def template(cluster_url: str) -> str:
     return "migrated"
 
 
-def beside(cluster_url: str, name: str) -> str:
-    """Return the address of another database of the cluster."""
-    return f"{cluster_url.rsplit('/', 1)[0]}/{name}"
-
-
-def new_database(cluster_url: str, *, template: str = "template1") -> str:
-    """Make a database, empty unless a template is named, and return its address."""
-    name = f"test_{uuid.uuid4().hex[:12]}"
-    with psycopg.connect(cluster_url, autocommit=True) as connection:
-        connection.execute(f'create database "{name}" template "{template}"')
-    return beside(cluster_url, name)
-
-
-def copy_of(template: str, cluster_url: str) -> str:
-    """Make a migrated database, and return its address."""
-    return new_database(cluster_url, template=template)
-
-
 @pytest.fixture(scope="module")
 def database(cluster_url: str, template: str) -> Iterator[Database]:
     """A migrated database of the module's own."""
-    found = Database(copy_of(template, cluster_url))
-    yield found
-    found.close()
+    with migrated_database(cluster_url, template) as own:
+        yield own
 
 
 @pytest.fixture(scope="session")
@@ -144,28 +113,7 @@ def school(database: Database) -> School:
 
 @pytest.fixture(scope="module")
 def settings(database: Database) -> Settings:
-    return Settings(database_url=database.url, upload_bytes=2_000_000, heartbeat_seconds=1.0)
-
-
-def serving(settings: Settings) -> AbstractContextManager[str]:
-    """Run the web server in this process, and give its address."""
-    return serving_app(create_app(settings))
-
-
-@contextmanager
-def serving_app(app: FastAPI) -> Iterator[str]:
-    """Run an application in this process, and give its address."""
-    port = free_port()
-    # a connection that is closed just as it is used again is no fault of a page
-    config = uvicorn.Config(app, port=port, log_level="error", log_config=None, timeout_keep_alive=PATIENCE_S)
-    server = uvicorn.Server(config)
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
-    yield f"http://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join()
+    return usual_settings(database)
 
 
 @pytest.fixture(scope="module")
@@ -200,16 +148,8 @@ def worker_process(settings: Settings) -> Iterator["subprocess.Popen[bytes]"]:
 
 @pytest.fixture(scope="module")
 def worker(settings: Settings, database: Database, sandbox: Sandbox) -> Iterator[None]:
-    """A worker beside the tests, whose measuring process is theirs: a process of its own loads the kernel anew."""
-    given = settings.model_copy(update={"chores_cron": CHORES_CRON})
-    loop, stopping = asyncio.new_event_loop(), asyncio.Event()
-    working = work(given, Tools(database, sandbox, cards_of_exercise), stopping)
-    thread = threading.Thread(target=loop.run_until_complete, args=(working,), daemon=True)
-    thread.start()
-    yield
-    loop.call_soon_threadsafe(stopping.set)
-    thread.join(PATIENCE_S)
-    loop.close()
+    with working(settings, database, sandbox):
+        yield
 
 
 @pytest.fixture(scope="session")

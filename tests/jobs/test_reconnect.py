@@ -17,9 +17,9 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, is_migrated, migrate
 from rigid_bench.store.queries import work_queries
-from tests.conftest import serving
 from tests.leave_nothing import destroyed_after
 from tests.patience import PATIENCE_S, wait_until
+from tests.program import serving
 from tests.school import Visitor
 
 

@@ -15,7 +15,7 @@ from rigid_bench.store.backup import ENDING, BackupFailed, newest_backup, read_m
 from rigid_bench.store.database import Database, is_migrated, migrate, pending, try_migrations
 from rigid_bench.store.queries import build_queries, marking_queries, work_queries
 from tests.commands import run_command
-from tests.conftest import new_database
+from tests.program import new_database
 from tests.school import School
 
 #: What is written while a backup is made may be in it or not; all else is in it.

@@ -13,7 +13,7 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import exercise_queries
 from rigid_bench.store.versions import keep_version
 from tests import school as people
-from tests.conftest import copy_of, serving
+from tests.program import copy_of, serving
 from tests.school import School, sign_in
 from tests.windows import window
 

@@ -27,7 +27,7 @@ from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.throttle import ACCOUNT, ADDRESS, Throttle
 from rigid_bench.web.spreadsheets import plain_cell, typed_cell
 from tests import school as people
-from tests.conftest import serving_app
+from tests.program import serving_app
 from tests.school import School, Visitor, add_student
 
 

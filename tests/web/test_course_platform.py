@@ -17,8 +17,8 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import class_queries, exercise_queries, people_queries
 from rigid_bench.store.tables import Course, CourseLink, OutsideAccount, SentMark, User
 from tests import school as people
-from tests.conftest import serving, serving_app
 from tests.graded_builds import hand_in, row
+from tests.program import serving, serving_app
 from tests.school import School, Visitor
 
 #: A check of the seed drawer.

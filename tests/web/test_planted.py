@@ -17,7 +17,7 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import exercise_queries
 from rigid_bench.store.tables import Classroom
-from tests.conftest import serving
+from tests.program import serving
 from tests.school import Visitor
 
 NAMES = {person.login: person.name for person in (*STUDENTS, *OLDER_STUDENTS)}

@@ -15,7 +15,7 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.store.tables import OutsideAccount, OutsideTry, User
 from tests import school as people
-from tests.conftest import serving, serving_app
+from tests.program import serving, serving_app
 from tests.school import School, Visitor
 
 _SECRET = "agreed with the school"

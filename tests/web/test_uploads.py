@@ -10,7 +10,7 @@ import pytest
 
 from rigid_bench.settings import Settings
 from tests import school as people
-from tests.conftest import serving
+from tests.program import serving
 from tests.school import School, Visitor
 
 #: The test file of the European Institute for Computer Antivirus Research (eicar.org, 2003), which harms nothing;

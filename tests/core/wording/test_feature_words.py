@@ -63,10 +63,9 @@ def thread(hand: str, *, internal: bool) -> features.HelicalThreadReport:
 
 
 def report(**lists: Any) -> features.FeatureReport:
-    needed = {name: [] for name, field in features.FeatureReport.model_fields.items() if field.is_required()}
-    return features.FeatureReport.model_construct(
-        **{**{name: [] for name in features.FeatureReport.model_fields}, **needed, **lists}
-    )
+    """A part with these features and no others."""
+    none: dict[str, Any] = {name: [] for name in features.FeatureReport.model_fields}
+    return features.FeatureReport.model_construct(**{**none, **lists})
 
 
 def words_of(kind: str, feature: Any) -> str:

@@ -20,13 +20,11 @@ from tests.patience import patient_context
 from tests.school import School, Visitor, add_exercise, sign_in
 from tests.web.test_whole_way import save
 
-pytestmark = pytest.mark.in_order
-
 #: Of thirty builds: five that are near, six with one slip, the rest right.
 PLAN = ["a-shade-wide"] * 5 + ["radius-for-diameter"] * 6 + ["right"] * 19
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def thirty(database: Database, school: School) -> dict[str, int]:
     """Thirty students and their builds, as the grader found them; student -> build."""
     drawer = read_graded()[1]
@@ -55,6 +53,15 @@ def thirty(database: Database, school: School) -> dict[str, int]:
             )
             builds[student.name] = build.id
     return builds
+
+
+@pytest.fixture
+def returned(address: str, thirty: dict[str, int]) -> dict[str, int]:
+    """The same, of which one with the slip and one without were returned."""
+    teacher = Visitor(address, people.TEACHER)
+    for name in ("Student 06", "Student 12"):
+        assert teacher.post(f"/builds/{thirty[name]}/return").status_code == 200
+    return thirty
 
 
 def the_day_says_so(teacher: Page) -> None:
@@ -227,7 +234,7 @@ def picture(folder: Path) -> Path:
 
 @pytest.mark.usefixtures("worker")
 def test_another_version_shows_the_difference_before_it_counts(
-    teacher: Page, address: str, school: School, database: Database, sandbox: Sandbox, thirty: dict[str, int]
+    teacher: Page, address: str, school: School, database: Database, sandbox: Sandbox, returned: dict[str, int]
 ) -> None:
     """The tolerance of the width raised: what was near is met, and nobody's marks change before it is said so."""
     bundle = seed_drawer.bundle()
@@ -246,7 +253,7 @@ def test_another_version_shows_the_difference_before_it_counts(
     section = teacher.get_by_role("region", name="Re-marked by the other version")
     expect(section.get_by_role("row", name="Student 12")).to_contain_text("Drawer width")
     expect(section.get_by_role("row", name="Student 12")).to_contain_text("+2")
-    card = f"{address}/builds/{thirty['Student 12']}"
+    card = f"{address}/builds/{returned['Student 12']}"
     teacher.goto(card)
     before = teacher.locator(".total-marks").inner_text()
     teacher.go_back()
@@ -259,7 +266,7 @@ def test_another_version_shows_the_difference_before_it_counts(
     assert "Your marks for Seed drawer have changed from 39 to 41" in student.get("/").text
 
 
-def test_a_withdrawn_check_counts_for_nobody(address: str, school: School, thirty: dict[str, int]) -> None:
+def test_a_withdrawn_check_counts_for_nobody(address: str, school: School, returned: dict[str, int]) -> None:
     teacher = Visitor(address, people.TEACHER)
     path = f"/classes/{school.class_id}/exercises/{school.version_id}"
     answer = teacher.post(f"{path}/checks/knob.pilot/withdraw", data={"reason": " "})
@@ -268,10 +275,10 @@ def test_a_withdrawn_check_counts_for_nobody(address: str, school: School, thirt
     asked = teacher.post(f"{path}/checks/knob.pilot/withdraw", data=given)
     assert (asked.status_code, "Student 06: " in asked.text) == (409, True), "marks were returned: it is shown first"
     teacher.post(f"{path}/checks/knob.pilot/withdraw", data={**given, "sure": "true"})
-    card = teacher.get(f"/builds/{thirty['Student 06']}").text
+    card = teacher.get(f"/builds/{returned['Student 06']}").text
     assert "This check counts for nobody: the sheet had Ø2" in card
     teacher.post(f"{path}/checks/knob.pilot/withdraw", data={"back": "true", "sure": "true"})
-    assert "counts for nobody" not in teacher.get(f"/builds/{thirty['Student 06']}").text
+    assert "counts for nobody" not in teacher.get(f"/builds/{returned['Student 06']}").text
 
 
 def test_a_raised_hand_is_seen_in_the_room(address: str, school: School, thirty: dict[str, int]) -> None:

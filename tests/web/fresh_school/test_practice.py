@@ -19,8 +19,6 @@ from tests import school as people
 from tests.patience import patient_context
 from tests.school import School, Visitor, sign_in
 
-pytestmark = pytest.mark.in_order
-
 _PETALS = ("tx", "ty", "tz", "rx", "ry", "rz")
 SEED = 17
 

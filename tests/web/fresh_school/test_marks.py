@@ -20,20 +20,29 @@ from rigid_bench.web.print.cards import cards_of_exercise
 from tests import school as people
 from tests.school import School, Visitor
 
-pytestmark = pytest.mark.in_order
+FILES = {sample.name: sample for sample in SAMPLES}["radius-for-diameter"].files()
 
 
-def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
-    address: str, school: School, database: Database, sandbox: Sandbox
-) -> None:
-    files = {sample.name: sample for sample in SAMPLES}["radius-for-diameter"].files()
+@pytest.fixture
+def build_id(school: School, database: Database, sandbox: Sandbox) -> int:
+    """A build with a slip in it, measured and graded."""
     with database.session() as session:
         build = build_queries.add_build(
-            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files=files
+            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files=FILES
         )
     perform(GradeBuild(build_id=build.id), Tools(database, sandbox))
-    teacher = Visitor(address, people.TEACHER)
-    teacher.post(f"/builds/{build.id}/checks/knob.pilot", data={"marks": "1,5", "comment": "Nearly"})
+    return build.id
+
+
+@pytest.fixture
+def teacher(address: str, build_id: int) -> Visitor:
+    """The teacher, who gave half a mark less than all for the slip."""
+    visitor = Visitor(address, people.TEACHER)
+    visitor.post(f"/builds/{build_id}/checks/knob.pilot", data={"marks": "1,5", "comment": "Nearly"})
+    return visitor
+
+
+def test_the_file_holds_a_line_per_student_with_the_marks_that_count(teacher: Visitor, school: School) -> None:
     answer = teacher.get(f"/classes/{school.class_id}/marks.csv")
     assert "class-one-marks.csv" in answer.headers["content-disposition"]
     rows = list(csv.DictReader(io.StringIO(answer.content.decode("utf-8-sig"))))
@@ -48,7 +57,11 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
         ("Cleo <b>Crook</b>", None, None),
         ("Sam Sill", 38.5, 98.7),
     ]
-    by_student_and_by_check(teacher, school)
+
+
+def test_cards_are_drawn_as_pdf(
+    teacher: Visitor, school: School, database: Database, sandbox: Sandbox, build_id: int
+) -> None:
     waiting = teacher.post(f"/classes/{school.class_id}/exercises/{school.version_id}/cards")
     assert "0 of 1 cards are drawn" in waiting.text
     printing = PrintCards(printout_id=int(waiting.url.path.split("/")[-1]))
@@ -57,23 +70,24 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(
     pdf = teacher.get(f"{waiting.url.path}/cards.pdf")
     text = " ".join(" ".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf.content)).pages).split())
     assert all(words in text for words in ("Sam Sill", "38.5 / 39", "typed where the diameter was asked", "Nearly"))
-    assert PdfReader(io.BytesIO(teacher.get(f"/builds/{build.id}/card.pdf").content)).pages
+    assert PdfReader(io.BytesIO(teacher.get(f"/builds/{build_id}/card.pdf").content)).pages
+
+
+def test_a_students_record_holds_files_and_what_was_changed(teacher: Visitor, school: School, build_id: int) -> None:
     record = teacher.get(f"/classes/{school.class_id}/students/{school.student_id}/record.zip")
     with zipfile.ZipFile(io.BytesIO(record.content)) as archive:
-        assert archive.read(f"build-{build.id}/drawer.step") == files["drawer.step"]
-        card_json = json.loads(archive.read(f"build-{build.id}/card.json"))
-    assert [each["comment"] for each in card_json["changed"]] == ["Nearly"]
-    card = teacher.get(f"/builds/{build.id}").text
-    assert "Cleo <b>" not in teacher.get(f"/classes/{school.class_id}").text, "a name is shown as text"
-    assert "Nearly" in card
+        assert archive.read(f"build-{build_id}/drawer.step") == FILES["drawer.step"]
+        card_json = json.loads(archive.read(f"build-{build_id}/card.json"))
+    assert [change["comment"] for change in card_json["changed"]] == ["Nearly"]
+    assert "Nearly" in teacher.get(f"/builds/{build_id}").text
 
 
-def test_marks_out_of_range_or_without_a_reason_are_refused(address: str, school: School, database: Database) -> None:
-    teacher = Visitor(address, people.TEACHER)
-    with database.session() as session:
-        build = build_queries.newest_build_of(session, school.class_id, school.version_id, school.student_id)
-    assert build
-    path = f"/builds/{build.id}/checks/knob.pilot"
+def test_a_name_is_shown_as_text(address: str, school: School) -> None:
+    assert "Cleo <b>" not in Visitor(address, people.TEACHER).get(f"/classes/{school.class_id}").text
+
+
+def test_marks_out_of_range_or_without_a_reason_are_refused(teacher: Visitor, build_id: int) -> None:
+    path = f"/builds/{build_id}/checks/knob.pilot"
     for marks, comment, says in (
         ("3", "x", "0 to 2"),
         ("-1", "x", "0 to 2"),
@@ -85,8 +99,7 @@ def test_marks_out_of_range_or_without_a_reason_are_refused(address: str, school
         assert (answer.status_code, says in answer.text) == (422, True), (marks, answer.text)
 
 
-def by_student_and_by_check(teacher: Visitor, school: School) -> None:
-    """A line for each student: a column for each exercise, or for each check; both as CSV and as a spreadsheet."""
+def test_a_line_for_each_student_with_a_column_for_each_exercise_or_check(teacher: Visitor, school: School) -> None:
     path = f"/classes/{school.class_id}/marks-by-student"
     rows = list(csv.DictReader(io.StringIO(teacher.get(f"{path}.csv").content.decode("utf-8-sig"))))
     assert [(row["student"], row["Seed drawer"], row["percent"]) for row in rows] == [

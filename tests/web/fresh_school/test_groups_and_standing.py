@@ -24,14 +24,12 @@ from tests import school as people
 from tests.graded_builds import hand_in, row
 from tests.school import School, Visitor, add_student
 
-pytestmark = pytest.mark.in_order
-
 #: A check of the seed drawer.
 BORE = "knob.pilot"
 STAGES = [{"name": "Bore", "checks": [BORE]}, {"name": "Whole", "checks": ["*"]}]
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def staged(database: Database, school: School) -> int:
     """A version of the exercise with stages, which the class works on; its id."""
     with database.session() as session:
