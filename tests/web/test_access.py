@@ -14,8 +14,6 @@ from rigid_bench.web.security.access import check_form
 from tests import school as people
 from tests.school import School, Visitor
 
-pytestmark = pytest.mark.in_order
-
 #: route -> who may: n nobody signed in, s the build's student, c a classmate, whose account it is, t the class's owner,
 #: who made both accounts, o another teacher, h an assistant of the class, a an administrator of the school.
 ALLOWED = {

@@ -34,29 +34,39 @@ class Placed:
 
     def poses(self, moves: Array) -> dict[str, tuple[Array, Array]]:
         """Return the poses after a small turn (rad times SIZE) and shift of each moving instance."""
-        poses = dict(self.start)
-        for name, move in zip(self.moving, moves.reshape(-1, 6), strict=True):
-            turn, place = self.start[name]
-            own = Rotation.from_rotvec(move[:3] / SIZE).as_matrix()
-            poses[name] = (own @ turn, place + move[3:])
-        return poses
+        moved = {
+            name: self._moved(name, move) for name, move in zip(self.moving, moves.reshape(-1, 6), strict=True)
+        }
+        return {**self.start, **moved}
+
+    def _moved(self, name: str, move: Array) -> tuple[Array, Array]:
+        turn, place = self.start[name]
+        return Rotation.from_rotvec(move[:3] / SIZE).as_matrix() @ turn, place + move[3:]
 
     def residuals(self, moves: Array, mates: Sequence[str] | None = None) -> Array:
         """Return all equations of the mates, mm."""
         poses = self.poses(moves)
-        rows = [_of_mate(own, poses) for own in self.mates if mates is None or own["id"] in mates]
+        rows = [_of_mate(own, poses) for own in self._taken(mates)]
         return np.concatenate(rows) if rows else np.zeros(0)
 
     def jacobian(self, at: Array | None = None, mates: Sequence[str] | None = None) -> Array:
         """Return the equations' slopes where the parts stand, or after moves, by central differences."""
-        count = 6 * len(self.moving)
-        at = np.zeros(count) if at is None else at
-        columns = []
-        for k in range(count):
-            step = np.zeros(count)
-            step[k] = _STEP
-            columns.append((self.residuals(at + step, mates) - self.residuals(at - step, mates)) / (2 * _STEP))
-        return np.array(columns).T if columns else np.zeros((0, 0))
+        at = np.zeros(6 * len(self.moving)) if at is None else at
+        taken, poses = self._taken(mates), self.poses(at)
+        ends = np.cumsum([0, *(len(_of_mate(own, poses)) for own in taken)])
+        slopes = np.zeros((ends[-1], len(at)))
+        for number, (name, move) in enumerate(zip(self.moving, at.reshape(-1, 6), strict=True)):
+            # a part's moves change the equations of its own mates alone
+            own_mates = [k for k, own in enumerate(taken) if name in (own["a"]["instance"], own["b"]["instance"])]
+            for axis, step in enumerate(_STEP * np.eye(6)):
+                ahead, behind = ({**poses, name: self._moved(name, move + way * step)} for way in (1, -1))
+                for k in own_mates:
+                    change = _of_mate(taken[k], ahead) - _of_mate(taken[k], behind)
+                    slopes[ends[k] : ends[k + 1], 6 * number + axis] = change / (2 * _STEP)
+        return slopes
+
+    def _taken(self, mates: Sequence[str] | None) -> list[Mapping[str, Any]]:
+        return [own for own in self.mates if mates is None or own["id"] in mates]
 
     def rank(self) -> int:
         """Return how many equations are independent."""
@@ -124,12 +134,18 @@ def _world(side: Mapping[str, Any], poses: Mapping[str, tuple[Array, Array]]) ->
     return kind, turn @ np.array(at, dtype=float) + place, turn @ np.array(way, dtype=float), x
 
 
+def _cross(a: Array, b: Array) -> Array:
+    """Return the vector product; numpy's own takes ten times as long for three numbers."""
+    (x, y, z), (u, v, w) = a.tolist(), b.tolist()
+    return np.array([y * w - z * v, z * u - x * w, x * v - y * u])
+
+
 def _of_mate(own: Mapping[str, Any], poses: Mapping[str, tuple[Array, Array]]) -> Array:
     (ka, pa, da, xa), (kb, pb, db, xb) = (_world(own[side], poses) for side in "ab")
     kind, value = own["kind"], own.get("value") or 0.0
     if kind in ("coincident", "distance", "spherical"):
         return _places(ka, pa, da, kb, pb, db, value)
-    parallel, along = SIZE * np.cross(da, db), np.cross(da, pb - pa)
+    parallel, along = SIZE * _cross(da, db), _cross(da, pb - pa)
     if kind == "parallel":
         return np.array([SIZE * da @ db]) if {ka, kb} == {"axis", "plane"} else parallel
     if kind == "perpendicular":
@@ -140,11 +156,11 @@ def _of_mate(own: Mapping[str, Any], poses: Mapping[str, tuple[Array, Array]]) -
         return np.concatenate([parallel, [da @ (pb - pa) - own.get("offset", 0.0)]])
     if kind == "revolute":
         return np.concatenate([parallel, along, [da @ (pb - pa) - own.get("offset", 0.0)]])
-    turned = SIZE * np.array([np.cross(xa, xb) @ da])
+    turned = SIZE * np.array([_cross(xa, xb) @ da])
     if kind == "prismatic":
         return np.concatenate([parallel, along, turned])
     if kind == "screw":
-        angle = np.arctan2(np.cross(xa, xb) @ da, xa @ xb)
+        angle = np.arctan2(_cross(xa, xb) @ da, xa @ xb)
         return np.concatenate([parallel, along, [da @ (pb - pa) - own["pitch"] * angle / (2 * np.pi)]])
     if kind == "fixed":
         return np.concatenate([parallel, pb - pa, turned])
@@ -154,19 +170,19 @@ def _of_mate(own: Mapping[str, Any], poses: Mapping[str, tuple[Array, Array]]) -
 def _places(ka: str, pa: Array, da: Array, kb: str, pb: Array, db: Array, value: float) -> Array:
     kinds = {ka, kb}
     if kinds == {"plane"}:
-        return np.concatenate([SIZE * np.cross(da, db), [da @ (pb - pa) - value]])
+        return np.concatenate([SIZE * _cross(da, db), [da @ (pb - pa) - value]])
     if kinds == {"point"}:
         return pb - pa if not value else np.array([np.linalg.norm(pb - pa) - value])
     if kinds == {"axis"}:
-        off = np.cross(da, pb - pa)
-        return np.concatenate([SIZE * np.cross(da, db), off if not value else [np.linalg.norm(off) - value]])
+        off = _cross(da, pb - pa)
+        return np.concatenate([SIZE * _cross(da, db), off if not value else [np.linalg.norm(off) - value]])
     normal, point, other = (da, pa, pb) if ka in ("plane", "axis") and kb != "plane" else (db, pb, pa)
     if "plane" in kinds and kinds != {"plane", "axis"}:
         return np.array([normal @ (other - point) - value])
     if kinds == {"plane", "axis"}:
         flat, at, line, through = (da, pa, db, pb) if ka == "plane" else (db, pb, da, pa)
         return np.array([SIZE * flat @ line, flat @ (through - at) - value])
-    off = np.cross(normal, other - point)  # a point and an axis
+    off = _cross(normal, other - point)  # a point and an axis
     return off if not value else np.array([np.linalg.norm(off) - value])
 
 
