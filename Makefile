@@ -1,5 +1,8 @@
 .PHONY: setup demo test test-core lint lint-web css lock sbom licences schemas messages bench load soak screenshots
 
+# each of the tests' many processes would translate every module anew
+unexport PYTHONDONTWRITEBYTECODE
+
 setup:
 	@scripts/setup
 

@@ -50,26 +50,22 @@ _CHROMIUM_FLAGS = [
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Files that drive a browser or run a worker come first: run beside each other, the longest must not come last.
 
-    With `TEST_ORDER=7` the tests of each file come in another order, the same for the same number; those of a file that
-    tells one story (`in_order`) keep theirs.
+    With `TEST_ORDER=7` files come in another order, and so do the tests of each: the same for the same number.
     """
+    if order := os.environ.get("TEST_ORDER"):
+        random.Random(order).shuffle(items)
+        places = {path: place for place, path in enumerate(dict.fromkeys(item.path for item in items))}
+        items.sort(key=lambda item: places[item.path])
+        return
 
     def weight(item: pytest.Item) -> int:
         wanted = set(getattr(item, "fixturenames", ()))
         return -len(wanted & {"browser", "worker", "address"})
 
-    by_file: dict[str, int] = {}
+    by_file: dict[Path, int] = {}
     for item in items:
-        by_file[str(item.path)] = min(weight(item), by_file.get(str(item.path), 0))
-    if order := os.environ.get("TEST_ORDER"):
-        shuffled = random.Random(order).sample(range(len(items)), len(items))
-        places = {id(item): place for item, place in zip(items, shuffled, strict=True) if not _is_in_order(item)}
-        items.sort(key=lambda item: (str(item.path), places.get(id(item), 0)))
-    items.sort(key=lambda item: by_file[str(item.path)])
-
-
-def _is_in_order(item: pytest.Item) -> bool:
-    return item.get_closest_marker("in_order") is not None
+        by_file[item.path] = min(weight(item), by_file.get(item.path, 0))
+    items.sort(key=lambda item: by_file[item.path])
 
 
 @pytest.fixture(scope="session")

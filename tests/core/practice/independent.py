@@ -34,9 +34,7 @@ class Placed:
 
     def poses(self, moves: Array) -> dict[str, tuple[Array, Array]]:
         """Return the poses after a small turn (rad times SIZE) and shift of each moving instance."""
-        moved = {
-            name: self._moved(name, move) for name, move in zip(self.moving, moves.reshape(-1, 6), strict=True)
-        }
+        moved = {name: self._moved(name, move) for name, move in zip(self.moving, moves.reshape(-1, 6), strict=True)}
         return {**self.start, **moved}
 
     def _moved(self, name: str, move: Array) -> tuple[Array, Array]:

@@ -8,6 +8,7 @@ import string
 import subprocess
 import sys
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -29,9 +30,15 @@ SAID_OTHERWISE = {"as-said", "amount", "band", "expression", "list", "place", "t
                   "meeting", "either", "by"}  # fmt: skip
 
 
+@cache
+def trees() -> dict[Path, ast.Module]:
+    """All modules, each read once."""
+    return {path: ast.parse(path.read_text()) for path in SOURCE.rglob("*.py")}
+
+
 def calls(name: str) -> Iterator[tuple[str, ast.Call]]:
-    for path in SOURCE.rglob("*.py"):
-        for node in ast.walk(ast.parse(path.read_text())):
+    for path, tree in trees().items():
+        for node in ast.walk(tree):
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == name:
                 yield f"{path.relative_to(SOURCE)}:{node.lineno}", node
 
@@ -186,10 +193,10 @@ def has_words(value: ast.expr) -> bool:
     )
 
 
-def read_back(source: str) -> list[int]:
+def read_back(tree: ast.Module) -> list[int]:
     """The lines in which a sentence is read back: by a pattern, or by words in it; signs of a drawing are no words."""
     lines = []
-    for node in ast.walk(ast.parse(source)):
+    for node in ast.walk(tree):
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute):
             by_words = node.func.attr in READS and is_sentence(node.func.value) and any(map(has_words, node.args))
             by_pattern = node.func.attr in PATTERNS and any(map(is_sentence, node.args))
@@ -207,8 +214,8 @@ def read_back(source: str) -> list[int]:
 
 def test_no_sentence_is_read_back() -> None:
     planted = "re.search('a', check.text)\nsay(m).replace('can', 'could')\n'two' in why.text\nnote.text.startswith('(')"
-    assert read_back(planted) == [1, 2, 3]
-    found = {str(path.relative_to(SOURCE)): read_back(path.read_text()) for path in SOURCE.rglob("*.py")}
+    assert read_back(ast.parse(planted)) == [1, 2, 3]
+    found = {str(path.relative_to(SOURCE)): read_back(tree) for path, tree in trees().items()}
     assert {path: lines for path, lines in found.items() if lines} == {}
 
 
@@ -258,11 +265,7 @@ def test_all_of_an_error_goes_through_the_catalogue() -> None:
         'FormRejected(_("file"), f"{name} is empty", "")\nFormRejected(N_("file"), _("it is empty"), "")'
     )
     assert unmarked_errors(planted) == [1]
-    past = [
-        f"{path.relative_to(SOURCE)}:{line}"
-        for path in SOURCE.rglob("*.py")
-        for line in unmarked_errors(ast.parse(path.read_text()))
-    ]
+    past = [f"{path.relative_to(SOURCE)}:{line}" for path, tree in trees().items() for line in unmarked_errors(tree)]
     assert past == []
 
 

@@ -2,52 +2,61 @@
 
 import gettext
 from collections.abc import Iterable, Sequence
-from typing import Literal
+from functools import reduce
+from typing import TYPE_CHECKING, Literal
 
-from babel import Locale
-from babel.lists import format_list
+if TYPE_CHECKING:
+    from babel import Locale
 
 #: By whose customs lists, days and hours are written where a language has several; the program's own English is
 #: written as in Britain.
 _CUSTOMS = {"en": "en_GB", "en-XA": "en_GB"}
 #: English needs no catalogue: the sentences in the program are its own.
 _spoken = gettext.NullTranslations()
-_locale = Locale.parse(_CUSTOMS["en"])
+_customs = _CUSTOMS["en"]
 
 
 def speak(translations: gettext.NullTranslations, language: str = "en") -> None:
-    """Speak another language from now on, in the whole process.
+    """Speak another language from now on, in the whole process."""
+    global _spoken, _customs  # one language for an installation, chosen when it starts
+    _spoken, _customs = translations, _CUSTOMS.get(language, language.replace("-", "_"))
+
+
+def spoken_locale() -> "Locale":
+    """Return by whose customs lists, days and hours are written.
 
     Raises
     ------
     babel.UnknownLocaleError
         The customs of the language are not known.
     """
-    global _spoken, _locale  # one language for an installation, chosen when it starts
-    _spoken, _locale = translations, Locale.parse(_CUSTOMS.get(language, language.replace("-", "_")))
+    from babel import Locale  # a command that lists nothing starts without it
+
+    return Locale.parse(_customs)
 
 
-def spoken_locale() -> Locale:
-    """Return by whose customs lists, days and hours are written."""
-    return _locale
-
-
-def listed(words: Sequence[str], style: Literal["standard", "or", "unit"] = "standard") -> str:
-    """Join words as the language does; those of a `unit` stand beside each other.
+def listed(words: Sequence[str], style: Literal["standard", "or"] = "standard") -> str:
+    """Join words as the language does.
 
     Examples
     --------
     >>> listed(["a", "b", "c"]), listed(["a"]), listed([])
     ('a, b and c', 'a', '')
-    >>> listed(["a", "b", "c"], "or"), listed(["a", "b", "c"], "unit")
-    ('a, b or c', 'a, b, c')
+    >>> listed(["a", "b", "c"], "or")
+    'a, b or c'
     """
-    return format_list(words, style=style, locale=_locale)
+    from babel.lists import format_list
+
+    return format_list(words, style, spoken_locale())
 
 
 def series(words: Iterable[str]) -> str:
-    """Set words beside each other, such as what may be chosen: "a, b, c"."""
-    return listed(list(words), "unit")
+    """Set words beside each other, such as what may be chosen: "a, b, c".
+
+    They are joined as in the middle of a longer list: not every language of CLDR has a list of this kind.
+    """
+    said = list(words)
+    return reduce(spoken_locale().list_patterns["standard"]["middle"].format, said) if said else ""
 
 
 def N_(text: str) -> str:  # noqa: N802  # the name that tools for messages look for
