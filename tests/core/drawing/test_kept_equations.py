@@ -14,12 +14,13 @@ from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
 
-BUNDLES = {"drawer": seed_drawer.bundle(), "jig": drill_jig.bundle(), "mast": weather_mast.bundle()}
+MODULES = {"drawer": seed_drawer, "jig": drill_jig, "mast": weather_mast}
 
 
-@pytest.fixture(scope="module", params=BUNDLES)
+@pytest.fixture(scope="module", params=MODULES)
 def bundle(request: pytest.FixtureRequest) -> dict[str, bytes]:
-    return BUNDLES[request.param]
+    files: dict[str, bytes] = MODULES[request.param].bundle()
+    return files
 
 
 def kept_by_part(exercise: Exercise) -> dict[str, KeptEquations]:

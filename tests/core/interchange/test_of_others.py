@@ -16,7 +16,7 @@ from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.interchange.convert import as_build, converted
 from rigid_bench.core.values.errors import InvalidDocument
-from tests.core.grading.report.test_proposals import EXERCISES, positions
+from tests.core.grading.report.test_proposals import asked, positions
 from tests.shapes import TOLERANCE
 
 _BALL = '<geom type="sphere" size="0.01"/>'
@@ -142,7 +142,7 @@ def test_a_joint_that_follows_another_is_free_and_it_is_said() -> None:
 
 
 def test_what_a_description_does_not_say_stands_on_the_card() -> None:
-    exercise, sample = EXERCISES["jig"]
+    exercise, sample = asked("jig")
     text = urdf('<axis xyz="1 0 0"/><mimic joint="j"/>')
     report = grade(exercise, {**positions(sample), "arm.urdf": text}, tolerance=TOLERANCE)
     assert [said.params for said in report.notices if said.code == "tie-left-out"] == [{"name": "j"}]

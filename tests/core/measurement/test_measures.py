@@ -1,5 +1,6 @@
 """Every measure by name, on a part of its own, wherever it stands."""
 
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from rigid_bench.core.values.errors import InvalidDocument
 from tests.shapes import TOLERANCE, features
 
 
+@cache
 def sample(pitch: float = 15, leg: float = 2, hole: float = 6, round_edge: float = 3, shift: float = 0) -> Any:
     """A block with a row of three holes, a hexagon socket, a chamfer, rounded corners, and a hole off its middle."""
     block = Box(80, 50, 12)

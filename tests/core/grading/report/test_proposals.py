@@ -1,6 +1,7 @@
 """Mates that are proposed from where parts stand: as few as give the freedom asked, and no more than is shown."""
 
 import json
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -29,12 +30,13 @@ from tests.core.kernel.test_mesh import stl
 from tests.shapes import TOLERANCE
 
 Vector = NDArray[np.float64]
-EXERCISES = {
-    name: (read_exercise(module.bundle()), module.SAMPLES[0])
-    for name, module in (
-        ("drawer", seed_drawer), ("bin", pedal_bin), ("jig", drill_jig), ("mast", weather_mast)
-    )
-}  # fmt: skip
+MODULES = {"drawer": seed_drawer, "bin": pedal_bin, "jig": drill_jig, "mast": weather_mast}
+
+
+@cache
+def asked(name: str) -> tuple[Exercise, Any]:
+    """An exercise, and the build of it that is right."""
+    return read_exercise(MODULES[name].bundle()), MODULES[name].SAMPLES[0]
 
 
 def positions(sample: Any) -> dict[str, bytes]:
@@ -56,9 +58,9 @@ def mobility(build: Build) -> int:
     return freedom(build, tolerance=TOLERANCE).mobility
 
 
-@pytest.mark.parametrize("name", EXERCISES)
+@pytest.mark.parametrize("name", MODULES)
 def test_they_leave_what_the_reference_leaves_and_none_of_them_can_go(name: str) -> None:
-    exercise, sample = EXERCISES[name]
+    exercise, sample = asked(name)
     assert exercise.reference is not None
     build, data = confirmed(exercise, positions(sample))
     made = read_build(data, name="confirmed")
@@ -73,7 +75,7 @@ def test_they_leave_what_the_reference_leaves_and_none_of_them_can_go(name: str)
 
 @pytest.mark.parametrize("name", ["bin", "jig", "mast"])
 def test_a_right_build_is_met_once_they_are_confirmed_and_the_card_says_so(name: str) -> None:
-    exercise, sample = EXERCISES[name]
+    exercise, sample = asked(name)
     files = positions(sample)
     build, data = confirmed(exercise, files)
     report = grade(exercise, {**files, "confirmed.build.json": data}, tolerance=TOLERANCE)
@@ -87,7 +89,7 @@ def test_a_right_build_is_met_once_they_are_confirmed_and_the_card_says_so(name:
 
 
 def test_what_is_not_confirmed_is_left_out() -> None:
-    exercise, sample = EXERCISES["jig"]
+    exercise, sample = asked("jig")
     build, _ = confirmed(exercise, positions(sample))
     made = read_build(build.confirmed([1, 2]), name="confirmed")
     assert [mate.id for mate in made.mates] == ["mate-1", "mate-2"]
@@ -97,7 +99,7 @@ def test_what_is_not_confirmed_is_left_out() -> None:
 
 def test_a_part_that_only_happens_to_touch_is_not_held_by_it() -> None:
     """The drawer is pushed in until it meets the housing's back: it slides, as is asked, and is not held there."""
-    reference = EXERCISES["drawer"][0].reference
+    reference = asked("drawer")[0].reference
     assert reference is not None
     way = freedom(reference, tolerance=TOLERANCE).motions(1)[0].direction
     shapes = shapes_of("drawer")
@@ -134,7 +136,7 @@ def standing(shapes: list[tuple[PartFeatures, Pose]]) -> list[Instance]:
     return [Instance(id=f"i{k}", part="", grounded=k == 0, pose=pose) for k, (_, pose) in enumerate(shapes)]
 
 
-@pytest.mark.parametrize("name", EXERCISES)
+@pytest.mark.parametrize("name", MODULES)
 def test_without_anything_asked_they_leave_what_the_contacts_leave(name: str) -> None:
     shapes = shapes_of(name)
     contacts = find_contacts(shapes, tolerance=TOLERANCE)
@@ -146,7 +148,7 @@ def test_without_anything_asked_they_leave_what_the_contacts_leave(name: str) ->
 
 
 def shapes_of(name: str) -> list[tuple[PartFeatures, Pose]]:
-    submission = read_submission(positions(EXERCISES[name][1]), tolerance=TOLERANCE)
+    submission = read_submission(positions(asked(name)[1]), tolerance=TOLERANCE)
     return [(submission.parts[own.part].features, own.pose) for own in submission.instances if own.part is not None]
 
 
@@ -230,7 +232,7 @@ def test_nothing_is_proposed_to_a_build_that_declares_mates_or_has_no_shapes() -
 
 
 def test_pictures_show_both_parts_lit_and_a_small_part_from_near() -> None:
-    exercise, sample = EXERCISES["mast"]
+    exercise, sample = asked("mast")
     build = proposed(exercise, positions(sample))
     assert build is not None
     screw = next(own for own in build.proposals if "Screw" in str(own.said.params))
@@ -255,9 +257,9 @@ def test_meshes_in_one_place_are_mated_too() -> None:
     assert all(own.picture.visible for own in build.proposals)
 
 
-@pytest.mark.parametrize("name", EXERCISES)
+@pytest.mark.parametrize("name", MODULES)
 def test_what_stands_in_for_a_refused_one_holds_as_much(name: str) -> None:
-    exercise, sample = EXERCISES[name]
+    exercise, sample = asked(name)
     build = proposed(exercise, positions(sample))
     assert build is not None
     every = range(len(build.proposals))
