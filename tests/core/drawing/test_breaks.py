@@ -7,18 +7,19 @@ import pytest
 
 from rigid_bench.core.drawing.layout.breaks import broken_views
 from rigid_bench.core.drawing.layout.part_view import PartView
+from rigid_bench.core.formats.pictures import Polyline
 
 FRONT = np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]])
 TOP = np.array([[1.0, 0, 0], [0, 1, 0], [0, 0, 1]])
 SIDE = np.array([[0.0, 1, 0], [0, 0, 1], [1, 0, 0]])
 
 
-def rectangle(width: float, height: float) -> tuple[tuple[tuple[float, float], ...], ...]:
-    corners = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)]
-    return tuple((a, b) for a, b in zip(corners, [*corners[1:], corners[0]], strict=True))
+def rectangle(width: float, height: float) -> list[Polyline]:
+    corners = [[0.0, 0.0], [width, 0.0], [width, height], [0.0, height]]
+    return [[a, b] for a, b in zip(corners, [*corners[1:], corners[0]], strict=True)]
 
 
-def view(name: str, axes: np.ndarray, width: float, height: float, *more: tuple[tuple[float, float], ...]) -> PartView:
+def view(name: str, axes: np.ndarray, width: float, height: float, *more: Polyline) -> PartView:
     return PartView(
         name=name, slot=name, axes=axes, box=np.array([[0.0, 0.0], [width, height]]), scale=1.0,
         visible=(*rectangle(width, height), *more), hidden=(),
@@ -27,7 +28,7 @@ def view(name: str, axes: np.ndarray, width: float, height: float, *more: tuple[
 
 def bar(length: float, *steps: float) -> list[PartView]:
     """A square bar of 10 mm along x, with an edge across it at each step."""
-    across = [((step, 0.0), (step, 10.0)) for step in steps]
+    across: list[Polyline] = [[[step, 0.0], [step, 10.0]] for step in steps]
     return [
         view("front", FRONT, length, 10.0, *across),
         view("top", TOP, length, 10.0),
@@ -60,7 +61,7 @@ def test_a_view_that_looks_the_other_way_leaves_out_the_same() -> None:
     back = replace(
         view("back", np.array([[-1.0, 0, 0], [0, 0, 1], [0, 1, 0]]), 200.0, 10.0),
         box=np.array([[-200.0, 0.0], [0.0, 10.0]]),
-        visible=tuple(tuple((-x, y) for x, y in line) for line in front.visible),
+        visible=tuple([[-x, y] for x, y in line] for line in front.visible),
     )
     broken = broken_views([front, back, top, side])
     assert broken[0].broken is not None

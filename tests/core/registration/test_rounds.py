@@ -15,7 +15,8 @@ AT, UP = np.array([1.0, 2, 3]), np.array([0.0, 0, 1])
 
 def off(x: float, y: float, z: float) -> np.ndarray:
     """A place beside `AT`."""
-    return AT + np.array([x, y, z])
+    place: np.ndarray = AT + np.array([x, y, z])
+    return place
 
 
 BALL = Sphere(faces=(0,), point=AT, radius=6.0, is_hollow=False, area=4 * math.pi * 36)
