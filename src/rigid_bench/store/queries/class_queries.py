@@ -79,10 +79,8 @@ def class_of_teacher(
         raise NotFound(_("class"), _("there is no such class among yours"), _LOOK)
     classroom, role = row
     if role not in roles:
-        who = _("its owner does") if roles == ("owner",) else _("its teachers do")
-        raise NotAllowed(
-            _("class"), _("this is not for an {role} of the class: {who} it", role=role, who=who), _("Ask them")
-        )
+        problem = _("only its owner does this") if roles == ("owner",) else _("only its teachers do this")
+        raise NotAllowed(_("class"), problem, _("Ask them"))
     return classroom, role
 
 
