@@ -5,7 +5,7 @@ import threading
 import time
 import uuid
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, closing, contextmanager
 
 import psycopg
 import uvicorn
@@ -38,17 +38,11 @@ def new_database(cluster_url: str, *, template: str = "template1") -> str:
     return beside(cluster_url, name)
 
 
-def copy_of(template: str, cluster_url: str) -> str:
-    """Make a migrated database, and return its address."""
-    return new_database(cluster_url, template=template)
-
-
 @contextmanager
 def migrated_database(cluster_url: str, template: str) -> Iterator[Database]:
     """Give a database of one's own, as a new program has it."""
-    database = Database(copy_of(template, cluster_url))
-    yield database
-    database.close()
+    with closing(Database(new_database(cluster_url, template=template))) as database:
+        yield database
 
 
 def usual_settings(database: Database) -> Settings:
@@ -56,11 +50,9 @@ def usual_settings(database: Database) -> Settings:
     return Settings(database_url=database.url, upload_bytes=2_000_000, heartbeat_seconds=1.0)
 
 
-@contextmanager
-def serving(settings: Settings) -> Iterator[str]:
+def serving(settings: Settings) -> AbstractContextManager[str]:
     """Run the web server in this process, and give its address."""
-    with serving_app(create_app(settings)) as address:
-        yield address
+    return serving_app(create_app(settings))
 
 
 @contextmanager

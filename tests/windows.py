@@ -15,6 +15,5 @@ def window(browser: Browser, **options: Any) -> Iterator[Page]:
 
     A context that is cleared and used again would save half a second, and now and then opens no page any more.
     """
-    context = patient_context(browser, **{"viewport": {"width": 1280, "height": 800}, **options})
-    yield context.new_page()
-    context.close()
+    with patient_context(browser, **{"viewport": {"width": 1280, "height": 800}, **options}) as context:
+        yield context.new_page()

@@ -13,7 +13,7 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import exercise_queries
 from rigid_bench.store.versions import keep_version
 from tests import school as people
-from tests.program import copy_of, serving
+from tests.program import new_database, serving
 from tests.school import School, sign_in
 from tests.windows import window
 
@@ -21,7 +21,7 @@ from tests.windows import window
 @pytest.fixture
 def empty_settings(cluster_url: str, template: str) -> Settings:
     """A migrated database in which nobody is yet."""
-    return Settings(database_url=copy_of(template, cluster_url))
+    return Settings(database_url=new_database(cluster_url, template=template))
 
 
 @pytest.fixture

@@ -11,10 +11,11 @@ from rigid_bench.core.grading.report.models import Cause, CheckResult
 from rigid_bench.core.part.faces import Cone, Cylinder, Plane
 from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
-from rigid_bench.core.wording.language import N_, translated
 
 #: mm, and cosine: how near two walls are to sharing an axis.
 _ON_AXIS, _ALONG = 1e-3, 1 - 1e-6
+#: In the published format, of a side that the exercise gives no name.
+_UNNAMED = "the side asked for"
 
 
 class SideFields(Document):
@@ -25,11 +26,16 @@ class SideFields(Document):
     #: The face on which the hole opens or the boss stands.
     side: BarePlane
     #: What the sheet calls that side.
-    name: str = N_("the side asked for")
+    name: str = _UNNAMED
 
 
 def _required(check: CheckModel, fields: SideFields, exercise: Exercise) -> Message:
-    return phrase("asks.on-side", side=translated(fields.name))
+    return phrase("asks.on-side", side=_side(fields))
+
+
+def _side(fields: SideFields) -> Message | str:
+    """Return what the side is called: as the exercise says, or in words of ours."""
+    return phrase("part.side-asked-for") if fields.name == _UNNAMED else fields.name
 
 
 def _judge(task: Task[SideFields]) -> CheckResult:
@@ -46,16 +52,14 @@ def _judge(task: Task[SideFields]) -> CheckResult:
         return task.lacking("cause.no-hole-boss-or-face", name)
     beside = _flats_beside(laid, wall)
     if any(set(plane.faces) <= set(flat.faces) for plane in beside):
-        return task.result("met", phrase("asks.on-side", side=translated(task.fields.name)))
+        return task.result("met", phrase("asks.on-side", side=_side(task.fields)))
     opposite = any(float(plane.normal @ flat.normal) < -_ALONG for plane in beside)
     where = phrase("measured.on-opposite-side" if opposite else "measured.on-another-side")
     if is_mirrored(laid, task.context.tolerance):
         cause = mirrored_part()
         return task.result("missed", where, cause=cause, next_step=phrase("step.make-it-other-hand"))
     cause = Cause(code="wrong-side", message=phrase("cause.wrong-side", where=where))
-    return task.result(
-        "missed", where, cause=cause, next_step=phrase("step.make-on-side", side=translated(task.fields.name))
-    )
+    return task.result("missed", where, cause=cause, next_step=phrase("step.make-on-side", side=_side(task.fields)))
 
 
 def _flats_beside(laid: RegisteredPart, wall: Cylinder) -> list[Plane]:

@@ -86,6 +86,7 @@ PARTS: dict[str, str | Counted] = {
     "part.proud": N_("{by} proud"),
     "part.range": N_("{low} to {high}"),
     "part.set-to": N_("{title} to {value}"),
+    "part.side-asked-for": N_("the side asked for"),
     "part.so-often": N_("{what} ({count} times)"),
     "part.share": N_("{a} and {b} share {volume} mm³"),
     "part.should-not-be-there": N_("{what} should not be there"),
