@@ -59,7 +59,7 @@ schemas: setup
 
 # every sentence of the program, as a catalogue for translators
 messages: setup
-	.venv/bin/pybabel -q extract -F babel.cfg -k N_ -k NN_:1,2 -k t --no-location --sort-output --omit-header \
+	PYTHONPATH=. .venv/bin/pybabel -q extract -F babel.cfg -k N_ -k NN_:1,2 -k t --no-location --sort-output --omit-header \
 	  -o src/rigid_bench/locale/rigid_bench.pot .
 
 screenshots: setup

@@ -16,7 +16,7 @@ _BUILDS = ((0, "jig-right"), (1, "too-wide"), (2, "bin-joint-short"), (3, "mast-
 _ROUNDS = 5
 
 
-def limited(memory_bytes: int, scratch: str) -> None:
+def limited(memory_bytes: int, scratch: str, language: str) -> None:
     """Limit a child as it was before there were walls."""
     resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
 
@@ -41,14 +41,14 @@ def main() -> None:
     with Sandbox() as confined:
         walls: Walls = confined.wake()
         within = _times(confined)
-    confine = sandbox._confine
-    sandbox._confine = limited
+    make_ready = sandbox._make_ready
+    sandbox._make_ready = limited
     try:
         with Sandbox() as free:
             free.wake()
             without = _times(free)
     finally:
-        sandbox._confine = confine
+        sandbox._make_ready = make_ready
     print(f"walls: {walls.facts}")
     print("build             within s  without s  ratio")
     for (_, name), a, b in zip(_BUILDS, within, without, strict=True):

@@ -36,7 +36,7 @@ FLOORS = [
     {"core.grading"},
     {"core.exercise.review", "core.exercise.change_impact"},
     {"core.bench", "core.insight", "core.marking", "core.practice"},
-    {"settings", "logs", "processes", "store"},
+    {"languages", "settings", "logs", "processes", "store"},
     {"jobs.enqueue"},
     {"app"},
     {"jobs", "demo.people", "demo.modelling"},

@@ -8,6 +8,7 @@ import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
+from inspect import cleandoc
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -15,7 +16,8 @@ import typer
 
 from rigid_bench import administration
 from rigid_bench.core.values.errors import RigidBenchError, UnreadableFile
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, NN_, _, translated, translated_number
+from rigid_bench.languages import has_catalogue, speak_language
 from rigid_bench.report_lines import (
     audit_lines,
     clearance_lines,
@@ -33,27 +35,50 @@ app.add_typer(administration.app)
 _UsageError: Any = typer.BadParameter.__mro__[2]
 _LARGEST = 200_000_000
 
-Json = Annotated[bool, typer.Option("--json", help="Print the report as JSON.")]
+Json = Annotated[bool, typer.Option("--json", help=N_("Print the report as JSON."))]
 MeshUnit = Literal["mm", "cm", "m", "in", "ft"]
 
 
 def main() -> None:
     """Run the command; every error of the user's becomes one line and exit code 2."""
     try:
-        code = app(standalone_mode=False)
+        _speak()
+        code = _spoken_commands()(standalone_mode=False)
     except RigidBenchError as exc:
         _fail(str(exc))
     except _UsageError as exc:
-        _fail(f"rigid-bench: {exc.format_message()} Try: rigid-bench --help")
+        _fail(_("rigid-bench: {problem} Try: rigid-bench --help", problem=exc.format_message()))
     except (BrokenPipeError, KeyboardInterrupt):
         sys.exit(130)
     except Exception as exc:  # a fault of ours: one line, and all of it for whoever asks
         if os.environ.get("RIGID_BENCH_TRACEBACK"):
             raise
         what = " ".join(f"{type(exc).__name__}: {exc}".split())
-        print(f"rigid-bench: a fault of the program ({what}). Please report it with the file.", file=sys.stderr)
+        print(
+            _("rigid-bench: a fault of the program ({what}). Please report it with the file.", what=what),
+            file=sys.stderr,
+        )
         sys.exit(1)
     sys.exit(code if isinstance(code, int) else 0)
+
+
+def _speak() -> None:
+    """Speak the language of the environment: reading all settings takes as long as a quick command."""
+    language = os.environ.get("RIGID_BENCH_LANGUAGE") or "en"
+    if not has_catalogue(language):
+        where, next_step = "RIGID_BENCH_LANGUAGE", _("`rigid-bench settings` explains each")
+        raise RigidBenchError(where, _("there is no catalogue of '{language}'", language=language), next_step)
+    speak_language(language)
+
+
+def _spoken_commands() -> Any:
+    """Return all commands, what their help says in the language that is spoken."""
+    commands: Any = typer.main.get_command(app)
+    for command in (commands, *commands.commands.values()):
+        command.help = translated(cleandoc(command.help or ""))
+        for parameter in command.params:
+            parameter.help = translated(getattr(parameter, "help", None) or "")
+    return commands
 
 
 def _fail(line: str) -> None:
@@ -64,21 +89,23 @@ def _fail(line: str) -> None:
 @app.command()
 def measure(
     file: Annotated[
-        Path, typer.Argument(help="A STEP, IGES or BREP file, or a mesh: STL, 3MF, OBJ, PLY, GLB, glTF or AMF.")
+        Path, typer.Argument(help=N_("A STEP, IGES or BREP file, or a mesh: STL, 3MF, OBJ, PLY, GLB, glTF or AMF."))
     ],
-    units: Annotated[MeshUnit | None, typer.Option(help="The unit of a mesh that does not say its own.")] = None,
+    units: Annotated[MeshUnit | None, typer.Option(help=N_("The unit of a mesh that does not say its own."))] = None,
     json: Json = False,
 ) -> None:
     """Measure a file of solids or a mesh: parts and their features, sizes, instances."""
-    with _sandbox(f"Measuring {_name(file)}", "measuring", json) as run:
+    with _sandbox(_("Measuring {file}", file=_name(file)), "measuring", json) as run:
         report = run("measuring.measure_step", _read(file), _name(file), units, name=_name(file))
     _print(report, json, measure_lines)
 
 
 @app.command()
 def freedom(
-    file: Annotated[Path, typer.Argument(help="A build file.")],
-    to: Annotated[str | None, typer.Option(help="Say what can move relative to this instance, not to ground.")] = None,
+    file: Annotated[Path, typer.Argument(help=N_("A build file."))],
+    to: Annotated[
+        str | None, typer.Option(help=N_("Say what can move relative to this instance, not to ground."))
+    ] = None,
     json: Json = False,
 ) -> None:
     """Say what can still move in a build, and which mates are redundant or conflict."""
@@ -92,8 +119,8 @@ def freedom(
 
 @app.command()
 def solve(
-    file: Annotated[Path, typer.Argument(help="A build file.")],
-    out: Annotated[Path | None, typer.Option("-o", help="Where to write the build with its new poses.")] = None,
+    file: Annotated[Path, typer.Argument(help=N_("A build file."))],
+    out: Annotated[Path | None, typer.Option("-o", help=N_("Where to write the build with its new poses."))] = None,
     json: Json = False,
 ) -> None:
     """Move the ungrounded instances the least so that all mates hold, and write the build with its new poses."""
@@ -116,8 +143,8 @@ def solve(
 
 @app.command()
 def convert(
-    file: Annotated[Path, typer.Argument(help="A .build.json, .urdf, .sdf or .mjcf.xml file.")],
-    out: Annotated[Path, typer.Option("-o", help="What to write; its ending says which of them.")],
+    file: Annotated[Path, typer.Argument(help=N_("A .build.json, .urdf, .sdf or .mjcf.xml file."))],
+    out: Annotated[Path, typer.Option("-o", help=N_("What to write; its ending says which of them."))],
 ) -> None:
     """Convert a build to another description of mechanisms, or back."""
     from rigid_bench.core.interchange.convert import converted
@@ -138,7 +165,7 @@ def _measured_parts(file: Path, data: bytes) -> dict[str, Any]:
     parts = read_build(data, name=_name(file)).parts
     paths = {part.file: file.parent / part.file.replace("\\", "/") for part in parts if part.file}
     reports: dict[str, Any] = {}
-    with _sandbox(f"Measuring the parts of {_name(file)}", "measuring", json=False) as run:
+    with _sandbox(_("Measuring the parts of {file}", file=_name(file)), "measuring", json=False) as run:
         for name, path in paths.items():
             if path.is_file():
                 # what cannot be read has a placeholder for its inertia, which is said
@@ -161,7 +188,7 @@ def _build_of(file: Path) -> bytes:
 
 
 @app.command("check-build")
-def check_build(file: Annotated[Path, typer.Argument(help="A build file.")]) -> None:
+def check_build(file: Annotated[Path, typer.Argument(help=N_("A build file."))]) -> None:
     """Say whether a build file is well formed, with the place of each fault."""
     from rigid_bench.core.assembly.build_faults import build_faults
 
@@ -170,16 +197,16 @@ def check_build(file: Annotated[Path, typer.Argument(help="A build file.")]) -> 
         print(" ".join(str(fault).split()), file=sys.stderr)
     if faults:
         _fail(str(faults[-1]))
-    print(f"{_name(file)}: well formed")
+    print(_("{file}: well formed", file=_name(file)))
 
 
 @app.command()
 def practice(
-    kind: Annotated[str, typer.Argument(help="A kind of drill; --list names them.")] = "",
-    seed: Annotated[int, typer.Option(help="The same seed gives the same drill.")] = 0,
-    level: Annotated[int, typer.Option(help="How hard.")] = 1,
-    every: Annotated[bool, typer.Option("--list", help="List the kinds and their levels.")] = False,
-    exercise: Annotated[Path | None, typer.Option(help="An exercise that it is made of.")] = None,
+    kind: Annotated[str, typer.Argument(help=N_("A kind of drill; --list names them."))] = "",
+    seed: Annotated[int, typer.Option(help=N_("The same seed gives the same drill."))] = 0,
+    level: Annotated[int, typer.Option(help=N_("How hard."))] = 1,
+    every: Annotated[bool, typer.Option("--list", help=N_("List the kinds and their levels."))] = False,
+    exercise: Annotated[Path | None, typer.Option(help=N_("An exercise that it is made of."))] = None,
     json: Json = False,
 ) -> None:
     """Make a drill from a seed: its question, what is given, its answer and the explanation."""
@@ -192,15 +219,16 @@ def practice(
             print(_json(kinds))
             return
         for own in KINDS.values():
-            print(f"{own.name}  {own.title}  levels {', '.join(map(str, own.levels))}")
+            levels = _("levels {levels}", levels=", ".join(map(str, own.levels)))
+            print(f"{own.name}  {translated(own.title)}  {levels}")
         return
     if exercise is not None:
-        with _sandbox(f"Reading {_name(exercise)}", "practising", json=False) as run:
+        with _sandbox(_("Reading {file}", file=_name(exercise)), "practising", json=False) as run:
             drill = run("practising.drill_of_exercise", _read_bundle(exercise), kind, seed, level, name=kind)
     else:
         drill = drill_of(kind, seed, level)
     if KINDS[kind].files and exercise is None:
-        with _sandbox(f"Making {kind}", "practising", json=False) as run:
+        with _sandbox(_("Making {kind}", kind=kind), "practising", json=False) as run:
             drill = run("practising.drill_with_files", kind, seed, level, name=kind)
     if json:
         print(_json(drill_json(drill)))
@@ -208,7 +236,8 @@ def practice(
     print(drill.question)
     for choice in drill.choices:
         print(f"  {choice.id}  {choice.text}")
-    print(f"Answer: {', '.join(map(str, drill.answer)) or 'nothing'}{f' {drill.unit}' if drill.unit else ''}")
+    values = " ".join((", ".join(map(str, drill.answer)) or _("nothing"), drill.unit)).rstrip()
+    print(_("Answer: {values}", values=values))
     print(drill.explanation)
 
 
@@ -232,35 +261,35 @@ def _write(path: Path, data: bytes) -> None:
 
 @app.command()
 def clearance(
-    file: Annotated[Path, typer.Argument(help="A build file, a STEP assembly, or a zip of both.")],
+    file: Annotated[Path, typer.Argument(help=N_("A build file, a STEP assembly, or a zip of both."))],
     json: Json = False,
-    every: Annotated[bool, typer.Option("--all", help="Also pairs more than 1 mm apart.")] = False,
+    every: Annotated[bool, typer.Option("--all", help=N_("Also pairs more than 1 mm apart."))] = False,
 ) -> None:
     """Measure gaps and overlaps of all pairs of parts."""
-    with _sandbox(f"Measuring {_name(file)}", "clearances", json) as run:
+    with _sandbox(_("Measuring {file}", file=_name(file)), "clearances", json) as run:
         report = run("clearances.measure_clearances", _with_named_files(file), every, name=_name(file))
     _print(report, json, clearance_lines)
 
 
 @app.command()
 def audit(
-    exercise: Annotated[Path, typer.Argument(help="An exercise bundle: a folder or a zip.")],
+    exercise: Annotated[Path, typer.Argument(help=N_("An exercise bundle: a folder or a zip."))],
     json: Json = False,
 ) -> None:
     """Say whether an exercise's dimensions fix every size and position of its parts."""
-    with _sandbox(f"Auditing {_name(exercise)}", "auditing", json, skip_none=True) as run:
+    with _sandbox(_("Auditing {file}", file=_name(exercise)), "auditing", json, skip_none=True) as run:
         report = run("auditing.audit_files", _read_bundle(exercise), name=_name(exercise))
     _print(report, json, audit_lines, skip_none=True)
 
 
 @app.command()
 def grade(
-    exercise: Annotated[Path, typer.Argument(help="An exercise bundle: a folder or a zip.")],
-    submission: Annotated[Path, typer.Argument(help="A STEP file, a build file, or a zip of both.")],
+    exercise: Annotated[Path, typer.Argument(help=N_("An exercise bundle: a folder or a zip."))],
+    submission: Annotated[Path, typer.Argument(help=N_("A STEP file, a build file, or a zip of both."))],
     json: Json = False,
 ) -> None:
     """Grade a submission against an exercise."""
-    with _sandbox(f"Grading {_name(submission)}", "grading", json, skip_none=True) as run:
+    with _sandbox(_("Grading {file}", file=_name(submission)), "grading", json, skip_none=True) as run:
         bundle, files = _read_bundle(exercise), _with_named_files(submission)
         report = run("grading.grade_report", bundle, files, name=_name(submission))
     _print(report, json, grade_lines, skip_none=True)
@@ -268,37 +297,39 @@ def grade(
 
 @app.command()
 def sheet(
-    exercise: Annotated[Path, typer.Argument(help="An exercise bundle: a folder or a zip.")],
-    out: Annotated[Path | None, typer.Option("-o", help="Where to write the drawings: .pdf, .svg or .dxf.")] = None,
-    part: Annotated[str | None, typer.Option(help="Draw only this part.")] = None,
-    paper: Annotated[str | None, typer.Option(help="a4 or a3; without it, as the scale asks.")] = None,
-    angle: Annotated[str | None, typer.Option(help="third or first; without it, as the exercise says.")] = None,
-    upright: Annotated[bool, typer.Option(help="Paper higher than wide.")] = False,
-    steps: Annotated[bool, typer.Option(help="List at the exploded drawing how it goes together.")] = False,
-    both: Annotated[bool, typer.Option(help="Sizes in the other unit, too.")] = False,
-    blanks: Annotated[bool, typer.Option(help="Rules to write on in place of the values.")] = False,
+    exercise: Annotated[Path, typer.Argument(help=N_("An exercise bundle: a folder or a zip."))],
+    out: Annotated[Path | None, typer.Option("-o", help=N_("Where to write the drawings: .pdf, .svg or .dxf."))] = None,
+    part: Annotated[str | None, typer.Option(help=N_("Draw only this part."))] = None,
+    paper: Annotated[str | None, typer.Option(help=N_("a4 or a3; without it, as the scale asks."))] = None,
+    angle: Annotated[str | None, typer.Option(help=N_("third or first; without it, as the exercise says."))] = None,
+    upright: Annotated[bool, typer.Option(help=N_("Paper higher than wide."))] = False,
+    steps: Annotated[bool, typer.Option(help=N_("List at the exploded drawing how it goes together."))] = False,
+    both: Annotated[bool, typer.Option(help=N_("Sizes in the other unit, too."))] = False,
+    blanks: Annotated[bool, typer.Option(help=N_("Rules to write on in place of the values."))] = False,
     json: Json = False,
 ) -> None:
     """Draw an exercise's sheets: its parts with their dimensions, the assembly with its parts list."""
     from rigid_bench.sheet_files import check_options, write_sheets
 
     options = check_options(out, part, paper, angle, upright=upright, steps=steps, both=both, blanks=blanks)
-    with _sandbox(f"Drawing {_name(exercise)}", "drawing", json=False) as run:
+    with _sandbox(_("Drawing {file}", file=_name(exercise)), "drawing", json=False) as run:
         report = run("drawing.draw_exercise", _read_bundle(exercise), options, name=_name(exercise))
     written = write_sheets(report, out) if out else []
     if json:
         print(report.model_dump_json(indent=2))
         return
     for number, drawn in enumerate(report.sheets, 1):
-        print(f"{number}: {', '.join(drawn.parts)}  {drawn.paper} {drawn.scale}  {len(drawn.dimensions)} dimensions")
+        count = len(drawn.dimensions)
+        sizes = translated_number(*NN_("{count} dimension", "{count} dimensions"), count).format(count=count)
+        print(f"{number}: {', '.join(drawn.parts)}  {drawn.paper} {drawn.scale}  {sizes}")
     for path in written:
-        print(f"Written to {path}")
+        print(_("Written to {path}", path=path))
 
 
 @app.command()
 def serve(
-    port: Annotated[int, typer.Option(help="Where to listen on loopback.", min=0, max=65535)] = 8000,
-    host: Annotated[str, typer.Option(help="Address to listen on.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help=N_("Where to listen on loopback."), min=0, max=65535)] = 8000,
+    host: Annotated[str, typer.Option(help=N_("Address to listen on."))] = "127.0.0.1",
 ) -> None:
     """Run the web server on the database that RIGID_BENCH_DATABASE_URL names."""
     from rigid_bench.web.server import run_server
@@ -317,8 +348,10 @@ def worker() -> None:
 
 @app.command()
 def demo(
-    port: Annotated[int, typer.Option(help="Where to listen on loopback; 0 picks a free port.", min=0, max=65535)] = 0,
-    fresh: Annotated[bool, typer.Option("--fresh", help="Start anew, without the data of last time.")] = False,
+    port: Annotated[
+        int, typer.Option(help=N_("Where to listen on loopback; 0 picks a free port."), min=0, max=65535)
+    ] = 0,
+    fresh: Annotated[bool, typer.Option("--fresh", help=N_("Start anew, without the data of last time."))] = False,
 ) -> None:
     """Run the whole program with a sample school, on its own database."""
     from rigid_bench.demo.run import run_demo
@@ -328,8 +361,8 @@ def demo(
 
 @app.command(hidden=True)
 def stand_in(
-    port: Annotated[int, typer.Option(help="Where to listen on loopback.", min=1, max=65535)],
-    program: Annotated[str, typer.Option(help="The address of the program to which the course's links lead.")],
+    port: Annotated[int, typer.Option(help=N_("Where to listen on loopback."), min=1, max=65535)],
+    program: Annotated[str, typer.Option(help=N_("The address of the program to which the course's links lead."))],
 ) -> None:
     """Simulate the sample school's own accounts and course pages."""
     from rigid_bench.demo.stand_in.server import run_stand_in

@@ -18,6 +18,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.core.wording.language import N_, _
+from rigid_bench.languages import has_catalogue
 
 _PREFIX = "RIGID_BENCH_"
 #: Where the file is looked for unless this variable names another.
@@ -45,7 +46,9 @@ class Settings(BaseSettings):
     )
     language: str = Field(
         default="en",
-        description=N_("The language of pages. English ships with it; en-XA shows which words go past the catalogue."),
+        description=N_(
+            "The language that is spoken. English ships with it; en-XA shows which words go past the catalogue."
+        ),
     )
     allowed_hosts: str = Field(
         default="127.0.0.1,localhost",
@@ -174,11 +177,18 @@ class Settings(BaseSettings):
     mail_password: str = Field(default="", description=N_("And the password."))
     mail_from: str = Field(default="rigid-bench@localhost", description=N_("Whom letters are from."))
 
+    @field_validator("language")
+    @classmethod
+    def _is_spoken(cls, value: str) -> str:
+        if not has_catalogue(value):
+            raise ValueError(_("there is no catalogue of '{language}'", language=value))
+        return value
+
     @field_validator("database_url")
     @classmethod
     def _is_postgresql(cls, value: str) -> str:
         if not value.startswith(("postgresql://", "postgres://")):
-            raise ValueError("it is no postgresql:// address")
+            raise ValueError(_("it is no postgresql:// address"))
         return value.replace("postgres://", "postgresql://", 1)
 
     @field_validator("allowed_hosts")
@@ -186,62 +196,62 @@ class Settings(BaseSettings):
     def _has_hosts(cls, value: str) -> str:
         names = [name.strip() for name in value.split(",") if name.strip()]
         if not names:
-            raise ValueError("with no name at all nobody could call the server")
+            raise ValueError(_("with no name at all nobody could call the server"))
         wrong = next((name for name in names if "/" in name or ":" in name), None)
         if wrong:
-            raise ValueError(f"'{wrong}' is no name of a host: leave out https:// and the port")
+            raise ValueError(_("'{wrong}' is no name of a host: leave out https:// and the port", wrong=wrong))
         return ",".join(names)
 
     @field_validator("public_address")
     @classmethod
     def _is_address(cls, value: str) -> str:
         if value and not value.startswith(("http://", "https://")):
-            raise ValueError("it begins with neither https:// nor http://")
+            raise ValueError(_("it begins with neither https:// nor http://"))
         return value.rstrip("/")
 
     @field_validator("oidc_issuer")
     @classmethod
     def _is_issuer(cls, value: str) -> str:
         if value and not value.startswith(("https://", *(f"http://{host}" for host in _LOOPBACK))):
-            raise ValueError("it does not begin with https://")
+            raise ValueError(_("it does not begin with https://"))
         return value.rstrip("/")
 
     @field_validator("file_store")
     @classmethod
     def _is_file_store(cls, value: str) -> str:
         if value and not re.fullmatch(r"s3://[a-z0-9][a-z0-9.-]+(/[\w./-]*)?", value):
-            raise ValueError("it is no address such as s3://bucket/prefix")
+            raise ValueError(_("it is no address such as s3://bucket/prefix"))
         return value
 
     @field_validator("virus_scanner")
     @classmethod
     def _is_scanner(cls, value: str) -> str:
         if value and not value.startswith("/") and not re.fullmatch(r"[^:\s]+:\d{1,5}", value):
-            raise ValueError("it is neither host:port nor a path")
+            raise ValueError(_("it is neither host:port nor a path"))
         return value
 
     @field_validator("path_prefix")
     @classmethod
     def _is_path(cls, value: str) -> str:
         if value and not re.fullmatch(r"(/[A-Za-z0-9._~-]+)+/?", value):
-            raise ValueError("it is no path such as /bench")
+            raise ValueError(_("it is no path such as /bench"))
         return value.rstrip("/")
 
     @field_validator("chores_cron")
     @classmethod
     def _is_cron(cls, value: str) -> str:
         if len(value.split()) not in (5, 6):
-            raise ValueError("a cron line has five fields, and a sixth for seconds")
+            raise ValueError(_("a cron line has five fields, and a sixth for seconds"))
         return value
 
     @model_validator(mode="after")
     def _goes_together(self) -> "Settings":
         if self.mail_password and not self.mail_login:
-            raise ValueError("there is a mail_password, and no mail_login that it belongs to")
+            raise ValueError(_("there is a mail_password, and no mail_login that it belongs to"))
         if self.oidc_issuer and not self.oidc_client_id:
-            raise ValueError("there is an oidc_issuer, and no oidc_client_id")
+            raise ValueError(_("there is an oidc_issuer, and no oidc_client_id"))
         if not self.password_sign_in and not self.oidc_issuer:
-            raise ValueError("without password_sign_in and without an oidc_issuer nobody could sign in")
+            raise ValueError(_("without password_sign_in and without an oidc_issuer nobody could sign in"))
         return self
 
     def role_of(self, claims: Mapping[str, Any]) -> Literal["administrator", "teacher", "student"]:

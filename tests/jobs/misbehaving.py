@@ -10,9 +10,10 @@ from pathlib import Path
 
 import numpy as np
 
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.geometry.measuring import measure_step
 
-__all__ = ["attempt", "crash", "forever", "greedy", "measure_step", "slow"]
+__all__ = ["attempt", "crash", "forever", "greedy", "measure_step", "said", "slow"]
 
 
 def crash(note: str) -> None:
@@ -33,6 +34,10 @@ def slow(seconds: float, note: str) -> str:
     Path(note).write_text("still at it")
     time.sleep(seconds)
     return "done"
+
+
+def said(note: str) -> str:
+    return _("Hand in again.")
 
 
 def attempt(what: str, about: str, note: str) -> str:

@@ -7,6 +7,7 @@ import pytest
 
 from rigid_bench.core.values.errors import LimitReached, MeasuringStopped, UnreadableFile
 from rigid_bench.jobs.sandbox import Limits, Sandbox
+from rigid_bench.languages import PSEUDO, speak_language
 from tests.shapes import plate_with_four_holes, step
 
 
@@ -28,6 +29,15 @@ def test_a_part_is_measured_and_says_what_it_does(small: Sandbox) -> None:
         assert report.parts[0].extents == [80.0, 60.0, 6.0]
         small.run("misbehaving.slow", 0.7, name="slow", progress=told.append)
     assert "still at it" in told
+
+
+def test_it_speaks_the_language_of_the_process_that_started_it(small: Sandbox) -> None:
+    try:
+        speak_language(PSEUDO)
+        with small:
+            assert small.run("misbehaving.said", name="said") == "⟦Háñd íñ ágáíñ.⟧"
+    finally:
+        speak_language("en")
 
 
 @pytest.mark.parametrize(

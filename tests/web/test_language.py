@@ -11,11 +11,12 @@ from playwright.sync_api import Browser, Page
 
 from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
+from rigid_bench.languages import PSEUDO
 from rigid_bench.settings import Settings
 from rigid_bench.store.class_settings import LANGUAGES
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries, work_queries
-from rigid_bench.web.words.languages import PSEUDO, speak_language
+from rigid_bench.web.words.languages import speak_on_pages
 from tests import school as people
 from tests.school import School
 from tests.windows import window
@@ -64,7 +65,7 @@ _WORD = re.compile(r"[A-Za-zÀ-ž]{2,}")
 def settings(database: Database) -> Iterator[Settings]:
     """The program speaks the made-up language."""
     yield Settings(database_url=database.url, language=PSEUDO)
-    speak_language("en")
+    speak_on_pages("en")
 
 
 def signed_in(browser: Browser, address: str, person: Person) -> Iterator[Page]:

@@ -21,8 +21,9 @@ from typing import Any, Self
 from pebble import ProcessExpired, ProcessPool
 
 from rigid_bench.core.values.errors import LimitReached, MeasuringStopped
-from rigid_bench.core.wording.language import N_, _
+from rigid_bench.core.wording.language import N_, _, spoken_language
 from rigid_bench.jobs.confinement import Walls, confine, without_secrets
+from rigid_bench.languages import speak_language
 from rigid_bench.processes import ending_with_parent
 
 #: The functions that run in the child, plain values in, plain values out: a package, and all its modules.
@@ -148,8 +149,8 @@ class Sandbox(AbstractContextManager["Sandbox"]):
                 self._pool = ProcessPool(
                     max_workers=1,
                     context=context,
-                    initializer=_confine,
-                    initargs=(self.limits.memory_bytes, self._scratch.name),
+                    initializer=_make_ready,
+                    initargs=(self.limits.memory_bytes, self._scratch.name, spoken_language()),
                 )
         return self._pool
 
@@ -179,9 +180,10 @@ def _nothing() -> Walls:
     return _walls
 
 
-def _confine(memory_bytes: int, scratch: str) -> None:
-    """Limit the child's memory, wall it off, keep what the kernel prints away, and end with the worker."""
+def _make_ready(memory_bytes: int, scratch: str, language: str) -> None:
+    """Speak the worker's language, limit memory, keep what the kernel prints away, and end with the worker."""
     global _walls
+    speak_language(language)
     # a worker that is killed leaves nobody to stop its child, which would keep the output open for ever
     ending_with_parent()()
     resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))

@@ -17,6 +17,7 @@ import structlog
 from rigid_bench.jobs.job import PrintCards, Tools
 from rigid_bench.jobs.sandbox import Limits, Sandbox
 from rigid_bench.jobs.work_queue import open_work_queue
+from rigid_bench.languages import speak_language
 from rigid_bench.logs import set_up_logs
 from rigid_bench.settings import Settings, settings
 from rigid_bench.store.database import Database, check_database, is_migrated
@@ -45,6 +46,7 @@ def run_worker(*, print_cards: PrintCards) -> None:
         There is no database to take work from when it starts.
     """
     set_up_logs(as_json=settings().log_format == "json")
+    speak_language(settings().language)
     check_database(settings().database_url)
     # until the loop listens to signals, a stop must still end the measuring process
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))

@@ -208,7 +208,7 @@ def _run(program: str, options: list[str], url: str) -> None:
         check=False,
     )
     if done.returncode:
-        reason = (done.stderr.strip().splitlines() or [f"it ended with {done.returncode}"])[-1]
+        reason = (done.stderr.strip().splitlines() or [_("it ended with {code}", code=done.returncode)])[-1]
         raise BackupFailed(
             program, reason.removeprefix(f"{program}: "), _("See whether the database and the disk are well")
         )

@@ -7,6 +7,7 @@ from pydantic import Field, field_validator
 
 from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.planning.estimate import Rates
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.manner import Manner
 
 #: Languages by whose rules names are sorted, with their own names; each is a collation of PostgreSQL's (ICU).
@@ -43,14 +44,14 @@ class ClassSettings(Document):
     @classmethod
     def _is_known(cls, name: str) -> str:
         if name not in available_timezones():
-            raise ValueError(f"there is no time zone '{name}'; give one such as Europe/Berlin")
+            raise ValueError(_("there is no time zone '{name}'; give one such as Europe/Berlin", name=name))
         return name
 
     @field_validator("language")
     @classmethod
     def _is_sorted_by(cls, code: str) -> str:
         if code not in LANGUAGES:
-            raise ValueError(f"names cannot be sorted by '{code}'; choose a language of the list")
+            raise ValueError(_("names cannot be sorted by '{code}'; choose a language of the list", code=code))
         return code
 
     @field_validator("grades")

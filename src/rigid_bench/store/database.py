@@ -80,7 +80,7 @@ def check_database(url: str) -> None:
             return
     except psycopg.Error as exc:
         server = url.rsplit("@", 1)[-1]
-        reason = (str(exc).strip().splitlines() or ["it does not answer"])[-1].rstrip(".")
+        reason = (str(exc).strip().splitlines() or [_("it does not answer")])[-1].rstrip(".")
         raise DatabaseUnreachable(
             _("database {server}", server=server), reason, _("Set RIGID_BENCH_DATABASE_URL to its address")
         ) from exc

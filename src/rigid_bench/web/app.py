@@ -90,7 +90,7 @@ from rigid_bench.web.security.headers import headers_for
 from rigid_bench.web.security.passwords import hashing_turns
 from rigid_bench.web.security.throttle import Throttle
 from rigid_bench.web.security.virus_scan import ScannerSilent
-from rigid_bench.web.words.languages import speak_language
+from rigid_bench.web.words.languages import speak_on_pages
 
 log = structlog.get_logger()
 
@@ -128,7 +128,7 @@ _FORM_BYTES = 1_500_000
 def create_app(settings: Settings) -> FastAPI:
     """Make the application on the database that the settings name."""
     set_up_logs(as_json=settings.log_format == "json")
-    speak_language(settings.language)
+    speak_on_pages(settings.language)
     app = FastAPI(
         title="Rigid Bench",
         docs_url=None,

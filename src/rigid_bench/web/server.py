@@ -8,6 +8,7 @@ from typing import Any
 import uvicorn
 from fastapi import FastAPI
 
+from rigid_bench.core.wording.language import _
 from rigid_bench.settings import Settings, settings
 from rigid_bench.store.codes import bare_code, new_start_code
 from rigid_bench.store.database import Database, check_database, migrate
@@ -32,10 +33,12 @@ def run_server(*, host: str, port: int) -> None:
     check_database(given.database_url)
     migrate(given.database_url)
     if code := start_code(given):
-        print(f"Nobody is here yet. Open the start page, and make the first person with this code: {code}", flush=True)
-        print("It is shown this once; started again, the server prints another.", file=sys.stderr)
+        line = _("Nobody is here yet. Open the start page, and make the first person with this code: {code}", code=code)
+        print(line, flush=True)
+        print(_("It is shown this once; started again, the server prints another."), file=sys.stderr)
     if host not in ("127.0.0.1", "localhost"):
-        print(f"It answers to these names alone: {given.allowed_hosts} (RIGID_BENCH_ALLOWED_HOSTS).", file=sys.stderr)
+        line = _("It answers to these names alone: {names} (RIGID_BENCH_ALLOWED_HOSTS).", names=given.allowed_hosts)
+        print(line, file=sys.stderr)
     # its own log would repeat what errors say: `set_up_logs` writes both
     options: dict[str, Any] = {
         "host": host,

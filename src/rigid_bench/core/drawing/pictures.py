@@ -166,7 +166,7 @@ def _assembly(
 ) -> AssemblyPictures | None:
     if exercise.reference is None:
         return None
-    progress("Drawing the assembly")
+    progress(_("Drawing the assembly"))
     instances = [instance for instance in exercise.reference.instances if instance.part in features]
     drawn = _ASSEMBLED.of(placed, lambda: _seen_instances(instances, features))
     # where it is cut depends on what is asked
@@ -196,7 +196,7 @@ def _exploded(
     build = exercise.reference
     if build is None or len(build.instances) < 2 or any(own.part not in features for own in build.instances):
         return None
-    progress("Drawing the assembly apart")
+    progress(_("Drawing the assembly apart"))
     placed = {k: (features[own.part], own.pose) for k, own in enumerate(build.instances)}
     base = next((k for k, own in enumerate(build.instances) if own.grounded), 0)
     free = freedom(build, tolerance=tolerance)

@@ -154,12 +154,14 @@ class ExerciseModel(Document):
         for what, ids in (("part", [p.id for p in self.parts]), ("check", [c.id for c in self.checks])):
             twice = next((identifier for identifier in ids if ids.count(identifier) > 1), None)
             if twice:
-                raise ValueError(f"the {what} id '{twice}' is used twice")
+                raise ValueError(_("the {what} id '{twice}' is used twice", what=what, twice=twice))
         known = {"*", *(check.id for check in self.checks)}
         for stage in self.stages:
             unknown = next((check for check in stage.checks if check not in known), None)
             if unknown:
-                raise ValueError(f"stage '{stage.name}' names the check '{unknown}', which there is not")
+                raise ValueError(
+                    _("stage '{stage}' names the check '{check}', which there is not", stage=stage.name, check=unknown)
+                )
         return self
 
 

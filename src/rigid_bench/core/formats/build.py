@@ -75,7 +75,9 @@ class LimitsModel(Document):
     def _are_ranges(self) -> "LimitsModel":
         for ends in (self.rotation, self.translation):
             if ends and ends[0] > ends[1]:
-                raise ValueError(f"the least, {ends[0]:g}, is above the greatest, {ends[1]:g}")
+                raise ValueError(
+                    _("the least, {least:g}, is above the greatest, {greatest:g}", least=ends[0], greatest=ends[1])
+                )
         return self
 
 

@@ -107,7 +107,7 @@ class FeatureModel(Document):
     def _one(self) -> "FeatureModel":
         given = (self.plane, self.axis, self.cylinder, self.point, self.frame)
         if sum(form is not None for form in given) != 1:
-            raise ValueError("needs exactly one of plane, axis, cylinder, point, frame")
+            raise ValueError(_("needs exactly one of plane, axis, cylinder, point, frame"))
         return self
 
     def feature(self, *, mm: float = 1.0) -> Feature:
@@ -147,7 +147,7 @@ class CheckedFeature(FeatureModel):
     def _one(self) -> "CheckedFeature":
         names = ("plane", "axis", "cylinder", "point", "frame", "sphere", "torus", "cone", "countersink")
         if sum(getattr(self, name) is not None for name in names) != 1:
-            raise ValueError(f"needs exactly one of {', '.join(names)}")
+            raise ValueError(_("needs exactly one of {names}", names=", ".join(names)))
         return self
 
     def feature(self, *, mm: float = 1.0) -> Feature:

@@ -14,6 +14,8 @@ class Pointable(Document):
     is_hole: bool = False
     #: It opens inwards: a hole, a counterbore, half a bore.
     is_hollow: bool = False
+    #: Less than a whole round is a rounding, which has a radius.
+    goes_round: bool = True
     #: Of a hole, in the exercise's unit.
     depth: float | None = None
     #: The part's faces that it is made of.

@@ -136,13 +136,13 @@ class Context:
             build = self._held_by_contacts()
         if build is None:
             return None
-        self.progress("Working out what can still move")
+        self.progress(_("Working out what can still move"))
         return freedom(build, tolerance=self.tolerance)
 
     @cached_property
     def contacts(self) -> list[Contact]:
         """What the student's parts show of their relations where they stand."""
-        self.progress("Looking which faces meet")
+        self.progress(_("Looking which faces meet"))
         return find_contacts(self._shapes, tolerance=self.tolerance)
 
     @cached_property
@@ -197,7 +197,7 @@ class Context:
     @cached_property
     def removal_sequence(self) -> list[Way]:
         """How the student's build comes apart, one instance after the other, the base last."""
-        self.progress("Looking how it comes apart")
+        self.progress(_("Looking how it comes apart"))
         freedom = self.freedom
         motions = {k: freedom.motions(k) for k in self.placings if k < len(freedom.poses)} if freedom else {}
         last = None if self.base is None else self.base[0]

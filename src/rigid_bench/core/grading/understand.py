@@ -10,6 +10,7 @@ from rigid_bench.core.grading.intake.submission import Submission, read_submissi
 from rigid_bench.core.grading.matching.match import Matching, match
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -49,7 +50,7 @@ def understand(
         The exercise or the submission cannot be used.
     """
     submission = read_submission(files, tolerance=tolerance, progress=progress)
-    progress("Comparing with the exercise")
+    progress(_("Comparing with the exercise"))
     references = read_references(exercise, tolerance=tolerance)
     submission = in_found_unit(submission, references, tolerance=tolerance)
     matching = match(exercise, references, submission, tolerance=tolerance)

@@ -22,7 +22,7 @@ from rigid_bench.core.kernel.mass_properties import volume_of
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.frames import Pose, any_normal
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -64,7 +64,7 @@ def moved(shape: Body, pose: Pose) -> Body:
     """
     if not isinstance(shape, TopoDS_Shape):
         return _meshes().carried(shape, pose)
-    with kernel("placing a part"):
+    with kernel(N_("placing a part")):
         return BRepBuilderAPI_Transform(shape, transformation(pose), True).Shape()
 
 
@@ -87,7 +87,7 @@ def behind(
     GeometryError
         The kernel cannot cut it.
     """
-    with kernel("cutting a section"):
+    with kernel(N_("cutting a section")):
         plane = gp_Pln(gp_Pnt(*point.tolist()), gp_Dir(*normal.tolist()))
         face = BRepBuilderAPI_MakeFace(plane, -reach, reach, -reach, reach).Face()
         half = BRepPrimAPI_MakePrism(face, gp_Vec(*(reach * normal).tolist())).Shape()
@@ -105,7 +105,7 @@ def scaled(shape: Body, factor: float) -> Body:
     if not isinstance(shape, TopoDS_Shape):
         return _meshes().scaled(shape, factor)
     change = gp_Trsf()
-    with kernel("scaling a part"):
+    with kernel(N_("scaling a part")):
         change.SetScale(gp_Pnt(0, 0, 0), factor)
         return BRepBuilderAPI_Transform(shape, change, True).Shape()
 
@@ -121,7 +121,7 @@ def mirrored(shape: Body) -> Body:
     if not isinstance(shape, TopoDS_Shape):
         return _meshes().mirrored(shape)
     change = gp_Trsf()
-    with kernel("mirroring a part"):
+    with kernel(N_("mirroring a part")):
         change.SetMirror(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(1, 0, 0)))
         return BRepBuilderAPI_Transform(shape, change, True).Shape()
 
@@ -147,7 +147,7 @@ def measure_gap(a: Body, b: Body) -> Gap:
     if not (isinstance(a, TopoDS_Shape) and isinstance(b, TopoDS_Shape)):
         gap, at = _meshes().mesh_gap(_as_mesh(a), _as_mesh(b))
         return Gap(gap_mm=gap, at=at)
-    with kernel("measuring a gap"):
+    with kernel(N_("measuring a gap")):
         nearest = BRepExtrema_DistShapeShape(a, b)
         points = [nearest.PointOnShape1(1), nearest.PointOnShape2(1)] if nearest.NbSolution() else []
         at = np.array([[p.X(), p.Y(), p.Z()] for p in points]).reshape(-1, 3)
@@ -169,7 +169,7 @@ def gap_of_faces(a: TopoDS_Shape, b: TopoDS_Shape, numbers: tuple[Sequence[int],
     GeometryError
         The kernel finds no distance.
     """
-    with kernel("measuring a gap"):
+    with kernel(N_("measuring a gap")):
         chosen = []
         for shape, own in zip((a, b), numbers, strict=True):
             builder, compound = BRep_Builder(), TopoDS_Compound()

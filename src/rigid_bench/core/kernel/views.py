@@ -17,6 +17,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from rigid_bench.core.kernel.binding import kernel
 from rigid_bench.core.part.directions import Direction
+from rigid_bench.core.wording.language import N_
 
 _Array = NDArray[np.float64]
 #: How far a drawn curve may stray from the true one: as a share of the view's size, and at most mm: a small hole in
@@ -56,7 +57,7 @@ def draw_view(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: flo
     GeometryError
         The kernel cannot work out the hidden lines.
     """
-    with kernel("drawing a view"):
+    with kernel(N_("drawing a view")):
         shapes = _hidden_lines(solids, direction)
         visible = [shapes.VCompound(), shapes.Rg1LineVCompound(), shapes.OutLineVCompound()]
         hidden = [shapes.HCompound(), shapes.OutLineHCompound()]
@@ -77,7 +78,7 @@ def seen_edges(solids: Sequence[TopoDS_Shape], direction: Direction, *, size: fl
     GeometryError
         The kernel cannot work out the hidden lines.
     """
-    with kernel("looking what is seen"):
+    with kernel(N_("looking what is seen")):
         shapes = _hidden_lines(solids, direction)
         return [
             [

@@ -16,8 +16,11 @@ from rigid_bench.core.standards import (
 from rigid_bench.core.standards.fits import limits
 from rigid_bench.core.standards.scales import SCALES, scale_text
 from rigid_bench.core.values.names import slug
-from rigid_bench.core.wording.language import N_, translated
+from rigid_bench.core.wording.language import N_, _, translated
 
+_BY_DIAMETER = N_("screw; head diameter; head height; key")
+_THEORETICAL = N_("screw; head diameter, theoretical; head height; key")
+_ACROSS_FLATS = N_("screw; across flats; head height; key")
 _FITS = ("H6", "H7", "H8", "H9", "H11", "N7", "P7", "f7", "g6", "h6", "h9", "js6", "k6", "m6", "n6", "p6", "r6", "s6")
 _FIT_SIZES = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)
 
@@ -63,7 +66,7 @@ def _metric_threads() -> Table:
             t.tapping_drill,
             t.minor_internal,
             t.root_external,
-            "coarse" if t.is_coarse else "fine",
+            _("coarse") if t.is_coarse else _("fine"),
         )
         for t in threads.threads()
     )
@@ -75,7 +78,7 @@ def _metric_threads() -> Table:
 
 def _unified_threads() -> Table:
     rows = ((u.designation, u.per_inch, u.major, u.major_mm, u.minor_mm) for u in unified.UNIFIED.values())
-    columns = "thread; threads per inch; major diameter, in; major diameter, mm; minor diameter, mm"
+    columns = N_("thread; threads per inch; major diameter, in; major diameter, mm; minor diameter, mm")
     return _table(N_("Unified threads"), N_("ASME B1.1; from memory"), columns, rows)
 
 
@@ -85,9 +88,9 @@ def _clearance_holes() -> Table:
     return _table(N_("Clearance holes"), N_("ISO 273; from memory"), N_("screw; fine; medium; coarse"), rows)
 
 
-def _screws(title: str, source: str, head: str, screws: dict[float, fasteners.Screw]) -> Callable[[], Table]:
+def _screws(title: str, source: str, columns: str, screws: dict[float, fasteners.Screw]) -> Callable[[], Table]:
     rows = [(f"M{screw.nominal:g}", screw.head, screw.height, screw.key) for screw in screws.values()]
-    return lambda: _table(title, f"{source}; from memory", f"screw; {head}; head height; key", rows)
+    return lambda: _table(title, source, columns, rows)
 
 
 def _nuts() -> Table:
@@ -111,10 +114,9 @@ def _lengths() -> Table:
     rows = []
     for low, high in zip((0.5, *general_tolerances.RANGES), general_tolerances.RANGES, strict=False):
         deviations = [general_tolerances.LINEAR[name][general_tolerances.RANGES.index(high)] for name in "fmcv"]
-        rows.append(
-            (f"over {low:g} to {high:g}", *(f"±{deviation:g}" if deviation else "–" for deviation in deviations))
-        )
-    source = "ISO 2768-1, table 1; meant for cut and formed parts; none below 0.5 mm; from memory"
+        texts = [f"±{deviation:g}" if deviation else "–" for deviation in deviations]
+        rows.append((_("over {low:g} to {high:g}", low=low, high=high), *texts))
+    source = N_("ISO 2768-1, table 1; meant for cut and formed parts; none below 0.5 mm; from memory")
     return _table(
         N_("General tolerances of lengths"), source, N_("size; f fine; m medium; c coarse; v very coarse"), rows
     )
@@ -125,8 +127,8 @@ def _fit_rows() -> Table:
     for low, high in zip((0, *_FIT_SIZES), _FIT_SIZES, strict=False):
         fit_limits = [limits(name, high) for name in _FITS]
         texts = [f"{1000 * limits.lower:+.0f} {1000 * limits.upper:+.0f}" for limits in fit_limits]
-        rows.append((f"over {low} to {high}", *texts))
-    source = "ISO 286-1, micrometres, at the upper end of each range; from memory"
+        rows.append((_("over {low:g} to {high:g}", low=low, high=high), *texts))
+    source = N_("ISO 286-1, micrometres, at the upper end of each range; from memory")
     return _table(N_("Fits"), source, "; ".join(("size", *_FITS)), rows)
 
 
@@ -141,16 +143,16 @@ def _stock() -> Table:
 
 def _allowances() -> Table:
     rows = [
-        (process, action, f"{low:g} to {high:g}")
+        (process, action, _("{low:g} to {high:g}", low=low, high=high))
         for process, actions in allowances.ALLOWANCES.items()
         for action, (low, high) in actions.items()
     ]
-    source = "classroom values, common practice, no source; an exercise may give its own"
+    source = N_("classroom values, common practice, no source; an exercise may give its own")
     return _table(N_("Gaps by process"), source, N_("process; what it does; gap a side, mm"), rows)
 
 
 def _materials() -> Table:
-    source = "data sheets and handbooks, usual values; from memory; wood varies by a tenth and more"
+    source = N_("data sheets and handbooks, usual values; from memory; wood varies by a tenth and more")
     return _table(N_("Materials"), source, N_("material; density, g/cm³"), materials.DENSITIES.items())
 
 
@@ -158,10 +160,10 @@ _MAKERS: tuple[Callable[[], Table], ...] = (
     _metric_threads,
     _unified_threads,
     _clearance_holes,
-    _screws("Socket head screws", "ISO 4762", "head diameter", fasteners.SOCKET),
-    _screws("Button head screws", "ISO 7380-1", "head diameter", fasteners.BUTTON),
-    _screws("Countersunk screws", "ISO 10642", "head diameter, theoretical", fasteners.COUNTERSUNK),
-    _screws("Hexagon head screws", "ISO 4014, ISO 4017", "across flats", fasteners.HEXAGON),
+    _screws(N_("Socket head screws"), N_("ISO 4762; from memory"), _BY_DIAMETER, fasteners.SOCKET),
+    _screws(N_("Button head screws"), N_("ISO 7380-1; from memory"), _BY_DIAMETER, fasteners.BUTTON),
+    _screws(N_("Countersunk screws"), N_("ISO 10642; from memory"), _THEORETICAL, fasteners.COUNTERSUNK),
+    _screws(N_("Hexagon head screws"), N_("ISO 4014, ISO 4017; from memory"), _ACROSS_FLATS, fasteners.HEXAGON),
     _nuts,
     _washers,
     _bearings,

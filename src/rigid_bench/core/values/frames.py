@@ -231,7 +231,7 @@ class Pose:
         """
         size = math.hypot(*quaternion)
         if size == 0:
-            raise ValueError("a quaternion of zeros is no rotation")
+            raise ValueError(_("a quaternion of zeros is no rotation"))
         w, x, y, z = (number / size for number in quaternion)
         return cls(_rotation(w, x, y, z), np.array(position, dtype=float))
 

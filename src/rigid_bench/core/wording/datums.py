@@ -1,10 +1,10 @@
-"""What a face or hole of a part is called on a sheet: what it is, and where."""
-
-from collections.abc import Sequence
+"""What a face or hole of a part is called: what it is, and where."""
 
 from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
+from rigid_bench.core.wording.language import N_, _, translated
 
-_SIDES = (("left", "right"), ("front", "back"), ("bottom", "top"))
+_SIDES = ((N_("left"), N_("right")), (N_("front"), N_("back")), (N_("bottom"), N_("top")))
+_SLANT = N_("slant")
 _ALONG = 1 - 1e-6
 
 
@@ -23,50 +23,57 @@ def side_of(face: PlaneFeature) -> str:
         along = float(face.normal[axis])
         if abs(along) > _ALONG:
             return high if along > 0 else low
-    return "slant"
+    return _SLANT
 
 
-def symmetry_words(planes: Sequence[PlaneFeature], mm: float) -> str:
-    """Say about which planes a part is symmetric; empty for none.
+def side_words(face: PlaneFeature) -> str:
+    """Return the side to which a flat face looks, in the language that is spoken."""
+    return translated(side_of(face))
+
+
+def between_words(face: PlaneFeature, other: PlaneFeature) -> str:
+    """Name a distance by its two faces.
 
     Examples
     --------
     >>> import numpy as np
-    >>> symmetry_words([PlaneFeature(np.array([0.0, 15, 0]), np.array([0.0, 1, 0]))], 1.0)
-    'Symmetric about y = 15'
-    >>> symmetry_words([PlaneFeature(np.array([1.0, 2, 3]), np.array([0.6, 0.8, 0]))], 1.0)
-    'Symmetric about the slanted plane through (1, 2, 3)'
+    >>> up = np.array([0.0, 0, 1])
+    >>> between_words(PlaneFeature(np.zeros(3), up), PlaneFeature(np.zeros(3), -up))
+    'Top to bottom'
     """
-    said = [_level_words(plane, mm) for plane in planes]
-    return f"Symmetric about {' and '.join(said)}" if said else ""
+    return capitalized(_("{a} to {b}", a=side_words(face), b=side_words(other)))
+
+
+def capitalized(words: str) -> str:
+    """Begin with a capital letter; the other letters stay."""
+    return words[:1].upper() + words[1:]
 
 
 def plane_words(face: PlaneFeature, mm: float) -> str:
     """Name a flat face: the side to which it looks, and its level; a slant by a point of it."""
     side = side_of(face)
-    return f"slanted face at {_point_words(face, mm)}" if side == "slant" else f"{side} face, {_level_words(face, mm)}"
-
-
-def _level_words(face: PlaneFeature, mm: float) -> str:
-    """Say where a plane is: its level along the axis across it, or a point of a slanted one."""
-    side = side_of(face)
-    if side == "slant":
-        return f"the slanted plane through {_point_words(face, mm)}"
+    if side == _SLANT:
+        coordinates = ", ".join(number(float(coordinate) / mm) for coordinate in face.point)
+        return _("slanted face at ({coordinates})", coordinates=coordinates)
     axis = next(k for k, pair in enumerate(_SIDES) if side in pair)
-    return f"{'xyz'[axis]} = {number(float(face.point[axis]) / mm)}"
-
-
-def _point_words(face: PlaneFeature, mm: float) -> str:
-    return f"({', '.join(number(float(coordinate) / mm) for coordinate in face.point)})"
+    return _("{side} face, {level}", side=translated(side), level=_level(face.point[axis], axis, mm))
 
 
 def round_words(wall: CylinderFeature, mm: float, *, is_hollow: bool, goes_round: bool) -> str:
     """Name a round wall: hole or boss by its diameter, a rounding by its radius, and where its axis stands."""
     across = [k for k in range(3) if abs(float(wall.direction[k])) < _ALONG]
-    place = ", ".join(f"{'xyz'[k]} = {number(float(wall.point[k]) / mm)}" for k in across)
+    place = ", ".join(_level(wall.point[k], k, mm) for k in across)
     if not goes_round:
-        return f"R{number(wall.radius / mm)} {'hollow' if is_hollow else 'rounding'}, {place}"
-    return f"Ø{number(2 * wall.radius / mm)} {'hole' if is_hollow else 'round'}, {place}"
+        size = f"R{number(wall.radius / mm)}"
+        words = _("{size} hollow, {place}", size=size, place=place)
+        return words if is_hollow else _("{size} rounding, {place}", size=size, place=place)
+    size = f"Ø{number(2 * wall.radius / mm)}"
+    words = _("{size} hole, {place}", size=size, place=place)
+    return words if is_hollow else _("{size} round, {place}", size=size, place=place)
+
+
+def _level(value: float, axis: int, mm: float) -> str:
+    return f"{'xyz'[axis]} = {number(float(value) / mm)}"
 
 
 def number(value: float) -> str:

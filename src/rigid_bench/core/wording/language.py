@@ -13,13 +13,18 @@ if TYPE_CHECKING:
 _CUSTOMS = {"en": "en_GB", "en-XA": "en_GB"}
 #: English needs no catalogue: the sentences in the program are its own.
 _spoken = gettext.NullTranslations()
-_customs = _CUSTOMS["en"]
+_language = "en"
 
 
 def speak(translations: gettext.NullTranslations, language: str = "en") -> None:
     """Speak another language from now on, in the whole process."""
-    global _spoken, _customs  # one language for an installation, chosen when it starts
-    _spoken, _customs = translations, _CUSTOMS.get(language, language.replace("-", "_"))
+    global _spoken, _language  # one language for an installation, chosen when it starts
+    _spoken, _language = translations, language
+
+
+def spoken_language() -> str:
+    """Return the code of the language that is spoken, as a process that does part of the work is told it."""
+    return _language
 
 
 def spoken_locale() -> "Locale":
@@ -32,7 +37,7 @@ def spoken_locale() -> "Locale":
     """
     from babel import Locale  # a command that lists nothing starts without it
 
-    return Locale.parse(_customs)
+    return Locale.parse(_CUSTOMS.get(_language, _language.replace("-", "_")))
 
 
 def listed(words: Sequence[str], style: Literal["standard", "or"] = "standard") -> str:
@@ -87,8 +92,11 @@ def translated_number(one: str, several: str, count: float) -> str:
     --------
     >>> translated_number("{count} mark", "{count} marks", 2)
     '{count} marks'
+    >>> translated_number("{count} mark", "{count} marks", 1.4)
+    '{count} marks'
     """
-    return _spoken.ngettext(one, several, round(count))
+    # what is no whole number is several of them: catalogues count in whole ones
+    return _spoken.ngettext(one, several, int(count) if count == int(count) else 2)
 
 
 def _(text: str, /, **values: object) -> str:

@@ -33,7 +33,7 @@ def _impact(
     before: Mapping[str, bytes], after: Mapping[str, bytes], parts: Mapping[str, ChangedPart], note: str
 ) -> Impact:
     tolerance, progress = Tolerance(), noting(note)
-    progress("Measuring what has changed")
+    progress(_("Measuring what has changed"))
     files = with_new_sizes(before, after, tolerance=tolerance)
     return Impact(
         files=files,

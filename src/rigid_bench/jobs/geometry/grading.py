@@ -12,6 +12,7 @@ from rigid_bench.core.grading.report.scene import make_scene, scene_of_submissio
 from rigid_bench.core.grading.understand import Understood, understand
 from rigid_bench.core.values.recent_results import RecentResults, digest_of
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 from rigid_bench.jobs.geometry.progress import noting
 from rigid_bench.jobs.graded import Graded, Previewed
 
@@ -41,7 +42,7 @@ def grade_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note:
     progress = noting(note)
     read, understood = _understood(exercise, files, progress)
     report, context = grade_whole(read, files, tolerance=Tolerance(), progress=progress, understood=understood)
-    progress("Drawing the build")
+    progress(_("Drawing the build"))
     return Graded(report=with_pictures(report, context), scene=make_scene(context))
 
 
@@ -57,7 +58,7 @@ def preview_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], not
     preview, submission = preview_submission(
         read, files, tolerance=Tolerance(), progress=progress, understood=understood
     )
-    progress("Drawing the build")
+    progress(_("Drawing the build"))
     return Previewed(preview=preview, scene=scene_of_submission(submission))
 
 

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import func, select, text, update
 from sqlalchemy.orm import Session, selectinload
 
+from rigid_bench.core.wording.language import _
 from rigid_bench.store.queries.exercise_queries import version
 from rigid_bench.store.tables import Build, BuildFile, Classroom, Run, Scene, StoredFile
 
@@ -26,7 +27,7 @@ def start_looking(session: Session, build_id: int) -> Work | None:
     build = _with_files(session, build_id)
     if build is None or build.state != "looking":
         return None
-    build.progress = "Starting"
+    build.progress = _("Starting")
     return _work(build)
 
 
@@ -53,7 +54,7 @@ def start_measuring(session: Session, build_id: int) -> Work | None:
     build = _with_files(session, build_id)
     if build is None or build.state == "graded":
         return None
-    build.state, build.progress, build.error = "measuring", "Starting", None
+    build.state, build.progress, build.error = "measuring", _("Starting"), None
     return _work(build)
 
 

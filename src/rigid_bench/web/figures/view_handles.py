@@ -6,6 +6,8 @@ from markupsafe import Markup
 
 from rigid_bench.core.drawing.layout.paper import size_of
 from rigid_bench.core.drawing.report import SheetReport, view_name
+from rigid_bench.core.wording.datums import capitalized
+from rigid_bench.core.wording.language import _, translated
 
 #: mm by which a handle reaches beyond its view.
 _BEYOND = 1.5
@@ -26,23 +28,26 @@ def view_handles(sheet: SheetReport, names: Mapping[str, str]) -> str:
     str
         SVG rectangles in mm, y downwards, as `sheet_svg` writes them.
     """
-    _, height = size_of(sheet)
+    height = size_of(sheet)[1]
     handles = []
     for view in sheet.views:
         name = view_name(view)
         if view.part is None or name is None:
             continue
         left, low, right, top = view.box
+        part = names.get(view.part, view.part)
         handles.append(
             Markup(
                 '<rect class="view-handle" data-part="{}" data-view="{}" tabindex="0" role="button" '
-                'aria-label="{} view of {}: drag it, or use the arrow keys" '
-                'x="{:.2f}" y="{:.2f}" width="{:.2f}" height="{:.2f}"/>'
+                'aria-label="{}" x="{:.2f}" y="{:.2f}" width="{:.2f}" height="{:.2f}"/>'
             ).format(
                 view.part,
                 name,
-                name.capitalize(),
-                names.get(view.part, view.part),
+                _(
+                    "{view} view of {part}: drag it, or use the arrow keys",
+                    view=capitalized(translated(name)),
+                    part=part,
+                ),
                 left - _BEYOND,
                 height - top - _BEYOND,
                 right - left + 2 * _BEYOND,

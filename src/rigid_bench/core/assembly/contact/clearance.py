@@ -21,6 +21,7 @@ from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.datums import PlaneFeature
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 #: Pairs further apart than this (mm) are left out unless all are asked for.
 NEAR_MM = 1.0
@@ -224,7 +225,7 @@ def clearances(
     ]
     gaps = []
     for number, (a, b) in enumerate(near, 1):
-        progress(f"Measuring gaps: pair {number} of {len(near)}")
+        progress(_("Measuring gaps: pair {number} of {count}", number=number, count=len(near)))
         if within_mm is None or not _is_far(a, b, within_mm):
             gaps.append(clearance(a, b, tolerance=tolerance))
     kept = [clearance for clearance in gaps if within_mm is None or clearance.gap_mm <= within_mm]

@@ -96,7 +96,7 @@ def value_of(mate: Mate) -> float:
         It has none.
     """
     if mate.value is None:
-        raise needed(mate, "a value")
+        raise needed(mate, _("a value"))
     return mate.value
 
 

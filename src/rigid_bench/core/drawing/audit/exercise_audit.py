@@ -9,6 +9,7 @@ from rigid_bench.core.exercise.bundle import CheckModel, Exercise
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.core.formats.audit import AuditReport
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 
 def audit_exercise(
@@ -27,7 +28,7 @@ def audit_exercise(
     for model in exercise.model.parts:
         if model.origin != "made" or model.file is None:
             continue
-        progress(f"Looking what fixes {model.name}")
+        progress(_("Looking what fixes {name}", name=model.name))
         features = read_reference(exercise, model, tolerance=tolerance)
         audit = audit_part(features, model, exercise.model.checks, mm=exercise.mm)
         parts[model.id] = part_report(audit, exercise.mm)

@@ -21,6 +21,7 @@ from rigid_bench.core.values.datums import (
     PlaneFeature,
     SphereFeature,
 )
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import walls_through
 from rigid_bench.core.wording.saying import say
 
@@ -270,7 +271,13 @@ def _hole_text(own: _Round) -> str:
         pieces.append(f"{own.sink or '⌵'} × {own.sink_angle}" if own.sink_angle else own.sink)
     text = " ".join(filter(None, pieces))
     text = f"{own.count} × {text}" if own.count > 1 else text
-    return f"{text} on {own.circle}" if own.circle and text else text or f"hole circle {own.circle}"
+    if own.circle:
+        return (
+            _("{hole} on {circle}", hole=text, circle=own.circle)
+            if text
+            else _("hole circle {circle}", circle=own.circle)
+        )
+    return text
 
 
 def _parted(own: _Round, bosses: Sequence[float]) -> tuple[_Round, _Round]:

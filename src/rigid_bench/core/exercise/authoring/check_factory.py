@@ -11,7 +11,7 @@ from rigid_bench.core.formats.documents import Document, FeatureModel, feature_d
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.core.values.frames import Pose
-from rigid_bench.core.wording.language import _, series
+from rigid_bench.core.wording.language import _, listed, series
 
 _AXES = "xyz"
 _DIGITS = 6
@@ -159,9 +159,10 @@ def freedom(
     if instance == to:
         raise FormRejected(_("freedom"), _("a part is judged relative to another"), _("Choose two parts"))
     motions = motions_of(instance, to, slides=slides, turns=turns, through=through, places=places)
-    does = [f"slides along {axis.upper()}" for axis in slides] + [f"turns about {axis.upper()}" for axis in turns]
+    does = [_("slides along {axis}", axis=axis.upper()) for axis in slides]
+    does += [_("turns about {axis}", axis=axis.upper()) for axis in turns]
     return {
-        "title": f"{places[instance].name} {' and '.join(does) or 'held'}",
+        "title": f"{places[instance].name} {listed(does) or _('held')}",
         "kind": "freedom",
         "marks": 2,
         "instance": instance,

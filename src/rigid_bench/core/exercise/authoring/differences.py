@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from rigid_bench.core.exercise.bundle import ExerciseModel
+from rigid_bench.core.wording.language import NN_, _, translated_number
 
 _WHOLE = ("title", "intro", "units", "flow", "slips", "caps", "tolerance", "grounding", "contacts")
 
@@ -33,9 +34,9 @@ def differences(before: ExerciseModel, after: ExerciseModel) -> list[str]:
 def _parts(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
     old, new = ({part.id: part for part in model.parts} for model in (before, after))
     for name in (key for key in new if key not in old):
-        yield f"new part: {new[name].name}"
+        yield _("new part: {name}", name=new[name].name)
     for name in (key for key in old if key not in new):
-        yield f"part gone: {old[name].name}"
+        yield _("part gone: {name}", name=old[name].name)
     for name in (key for key in new if key in old):
         fields = tuple(type(new[name]).model_fields)
         yield from _fields(old[name].model_dump(), new[name].model_dump(), fields, f"{new[name].name}, ")
@@ -44,9 +45,9 @@ def _parts(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
 def _checks(before: ExerciseModel, after: ExerciseModel) -> Iterator[str]:
     old, new = ({check.id: check for check in model.checks} for model in (before, after))
     for name in (key for key in new if key not in old):
-        yield f"new check: {new[name].title}, {_mark(new[name].marks)}"
+        yield _("new check: {title}, {marks}", title=new[name].title, marks=_marks(new[name].marks))
     for name in (key for key in old if key not in new):
-        yield f"check gone: {old[name].title}"
+        yield _("check gone: {title}", title=old[name].title)
     for name in (key for key in new if key in old):
         a, b = old[name].model_dump(), new[name].model_dump()
         yield from _fields(a, b, tuple(dict.fromkeys([*a, *b])), f"{new[name].title}, ")
@@ -58,7 +59,8 @@ def _fields(before: dict[str, Any], after: dict[str, Any], names: tuple[str, ...
         if a == b:
             continue
         is_short = all(map(_is_short, (a, b)))
-        yield f"{where}{name}: {_words(a)} → {_words(b)}" if is_short else f"{where}{name} changed"
+        changed = f"{where}{name}"
+        yield f"{changed}: {_words(a)} → {_words(b)}" if is_short else _("{field} changed", field=changed)
 
 
 def _is_short(value: Any) -> bool:
@@ -75,8 +77,8 @@ def _words(value: Any) -> str:
         return f"{value:g}"
     if isinstance(value, list):
         return ", ".join(map(str, value))
-    return "none" if value in (None, "") else str(value)
+    return _("none") if value in (None, "") else str(value)
 
 
-def _mark(marks: float) -> str:
-    return f"{marks:g} mark{'' if marks == 1 else 's'}"
+def _marks(marks: float) -> str:
+    return translated_number(*NN_("{count:g} mark", "{count:g} marks"), marks).format(count=marks)

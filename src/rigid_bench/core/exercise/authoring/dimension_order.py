@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from rigid_bench.core.exercise.bundle import CheckModel, features_of
 from rigid_bench.core.formats.pictures import AskedSize
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, PlaneFeature
-from rigid_bench.core.wording.datums import number, side_of
+from rigid_bench.core.wording.datums import capitalized, number, side_words
 from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
@@ -151,7 +151,7 @@ def _axis_of(check: CheckModel, features: Sequence[Feature]) -> int | None:
 def _name(feature: Feature) -> str:
     if isinstance(feature, CylinderFeature):
         return f"Ø{number(2 * feature.radius)}"
-    return side_of(feature).capitalize() if isinstance(feature, PlaneFeature) else "Axis"
+    return capitalized(side_words(feature)) if isinstance(feature, PlaneFeature) else _("Axis")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

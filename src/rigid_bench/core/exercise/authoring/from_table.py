@@ -76,7 +76,7 @@ def from_table(data: bytes, *, name: str, title: str) -> dict[str, bytes]:
         "parts": [{"id": identifier, "name": words, "origin": "made"} for words, identifier in ids.items()],
         "tolerance": "ISO 2768-m",
         "checks": checks,
-        "stages": [{"name": "Parts right", "checks": ["*"]}],
+        "stages": [{"name": _("Parts right"), "checks": ["*"]}],
     }
     return {FILE: json.dumps(document, indent=1, ensure_ascii=False).encode()}
 

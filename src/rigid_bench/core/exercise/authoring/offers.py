@@ -11,7 +11,7 @@ from rigid_bench.core.formats.documents import Document
 from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
 from rigid_bench.core.values.frames import angle_between
-from rigid_bench.core.wording.datums import side_of
+from rigid_bench.core.wording.datums import between_words, side_words
 from rigid_bench.core.wording.language import _
 
 _Array = NDArray[np.float64]
@@ -52,7 +52,7 @@ def _of_one(own: Pointable) -> Iterator[Offer]:
         return
     of = {"of": _dumped(own)}
     ways = [("diameter", f"Ø{2 * wall.radius:g}", 2 * wall.radius), ("radius", f"R{wall.radius:g}", wall.radius)]
-    for measure, title, value in ways if own.words.startswith("Ø") else ways[::-1]:
+    for measure, title, value in ways if own.goes_round else ways[::-1]:
         yield Offer(title=title, measure=measure, nominal=_rounded(value), fields=of)
     if own.depth is not None:
         yield Offer(
@@ -69,12 +69,11 @@ def _of_two(one: Pointable, other: Pointable) -> Iterator[Offer]:
     if isinstance(a, PlaneFeature) and isinstance(b, PlaneFeature):
         if abs(float(a.normal @ b.normal)) > 1 - _ALONG:
             value = abs(float((b.point - a.point) @ a.normal))
-            title = f"{side_of(a).capitalize()} to {side_of(b)}"
-            yield Offer(title=title, measure="length", nominal=_rounded(value), fields=between)
+            yield Offer(title=between_words(a, b), measure="length", nominal=_rounded(value), fields=between)
         else:
             value = math.degrees(angle_between(a.normal, b.normal))
             yield Offer(
-                title=_("Angle of the {b}", b=side_of(b)), measure="angle", nominal=_rounded(value), fields=between
+                title=_("Angle of the {b}", b=side_words(b)), measure="angle", nominal=_rounded(value), fields=between
             )
     elif isinstance(a, CylinderFeature) and isinstance(b, CylinderFeature):
         if abs(float(a.direction @ b.direction)) > 1 - _ALONG:
@@ -85,18 +84,18 @@ def _of_two(one: Pointable, other: Pointable) -> Iterator[Offer]:
         assert isinstance(face, PlaneFeature)
         if abs(float(face.normal @ wall.direction)) < _ALONG:
             value = abs(float((wall.point - face.point) @ face.normal))
-            title = f"Ø{2 * wall.radius:g} from the {side_of(face)}"
+            title = _("Ø{diameter:g} from the {face}", diameter=2 * wall.radius, face=side_words(face))
             yield Offer(title=title, measure="position", nominal=_rounded(value), fields=between)
 
 
 def _of_axes(a: CylinderFeature, b: CylinderFeature, between: dict[str, Any]) -> Iterator[Offer]:
     apart: _Array = b.point - a.point
     across = apart - float(apart @ a.direction) * a.direction
-    title = f"Ø{2 * a.radius:g} to Ø{2 * b.radius:g}"
+    title = _("Ø{a:g} to Ø{b:g}", a=2 * a.radius, b=2 * b.radius)
     yield Offer(title=title, measure="position", nominal=_rounded(float(np.linalg.norm(across))), fields=between)
     if np.count_nonzero(np.abs(across) > _NOTHING) > 1:
         for axis, value in zip("xyz", np.abs(across), strict=True):
-            words = f"{title} along {axis.upper()}"
+            words = _("{title} along {axis}", title=title, axis=axis.upper())
             fields = {**between, "axis": axis}
             yield Offer(title=words, measure="position", nominal=_rounded(float(value)), fields=fields)
 

@@ -56,6 +56,7 @@ def pointables(part: PartFeatures, *, mm: float) -> list[Pointable]:
             feature=feature_model(round_feature, mm=mm),
             is_hole=depth is not None,
             is_hollow=wall.is_hollow,
+            goes_round=wall.goes_round,
             depth=None if depth is None else depth / mm,
             faces=list(wall.faces),
             lines=_lines(part, [k], round_feature),

@@ -32,7 +32,7 @@ from rigid_bench.core.values.errors import MeshCannotAnswer, UnreadableFile
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 #: Relations and freedoms that are proposed at most; a teacher drops what is not wanted.
 _MOST = 60
@@ -116,9 +116,9 @@ def propose(data: bytes, *, name: str, title: str, tolerance: Tolerance) -> dict
         document["reference"] = "reference.build.json"
         document["checks"] = checks + _assembly(held, contacts, parts, tolerance)
         files["reference.build.json"] = _json(_build(held, parts))
-    document["stages"] = [{"name": "Parts right", "checks": [check["id"] for check in checks]}] if checks else []
+    document["stages"] = [{"name": _("Parts right"), "checks": [check["id"] for check in checks]}] if checks else []
     if len(instances) > 1:
-        document["stages"].append({"name": "Whole build", "checks": ["*"]})
+        document["stages"].append({"name": _("Whole build"), "checks": ["*"]})
     return {"exercise.json": _json(document), **files}
 
 
@@ -184,7 +184,7 @@ def _assembly(
         motions = [motion.moved(back) for motion in free.motions(k, 0)]
         if len(motions) < 6:
             name = unique(f"{instance.id}.free", taken)
-            title = f"{names[instance.part]} {'moves as it should' if motions else 'held'}"
+            title = _(N_("{name} moves as it should") if motions else N_("{name} held"), name=names[instance.part])
             asked = [motion_report(motion).model_dump(mode="json", exclude_none=True) for motion in motions]
             checks.append({"id": name, "title": title, "kind": "freedom", "marks": 2, "instance": instance.id,
                            "to": instances[0].id, "motions": asked})  # fmt: skip
@@ -229,7 +229,7 @@ def _relation(
     a, b = instances[contact.a], instances[contact.b]
     is_seat = contact.kind == "meet"
     name = unique(f"{b.id}.{'seat' if is_seat else 'axis'}", taken)
-    title = f"{names[b.part]} {'on' if is_seat else 'in line with'} {names[a.part]}"
+    title = _(N_("{b} on {a}") if is_seat else N_("{b} in line with {a}"), b=names[b.part], a=names[a.part])
     sides = {
         side: {"instance": instance.id, **feature_document(feature)}
         for side, instance, feature in (("a", a, contact.feature_a), ("b", b, contact.feature_b))

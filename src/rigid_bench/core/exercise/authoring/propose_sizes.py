@@ -35,8 +35,8 @@ from rigid_bench.core.values.datums import (
 )
 from rigid_bench.core.values.names import slug, unique
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.datums import side_of
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.datums import between_words, side_of, side_words
+from rigid_bench.core.wording.language import N_, _
 
 _AXES = "xyz"
 #: mm: no size; and where the tables of general tolerances begin (ISO 2768-1).
@@ -143,7 +143,7 @@ def _through_holes(part_id: str, part: PartFeatures, taken: set[str]) -> Iterato
     laid, told = RegisteredPart.over_itself(part), set[float]()
     for hole in find_holes(part):
         wall = hole.cylinder
-        title = f"Ø{2 * wall.radius:g} through"
+        title = _("Ø{diameter:g} through", diameter=2 * wall.radius)
         if hole.through and round(wall.radius, 6) not in told:
             told.add(round(wall.radius, 6))
             of = feature_document(CylinderFeature(wall.point, wall.direction, wall.radius))
@@ -199,7 +199,7 @@ def _candidates(part: PartFeatures, unknowns: DrawingRows, tolerance: Tolerance)
     overall, to_round_ends = _overall_sizes(part, outer)
     for face in faces:
         if len(faces) > _MOST_BOX and len(unknowns.polygon(face)) > _MOST_SQUARE:
-            yield "Across flats", {"measure": "across_flats", "of": feature_document(face)}
+            yield _("Across flats"), {"measure": "across_flats", "of": feature_document(face)}
     yield from overall
     yield from _diameters(walls, inventory)
     through = {hole.cylinder.faces for hole in inventory.holes if hole.through}
@@ -236,9 +236,11 @@ def _diameters(walls: _Walls, inventory: Inventory) -> Iterator[_Candidate]:
     narrow = {hole.cylinder.faces for hole in inventory.holes}
     # a hole with its number first: that ties the mouths of all of them
     for wall, feature in sorted(walls, key=lambda pair: pair[0].is_hollow + _is_mouth(pair[0], narrow)):
-        kind = "Counterbore" if _is_mouth(wall, narrow) else "Bore" if wall.is_hollow else "Round"
-        yield f"{kind} Ø{2 * wall.radius:g}", {"measure": "diameter", "of": feature_document(feature)}
-        yield f"Number of Ø{2 * wall.radius:g}", {"measure": "count", "of": feature_document(feature)}
+        size = 2 * wall.radius
+        title = N_("Bore Ø{diameter:g}") if wall.is_hollow else N_("Round Ø{diameter:g}")
+        title = N_("Counterbore Ø{diameter:g}") if _is_mouth(wall, narrow) else title
+        yield _(title, diameter=size), {"measure": "diameter", "of": feature_document(feature)}
+        yield _("Number of Ø{diameter:g}", diameter=size), {"measure": "count", "of": feature_document(feature)}
     circular = {
         round(inventory.holes[k].cylinder.radius, 6)
         for pattern in inventory.patterns
@@ -261,7 +263,7 @@ def _places_of_walls(part: PartFeatures, walls: _Walls, faces: Sequence[PlaneFea
         for face in sorted(
             beside, key=lambda plane_feature: -float(plane_feature.normal @ (plane_feature.point - part.centroid))
         ):
-            words = f"Ø{2 * wall.radius:g} from the {side_of(face)}"
+            words = _("Ø{diameter:g} from the {face}", diameter=2 * wall.radius, face=side_words(face))
             yield words, {"measure": "position", "between": [feature_document(feature), feature_document(face)]}
 
 
@@ -273,7 +275,8 @@ def _slot_widths(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidat
             is_across = float(one.normal @ other.normal) < -1 + 1e-9
             if is_across and abs(float((other.point - one.point) @ one.normal) - slot.width) < _NOTHING:
                 between = [feature_document(PlaneFeature(side.point, side.normal)) for side in (one, other)]
-                yield f"{'Keyway' if slot.keyway_in else 'Slot'} width", {"measure": "length", "between": between}
+                title = _("Keyway width") if slot.keyway_in else _("Slot width")
+                yield title, {"measure": "length", "between": between}
                 break
 
 
@@ -283,10 +286,10 @@ def _steps(part: PartFeatures, faces: Sequence[PlaneFeature], outer: Sequence[Pl
     pairs = [pair for pair in itertools.product(inner, outer) if abs(float(pair[0].normal @ pair[1].normal)) > 1 - 1e-9]
     walls = [pair for pair in pairs if _is_wall(part, *pair)]
     steps = [pair for pair in pairs if all(pair is not wall for wall in walls)]
-    for words, flats in (("Thickness at", walls), ("Step from", steps)):
+    for title, flats in ((N_("Thickness at the {face}"), walls), (N_("Step from the {face}"), steps)):
         for face, datum in flats:
             between = [feature_document(face), feature_document(datum)]
-            yield f"{words} the {side_of(datum)}", {"measure": "length", "between": between}
+            yield _(title, face=side_words(datum)), {"measure": "length", "between": between}
 
 
 def _is_wall(part: PartFeatures, face: PlaneFeature, datum: PlaneFeature) -> bool:
@@ -300,23 +303,27 @@ def _depths(walls: Iterable[tuple[Cylinder, CylinderFeature]]) -> Iterator[_Cand
     """Yield how deep holes and counterbores go."""
     for wall, feature in walls:
         if wall.is_hollow:
-            yield f"Ø{2 * wall.radius:g} depth", {"measure": "depth", "of": feature_document(feature)}
+            yield (
+                _("Ø{diameter:g} depth", diameter=2 * wall.radius),
+                {"measure": "depth", "of": feature_document(feature)},
+            )
 
 
 def _between(walls: _Walls, faces: Sequence[PlaneFeature]) -> Iterator[_Candidate]:
     """Yield distances between axes, and distances and angles between faces."""
     for (_one, one), (_other, other) in itertools.combinations(walls, 2):
         for axis in _AXES:
-            words = f"Ø{2 * other.radius:g} from Ø{2 * one.radius:g} along {axis.upper()}"
+            sizes = {"other": 2 * other.radius, "one": 2 * one.radius}
+            words = _("Ø{other:g} from Ø{one:g} along {axis}", axis=axis.upper(), **sizes)
             between = [feature_document(one), feature_document(other)]
             yield words, {"measure": "position", "between": between, "axis": axis}
     for k, face in enumerate(faces):
         for against in faces[:k]:
             between = [feature_document(against), feature_document(face)]
             if abs(float(face.normal @ against.normal)) > 1 - 1e-9:
-                yield f"{side_of(face).capitalize()} to {side_of(against)}", {"measure": "length", "between": between}
+                yield between_words(face, against), {"measure": "length", "between": between}
             else:
-                yield _("Angle of the {face}", face=side_of(face)), {"measure": "angle", "between": between}
+                yield _("Angle of the {face}", face=side_words(face)), {"measure": "angle", "between": between}
 
 
 def _edge_sizes(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidate]:
@@ -326,16 +333,16 @@ def _edge_sizes(part: PartFeatures, inventory: Inventory) -> Iterator[_Candidate
         named = PlaneFeature(slant.point, slant.normal) if isinstance(slant, Plane) else None
         feature = cone_feature(slant) if isinstance(slant, Cone) else named
         assert feature
-        yield f"Chamfer {chamfer.legs[0]:g}", {"measure": "chamfer", "of": feature_document(feature)}
+        yield _("Chamfer {leg:g}", leg=chamfer.legs[0]), {"measure": "chamfer", "of": feature_document(feature)}
         yield _("Angle of the chamfer"), {"measure": "chamfer_angle", "of": feature_document(feature)}
     for fillet in inventory.fillets:
-        surface = part.surfaces[fillet.surface]
+        surface, title = part.surfaces[fillet.surface], _("Rounding R{radius:g}", radius=fillet.radius)
         if isinstance(surface, Cylinder):
             wall = CylinderFeature(surface.point, surface.direction, surface.radius)
-            yield f"Rounding R{fillet.radius:g}", {"measure": "radius", "of": feature_document(wall)}
+            yield title, {"measure": "radius", "of": feature_document(wall)}
         elif isinstance(surface, Torus):
             ring = TorusFeature(surface.point, surface.direction, surface.major, surface.minor)
-            yield f"Rounding R{fillet.radius:g}", {"measure": "tube_radius", "of": feature_document(ring)}
+            yield title, {"measure": "tube_radius", "of": feature_document(ring)}
 
 
 def _is_mouth(wall: Cylinder, narrow: Collection[tuple[int, ...]]) -> bool:
@@ -352,7 +359,7 @@ def _corners(part: PartFeatures, faces: Sequence[PlaneFeature]) -> Iterator[_Can
         ends = np.unique(np.round(part.edges.polylines(surface)[0], 6), axis=0)
         for corner, face in itertools.product(ends, straight):
             yield (
-                _("End of the slant from the {face}", face=side_of(face)),
+                _("End of the slant from the {face}", face=side_words(face)),
                 {"measure": "corner", "between": [{"point": corner.tolist()}, feature_document(face)]},
             )
 
@@ -360,8 +367,8 @@ def _corners(part: PartFeatures, faces: Sequence[PlaneFeature]) -> Iterator[_Can
 def _overall_words(extents: NDArray[np.float64]) -> list[str]:
     """Name the overall sizes along x, y and z: the longest is the length; the least of a plate its thickness."""
     order = np.argsort(-extents, kind="stable")
-    last = "Thickness" if extents[order[2]] < _THIN * extents[order[1]] else "Height"
-    return [("Length", "Width", last)[int(np.flatnonzero(order == axis)[0])] for axis in range(3)]
+    last = _("Thickness") if extents[order[2]] < _THIN * extents[order[1]] else _("Height")
+    return [(_("Length"), _("Width"), last)[int(np.flatnonzero(order == axis)[0])] for axis in range(3)]
 
 
 def _rounds(part: PartFeatures) -> Iterator[_Candidate]:
@@ -370,15 +377,21 @@ def _rounds(part: PartFeatures) -> Iterator[_Candidate]:
         if hole.entry == "countersink":
             wall = hole.cylinder
             of = feature_document(CountersinkFeature(wall.point, wall.direction))
-            yield f"Countersink Ø{hole.entry_diameter:g}", {"measure": "countersink_diameter", "of": of}
+            yield (
+                _("Countersink Ø{diameter:g}", diameter=hole.entry_diameter),
+                {"measure": "countersink_diameter", "of": of},
+            )
             yield _("Angle of the countersink"), {"measure": "countersink_angle", "of": of}
     for surface in part.surfaces:
         if isinstance(surface, Sphere):
             of = feature_document(SphereFeature(surface.point, surface.radius))
-            yield f"Ball SØ{2 * surface.radius:g}", {"measure": "sphere_diameter", "of": of}
+            yield _("Ball SØ{diameter:g}", diameter=2 * surface.radius), {"measure": "sphere_diameter", "of": of}
         elif isinstance(surface, Torus):
             ring = TorusFeature(surface.point, surface.direction, surface.major, surface.minor)
-            yield f"Ring R{surface.minor:g}", {"measure": "tube_radius", "of": feature_document(ring)}
+            yield _("Ring R{radius:g}", radius=surface.minor), {"measure": "tube_radius", "of": feature_document(ring)}
         elif isinstance(surface, Cone):
             of = feature_document(cone_feature(surface))
-            yield f"Cone of {math.degrees(2 * surface.half_angle):g}°", {"measure": "cone_angle", "of": of}
+            yield (
+                _("Cone of {angle:g}°", angle=math.degrees(2 * surface.half_angle)),
+                {"measure": "cone_angle", "of": of},
+            )

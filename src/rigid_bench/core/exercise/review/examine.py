@@ -20,6 +20,7 @@ from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report.models import Prepared
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
 from rigid_bench.core.values.tolerance import Tolerance
+from rigid_bench.core.wording.language import _
 
 
 def examine(
@@ -50,11 +51,11 @@ def examine(
     checks = describe(exercise)
     sheet = make_pictures(exercise, tolerance=tolerance, progress=progress)
     audit = audit_exercise(exercise, tolerance=tolerance, progress=progress)
-    progress("Naming what can be pointed at")
+    progress(_("Naming what can be pointed at"))
     pointed = _pointed(exercise, audit, tolerance)
-    progress("Looking for faults of the sheet")
+    progress(_("Looking for faults of the sheet"))
     faults = [*find_sheet_faults(exercise, _nominals(exercise)), *find_faults(exercise, tolerance=tolerance)]
-    progress("Grading the reference by its own exercise")
+    progress(_("Grading the reference by its own exercise"))
     named = {part.file for part in exercise.model.parts if part.file} | {exercise.model.reference}
     handed_in = {name: data for name, data in files.items() if name in named}
     report = grade(exercise, handed_in, tolerance=tolerance, progress=progress) if handed_in else None

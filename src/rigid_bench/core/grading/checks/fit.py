@@ -12,6 +12,7 @@ from rigid_bench.core.grading.report.models import CheckResult, Gauge
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.measurement.sizes import own_outline
 from rigid_bench.core.part.recognition.outline import Outline, room_inside
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import amount
 
 _DUST = 1e-6
@@ -36,7 +37,7 @@ class FitFields(Document):
     @model_validator(mode="after")
     def _is_a_range(self) -> "FitFields":
         if self.min > self.max:
-            raise ValueError("min is larger than max")
+            raise ValueError(_("min is larger than max"))
         return self
 
 

@@ -60,13 +60,13 @@ class GapFields(Document):
     @model_validator(mode="after")
     def _has_a_range(self) -> "GapFields":
         if self.fit is not None and (self.min is not None or self.max is not None):
-            raise ValueError("give either a fit, or min and max")
+            raise ValueError(_("give either a fit, or min and max"))
         if self.fit is None and self.min is None and self.max is None:
-            raise ValueError("needs min, max or both, or a fit")
+            raise ValueError(_("needs min, max or both, or a fit"))
         if self.min is not None and self.max is not None and self.min > self.max:
-            raise ValueError("min is larger than max")
+            raise ValueError(_("min is larger than max"))
         if self.along is not None and (self.between or self.through or not any(self.along)):
-            raise ValueError("along needs a direction, and stands without between and through")
+            raise ValueError(_("along needs a direction, and stands without between and through"))
         return self
 
 

@@ -21,6 +21,7 @@ from rigid_bench.core.part.faces import Cylinder, Plane
 from rigid_bench.core.part.flat_bounds import FlatBounds
 from rigid_bench.core.part.recognition.holes import Hole, find_holes, is_closed_at_end
 from rigid_bench.core.values.datums import AxisFeature
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import amount
 
 _Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
@@ -50,7 +51,7 @@ class StackFields(Document):
     @model_validator(mode="after")
     def _has_a_range(self) -> "StackFields":
         if self.min is None and self.max is None:
-            raise ValueError("needs min, max or both")
+            raise ValueError(_("needs min, max or both"))
         return self
 
 

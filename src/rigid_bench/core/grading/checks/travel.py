@@ -13,6 +13,7 @@ from rigid_bench.core.formats.message import Message, phrase
 from rigid_bench.core.grading.checks.base import CheckKind, Task, known_instances
 from rigid_bench.core.grading.checks.freedom import GROUND, asked_motion, moving
 from rigid_bench.core.grading.report.models import CheckResult, Gauge
+from rigid_bench.core.wording.language import _
 from rigid_bench.core.wording.phrases import amount, motion_phrase
 
 _DUST = 1e-3
@@ -31,7 +32,7 @@ class TravelFields(Document):
     @model_validator(mode="after")
     def _has_a_range(self) -> "TravelFields":
         if self.min is None and self.max is None:
-            raise ValueError("needs min, max or both")
+            raise ValueError(_("needs min, max or both"))
         return self
 
 

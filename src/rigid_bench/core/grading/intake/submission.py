@@ -144,7 +144,7 @@ class _Reader:
         if not step_part.solids or (file, part_id) in self._empty:
             return None
         if (file, part_id) not in self._index:
-            self.progress(f"Reading the faces of {step_part.name}")
+            self.progress(_("Reading the faces of {name}", name=step_part.name))
             try:
                 features = read_part(step_part.shape, tolerance=self.tolerance)
             except GeometryError:

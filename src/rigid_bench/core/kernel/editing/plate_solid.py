@@ -10,6 +10,7 @@ from OCP.TopoDS import TopoDS_Shape
 from rigid_bench.core.kernel.binding import kernel, solids_of
 from rigid_bench.core.kernel.booleans import cut
 from rigid_bench.core.kernel.step_writer import write_step
+from rigid_bench.core.wording.language import N_
 
 #: The header's time is left out, so that the same plate gives the same bytes.
 _TIME = re.compile(rb"'\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d[^']*'")
@@ -34,7 +35,7 @@ def plate_step(size: Sequence[float], holes: Sequence[tuple[float, float, float,
     GeometryError
         The kernel cannot make it.
     """
-    with kernel("making a plate"):
+    with kernel(N_("making a plate")):
         solid: TopoDS_Shape = BRepPrimAPI_MakeBox(*(float(value) for value in size)).Shape()
         for x, y, diameter, depth in holes:
             floor = -_OUT if depth is None else size[2] - depth

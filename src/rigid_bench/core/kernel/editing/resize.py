@@ -24,7 +24,7 @@ from rigid_bench.core.part.faces import Cylinder
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import GeometryError
 from rigid_bench.core.values.tolerance import Tolerance
-from rigid_bench.core.wording.language import _
+from rigid_bench.core.wording.language import N_, _
 
 #: Share of the volume that comes or goes by which it may differ from what it should be.
 _OFF = 1e-4
@@ -38,7 +38,7 @@ def with_radius(part: PartFeatures, wall: Cylinder, radius: float, *, tolerance:
     GeometryError
         Another feature crosses what changes, or the kernel cannot do it.
     """
-    with kernel("changing a diameter"):
+    with kernel(N_("changing a diameter")):
         ends = sorted((wall.radius, radius))
         own = _own(part.shape)
         ring = cut(_cylinder(wall, ends[1]), _cylinder(wall, ends[0]))
@@ -70,7 +70,7 @@ def with_faces_moved(
     GeometryError
         Another feature crosses what changes, or the kernel cannot do it.
     """
-    with kernel("moving a face"):
+    with kernel(N_("moving a face")):
         changed = _own(part.shape)
         own = faces_of(changed)
         way = gp_Vec(*(float(value) for value in by * normal))

@@ -10,6 +10,7 @@ from OCP.TopoDS import TopoDS_Shape
 from trimesh import Trimesh
 
 from rigid_bench.core.kernel.binding import faces_of, kernel
+from rigid_bench.core.wording.language import N_
 
 _Array = NDArray[np.float64]
 #: mm and rad: how near the triangles stay to a solid that is laid against a mesh.
@@ -72,7 +73,7 @@ def face_triangles(shape: TopoDS_Shape, *, within_mm: float) -> tuple[_Array, ND
     triangles: list[NDArray[np.int64]] = []
     faces: list[NDArray[np.int64]] = []
     count = 0
-    with kernel("meshing a solid"):
+    with kernel(N_("meshing a solid")):
         BRepMesh_IncrementalMesh(shape, within_mm, False, _DEFLECTION_RAD * within_mm / _DEFLECTION_MM, False)
         for number, face in enumerate(faces_of(shape)):
             place = TopLoc_Location()

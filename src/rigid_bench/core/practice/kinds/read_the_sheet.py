@@ -188,7 +188,7 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
             why=_("One size less the other."),
         )
     else:
-        near = [("other", f"That is “{other.title}”.")] if abs(size - less) > _TOLD_APART else []
+        near = [("other", _("That is “{title}”.", title=other.title))] if abs(size - less) > _TOLD_APART else []
         own = Sum(
             question=_("How large is “{title}” of the {name}? Its sheet says it.", title=check.title, name=name),
             expression="size",

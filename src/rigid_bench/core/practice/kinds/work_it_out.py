@@ -395,7 +395,7 @@ def make_from(chance: random.Random, level: int, source: ExerciseSource) -> Dril
             title=title,
             shaft=n(shaft, 3),
             hole=n(hole, 3),
-            value="a side" if is_a_side else "on the diameter",
+            value=_("a side") if is_a_side else _("on the diameter"),
         ),
         expression=a_side if is_a_side else on_diameter,
         values={"hole": hole, "shaft": shaft},

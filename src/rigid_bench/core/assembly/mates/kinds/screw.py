@@ -8,12 +8,12 @@ from rigid_bench.core.assembly.mates.kinds.coaxial import share_an_axis
 from rigid_bench.core.formats.build import Mate
 from rigid_bench.core.values.datums import FrameFeature
 from rigid_bench.core.values.frames import cross
-from rigid_bench.core.wording.language import N_
+from rigid_bench.core.wording.language import N_, _
 
 
 def _frames(a: FrameFeature, b: FrameFeature, mate: Mate) -> list[Equation]:
     if not mate.pitch:
-        raise needed(mate, "a pitch other than 0")
+        raise needed(mate, _("a pitch other than 0"))
     lead = mate.pitch / (2 * math.pi)
     travel = float(a.direction @ (b.point - a.point))
     turned = math.atan2(float(cross(a.x, b.x) @ a.direction), float(a.x @ b.x))
