@@ -152,8 +152,8 @@ def test_without_json_people_can_read_it(folder: Path) -> None:
 
 
 def test_as_a_process_of_its_own_it_says_the_same(folder: Path) -> None:
-    for arguments in (["measure", folder / "plate.step", "--json"], ["measure", folder / "text.step"]):
-        here, beside = run_command(*arguments), run_process(*arguments)
+    for file in ("plate.step", "text.step"):
+        here, beside = (run("measure", folder / file, "--json") for run in (run_command, run_process))
         assert (beside.returncode, beside.stdout, beside.stderr) == (here.returncode, here.stdout, here.stderr)
 
 

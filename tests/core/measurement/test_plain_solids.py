@@ -1,4 +1,4 @@
-"""Sizes of plain solids beside the formulas of solid geometry, on parts that stand anyhow; looking squarely at boxes."""
+"""Sizes of plain solids beside the formulas of solid geometry, on parts that stand anyhow; and boxes seen squarely."""
 
 import itertools
 import math

@@ -299,7 +299,7 @@ def unmarked_sentences(tree: ast.AST) -> list[str]:
         inner: list[ast.AST] = []
         if isinstance(node, ast.Call):
             name = node.func.id if isinstance(node.func, ast.Name) else getattr(node.func, "attr", "")
-            inner = node.args if name in ("_", "N_", "NN_", "AssertionError", *LOGS) else []
+            inner = [*node.args] if name in ("_", "N_", "NN_", "AssertionError", *LOGS) else []
         elif isinstance(node, ast.Expr | ast.Assert | ast.JoinedStr):
             inner = [node.value] if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant) else []
             inner += [node] if isinstance(node, ast.Assert) else getattr(node, "values", [])

@@ -15,7 +15,8 @@ WAYS = [np.array(way) / np.linalg.norm(way) for way in ((0.0, 0, 1), (1.0, 2, -2
 
 def on_plane(places: list[tuple[float, float]], way: _Array) -> _Array:
     x = any_normal(way)
-    return np.array([5.0, -2, 3]) + np.array([a * x + b * np.cross(way, x) for a, b in places])
+    placed: _Array = np.array([5.0, -2, 3]) + np.array([a * x + b * np.cross(way, x) for a, b in places])
+    return placed
 
 
 def circle(count: int, radius: float, span: float = 360.0) -> list[tuple[float, float]]:
