@@ -2,6 +2,7 @@
 
 import csv
 import io
+import itertools
 import re
 import subprocess
 from pathlib import Path
@@ -149,13 +150,11 @@ def test_signing_in_and_reaching_the_form_takes_no_mouse(page: Page, address: st
 
 
 #: What axe finds in a page, each with the first place where it does.
-_VIOLATIONS = """withContrast => axe.run(
-      {resultTypes: ["violations"], rules: {"color-contrast": {enabled: withContrast}}})
+_VIOLATIONS = """axe.run({resultTypes: ["violations"]})
     .then(({violations}) => violations.map(({id, nodes}) => `${id}: ${nodes[0].html}`))"""
-#: Width, whether light or dark, and whether contrast is looked at: colours go by light and dark, not by the width.
-WINDOWS: tuple[tuple[int, Literal["light", "dark"], bool], ...] = (
-    (390, "dark", True), (390, "light", False), (768, "light", False), (1920, "dark", False), (1280, "light", True),
-)  # fmt: skip
+Scheme = Literal["light", "dark"]
+#: Widths of windows by light and dark.
+WINDOWS: dict[Scheme, tuple[int, ...]] = {"light": (1280, 390, 768), "dark": (390, 1920)}
 
 
 @pytest.mark.usefixtures("worker")
@@ -163,13 +162,14 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
     page: Page, address: str, files: Path, school: School
 ) -> None:
     page.goto(f"{address}/sign-in")
-    problems = _problems(page)
+    looker = _Looker(page)
+    looker.look()
     sign_in(page, address, people.TEACHER)
-    problems += _problems(page)
+    looker.look()
     for link in ("Seed drawer", people.STUDENT.name):
         page.goto(f"{address}/classes/{school.class_id}")
         page.get_by_role("link", name=link).first.click()
-        problems += _problems(page)
+        looker.look()
     mark = page.url.split("/builds/")[1]
     table = f"classes/{school.class_id}"
     paths = ("people", "room", "log", f"exercises/{school.version_id}", f"insight?version_id={school.version_id}",
@@ -178,32 +178,42 @@ def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
                  "patterns", "nowhere", "classes", "help", "help/teachers", "help/mates-as-a-table", "join", "password",
                  "allowances", f"builds/{mark}/mark", *(f"{table}/{path}" for path in paths)):  # fmt: skip
         page.goto(f"{address}/{path}")
-        problems += _problems(page)
+        looker.look()
     page.get_by_role("button", name="Sign out").click()
     expect(page.get_by_role("button", name="Sign in")).to_be_visible()
     sign_in(page, address, people.STUDENT)
-    problems += _problems(page)
+    looker.look()
     page.get_by_role("link", name=re.compile("Hand in")).click()
-    problems += _problems(page)
+    looker.look()
     page.get_by_label("Choose files").set_input_files(save(files, "right"))
     page.get_by_role("button", name="See what is in them").click()
     expect(page.get_by_role("row", name="Drawer")).to_be_visible()
-    assert problems + _problems(page) == []
+    looker.look()
+    assert looker.problems == []
 
 
-def _problems(page: Page) -> list[str]:
-    """List what is wrong with a page in any of the windows."""
-    page.wait_for_load_state("networkidle")
-    page.evaluate(AXE_SCRIPT)
-    problems = []
-    for width, scheme, with_contrast in WINDOWS:
-        page.set_viewport_size({"width": width, "height": 800})
-        page.emulate_media(color_scheme=scheme)
-        window = f"{page.url} in {scheme} of {width}"
-        problems += [f"{window}: {violation}" for violation in page.evaluate(_VIOLATIONS, with_contrast)]
-        overhang = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
-        problems += [f"{window}: {overhang} px too wide"] if overhang > 0 else []
-    return problems
+class _Looker:
+    """Looks at each page in all windows: whether it is wide enough, and with axe in a light and a dark one in turn."""
+
+    def __init__(self, page: Page) -> None:
+        self._page = page
+        self._with_axe = zip(itertools.cycle(WINDOWS["light"]), itertools.cycle(WINDOWS["dark"]), strict=True)
+        self.problems = list[str]()
+
+    def look(self) -> None:
+        """Take down what is wrong with the page that is open."""
+        self._page.wait_for_load_state("networkidle")
+        self._page.evaluate(AXE_SCRIPT)
+        light, dark = next(self._with_axe)
+        for scheme, widths in WINDOWS.items():
+            self._page.emulate_media(color_scheme=scheme)
+            for width in widths:
+                self._page.set_viewport_size({"width": width, "height": 800})
+                window = f"{self._page.url} in {scheme} of {width}"
+                overhang = self._page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+                self.problems += [f"{window}: {overhang} px too wide"] if overhang > 0 else []
+                if width == (light if scheme == "light" else dark):
+                    self.problems += [f"{window}: {violation}" for violation in self._page.evaluate(_VIOLATIONS)]
 
 
 def test_the_worker_is_alive_at_the_end(worker: "subprocess.Popen[bytes]") -> None:

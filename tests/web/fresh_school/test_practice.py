@@ -1,90 +1,22 @@
-"""Practice in a browser: every kind right and wrong, by keys and by mouse, on a phone; sets, and what got better."""
+"""Practice in a browser: what counts, sets, papers, pointing by mouse, and what got better."""
 
 import csv
 import io
 import re
 from datetime import timedelta
 
-import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 from sqlalchemy import select
 
-from rigid_bench.core.practice.drill import Drill, Step
+from rigid_bench.core.practice.drill import Drill
 from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.store.database import Database
 from rigid_bench.store.tables import PracticeAnswer, PracticeSet, PracticeStart
 from rigid_bench.web.pages.practice.practice import seed_with
 from tests import school as people
-from tests.patience import patient_context
-from tests.school import School, Visitor, sign_in
-
-_PETALS = ("tx", "ty", "tz", "rx", "ry", "rz")
-SEED = 17
-
-
-def shown(page: Page, address: str, kind: str, level: int = 1, seed: int = SEED) -> Drill:
-    page.goto(f"{address}/practice/{kind}?seed={seed}&level={level}")
-    return drill_of(kind, seed, level)
-
-
-def keys(step: Step, *, right: bool) -> list[str]:
-    """What is typed for an answer, before Enter."""
-    if step.form == "number":
-        return [*str(step.answer[0] if right else step.answer[0] + 100)]
-    if step.form == "rose":
-        wanted = [str(_PETALS.index(petal) + 1) for petal in step.answer]
-        return wanted if right else [] if wanted else ["1"]
-    ids = [choice.id for choice in step.choices]
-    taken = (
-        (step.answer if step.many else step.answer[:1])
-        if right
-        else [next(own for own in ids if own not in step.answer)]
-    )
-    return [str(ids.index(own) + 1) for own in taken]
-
-
-def answer_by_keys(page: Page, step: Step, *, right: bool) -> None:
-    for key in keys(step, right=right):
-        page.keyboard.press(key if key != "." else "Period")
-    page.keyboard.press("Enter")
-
-
-@pytest.mark.parametrize("kind", KINDS)
-def test_each_kind_is_answered_right_and_wrong_by_keys(student: Page, address: str, kind: str) -> None:
-    for seed, right in ((SEED, True), (SEED + 1, False)):
-        drill = shown(student, address, kind, seed=seed)
-        expect(student.get_by_role("heading", name=drill.question)).to_be_visible()
-        assert Axe().run(student).response["violations"] == []
-        answer_by_keys(student, drill, right=right)
-        said = student.locator(".drill-said")
-        expect(said).to_contain_text("Right." if right else "Not yet.")
-        if drill.then:
-            expect(student.get_by_role("heading", name=drill.then.question)).to_be_visible()
-            answer_by_keys(student, drill.then, right=right)
-        expect(student.get_by_text(drill.explanation)).to_be_visible()
-        expect(student.get_by_role("link", name="Next")).to_be_focused()
-        assert Axe().run(student).response["violations"] == []
-    student.keyboard.press("a")
-    expect(student.get_by_role("heading", name=KINDS[kind].title)).to_be_visible()
-    assert student.url.split("?")[0] == f"{address}/practice/{kind}"
-
-
-@pytest.mark.parametrize("kind", KINDS)
-def test_each_kind_is_answered_by_touch_on_a_phone(browser: Browser, address: str, school: School, kind: str) -> None:
-    context = patient_context(browser, viewport={"width": 390, "height": 844}, has_touch=True)
-    page = context.new_page()
-    sign_in(page, address, people.STUDENT)
-    drill = shown(page, address, kind, seed=SEED + 2)
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
-    if drill.form == "number":
-        page.get_by_label("Answer").fill(f"{drill.answer[0]} {drill.unit or ''}")
-    else:
-        for key in keys(drill, right=True):
-            page.locator("#question label").nth(int(key) - 1).tap()
-    page.get_by_role("button", name="Answer").tap()
-    expect(page.locator(".drill-said")).to_contain_text("Right.")
-    context.close()
+from tests.school import School, Visitor
+from tests.web.drills import answer_by_keys, shown
 
 
 def test_only_the_first_answer_counts_and_nonsense_is_refused(address: str, school: School, database: Database) -> None:

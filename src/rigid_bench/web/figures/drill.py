@@ -17,7 +17,7 @@ from rigid_bench.core.practice.kinds.predict_the_motion import driven_path, driv
 from rigid_bench.core.practice.plate import PART, Hole, Plate, pictures, wall
 from rigid_bench.core.practice.solved import freedom_of, instances_of, motions_of
 from rigid_bench.core.wording.language import _, series
-from rigid_bench.web.figures.mechanism import mechanism_svg
+from rigid_bench.web.figures.mechanism import mechanism_svg, places_in_view
 from rigid_bench.web.figures.svg import element, svg
 from rigid_bench.web.figures.views import view_svg
 from rigid_bench.web.print.sheet import drawn_sheets
@@ -123,8 +123,9 @@ def film_of(drill: Drill) -> list[Markup]:
         motion = {**motion, "pitch": screw.pitch}
     path = driven_path(build, drive["instance"], motion, by)
     shown = [path[round(k * (len(path) - 1) / _FRAMES)] for k in range(_FRAMES + 1)]
+    room = places_in_view(drill.shapes, shown)
     return [
-        mechanism_svg(drill.shapes, build["instances"], label="", asked=_asked(drill), poses=poses, room=shown)
+        mechanism_svg(drill.shapes, build["instances"], label="", asked=_asked(drill), poses=poses, room=room)
         for poses in shown
     ]
 

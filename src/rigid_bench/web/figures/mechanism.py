@@ -36,7 +36,7 @@ def mechanism_svg(
     drive: Mapping[str, Any] | None = None,
     ends: Mapping[str, Pose] | None = None,
     poses: Mapping[str, Pose] | None = None,
-    room: Sequence[Mapping[str, Pose]] = (),
+    room: _Array | None = None,
 ) -> Markup:
     """Draw a mechanism.
 
@@ -56,8 +56,8 @@ def mechanism_svg(
         By instance: where it stands afterwards, drawn in dashes.
     poses
         By instance: where it stands, in place of its own pose.
-    room
-        Poses that the picture has room for, so that pictures of a way are of one scale.
+    room : (n, 2) float, mm
+        Places in the view that the picture has room for, so that pictures of a way are of one scale.
     """
     poses = poses or {own["id"]: _pose(own["pose"]) for own in instances}
     grounded = {own["id"] for own in instances if own["grounded"]}
@@ -76,20 +76,25 @@ def mechanism_svg(
         for shape in shapes.get(name, ())
         for piece in _pieces(shape, pose, name, "ghost")
     ]
-    ways = [
-        piece.corners @ _FLAT
-        for places in room
-        for name, pose in places.items()
-        for shape in shapes.get(name, ())
-        for piece in _pieces(shape, pose, name, "")
-    ]
-    paper = _Paper(np.concatenate(ways or [*(piece.corners @ _FLAT for piece in pieces), *ghosts]))
+    paper = _Paper(np.concatenate([*(piece.corners @ _FLAT for piece in pieces), *ghosts]) if room is None else room)
     ordered = list(from_back_to_front(pieces, _TOWARD))
     inside = [_drawn(piece, paper) for piece in ordered]
     inside += [element("path", d=paper.path(flat) + "Z", class_="mech-ghost") for flat in ghosts]
     inside += [_arrow(drive, poses, shapes, paper)] if drive else []
     inside += [_name(name, place) for name, place in _seen_middles(ordered, paper).items()]
     return svg(Markup("").join([*inside, _axes()]), width=_WIDE, height=_HIGH, label=label, kind="mechanism")
+
+
+def places_in_view(shapes: Mapping[str, Sequence[Mapping[str, Any]]], ways: Sequence[Mapping[str, Pose]]) -> _Array:
+    """Return where corners of a mechanism come to in the view, (n, 2) mm: for each of the poses, by instance."""
+    corners = {
+        name: np.concatenate([face for shape in own for face, _ in _faces(shape)])
+        for name, own in shapes.items()
+        if own
+    }
+    return np.concatenate(
+        [pose.point(corners[name]) @ _FLAT for poses in ways for name, pose in poses.items() if name in corners]
+    )
 
 
 class _Paper:
