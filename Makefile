@@ -15,9 +15,10 @@ JOBS ?= $(shell expr $$(nproc) + 1)
 test: lint
 	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile --no-loadscope-reorder)
 
-# the core alone, for daily work
+# the core alone, for daily work, without what compares many builds
 test-core: setup
-	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile --no-loadscope-reorder) src/rigid_bench/core tests/core tests/test_layers.py
+	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile --no-loadscope-reorder) \
+	  -m "not thorough" src/rigid_bench/core tests/core tests/test_layers.py
 
 lint: setup
 	.venv/bin/ruff check -q

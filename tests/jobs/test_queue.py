@@ -19,8 +19,8 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import work_queries
 from rigid_bench.store.tables import Build
-from tests.conftest import start_worker
 from tests.patience import PATIENCE_S, wait_until
+from tests.running import start_worker
 from tests.school import School
 
 RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()

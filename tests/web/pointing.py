@@ -17,6 +17,11 @@ _START = (-0.9, 0.5)
 _NEAR, _MOST = 6.0, 12
 
 
+#: What the view says of itself once it has been drawn: it draws at the next frame, and says it then.
+_WHEN_DRAWN = """() => new Promise(drawn => requestAnimationFrame(() => requestAnimationFrame(
+  () => drawn(document.querySelector("#bench-canvas").dataset.look))))"""
+
+
 @dataclass(frozen=True, slots=True)
 class _Triangles:
     """All triangles of a bench where they stand: corners (n, 3, 3) mm, and whose they are."""
@@ -27,9 +32,9 @@ class _Triangles:
 
 def look(page: Page) -> dict[str, Any]:
     """Where the view looks from."""
-    page.wait_for_timeout(120)
-    found: dict[str, Any] = json.loads(page.locator("#bench-canvas").get_attribute("data-look") or "{}")
-    return found
+    said = page.evaluate(_WHEN_DRAWN)
+    shown: dict[str, Any] = json.loads(said or "{}")
+    return shown
 
 
 def spot(page: Page, world: Any) -> tuple[float, float]:

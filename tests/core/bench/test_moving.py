@@ -15,6 +15,8 @@ from rigid_bench.demo import pedal_bin, weather_mast
 from tests.core.bench.mast import assembled, loose
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 
 def test_a_drag_turns_the_vane_and_slides_the_collar_and_moves_nothing_else() -> None:
     state = assembled()

@@ -10,6 +10,8 @@ from rigid_bench.core.values.frames import Pose
 from tests.core.drawing.drawn_parts import demo
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 #: mm3: less is touching.
 _TOUCH = 0.5
 

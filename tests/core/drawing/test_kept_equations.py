@@ -14,6 +14,8 @@ from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
 
+pytestmark = pytest.mark.thorough
+
 MODULES = {"drawer": seed_drawer, "jig": drill_jig, "mast": weather_mast}
 
 

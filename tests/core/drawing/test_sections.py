@@ -14,6 +14,8 @@ from rigid_bench.core.formats.pictures import SectionModel
 from rigid_bench.core.standards.scales import scale_of
 from tests.core.drawing.drawn_parts import proposed, sheets
 
+pytestmark = pytest.mark.thorough
+
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
 
 

@@ -18,6 +18,8 @@ from rigid_bench.demo.modelling import json_bytes, step_bytes
 from tests.core.drawing.drawn_parts import demo, proposed, read, sheets
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
 
 

@@ -21,6 +21,8 @@ from tests.core.drawing.drawn_parts import Drawn, demo, proposed, read, sheets
 from tests.core.drawing.test_notes import VIEWS
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
 
 

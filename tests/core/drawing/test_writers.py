@@ -12,6 +12,8 @@ from rigid_bench.core.drawing.writers.dxf import sheet_dxf
 from rigid_bench.core.drawing.writers.svg import sheet_svg
 from tests.core.drawing.drawn_parts import demo, sheets
 
+pytestmark = pytest.mark.thorough
+
 SVG = "{http://www.w3.org/2000/svg}"
 
 

@@ -15,6 +15,8 @@ from rigid_bench.core.values.errors import InvalidDocument, UnreadableFile
 from rigid_bench.demo import drill_jig, weather_mast
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 JIG, MAST = drill_jig.SAMPLES[0], weather_mast.SAMPLES[0]
 
 

@@ -14,6 +14,8 @@ from rigid_bench.demo import pedal_bin
 from rigid_bench.demo.modelling import cylinder, plane
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 BINS = {sample.name: sample for sample in pedal_bin.SAMPLES}
 UP = (0.0, 0.0, 1.0)
 WALLS = [cylinder((0, 0, 6), UP, 4), cylinder((0, 0, 3), UP, 4.1)]

@@ -20,6 +20,8 @@ from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.demo import seed_drawer
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 FILES = next(sample for sample in seed_drawer.SAMPLES if sample.name == "right").files()
 STEP, BUILD = FILES["drawer.step"], json.loads(FILES["drawer.build.json"])
 EXERCISE = read_exercise(seed_drawer.bundle())

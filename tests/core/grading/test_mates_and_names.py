@@ -12,6 +12,8 @@ from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo import pedal_bin
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 RIGHT = pedal_bin.SAMPLES[0]
 ON_PIN = "'pedal on its pin' (coaxial) and 'pedal off the plate' (distance)"
 

@@ -10,6 +10,8 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo import drill_jig
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 SAMPLES = {sample.name: sample for sample in drill_jig.SAMPLES}
 
 

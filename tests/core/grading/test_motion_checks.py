@@ -11,6 +11,8 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo import pedal_bin, seed_drawer
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 DRAWERS = {sample.name: sample for sample in seed_drawer.SAMPLES}
 BINS = {sample.name: sample for sample in pedal_bin.SAMPLES}
 SLIDE = {"kind": "translation", "direction": [1, 0, 0]}

@@ -15,6 +15,8 @@ from rigid_bench.core.wording.phrases import amount
 from rigid_bench.demo.modelling import cylinder, json_bytes, step_bytes
 from tests.shapes import TOLERANCE, features
 
+pytestmark = pytest.mark.thorough
+
 CORNER = (Align.MIN, Align.MIN, Align.MIN)
 
 

@@ -13,6 +13,8 @@ from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 
 def tray(length: float = 30.0, corner: float = 4.0) -> Any:
     return Box(60, 40, 12) - Pos(0, 0, 6) * fillet(Box(length, 20, 10).edges().filter_by(Axis.Z), corner)

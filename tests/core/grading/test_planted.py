@@ -14,6 +14,8 @@ from rigid_bench.core.grading.grade import grade
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, inch_step
 
+pytestmark = pytest.mark.thorough
+
 
 @dataclass(frozen=True, kw_only=True)
 class Sizes:

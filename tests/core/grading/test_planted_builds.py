@@ -7,6 +7,8 @@ import pytest
 from benchmarks.planted_builds import BUILDS, PlantedBuild, tried
 from benchmarks.stand import exercise
 
+pytestmark = pytest.mark.thorough
+
 exercise_once = cache(exercise)
 
 

@@ -13,6 +13,8 @@ from rigid_bench.core.grading.grade import grade
 from rigid_bench.demo.modelling import step_bytes
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
 
 

@@ -19,6 +19,8 @@ from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import step_bytes
 from tests.shapes import TOLERANCE, inch_step
 
+pytestmark = pytest.mark.thorough
+
 WORLD = Pose(Rotation.from_rotvec([0.3, -0.8, 1.9]).as_matrix(), np.array([120.0, -40, 15]))
 CASES = [
     (drill_jig, "jig-dowel-slides"),

@@ -8,6 +8,8 @@ from benchmarks.planted_slips import planted, tried
 from benchmarks.sized_parts import PARTS, SizedPart
 from rigid_bench.core.exercise.bundle import Exercise
 
+pytestmark = pytest.mark.thorough
+
 PART = {part.name: part for part in PARTS}
 
 

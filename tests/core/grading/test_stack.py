@@ -15,6 +15,8 @@ from rigid_bench.demo import weather_mast
 from rigid_bench.demo.modelling import Placed, assembly_bytes, cylinder, step_bytes
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 FOOT = (Align.CENTER, Align.CENTER, Align.MIN)
 RIGHT = weather_mast.SAMPLES[0]
 SHANK = cylinder((0, 0, -8), (0, 0, 1), 2.5)["cylinder"]

@@ -17,6 +17,8 @@ from rigid_bench.core.practice.unfit import Unfit
 from rigid_bench.core.values.errors import InvalidDocument, NotSupported
 from rigid_bench.core.values.tolerance import Tolerance
 
+pytestmark = pytest.mark.thorough
+
 Build = dict[str, Any]
 
 

@@ -23,6 +23,8 @@ from rigid_bench.demo.drawer_parts import Sizes, drawer, housing, knob
 from rigid_bench.demo.seed_drawer import bundle
 from tests.shapes import TOLERANCE, plate_with_four_holes
 
+pytestmark = pytest.mark.thorough
+
 
 def stl(shape: Any, *, is_text: bool = False) -> bytes:
     with tempfile.TemporaryDirectory() as folder:

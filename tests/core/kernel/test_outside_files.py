@@ -47,6 +47,8 @@ from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.tolerance import Tolerance
 from tests.shapes import step
 
+pytestmark = pytest.mark.thorough
+
 TOLERANCE = Tolerance()
 BLOCK = Box(20, 10, 5)
 

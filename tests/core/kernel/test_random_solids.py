@@ -3,6 +3,7 @@
 import random
 from typing import Any
 
+import pytest
 from build123d import Box, Cone, Cylinder, Pos, RegularPolygon, Rot, Sphere, Torus, extrude
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -14,6 +15,8 @@ from rigid_bench.core.wording.features import feature_lines
 from rigid_bench.core.wording.saying import say
 from tests.core.part.recognition.random_parts import moved, split_faces
 from tests.shapes import TOLERANCE, features
+
+pytestmark = pytest.mark.thorough
 
 
 def primitive(rng: random.Random) -> Any:

@@ -18,6 +18,8 @@ from rigid_bench.core.kernel.read_model import read_model
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.demo.graded import read_graded
 
+pytestmark = pytest.mark.thorough
+
 KERNEL = Path(__file__).parents[3] / "src" / "rigid_bench" / "core" / "kernel"
 #: As they stand, where faces lie in one plane, and moved a little, where they cross at small distances.
 SHIFTS = [(0.0, 0.0, 0.0), (1.0, 0.5, 0.3333)]

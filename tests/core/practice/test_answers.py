@@ -23,6 +23,8 @@ from rigid_bench.core.values.errors import NotFound
 from tests.core.practice import independent
 from tests.core.practice.independent import SIZE, Placed, same_space
 
+pytestmark = pytest.mark.thorough
+
 SEEDS = int(os.environ.get("PRACTICE_SEEDS", "9"))
 
 

@@ -17,6 +17,8 @@ from tests.core.practice import independent
 from tests.core.practice.independent import Placed, same_space
 from tests.core.practice.test_answers import space_of
 
+pytestmark = pytest.mark.thorough
+
 SEEDS = 8
 
 

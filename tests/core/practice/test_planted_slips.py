@@ -4,11 +4,15 @@ import os
 from collections import Counter
 from pathlib import Path
 
+import pytest
+
 from rigid_bench.core.formats.archive import read_zip
 from rigid_bench.core.practice.plate_files import files_of
 from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.jobs.geometry.grading import grade_files
 from rigid_bench.jobs.geometry.practising import drill_with_files
+
+pytestmark = pytest.mark.thorough
 
 SEEDS = int(os.environ.get("PRACTICE_SEEDS", "14"))
 

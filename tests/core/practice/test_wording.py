@@ -10,6 +10,8 @@ import pytest
 from rigid_bench.core.practice.drill import Choice, Step
 from rigid_bench.core.practice.registry import KINDS, drill_of
 
+pytestmark = pytest.mark.thorough
+
 SEEDS = max(60, int(os.environ.get("PRACTICE_SEEDS", "0")))
 #: Kinds whose drills take so long to make that fewer are tried.
 SLOW = ("one-too-many", "missing-number", "match-the-views")

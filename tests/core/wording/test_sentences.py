@@ -122,6 +122,7 @@ def test_a_class_has_its_decimal_sign_and_word_and_names_stay_as_they_are(
     assert (say(message), say(message, Manner(decimal=",", mate="joint"))) == (english, own)
 
 
+@pytest.mark.thorough
 def test_the_catalogue_for_translators_has_every_sentence(tmp_path: Path) -> None:
     """As `make messages` writes it."""
     root, own = SOURCE.parents[1], tmp_path / "own.pot"

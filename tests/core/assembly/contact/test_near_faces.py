@@ -14,6 +14,8 @@ from rigid_bench.core.kernel.feature_reader import read_features
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
+pytestmark = pytest.mark.thorough
+
 TOLERANCE = Tolerance()
 PEBBLE = extrude(make_face(Spline((-11, 0), (-6, 9), (2, 8), (11, 1), (5, -9), (-5, -10), periodic=True)), 5, both=True)
 VASE = revolve(

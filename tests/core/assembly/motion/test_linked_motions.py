@@ -17,6 +17,8 @@ from rigid_bench.core.values.frames import Pose
 from tests import mechanisms as m
 from tests.shapes import TOLERANCE, features
 
+pytestmark = pytest.mark.thorough
+
 CRANK, ROD, TURNED = 20.0, 60.0, math.radians(40)
 PIN = (CRANK * math.cos(TURNED), CRANK * math.sin(TURNED), 0.0)
 END = (PIN[0] + math.sqrt(ROD**2 - PIN[1] ** 2), 0.0, 0.0)

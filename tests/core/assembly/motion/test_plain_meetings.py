@@ -16,6 +16,8 @@ from rigid_bench.core.kernel.meshes.swept_contact import straight_contacts, turn
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
+pytestmark = pytest.mark.thorough
+
 TOLERANCE = Tolerance()
 X, Z, ORIGIN = np.array([1.0, 0, 0]), np.array([0, 0, 1.0]), np.zeros(3)
 #: Somewhere askew in the world.

@@ -13,6 +13,8 @@ from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.values.frames import Pose
 from tests.shapes import features
 
+pytestmark = pytest.mark.thorough
+
 X = np.eye(3)[0]
 TURNED = Rot(0, 90, 0)
 RAIL = Box(160, 60, 6) + Pos(0, 0, 6) * Box(160, 10, 6)

@@ -21,6 +21,8 @@ from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests.core.kernel.test_mesh import stl
 from tests.shapes import TOLERANCE, features, plate_with_four_holes
 
+pytestmark = pytest.mark.thorough
+
 MODULES = (drill_jig, seed_drawer, pedal_bin, weather_mast)
 
 

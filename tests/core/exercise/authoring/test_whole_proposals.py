@@ -34,6 +34,8 @@ from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
 from tests.shapes import features, step
 
+pytestmark = pytest.mark.thorough
+
 TOLERANCE = Tolerance()
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
 PART = PartModel.model_validate({"id": "p", "name": "Part", "file": "p.step"})

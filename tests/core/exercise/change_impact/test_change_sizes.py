@@ -15,6 +15,8 @@ from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.saying import say
 from rigid_bench.demo.graded import read_graded
 
+pytestmark = pytest.mark.thorough
+
 TOLERANCE = Tolerance()
 JIG, DRAWER, BIN, MAST = range(4)
 Files = dict[str, bytes]

@@ -60,6 +60,7 @@ def test_no_cause_is_better_than_a_wrong_one(measure: str, nominal: float, value
     assert cause(measure, nominal, value) is None
 
 
+@pytest.mark.thorough
 def test_random_wrong_values_hardly_ever_get_a_cause() -> None:
     """On a part of twenty dimensions at least 98 of 100 random wrong values get none."""
     random = np.random.default_rng(1)

@@ -20,6 +20,8 @@ from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests import latch
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 _vector = st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda each: np.linalg.norm(each) > 0.1)
 SLIDE = [{"kind": "translation", "direction": [1, 0, 0]}]
 SPIN = [{"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}}]

@@ -13,6 +13,8 @@ from rigid_bench.core.values.datums import AxisFeature
 from rigid_bench.core.values.frames import Pose, turn_of
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 
 def context(**slips: Any) -> Context:
     """Grade a stand with slips, and return what the grading looked at."""

@@ -29,6 +29,8 @@ from tests import latch
 from tests.core.kernel.test_mesh import stl
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 Vector = NDArray[np.float64]
 MODULES = {"drawer": seed_drawer, "bin": pedal_bin, "jig": drill_jig, "mast": weather_mast}
 

@@ -38,6 +38,8 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
 from tests.shapes import TOLERANCE, features, plate_with_four_holes, slotted_plate, stepped_block
 
+pytestmark = pytest.mark.thorough
+
 BLOCK = Box(60, 40, 20)
 #: Straight, a bend of 60 degrees about nothing else, and straight again.
 BEND = math.radians(60)

@@ -22,6 +22,8 @@ from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.values.errors import UnreadableFile
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 _BLOCK = Box(40, 30, 10) - Cylinder(4, 20) - Pos(12, 8, 3) * Cylinder(2.5, 8)
 MESH = meshed(_BLOCK.solid().wrapped)
 

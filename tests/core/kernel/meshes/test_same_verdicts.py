@@ -17,6 +17,8 @@ from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from tests.core.kernel.meshes.as_mesh import FINENESSES, as_meshes
 
+pytestmark = pytest.mark.thorough
+
 #: Of each exercise a right build and slips of several kinds; `benchmarks/meshes.py` goes through all.
 BUILDS = [
     (drill_jig, "jig-right"),

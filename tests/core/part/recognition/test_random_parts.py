@@ -13,6 +13,8 @@ from rigid_bench.core.measurement.measure_report import measure_file
 from tests.core.part.recognition.random_parts import Made, make_part, moved, r3, split_faces
 from tests.shapes import TOLERANCE, inch_step, metre_step, step
 
+pytestmark = pytest.mark.thorough
+
 WRITERS = {"millimetre": step, "inch": inch_step, "metre": metre_step}
 
 

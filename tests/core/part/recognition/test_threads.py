@@ -8,6 +8,8 @@ from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.wording.features import feature_list
 from tests.shapes import TOLERANCE, features
 
+pytestmark = pytest.mark.thorough
+
 
 @pytest.mark.parametrize(
     ("pitch", "length", "is_left"), [(1.5, 12, False), (1.5, 12, True), (2.5, 30, False), (0.8, 5, True)]
