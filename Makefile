@@ -17,7 +17,7 @@ test: lint
 
 # the core alone, for daily work, without what compares many builds
 test-core: setup
-	.venv/bin/python -m pytest -q $(if $(filter-out 1,$(JOBS)),-n $(JOBS) --dist loadfile --no-loadscope-reorder) \
+	.venv/bin/python -m pytest -q -n $$(nproc) --dist loadfile --no-loadscope-reorder \
 	  -m "not thorough" src/rigid_bench/core tests/core tests/test_layers.py
 
 lint: setup

@@ -24,6 +24,12 @@ def pytest_configure(config: pytest.Config) -> None:
         config.pluginmanager.import_plugin("tests.running")
 
 
+def pytest_ignore_collect(collection_path: Path, config: pytest.Config) -> bool | None:
+    """Do not even load files of thorough tests where these are left out: what they load takes longer than the rest."""
+    is_left_out = config.getoption("markexpr") == "not thorough" and collection_path.suffix == ".py"
+    return True if is_left_out and "pytestmark = pytest.mark.thorough" in collection_path.read_text() else None
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Files that drive a browser or run a worker come first: run beside each other, the longest must not come last.
 

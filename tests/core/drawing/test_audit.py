@@ -17,6 +17,8 @@ from rigid_bench.core.drawing.audit.size_equations import PartAudit
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel
 from tests.shapes import features
 
+pytestmark = pytest.mark.thorough
+
 FOOT = (Align.MIN, Align.MIN, Align.MIN)
 X, Y, Z = (1.0, 0, 0), (0, 1.0, 0), (0, 0, 1.0)
 

@@ -15,6 +15,8 @@ from rigid_bench.core.grading.report.models import Report
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes, step_bytes
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
 
 

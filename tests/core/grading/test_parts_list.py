@@ -12,6 +12,8 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes, step_bytes
 from tests.shapes import TOLERANCE, handed_bracket, mirrored
 
+pytestmark = pytest.mark.thorough
+
 PLACES = {"bracket": (0, 0, 0), "bush": (60, 0, 0)}
 
 

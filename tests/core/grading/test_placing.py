@@ -19,6 +19,8 @@ from rigid_bench.core.wording.saying import say
 from rigid_bench.demo.modelling import axis, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, features
 
+pytestmark = pytest.mark.thorough
+
 Place = tuple[float, float, float]
 UP, DOWN, RIGHT = (0, 0, 1), (0, 0, -1), (1, 0, 0)
 

@@ -18,6 +18,8 @@ from rigid_bench.core.values.datums import CylinderFeature
 from rigid_bench.demo import drill_jig
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 EXERCISE = read_exercise(drill_jig.bundle())
 SIZES = drill_jig.Sizes()
 

@@ -11,6 +11,8 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo.modelling import json_bytes, step_bytes
 from tests.shapes import TOLERANCE, handed_bracket, mirrored, step
 
+pytestmark = pytest.mark.thorough
+
 
 def rounded(count: int) -> Any:
     block = handed_bracket()

@@ -12,6 +12,8 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, mirrored
 
+pytestmark = pytest.mark.thorough
+
 LEFT, FRONT, BACK = plane((0, 0, 0), (-1, 0, 0)), plane((0, 0, 0), (0, -1, 0)), plane((0, 40, 0), (0, 1, 0))
 TOP, BOTTOM = plane((0, 0, 12), (0, 0, 1)), plane((0, 0, 0), (0, 0, -1))
 BORE, BLIND = cylinder((20, 15, 0), (0, 0, 1), 5), cylinder((50, 25, 12), (0, 0, -1), 3)

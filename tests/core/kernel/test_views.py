@@ -12,6 +12,8 @@ from rigid_bench.core.kernel.views import draw_view
 from rigid_bench.core.part.directions import FRONT, PICTORIAL, SIDE, TOP, Direction
 from tests.shapes import TOLERANCE, plate_with_four_holes
 
+pytestmark = pytest.mark.thorough
+
 
 def drawn(shape: Any, direction: Direction) -> Any:
     return draw_view([shape.solid().wrapped], direction, size=100)

@@ -12,6 +12,8 @@ from rigid_bench.demo import weather_mast
 from rigid_bench.demo.modelling import json_bytes, step_bytes
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 FOOT = (Align.CENTER, Align.CENTER, Align.MIN)
 
 

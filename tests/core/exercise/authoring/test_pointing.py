@@ -20,6 +20,8 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import FormRejected
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 CORNER = (Align.MIN, Align.MIN, Align.MIN)
 
 

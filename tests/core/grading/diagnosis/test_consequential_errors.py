@@ -14,6 +14,8 @@ from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, inch_step
 from tests.shapes import scaled as resized
 
+pytestmark = pytest.mark.thorough
+
 LEFT, RIGHT = plane((-30, 0, 0), (-1, 0, 0)), plane((30, 0, 0), (1, 0, 0))
 FRONT, BACK = plane((0, -20, 0), (0, -1, 0)), plane((0, 20, 0), (0, 1, 0))
 BORE = cylinder((15, 0, 0), (0, 0, 1), 4)

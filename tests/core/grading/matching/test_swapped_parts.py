@@ -11,6 +11,8 @@ from rigid_bench.core.grading.report.models import Report
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes, plane, step_bytes
 from tests.shapes import TOLERANCE, step
 
+pytestmark = pytest.mark.thorough
+
 
 def base() -> Any:
     return Box(90, 50, 8) - Pos(30, 15) * Cylinder(3, 20)
