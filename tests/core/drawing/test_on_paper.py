@@ -86,9 +86,7 @@ def test_free_rectangles_touch_nothing_and_fill_what_is_left() -> None:
     taken: list[Box] = [(10.0, 10.0, 40.0, 30.0), (60.0, 40.0, 90.0, 70.0)]
     spaces = list(free_spaces(taken, room))
     assert spaces
-    grown = [
-        (low_x - INSIDE, low_y - INSIDE, high_x + INSIDE, high_y + INSIDE) for low_x, low_y, high_x, high_y in taken
-    ]
+    apart = [grown(box, INSIDE) for box in taken]
     assert not any(meet(space, box) for space in spaces for box in apart)
     rng = np.random.default_rng(3)
     for x, y in rng.uniform((0, 0), (100, 80), (400, 2)):
