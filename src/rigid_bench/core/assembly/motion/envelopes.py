@@ -65,6 +65,9 @@ def _rings(solid: PlacedSolid, point: _Array, direction: _Array) -> tuple[_Array
             nearest = farthest = np.array([surface.radius, 0.0])
         elif isinstance(surface, Plane) and abs(float(axes[2] @ surface.normal)) > 1 - _ALONG:
             nearest = np.array([_hole(solid.part.edges, number, axes, origin), 0.0])
+        elif isinstance(surface, Plane) and abs(float(axes[2] @ surface.normal)) < _ALONG:
+            off_plane = abs(float((axes @ surface.point + origin) @ (axes @ surface.normal)))
+            nearest = np.array([max(off_plane, float(np.hypot(*nearest))), 0.0])  # whichever way the box is turned
         rings[number] = [low[2], np.hypot(*nearest)], [high[2], np.hypot(*farthest)]
     full = [goes_round and _is_whole(surface) for goes_round, surface in zip(about, solid.part.surfaces, strict=True)]
     return rings, np.array(about, dtype=bool), np.array(full, dtype=bool)
