@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 
 from rigid_bench.core.formats.archive import write_zip
-from rigid_bench.core.practice.registry import KINDS
+from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.languages import PSEUDO
@@ -188,6 +188,17 @@ def test_a_language_without_catalogue_is_refused() -> None:
     done = run_command("practice", RIGID_BENCH_LANGUAGE="xx")
     assert (done.returncode, done.stdout) == (2, "")
     assert "there is no catalogue of 'xx'" in done.stderr
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_drill_is_read_with_its_answer(kind: str) -> None:
+    done = run_command("practice", kind, "--seed", "3")
+    assert (done.returncode, done.stderr) == (0, "")
+    drill = drill_of(kind, 3, 1)
+    assert done.stdout.startswith(drill.question)
+    assert all(f"  {choice.id}  {choice.text}\n" in done.stdout for choice in drill.choices)
+    (answer,) = (line for line in done.stdout.splitlines() if line.startswith("Answer: "))
+    assert answer == f"Answer: {', '.join(map(str, drill.answer)) or 'nothing'}{f' {drill.unit}' if drill.unit else ''}"
 
 
 def test_a_drill_is_made_of_an_exercise(folder: Path) -> None:

@@ -64,11 +64,8 @@ def restore(
 
     manifest = read_manifest(file) if check else restore_backup(file, settings().database_url)
     made = {"made_at": f"{manifest.made_at:%Y-%m-%d %H:%M}", "program": manifest.program}
-    whole, restored = (
-        N_("Whole: of {made_at} UTC, by version {program}"),
-        N_("Restored: of {made_at} UTC, by version {program}"),
-    )
-    print(_(whole if check else restored, **made))
+    whole = _("Whole: of {made_at} UTC, by version {program}", **made)
+    print(whole if check else _("Restored: of {made_at} UTC, by version {program}", **made))
 
 
 @app.command()

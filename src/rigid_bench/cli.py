@@ -236,7 +236,8 @@ def practice(
     print(drill.question)
     for choice in drill.choices:
         print(f"  {choice.id}  {choice.text}")
-    values = " ".join((", ".join(map(str, drill.answer)) or _("nothing"), drill.unit)).rstrip()
+    values = ", ".join(map(str, drill.answer)) or _("nothing")
+    values += f" {drill.unit}" if drill.unit else ""
     print(_("Answer: {values}", values=values))
     print(drill.explanation)
 
