@@ -70,8 +70,9 @@ def drag(page: Page, start: Any, end: Any) -> None:
     page.locator("#bench-canvas").scroll_into_view_if_needed()
     page.mouse.move(*spot(page, start))
     page.mouse.down()
-    page.mouse.move(*spot(page, end), steps=8)
-    page.wait_for_timeout(300)
+    goal = spot(page, end)
+    with page.expect_response("**/drag"):  # how far it comes is asked while it moves
+        page.mouse.move(*goal, steps=8)
     page.mouse.up()
     wait_until(lambda: page.request.get(f"{page.url}/state").json()["at"] > at)
 

@@ -87,10 +87,11 @@ def test_a_nudge_shows_a_motion_and_comes_back_and_hiding_hides(student: Page, m
     page = go_to(student, mast_bench)
     page.get_by_role("button", name="Rotor", exact=True).click()
     wait_until(lambda: drawn_poses(page) != {})
-    before = drawn_poses(page)
+    before, canvas = drawn_poses(page), page.locator("#bench-canvas")
+    drawn = int(canvas.get_attribute("data-pictures") or 0)
     with page.expect_response("**/nudge"):
         page.get_by_role("button", name="Nudge: turn about Z").click()
-    page.wait_for_timeout(1500)
+    wait_until(lambda: int(canvas.get_attribute("data-pictures") or 0) > drawn + 3)
     wait_until(lambda: drawn_poses(page) == before)
     assert page.request.get(f"{page.url}/state").json()["at"] >= 1
     page.get_by_role("button", name="hide Rotor", exact=True).click()
@@ -215,7 +216,7 @@ def test_without_webgl_near_parts_cover_what_lies_behind(browser: Browser, addre
         ]
         return sum(pixels)
 
-    page.wait_for_timeout(300)
+    look(page)  # once it has been drawn
     assert page.locator("#bench-canvas").get_attribute("data-drawn") == "lines"
     assert ink() == 0
     for name in ("Base", "Mast"):
