@@ -183,7 +183,7 @@ def test_a_teacher_opens_a_build_on_the_bench_writes_on_a_mate_and_the_student_r
     context.close()
     tara = Visitor(address, people.TEACHER)
     tara.post(f"{card}/return")
-    assert "Which face guides it?" in sam.get(card).text
+    assert re.search(r"On mate [^:<{]+: Which face guides it\?", sam.get(card).text)
     # and the student's own bench is not that one
     door = sam.get(f"/classes/{school.class_id}/exercises/{school.version_id}/bench").text
     assert f"/benches/{page.url.rsplit('/', 1)[-1]}" not in door
