@@ -146,6 +146,7 @@ def test_the_view_draws_only_when_something_moves(student: Page, mast_bench: int
     expect(canvas).not_to_have_attribute("data-pictures", before)
 
 
+@pytest.mark.usefixtures("worker")
 def test_the_parts_go_apart_along_their_ways_out_each_with_a_trail(student: Page, mast_bench: int) -> None:
     page = go_to(student, mast_bench)
     page.locator("#bench-apart").fill("100")

@@ -25,12 +25,12 @@ IMPORTED = StandInPerson(subject="s-2", login="sam", name="Sam Sill", roles=("st
 NAMELESS = StandInPerson(subject="s-3", login="x", name="", roles=())
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def identity() -> StandInIdentity:
     return StandInIdentity([TEACHER, STUDENT, IMPORTED, NAMELESS], client_id="bench", client_secret=_SECRET)
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def issuer(identity: StandInIdentity) -> Iterator[str]:
     app = FastAPI()
     app.include_router(identity.router())
@@ -46,7 +46,7 @@ def _settings(settings: Settings, issuer: str, **more: object) -> Settings:
     return Settings.model_validate(settings.model_dump() | given)
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def address(settings: Settings, school: School, issuer: str) -> Iterator[str]:
     """A program that knows the school's accounts."""
     with serving(_settings(settings, issuer)) as found:
@@ -169,18 +169,15 @@ def test_a_broken_off_sign_in_says_so(address: str) -> None:
 
 
 def test_an_account_is_joined_to_one_here_and_left(address: str, database: Database, school: School) -> None:
+    _signed_in(address, TEACHER)
     teacher = Visitor(address, people.OTHER_TEACHER)
     assert "Sign in there" in teacher.get("/password").text
-    elsewhere = StandInPerson(subject="t-1", login="", name="", roles=())
-    taken = teacher.get(_chosen(teacher.post("/password/school-account"), elsewhere))
+    taken = teacher.get(_chosen(teacher.post("/password/school-account"), TEACHER))
+    assert "somebody else signs in with it" in taken.text
     with database.session() as session:
-        known = session.query(OutsideAccount).filter_by(subject="t-1").one_or_none()
-    if known is not None:  # it is Nadia's since another test
-        assert "somebody else signs in with it" in taken.text
-        with database.session() as session:
-            session.delete(session.merge(known))
-        taken = teacher.get(_chosen(teacher.post("/password/school-account"), elsewhere))
-    assert "You can." in taken.text
+        session.query(OutsideAccount).filter_by(subject="t-1").delete()
+    free = teacher.get(_chosen(teacher.post("/password/school-account"), TEACHER))
+    assert "You can." in free.text
     assert people.OTHER_TEACHER.name in _signed_in(address, TEACHER).get("/").text
     assert "Sign in there" in teacher.post("/password/school-account/end").text
 

@@ -30,18 +30,18 @@ SAM = CoursePerson(subject="u3", name="Sam Sill", role="Learner")
 OTHERS = [CoursePerson(subject=f"o{number}", name=f"Other {number}", role="Learner") for number in range(25)]
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def address(settings: Settings, school: School) -> Iterator[str]:
     with serving(settings) as found:
         yield found
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def course(address: str) -> StandInCourse:
     return StandInCourse("Technology 9B", [NADIA, LUDO, SAM, *OTHERS], program=address)
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def platform(course: StandInCourse, address: str) -> Iterator[str]:
     """The address of the platform, once an administrator has registered it."""
     app = FastAPI()
@@ -65,7 +65,7 @@ def launched(visitor: Visitor, platform: str, person: CoursePerson, link: int = 
     return visitor.http.post(action, data=fields)
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def link(course: StandInCourse, platform: str, address: str, school: School, database: Database) -> int:
     """The number of a link to the seed drawer, put into the course by its teacher, for whom the course is a class."""
     teacher = Visitor(address, people.TEACHER)
@@ -106,13 +106,17 @@ def test_a_link_leads_a_student_to_the_exercise_in_the_class(
         assert people_queries.user_by_login(session, "ludo.finn2") is None
 
 
-def test_a_student_who_has_an_account_here_joins_the_two(
-    platform: str, address: str, link: int, school: School, database: Database
-) -> None:
+@pytest.fixture
+def joined(platform: str, address: str, link: int) -> str:
+    """Where Sam is led, who said that his account here and the course's are one."""
     visitor = Visitor(address, people.STUDENT)
     asked = launched(visitor, platform, SAM, link)
     given = {"is_same": "true", "password": people.STUDENT.password}
-    assert visitor.post(asked.url.path, data=given).url.path.endswith("/hand-in")
+    return visitor.post(asked.url.path, data=given).url.path
+
+
+def test_a_student_who_has_an_account_here_joins_the_two(joined: str, school: School, database: Database) -> None:
+    assert joined.endswith("/hand-in")
     with database.session() as session:
         assert session.query(OutsideAccount).filter_by(subject="u3").one().user_id == school.student_id
 
@@ -121,9 +125,8 @@ def test_the_teacher_comes_back_to_the_class(platform: str, address: str, link: 
     assert launched(Visitor(address), platform, NADIA, link).url.path == f"/classes/{school.class_id}"
 
 
-def test_the_courses_people_come_into_the_class_page_by_page(
-    platform: str, address: str, link: int, school: School, database: Database
-) -> None:
+@pytest.mark.usefixtures("joined")
+def test_the_courses_people_come_into_the_class_page_by_page(address: str, school: School, database: Database) -> None:
     teacher = Visitor(address, people.TEACHER)
     with database.session() as session:
         course_id = session.query(Course).one().id
@@ -142,11 +145,11 @@ def _score(course: StandInCourse, subject: str) -> dict[str, Any]:
     return dict(course.links[1].scores[subject])
 
 
+@pytest.mark.usefixtures("joined")
 def test_a_returned_mark_goes_to_the_course_and_again_when_it_changes(
-    course: StandInCourse, platform: str, address: str, link: int, school: School, database: Database
+    course: StandInCourse, address: str, school: School, database: Database
 ) -> None:
     """Sent when returned, sent again when changed, what was sent shown, failures tried again."""
-    test_a_student_who_has_an_account_here_joins_the_two(platform, address, link, school, database)
     build_id = hand_in(database, school, school.version_id, school.student_id, [row(BORE, "met", 2)])
     assert send_marks(database) == 0, "nothing is returned"
     teacher = Visitor(address, people.TEACHER)
@@ -180,11 +183,9 @@ def test_a_returned_mark_goes_to_the_course_and_again_when_it_changes(
     assert "taken back" in teacher.get(page).text
 
 
-def test_a_platform_that_does_not_answer_is_waited_for_longer_each_time(
-    course: StandInCourse, platform: str, address: str, link: int, school: School, database: Database
-) -> None:
+@pytest.mark.usefixtures("joined")
+def test_a_platform_that_does_not_answer_is_waited_for_longer_each_time(school: School, database: Database) -> None:
     with database.session() as session:
-        session.query(SentMark).delete()
         session.query(Course).update({"looked_at": None})
         session.query(CourseLink).update({"line_item": "http://127.0.0.1:9/columns/1"})
         session.add(

@@ -17,7 +17,7 @@ from tests.school import School, Visitor
 WORK = ((9, "radius-for-diameter"), (2, "right"))
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def worked(database: Database, school: School) -> School:
     """The student typed a radius first, put it right, and has the card back."""
     samples = read_graded()[1].samples

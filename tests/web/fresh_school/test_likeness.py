@@ -47,7 +47,7 @@ def hand_in(session: Session, school: School, place: int, name: str) -> None:
     work_queries.finish_measuring(session, build.id, version_id=school.version_id, engine_version="1", report=report)
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def copied(database: Database, school: School) -> School:
     with database.session() as session:
         for place, name in enumerate(NAMES):
