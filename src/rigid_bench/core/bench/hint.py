@@ -1,5 +1,6 @@
 """What an experienced person would do next on a bench, and why: the reference's own mates in their order."""
 
+import itertools
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -9,7 +10,8 @@ import numpy as np
 
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.freedom.motions import Motion
-from rigid_bench.core.bench.documents import BenchPart, BenchParts, BenchState, Placed
+from rigid_bench.core.assembly.mates.registry import KINDS
+from rigid_bench.core.bench.documents import BenchFeature, BenchPart, BenchParts, BenchState, Placed
 from rigid_bench.core.formats.build import Build, Mate
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, Feature, FrameFeature, PlaneFeature
 from rigid_bench.core.values.tolerance import Tolerance
@@ -26,7 +28,7 @@ class Hint:
     #: The part to add, by its id; or the instance to ground, or the two to mate.
     part: str = ""
     instances: tuple[str, ...] = ()
-    #: Of a mate: its kind, and its features' places in their parts' lists.
+    #: Of a mate: its kind, as the bench offers it, and its features' places in their parts' lists.
     kind: str = ""
     features: tuple[int, ...] = ()
     #: What the second instance can do before it and after it, with the mates that come earlier in the reference.
@@ -86,7 +88,7 @@ def _to_be_pointed_at(reference: Build, parts: BenchParts) -> tuple[Mate, ...]:
         mate
         for mate in reference.mates
         if all(
-            _number_of(models[reference.instances[index].part], feature) is not None
+            _on(models[reference.instances[index].part], feature)
             for index, feature in ((mate.a, mate.feature_a), (mate.b, mate.feature_b))
         )
     )
@@ -121,25 +123,49 @@ def _mating(
         freed = freedom(replace(reference, mates=reference.mates[:count]), tolerance=tolerance)
         motions.append(tuple(freed.motions(later)))
     models = {part.id: part for part in parts.parts}
-    features = [
-        _number_of(models[own.part], feature)
-        for own, feature in zip(placed, (mate.feature_a, mate.feature_b), strict=True)
-    ]
+    first, second = (models[own.part] for own in placed)
+    features = min(
+        itertools.product(_on(first, mate.feature_a), _on(second, mate.feature_b)),
+        key=lambda pair: _misfit(first.features[pair[0]], second.features[pair[1]]),
+    )
     if mate.a == later:
         placed, features = placed[::-1], features[::-1]
     return Hint(
         code="mate",
         instances=tuple(own.id for own in placed),
-        kind=mate.kind,
-        features=tuple(number for number in features if number is not None),
+        kind=_offered(mate.kind),
+        features=features,
         before=motions[0],
         after=motions[1],
     )
 
 
-def _number_of(part: BenchPart, feature: Feature) -> int | None:
-    """Return the place in a part's list of a feature, or of one on whose axis or plane it lies."""
-    return next((k for k, own in enumerate(part.features) if _is_on(own.feature.feature(), feature)), None)
+def _on(part: BenchPart, feature: Feature) -> list[int]:
+    """Return the places in a part's list of the features on whose axis or plane a feature lies."""
+    return [number for number, own in enumerate(part.features) if _is_on(own.feature.feature(), feature)]
+
+
+def _misfit(one: BenchFeature, other: BenchFeature) -> tuple[bool, float]:
+    """Return how ill two walls go with each other: a pin goes into a hole, and that is hardly wider than it."""
+    radii = {
+        own.is_hollow: wall.radius for own in (one, other) if isinstance(wall := own.feature.feature(), CylinderFeature)
+    }
+    if len(radii) < 2:
+        return True, 0.0
+    room = radii.get(True, 0.0) - radii.get(False, 0.0)
+    return room < -_SAME, abs(room)
+
+
+def _offered(kind: str) -> str:
+    """Return the kind as which a bench offers what another does: between the same features, with as much taken away."""
+    own = KINDS[kind]
+    if own.choices:
+        return kind
+    taken = {(pairing, rule.removes) for pairing, rule in own.rules.items()}
+    offered = (other for other in KINDS.values() if other.choices)
+    return next(
+        other.name for other in offered if taken & {(pairing, rule.removes) for pairing, rule in other.rules.items()}
+    )
 
 
 def _is_on(listed: Feature, wanted: Feature) -> bool:
