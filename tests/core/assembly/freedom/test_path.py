@@ -13,6 +13,8 @@ from rigid_bench.core.values.frames import Pose
 from tests import mechanisms as m
 from tests.shapes import TOLERANCE
 
+pytestmark = pytest.mark.thorough
+
 CLOSED = {"four-bar": m.four_bar(), "slider and crank": m.slider_crank()}
 #: Of the parts' size: what leg ends and the steps between them may be off by.
 AT_ENDS, BETWEEN = 1e-4, 5e-4

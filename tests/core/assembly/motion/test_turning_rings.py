@@ -16,6 +16,8 @@ from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.frames import Pose
 from tests.shapes import TOLERANCE, features
 
+pytestmark = pytest.mark.thorough
+
 UP, ORIGIN = np.array([0.0, 0, 1]), np.zeros(3)
 ASKEW = Pose.from_rotation_vector([0.3, -0.5, 0.8], [12, -7, 20])
 

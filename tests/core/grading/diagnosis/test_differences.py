@@ -18,6 +18,8 @@ from rigid_bench.core.values.datums import AxisFeature, FrameFeature, PlaneFeatu
 from rigid_bench.core.wording.saying import say
 from tests.shapes import TOLERANCE, features
 
+pytestmark = pytest.mark.thorough
+
 UP, ACROSS = np.array([0.0, 0, 1]), np.array([1.0, 0, 0])
 
 
