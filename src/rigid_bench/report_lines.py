@@ -62,9 +62,11 @@ def solve_lines(report: Any) -> Iterator[str]:
 def clearance_lines(report: Any) -> Iterator[str]:
     """Say pair by pair how far apart parts are."""
     for pair in report.pairs:
-        line = _("{a} and {b}: {state}, gap {gap:g} mm", a=pair.a, b=pair.b, state=pair.state, gap=pair.gap)
-        overlap = _(", overlap {volume:g} mm³", volume=pair.overlap_volume) if pair.overlap_volume else ""
-        yield line + overlap
+        given = {"a": pair.a, "b": pair.b, "state": pair.state, "gap": pair.gap}
+        if pair.overlap_volume:
+            yield _("{a} and {b}: {state}, gap {gap:g} mm, overlap {volume:g} mm³", volume=pair.overlap_volume, **given)
+        else:
+            yield _("{a} and {b}: {state}, gap {gap:g} mm", **given)
     yield from (contact.text for contact in report.contacts)
 
 

@@ -181,7 +181,7 @@ def _nothing() -> Walls:
 
 
 def _make_ready(memory_bytes: int, scratch: str, language: str) -> None:
-    """Speak the worker's language, limit memory, keep what the kernel prints away, and end with the worker."""
+    """Speak the worker's language, limit memory, be walled off, keep the kernel's prints away, end with the worker."""
     global _walls
     speak_language(language)
     # a worker that is killed leaves nobody to stop its child, which would keep the output open for ever

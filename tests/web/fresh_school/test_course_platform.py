@@ -18,7 +18,7 @@ from rigid_bench.store.queries import class_queries, exercise_queries, people_qu
 from rigid_bench.store.tables import Course, CourseLink, OutsideAccount, SentMark, User
 from tests import school as people
 from tests.graded_builds import hand_in, row
-from tests.program import serving, serving_app
+from tests.program import serving_app
 from tests.school import School, Visitor
 
 #: A check of the seed drawer.
@@ -28,12 +28,6 @@ LUDO = CoursePerson(subject="u2", name="Ludo Finn", role="Learner")
 SAM = CoursePerson(subject="u3", name="Sam Sill", role="Learner")
 #: More than one page of the roster.
 OTHERS = [CoursePerson(subject=f"o{number}", name=f"Other {number}", role="Learner") for number in range(25)]
-
-
-@pytest.fixture
-def address(settings: Settings, school: School) -> Iterator[str]:
-    with serving(settings) as found:
-        yield found
 
 
 @pytest.fixture

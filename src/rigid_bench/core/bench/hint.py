@@ -157,15 +157,20 @@ def _misfit(one: BenchFeature, other: BenchFeature) -> tuple[bool, float]:
 
 
 def _offered(kind: str) -> str:
-    """Return the kind as which a bench offers what another does: between the same features, with as much taken away."""
+    """Return the kind as which a bench offers what another does: between the same features, with as much taken away.
+
+    The kind itself where it is offered, or where nothing like it is.
+    """
     own = KINDS[kind]
     if own.choices:
         return kind
     taken = {(pairing, rule.removes) for pairing, rule in own.rules.items()}
-    offered = (other for other in KINDS.values() if other.choices)
-    return next(
-        other.name for other in offered if taken & {(pairing, rule.removes) for pairing, rule in other.rules.items()}
+    alike = (
+        other.name
+        for other in KINDS.values()
+        if other.choices and taken & {(pairing, rule.removes) for pairing, rule in other.rules.items()}
     )
+    return next(alike, kind)
 
 
 def _is_on(listed: Feature, wanted: Feature) -> bool:

@@ -271,13 +271,10 @@ def _hole_text(own: _Round) -> str:
         pieces.append(f"{own.sink or '⌵'} × {own.sink_angle}" if own.sink_angle else own.sink)
     text = " ".join(filter(None, pieces))
     text = f"{own.count} × {text}" if own.count > 1 else text
-    if own.circle:
-        return (
-            _("{hole} on {circle}", hole=text, circle=own.circle)
-            if text
-            else _("hole circle {circle}", circle=own.circle)
-        )
-    return text
+    if not own.circle:
+        return text
+    on_circle = _("{hole} on {circle}", hole=text, circle=own.circle)
+    return on_circle if text else _("hole circle {circle}", circle=own.circle)
 
 
 def _parted(own: _Round, bosses: Sequence[float]) -> tuple[_Round, _Round]:
