@@ -58,7 +58,7 @@ def asked_motion(model: MotionReport, mm: float, where: str) -> Motion:
     """
     direction = model.direction if model.kind == "translation" else model.axis and model.axis.direction
     if not direction or not np.linalg.norm(direction):
-        field = "a direction" if model.kind == "translation" else _("an axis with its direction")
+        field = _("a direction") if model.kind == "translation" else _("an axis with its direction")
         raise InvalidDocument(
             where, _("a {kind} needs {field}", kind=model.kind, field=field), _("Give three numbers, such as [1, 0, 0]")
         )

@@ -75,8 +75,8 @@ CAUSES: dict[str, str | Counted] = {
     "cause.motion-too-many": Counted(
         counted="count",
         forms=NN_(
-            "One motion too many: a {mate_word} is missing.",
-            "{count} motions too many: a {mate_word} is missing.",
+            "One motion too many: one {mate_word} is missing.",
+            "{count} motions too many: one {mate_word} is missing.",
         ),
     ),
     "cause.moved-by-size": N_("It is off by as much as {size} is: put that right first."),

@@ -4,7 +4,7 @@ from rigid_bench.core.wording.language import N_, NN_
 from rigid_bench.core.wording.sentences.counted import Counted
 
 NEXT_STEPS: dict[str, str | Counted] = {
-    "step.a-mate-too-many": N_("A {mate_word} too many holds {name}; it should {doing}."),
+    "step.a-mate-too-many": N_("One {mate_word} too many holds {name}; it should {doing}."),
     "step.add-another": N_("Add another {name} and hand in again."),
     "step.add-mate": N_("Add '{doing}' ({kind}) between {own} of {name} and {theirs} of {other}."),
     "step.add-own": N_("Add a feature of your own to {name} and hand in again."),
@@ -38,7 +38,7 @@ NEXT_STEPS: dict[str, str | Counted] = {
     "step.drag-and-export": N_(
         "Drag {name}, export the assembly again under a name that ends in -moved, and hand in both."
     ),
-    "step.drag-each": N_("Drag each part in turn: what moves by itself lacks a {mate_word}."),
+    "step.drag-each": N_("Drag each part in turn: what moves by itself lacks its {mate_word}."),
     "step.drag-or-look": N_(
         "Drag {name} and export again; if it will not move, look for the {mate_word} that holds it."
     ),
