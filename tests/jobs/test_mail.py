@@ -8,14 +8,14 @@ from typing import Any
 import pytest
 from aiosmtpd.controller import Controller
 
-from rigid_bench.demo.graded import read_graded
 from rigid_bench.jobs.mail import send_letters
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import free_port
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, notice_queries, work_queries
+from rigid_bench.store.queries import build_queries, notice_queries
 from rigid_bench.store.tables import Notice
 from tests import school as people
+from tests.graded_builds import hand_in_sample
 from tests.school import School, Visitor
 
 
@@ -57,15 +57,7 @@ def test_a_teacher_hears_of_a_question_and_never_who_asked_what(
     box, settings = letterbox
     with database.session() as session:
         notice_queries.want_mail(session, school.teacher_id, email="tara@school.example", kinds=["asked"])
-        build = build_queries.add_build(
-            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files={}
-        )
-        session.flush()
-        sample = read_graded()[1].samples["too-wide"]
-        work_queries.finish_measuring(
-            session, build.id, version_id=school.version_id, engine_version="1", report=sample.report
-        )
-        number = build.id
+        number = hand_in_sample(session, school, "too-wide").id
     student, question = Visitor(address, people.STUDENT), "Is the width outside or inside?"
     asked = student.post(f"/builds/{number}/checks/drawer.width/question", data={"text": question})
     assert asked.status_code == 200, asked.text[:300]

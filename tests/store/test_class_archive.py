@@ -11,9 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from rigid_bench.core.formats.archive import read_zip, write_zip
-from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError, UnreadableFile
-from rigid_bench.demo.graded import read_graded
 from rigid_bench.store.class_archive.documents import FILE
 from rigid_bench.store.class_archive.reading import read_class
 from rigid_bench.store.class_archive.writing import write_class
@@ -27,10 +25,10 @@ from rigid_bench.store.queries import (
     marking_queries,
     people_queries,
     plan_queries,
-    work_queries,
 )
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Classroom, User
+from tests.graded_builds import hand_in_sample
 from tests.school import School
 
 NOW = datetime(2027, 7, 1, 12, tzinfo=UTC)
@@ -39,23 +37,10 @@ NOW = datetime(2027, 7, 1, 12, tzinfo=UTC)
 @pytest.fixture(scope="module")
 def full(database: Database, school: School) -> School:
     """Two builds of a student, one returned, with a decision, a question, terms, a lesson and a withdrawn check."""
-    samples = read_graded()[1].samples
     own: dict[str, Any] = {"class_id": school.class_id, "version_id": school.version_id}
     with database.session() as session:
         for name in ("radius-for-diameter", "right"):
-            build = build_queries.add_build(
-                session,
-                **own,
-                student_id=school.student_id,
-                files=samples[name].files,
-                evidence={"photo.png": b"png"},
-            )
-            session.flush()
-            work_queries.finish_measuring(
-                session, build.id, version_id=school.version_id, engine_version=ENGINE_VERSION,
-                report=samples[name].report,
-            )  # fmt: skip
-        session.refresh(build)
+            build = hand_in_sample(session, school, name, evidence={"photo.png": b"png"})
         marking_queries.add_override(
             session, build, check_id="knob.pilot", marks=1.5, comment="Well found.", teacher_id=school.teacher_id
         )

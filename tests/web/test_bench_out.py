@@ -10,12 +10,11 @@ from playwright.sync_api import Browser, Page, expect
 
 from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.demo import seed_drawer
-from rigid_bench.demo.graded import read_graded
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, work_queries
 from rigid_bench.store.tables import Bench, Classroom
 from rigid_bench.web import app
 from tests import school as people
+from tests.graded_builds import hand_in_sample
 from tests.patience import patient_context, wait_until
 from tests.school import School, Visitor, sign_in
 from tests.web.bench_pages import NO_WEBGL, bring_in, drawn_poses, go_to, lay_out, opened
@@ -151,17 +150,9 @@ def test_a_student_goes_back_to_any_step_and_on(student: Page) -> None:
 def test_a_teacher_opens_a_build_on_the_bench_writes_on_a_mate_and_the_student_reads_it(
     browser: Browser, address: str, database: Database, school: School
 ) -> None:
-    sam, sample = Visitor(address, people.STUDENT), read_graded()[1].samples["right"]
+    sam = Visitor(address, people.STUDENT)
     with database.session() as session:
-        build = build_queries.add_build(
-            session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id,
-            files=sample.files,
-        )  # fmt: skip
-        work_queries.finish_measuring(
-            session, build.id, version_id=school.version_id, engine_version="1", report=sample.report,
-            scene=sample.scene,
-        )  # fmt: skip
-        card = f"/builds/{build.id}"
+        card = f"/builds/{hand_in_sample(session, school, 'right').id}"
     context = patient_context(browser)
     page = context.new_page()
     sign_in(page, address, people.TEACHER)

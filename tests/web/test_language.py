@@ -3,7 +3,6 @@
 import json
 import re
 from collections.abc import Iterator
-from typing import Any
 from urllib.parse import urlsplit
 
 import pytest
@@ -15,9 +14,9 @@ from rigid_bench.languages import PSEUDO
 from rigid_bench.settings import Settings
 from rigid_bench.store.class_settings import LANGUAGES
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, work_queries
 from rigid_bench.web.words.languages import speak_on_pages
 from tests import school as people
+from tests.graded_builds import hand_in_sample
 from tests.school import School
 from tests.windows import window
 
@@ -91,15 +90,8 @@ def student(browser: Browser, address: str) -> Iterator[Page]:
 @pytest.fixture(scope="module")
 def graded_build(database: Database, school: School) -> int:
     """A build of the seed drawer with slips in it, graded."""
-    sample = read_graded()[1].samples["radius-for-diameter"]
     with database.session() as session:
-        given: dict[str, Any] = {"class_id": school.class_id, "version_id": school.version_id}
-        build = build_queries.add_build(session, **given, student_id=school.student_id, files={"a.step": b""})
-        session.flush()
-        work_queries.finish_measuring(
-            session, build.id, version_id=school.version_id, engine_version="5", report=sample.report
-        )
-        return build.id
+        return hand_in_sample(session, school, "radius-for-diameter").id
 
 
 def names_in(document: object) -> Iterator[str]:

@@ -188,9 +188,8 @@ def test_every_answer_has_the_headers_and_an_id(address: str, path: str) -> None
     assert visitor.http.get(path, headers={"X-Request-ID": "a b\x7f"}).headers["x-request-id"] != "a b\x7f"
 
 
-def test_under_a_path_of_a_reverse_proxy_every_address_has_it(
-    database: Database, make_app: Callable[..., FastAPI]
-) -> None:
+@pytest.mark.usefixtures("school")
+def test_under_a_path_of_a_reverse_proxy_every_address_has_it(make_app: Callable[..., FastAPI]) -> None:
     app = make_app()
     client = Client(app, "http://bench.example", prefix="/bench")
     shown = client.get("/sign-in").text

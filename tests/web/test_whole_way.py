@@ -13,7 +13,9 @@ from axe_playwright_python.base import AXE_SCRIPT
 from playwright.sync_api import Page, expect
 
 from rigid_bench.demo.seed_drawer import SAMPLES
+from rigid_bench.store.database import Database
 from tests import school as people
+from tests.graded_builds import hand_in_sample
 from tests.school import School, sign_in
 
 BUILDS = {sample.name: sample for sample in SAMPLES}
@@ -159,8 +161,10 @@ WINDOWS: dict[Scheme, tuple[int, ...]] = {"light": (1280, 390, 768), "dark": (39
 
 @pytest.mark.usefixtures("worker")
 def test_no_page_is_wider_than_the_window_and_axe_finds_nothing(
-    page: Page, address: str, files: Path, school: School
+    page: Page, address: str, files: Path, school: School, database: Database
 ) -> None:
+    with database.session() as session:
+        hand_in_sample(session, school, "radius-for-diameter")
     page.goto(f"{address}/sign-in")
     looker = _Looker(page)
     looker.look()

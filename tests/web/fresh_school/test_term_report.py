@@ -6,11 +6,10 @@ from datetime import UTC, date, datetime, timedelta
 import pytest
 from pypdf import PdfReader
 
-from rigid_bench.core.grading.report.models import ENGINE_VERSION
-from rigid_bench.demo.graded import read_graded
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, class_queries, group_queries, marking_queries, work_queries
+from rigid_bench.store.queries import class_queries, group_queries, marking_queries
 from tests import school as people
+from tests.graded_builds import hand_in_sample
 from tests.school import School, Visitor
 
 #: Days ago, and the sample that was handed in then.
@@ -20,19 +19,9 @@ WORK = ((9, "radius-for-diameter"), (2, "right"))
 @pytest.fixture
 def worked(database: Database, school: School) -> School:
     """The student typed a radius first, put it right, and has the card back."""
-    samples = read_graded()[1].samples
     with database.session() as session:
         for days, name in WORK:
-            build = build_queries.add_build(
-                session, class_id=school.class_id, version_id=school.version_id, student_id=school.student_id, files={}
-            )
-            build.handed_in_at = datetime.now(UTC) - timedelta(days=days)
-            session.flush()
-            work_queries.finish_measuring(
-                session, build.id, version_id=school.version_id, engine_version=ENGINE_VERSION,
-                report=samples[name].report,
-            )  # fmt: skip
-        session.refresh(build)
+            build = hand_in_sample(session, school, name, ago=timedelta(days=days))
         marking_queries.return_build(session, build, teacher_id=school.teacher_id, total=39.0)
     return school
 
