@@ -9,6 +9,7 @@ import pytest
 from hypothesis import settings as examples
 
 import rigid_bench  # noqa: F401 (first: it sets how many threads numpy uses)
+from rigid_bench.demo.graded import read_graded
 
 # the same examples in every run, on no clock: a busy machine is no fault; HYPOTHESIS_PROFILE=new looks for others
 examples.register_profile("same", derandomize=True, deadline=None)
@@ -53,9 +54,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 @pytest.fixture(scope="session")
 def seed_drawer() -> dict[str, bytes]:
-    from rigid_bench.demo.seed_drawer import bundle  # it loads the kernel, which not every test needs
-
-    return bundle()
+    return dict(read_graded()[1].bundle)
 
 
 def pytest_collection_finish() -> None:

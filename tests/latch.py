@@ -1,5 +1,6 @@
 """A second exercise, with parts, names and checks of its own: nothing in the program knows it."""
 
+from functools import cache
 from typing import Any
 
 from build123d import Align, Box, Cylinder, Part, Pos
@@ -250,6 +251,13 @@ def bundle(
     return {
         "exercise.json": json_bytes(exercise),
         "reference.build.json": build(all_mates()),
+        **_models(),
+    }
+
+
+@cache
+def _models() -> dict[str, bytes]:
+    return {
         "body.step": step_bytes(body(), "Body"),
         "bolt.step": step_bytes(bolt(), "Bolt"),
         "pin.step": step_bytes(pin(), "Dowel"),

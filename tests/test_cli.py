@@ -16,9 +16,10 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.languages import PSEUDO
 from tests import latch
 from tests.commands import run_command, run_process
+from tests.samples import files_of
 from tests.shapes import plate_with_four_holes, step
 
-RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
+RIGHT = files_of({sample.name: sample for sample in SAMPLES}["right"])
 
 
 def report(*arguments: str | Path) -> Any:

@@ -19,6 +19,7 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
+from tests.samples import bundle_of
 from tests.school import School
 
 
@@ -34,7 +35,7 @@ def draft(database: Database, school: School, sandbox: Sandbox) -> Iterator[tupl
         made = draft_queries.add_draft(
             session, teacher_id=school.teacher_id, title="Drawer", source_name="d.zip", source=b"PK"
         )
-        draft_queries.keep_bundle(session, made, seed_drawer.bundle())
+        draft_queries.keep_bundle(session, made, bundle_of(seed_drawer))
         draft_id = made.id
     perform(ExamineDraft(draft_id=draft_id), Tools(database, sandbox))
     with database.session() as session:

@@ -24,6 +24,16 @@ def test_the_shipped_state_is_what_the_grader_finds(sandbox: Sandbox, place: int
     ], "run: scripts/sample_school.py"
 
 
+@pytest.mark.parametrize("place", range(4), ids=["jig", "drawer", "bin", "mast"])
+def test_the_shipped_files_are_what_is_modelled_today(place: int) -> None:
+    """Other tests take them as they are shipped."""
+    module, shipped = exercises()[place], read_graded()[place]
+    made = {"": module.bundle()} | {sample.name: sample.files() for sample in module.SAMPLES}
+    files = {"": shipped.bundle} | {name: sample.files for name, sample in shipped.samples.items()}
+    differing = [name for name, own in made.items() if own != files[name]]
+    assert differing == [], "run: scripts/sample_school.py"
+
+
 def test_every_sample_is_shipped_and_the_school_has_its_size() -> None:
     shipped = read_graded()
     assert [sorted(exercise.samples) for exercise in shipped] == [

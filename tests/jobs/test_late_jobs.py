@@ -17,6 +17,7 @@ from rigid_bench.jobs.work_queue import perform_or_give_up
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import bench_queries, draft_queries
 from rigid_bench.store.tables import Bench, Draft
+from tests.samples import bundle_of
 from tests.school import School
 
 
@@ -35,7 +36,7 @@ class Slow(Sandbox):
 
 
 def drafted(database: Database, school: School) -> int:
-    bundle = seed_drawer.bundle()
+    bundle = bundle_of(seed_drawer)
     with database.session() as session:
         made = draft_queries.add_draft(
             session, teacher_id=school.teacher_id, title="Tray", source_name="t.zip", source=b"PK"

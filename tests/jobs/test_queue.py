@@ -21,9 +21,10 @@ from rigid_bench.store.queries import work_queries
 from rigid_bench.store.tables import Build
 from tests.patience import PATIENCE_S, wait_until
 from tests.running import start_worker
+from tests.samples import files_of
 from tests.school import School
 
-RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
+RIGHT = files_of({sample.name: sample for sample in SAMPLES}["right"])
 
 
 def hand_in(database: Database, school: School, files: dict[str, bytes] = RIGHT, *, fails: bool = False) -> int:

@@ -8,8 +8,9 @@ import pytest
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.demo import drill_jig
 from rigid_bench.jobs.geometry import grading
+from tests.samples import bundle_of, files_of
 
-EXERCISE = drill_jig.bundle()
+EXERCISE = bundle_of(drill_jig)
 
 
 @pytest.fixture
@@ -29,7 +30,7 @@ def reads(monkeypatch: pytest.MonkeyPatch) -> list[int]:
 def test_a_build_that_was_looked_at_is_read_once_and_graded_the_same(tmp_path: Path, reads: list[int]) -> None:
     note = str(tmp_path / "note")
     sample = next(sample for sample in drill_jig.SAMPLES if sample.falls)
-    files = sample.files()
+    files = files_of(sample)
     alone = grading.grade_files(EXERCISE, files, note).report
     grading._RECENT = type(grading._RECENT)(most=2)
     reads.clear()
@@ -40,7 +41,7 @@ def test_a_build_that_was_looked_at_is_read_once_and_graded_the_same(tmp_path: P
 
 def test_another_file_or_exercise_is_read_for_itself(tmp_path: Path, reads: list[int]) -> None:
     note = str(tmp_path / "note")
-    one, other = (sample.files() for sample in drill_jig.SAMPLES[:2])
+    one, other = (files_of(sample) for sample in drill_jig.SAMPLES[:2])
     first = grading.preview_files(EXERCISE, one, note).preview
     assert grading.preview_files(EXERCISE, other, note).preview != first
     changed = {**EXERCISE, "exercise.json": EXERCISE["exercise.json"].replace(b'"Jig"', b'"Plate"')}
@@ -51,5 +52,5 @@ def test_another_file_or_exercise_is_read_for_itself(tmp_path: Path, reads: list
 def test_large_files_are_not_kept(tmp_path: Path, reads: list[int], monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(grading, "_LARGEST_KEPT", 10)
     for _ in range(2):
-        grading.preview_files(EXERCISE, drill_jig.SAMPLES[0].files(), str(tmp_path / "note"))
+        grading.preview_files(EXERCISE, files_of(drill_jig.SAMPLES[0]), str(tmp_path / "note"))
     assert len(reads) == 2

@@ -15,6 +15,7 @@ from rigid_bench.demo import pedal_bin, weather_mast
 from rigid_bench.store.database import Database
 from tests import school as people
 from tests.patience import patient_context, wait_until
+from tests.samples import files_of
 from tests.school import School, sign_in
 from tests.web.bench_pages import NO_WEBGL, bring_in, drag, drawn_poses, go_to, lay_out, opened, press_step
 from tests.web.pointing import look, poses, spot
@@ -23,7 +24,7 @@ from tests.web.pointing import look, poses, spot
 @pytest.fixture
 def mast_bench(database: Database, school: School) -> int:
     """The whole weather mast with its mates."""
-    return lay_out(database, school, weather_mast.SAMPLES[0].files())
+    return lay_out(database, school, files_of(weather_mast.SAMPLES[0]))
 
 
 def held(page: Page, frames: list[dict[str, list[float]]]) -> list[bool]:
@@ -43,7 +44,7 @@ def held(page: Page, frames: list[dict[str, list[float]]]) -> list[bool]:
 def test_driving_the_linkage_moves_all_its_links_and_every_picture_holds(
     student: Page, database: Database, school: School
 ) -> None:
-    page = go_to(student, lay_out(database, school, pedal_bin.SAMPLES[0].files()))
+    page = go_to(student, lay_out(database, school, files_of(pedal_bin.SAMPLES[0])))
     frames: list[dict[str, list[float]]] = []
 
     def note(response: Response) -> None:

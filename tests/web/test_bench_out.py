@@ -16,6 +16,7 @@ from rigid_bench.web import app
 from tests import school as people
 from tests.graded_builds import hand_in_sample
 from tests.patience import patient_context, wait_until
+from tests.samples import files_of
 from tests.school import School, Visitor, sign_in
 from tests.web.bench_pages import NO_WEBGL, bring_in, drawn_poses, go_to, lay_out, opened
 
@@ -25,7 +26,7 @@ def test_a_positioned_model_becomes_a_declared_build_and_is_handed_in(
     student: Page, files: Path, school: School
 ) -> None:
     model = files / "drawer.step"
-    model.write_bytes(seed_drawer.SAMPLES[0].files()["drawer.step"])
+    model.write_bytes(files_of(seed_drawer.SAMPLES[0])["drawer.step"])
     page = student
     task = page.locator("li.task").filter(has_text="Seed drawer")
     task.get_by_role("link", name="Hand in").click()
@@ -73,7 +74,7 @@ def test_axe_finds_nothing_on_the_other_screens_of_the_bench(student: Page, data
     page.locator("li.task").filter(has_text="Seed drawer").get_by_role("link", name="Bench").click()
     assert Axe().run(page).response["violations"] == []
     page.set_viewport_size({"width": 420, "height": 820})
-    go_to(page, lay_out(database, school, seed_drawer.SAMPLES[0].files()))
+    go_to(page, lay_out(database, school, files_of(seed_drawer.SAMPLES[0])))
     page.get_by_text("Every step, 1").click()
     page.get_by_text("Save as").click()
     assert Axe().run(page).response["violations"] == []
@@ -121,7 +122,7 @@ def test_what_cannot_be_meant_is_refused_with_words_and_changes_nothing(
 
 @pytest.mark.usefixtures("worker")
 def test_it_goes_out_as_a_step_file_as_it_stands(student: Page, database: Database, school: School) -> None:
-    page = go_to(student, lay_out(database, school, seed_drawer.SAMPLES[0].files()))
+    page = go_to(student, lay_out(database, school, files_of(seed_drawer.SAMPLES[0])))
     page.get_by_text("Save as").click()
     with page.expect_download() as waited:
         page.get_by_role("button", name="STEP, each part where it stands").click()
@@ -181,7 +182,7 @@ def test_a_teacher_opens_a_build_on_the_bench_writes_on_a_mate_and_the_student_r
 
 
 def test_an_exercise_may_forbid_suggestions(student: Page, database: Database, school: School) -> None:
-    number = lay_out(database, school, {"drawer.step": seed_drawer.SAMPLES[0].files()["drawer.step"]})
+    number = lay_out(database, school, {"drawer.step": files_of(seed_drawer.SAMPLES[0])["drawer.step"]})
     page = go_to(student, number)
     expect(page.get_by_role("button", name="Keep all")).to_be_visible()
     with database.session() as session:
@@ -193,7 +194,7 @@ def test_an_exercise_may_forbid_suggestions(student: Page, database: Database, s
 
 
 def test_the_bench_says_mate_as_the_class_does(student: Page, database: Database, school: School) -> None:
-    page = go_to(student, lay_out(database, school, seed_drawer.SAMPLES[0].files()))
+    page = go_to(student, lay_out(database, school, files_of(seed_drawer.SAMPLES[0])))
     expect(page.locator("#mates")).to_have_text("Mates, as they were made")
 
     def call_it(word: str) -> None:

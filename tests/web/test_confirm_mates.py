@@ -11,10 +11,11 @@ from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.store.database import Database
 from rigid_bench.store.tables import BuildFile
 from tests import school as people
+from tests.samples import files_of
 from tests.school import School, Visitor
 from tests.web.test_look import chosen, looked_at
 
-FILES = next(sample for sample in SAMPLES if sample.name == "step-only").files()
+FILES = files_of(next(sample for sample in SAMPLES if sample.name == "step-only"))
 #: The base, and the mates that the drawer's places show.
 PROPOSALS = 5
 
@@ -83,7 +84,7 @@ def test_a_second_press_nothing_chosen_and_other_numbers(visitor: Visitor, schoo
         assert visitor.post(f"{path}/mates", data=given).url.path == f"{path}/look"
     assert "Confirm mates" not in looked_at(visitor, f"{path}/look")
     assert visitor.get(f"{path}/mates").url.path == f"{path}/look"
-    assert files_of(database, path) == ["confirmed.build.json", "drawer.step"]
+    assert kept_names(database, path) == ["confirmed.build.json", "drawer.step"]
     with database.session() as session:
         own = BuildFile.build_id == int(path.split("/")[2])
         file = session.scalars(select(BuildFile).where(own, BuildFile.name == "confirmed.build.json")).one()
@@ -91,7 +92,7 @@ def test_a_second_press_nothing_chosen_and_other_numbers(visitor: Visitor, schoo
     assert [mate["id"] for mate in kept["mates"]] == ["mate-1-instead"]
 
 
-def files_of(database: Database, path: str) -> list[str]:
+def kept_names(database: Database, path: str) -> list[str]:
     with database.session() as session:
         rows = session.execute(
             text("select name from build_files where build_id = :b order by name"), {"b": int(path.split("/")[2])}
@@ -109,4 +110,4 @@ def test_what_was_proposed_is_not_kept_with_a_build_that_counts(
         query = text("select understood ? 'proposed', understood ? 'parts' from builds where id = :b")
         assert tuple(session.execute(query, {"b": int(path.split("/")[2])}).one()) == (False, True)
     assert visitor.post(f"{path}/mates", data={"yes": ["0"]}).url.path == path  # it is handed in: the card
-    assert files_of(database, path) == ["drawer.step"]
+    assert kept_names(database, path) == ["drawer.step"]

@@ -13,6 +13,7 @@ from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token
 from tests import school as people
 from tests.patience import wait_until
+from tests.samples import files_of
 from tests.school import School, Visitor
 
 
@@ -35,7 +36,7 @@ def settled(teacher: Visitor, path: str) -> str:
 @pytest.mark.usefixtures("worker", "school")
 def test_checks_values_and_the_sheet_of_a_draft(address: str) -> None:
     teacher = Visitor(address, people.TEACHER)
-    model = seed_drawer.SAMPLES[0].files()["drawer.step"]
+    model = files_of(seed_drawer.SAMPLES[0])["drawer.step"]
     path = drafted(teacher, {"tray.step": model}, "Tray")
     checks_as_json(teacher, path)
     pointed_at(teacher, path)

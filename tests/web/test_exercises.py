@@ -11,13 +11,14 @@ from rigid_bench.demo import seed_drawer
 from rigid_bench.web.security.access import COOKIE
 from rigid_bench.web.security.passwords import form_token
 from tests import school as people
+from tests.samples import files_of
 from tests.school import School, Visitor
 
 
 @pytest.mark.usefixtures("worker")
 def test_from_a_step_file_to_a_class(teacher: Page, address: str, school: School, files: Path) -> None:
     model = files / "solved.step"
-    model.write_bytes(seed_drawer.SAMPLES[0].files()["drawer.step"])
+    model.write_bytes(files_of(seed_drawer.SAMPLES[0])["drawer.step"])
     teacher.get_by_role("link", name="Exercises").click()
     teacher.get_by_label("Title").fill("Tool tray")
     teacher.get_by_label("The solved model").set_input_files(model)

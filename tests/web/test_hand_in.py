@@ -10,9 +10,10 @@ from sqlalchemy import text
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.store.database import Database
 from tests import school as people
+from tests.samples import files_of
 from tests.school import School, Visitor
 
-RIGHT = {sample.name: sample for sample in SAMPLES}["right"].files()
+RIGHT = files_of({sample.name: sample for sample in SAMPLES}["right"])
 
 
 def hand_in_path(school: School) -> str:

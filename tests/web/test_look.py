@@ -10,6 +10,7 @@ from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.store.database import Database
 from tests import school as people
 from tests.patience import wait_until
+from tests.samples import files_of
 from tests.school import School, Visitor
 from tests.shapes import step
 
@@ -34,7 +35,7 @@ def student(address: str) -> Visitor:
 
 @pytest.mark.usefixtures("worker")
 def test_parts_unit_and_mates_are_shown(student: Visitor, school: School) -> None:
-    page = looked_at(student, chosen(student, school, BUILDS["right"].files()))
+    page = looked_at(student, chosen(student, school, files_of(BUILDS["right"])))
     for said in ("Housing", "Drawer", "Knob", "millimetre", "90 × 60 × 30", "hole Ø8.4, through", "not handed in yet"):
         assert said in page, said
     assert "Missing" not in page
@@ -42,9 +43,9 @@ def test_parts_unit_and_mates_are_shown(student: Visitor, school: School) -> Non
 
 @pytest.mark.usefixtures("worker")
 def test_what_is_missing_and_what_cannot_be_shown_is_said(student: Visitor, school: School) -> None:
-    page = looked_at(student, chosen(student, school, BUILDS["no-knob"].files()))
+    page = looked_at(student, chosen(student, school, files_of(BUILDS["no-knob"])))
     assert re.search(r"Missing: Knob", page)
-    page = looked_at(student, chosen(student, school, BUILDS["step-only"].files()))
+    page = looked_at(student, chosen(student, school, files_of(BUILDS["step-only"])))
     assert "no build file handed in" in page
 
 
@@ -59,7 +60,7 @@ def test_a_file_that_cannot_be_measured_is_said_and_does_not_count(student: Visi
 
 
 def test_a_file_of_no_numbers_is_refused_before_it_is_kept(student: Visitor, school: School) -> None:
-    good = BUILDS["step-only"].files()["drawer.step"]
+    good = files_of(BUILDS["step-only"])["drawer.step"]
     broken = re.sub(rb"CARTESIAN_POINT\('',\(-?\d[^)]*\)\)", b"CARTESIAN_POINT('',(NAN,0.,0.))", good)
     path = f"/classes/{school.class_id}/exercises/{school.version_id}/hand-in"
     answer = student.post(path, files={"bad.step": broken})
@@ -70,7 +71,7 @@ def test_a_file_of_no_numbers_is_refused_before_it_is_kept(student: Visitor, sch
 def test_a_choice_that_does_not_count_is_seen_by_nobody_else(
     address: str, student: Visitor, school: School, database: Database
 ) -> None:
-    path = chosen(student, school, BUILDS["right"].files())
+    path = chosen(student, school, files_of(BUILDS["right"]))
     build = path.split("/")[2]
     for visitor in (people.TEACHER, people.CLASSMATE, people.OTHER_TEACHER):
         assert Visitor(address, visitor).get(f"/builds/{build}").status_code == 404

@@ -16,6 +16,7 @@ from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.store.database import Database
 from tests import school as people
 from tests.graded_builds import hand_in_sample
+from tests.samples import files_of
 from tests.school import School, sign_in
 
 BUILDS = {sample.name: sample for sample in SAMPLES}
@@ -28,7 +29,7 @@ def worker(worker_process: "subprocess.Popen[bytes]") -> "subprocess.Popen[bytes
 
 def save(folder: Path, name: str) -> list[Path]:
     paths = []
-    for file, content in BUILDS[name].files().items():
+    for file, content in files_of(BUILDS[name]).items():
         (folder / file).write_bytes(content)
         paths.append(folder / file)
     return paths

@@ -9,12 +9,13 @@ from rigid_bench.core.bench.parts import handed_parts, supplied_parts
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh, unpack_collision_meshes
 from rigid_bench.demo import weather_mast
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 
 @cache
 def laid() -> LaidOut:
-    return supplied_parts(read_exercise(weather_mast.bundle()), tolerance=TOLERANCE)
+    return supplied_parts(read_exercise(bundle_of(weather_mast)), tolerance=TOLERANCE)
 
 
 def loose() -> BenchParts:
@@ -29,7 +30,7 @@ def skins() -> dict[str, CollisionMesh]:
 @cache
 def handed(module: Any) -> LaidOut:
     """A right sample of an exercise as it comes from STEP files alone."""
-    files = module.SAMPLES[0].files()
+    files = files_of(module.SAMPLES[0])
     return handed_parts({name: data for name, data in files.items() if name.endswith(".step")}, tolerance=TOLERANCE)
 
 

@@ -13,12 +13,13 @@ from rigid_bench.core.bench.hint import Hint, next_step
 from rigid_bench.core.formats.build import Build, read_build
 from rigid_bench.demo import weather_mast
 from tests.core.bench.mast import assembled, loose
+from tests.samples import bundle_of
 from tests.shapes import TOLERANCE
 
 
 @cache
 def reference() -> Build:
-    return read_build(weather_mast.bundle()["reference.build.json"], name="reference")
+    return read_build(bundle_of(weather_mast)["reference.build.json"], name="reference")
 
 
 def hint(state: BenchState, build: Build | None = None) -> Hint:
@@ -118,7 +119,7 @@ def test_walls_that_fit_each_other_are_named_and_a_kind_that_the_bench_offers() 
 def test_parts_that_the_reference_does_not_have_and_a_reference_without_a_base_give_no_hint() -> None:
     nothing_fixed = tuple(replace(instance, grounded=False) for instance in reference().instances)
     assert hint(BenchState(), replace(reference(), instances=nothing_fixed)) == Hint(code="unknown")
-    document = json.loads(weather_mast.bundle()["reference.build.json"])
+    document = json.loads(bundle_of(weather_mast)["reference.build.json"])
     document["parts"].append({"id": "spare", "name": "Spare"})
     document["instances"].append({"id": "spare-1", "part": "spare"})
     stranger = read_build(json.dumps(document).encode(), name="other")

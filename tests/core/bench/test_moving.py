@@ -13,6 +13,7 @@ from rigid_bench.core.formats.build import LimitsModel, OperandModel
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.demo import pedal_bin, weather_mast
 from tests.core.bench.mast import assembled, loose
+from tests.samples import files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -83,7 +84,7 @@ def test_a_nudge_goes_out_and_comes_back_with_all_mates_holding() -> None:
 
 
 def test_driving_the_linkage_moves_all_its_links_and_every_mate_holds() -> None:
-    files = pedal_bin.SAMPLES[0].files()
+    files = files_of(pedal_bin.SAMPLES[0])
     parts = handed_parts(files, tolerance=TOLERANCE).parts
     state = BenchState(placed=parts.placed, mates=parts.mates)
     answer = work.answer(state, tolerance=TOLERANCE)
@@ -111,7 +112,7 @@ def test_a_loose_part_comes_along_straight_wherever_it_is_held() -> None:
 
 def test_a_drag_turns_the_rotor_of_the_whole_mast_and_nothing_else_by_a_hair() -> None:
     sample = weather_mast.SAMPLES[0]
-    parts = handed_parts(sample.files(), tolerance=TOLERANCE).parts
+    parts = handed_parts(files_of(sample), tolerance=TOLERANCE).parts
     state = BenchState(placed=parts.placed, mates=parts.mates)
     rotor = state.instance("rotor-1")
     assert rotor

@@ -17,6 +17,7 @@ from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.demo import weather_mast
 from tests.core.bench.mast import assembled, loose
+from tests.samples import bundle_of
 from tests.shapes import TOLERANCE
 
 
@@ -45,7 +46,7 @@ def test_what_it_holds_goes_out_as_gltf_and_urdf() -> None:
 
 def test_it_goes_out_as_a_step_assembly_and_comes_back_as_it_stood() -> None:
     state = assembled()
-    shapes = shapes_of(read_exercise(weather_mast.bundle()), None, tolerance=TOLERANCE)
+    shapes = shapes_of(read_exercise(bundle_of(weather_mast)), None, tolerance=TOLERANCE)
     names = {part.id: part.name for part in loose().parts}
     state = place(place(state, loose(), "screw"), loose(), "screw")
     model = read_step(step_of_bench(state, shapes, names), name="bench.step")

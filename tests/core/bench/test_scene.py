@@ -10,11 +10,12 @@ from rigid_bench.core.exercise.authoring.pointable import pointables
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.demo import seed_drawer
+from tests.samples import bundle_of
 from tests.shapes import TOLERANCE
 
 
 def test_a_scene_has_the_instances_where_the_reference_has_them() -> None:
-    exercise = read_exercise(seed_drawer.bundle())
+    exercise = read_exercise(bundle_of(seed_drawer))
     data = scene_of(exercise, tolerance=TOLERANCE)
     assert data
     scene = json.loads(gzip.decompress(data))
@@ -33,7 +34,7 @@ def test_a_scene_has_the_instances_where_the_reference_has_them() -> None:
 
 
 def test_single_parts_have_none() -> None:
-    bundle = {name: data for name, data in seed_drawer.bundle().items() if name != "reference.build.json"}
+    bundle = {name: data for name, data in bundle_of(seed_drawer).items() if name != "reference.build.json"}
     document = json.loads(bundle["exercise.json"])
     document.pop("reference")
     document["checks"] = []

@@ -12,6 +12,7 @@ from rigid_bench.core.formats.pictures import AskedSize, Sheet
 from rigid_bench.core.grading.grade import describe
 from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import step_bytes
+from tests.samples import bundle_of
 from tests.shapes import TOLERANCE
 
 Drawn = tuple[Exercise, Sheet, dict[str, AskedSize]]
@@ -25,7 +26,7 @@ def read(files: dict[str, bytes]) -> Drawn:
 
 @cache
 def demo(name: str) -> Drawn:
-    return read({"jig": drill_jig, "drawer": seed_drawer, "mast": weather_mast}[name].bundle())
+    return read(bundle_of({"jig": drill_jig, "drawer": seed_drawer, "mast": weather_mast}[name]))
 
 
 def proposed(solid: Any) -> Drawn:

@@ -13,6 +13,7 @@ from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise, read_ex
 from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
+from tests.samples import bundle_of
 
 pytestmark = pytest.mark.thorough
 
@@ -21,7 +22,7 @@ MODULES = {"drawer": seed_drawer, "jig": drill_jig, "mast": weather_mast}
 
 @pytest.fixture(scope="module", params=MODULES)
 def bundle(request: pytest.FixtureRequest) -> dict[str, bytes]:
-    files: dict[str, bytes] = MODULES[request.param].bundle()
+    files: dict[str, bytes] = bundle_of(MODULES[request.param])
     return files
 
 

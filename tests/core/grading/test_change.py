@@ -13,6 +13,7 @@ from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument, UnreadableFile
 from rigid_bench.demo import drill_jig, weather_mast
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -22,7 +23,7 @@ JIG, MAST = drill_jig.SAMPLES[0], weather_mast.SAMPLES[0]
 
 @cache
 def exercise(module: Any, size: str, value: float) -> Exercise:
-    files = module.bundle()
+    files = bundle_of(module)
     document = json.loads(files["exercise.json"])
     check = {"id": "change", "title": "Change", "kind": "change", "marks": 2, "set": {size: value}}
     document["checks"].append(check)
@@ -39,7 +40,7 @@ def as_changed(files: Mapping[str, bytes]) -> dict[str, bytes]:
 
 
 def changed(module: Any, size: str, value: float, sample: Any, after: Any) -> CheckResult:
-    files = {**sample.files(), **(as_changed(after.files()) if after else {})}
+    files = {**files_of(sample), **(as_changed(files_of(after)) if after else {})}
     checks = grade(exercise(module, size, value), files, tolerance=TOLERANCE).checks
     return next(check for check in checks if check.id == "change")
 
@@ -87,13 +88,13 @@ def test_one_model_alone_is_unchecked_and_says_what_to_do() -> None:
 
 
 def test_a_changed_model_that_cannot_be_read_spoils_nothing_else() -> None:
-    broken = {**JIG.files(), "jig-changed.step": b"ISO-10303-21; nothing"}
+    broken = {**files_of(JIG), "jig-changed.step": b"ISO-10303-21; nothing"}
     report = grade(exercise(drill_jig, "jig.length", 90), broken, tolerance=TOLERANCE)
     assert {check.id for check in report.checks if check.verdict != "met"} == {"change"}
     with pytest.raises(UnreadableFile):
-        grade(exercise(drill_jig, "jig.length", 90), {**JIG.files(), "x-changed.txt": b"?"}, tolerance=TOLERANCE)
+        grade(exercise(drill_jig, "jig.length", 90), {**files_of(JIG), "x-changed.txt": b"?"}, tolerance=TOLERANCE)
 
 
 def test_only_a_dimension_can_be_changed() -> None:
     with pytest.raises(InvalidDocument, match="no dimension 'parts' to change"):
-        grade(exercise(drill_jig, "parts", 90), JIG.files(), tolerance=TOLERANCE)
+        grade(exercise(drill_jig, "parts", 90), files_of(JIG), tolerance=TOLERANCE)

@@ -12,6 +12,7 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo import pedal_bin
 from rigid_bench.demo.modelling import cylinder, plane
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -26,7 +27,7 @@ def graded(
     check: dict[str, Any], *, sample: str = "bin-right", moved: tuple[float, float, float] = (0, 0, 0), **more: Any
 ) -> CheckResult:
     """Judge one check on a sample build, its pedal moved by so much."""
-    bundle, files = pedal_bin.bundle(), BINS[sample].files()
+    bundle, files = bundle_of(pedal_bin), files_of(BINS[sample])
     document = json.loads(bundle["exercise.json"])
     document |= {"checks": [{"id": "x", "title": "X", "marks": 1, **check}], "stages": [], **more}
     build = json.loads(files["bin.build.json"])

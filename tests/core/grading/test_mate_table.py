@@ -18,13 +18,14 @@ from rigid_bench.core.grading.intake.submission import read_submission
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.demo import seed_drawer
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 
-FILES = next(sample for sample in seed_drawer.SAMPLES if sample.name == "right").files()
+FILES = files_of(next(sample for sample in seed_drawer.SAMPLES if sample.name == "right"))
 STEP, BUILD = FILES["drawer.step"], json.loads(FILES["drawer.build.json"])
-EXERCISE = read_exercise(seed_drawer.bundle())
+EXERCISE = read_exercise(bundle_of(seed_drawer))
 Row = list[Any]
 
 

@@ -10,6 +10,7 @@ from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo import pedal_bin
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -19,11 +20,11 @@ ON_PIN = "'pedal on its pin' (coaxial) and 'pedal off the plate' (distance)"
 
 
 def graded(check: dict[str, Any], *, step_only: bool = False) -> CheckResult:
-    bundle = pedal_bin.bundle()
+    bundle = bundle_of(pedal_bin)
     document = json.loads(bundle["exercise.json"])
     document |= {"checks": [{"id": "x", "title": "X", "marks": 1, **check}], "stages": []}
     exercise = read_exercise({**bundle, "exercise.json": json.dumps(document).encode()})
-    files = {name: data for name, data in RIGHT.files().items() if not step_only or name.endswith(".step")}
+    files = {name: data for name, data in files_of(RIGHT).items() if not step_only or name.endswith(".step")}
     return grade(exercise, files, tolerance=TOLERANCE).checks[0]
 
 

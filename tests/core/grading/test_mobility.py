@@ -8,6 +8,7 @@ from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo import drill_jig
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -16,11 +17,11 @@ SAMPLES = {sample.name: sample for sample in drill_jig.SAMPLES}
 
 
 def graded(sample: str, check: dict[str, object], *, step_only: bool = False) -> CheckResult:
-    files = drill_jig.bundle()
+    files = bundle_of(drill_jig)
     document = json.loads(files["exercise.json"])
     document |= {"checks": [{"id": "x", "title": "X", "marks": 1, **check}], "stages": []}
     exercise = read_exercise({**files, "exercise.json": json.dumps(document).encode()})
-    handed = {name: data for name, data in SAMPLES[sample].files().items() if not step_only or name.endswith(".step")}
+    handed = {name: data for name, data in files_of(SAMPLES[sample]).items() if not step_only or name.endswith(".step")}
     return grade(exercise, handed, tolerance=TOLERANCE).checks[0]
 
 
@@ -49,11 +50,11 @@ def test_a_dowel_that_slides_is_offered_the_mate_that_holds_it() -> None:
 
 @pytest.mark.parametrize(("redundant", "verdict"), [(None, "met"), (1, "met"), (0, "missed")])
 def test_a_part_that_is_held_twice_is_over_held_where_the_exercise_says_so(redundant: int | None, verdict: str) -> None:
-    files = SAMPLES["jig-right"].files()
+    files = files_of(SAMPLES["jig-right"])
     build = json.loads(files["jig.build.json"])
     twice = next(mate for mate in build["mates"] if mate["id"] == "dowel-1 seated")
     build["mates"].append({**twice, "id": "once more"})
-    document = json.loads(drill_jig.bundle()["exercise.json"])
+    document = json.loads(bundle_of(drill_jig)["exercise.json"])
     check = {
         "id": "x",
         "title": "X",
@@ -64,7 +65,7 @@ def test_a_part_that_is_held_twice_is_over_held_where_the_exercise_says_so(redun
         "motions": [],
     }
     document |= {"checks": [check | ({} if redundant is None else {"redundant": redundant})], "stages": []}
-    exercise = read_exercise({**drill_jig.bundle(), "exercise.json": json.dumps(document).encode()})
+    exercise = read_exercise({**bundle_of(drill_jig), "exercise.json": json.dumps(document).encode()})
     (result,) = grade(exercise, {**files, "jig.build.json": json.dumps(build).encode()}, tolerance=TOLERANCE).checks
     assert result.verdict == verdict
     assert (result.cause and result.cause.code) == (None if verdict == "met" else "over-held")

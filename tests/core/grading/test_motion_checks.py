@@ -9,6 +9,7 @@ from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.demo import pedal_bin, seed_drawer
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -20,11 +21,11 @@ TURN = {"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}
 
 
 def graded(module: Any, sample: Any, check: dict[str, Any]) -> CheckResult:
-    bundle = module.bundle()
+    bundle = bundle_of(module)
     document = json.loads(bundle["exercise.json"])
     document |= {"checks": [{"id": "x", "title": "X", "marks": 1, **check}], "stages": []}
     exercise = read_exercise({**bundle, "exercise.json": json.dumps(document).encode()})
-    return grade(exercise, sample.files(), tolerance=TOLERANCE).checks[0]
+    return grade(exercise, files_of(sample), tolerance=TOLERANCE).checks[0]
 
 
 @pytest.mark.parametrize(

@@ -8,6 +8,7 @@ from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import Report
 from rigid_bench.demo import pedal_bin, seed_drawer
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -31,7 +32,7 @@ def graded(bundle: dict[str, bytes], files: dict[str, bytes], **more: str) -> Re
     ],
 )
 def test_a_drawer_between_its_walls_slides(flow: str, contacts: str, verdict: str) -> None:
-    report = graded(seed_drawer.bundle(), DRAWERS["step-only"].files(), flow=flow, contacts=contacts)
+    report = graded(bundle_of(seed_drawer), files_of(DRAWERS["step-only"]), flow=flow, contacts=contacts)
     (drawer,) = [check for check in report.checks if check.kind == "freedom" and "slides" in check.title.lower()]
     assert drawer.verdict == verdict
 
@@ -39,7 +40,7 @@ def test_a_drawer_between_its_walls_slides(flow: str, contacts: str, verdict: st
 def test_pins_in_bores_turn_and_may_slide_off() -> None:
     """Nothing but a mate keeps the levers on their pins, and positions show no mates."""
     for sample in ("bin-right", "bin-joint-short"):
-        report = graded(pedal_bin.bundle(), BINS[sample].files(), flow="position only")
+        report = graded(bundle_of(pedal_bin), files_of(BINS[sample]), flow="position only")
         found = {check.id: check for check in report.checks}
         assert found["pedal.turns"].measured == "can turn about Z and slide along Z"
         assert found["rod.arm"].verdict == "met"

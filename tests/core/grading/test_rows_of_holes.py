@@ -16,17 +16,18 @@ from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.datums import CylinderFeature
 from rigid_bench.demo import drill_jig
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 
-EXERCISE = read_exercise(drill_jig.bundle())
+EXERCISE = read_exercise(bundle_of(drill_jig))
 SIZES = drill_jig.Sizes()
 
 
 def graded(**sizes: Any) -> dict[str, CheckResult]:
     sample = drill_jig.SampleBuild(name="own", slip="own", sizes=replace(SIZES, **sizes))
-    return {check.id: check for check in grade(EXERCISE, sample.files(), tolerance=TOLERANCE).checks}
+    return {check.id: check for check in grade(EXERCISE, files_of(sample), tolerance=TOLERANCE).checks}
 
 
 @pytest.mark.parametrize(
@@ -91,7 +92,7 @@ def test_the_depth_of_a_hole_that_goes_through_is_no_dimension_given_twice() -> 
     assert rows.is_through(guide)
     assert not rows.is_through(recess)
     again = CheckModel.model_validate(
-        {**json.loads(drill_jig.bundle()["exercise.json"])["checks"][2], "id": "again", "title": "Thickness again"}
+        {**json.loads(bundle_of(drill_jig)["exercise.json"])["checks"][2], "id": "again", "title": "Thickness again"}
     )
     twice = audit_part(features, part, [*EXERCISE.model.checks, again], mm=1.0)
     assert twice.redundant == ("again",)

@@ -17,6 +17,7 @@ from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import step_bytes
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE, inch_step
 
 pytestmark = pytest.mark.thorough
@@ -76,7 +77,7 @@ def in_inches(files: Mapping[str, bytes]) -> dict[str, bytes]:
 
 
 def card(module: ModuleType, files: Mapping[str, bytes], **more: Any) -> Report:
-    bundle = module.bundle()
+    bundle = bundle_of(module)
     document = json.loads(bundle["exercise.json"]) | more
     return grade(read_exercise({**bundle, "exercise.json": json.dumps(document).encode()}), files, tolerance=TOLERANCE)
 
@@ -89,7 +90,7 @@ def rows(report: Report) -> list[tuple[str, str, float, str]]:
 
 @pytest.mark.parametrize(("module", "name"), CASES, ids=[name for _, name in CASES])
 def test_another_file_place_name_or_unit_changes_nothing(module: ModuleType, name: str) -> None:
-    files = next(sample for sample in module.SAMPLES if sample.name == name).files()
+    files = files_of(next(sample for sample in module.SAMPLES if sample.name == name))
     wanted = rows(card(module, files))
     assert rows(card(module, one_file_a_part(files))) == wanted
     assert rows(card(module, one_file_a_part(files, names="Body of {} (2)"))) == wanted

@@ -13,6 +13,7 @@ from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.demo import weather_mast
 from rigid_bench.demo.modelling import Placed, assembly_bytes, cylinder, step_bytes
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -25,7 +26,7 @@ SCREW = {"kind": "stack", "instance": "screw-1", "of": SHANK, "into": "base-1"}
 
 def graded(check: dict[str, Any], *, lift: float = 0.0) -> CheckResult:
     """Judge one check on the right build, or with all that stands on the base lifted, the screws not."""
-    bundle = weather_mast.bundle()
+    bundle = bundle_of(weather_mast)
     document = json.loads(bundle["exercise.json"])
     document |= {"checks": [{"id": "x", "title": "X", "marks": 1, **check}], "stages": []}
     exercise = read_exercise({**bundle, "exercise.json": json.dumps(document).encode()})
@@ -106,7 +107,7 @@ def test_a_lifted_head_and_a_crossing_bore_are_measured() -> None:
 )
 def test_a_shoulder_touches_one_ring_of_a_bearing(ring: str, hub: float, verdict: str, says: str) -> None:
     """A 608: 8 x 22 x 7 (ISO 15); the mast's shoulder of Ø12 stands under its inner ring."""
-    bundle = weather_mast.bundle()
+    bundle = bundle_of(weather_mast)
     check = {
         "id": "x",
         "title": "X",
@@ -117,7 +118,7 @@ def test_a_shoulder_touches_one_ring_of_a_bearing(ring: str, hub: float, verdict
         "ring": ring,
     }
     document = json.loads(bundle["exercise.json"]) | {"checks": [check], "stages": []}
-    files = RIGHT.files()
+    files = files_of(RIGHT)
     if hub != 12.0:
         solids = {part.name: Solid(part.shape) for part in read_step(files["mast.step"], name="mast.step").parts}
         wide = solids["Mast"] + Pos(0, 0, 200) * Cylinder(hub / 2, 1, align=FOOT)

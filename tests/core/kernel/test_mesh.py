@@ -19,8 +19,9 @@ from rigid_bench.core.kernel.meshes.triangulation import meshed
 from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.errors import UnreadableFile
+from rigid_bench.demo import seed_drawer
 from rigid_bench.demo.drawer_parts import Sizes, drawer, housing, knob
-from rigid_bench.demo.seed_drawer import bundle
+from tests.samples import bundle_of
 from tests.shapes import TOLERANCE, plate_with_four_holes
 
 pytestmark = pytest.mark.thorough
@@ -138,7 +139,7 @@ def test_grading_a_mesh_answers_what_it_can() -> None:
         "b.stl": stl(turned * drawer(Sizes(length=88))),
         "c.stl": stl(turned * knob(Sizes())),
     }
-    report = grade(read_exercise(bundle()), files, tolerance=TOLERANCE)
+    report = grade(read_exercise(bundle_of(seed_drawer)), files, tolerance=TOLERANCE)
     verdicts = {check.id: (check.verdict, check.measured) for check in report.checks}
     assert verdicts["drawer.width"] == ("met", "60 mm")
     assert verdicts["drawer.length"] == ("missed", "88 mm")

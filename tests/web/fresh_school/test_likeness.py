@@ -14,6 +14,7 @@ from rigid_bench.store.queries import build_queries, class_queries, group_querie
 from rigid_bench.store.tables import Membership, User
 from rigid_bench.web.likeness_words import SIGN_WORDS
 from tests import school as people
+from tests.samples import files_of
 from tests.school import School, Visitor
 
 NAMES = ("Ada Alder", "Ben Birch", "Cora Cedar", "Dan Dogwood", "Eva Elm", "Fay Fir", "Gil Gorse", "Hal Hazel")
@@ -22,10 +23,10 @@ SAMPLES = ("right", "too-wide", "thin-wall", "decimal-point", "a-shade-wide")
 COPIED = SAMPLES[0]
 
 
-def files_of(place: int) -> dict[str, bytes]:
+def handed_in(place: int) -> dict[str, bytes]:
     """Return what a student hands in: the first of a sample as it is, later ones with other names in it."""
     own = SAMPLES[place] if place < len(SAMPLES) else COPIED
-    files = next(sample for sample in seed_drawer.SAMPLES if sample.name == own).files()
+    files = files_of(next(sample for sample in seed_drawer.SAMPLES if sample.name == own))
     step = files["drawer.step"]
     if place < len(SAMPLES):
         step = step.replace(b"2026-01-01T00:00:00", f"2026-03-0{place + 1}T10:00:00".encode())
@@ -40,7 +41,7 @@ def hand_in(session: Session, school: School, place: int, name: str) -> None:
     session.add(Membership(class_id=school.class_id, student_id=student.id))
     session.flush()
     build = build_queries.add_build(
-        session, class_id=school.class_id, version_id=school.version_id, student_id=student.id, files=files_of(place)
+        session, class_id=school.class_id, version_id=school.version_id, student_id=student.id, files=handed_in(place)
     )
     session.flush()
     report = {"exercise": "seed-drawer", "awarded": 1.0, "available": 1.0, "percent": 100.0, "stage": "", "checks": []}

@@ -17,6 +17,7 @@ from rigid_bench.store.queries import build_queries, class_queries, people_queri
 from rigid_bench.web.security.passwords import hash_password
 from tests import school as people
 from tests.patience import patient_context
+from tests.samples import bundle_of
 from tests.school import School, Visitor, add_exercise, sign_in
 from tests.web.test_whole_way import save
 
@@ -237,7 +238,7 @@ def test_another_version_shows_the_difference_before_it_counts(
     teacher: Page, address: str, school: School, database: Database, sandbox: Sandbox, returned: dict[str, int]
 ) -> None:
     """The tolerance of the width raised: what was near is met, and nobody's marks change before it is said so."""
-    bundle = seed_drawer.bundle()
+    bundle = bundle_of(seed_drawer)
     document = json.loads(bundle["exercise.json"])
     for check in document["checks"]:
         if check["id"] == "drawer.width":

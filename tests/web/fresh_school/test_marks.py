@@ -18,9 +18,10 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries
 from rigid_bench.web.print.cards import cards_of_exercise
 from tests import school as people
+from tests.samples import files_of
 from tests.school import School, Visitor
 
-FILES = {sample.name: sample for sample in SAMPLES}["radius-for-diameter"].files()
+FILES = files_of({sample.name: sample for sample in SAMPLES}["radius-for-diameter"])
 
 
 @pytest.fixture

@@ -10,6 +10,7 @@ from rigid_bench.core.exercise.authoring.faults import find_faults
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.demo import weather_mast
 from rigid_bench.demo.modelling import json_bytes, step_bytes
+from tests.samples import bundle_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -77,7 +78,7 @@ def test_each_fault_is_found_and_no_other(given: dict[str, Any], says: list[str]
 
 
 def test_overlaps_that_are_declared_are_no_fault() -> None:
-    bundle = weather_mast.bundle()
+    bundle = bundle_of(weather_mast)
     assert not [fault for fault in find_faults(read_exercise(bundle), tolerance=TOLERANCE) if "overlap" in fault]
     document = json.loads(bundle["exercise.json"])
     for check in document["checks"]:

@@ -19,6 +19,7 @@ from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests.core.kernel.test_mesh import stl
+from tests.samples import files_of
 from tests.shapes import TOLERANCE, features, plate_with_four_holes
 
 pytestmark = pytest.mark.thorough
@@ -29,7 +30,7 @@ MODULES = (drill_jig, seed_drawer, pedal_bin, weather_mast)
 @cache
 def proposed(module: ModuleType) -> dict[str, bytes]:
     right = next(sample for sample in module.SAMPLES if sample.slip == "none")
-    model = next(data for name, data in right.files().items() if name.endswith(".step"))
+    model = next(data for name, data in files_of(right).items() if name.endswith(".step"))
     return propose(model, name="model.step", title="A new one", tolerance=TOLERANCE)
 
 

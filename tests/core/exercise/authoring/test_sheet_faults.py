@@ -11,6 +11,7 @@ from rigid_bench.core.exercise.authoring.sheet_faults import find_sheet_faults
 from rigid_bench.core.exercise.bundle import ExerciseModel, read_exercise
 from rigid_bench.demo import seed_drawer
 from rigid_bench.demo.modelling import json_bytes, plane, step_bytes
+from tests.samples import bundle_of
 from tests.shapes import TOLERANCE
 
 FOOT = (Align.CENTER, Align.CENTER, Align.MIN)
@@ -135,7 +136,7 @@ def test_the_width_of_a_hexagon_says_across_what() -> None:
 
 def test_versions_are_compared_in_words() -> None:
     before = ExerciseModel.model_validate(
-        {**read_exercise(seed_drawer.bundle()).model.model_dump(mode="json"), "stages": []}
+        {**read_exercise(bundle_of(seed_drawer)).model.model_dump(mode="json"), "stages": []}
     )
     document = before.model_dump(mode="json")
     gone, changed, *rest = document["checks"]

@@ -27,6 +27,7 @@ from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes
 from tests import latch
 from tests.core.kernel.test_mesh import stl
+from tests.samples import bundle_of, files_of
 from tests.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -38,12 +39,12 @@ MODULES = {"drawer": seed_drawer, "bin": pedal_bin, "jig": drill_jig, "mast": we
 @cache
 def asked(name: str) -> tuple[Exercise, Any]:
     """An exercise, and the build of it that is right."""
-    return read_exercise(MODULES[name].bundle()), MODULES[name].SAMPLES[0]
+    return read_exercise(bundle_of(MODULES[name])), MODULES[name].SAMPLES[0]
 
 
 def positions(sample: Any) -> dict[str, bytes]:
     """Return what a student hands in whose program writes no mates."""
-    return {name: data for name, data in sample.files().items() if not name.endswith(".build.json")}
+    return {name: data for name, data in files_of(sample).items() if not name.endswith(".build.json")}
 
 
 def proposed(exercise: Exercise, files: dict[str, bytes]) -> ProposedBuild | None:
@@ -86,7 +87,7 @@ def test_a_right_build_is_met_once_they_are_confirmed_and_the_card_says_so(name:
     assert [said.params for said in report.notices if said.code == "mates-confirmed"] == [
         {"confirmed": mates, "mates": mates}
     ]
-    declared = grade(exercise, sample.files(), tolerance=TOLERANCE)
+    declared = grade(exercise, files_of(sample), tolerance=TOLERANCE)
     assert not [said for said in declared.notices if said.code == "mates-confirmed"]
 
 

@@ -16,6 +16,7 @@ from rigid_bench.core.kernel.read_model import read_model
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from tests.core.kernel.meshes.as_mesh import FINENESSES, as_meshes
+from tests.samples import bundle_of, files_of
 
 pytestmark = pytest.mark.thorough
 
@@ -33,10 +34,10 @@ BUILDS = [
 @pytest.mark.parametrize("fineness", FINENESSES)
 @pytest.mark.parametrize(("module", "name"), BUILDS, ids=[name for _, name in BUILDS])
 def test_a_mesh_gets_the_verdicts_of_its_step(module: ModuleType, name: str, fineness: str) -> None:
-    exercise = read_exercise(module.bundle())
+    exercise = read_exercise(bundle_of(module))
     sample = next(sample for sample in module.SAMPLES if sample.name == name)
-    step = grade(exercise, sample.files(), tolerance=Tolerance())
-    mesh = grade(exercise, as_meshes(sample.files(), FINENESSES[fineness]), tolerance=Tolerance())
+    step = grade(exercise, files_of(sample), tolerance=Tolerance())
+    mesh = grade(exercise, as_meshes(files_of(sample), FINENESSES[fineness]), tolerance=Tolerance())
     by_step = {check.id: check for check in step.checks}
     answered = [check for check in mesh.checks if check.verdict != "unchecked"]
     assert len(answered) > 0.6 * len(step.checks)
@@ -47,7 +48,7 @@ def test_a_mesh_gets_the_verdicts_of_its_step(module: ModuleType, name: str, fin
 
 def jig_in_inches(x: float = 0.0) -> bytes:
     """Write the right jig as STL in inches, standing so many mm to the side."""
-    step = drill_jig.SAMPLES[0].files()["jig.step"]
+    step = files_of(drill_jig.SAMPLES[0])["jig.step"]
     mesh = meshed(read_model(step, name="jig.step").parts[0].shape, within_mm=0.01)
     corners = np.asarray(mesh.vertices) + np.array([x, 0, 0])
     data = trimesh.Trimesh(corners / 25.4, mesh.faces, process=False).export(file_type="stl")
@@ -56,7 +57,7 @@ def jig_in_inches(x: float = 0.0) -> bytes:
 
 
 def test_the_unit_of_a_mesh_is_found_from_the_exercise() -> None:
-    report = grade(read_exercise(drill_jig.bundle()), {"jig.stl": jig_in_inches()}, tolerance=Tolerance())
+    report = grade(read_exercise(bundle_of(drill_jig)), {"jig.stl": jig_in_inches()}, tolerance=Tolerance())
     verdicts = {check.id: check.verdict for check in report.checks}
     assert verdicts["jig.length"] == "met"
     assert any(notice.code == "mesh-unit-found" for notice in report.notices)
@@ -65,7 +66,7 @@ def test_the_unit_of_a_mesh_is_found_from_the_exercise() -> None:
 def test_an_export_after_dragging_is_in_the_unit_that_was_found() -> None:
     files = {"jig.stl": jig_in_inches(), "jig-moved.stl": jig_in_inches(x=30)}
     submission = read_submission(files, tolerance=Tolerance())
-    references = read_references(read_exercise(drill_jig.bundle()), tolerance=Tolerance())
+    references = read_references(read_exercise(bundle_of(drill_jig)), tolerance=Tolerance())
     found = in_found_unit(submission, references, tolerance=Tolerance())
     (before,), (after,) = submission.moved, found.moved
     assert before
