@@ -8,6 +8,7 @@ import mujoco  # type: ignore[import-untyped]  # it ships no types
 import numpy as np
 import pytest
 
+from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.interchange.convert import DESCRIPTIONS, converted
@@ -29,9 +30,9 @@ def there_and_back(build: Build, ending: str) -> tuple[Build, str, list[str]]:
 
 
 def mobility(build: Build) -> int:
-    report = freedom_report(read_build(json.dumps(build).encode(), name="b"), tolerance=Tolerance())
-    assert report.satisfied
-    return report.mobility
+    free = freedom(read_build(json.dumps(build).encode(), name="b"), tolerance=Tolerance())
+    assert not free.conflicts
+    return free.mobility
 
 
 def same(before: Build, after: Build) -> None:

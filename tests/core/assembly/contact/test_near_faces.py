@@ -1,5 +1,6 @@
 """Gaps of free-form walls: near faces alone, with the answer that the kernel gives for the whole solids."""
 
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from rigid_bench.core.assembly.contact.near_faces import near_faces
 from rigid_bench.core.kernel.binding import faces_of
 from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.kernel.feature_reader import read_features
+from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
 
@@ -29,8 +31,13 @@ DOME = loft([make_face(Ellipse(8, 6)), Pos(0, 0, 4) * make_face(Ellipse(5, 3))])
 
 def solid(shape: Any, turn: list[float], at: list[float]) -> PlacedSolid:
     """Return a shape where it stands."""
-    part = read_features(shape.solids()[0].wrapped, tolerance=TOLERANCE)
-    return place("part", part, Pose.from_rotation_vector(turn, at))
+    return place("part", features_once(shape), Pose.from_rotation_vector(turn, at))
+
+
+@cache
+def features_once(shape: Any) -> PartFeatures:
+    """Read a shape; those of the module are read once."""
+    return read_features(shape.solids()[0].wrapped, tolerance=TOLERANCE)
 
 
 @pytest.mark.parametrize("other", [VASE, DOME, Box(8, 8, 8)], ids=["vase", "dome", "box"])

@@ -56,8 +56,10 @@ def _about(chance: random.Random, level: int, mechanism: Mechanism, instance: st
     wrong: dict[str, Choice] = {}
     for mate, features in fitting_mates(about, build):
         text = mate_words(mate, mechanism, features)
+        if text in right or text in wrong:
+            continue
         after = freedom_of({**build, "mates": [*build["mates"], {"id": "new", **mate}]})
-        if after.conflicts or text in right or text in wrong:
+        if after.conflicts:
             continue
         fits = is_same(space_of(after, instance), space)
         (right if fits else wrong)[text] = Choice(id="", text=text, mate={"id": "new", **mate})
