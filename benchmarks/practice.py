@@ -14,7 +14,7 @@ from benchmarks.rush import signed_in
 from benchmarks.school import make_class, scratch_database
 from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.settings import Settings
-from tests.program import serving
+from tests.support.program import serving
 
 _SEEDS = 12
 _GOAL_MS = 200

@@ -14,7 +14,7 @@ from benchmarks.rush import signed_in
 from benchmarks.school import PASSWORD, make_class, scratch_database
 from rigid_bench.settings import Settings
 from rigid_bench.web.security.passwords import hash_password, is_password
-from tests.program import serving
+from tests.support.program import serving
 
 _STUDENTS = 30
 

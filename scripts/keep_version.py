@@ -16,7 +16,7 @@ from rigid_bench.store.log import log
 from rigid_bench.store.queries import build_queries, people_queries, work_queries
 from rigid_bench.store.rules import rules_of_class
 from rigid_bench.store.tables import Build
-from tests.school import School, make_school
+from tests.support.school import School, make_school
 
 FOLDER = Path(__file__).parents[1] / "tests" / "store" / "versions"
 _ROW = {

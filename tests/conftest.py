@@ -22,7 +22,7 @@ _CORE = ("src/rigid_bench/core", "tests/core", "tests/test_layers.py")
 def pytest_configure(config: pytest.Config) -> None:
     """Load the fixtures of a running program where tests are run that may need them."""
     if not all(argument.startswith(_CORE) for argument in config.args):
-        config.pluginmanager.import_plugin("tests.running")
+        config.pluginmanager.import_plugin("tests.support.running")
 
 
 def pytest_ignore_collect(collection_path: Path, config: pytest.Config) -> bool | None:

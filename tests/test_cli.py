@@ -14,10 +14,10 @@ from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.demo.seed_drawer import SAMPLES
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.languages import PSEUDO
-from tests import latch
-from tests.commands import run_command, run_process
-from tests.samples import files_of
-from tests.shapes import plate_with_four_holes, step
+from tests.support import latch
+from tests.support.commands import run_command, run_process
+from tests.support.samples import files_of
+from tests.support.shapes import plate_with_four_holes, step
 
 RIGHT = files_of({sample.name: sample for sample in SAMPLES}["right"])
 

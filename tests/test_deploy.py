@@ -16,7 +16,7 @@ import typer
 from rigid_bench.cli import app
 from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import free_port
-from tests.patience import PATIENCE_S
+from tests.support.patience import PATIENCE_S
 
 ROOT = Path(__file__).parents[1]
 DEPLOY = ROOT / "deploy"

@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Classroom
-from tests import school as people
-from tests.school import School
+from tests.support import school as people
+from tests.support.school import School
 
 
 @pytest.fixture

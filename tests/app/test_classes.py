@@ -15,9 +15,9 @@ from rigid_bench.store.log import log_of_class
 from rigid_bench.store.queries import class_queries, exercise_queries, marking_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Build, Classroom, User
-from tests import school as people
-from tests.graded_builds import hand_in, row
-from tests.school import School
+from tests.support import school as people
+from tests.support.graded_builds import hand_in, row
+from tests.support.school import School
 
 NOW = datetime(2026, 7, 20, 12, tzinfo=UTC)
 OWNERS_ALONE = ("owner",)

@@ -19,8 +19,8 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries
 from rigid_bench.store.tables import Draft
-from tests.samples import bundle_of
-from tests.school import School
+from tests.support.samples import bundle_of
+from tests.support.school import School
 
 
 @pytest.fixture

@@ -16,7 +16,7 @@ from rigid_bench.store.log import log_of_class
 from rigid_bench.store.queries import class_queries, plan_queries
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Assignment, Classroom
-from tests.school import School
+from tests.support.school import School
 
 BERLIN = ZoneInfo("Europe/Berlin")
 #: A week before summer time ends there, and the three weeks after.

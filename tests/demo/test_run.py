@@ -14,8 +14,8 @@ import pytest
 from rigid_bench.demo.people import STUDENTS, TEACHER
 from rigid_bench.processes import ending_with_parent
 from rigid_bench.store.cluster import Cluster
-from tests.patience import PATIENCE_S
-from tests.school import Visitor
+from tests.support.patience import PATIENCE_S
+from tests.support.school import Visitor
 
 
 def start(folder: Path, *options: str) -> "subprocess.Popen[str]":

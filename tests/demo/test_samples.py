@@ -9,7 +9,7 @@ from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
-from tests.samples import bundle_of, files_of
+from tests.support.samples import bundle_of, files_of
 
 Sample = seed_drawer.SampleBuild | drill_jig.SampleBuild | pedal_bin.SampleBuild | weather_mast.SampleBuild
 MODULES = (drill_jig, seed_drawer, pedal_bin, weather_mast)

@@ -23,7 +23,7 @@ from rigid_bench.core.formats.measure import MeasureReport
 from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.values.errors import RigidBenchError, UnreadableFile
 from rigid_bench.jobs.sandbox import Limits, Sandbox
-from tests.shapes import features, plate_with_four_holes, step
+from tests.support.shapes import features, plate_with_four_holes, step
 
 GOOD = step(plate_with_four_holes(), "NAME")
 

@@ -17,8 +17,8 @@ from rigid_bench.jobs.work_queue import perform_or_give_up
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import bench_queries, draft_queries
 from rigid_bench.store.tables import Bench, Draft
-from tests.samples import bundle_of
-from tests.school import School
+from tests.support.samples import bundle_of
+from tests.support.school import School
 
 
 class Slow(Sandbox):

@@ -14,9 +14,9 @@ from rigid_bench.store.cluster import free_port
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries, notice_queries
 from rigid_bench.store.tables import Notice
-from tests import school as people
-from tests.graded_builds import hand_in_sample
-from tests.school import School, Visitor
+from tests.support import school as people
+from tests.support.graded_builds import hand_in_sample
+from tests.support.school import School, Visitor
 
 
 class Letterbox:

@@ -19,10 +19,10 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import work_queries
 from rigid_bench.store.tables import Build
-from tests.patience import PATIENCE_S, wait_until
-from tests.running import start_worker
-from tests.samples import files_of
-from tests.school import School
+from tests.support.patience import PATIENCE_S, wait_until
+from tests.support.running import start_worker
+from tests.support.samples import files_of
+from tests.support.school import School
 
 RIGHT = files_of({sample.name: sample for sample in SAMPLES}["right"])
 

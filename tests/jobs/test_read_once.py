@@ -8,7 +8,7 @@ import pytest
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.demo import drill_jig
 from rigid_bench.jobs.geometry import grading
-from tests.samples import bundle_of, files_of
+from tests.support.samples import bundle_of, files_of
 
 EXERCISE = bundle_of(drill_jig)
 

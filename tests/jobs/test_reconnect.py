@@ -17,10 +17,10 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.cluster import Cluster
 from rigid_bench.store.database import Database, is_migrated, migrate
 from rigid_bench.store.queries import work_queries
-from tests.leave_nothing import destroyed_after
-from tests.patience import PATIENCE_S, wait_until
-from tests.program import serving
-from tests.school import Visitor
+from tests.support.leave_nothing import destroyed_after
+from tests.support.patience import PATIENCE_S, wait_until
+from tests.support.program import serving
+from tests.support.school import Visitor
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ import pytest
 from rigid_bench.core.values.errors import LimitReached, MeasuringStopped, UnreadableFile
 from rigid_bench.jobs.sandbox import Limits, Sandbox
 from rigid_bench.languages import PSEUDO, speak_language
-from tests.shapes import plate_with_four_holes, step
+from tests.support.shapes import plate_with_four_holes, step
 
 
 def sandbox_of(seconds: float) -> Sandbox:

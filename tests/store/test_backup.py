@@ -14,9 +14,9 @@ from rigid_bench.demo.graded import read_graded
 from rigid_bench.store.backup import ENDING, BackupFailed, newest_backup, read_manifest, restore_backup, write_backup
 from rigid_bench.store.database import Database, is_migrated, migrate, pending, try_migrations
 from rigid_bench.store.queries import build_queries, marking_queries, work_queries
-from tests.commands import run_command
-from tests.program import new_database
-from tests.school import School
+from tests.support.commands import run_command
+from tests.support.program import new_database
+from tests.support.school import School
 
 #: What is written while a backup is made may be in it or not; all else is in it.
 _CHANGING = {"backups", "procrastinate_periodic_defers"}

@@ -28,8 +28,8 @@ from rigid_bench.store.queries import (
 )
 from rigid_bench.store.queries.people_queries import Person
 from rigid_bench.store.tables import Classroom, User
-from tests.graded_builds import hand_in_sample
-from tests.school import School
+from tests.support.graded_builds import hand_in_sample
+from tests.support.school import School
 
 NOW = datetime(2027, 7, 1, 12, tzinfo=UTC)
 

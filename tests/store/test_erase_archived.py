@@ -7,7 +7,7 @@ from sqlalchemy import func, select
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries, class_queries, marking_queries, plan_queries, practice_queries
 from rigid_bench.store.tables import Build, Classroom, User
-from tests.school import School
+from tests.support.school import School
 
 NOW = datetime(2027, 7, 1, 12, tzinfo=UTC)
 

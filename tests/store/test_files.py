@@ -14,9 +14,9 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.files import FileStoreSilent, object_store, sweep_files
 from rigid_bench.store.queries import build_queries, work_queries
 from rigid_bench.store.tables import Build, BuildFile, StoredFile
-from tests import school as people
-from tests.program import serving, serving_app
-from tests.school import School, Visitor
+from tests.support import school as people
+from tests.support.program import serving, serving_app
+from tests.support.school import School, Visitor
 
 BOX = b"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n"
 

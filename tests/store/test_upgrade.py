@@ -10,7 +10,7 @@ from psycopg.types.json import Jsonb
 
 from rigid_bench.core.formats.archive import read_zip, write_zip
 from rigid_bench.store.database import migrate, migrations
-from tests.program import new_database
+from tests.support.program import new_database
 
 _BEFORE = """
 insert into users (id, login, name, role, password_hash) values

@@ -14,7 +14,7 @@ from rigid_bench.store.cluster import binaries
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import people_queries
 from rigid_bench.store.returned_totals import returned_totals
-from tests.program import new_database
+from tests.support.program import new_database
 
 VERSIONS = sorted(Path(__file__).with_name("versions").glob(f"*{ENDING}"))
 #: Where a later version has what was in a column: table, column -> what it is now.

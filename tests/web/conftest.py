@@ -12,10 +12,10 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import exercise_queries
 from rigid_bench.store.versions import keep_version
-from tests import school as people
-from tests.program import new_database, serving
-from tests.school import School, sign_in
-from tests.windows import window
+from tests.support import school as people
+from tests.support.program import new_database, serving
+from tests.support.school import School, sign_in
+from tests.support.windows import window
 
 
 @pytest.fixture

@@ -10,7 +10,7 @@ import pytest
 from rigid_bench.core.assembly.build_faults import build_faults
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.formats.build import read_build
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 WRITER = Path(__file__).parents[3] / "docs" / "build_file_writer.py"
 

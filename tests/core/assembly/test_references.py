@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.assembly.freedom.travel import follow
 from rigid_bench.core.values.frames import unit
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE
 
 _Array = NDArray[np.float64]
 

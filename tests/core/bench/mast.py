@@ -9,8 +9,8 @@ from rigid_bench.core.bench.parts import handed_parts, supplied_parts
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.kernel.meshes.collision_meshes import CollisionMesh, unpack_collision_meshes
 from rigid_bench.demo import weather_mast
-from tests.samples import bundle_of, files_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import bundle_of, files_of
+from tests.support.shapes import TOLERANCE
 
 
 @cache

@@ -11,7 +11,7 @@ from rigid_bench.core.bench.exploded import explode, find_ways
 from rigid_bench.core.kernel.feature_reader import read_features
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.web.print.apart import apart_report
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 
 def features(shape: Any) -> PartFeatures:

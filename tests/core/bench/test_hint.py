@@ -13,8 +13,8 @@ from rigid_bench.core.bench.hint import Hint, next_step
 from rigid_bench.core.formats.build import Build, read_build
 from rigid_bench.demo import weather_mast
 from tests.core.bench.mast import assembled, loose
-from tests.samples import bundle_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import bundle_of
+from tests.support.shapes import TOLERANCE
 
 
 @cache

@@ -7,7 +7,7 @@ from rigid_bench.core.bench.documents import BenchState
 from rigid_bench.core.bench.likely import like_places, likely_axes, likewise
 from rigid_bench.core.values.errors import FormRejected
 from tests.core.bench.mast import assembled, loose, mated
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 AT = ("x = -15.56, y = -15.56", "x = 15.56, y = -15.56", "x = -15.56, y = 15.56", "x = 15.56, y = 15.56")
 

@@ -6,7 +6,7 @@ from rigid_bench.core.bench import mating, work
 from rigid_bench.core.bench.documents import BenchState
 from rigid_bench.core.values.errors import FormRejected
 from tests.core.bench.mast import assembled, at, loose, mated
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 
 def test_the_part_that_stands_stays_and_the_other_comes() -> None:

@@ -13,8 +13,8 @@ from rigid_bench.core.formats.build import LimitsModel, OperandModel
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.demo import pedal_bin, weather_mast
 from tests.core.bench.mast import assembled, loose
-from tests.samples import files_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import files_of
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

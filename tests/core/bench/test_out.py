@@ -17,8 +17,8 @@ from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.core.values.errors import FormRejected
 from rigid_bench.demo import weather_mast
 from tests.core.bench.mast import assembled, loose
-from tests.samples import bundle_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import bundle_of
+from tests.support.shapes import TOLERANCE
 
 
 def test_what_it_holds_goes_out_as_gltf_and_urdf() -> None:

@@ -10,8 +10,8 @@ from rigid_bench.core.exercise.authoring.pointable import pointables
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.exercise.references import read_reference
 from rigid_bench.demo import seed_drawer
-from tests.samples import bundle_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import bundle_of
+from tests.support.shapes import TOLERANCE
 
 
 def test_a_scene_has_the_instances_where_the_reference_has_them() -> None:

@@ -20,7 +20,7 @@ from rigid_bench.core.kernel.meshes.collision_meshes import (
     unpack_collision_meshes,
 )
 from tests.core.bench.mast import assembled, loose, skins
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 #: A floor, a block on it, a post, and a ring that just fits the post.
 SHAPES: dict[str, Any] = {

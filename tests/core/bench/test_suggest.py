@@ -8,7 +8,7 @@ from rigid_bench.core.bench.suggest import suggest
 from rigid_bench.core.kernel.meshes.collision_meshes import unpack_collision_meshes
 from rigid_bench.demo import seed_drawer
 from tests.core.bench.mast import assembled, handed, loose, mated, skins
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 
 def seen(state: BenchState) -> list[Suggestion]:

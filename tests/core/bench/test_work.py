@@ -12,7 +12,7 @@ from rigid_bench.core.bench.documents import BenchState
 from rigid_bench.core.formats.build import read_build
 from rigid_bench.core.values.errors import FormRejected
 from tests.core.bench.mast import STEPS, assembled, loose, mated
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 
 def test_parts_come_as_many_as_are_asked_for_and_stand_apart() -> None:

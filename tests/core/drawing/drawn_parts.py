@@ -12,8 +12,8 @@ from rigid_bench.core.formats.pictures import AskedSize, Sheet
 from rigid_bench.core.grading.grade import describe
 from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import step_bytes
-from tests.samples import bundle_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import bundle_of
+from tests.support.shapes import TOLERANCE
 
 Drawn = tuple[Exercise, Sheet, dict[str, AskedSize]]
 

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from rigid_bench.core.drawing.audit.part_audit import audit_part
 from rigid_bench.core.drawing.audit.size_equations import PartAudit
 from rigid_bench.core.exercise.bundle import CheckModel, PartModel
-from tests.shapes import features
+from tests.support.shapes import features
 
 pytestmark = pytest.mark.thorough
 

@@ -10,7 +10,7 @@ from rigid_bench.core.drawing.stock_pieces import stock_piece
 from rigid_bench.core.exercise.bundle import PartModel
 from rigid_bench.core.kernel.feature_reader import read_features
 from rigid_bench.core.values.errors import InvalidDocument
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 CORNER, FOOT = (Align.MIN,) * 3, (Align.CENTER, Align.CENTER, Align.MIN)
 

@@ -8,7 +8,7 @@ from rigid_bench.core.kernel.distance import moved, overlap_volume
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.values.frames import Pose
 from tests.core.drawing.drawn_parts import demo
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

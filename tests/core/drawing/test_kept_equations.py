@@ -13,7 +13,7 @@ from rigid_bench.core.exercise.bundle import FILE, CheckModel, Exercise, read_ex
 from rigid_bench.core.formats.audit import PartAuditReport
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, seed_drawer, weather_mast
-from tests.samples import bundle_of
+from tests.support.samples import bundle_of
 
 pytestmark = pytest.mark.thorough
 

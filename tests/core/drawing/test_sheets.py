@@ -16,7 +16,7 @@ from rigid_bench.core.exercise.authoring.propose import propose
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo.modelling import json_bytes, step_bytes
 from tests.core.drawing.drawn_parts import demo, proposed, read, sheets
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

@@ -19,7 +19,7 @@ from rigid_bench.core.standards.scales import scale_of
 from rigid_bench.demo.modelling import json_bytes, step_bytes
 from tests.core.drawing.drawn_parts import Drawn, demo, proposed, read, sheets
 from tests.core.drawing.test_notes import VIEWS
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

@@ -18,7 +18,7 @@ from rigid_bench.core.exercise.authoring.propose import propose
 from rigid_bench.core.standards.scales import scale_of
 from rigid_bench.demo.modelling import json_bytes, step_bytes
 from tests.core.drawing.drawn_parts import read, sheets
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 PLACES = (150.0, 420.0, 640.0)
 

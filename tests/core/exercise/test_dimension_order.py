@@ -12,7 +12,7 @@ from rigid_bench.core.measurement.measure import measure
 from rigid_bench.core.measurement.measure_request import Request
 from rigid_bench.core.registration.correspond import RegisteredPart
 from tests.core.drawing.drawn_parts import proposed
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 
 def bar() -> object:

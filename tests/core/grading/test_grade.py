@@ -11,8 +11,8 @@ from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report.models import Report
 from rigid_bench.core.values.errors import InvalidDocument, RigidBenchError, UnreadableFile
 from rigid_bench.demo.modelling import plane, step_bytes
-from tests import latch
-from tests.shapes import TOLERANCE, inch_step
+from tests.support import latch
+from tests.support.shapes import TOLERANCE, inch_step
 
 EXERCISE = read_exercise(latch.bundle())
 

@@ -8,8 +8,8 @@ from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import Report
 from rigid_bench.demo import pedal_bin, seed_drawer
-from tests.samples import bundle_of, files_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import bundle_of, files_of
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

@@ -17,7 +17,7 @@ from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.interchange.convert import as_build, converted
 from rigid_bench.core.values.errors import InvalidDocument
 from tests.core.grading.report.test_proposals import asked, positions
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 _BALL = '<geom type="sphere" size="0.01"/>'
 

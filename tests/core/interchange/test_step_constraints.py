@@ -9,7 +9,7 @@ from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.formats.content.step_records import Records
 from rigid_bench.core.grading.intake.submission import Submission, read_submission
 from rigid_bench.demo.modelling import Placed, assembly_bytes
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 BASE = Box(60, 40, 10) - Pos(12, 0, 0) * Cylinder(5, 20)
 PEG = Cylinder(4.9, 30)

@@ -16,7 +16,7 @@ from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.wording.notices import said
 from rigid_bench.demo.modelling import Placed, assembly_bytes
 from tests.core.interchange.mechanism_files import Pair, with_pairs
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 PINS = [(-30.0, 0.0), (30.0, 0.0)]
 PLATE = Box(100, 40, 6) + [Pos(x, y, 8) * Cylinder(4, 10) for x, y in PINS]

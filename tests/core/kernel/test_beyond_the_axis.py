@@ -12,7 +12,7 @@ from OCP.TopoDS import TopoDS_Shell
 
 from rigid_bench.core.kernel.feature_reader import read_features
 from rigid_bench.core.part.faces import Torus
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 RING, TUBE = 6.0, 10.0
 #: Where the tube meets the axis, rad.

@@ -21,8 +21,8 @@ from rigid_bench.core.part.model import Body
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.demo import seed_drawer
 from rigid_bench.demo.drawer_parts import Sizes, drawer, housing, knob
-from tests.samples import bundle_of
-from tests.shapes import TOLERANCE, plate_with_four_holes
+from tests.support.samples import bundle_of
+from tests.support.shapes import TOLERANCE, plate_with_four_holes
 
 pytestmark = pytest.mark.thorough
 

@@ -45,7 +45,7 @@ from rigid_bench.core.kernel.step_file import _Collector, read_step
 from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.values.errors import UnreadableFile
 from rigid_bench.core.values.tolerance import Tolerance
-from tests.shapes import step
+from tests.support.shapes import step
 
 pytestmark = pytest.mark.thorough
 

@@ -14,7 +14,7 @@ from rigid_bench.core.part.symmetry import is_same_shape
 from rigid_bench.core.wording.features import feature_lines
 from rigid_bench.core.wording.saying import say
 from tests.core.part.recognition.random_parts import moved, split_faces
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 pytestmark = pytest.mark.thorough
 

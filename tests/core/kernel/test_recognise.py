@@ -10,7 +10,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
 from rigid_bench.core.part.recognition.holes import find_holes
 from rigid_bench.core.part.symmetry import is_same_shape
 from rigid_bench.demo.drawer_parts import Sizes, drawer
-from tests.shapes import TOLERANCE, features, plate_with_four_holes, stepped_block
+from tests.support.shapes import TOLERANCE, features, plate_with_four_holes, stepped_block
 
 
 def as_splines(shape: Any) -> Solid:

@@ -8,7 +8,7 @@ from build123d import Align, Box, Cylinder, Pos, chamfer
 from rigid_bench.core.kernel.editing.resize import with_faces_moved, with_radius
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import GeometryError
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 _LOW = (Align.MIN, Align.MIN, Align.MIN)
 

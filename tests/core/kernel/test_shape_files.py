@@ -9,7 +9,7 @@ from OCP.IGESControl import IGESControl_Writer
 from rigid_bench.core.formats.model_formats import format_of
 from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.values.errors import UnreadableFile
-from tests.shapes import TOLERANCE, plate_with_four_holes
+from tests.support.shapes import TOLERANCE, plate_with_four_holes
 
 PLATE = plate_with_four_holes()
 #: The writer's modes: trimmed surfaces alone, or solids (entity 186).

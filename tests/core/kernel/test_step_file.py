@@ -11,7 +11,7 @@ from build123d import Box, Compound, Face, Pos
 from rigid_bench.core.kernel.step_file import read_step
 from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.values.errors import UnreadableFile
-from tests.shapes import (
+from tests.support.shapes import (
     TOLERANCE,
     handed_bracket,
     in_schema,

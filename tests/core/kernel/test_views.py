@@ -10,7 +10,7 @@ from rigid_bench.core.drawing.pictures import make_pictures
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.kernel.views import draw_view
 from rigid_bench.core.part.directions import FRONT, PICTORIAL, SIDE, TOP, Direction
-from tests.shapes import TOLERANCE, plate_with_four_holes
+from tests.support.shapes import TOLERANCE, plate_with_four_holes
 
 pytestmark = pytest.mark.thorough
 

@@ -13,7 +13,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.registration.register import register
 from rigid_bench.core.values.datums import CylinderFeature, Feature, PlaneFeature, PointFeature
 from rigid_bench.core.values.errors import InvalidDocument
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 
 @cache

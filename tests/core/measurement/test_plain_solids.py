@@ -25,7 +25,7 @@ from rigid_bench.core.values.datums import (
     TorusFeature,
 )
 from rigid_bench.core.values.errors import InvalidDocument
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 _Array = NDArray[np.float64]
 UP = np.array([0.0, 0, 1])

@@ -12,7 +12,7 @@ from rigid_bench.core.part.faces import Cylinder as Wall
 from rigid_bench.core.part.faces import Plane, joined_arcs, widest_opening
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.flat_bounds import FlatBounds
-from tests.shapes import features
+from tests.support.shapes import features
 
 CORNER = Box(30, 20, 4) + Pos(-13, 0, 10) * Box(4, 20, 20)
 

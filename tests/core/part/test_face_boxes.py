@@ -12,7 +12,7 @@ from rigid_bench.core.assembly.motion.box_gaps import box_gaps, carried, face_ga
 from rigid_bench.core.kernel.meshes.mesh_body import triangles_of
 from rigid_bench.core.part.face_boxes import face_boxes
 from rigid_bench.core.values.frames import Pose
-from tests.shapes import features
+from tests.support.shapes import features
 
 PLATE = Box(60, 30, 8)
 SHAPES = {

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rigid_bench.core.part.recognition.holes import find_holes
-from tests.shapes import SOLIDS, features, plate_with_four_holes, slotted_plate, stepped_block
+from tests.support.shapes import SOLIDS, features, plate_with_four_holes, slotted_plate, stepped_block
 
 
 @pytest.mark.parametrize(("shape", "volume", "area"), [row[1:] for row in SOLIDS], ids=[row[0] for row in SOLIDS])

@@ -15,7 +15,7 @@ from rigid_bench.core.part.faces import Cylinder as Wall
 from rigid_bench.core.part.faces import Plane as Flat
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.join import axis_groups, join_surfaces, one_wall
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 X, Y, Z = np.eye(3)
 ALL_ROUND = ((X, 2 * math.pi),)

@@ -8,7 +8,7 @@ from build123d import Box, Cone, Cylinder, Pos, RegularPolygon, Rot, Sphere, Tor
 
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.part.symmetry import find_symmetry, is_same_shape, motions_between
-from tests.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes, slotted_plate
+from tests.support.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes, slotted_plate
 
 WHEEL = Cylinder(20, 5) - [Rot(0, 0, 60 * k) * Pos(12, 0, 0) * Cylinder(2, 9) for k in range(6)] - Cylinder(3, 9)
 

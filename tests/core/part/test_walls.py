@@ -6,7 +6,7 @@ import pytest
 from build123d import Box, Cone, Cylinder, Pos, Rot, Sphere
 
 from rigid_bench.core.part.walls import least_wall
-from tests.shapes import features, plate_with_four_holes
+from tests.support.shapes import features, plate_with_four_holes
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ from rigid_bench.core.registration.correspond import flats_of
 from rigid_bench.core.registration.neighbours import alike_by_neighbours
 from rigid_bench.core.registration.run_out import is_as_wide, is_on_axis, run_out_pairs
 from rigid_bench.core.values.frames import Pose
-from tests.shapes import features
+from tests.support.shapes import features
 
 HERE = Pose.identity()
 

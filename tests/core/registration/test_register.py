@@ -14,7 +14,7 @@ from rigid_bench.core.registration.register import register
 from rigid_bench.core.values.datums import CylinderFeature, PlaneFeature
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.demo.drawer_parts import Sizes, drawer
-from tests.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes
+from tests.support.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes
 
 
 def laid(reference: Any, part: Any) -> RegisteredPart:

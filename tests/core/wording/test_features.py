@@ -9,7 +9,7 @@ from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.wording.features import feature_lines
 from rigid_bench.core.wording.saying import say
-from tests.shapes import TOLERANCE, features, plate_with_four_holes, slotted_plate, stepped_block
+from tests.support.shapes import TOLERANCE, features, plate_with_four_holes, slotted_plate, stepped_block
 
 
 @pytest.mark.parametrize(

@@ -7,8 +7,8 @@ import pytest
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
-from tests.program import migrated_database, serving, usual_settings, working
-from tests.school import School, make_school
+from tests.support.program import migrated_database, serving, usual_settings, working
+from tests.support.school import School, make_school
 
 
 @pytest.fixture

@@ -16,10 +16,10 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import class_queries, exercise_queries, people_queries
 from rigid_bench.store.tables import Course, CourseLink, OutsideAccount, SentMark, User
-from tests import school as people
-from tests.graded_builds import hand_in, row
-from tests.program import serving_app
-from tests.school import School, Visitor
+from tests.support import school as people
+from tests.support.graded_builds import hand_in, row
+from tests.support.program import serving_app
+from tests.support.school import School, Visitor
 
 #: A check of the seed drawer.
 BORE = "knob.pilot"

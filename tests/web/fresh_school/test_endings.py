@@ -4,8 +4,8 @@ import pytest
 
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import draft_queries
-from tests.school import School
-from tests.web.test_access import ALLOWED, ENDINGS, assert_let_in, signed_in, values_of
+from tests.support.school import School
+from tests.web.security.test_access import ALLOWED, ENDINGS, assert_let_in, signed_in, values_of
 
 
 @pytest.mark.parametrize(("route", "visitor"), [(route, who) for route in sorted(ENDINGS) for who in ALLOWED[route]])

@@ -20,9 +20,9 @@ from rigid_bench.store.queries import (
 )
 from rigid_bench.store.tables import Notice, Run, User
 from rigid_bench.store.versions import keep_version
-from tests import school as people
-from tests.graded_builds import hand_in, row
-from tests.school import School, Visitor, add_student
+from tests.support import school as people
+from tests.support.graded_builds import hand_in, row
+from tests.support.school import School, Visitor, add_student
 
 #: A check of the seed drawer.
 BORE = "knob.pilot"

@@ -13,9 +13,9 @@ from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries, class_queries, group_queries, work_queries
 from rigid_bench.store.tables import Membership, User
 from rigid_bench.web.likeness_words import SIGN_WORDS
-from tests import school as people
-from tests.samples import files_of
-from tests.school import School, Visitor
+from tests.support import school as people
+from tests.support.samples import files_of
+from tests.support.school import School, Visitor
 
 NAMES = ("Ada Alder", "Ben Birch", "Cora Cedar", "Dan Dogwood", "Eva Elm", "Fay Fir", "Gil Gorse", "Hal Hazel")
 #: Each has a build of their own; and these three have a fourth's, but for the names in it.

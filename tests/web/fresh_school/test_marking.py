@@ -15,11 +15,11 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries, class_queries, people_queries, work_queries
 from rigid_bench.web.security.passwords import hash_password
-from tests import school as people
-from tests.patience import patient_context
-from tests.samples import bundle_of
-from tests.school import School, Visitor, add_exercise, sign_in
-from tests.web.test_whole_way import save
+from tests.support import school as people
+from tests.support.patience import patient_context
+from tests.support.samples import bundle_of
+from tests.support.school import School, Visitor, add_exercise, sign_in
+from tests.web.whole.test_whole_way import save
 
 #: Of thirty builds: five that are near, six with one slip, the rest right.
 PLAN = ["a-shade-wide"] * 5 + ["radius-for-diameter"] * 6 + ["right"] * 19

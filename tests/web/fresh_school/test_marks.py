@@ -17,9 +17,9 @@ from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import build_queries
 from rigid_bench.web.print.cards import cards_of_exercise
-from tests import school as people
-from tests.samples import files_of
-from tests.school import School, Visitor
+from tests.support import school as people
+from tests.support.samples import files_of
+from tests.support.school import School, Visitor
 
 FILES = files_of({sample.name: sample for sample in SAMPLES}["radius-for-diameter"])
 

@@ -14,9 +14,9 @@ from rigid_bench.core.practice.registry import KINDS, drill_of
 from rigid_bench.store.database import Database
 from rigid_bench.store.tables import PracticeAnswer, PracticeSet, PracticeStart
 from rigid_bench.web.pages.practice.practice import seed_with
-from tests import school as people
-from tests.school import School, Visitor
-from tests.web.drills import answer_by_keys, shown
+from tests.support import school as people
+from tests.support.school import School, Visitor
+from tests.web.practice.drills import answer_by_keys, shown
 
 
 def test_only_the_first_answer_counts_and_nonsense_is_refused(address: str, school: School, database: Database) -> None:

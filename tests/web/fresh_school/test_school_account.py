@@ -14,9 +14,9 @@ from rigid_bench.settings import Settings
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import account_queries, people_queries
 from rigid_bench.store.tables import OutsideAccount, OutsideTry, User
-from tests import school as people
-from tests.program import serving, serving_app
-from tests.school import School, Visitor
+from tests.support import school as people
+from tests.support.program import serving, serving_app
+from tests.support.school import School, Visitor
 
 _SECRET = "agreed with the school"
 TEACHER = StandInPerson(subject="t-1", login="nadia.brink@school.example", name="Nadia Brink", roles=("teacher",))

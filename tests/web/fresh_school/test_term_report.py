@@ -8,9 +8,9 @@ from pypdf import PdfReader
 
 from rigid_bench.store.database import Database
 from rigid_bench.store.queries import class_queries, group_queries, marking_queries
-from tests import school as people
-from tests.graded_builds import hand_in_sample
-from tests.school import School, Visitor
+from tests.support import school as people
+from tests.support.graded_builds import hand_in_sample
+from tests.support.school import School, Visitor
 
 #: Days ago, and the sample that was handed in then.
 WORK = ((9, "radius-for-diameter"), (2, "right"))

@@ -9,7 +9,7 @@ from build123d import Box, Cylinder, Pos, Rot, Sphere
 
 from rigid_bench.core.assembly.contact.clearance import clearances, place
 from rigid_bench.core.values.frames import Pose
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 
 def between(a: Any, b: Any, within: float | None = None) -> Any:

@@ -11,7 +11,7 @@ from rigid_bench.core.assembly.contact.contacts import Contact, contact_build, f
 from rigid_bench.core.assembly.freedom.analysis import freedom
 from rigid_bench.core.formats.build import Instance
 from rigid_bench.core.values.frames import Pose
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 WORLD = Pose.from_rotation_vector([0.3, -0.8, 0.5], [70, -20, 11])
 

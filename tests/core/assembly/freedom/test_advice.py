@@ -12,8 +12,8 @@ from rigid_bench.core.assembly.freedom.states import state_of
 from rigid_bench.core.formats.build import Build
 from rigid_bench.core.values.datums import AxisFeature, PlaneFeature
 from rigid_bench.core.values.frames import Pose
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE
 
 SPIN = Motion(kind="rotation", direction=np.array(m.Z), point=np.zeros(3))
 SLIDE = Motion(kind="translation", direction=np.array(m.Z), point=np.zeros(3))

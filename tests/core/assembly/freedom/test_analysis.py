@@ -11,7 +11,7 @@ from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.values.datums import FrameFeature, make_frame
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.values.tolerance import Tolerance
-from tests import mechanisms as m
+from tests.support import mechanisms as m
 
 TOLERANCE = Tolerance()
 

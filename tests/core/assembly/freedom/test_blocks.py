@@ -11,8 +11,8 @@ from rigid_bench.core.assembly.freedom.blocks import Free
 from rigid_bench.core.assembly.mates.linearised import linearise
 from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.assembly.mates.system import System
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE
 
 KINDS = ("revolute", "prismatic", "cylindrical", "spherical", "fixed", "planar")
 

@@ -7,9 +7,9 @@ from rigid_bench.core.assembly.freedom.dof_steps import ladder
 from rigid_bench.core.assembly.freedom.elimination import Elimination
 from rigid_bench.core.assembly.freedom.freedom_report import freedom_report
 from rigid_bench.core.formats.build import read_build
-from tests import latch
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE
+from tests.support import latch
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE
 
 
 def test_a_pin_in_a_bore_goes_from_six_to_one() -> None:

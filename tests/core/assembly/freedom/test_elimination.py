@@ -12,7 +12,7 @@ from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.formats.build import Build, Instance, Mate
 from rigid_bench.core.values.datums import PlaneFeature, make_frame
 from rigid_bench.core.values.frames import Pose
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 _Array = NDArray[np.float64]
 KINDS = ("revolute", "cylindrical", "spherical", "prismatic", "planar", "coincident", "fixed", "screw")

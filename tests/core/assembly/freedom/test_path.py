@@ -10,8 +10,8 @@ from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.freedom.path import Path, path_of
 from rigid_bench.core.assembly.freedom.travel import follow
 from rigid_bench.core.values.frames import Pose
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

@@ -15,8 +15,8 @@ from rigid_bench.core.assembly.solve.solve_report import solve_report
 from rigid_bench.core.formats.build import Build, Limits, read_build
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.frames import Pose
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE
 
 TURN = Limits(rotation=(-math.pi / 6, math.pi / 2))
 

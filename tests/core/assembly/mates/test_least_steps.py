@@ -13,8 +13,8 @@ from rigid_bench.core.assembly.mates.system import System
 from rigid_bench.core.formats.build import Limits
 from rigid_bench.core.values.datums import PointFeature
 from rigid_bench.core.values.frames import Pose
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE
 
 
 def chain(count: int) -> System:

@@ -14,8 +14,8 @@ from rigid_bench.core.assembly.mates.relax import relax
 from rigid_bench.core.assembly.motion import watch
 from rigid_bench.core.assembly.motion.sweep import Stop, run
 from rigid_bench.core.values.frames import Pose
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE, features
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE, features
 
 pytestmark = pytest.mark.thorough
 

@@ -13,7 +13,7 @@ from rigid_bench.core.assembly.freedom.motions import Motion
 from rigid_bench.core.assembly.motion.removal import Way, blockers, removal_sequence
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.frames import Pose
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 WORLDS = [Pose.identity(), Pose(Rotation.from_rotvec([0.4, -1.1, 0.6]).as_matrix(), np.array([9.0, -30, 4]))]
 _FOOT = (Align.CENTER, Align.CENTER, Align.MIN)

@@ -12,7 +12,7 @@ from rigid_bench.core.assembly.motion.joined import joint_of
 from rigid_bench.core.assembly.motion.rigid_way import RigidWay, rigid_way
 from rigid_bench.core.formats.build import Limits
 from rigid_bench.core.values.tolerance import Tolerance
-from tests.mechanisms import Joint, X, Z, mechanism
+from tests.support.mechanisms import Joint, X, Z, mechanism
 
 SEEDS = [None, 3, 8]
 

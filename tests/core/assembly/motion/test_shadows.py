@@ -11,7 +11,7 @@ from rigid_bench.core.assembly.contact.clearance import PlacedSolid, place
 from rigid_bench.core.assembly.motion.shadows import passed
 from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.values.frames import Pose
-from tests.shapes import features
+from tests.support.shapes import features
 
 pytestmark = pytest.mark.thorough
 

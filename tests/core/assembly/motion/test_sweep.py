@@ -12,8 +12,8 @@ from rigid_bench.core.assembly.freedom.analysis import Freedom, freedom
 from rigid_bench.core.assembly.motion.sweep import nearest_along, run
 from rigid_bench.core.formats.build import Limits
 from rigid_bench.core.values.frames import Pose
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE, features
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE, features
 
 #: A disc on an arm, 30 mm from the axis that it turns about.
 ARM, REACH, DISC, POST = 40.0, 30.0, 4.0, 3.0

@@ -14,7 +14,7 @@ from rigid_bench.core.assembly.motion.plain_meeting import plain_meeting, plain_
 from rigid_bench.core.assembly.motion.removal import Way
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.frames import Pose
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 pytestmark = pytest.mark.thorough
 

@@ -17,8 +17,8 @@ from rigid_bench.core.assembly.solve.solution import Solution, solve
 from rigid_bench.core.assembly.solve.solve_report import placed_build
 from rigid_bench.core.formats.build import Build, read_build
 from rigid_bench.core.values.frames import Pose
-from tests import mechanisms as m
-from tests.shapes import TOLERANCE
+from tests.support import mechanisms as m
+from tests.support.shapes import TOLERANCE
 
 MECHANISMS: list[Callable[[], Any]] = [
     m.four_bar, m.slider_crank, m.bennett, m.universal_joint, m.oldham, m.scotch_yoke, m.stewart_platform, m.rssr,

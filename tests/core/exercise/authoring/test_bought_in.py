@@ -11,7 +11,7 @@ from build123d import Align, Axis, Box, Cone, Cylinder, Pos, Rot, fillet
 from rigid_bench.core.exercise.authoring.bought_in import bought_in_faults, is_standard
 from rigid_bench.core.exercise.authoring.process_advice import likely_process
 from rigid_bench.core.exercise.bundle import PartModel
-from tests.shapes import features
+from tests.support.shapes import features
 
 FOOT = (Align.CENTER, Align.CENTER, Align.MIN)
 

@@ -10,8 +10,8 @@ from rigid_bench.core.exercise.authoring.faults import find_faults
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.demo import weather_mast
 from rigid_bench.demo.modelling import json_bytes, step_bytes
-from tests.samples import bundle_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import bundle_of
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

@@ -18,7 +18,7 @@ from rigid_bench.core.formats.pointing import Pointable
 from rigid_bench.core.kernel.feature_reader import read_features
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.errors import FormRejected
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

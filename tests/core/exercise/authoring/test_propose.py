@@ -19,8 +19,8 @@ from rigid_bench.core.values.errors import RigidBenchError
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
 from tests.core.kernel.test_mesh import stl
-from tests.samples import files_of
-from tests.shapes import TOLERANCE, features, plate_with_four_holes
+from tests.support.samples import files_of
+from tests.support.shapes import TOLERANCE, features, plate_with_four_holes
 
 pytestmark = pytest.mark.thorough
 

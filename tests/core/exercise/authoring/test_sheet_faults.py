@@ -11,8 +11,8 @@ from rigid_bench.core.exercise.authoring.sheet_faults import find_sheet_faults
 from rigid_bench.core.exercise.bundle import ExerciseModel, read_exercise
 from rigid_bench.demo import seed_drawer
 from rigid_bench.demo.modelling import json_bytes, plane, step_bytes
-from tests.samples import bundle_of
-from tests.shapes import TOLERANCE
+from tests.support.samples import bundle_of
+from tests.support.shapes import TOLERANCE
 
 FOOT = (Align.CENTER, Align.CENTER, Align.MIN)
 A, B, C = plane((0, 0, 0), (-1, 0, 0)), plane((30, 0, 0), (1, 0, 0)), plane((50, 0, 0), (1, 0, 0))

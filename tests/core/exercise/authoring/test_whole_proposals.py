@@ -32,7 +32,7 @@ from rigid_bench.core.exercise.bundle import CheckModel, PartModel, read_exercis
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.core.values.tolerance import Tolerance
-from tests.shapes import features, step
+from tests.support.shapes import features, step
 
 pytestmark = pytest.mark.thorough
 

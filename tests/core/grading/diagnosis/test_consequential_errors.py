@@ -11,8 +11,8 @@ from rigid_bench.core.grading.report.models import Report
 from rigid_bench.core.kernel.distance import scaled
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo.modelling import cylinder, json_bytes, plane, step_bytes
-from tests.shapes import TOLERANCE, inch_step
-from tests.shapes import scaled as resized
+from tests.support.shapes import TOLERANCE, inch_step
+from tests.support.shapes import scaled as resized
 
 pytestmark = pytest.mark.thorough
 

@@ -16,7 +16,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.registration.register import register
 from rigid_bench.core.values.datums import AxisFeature, FrameFeature, PlaneFeature
 from rigid_bench.core.wording.saying import say
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 pytestmark = pytest.mark.thorough
 

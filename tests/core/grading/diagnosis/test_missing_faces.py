@@ -9,7 +9,7 @@ from rigid_bench.core.registration.correspond import RegisteredPart
 from rigid_bench.core.registration.register import register
 from rigid_bench.core.values.datums import AxisFeature, CylinderFeature, PlaneFeature
 from rigid_bench.core.values.errors import InvalidDocument
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 _BASE = (Align.CENTER, Align.CENTER, Align.MIN)
 X, Y, Z = np.eye(3)

@@ -6,8 +6,8 @@ from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.formats.archive import write_zip
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.interchange.convert import DESCRIPTIONS, converted
-from tests import latch
-from tests.shapes import TOLERANCE
+from tests.support import latch
+from tests.support.shapes import TOLERANCE
 
 
 @pytest.mark.parametrize("ending", DESCRIPTIONS)

@@ -17,8 +17,8 @@ from rigid_bench.core.grading.intake.two_exports import fitted
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.frames import Pose
 from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
-from tests import latch
-from tests.shapes import TOLERANCE
+from tests.support import latch
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

@@ -10,7 +10,7 @@ from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.errors import InvalidDocument
 from rigid_bench.demo.modelling import json_bytes, step_bytes
-from tests.shapes import TOLERANCE, inch_step, mirrored, scaled
+from tests.support.shapes import TOLERANCE, inch_step, mirrored, scaled
 
 HOLES = [
     {"diameter": 8, "at": [15, 12]},

@@ -12,7 +12,7 @@ from rigid_bench.core.grading.grade import grade_whole
 from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.grading.matching.match import Matching
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes, step_bytes
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 PLATE = Box(60, 40, 8) - Pos(20, 10, 0) * Cylinder(3, 20) - Pos(-20, 10, 0) * Cylinder(3, 20)
 LID = Box(60, 40, 5) - Pos(20, 0, 0) * Cylinder(3, 20)

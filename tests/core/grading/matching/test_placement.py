@@ -11,7 +11,7 @@ from rigid_bench.core.grading.grade import grade_whole
 from rigid_bench.core.grading.matching.placement import base_of, left_at_origin, mates_to_undo, misplaced, right_feature
 from rigid_bench.core.values.datums import AxisFeature
 from rigid_bench.core.values.frames import Pose, turn_of
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

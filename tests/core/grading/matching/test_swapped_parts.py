@@ -9,7 +9,7 @@ from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.report.models import Report
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes, plane, step_bytes
-from tests.shapes import TOLERANCE, step
+from tests.support.shapes import TOLERANCE, step
 
 pytestmark = pytest.mark.thorough
 

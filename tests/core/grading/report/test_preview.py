@@ -14,9 +14,9 @@ from rigid_bench.core.grading.report.scene import scene_of_submission
 from rigid_bench.core.wording.doubts import doubt_words
 from rigid_bench.core.wording.saying import say
 from rigid_bench.demo.modelling import Placed, assembly_bytes, step_bytes
-from tests import latch
 from tests.core.kernel.test_mesh import stl
-from tests.shapes import TOLERANCE, inch_step
+from tests.support import latch
+from tests.support.shapes import TOLERANCE, inch_step
 
 EXERCISE = read_exercise(latch.bundle())
 

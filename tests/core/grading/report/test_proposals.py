@@ -25,10 +25,10 @@ from rigid_bench.core.values.frames import Pose
 from rigid_bench.core.wording.saying import say
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from rigid_bench.demo.modelling import Placed, assembly_bytes, json_bytes
-from tests import latch
 from tests.core.kernel.test_mesh import stl
-from tests.samples import bundle_of, files_of
-from tests.shapes import TOLERANCE
+from tests.support import latch
+from tests.support.samples import bundle_of, files_of
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

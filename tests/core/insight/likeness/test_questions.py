@@ -7,7 +7,7 @@ import pytest
 
 from rigid_bench.core.insight.likeness.questions import Question, Work, questions
 from rigid_bench.core.insight.likeness.step_print import StepPrint, is_step, step_print
-from tests import latch
+from tests.support import latch
 
 STEPS = tuple((number, f"step {number}") for number in range(9))
 MATES = tuple(f"mate {number}" for number in range(6))

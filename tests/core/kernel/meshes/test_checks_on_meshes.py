@@ -23,7 +23,7 @@ from rigid_bench.core.values.datums import (
     SphereFeature,
 )
 from rigid_bench.core.values.errors import MeshCannotAnswer
-from tests.shapes import TOLERANCE, features, plate_with_four_holes
+from tests.support.shapes import TOLERANCE, features, plate_with_four_holes
 
 BLOCK = Box(60, 40, 20)
 SUNK = BLOCK - Cylinder(3, 60) - Pos(0, 0, 8.5) * Cone(3, 6, 3)

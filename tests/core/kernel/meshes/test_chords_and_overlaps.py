@@ -10,7 +10,7 @@ from shapely.geometry import Polygon, box
 from rigid_bench.core.assembly.contact.clearance import chord_slack, clearance, interference, place
 from rigid_bench.core.kernel.read_model import read_part
 from rigid_bench.core.values.frames import Pose, rotation_by
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 
 def ring(radius: float, chords: int) -> np.ndarray:

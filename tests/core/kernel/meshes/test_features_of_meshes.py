@@ -36,7 +36,7 @@ from rigid_bench.core.part.faces import Sphere as Ball
 from rigid_bench.core.part.faces import Torus as Ring
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.recognition.inventory import Inventory, inventory_of
-from tests.shapes import TOLERANCE, features, plate_with_four_holes, slotted_plate, stepped_block
+from tests.support.shapes import TOLERANCE, features, plate_with_four_holes, slotted_plate, stepped_block
 
 pytestmark = pytest.mark.thorough
 

@@ -20,7 +20,7 @@ from rigid_bench.core.formats.measure import MeasureReport
 from rigid_bench.core.kernel.meshes.triangulation import meshed
 from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.values.errors import UnreadableFile
-from tests.shapes import TOLERANCE
+from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 

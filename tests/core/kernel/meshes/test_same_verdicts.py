@@ -16,7 +16,7 @@ from rigid_bench.core.kernel.read_model import read_model
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.demo import drill_jig, pedal_bin, seed_drawer, weather_mast
 from tests.core.kernel.meshes.as_mesh import FINENESSES, as_meshes
-from tests.samples import bundle_of, files_of
+from tests.support.samples import bundle_of, files_of
 
 pytestmark = pytest.mark.thorough
 

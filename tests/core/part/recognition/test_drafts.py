@@ -7,7 +7,7 @@ import pytest
 from build123d import Box, Cone, Plane, Pos, Rectangle, Rot, loft
 
 from rigid_bench.core.part.recognition.drafts import find_drafts
-from tests.shapes import features
+from tests.support.shapes import features
 
 
 def frustum(angle: float, height: float = 20.0) -> Any:

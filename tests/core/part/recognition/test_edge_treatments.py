@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 
 from rigid_bench.core.part.recognition.edge_treatments import find_chamfers, find_fillets, find_varying_fillets
-from tests.shapes import features, plate_with_four_holes, slotted_plate
+from tests.support.shapes import features, plate_with_four_holes, slotted_plate
 
 
 def found(shape: Any) -> tuple[dict[float, int], dict[tuple[float, ...], int]]:

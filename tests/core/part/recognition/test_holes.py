@@ -9,7 +9,7 @@ from build123d import Box, Cone, Cylinder, Pos, Rot
 from rigid_bench.core.formats.measure import PartReport
 from rigid_bench.core.measurement.measure_report import measure_file
 from rigid_bench.core.part.recognition.holes import find_holes
-from tests.shapes import TOLERANCE, features, step
+from tests.support.shapes import TOLERANCE, features, step
 
 BLOCK = Box(60, 40, 20)
 SHAFT = Cylinder(15, 60)

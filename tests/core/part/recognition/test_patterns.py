@@ -7,7 +7,7 @@ import pytest
 from build123d import Box, Cylinder, Pos, Rot
 
 from rigid_bench.core.part.recognition.inventory import take_inventory
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 HOLE, HUB = Cylinder(2, 60), Cylinder(8, 20)
 

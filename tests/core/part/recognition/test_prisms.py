@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from rigid_bench.core.part.recognition.inventory import Inventory, take_inventory
 from rigid_bench.core.part.recognition.outline import greatest_deviation, room_inside
 from tests.core.part.recognition.random_parts import split_faces
-from tests.shapes import TOLERANCE, features, slotted_plate
+from tests.support.shapes import TOLERANCE, features, slotted_plate
 
 BLOCK = Box(60, 40, 20)
 SHAFT = Rot(0, 90, 0) * Cylinder(10, 60)

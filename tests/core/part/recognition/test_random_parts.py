@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from rigid_bench.core.formats.measure import PartReport
 from rigid_bench.core.measurement.measure_report import measure_file
 from tests.core.part.recognition.random_parts import Made, make_part, moved, r3, split_faces
-from tests.shapes import TOLERANCE, inch_step, metre_step, step
+from tests.support.shapes import TOLERANCE, inch_step, metre_step, step
 
 pytestmark = pytest.mark.thorough
 

@@ -9,7 +9,7 @@ from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.wording.features import feature_list
 from rigid_bench.core.wording.saying import say
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 BLOCK = Box(40, 40, 20)
 ROD = Cylinder(10, 20)

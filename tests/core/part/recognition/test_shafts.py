@@ -17,7 +17,7 @@ from rigid_bench.core.part.recognition.round_walls import find_round_walls
 from rigid_bench.core.part.recognition.shafts import find_shafts
 from rigid_bench.core.part.recognition.slots import find_slots
 from rigid_bench.core.part.recognition.threads import find_threads
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 KEY_WIDTH, IN_SHAFT, IN_HUB = 8.0, 4.0, 3.3
 

@@ -6,7 +6,7 @@ from build123d import Cylinder, Helix, Plane, Polygon, Pos, Rot, sweep
 from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.recognition.inventory import take_inventory
 from rigid_bench.core.wording.features import feature_list
-from tests.shapes import TOLERANCE, features
+from tests.support.shapes import TOLERANCE, features
 
 pytestmark = pytest.mark.thorough
 
