@@ -69,9 +69,9 @@ def timed(call: Any) -> tuple[float, Any]:
     taken = []
     for _ in range(5):
         started = time.perf_counter()
-        found = call()
+        result = call()
         taken.append(time.perf_counter() - started)
-    return statistics.median(taken), found
+    return statistics.median(taken), result
 
 
 def at_work(database: Database, parts: BenchParts, state: BenchState) -> list[float]:
@@ -138,8 +138,8 @@ def main() -> None:
         )
     )
     freeing, answer = timed(lambda: work.answer(after, tolerance=tolerance))
-    system = answer.found.system
-    rows = linearise(system, list(answer.found.poses)).dense
+    system = answer.freedom.system
+    rows = linearise(system, list(answer.freedom.poses)).dense
     svd, _ = timed(lambda: np.linalg.svd(rows))
     writing, text = timed(after.model_dump_json)
     reading, _ = timed(lambda: BenchState.model_validate_json(text))

@@ -70,7 +70,7 @@ def measured(name: str, solids: list[PlacedSolid]) -> None:
     contacts = find_contacts([(solid.part, solid.pose) for solid in solids], tolerance=_TOLERANCE)
     finding = time.process_time() - started
     started = time.process_time()
-    found = clearances(solids, tolerance=_TOLERANCE)
+    pairs = clearances(solids, tolerance=_TOLERANCE)
     ours = time.process_time() - started
     exact = {}
     by_box, within = 0.0, 0.0
@@ -81,7 +81,7 @@ def measured(name: str, solids: list[PlacedSolid]) -> None:
         by_box += taken if boxes_are_near(a, b) else 0.0
         within += taken if exact[frozenset((a.instance, b.instance))] <= 1.0 else 0.0
     near = {pair for pair, gap in exact.items() if gap <= 1.0}
-    own = {frozenset((clearance.a, clearance.b)): clearance.gap_mm for clearance in found}
+    own = {frozenset((clearance.a, clearance.b)): clearance.gap_mm for clearance in pairs}
     worst = max(abs(own[pair] - exact[pair]) for pair in near)
     print(
         f"{name:7} {len(near):18} {near == set(own)!s:>11} {worst:20.1e} {len(contacts):8} {finding:11.3f} {ours:7.3f} "

@@ -76,8 +76,8 @@ def lit(page: Page, url: str) -> float:
     page.goto(url)
     page.wait_for_selector("#bench[data-ready]")
     page.wait_for_timeout(500)
-    found: float = page.evaluate(_MOVES, _POINTS)
-    return found
+    milliseconds: float = page.evaluate(_MOVES, _POINTS)
+    return milliseconds
 
 
 def picture(page: Page, url: str) -> float:

@@ -199,8 +199,8 @@ def one_more() -> None:
         best(lambda: solve(more, tolerance=_TOLERANCE), 1),
         best(lambda: freedom(more, tolerance=_TOLERANCE)),
     )
-    found = freedom(more, tolerance=_TOLERANCE)
-    naming = best(lambda: [found.motions(k) for k in range(len(found.poses))], 1)
+    free = freedom(more, tolerance=_TOLERANCE)
+    naming = best(lambda: [free.motions(k) for k in range(len(free.poses))], 1)
     times = f"solve {solving:.3f} s, freedom {finding:.3f} s, naming and following {naming:.3f} s"
     print(f"one more mate on 30 instances: {times}, one svd {reference:.3f} s")
 

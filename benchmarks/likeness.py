@@ -138,7 +138,7 @@ def main(students: int, copies: int) -> None:
     }
     found_of_all = 0
     for way, copy in ways.items():
-        found = found_dragged = of_dragged = 0
+        recovered = found_dragged = of_dragged = 0
         signs: Counter[str] = Counter()
         for trial in range(copies):
             original = chance.randrange(students)
@@ -146,12 +146,12 @@ def main(students: int, copies: int) -> None:
             copied = Work(student_id=students + trial, build_id=0, prints=(step_print(copy(right[original])),))
             pairs = questions([*own[:28], works[original], copied])
             hit = [pair for pair in pairs if {work.student_id for work in pair.works} == {original, students + trial}]
-            found += bool(hit)
+            recovered += bool(hit)
             of_dragged += original in dragged
             found_dragged += bool(hit) and original in dragged
             signs.update(sign.code for question in hit for sign in question.speaks_for)
-        found_of_all += found
-        print(f"copies {way}, each in a class of 30: {found} of {copies} found,", end=" ")
+        found_of_all += recovered
+        print(f"copies {way}, each in a class of 30: {recovered} of {copies} found,", end=" ")
         print(f"{found_dragged} of {of_dragged} where a part had been dragged; by {dict(signs.most_common())}")
     print(f"copies found: {100 * found_of_all / (copies * len(ways)):.1f} % (asked: 95)")
 

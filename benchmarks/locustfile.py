@@ -62,9 +62,9 @@ class Student(Person):
     def hand_in(self) -> None:
         """Choose the files, look, and hand them in."""
         address = self.send(f"{self.own['exercise']}/hand-in", name="/hand-in", files=True)
-        if found := re.search(r"/builds/(\d+)/look", address):
-            self.send(f"/builds/{found[1]}/hand-in", name="/builds/hand-in")
-            self.card = f"/builds/{found[1]}"
+        if match := re.search(r"/builds/(\d+)/look", address):
+            self.send(f"/builds/{match[1]}/hand-in", name="/builds/hand-in")
+            self.card = f"/builds/{match[1]}"
 
     @task(3)
     def look(self) -> None:

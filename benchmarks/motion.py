@@ -127,10 +127,10 @@ def seconds(run: Callable[[], object]) -> float:
 def measured(name: str, fixed: Any, moving: Any, kind: str, z: Any, x: Any, reach: float) -> None:
     """Print one line for the travel both ways, and one for the least gap along it."""
     one, two = solids(fixed, moving)
-    found = freedom(jointed(kind, z, x), tolerance=_TOLERANCE)
-    (motion,) = found.motions(1, 0)
+    free = freedom(jointed(kind, z, x), tolerance=_TOLERANCE)
+    (motion,) = free.motions(1, 0)
     places = {0: one, 1: two}
-    run(found, motion, 1, 0, places, way=1, tolerance=_TOLERANCE)  # meshes are warm
+    run(free, motion, 1, 0, places, way=1, tolerance=_TOLERANCE)  # meshes are warm
 
     def poses() -> list[Pose]:
         amounts = np.linspace(-reach, reach, 20)
@@ -141,10 +141,10 @@ def measured(name: str, fixed: Any, moving: Any, kind: str, z: Any, x: Any, reac
     reference = seconds(lambda: [measure_gap(one.shape, place("b", two.part, pose).shape) for pose in poses()])
     stops: list[Any] = []
     ours = seconds(
-        lambda: stops.extend(run(found, motion, 1, 0, places, way=way, tolerance=_TOLERANCE) for way in (-1, 1))
+        lambda: stops.extend(run(free, motion, 1, 0, places, way=way, tolerance=_TOLERANCE) for way in (-1, 1))
     )
     gone = [math.degrees(stop.amount) if kind == "revolute" else stop.amount for stop in stops]
-    gap = seconds(lambda: nearest_along(found, motion, 1, 0, (one, two), (0, 1), tolerance=_TOLERANCE))
+    gap = seconds(lambda: nearest_along(free, motion, 1, 0, (one, two), (0, 1), tolerance=_TOLERANCE))
     line(name, ours, gap, reference, gone)
 
 
@@ -153,9 +153,9 @@ def linked(name: str, *, is_round: bool) -> None:
     shapes, build = crank_and_slider(is_round=is_round)
     parts = [read_features(shape.solids()[0].wrapped, tolerance=_TOLERANCE) for shape in shapes]
     places = {k: place(str(k), part, Pose.identity()) for k, part in enumerate(parts)}
-    found = freedom(build, tolerance=_TOLERANCE)
-    (motion,) = found.motions(3, 0)
-    run(found, motion, 3, 0, places, way=1, tolerance=_TOLERANCE)  # meshes are warm
+    free = freedom(build, tolerance=_TOLERANCE)
+    (motion,) = free.motions(3, 0)
+    run(free, motion, 3, 0, places, way=1, tolerance=_TOLERANCE)  # meshes are warm
     plate, block = places[0], places[3]
 
     def at(amount: float) -> PlacedSolid:
@@ -164,9 +164,9 @@ def linked(name: str, *, is_round: bool) -> None:
     reference = seconds(lambda: [measure_gap(plate.shape, at(amount).shape) for amount in np.linspace(-20, 4, 20)])
     stops: list[Any] = []
     ours = seconds(
-        lambda: stops.extend(run(found, motion, 3, 0, places, way=way, tolerance=_TOLERANCE) for way in (-1, 1))
+        lambda: stops.extend(run(free, motion, 3, 0, places, way=way, tolerance=_TOLERANCE) for way in (-1, 1))
     )
-    gap = seconds(lambda: nearest_along(found, motion, 3, 0, (plate, block), (0, 3), tolerance=_TOLERANCE))
+    gap = seconds(lambda: nearest_along(free, motion, 3, 0, (plate, block), (0, 3), tolerance=_TOLERANCE))
     line(name, ours, gap, reference, [stop.amount for stop in stops])
 
 
@@ -222,12 +222,12 @@ def _with_joints(reference: bytes, joints: Build) -> bytes:
 def _ask_freedom(checks: Sequence[dict[str, Any]], reference: bytes) -> None:
     """Let checks of freedom ask for what a reference build leaves free, as the contacts did not say it."""
     build = read_build(reference, name="reference.build.json")
-    found = freedom(build, tolerance=_TOLERANCE)
+    free = freedom(build, tolerance=_TOLERANCE)
     places = {instance.id: place for place, instance in enumerate(build.instances)}
     for check in checks:
         if check["kind"] == "freedom":
             base = places[check["to"]]
-            motions = found.motions(places[check["instance"]], base)
+            motions = free.motions(places[check["instance"]], base)
             back = build.instances[base].pose.inverse()
             check["motions"] = [
                 motion_report(motion.moved(back)).model_dump(mode="json", exclude_none=True) for motion in motions

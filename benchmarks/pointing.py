@@ -32,8 +32,8 @@ def timed(work: Callable[[], Any], times: int = 1) -> tuple[float, Any]:
     """Return seconds for one run, and what the last one gave."""
     started = time.perf_counter()
     for _ in range(times):
-        found = work()
-    return (time.perf_counter() - started) / times, found
+        result = work()
+    return (time.perf_counter() - started) / times, result
 
 
 def main() -> None:
@@ -41,9 +41,9 @@ def main() -> None:
     solid, tolerance = perforated().solid().wrapped, Tolerance()
     kernel, part = timed(lambda: read_features(solid, tolerance=tolerance))
     naming, listed = timed(lambda: pointables(part, mm=1.0))
-    ours, found = timed(lambda: offers(listed[10], listed[60]), times=100)
+    ours, offered = timed(lambda: offers(listed[10], listed[60]), times=100)
     template = templates.env.get_template("_offers.html")
-    shown = {"offers": found, "part": "p", "a": "10", "b": "60", "instances": [], "csrf": "x", "draft": _Draft()}
+    shown = {"offers": offered, "part": "p", "a": "10", "b": "60", "instances": [], "csrf": "x", "draft": _Draft()}
     page, _ = timed(lambda: template.render(url_for=lambda name, **values: name, **shown), times=100)
     proposing, checks = timed(
         lambda: [CheckModel.model_validate(dimension) for dimension in dimensions("p", part, tolerance)]

@@ -59,7 +59,7 @@ def main() -> None:
 
         def send(client: httpx2.Client, sent: dict[str, bytes]) -> tuple[float, int]:
             started = time.perf_counter()
-            answer = client.post(path, data={"csrf": token(client)}, files=[("files", each) for each in sent.items()])
+            answer = client.post(path, data={"csrf": token(client)}, files=[("files", file) for file in sent.items()])
             return time.perf_counter() - started, answer.status_code
 
         refused = [send(clients[0], {"note.txt": b"x" * 1000})[0] for _ in range(10)]

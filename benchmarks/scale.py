@@ -34,7 +34,7 @@ _SAMPLES = (
 
 def service_times() -> list[tuple[float, float]]:
     """Measure how long looking at each sample build and grading it takes a warm worker, seconds."""
-    graded, found = read_graded(), []
+    graded, rows = read_graded(), []
     with Sandbox() as sandbox:
         sandbox.wake()
         for place, names in _SAMPLES:
@@ -47,14 +47,14 @@ def service_times() -> list[tuple[float, float]]:
                     began = time.perf_counter()
                     sandbox.run(task, bundle, files, name=name)
                     times.append(time.perf_counter() - began)
-                found.append((times[0], times[1]))
-    return found
+                rows.append((times[0], times[1]))
+    return rows
 
 
 def waits(times: list[tuple[float, float]], *, schools: int, workers: int, seed: int = 1) -> list[float]:
     """Simulate a noon; return how long each build took from file to card, seconds."""
     chance, queue = random.Random(seed), simpy.Environment()
-    pool, found = simpy.Resource(queue, capacity=workers), []
+    pool, waits = simpy.Resource(queue, capacity=workers), []
 
     def build(at: float) -> Generator[Any, Any, None]:
         yield queue.timeout(at)
@@ -63,12 +63,12 @@ def waits(times: list[tuple[float, float]], *, schools: int, workers: int, seed:
             with pool.request() as turn:
                 yield turn
                 yield queue.timeout(seconds)
-        found.append(queue.now - began)
+        waits.append(queue.now - began)
 
     for _ in range(schools * _STUDENTS):
         queue.process(build(chance.triangular(0, 60 * _MINUTES, 60 * _MINUTES)))
     queue.run()
-    return found
+    return waits
 
 
 def workers_for(times: list[tuple[float, float]], schools: int) -> tuple[int, float]:
@@ -85,16 +85,16 @@ def workers_for(times: list[tuple[float, float]], schools: int) -> tuple[int, fl
     return high, _of(waits(times, schools=schools, workers=high))
 
 
-def _of(found: list[float]) -> float:
-    return float(np.percentile(found, _PERCENTILE))
+def _of(seconds: list[float]) -> float:
+    return float(np.percentile(seconds, _PERCENTILE))
 
 
 def main(most: int) -> None:
     """Print the workers for each number of schools."""
     times = service_times()
     both = [look + grade for look, grade in times]
-    each = f"{statistics.mean(both):.2f} s of a worker ({min(both):.2f} to {max(both):.2f})"
-    print(f"a build: looked at and graded in {each}")
+    range_text = f"{statistics.mean(both):.2f} s of a worker ({min(both):.2f} to {max(both):.2f})"
+    print(f"a build: looked at and graded in {range_text}")
     print(
         f"noon at a school: {_STUDENTS} builds within {_MINUTES:g} minutes, most at the end; wanted: 95 % within 30 s"
     )

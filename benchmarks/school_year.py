@@ -122,7 +122,7 @@ def _walk(database: Database, room: int, version: int) -> dict[str, tuple[int, i
         asked.append(statement)
 
     app = create_app(Settings(database_url=database.url))
-    found = {}
+    pages = {}
     with TestClient(app, base_url=_ADDRESS) as client:
         client.get("/sign-in")
         token = form_token(client.cookies.get(COOKIE) or "")
@@ -141,8 +141,8 @@ def _walk(database: Database, room: int, version: int) -> dict[str, tuple[int, i
                 times.append(time.perf_counter() - started)
             assert answer.status_code == 200, (path, answer.status_code)
             blocks = max(1, len(re.findall(r"<(?:section|table|article)\b", answer.text)))
-            found[page] = (len(asked), blocks, len(answer.content), statistics.median(times))
-    return found
+            pages[page] = (len(asked), blocks, len(answer.content), statistics.median(times))
+    return pages
 
 
 def _heat(database: Database, secret: str, graded: Sequence[GradedExercise]) -> None:

@@ -47,12 +47,12 @@ def _part_of(exercise: Exercise, check: str) -> object:
     return next(own.fields.get("part") for own in exercise.model.checks if own.id == check)
 
 
-def line(name: str, found: Faults, use: float) -> None:
+def line(name: str, faults: Faults, use: float) -> None:
     """Print one line of the table."""
     print(
-        f"{name:16} {found.dimensions:6} {found.texts_on_lines:10} {found.texts_on_texts:10} "
-        f"{found.leaders_crossing:8} {found.holes_without_centre:9} {found.checks_not_shown:9} {found.twice:6} "
-        f"{found.crossings:9} {100 * use:6.0f} %",
+        f"{name:16} {faults.dimensions:6} {faults.texts_on_lines:10} {faults.texts_on_texts:10} "
+        f"{faults.leaders_crossing:8} {faults.holes_without_centre:9} {faults.checks_not_shown:9} {faults.twice:6} "
+        f"{faults.crossings:9} {100 * use:6.0f} %",
         flush=True,
     )
 

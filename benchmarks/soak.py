@@ -52,8 +52,8 @@ class Program:
 
     def memory_mb(self, process: "subprocess.Popen[bytes]") -> float:
         """Return the resident memory of a process."""
-        found = re.search(r"VmRSS:\s+(\d+)", Path(f"/proc/{process.pid}/status").read_text())
-        return int(found[1]) / 1024 if found else 0.0
+        match = re.search(r"VmRSS:\s+(\d+)", Path(f"/proc/{process.pid}/status").read_text())
+        return int(match[1]) / 1024 if match else 0.0
 
     def stop(self) -> None:
         """Stop both."""
@@ -86,7 +86,7 @@ def acknowledged(send: Callable[[], httpx2.Response]) -> httpx2.Response | None:
 
 def hand_in(student: httpx2.Client, path: str, files: dict[str, bytes]) -> int | None:
     """Choose files and hand them in; return the build's id once that is acknowledged."""
-    given = [("files", each) for each in files.items()]
+    given = [("files", file) for file in files.items()]
     chosen = acknowledged(lambda: student.post(path, data={"csrf": token(student)}, files=given))
     if chosen is None:
         return None

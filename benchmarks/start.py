@@ -48,7 +48,7 @@ def spent() -> float:
 
 def of_command(*command: str) -> float:
     """Median CPU of a command with all its processes, seconds."""
-    found = []
+    times = []
     for _ in range(_RUNS):
         before = spent()
         subprocess.run(command, stdout=subprocess.DEVNULL, check=True)
@@ -57,19 +57,19 @@ def of_command(*command: str) -> float:
                 os.wait()
             except ChildProcessError:
                 break
-        found.append(spent() - before)
-    return statistics.median(found)
+        times.append(spent() - before)
+    return statistics.median(times)
 
 
 def warm(work: Callable[[], object]) -> float:
     """Median CPU of work that has been done before in this process, seconds."""
     work()
-    found = []
+    times = []
     for _ in range(_RUNS):
         before = time.process_time()
         work()
-        found.append(time.process_time() - before)
-    return statistics.median(found)
+        times.append(time.process_time() - before)
+    return statistics.median(times)
 
 
 def main() -> None:

@@ -49,10 +49,10 @@ def with_digests(text: str) -> str:
     """
 
     def pinned(match: re.Match[str]) -> str:
-        found = sorted(set(digests(match[1], match[2])))
-        if not found:
+        hashes = sorted(set(digests(match[1], match[2])))
+        if not hashes:
             raise LookupError(f"the index has no file of {match[0]}")
-        return " \\\n".join((match[0], *(f"    --hash=sha256:{digest}" for digest in found)))
+        return " \\\n".join((match[0], *(f"    --hash=sha256:{digest}" for digest in hashes)))
 
     return _PIN.sub(pinned, text)
 

@@ -26,9 +26,9 @@ def numbers(ranges: str) -> list[int]:
 
 def rows() -> list[tuple[str, ...]]:
     lines = (ROOT / "docs" / "asvs.md").read_text().splitlines()
-    found = [(line, ROW.fullmatch(line)) for line in lines if re.match(r"\| \d", line)]
-    assert [line for line, match in found if match is None] == []
-    return [match.groups() for _, match in found if match]
+    rows = [(line, ROW.fullmatch(line)) for line in lines if re.match(r"\| \d", line)]
+    assert [line for line, match in rows if match is None] == []
+    return [match.groups() for _, match in rows if match]
 
 
 def test_every_requirement_stands_once_in_its_order() -> None:

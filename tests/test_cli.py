@@ -50,9 +50,9 @@ def folder(tmp_path_factory: pytest.TempPathFactory, seed_drawer: dict[str, byte
 
 
 def test_measure_gives_the_format(folder: Path) -> None:
-    found = report("measure", folder / "plate.step")
-    (part,) = found["parts"]
-    assert (found["units"], found["schema"], found["source_units"]) == ("mm", "AP214", "millimetre")
+    told = report("measure", folder / "plate.step")
+    (part,) = told["parts"]
+    assert (told["units"], told["schema"], told["source_units"]) == ("mm", "AP214", "millimetre")
     assert (part["id"], part["name"], part["solids"], part["closed"], part["shape"]) == (
         "base-plate",
         "Base plate",
@@ -64,17 +64,17 @@ def test_measure_gives_the_format(folder: Path) -> None:
     assert {(hole["diameter"], hole["depth"], hole["through"], hole["entry"]) for hole in part["holes"]} == {
         (8, 6, True, "plain")
     }
-    assert found["instances"][0]["pose"] == {"position": [0, 0, 0], "quaternion": [1, 0, 0, 0]}
-    assert (part["fillets"], part["chamfers"], found["warnings"]) == ([], [], [])
+    assert told["instances"][0]["pose"] == {"position": [0, 0, 0], "quaternion": [1, 0, 0, 0]}
+    assert (part["fillets"], part["chamfers"], told["warnings"]) == ([], [], [])
 
 
 def test_freedom_gives_the_format_without_loading_the_kernel(folder: Path) -> None:
-    found = report("freedom", folder / "latch.build.json")
-    assert (found["mobility"], found["grounded"], found["satisfied"]) == (3, ["body-1"], True)
-    assert found["equations"] == found["rank"] + found["redundancy"] == 6 + 5 + 2 * (4 + 3)
-    assert found["instances"]["bolt-1"] == {"degrees": 1, "motions": [{"kind": "translation", "direction": [1, 0, 0]}]}
+    told = report("freedom", folder / "latch.build.json")
+    assert (told["mobility"], told["grounded"], told["satisfied"]) == (3, ["body-1"], True)
+    assert told["equations"] == told["rank"] + told["redundancy"] == 6 + 5 + 2 * (4 + 3)
+    assert told["instances"]["bolt-1"] == {"degrees": 1, "motions": [{"kind": "translation", "direction": [1, 0, 0]}]}
     axis = {"point": [10, 8, 0], "direction": [0, 0, 1]}
-    assert found["instances"]["pin-1"]["motions"] == [{"kind": "rotation", "axis": axis}]
+    assert told["instances"]["pin-1"]["motions"] == [{"kind": "rotation", "axis": axis}]
     code = (
         "import sys, rigid_bench.cli, rigid_bench.core.assembly.freedom.freedom_report; sys.exit('OCP' in sys.modules)"
     )
@@ -82,14 +82,14 @@ def test_freedom_gives_the_format_without_loading_the_kernel(folder: Path) -> No
 
 
 def test_clearance_gives_the_format(folder: Path) -> None:
-    found = report("clearance", folder / "drawer.build.json", "--all")
-    states = {(pair["a"], pair["b"]): pair["state"] for pair in found["pairs"]}
+    told = report("clearance", folder / "drawer.build.json", "--all")
+    states = {(pair["a"], pair["b"]): pair["state"] for pair in told["pairs"]}
     assert states == {
         ("housing-1", "drawer-1"): "touching",
         ("drawer-1", "knob-1"): "touching",
         ("housing-1", "knob-1"): "clear",
     }
-    gaps = [pair["gap"] for pair in found["pairs"]]
+    gaps = [pair["gap"] for pair in told["pairs"]]
     assert gaps == sorted(gaps)
 
 
@@ -98,10 +98,10 @@ def test_grade_gives_the_format_for_a_folder_and_a_zip(folder: Path) -> None:
         write_zip({path.name: path.read_bytes() for path in (folder / "exercise").iterdir()})
     )
     (folder / "both.zip").write_bytes(write_zip(RIGHT))
-    found = report("grade", folder / "exercise", folder / "drawer.build.json")
-    assert report("grade", folder / "exercise.zip", folder / "both.zip") == found
-    assert (found["exercise"], found["percent"], found["stage"]) == ("seed-drawer", 100, "Assembly right")
-    check = found["checks"][0]
+    told = report("grade", folder / "exercise", folder / "drawer.build.json")
+    assert report("grade", folder / "exercise.zip", folder / "both.zip") == told
+    assert (told["exercise"], told["percent"], told["stage"]) == ("seed-drawer", 100, "Assembly right")
+    check = told["checks"][0]
     assert {"id", "title", "kind", "verdict", "awarded", "available", "required", "measured", "difference"} <= set(
         check
     )

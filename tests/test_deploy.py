@@ -71,9 +71,9 @@ def test_what_is_set_in_examples_are_settings() -> None:
 
 def test_machines_that_run_it_need_what_machines_that_test_it_have() -> None:
     def packages(path: Path) -> set[str]:
-        found = re.search(r'PACKAGES="([^"]*)"', path.read_text())
-        assert found
-        return set(found[1].split())
+        match = re.search(r'PACKAGES="([^"]*)"', path.read_text())
+        assert match
+        return set(match[1].split())
 
     tested, installed = packages(ROOT / "scripts" / "setup"), packages(DEPLOY / "install")
     assert {name for name in tested if name.startswith("lib") or "fonts" in name} <= installed

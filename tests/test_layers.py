@@ -10,7 +10,8 @@ from pathlib import Path
 
 import pytest
 
-SOURCE = Path(__file__).parents[1] / "src" / "rigid_bench"
+ROOT = Path(__file__).parents[1]
+SOURCE = ROOT / "src" / "rigid_bench"
 MODULES = sorted(path for path in SOURCE.rglob("*.py") if "migrations" not in path.parts)
 
 #: From the ground up. A module may import its own floor and those before it; the longest name that fits counts.
@@ -238,14 +239,15 @@ def test_the_web_servers_own_geometry_loads_no_solid_modelling_kernel(module: st
 
 def test_a_local_is_named_for_what_it_holds() -> None:
     """And not `each` or `found`, which say nothing of it."""
+    riddles = ("each", "found")
     called = [
-        f"{path.relative_to(SOURCE)}:{node.lineno}"
-        for path in MODULES
-        for own in nodes_of(path)
-        if isinstance(own, ast.FunctionDef | ast.AsyncFunctionDef)
-        for node in ast.walk(own)
-        if (isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store) and node.id in ("each", "found"))
-        or (isinstance(node, ast.arg) and node.arg == "each")
+        f"{path.relative_to(ROOT)}:{node.lineno}"
+        for folder in ("src", "tests", "benchmarks", "scripts")
+        for path in sorted((ROOT / folder).rglob("*.py"))
+        for node in nodes_of(path)
+        if (isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store) and node.id in riddles)
+        or (isinstance(node, ast.arg) and node.arg in riddles)
+        or (isinstance(node, ast.FunctionDef) and node.name in riddles)
     ]
     assert not called
 

@@ -53,6 +53,6 @@ def test_the_measure_knows_plain_from_hard() -> None:
 
 @pytest.mark.parametrize("said", [said_on_cards, said_in_practice])
 def test_what_students_read_is_plain(said: Callable[[], Iterator[str]]) -> None:
-    found = sorted({sentence for text in said() for sentence in sentences(text)})
-    assert len(found) > 20
-    assert grade(found) <= MOST
+    reported = sorted({sentence for text in said() for sentence in sentences(text)})
+    assert len(reported) > 20
+    assert grade(reported) <= MOST

@@ -34,9 +34,9 @@ def wait_for_address(process: "subprocess.Popen[str]") -> tuple[str, str]:
         printed += line
         if "Ctrl-C" in line:
             break
-    found = re.search(r"http://127\.0\.0\.1:\d+", printed)
-    assert found, printed
-    return found[0], printed
+    match = re.search(r"http://127\.0\.0\.1:\d+", printed)
+    assert match, printed
+    return match[0], printed
 
 
 def interrupt(process: "subprocess.Popen[str]") -> int:

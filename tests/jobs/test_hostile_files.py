@@ -122,9 +122,9 @@ def test_a_missing_face_is_not_measured_in_silence(measuring: Sandbox) -> None:
 
 
 def test_an_assembly_that_multiplies_is_counted_before_it_is_expanded(measuring: Sandbox) -> None:
-    found = outcome(measuring, deep_assembly(levels=4, copies=11))
-    assert isinstance(found, str)
-    assert "14641 instances, more than 10000" in found
+    refusal = outcome(measuring, deep_assembly(levels=4, copies=11))
+    assert isinstance(refusal, str)
+    assert "14641 instances, more than 10000" in refusal
 
 
 def test_latin_1_and_missing_names_are_shown_as_text(measuring: Sandbox) -> None:

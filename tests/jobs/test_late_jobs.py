@@ -63,13 +63,13 @@ def test_a_draft_that_was_changed_meanwhile_keeps_its_changes(database: Database
     refusal = UnreadableFile("t.zip", "it is too late", "Wait")
     answer = refusal if fails else SimpleNamespace(model_dump=lambda mode: {"of": "the first, once more"}, offered={})
     perform(ExamineDraft(draft_id=number), Tools(database, Slow(change, answer)))
-    found = draft(database, number)
-    assert (found.title, found.state, found.examined) == ("Changed meanwhile", "waiting", {"of": "the first"})
+    kept = draft(database, number)
+    assert (kept.title, kept.state, kept.examined) == ("Changed meanwhile", "waiting", {"of": "the first"})
     # the newer job reads it as it is now
     perform(ExamineDraft(draft_id=number), Tools(database, Slow(lambda: None, answer)))
-    found = draft(database, number)
-    assert (found.title, found.state) == ("Changed meanwhile", "refused" if fails else "ready")
-    assert (found.error or {}).get("problem") == ("it is too late" if fails else None)
+    kept = draft(database, number)
+    assert (kept.title, kept.state) == ("Changed meanwhile", "refused" if fails else "ready")
+    assert (kept.error or {}).get("problem") == ("it is too late" if fails else None)
 
 
 def nth_try(database: Database, attempts: int) -> JobContext:

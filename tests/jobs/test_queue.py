@@ -51,8 +51,8 @@ def state(database: Database, build_id: int) -> str:
 
 def count(database: Database, table: str) -> int:
     with database.session() as session:
-        found: int = session.execute(text(f"select count(*) from {table}")).scalar_one()
-        return found
+        count: int = session.execute(text(f"select count(*) from {table}")).scalar_one()
+        return count
 
 
 def test_files_and_job_are_kept_together_or_not_at_all(database: Database, school: School) -> None:

@@ -61,11 +61,11 @@ class Worker:
 
 @pytest.fixture
 def worker(url: str, tmp_path: Path) -> Iterator[Worker]:
-    found = Worker(url, tmp_path)
-    yield found
-    if found.process.poll() is None:
-        os.killpg(found.process.pid, signal.SIGKILL)
-        found.process.wait()
+    worker = Worker(url, tmp_path)
+    yield worker
+    if worker.process.poll() is None:
+        os.killpg(worker.process.pid, signal.SIGKILL)
+        worker.process.wait()
 
 
 def test_a_worker_of_an_older_version_takes_no_more_jobs_once_the_database_was_upgraded(

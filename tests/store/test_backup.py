@@ -50,7 +50,7 @@ def worked(database: Database, school: School) -> School:
 
 def content(url: str, *, until: int | None = None) -> dict[str, str]:
     """Return a digest of every table, row by row in an order of their own."""
-    found = {}
+    counts = {}
     with psycopg.connect(url) as connection:
         tables = connection.execute("select tablename from pg_tables where schemaname = 'public'").fetchall()
         for (table,) in tables:
@@ -59,8 +59,8 @@ def content(url: str, *, until: int | None = None) -> dict[str, str]:
                 f'select t::text from "{table}" as t {kept} order by 1',
                 (until,) if kept else None,
             ).fetchall()
-            found[table] = hashlib.sha256(repr(rows).encode()).hexdigest()
-    return {table: digest for table, digest in found.items() if table not in _CHANGING}
+            counts[table] = hashlib.sha256(repr(rows).encode()).hexdigest()
+    return {table: digest for table, digest in counts.items() if table not in _CHANGING}
 
 
 @pytest.fixture

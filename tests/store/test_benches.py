@@ -57,9 +57,9 @@ def test_undo_and_redo_walk_a_tree_and_nothing_is_lost(made: tuple[Session, Benc
     assert not bench_queries.redo_step(session, bench)
     assert bench_queries.undo_step(session, bench)
     assert bench_queries.redo_step(session, bench)
-    found = bench_queries.step_of(session, bench)
-    assert found
-    assert (found.words, found.parent) == ("d", 1)
+    kept = bench_queries.step_of(session, bench)
+    assert kept
+    assert (kept.words, kept.parent) == ("d", 1)
     assert [step.words for step in bench_queries.steps_of(session, bench)] == ["a", "b", "c", "d"]
     old = bench_queries.step_of(session, bench, 3)
     assert old
@@ -115,9 +115,9 @@ def test_the_newest_bench_is_the_one_to_go_on_with(made: tuple[Session, Bench, d
     session, bench, _ = made
     mine = {"class_id": bench.class_id, "version_id": bench.version_id, "student_id": bench.student_id}
     newer = bench_queries.start_bench(session, **mine, files={"a.step": b"ISO-10303-21;"})
-    found = bench_queries.newest_bench(session, **mine)
-    assert found
-    assert found.id == newer.id
+    newest = bench_queries.newest_bench(session, **mine)
+    assert newest
+    assert newest.id == newer.id
     assert bench_queries.files_of(session, newer)
     bench_queries.refuse_bench(session, newer.id, {"where": "a", "problem": "b", "next_step": "c"})
     session.refresh(newer)

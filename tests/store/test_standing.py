@@ -51,7 +51,7 @@ def rules(late: str = "taken", percent: float = 0.0, **withdrawn: str) -> Rules:
 
 
 @pytest.mark.parametrize(
-    ("found", "decided", "marks"),
+    ("given", "decided", "marks"),
     [
         (standing(check("a", 2), check("b", 1)), rules(), (3.0, 4.0)),
         (standing(check("a", 2), check("b", 1), marks={"b": 2.0}), rules(), (4.0, 4.0)),
@@ -62,8 +62,8 @@ def rules(late: str = "taken", percent: float = 0.0, **withdrawn: str) -> Rules:
     ],
     ids=["measured", "a teacher's", "withdrawn", "late", "in time", "late and taken"],
 )
-def test_marks_that_count(found: Standing, decided: Rules, marks: tuple[float, float]) -> None:
-    assert tally(found, decided) == marks
+def test_marks_that_count(given: Standing, decided: Rules, marks: tuple[float, float]) -> None:
+    assert tally(given, decided) == marks
 
 
 @pytest.mark.parametrize(
@@ -79,8 +79,8 @@ def test_marks_that_count(found: Standing, decided: Rules, marks: tuple[float, f
     ids=["open", "in time", "late", "in part", "put right", "withdrawn"],
 )
 def test_a_slip_caps_the_marks_until_it_is_put_right(more: dict[str, Any], decided: Rules, marks: float) -> None:
-    found = standing(check("a", 2), check("b", 2), check("c", 0, verdict="missed", caps_at=100 / 3), **more)
-    assert tally(found, decided)[0] == pytest.approx(marks)
+    own = standing(check("a", 2), check("b", 2), check("c", 0, verdict="missed", caps_at=100 / 3), **more)
+    assert tally(own, decided)[0] == pytest.approx(marks)
 
 
 def test_what_needs_a_person_is_said() -> None:
@@ -107,7 +107,7 @@ def test_a_teachers_marks_are_seen_once_the_card_is_returned() -> None:
 
 def test_grades_are_earned_by_percent() -> None:
     settings = ClassSettings(grades=[Grade(name="C", at_least=50), Grade(name="A", at_least=80)])
-    assert [settings.grade(each) for each in (80, 79.99, 50, 49)] == ["A", "C", "C", ""]
+    assert [settings.grade(share) for share in (80, 79.99, 50, 49)] == ["A", "C", "C", ""]
 
 
 Made = tuple[Classroom, list[User], ExerciseVersion]

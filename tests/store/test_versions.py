@@ -59,8 +59,8 @@ def contents(url: str, columns: dict[str, list[str]] | None = None) -> dict[str,
                 listed = ", ".join(
                     BEFORE.get((table, name), f'"{name}"') if name in there else MOVED[table, name] for name in names
                 )
-                found = connection.execute(f'select {listed} from "{table}"').fetchall()
-                rows[table] = (names, sorted(map(repr, found)))
+                stored = connection.execute(f'select {listed} from "{table}"').fetchall()
+                rows[table] = (names, sorted(map(repr, stored)))
         return rows
 
 

@@ -67,8 +67,8 @@ def database(cluster_url: str, template: str) -> Iterator[Database]:
 
 @pytest.fixture(scope="session")
 def sandbox() -> Iterator[Sandbox]:
-    with Sandbox() as found:
-        yield found
+    with Sandbox() as started:
+        yield started
 
 
 @pytest.fixture(scope="module")
@@ -85,8 +85,8 @@ def settings(database: Database) -> Settings:
 @pytest.fixture(scope="module")
 def address(settings: Settings, school: School) -> Iterator[str]:
     """The web server's address, while it runs."""
-    with serving(settings) as found:
-        yield found
+    with serving(settings) as address:
+        yield address
 
 
 def start_worker(settings: Settings) -> "subprocess.Popen[bytes]":

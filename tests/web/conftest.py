@@ -58,7 +58,7 @@ def student(browser: Browser, address: str) -> Iterator[Page]:
 @pytest.fixture(scope="module")
 def examined(sandbox: Sandbox, seed_drawer: dict[str, bytes]) -> dict[str, Any]:
     """What is found of the seed drawer, as a draft keeps it."""
-    found: dict[str, Any] = sandbox.run("authoring.examine_exercise", seed_drawer, name="drawer").model_dump(
+    examined: dict[str, Any] = sandbox.run("authoring.examine_exercise", seed_drawer, name="drawer").model_dump(
         mode="json"
     )
-    return found
+    return examined

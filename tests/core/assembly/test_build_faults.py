@@ -37,21 +37,21 @@ def test_what_the_writer_writes_is_well_formed_and_means_what_it_says(written: d
 def test_every_fault_is_said_with_its_place(written: dict[str, Any]) -> None:
     written["mates"][0]["kind"] = "welded"
     written["mates"][1]["a"]["instance"] = "box-9"
-    found = faults(written)
-    assert len(found) == 2
-    assert "x.build.json, at mates[0]" in found[0]
-    assert "no kind of mate 'welded'" in found[0]
-    assert "x.build.json, at mates[1].a.instance" in found[1]
+    reported = faults(written)
+    assert len(reported) == 2
+    assert "x.build.json, at mates[0]" in reported[0]
+    assert "no kind of mate 'welded'" in reported[0]
+    assert "x.build.json, at mates[1].a.instance" in reported[1]
 
 
 def test_faults_of_form_come_all_at_once(written: dict[str, Any]) -> None:
     del written["instances"][0]["part"]
     written["instances"][1]["pose"]["position"] = [0, 0]
     written["mates"][0]["a"]["plane"]["normal"] = "up"
-    found = faults(written)
-    assert len(found) == 3
+    reported = faults(written)
+    assert len(reported) == 3
     for place in ("instances[0].part", "instances[1].pose.position", "mates[0].a"):
-        assert any(place in text for text in found)
+        assert any(place in text for text in reported)
 
 
 @pytest.mark.parametrize(("data", "says"), [

@@ -25,7 +25,7 @@ EXACT = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize("joints", EXACT, ids=[each.__name__ for each in EXACT])
+@pytest.mark.parametrize("joints", EXACT, ids=[joint_family.__name__ for joint_family in EXACT])
 def test_the_rank_is_the_exact_one(joints: Callable[[], tuple[m.Joint, ...]]) -> None:
     """SymPy works out the rank in fractions; nothing there is rounded."""
     drawn = joints()
@@ -39,7 +39,7 @@ def _exact_rows(joint: m.Joint, bodies: int) -> sympy.Matrix:
     axis = sympy.Matrix([int(value) for value in joint.along])
     point = sympy.Matrix([sympy.Rational(str(float(value))) for value in joint.at])
     across = [sympy.Matrix([int(k == j) for j in range(3)]) for k in range(3) if axis[k] == 0]
-    turning = [sympy.Matrix.hstack(each.T, sympy.zeros(1, 3)) for each in across]
+    turning = [sympy.Matrix.hstack(vector.T, sympy.zeros(1, 3)) for vector in across]
     if joint.kind == "prismatic":
         turning.append(sympy.Matrix.hstack(axis.T, sympy.zeros(1, 3)))
     ways = across if joint.kind == "prismatic" else [*across, axis]
@@ -61,7 +61,7 @@ SIMULATED = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize("joints", SIMULATED, ids=[each.__name__ for each in SIMULATED])
+@pytest.mark.parametrize("joints", SIMULATED, ids=[joint_family.__name__ for joint_family in SIMULATED])
 def test_mobility_is_that_of_a_simulator(joints: Callable[[], tuple[m.Joint, ...]]) -> None:
     """In MuJoCo: velocities less the rank of the loop equations."""
     drawn = joints()
@@ -112,11 +112,11 @@ def _text(vector: m.Xyz) -> str:
 def test_positions_along_a_motion_are_those_of_a_simulator() -> None:
     """The second joint of an arm turns: the simulator's forward kinematics say where its last link goes."""
     drawn = m.arm(4)
-    found = freedom(m.mechanism(*drawn), tolerance=TOLERANCE)
-    (turn,) = found.motions(2, 1)
+    free = freedom(m.mechanism(*drawn), tolerance=TOLERANCE)
+    (turn,) = free.motions(2, 1)
     model = mujoco.MjModel.from_xml_string(_as_xml(drawn))
     data = mujoco.MjData(model)
-    for count, step in enumerate(follow(found, turn, 2, 1)):
+    for count, step in enumerate(follow(free, turn, 2, 1)):
         data.qpos[:] = 0.0
         data.qpos[1] = step.amount * float(turn.direction @ np.array(drawn[1].along))
         mujoco.mj_kinematics(model, data)
@@ -130,10 +130,10 @@ def test_positions_along_a_motion_are_those_of_a_simulator() -> None:
 def test_a_coupler_point_follows_its_closed_formula() -> None:
     """The circle-circle solution of a four-bar: Norton, Design of Machinery, ch. 4, from memory."""
     crank, coupler, rocker = (math.hypot(10, 20), math.hypot(50, 20), math.hypot(10, 40))
-    found = freedom(m.mechanism(*m.four_bar()), tolerance=TOLERANCE)
-    (turn,) = found.motions(1)
+    free = freedom(m.mechanism(*m.four_bar()), tolerance=TOLERANCE)
+    (turn,) = free.motions(1)
     start, point = math.atan2(20, 10), np.array([30.0, 60, 0])
-    for step in follow(found, turn, 1, None):
+    for step in follow(free, turn, 1, None):
         angle = start + step.amount * float(turn.direction[2])
         pin = crank * np.array([math.cos(angle), math.sin(angle)])
         wanted = _coupler_point(pin, coupler, rocker, point[:2])

@@ -41,8 +41,8 @@ def test_a_flip_turns_it_over_and_a_gap_keeps_its_value() -> None:
     state = work.place(work.ground(work.place(BenchState(), parts, "base"), "base-1"), parts, "collar")
     a, b = ("base-1", "top face, z = 12"), ("collar-1", "bottom face, z = 0")
     met, over = mated(state, a, b, "faces-meet"), mated(state, a, b, "faces-meet", is_flipped=True)
-    for found, way in ((met, 1.0), (over, -1.0)):
-        collar = found.instance("collar-1")
+    for placed, way in ((met, 1.0), (over, -1.0)):
+        collar = placed.instance("collar-1")
         assert collar
         assert collar.pose.direction([0, 0, 1])[2] == pytest.approx(way)
     gap = mated(state, a, b, "keep-a-gap", value=2.5).instance("collar-1")
@@ -68,7 +68,7 @@ def turned(state: BenchState, name: str) -> list[float]:
     """The direction of a part's own x in the world."""
     own = state.instance(name)
     assert own
-    return [float(each) for each in own.pose.direction([1, 0, 0])]
+    return [float(coordinate) for coordinate in own.pose.direction([1, 0, 0])]
 
 
 def begun(part: str) -> BenchState:

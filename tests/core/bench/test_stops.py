@@ -104,7 +104,7 @@ def test_a_ring_that_just_fits_slides_and_turns_on_its_post_and_ends_on_the_floo
     # sideways the post holds it, to within the facets of what is round
     where, said = pulled(standing(post=(0, 0, 0), ring=(0, 0, 50)), "ring-1", 9, 0, 0)
     assert abs(where[0]) < 0.2
-    assert any("Ø16" in each for each in said)
+    assert any("Ø16" in sentence for sentence in said)
 
 
 def test_what_runs_into_each_other_from_the_start_is_let_by() -> None:

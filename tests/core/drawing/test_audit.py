@@ -24,7 +24,7 @@ X, Y, Z = (1.0, 0, 0), (0, 1.0, 0), (0, 0, 1.0)
 
 
 def minus(way: tuple[float, ...]) -> list[float]:
-    return [-each for each in way]
+    return [-component for component in way]
 
 
 def plane(point: Any, normal: Any) -> dict[str, Any]:
@@ -46,8 +46,8 @@ def audited(shape: Any, checks: list[CheckModel], **more: Any) -> PartAudit:
     return audit_part(features(shape), PartModel(id="p", name="P", file="p.step", **more), checks, mm=1.0)
 
 
-def counts(found: PartAudit) -> tuple[int, int]:
-    return len(found.missing), len(found.redundant)
+def counts(audit: PartAudit) -> tuple[int, int]:
+    return len(audit.missing), len(audit.redundant)
 
 
 LEFT, RIGHT = plane((0, 20, 4), minus(X)), plane((60, 20, 4), X)

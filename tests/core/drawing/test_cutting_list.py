@@ -26,19 +26,19 @@ def piece(shape: object) -> object:
     (extrude(RegularPolygon(6, 6, major_radius=False), 90), "hexagon", [12.0]),
 ])  # fmt: skip
 def test_the_section_is_what_is_bought(shape: object, section: str, sizes: list[float]) -> None:
-    found = piece(shape)
-    assert found.section == section  # type: ignore[attr-defined]
-    assert found.sizes == pytest.approx(sizes, abs=1e-3)  # type: ignore[attr-defined]
-    assert found.end_angles == [0.0, 0.0]  # type: ignore[attr-defined]
+    cut = piece(shape)
+    assert cut.section == section  # type: ignore[attr-defined]
+    assert cut.sizes == pytest.approx(sizes, abs=1e-3)  # type: ignore[attr-defined]
+    assert cut.end_angles == [0.0, 0.0]  # type: ignore[attr-defined]
 
 
 def test_a_mitred_end_leans_by_its_angle_and_the_length_is_from_tip_to_tip() -> None:
     bar = Box(200, 20, 20, align=CORNER)
     mitre = Plane(origin=(180, 0, 0), z_dir=(1, 1, 0))
     cut = split(bar, mitre, keep=__import__("build123d").Keep.BOTTOM)
-    found = piece(cut)
-    assert found.length == pytest.approx(180, abs=1e-3)  # type: ignore[attr-defined]
-    assert sorted(found.end_angles) == [0.0, 45.0]  # type: ignore[attr-defined]
+    sawn = piece(cut)
+    assert sawn.length == pytest.approx(180, abs=1e-3)  # type: ignore[attr-defined]
+    assert sorted(sawn.end_angles) == [0.0, 45.0]  # type: ignore[attr-defined]
 
 
 def test_pieces_of_one_section_and_material_stand_together_with_their_mass() -> None:

@@ -56,12 +56,12 @@ def at(drawn: SheetReport, place: float) -> float:
 
 def spans(drawn: SheetReport, texts: list[str]) -> list[tuple[float, float, float]]:
     """Return the left end, the right end and the level of each dimension line, between its arrows' tips."""
-    found = []
+    differing = []
     for text in texts:
         tips = [arrow.points[-1] for arrow in lines(drawn, text, "arrow")]
         assert len({round(y, 3) for _, y in tips}) == 1
-        found.append((min(x for x, _ in tips), max(x for x, _ in tips), tips[0][1]))
-    return found
+        differing.append((min(x for x, _ in tips), max(x for x, _ in tips), tips[0][1]))
+    return differing
 
 
 def test_parallel_dimensioning_has_a_line_each_from_one_datum_the_shorter_inside() -> None:

@@ -56,9 +56,9 @@ def test_dxf_is_without_fault_and_has_real_dimensions_that_measure_right(name: s
         assert not audit.errors
         assert not audit.fixes
         lines = {line.dimension for line in sheet.lines if line.kind == "dimension"}
-        found = list(document.modelspace().query("DIMENSION"))
-        assert len(found) == len(lines)
-        for dimension in found:
+        dimensions = list(document.modelspace().query("DIMENSION"))
+        assert len(dimensions) == len(lines)
+        for dimension in dimensions:
             text = dimension.dxf.text.strip("()").lstrip("Ø").split(" ")[0].rstrip("*")
             if text.replace(".", "").isdigit():
                 factor = dimension.override().get("dimlfac")

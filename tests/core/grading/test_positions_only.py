@@ -41,6 +41,6 @@ def test_pins_in_bores_turn_and_may_slide_off() -> None:
     """Nothing but a mate keeps the levers on their pins, and positions show no mates."""
     for sample in ("bin-right", "bin-joint-short"):
         report = graded(bundle_of(pedal_bin), files_of(BINS[sample]), flow="position only")
-        found = {check.id: check for check in report.checks}
-        assert found["pedal.turns"].measured == "can turn about Z and slide along Z"
-        assert found["rod.arm"].verdict == "met"
+        rows = {check.id: check for check in report.checks}
+        assert rows["pedal.turns"].measured == "can turn about Z and slide along Z"
+        assert rows["rod.arm"].verdict == "met"

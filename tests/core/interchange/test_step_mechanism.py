@@ -50,13 +50,13 @@ def test_a_four_bar_is_read_as_four_mates_and_moves_as_one(in_world: bool, by_us
     assert build is not None
     assert [mate.kind for mate in build.mates] == ["revolute"] * len(pairs)
     assert [submission.instances[k].grounded for k in range(4)] == [True, False, False, False]
-    found = freedom(build, tolerance=TOLERANCE)
-    assert not found.conflicts
+    free = freedom(build, tolerance=TOLERANCE)
+    assert not free.conflicts
     if by_use:
         ends = [(mate.a, mate.b) for mate in build.mates]
         assert ends == [(0, 1), (0, 2), (1, 3), (2, 3)]
         # Gruebler: 3 (4 - 1) - 2 * 4 in the plane
-        assert found.mobility == 1
+        assert free.mobility == 1
     assert [notice.code for notice in submission.notices] == ["mechanism-read"]
 
 

@@ -35,8 +35,8 @@ def test_a_box_above_a_box_goes_as_far_as_the_gap(gap: float, aside: float, turn
 @pytest.mark.parametrize("aside", [0.0, 3.0, 7.0])
 def test_a_ball_over_a_ball_meets_it_where_their_radii_reach(aside: float) -> None:
     """Two balls of radius 4 and 5 touch when their middles are 9 apart."""
-    found = free_travel(mesh(Pos(aside, 0, 30) * Sphere(4)), mesh(Sphere(5)), -UP)
-    assert found == pytest.approx(30 - math.sqrt(81 - aside**2), abs=0.1)
+    travel = free_travel(mesh(Pos(aside, 0, 30) * Sphere(4)), mesh(Sphere(5)), -UP)
+    assert travel == pytest.approx(30 - math.sqrt(81 - aside**2), abs=0.1)
 
 
 def test_a_peg_leaves_its_hole_along_the_axis_only() -> None:

@@ -43,8 +43,8 @@ def any_solid(seed: int) -> Any:
         if left is None or not left.solids():
             break  # all of it was cut away
         solid = left
-    found = solid.solids()
-    return max(found, key=lambda each: each.volume) if found else Box(5, 6, 7).solid()
+    solids = solid.solids()
+    return max(solids, key=lambda piece: piece.volume) if solids else Box(5, 6, 7).solid()
 
 
 @settings(max_examples=30)

@@ -39,7 +39,7 @@ def test_holes_in_splines_have_their_size() -> None:
 
 
 def test_normals_of_splines_point_out_of_the_material() -> None:
-    found = features(as_splines(stepped_block()))
-    for plane in found.planes:
+    part = features(as_splines(stepped_block()))
+    for plane in part.planes:
         outside = plane.point + 0.01 * plane.normal
-        assert not found.is_inside(outside) or np.allclose(plane.point[:2], [20, 0], atol=6)
+        assert not part.is_inside(outside) or np.allclose(plane.point[:2], [20, 0], atol=6)

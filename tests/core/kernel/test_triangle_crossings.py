@@ -29,9 +29,9 @@ def test_two_triangles_cross_where_linear_programming_finds_a_common_point(seed:
     for _ in range(80):
         corners = chance.uniform(-1, 1, (6, 3))
         faces = np.array([[0, 1, 2], [3, 4, 5]])
-        found = crossing(corners, faces, deeper_mm=0.0) is not None
-        assert found == have_a_common_point(corners[:3], corners[3:])
-        seen.add(found)
+        is_crossing = crossing(corners, faces, deeper_mm=0.0) is not None
+        assert is_crossing == have_a_common_point(corners[:3], corners[3:])
+        seen.add(is_crossing)
     assert seen == {True, False}
 
 

@@ -16,10 +16,10 @@ CHECKS: list[dict[str, Any]] = [
 
 
 def test_a_part_is_given_more_and_the_others_stay() -> None:
-    found = weighted(CHECKS, {"box": 6})
-    assert [check["marks"] for check in found] == [4, 2, 0, 3, 4]
+    weights = weighted(CHECKS, {"box": 6})
+    assert [check["marks"] for check in weights] == [4, 2, 0, 3, 4]
     assert CHECKS[0]["marks"] == 2, "what was handed in is not changed"
-    assert marks_by(part_of, found) == {"box": 6, "lid": 3, ASSEMBLY: 4}
+    assert marks_by(part_of, weights) == {"box": 6, "lid": 3, ASSEMBLY: 4}
 
 
 def test_nothing_is_left_of_a_part_that_weighs_nothing() -> None:
@@ -32,9 +32,9 @@ def test_a_strip_of_the_card_is_given_more_over_all_parts() -> None:
     def strip_of(check: Mapping[str, Any]) -> str:
         return strips[check["id"]]
 
-    found = weighted(CHECKS, {"parts": 10, "fit": 3}, strip_of)
-    assert [check["marks"] for check in found] == [4, 3, 0, 6, 4]
-    assert marks_by(strip_of, found) == {"parts": 10, "fit": 3, "assembly": 4}
+    weights = weighted(CHECKS, {"parts": 10, "fit": 3}, strip_of)
+    assert [check["marks"] for check in weights] == [4, 3, 0, 6, 4]
+    assert marks_by(strip_of, weights) == {"parts": 10, "fit": 3, "assembly": 4}
 
 
 def test_where_no_check_has_marks_there_is_nothing_to_scale() -> None:
@@ -46,7 +46,7 @@ def test_where_no_check_has_marks_there_is_nothing_to_scale() -> None:
 @given(st.lists(st.integers(1, 400), min_size=1, max_size=30), st.integers(1, 10_000))
 def test_the_sum_is_what_was_wanted_and_the_order_of_marks_stays(marks: list[int], wanted: int) -> None:
     checks = [{"id": str(number), "part": "box", "marks": own / 4} for number, own in enumerate(marks)]
-    found = [check["marks"] for check in weighted(checks, {"box": wanted / 10})]
-    assert sum(found) == pytest.approx(wanted / 10, abs=1e-6)
-    for before, after in zip(marks, found, strict=True):
+    weights = [check["marks"] for check in weighted(checks, {"box": wanted / 10})]
+    assert sum(weights) == pytest.approx(wanted / 10, abs=1e-6)
+    for before, after in zip(marks, weights, strict=True):
         assert after == pytest.approx(wanted / 10 * before / sum(marks), abs=0.01 * len(marks))

@@ -74,8 +74,8 @@ ROW, MIDDLE, FLOOR = hole(-25, 15, 2), hole(20, 0, 3), plane((-20, -12, 2), (0, 
 def test_each_measure(name: str, wanted: tuple[Feature, ...], more: dict[str, str], own: Any, value: float) -> None:
     reference, part = features(sample()), features(Pos(5, 6, 7) * Rot(10, 20, 30) * own)
     laid = RegisteredPart(reference, part, register(reference, part, tolerance=TOLERANCE)[0])
-    found = measure(laid, Request(measure=name, features=wanted, **more))  # type: ignore[arg-type]  # names of fields
-    assert found == pytest.approx(reference.centroid[1] if value is None else value, abs=1e-4)
+    measured = measure(laid, Request(measure=name, features=wanted, **more))  # type: ignore[arg-type]  # names of fields
+    assert measured == pytest.approx(reference.centroid[1] if value is None else value, abs=1e-4)
 
 
 def test_pitch_circles_and_chamfers() -> None:

@@ -119,8 +119,8 @@ def test_cones_and_countersinks_have_their_whole_angle(whole: float) -> None:
     assert (diameter, angle) == pytest.approx((12.7, whole), abs=1e-4)
     slope = math.tan(math.radians(whole / 2))
     cone = standing(Cone(20, 20 - 10 * slope, 10))
-    found = ROUND["cone_angle"].find(cone, Request(measure="cone_angle", features=(_cone(cone),)))
-    assert found == pytest.approx(whole, abs=1e-4)
+    measured = ROUND["cone_angle"].find(cone, Request(measure="cone_angle", features=(_cone(cone),)))
+    assert measured == pytest.approx(whole, abs=1e-4)
 
 
 def _cone(laid: RegisteredPart) -> ConeFeature:

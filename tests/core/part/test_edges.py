@@ -33,8 +33,8 @@ def part(shape: Any) -> PartFeatures:
     ],
 )
 def test_outside_corners_are_below_zero_and_inside_ones_above(shape: Any, angles: dict[int, int]) -> None:
-    found = np.round(np.degrees(part(shape).edges.angles)).astype(int)
-    assert dict(zip(*np.unique(found, return_counts=True), strict=True)) == angles
+    degrees = np.round(np.degrees(part(shape).edges.angles)).astype(int)
+    assert dict(zip(*np.unique(degrees, return_counts=True), strict=True)) == angles
 
 
 def test_curves_are_known_by_kind() -> None:
@@ -52,9 +52,9 @@ def test_a_wall_cut_askew_reaches_to_its_farthest_point() -> None:
 
 
 def test_points_are_placed_on_faces_with_holes() -> None:
-    found = features(Box(30, 30, 10) - Cylinder(4, 30))
-    bounds = FlatBounds(found)
-    top = next(k for k, surface in enumerate(found.surfaces) if isinstance(surface, Plane) and surface.normal[2] > 0.99)
+    part = features(Box(30, 30, 10) - Cylinder(4, 30))
+    bounds = FlatBounds(part)
+    top = next(k for k, surface in enumerate(part.surfaces) if isinstance(surface, Plane) and surface.normal[2] > 0.99)
     points = np.array([[0.0, 0, 5], [3.9, 0, 5], [4.1, 0, 5], [14.9, 14.9, 5], [15.1, 0, 5]])
     assert bounds.holds(top, points).tolist() == [False, False, True, True, False]
 
@@ -84,12 +84,12 @@ def test_a_shaft_with_flats_goes_round(flats: int) -> None:
 def test_round_outlines_reach_as_far_as_their_points_in_any_direction(seed: int) -> None:
     """Discs and arcs, against points along them."""
     shape = fillet(Box(30, 20, 4).edges().filter_by(Axis.Z)[:2], 6) - Pos(5, 0, 0) * Cylinder(4, 30)
-    found = part(shape)
+    stepped = part(shape)
     direction = np.random.default_rng(seed).normal(size=3)
     direction /= np.linalg.norm(direction)
-    for number, surface in enumerate(found.surfaces):
-        low, high = found.edges.extent(number, direction)
-        starts, ends = found.edges.polylines(number)
+    for number, surface in enumerate(stepped.surfaces):
+        low, high = stepped.edges.extent(number, direction)
+        starts, ends = stepped.edges.polylines(number)
         seen = np.concatenate([starts, ends]) @ direction
         assert low <= seen.min() + 1e-9
         assert high >= seen.max() - 1e-9
@@ -97,8 +97,8 @@ def test_round_outlines_reach_as_far_as_their_points_in_any_direction(seed: int)
 
 
 def test_a_disc_reaches_its_diameter_across() -> None:
-    found = features(Cylinder(4, 10))
-    top = next(k for k, surface in enumerate(found.surfaces) if isinstance(surface, Plane) and surface.normal[2] > 0.99)
+    part = features(Cylinder(4, 10))
+    top = next(k for k, surface in enumerate(part.surfaces) if isinstance(surface, Plane) and surface.normal[2] > 0.99)
     for angle in np.linspace(0, math.pi, 7):
         way = np.array([math.cos(angle), math.sin(angle), 0.0])
-        assert found.edges.extent(top, way) == pytest.approx((-4, 4), abs=1e-9)
+        assert part.edges.extent(top, way) == pytest.approx((-4, 4), abs=1e-9)

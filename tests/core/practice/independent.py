@@ -104,19 +104,19 @@ def same_space(a: Array, b: Array) -> bool:
 
 def petals(twists: Array) -> list[str]:
     """Return the pure slides along, and pure turns about lines along, the world's axes; twists as `twists` gives."""
-    found = []
+    equations = []
     for name, way in zip("xyz", np.eye(3), strict=True):
         wanted = np.concatenate([np.zeros(3), way])
         if np.linalg.norm(wanted - twists @ (twists.T @ wanted)) < 1e-5:
-            found.append(f"t{name}")
+            equations.append(f"t{name}")
     for name, way in zip("xyz", np.eye(3), strict=True):
         # a turn along `way` whose velocity along `way` is nothing
         rows = np.vstack([twists[:3], way @ twists[3:]]).round(9)
         wanted = np.concatenate([way, [0.0]])
         mix = np.linalg.lstsq(rows, wanted, rcond=1e-6)[0] if twists.shape[1] else np.zeros(0)
         if np.linalg.norm(rows @ mix - wanted) < 1e-5:
-            found.append(f"r{name}")
-    return found
+            equations.append(f"r{name}")
+    return equations
 
 
 def _world(side: Mapping[str, Any], poses: Mapping[str, tuple[Array, Array]]) -> tuple[str, Array, Array, Array]:

@@ -220,8 +220,8 @@ def test_fits_are_as_their_limits_say() -> None:
 
 #: From ISO 286-2 (from memory): Ø20 H7 is +21/0, g6 is -7/-20, p6 is +35/+22 micrometres.
 def test_a_clearance_fit_of_the_handbook_is_one() -> None:
-    found = [drill for seed in range(3000) if (drill := drill_of("will-it-fit", seed, 3)).given.get("nominal") == 20]
-    by_fit = {drill.given["fit"]: drill for drill in found}
+    drills = [drill for seed in range(3000) if (drill := drill_of("will-it-fit", seed, 3)).given.get("nominal") == 20]
+    by_fit = {drill.given["fit"]: drill for drill in drills}
     assert by_fit["H7/g6"].given["shaft"] == [-0.02, -0.007]
     assert by_fit["H7/g6"].given["hole"] == [0.0, 0.021]
 

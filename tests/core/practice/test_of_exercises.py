@@ -34,12 +34,12 @@ def sources() -> list[ExerciseSource]:
 
 
 def drills(source: ExerciseSource, kind: str) -> list[Drill]:
-    found = []
+    drills = []
     for level in KINDS[kind].levels:
         for seed in range(SEEDS):
             with suppress(NotFound):
-                found.append(drill_of(kind, seed, level, source))
-    return found
+                drills.append(drill_of(kind, seed, level, source))
+    return drills
 
 
 def test_every_kind_that_can_be_made_of_an_exercise_is_made_of_one(sources: list[ExerciseSource]) -> None:

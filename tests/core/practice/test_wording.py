@@ -19,14 +19,14 @@ SLOW = ("one-too-many", "missing-number", "match-the-views")
 
 @cache
 def steps(kind: str) -> list[Step]:
-    found: list[Step] = []
+    asked: list[Step] = []
     for level in KINDS[kind].levels:
         for seed in range(SEEDS // 3 if kind in SLOW else SEEDS):
             drill = drill_of(kind, seed, level)
-            found += [
+            asked += [
                 step for step in (drill, drill.then) if step and step.form in ("choice", "point") and not step.many
             ]
-    return found
+    return asked
 
 
 def guesses(choices: list[Choice]) -> dict[str, Choice]:

@@ -18,8 +18,8 @@ from tests.support.shapes import TOLERANCE, features, handed_bracket, mirrored, 
 
 
 def laid(reference: Any, part: Any) -> RegisteredPart:
-    found = features(part)
-    return RegisteredPart(features(reference), found, register(features(reference), found, tolerance=TOLERANCE)[0])
+    read = features(part)
+    return RegisteredPart(features(reference), read, register(features(reference), read, tolerance=TOLERANCE)[0])
 
 
 @pytest.mark.parametrize(

@@ -18,15 +18,15 @@ def rows(name: str) -> dict[str, dict[str, str]]:
     assert spec
     assert spec.origin
     with (Path(spec.origin).parent / "data" / f"{name}.csv").open(encoding="utf-8-sig") as file:
-        found = [{key.strip(): value for key, value in row.items()} for row in csv.DictReader(file)]
-    return {row["Size"]: row for row in found}
+        table = [{key.strip(): value for key, value in row.items()} for row in csv.DictReader(file)]
+    return {row["Size"]: row for row in table}
 
 
 def metric(name: str, nominal: float) -> dict[str, str]:
     """The row of a coarse thread; without its pitch for tables that have none."""
     pitch = next((thread.pitch for thread in threads() if thread.is_coarse and thread.nominal == nominal), 0)
-    found = rows(name)
-    return found.get(f"M{nominal:g}-{pitch:g}") or found.get(f"M{nominal:g}") or {}
+    listed = rows(name)
+    return listed.get(f"M{nominal:g}-{pitch:g}") or listed.get(f"M{nominal:g}") or {}
 
 
 @pytest.mark.parametrize(
@@ -73,8 +73,8 @@ def test_nuts_and_washers() -> None:
 
 def test_bearings() -> None:
     theirs = rows("single_row_deep_groove_ball_bearing_parameters")
-    found = {b.designation: f"M{b.bore:g}-{b.outside:g}-{b.width:g}" for b in BEARINGS.values()}
-    compared = {name: theirs[key]["SKT:Designation"].strip("* ") for name, key in found.items() if key in theirs}
+    bearings = {b.designation: f"M{b.bore:g}-{b.outside:g}-{b.width:g}" for b in BEARINGS.values()}
+    compared = {name: theirs[key]["SKT:Designation"].strip("* ") for name, key in bearings.items() if key in theirs}
     assert len(compared) >= 10
     assert {name: other for name, other in compared.items() if not other.startswith(name)} == {}
 

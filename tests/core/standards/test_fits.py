@@ -33,8 +33,8 @@ def test_grades_follow_the_standards_formula(number: int, low: float, high: floa
     ],
 )  # fmt: skip
 def test_limits_are_those_of_the_tables(fit: str, size: float, lower: float, upper: float) -> None:
-    found = limits(fit, size)
-    assert (1000 * found.lower, 1000 * found.upper) == (pytest.approx(lower), pytest.approx(upper))
+    deviations = limits(fit, size)
+    assert (1000 * deviations.lower, 1000 * deviations.upper) == (pytest.approx(lower), pytest.approx(upper))
 
 
 @pytest.mark.parametrize(

@@ -223,8 +223,8 @@ def read_back(tree: ast.Module) -> list[int]:
 def test_no_sentence_is_read_back() -> None:
     planted = "re.search('a', check.text)\nsay(m).replace('can', 'could')\n'two' in why.text\nnote.text.startswith('(')"
     assert read_back(ast.parse(planted)) == [1, 2, 3]
-    found = {str(path.relative_to(SOURCE)): read_back(tree) for path, tree in trees().items()}
-    assert {path: lines for path, lines in found.items() if lines} == {}
+    readings = {str(path.relative_to(SOURCE)): read_back(tree) for path, tree in trees().items()}
+    assert {path: lines for path, lines in readings.items() if lines} == {}
 
 
 def test_a_size_without_end_is_said_after_it_was_kept_too() -> None:

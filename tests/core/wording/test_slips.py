@@ -15,12 +15,12 @@ COMPUTED = {
 
 
 def codes() -> set[str]:
-    found = set()
+    slips = set()
     for path in Path(str(grading.__path__[0])).rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text())):
             if isinstance(node, ast.keyword) and node.arg == "code" and isinstance(node.value, ast.Constant):
-                found.add(str(node.value.value))
-    return found
+                slips.add(str(node.value.value))
+    return slips
 
 
 def test_every_cause_has_a_name_and_no_name_is_left_over() -> None:

@@ -53,8 +53,8 @@ def mates(page: Page) -> int:
 
 def drawn_poses(page: Page) -> dict[str, list[float]]:
     """Where the view has drawn the parts."""
-    found: dict[str, list[float]] = json.loads(page.locator("#bench-canvas").get_attribute("data-poses") or "{}")
-    return found
+    document: dict[str, list[float]] = json.loads(page.locator("#bench-canvas").get_attribute("data-poses") or "{}")
+    return document
 
 
 def keep(page: Page, doing: str) -> None:

@@ -44,7 +44,7 @@ def check_freedom(page: Page) -> None:
 def check_mast(page: Page) -> None:
     """All twelve parts stand where they belong, and what may move is free."""
     check_freedom(page)
-    where = {name: [float(each) for each in pose[:3, 3]] for name, pose in poses(page).items()}
+    where = {name: [float(coordinate) for coordinate in pose[:3, 3]] for name, pose in poses(page).items()}
     x = 15.556349
     assert where == {
         "base-1": pytest.approx([0, 0, 0], abs=1e-5),
@@ -87,7 +87,7 @@ def lift(page: Page, name: str, mm: float) -> None:
     expect(page.locator("#bench-said")).to_be_visible()
     after = poses(page)
     assert after[name][2, 3] - before[name][2, 3] == pytest.approx(mm, abs=3)
-    assert all(np.array_equal(after[each], before[each]) for each in after if each != name)
+    assert all(np.array_equal(after[instance], before[instance]) for instance in after if instance != name)
 
 
 def turn_the_rotor(page: Page) -> None:

@@ -30,15 +30,15 @@ def mast_bench(database: Database, school: School) -> int:
 def held(page: Page, frames: list[dict[str, list[float]]]) -> list[bool]:
     """Say of each picture whether all mates of the bench hold in it."""
     build = json.loads(read_zip(page.request.get(f"{page.url}/build.zip").body(), name="build")["bench.build.json"])
-    found = []
+    places = []
     for frame in frames:
         for instance in build["instances"]:
             matrix = np.array(frame[instance["id"]]).reshape(4, 4).T
             instance["pose"]["position"] = matrix[:3, 3].tolist()
             instance["pose"]["quaternion"] = Pose(matrix[:3, :3], matrix[:3, 3]).quaternion()
         read = read_build(json.dumps(build).encode(), name="picture")
-        found.append(freedom_report(read, tolerance=Tolerance()).satisfied)
-    return found
+        places.append(freedom_report(read, tolerance=Tolerance()).satisfied)
+    return places
 
 
 def test_driving_the_linkage_moves_all_its_links_and_every_picture_holds(
@@ -76,7 +76,7 @@ def test_other_parts_stop_the_collar_and_the_faces_that_touch_light_up(student: 
     expect(page.locator("#bench-said")).to_contain_text("Stopped: bottom face, z = 0 of Collar meets")
     assert poses(page)["collar-1"][2, 3] == pytest.approx(12 + 8 + 5, abs=0.15)  # on the screws' heads
     lit = (page.locator("#bench-canvas").get_attribute("data-lit") or "").split()
-    assert {each.rsplit(":", 1)[0] for each in lit} == {"collar-1", *(f"screw-{k}" for k in range(1, 5))}
+    assert {key.rsplit(":", 1)[0] for key in lit} == {"collar-1", *(f"screw-{k}" for k in range(1, 5))}
     # what is not switched on stops nothing
     press_step(page, "Undo")
     page.get_by_label("other parts stop it").uncheck()

@@ -65,18 +65,18 @@ class Running:
     def count(self) -> int:
         database = Database(self.url)
         with database.session() as session:
-            found: int = session.execute(text("select count(*) from builds")).scalar_one()
+            count: int = session.execute(text("select count(*) from builds")).scalar_one()
         database.close()
-        return found
+        return count
 
 
 @pytest.fixture
 def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     folder: Path = tmp_path_factory.mktemp("interrupted")
     with destroyed_after(Cluster(folder)) as cluster:
-        found = Running(cluster)
-        yield found
-        found.stop()
+        running = Running(cluster)
+        yield running
+        running.stop()
 
 
 def test_what_was_acknowledged_outlives_server_and_database(running: Running) -> None:

@@ -38,9 +38,9 @@ def planned(database: Database, school: School) -> School:
 
 def due_at(database: Database, school: School) -> datetime:
     with database.session() as session:
-        found = class_queries.assignment_of(session, school.class_id, school.version_id).due_at
-    assert found
-    return found
+        due_at = class_queries.assignment_of(session, school.class_id, school.version_id).due_at
+    assert due_at
+    return due_at
 
 
 def test_a_term_is_planned_and_a_lesson_moved_by_keys(

@@ -97,8 +97,8 @@ def set_all(database: Database, school: School, zone: str, moment: datetime) -> 
 
 def times_on(text: str) -> Iterator[tuple[str, str]]:
     shown = re.sub(r"<(script|style|template)\b.*?</\1>|<textarea.*?</textarea>", "", text, flags=re.DOTALL)
-    for found in _CLOCK.finditer(re.sub(r"<[^>]+>", " ", shown)):
-        yield found[1] or "", found[2]
+    for clock in _CLOCK.finditer(re.sub(r"<[^>]+>", " ", shown)):
+        yield clock[1] or "", clock[2]
 
 
 @pytest.mark.parametrize("zone", ZONES)
@@ -118,9 +118,9 @@ def test_every_page_says_times_by_the_clock_of_the_class(
         set_all(database, school, zone, moment)
         local = moment.astimezone(ZoneInfo(zone))
         for visitor, path, least in looked_at:
-            found = list(times_on(visitor.get(path).text))
-            assert len(found) >= least, f"{path}: {found}"
-            for day, clock in found:
+            times = list(times_on(visitor.get(path).text))
+            assert len(times) >= least, f"{path}: {times}"
+            for day, clock in times:
                 assert (day, clock) in ((f"{local:%-d %b}", f"{local:%H:%M}"), ("", f"{local:%H:%M}")), path
         field = f'value="{local:%Y-%m-%dT%H:%M}"'
         assert teacher.get(exercise).text.count(field) >= 3
@@ -142,9 +142,9 @@ def test_no_page_at_all_says_another_time(
                 continue
             answer = visitor.get(filled(route.path, pages))
             if answer.status_code == 200 and answer.headers["content-type"].startswith("text/html"):
-                found = set(times_on(answer.text))
-                assert found <= said, route.path
-                seen += len(found)
+                times = set(times_on(answer.text))
+                assert times <= said, route.path
+                seen += len(times)
     assert seen > 10
 
 

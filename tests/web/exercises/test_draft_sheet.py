@@ -26,9 +26,9 @@ def draft_id(database: Database, school: School, examined: dict[str, Any]) -> in
 
 def document(database: Database, draft_id: int) -> dict[str, Any]:
     with database.session() as session:
-        found: dict[str, Any] | None = session.get_one(Draft, draft_id).document
-        assert found is not None
-        return found
+        document: dict[str, Any] | None = session.get_one(Draft, draft_id).document
+        assert document is not None
+        return document
 
 
 CHOSEN: dict[str, str | list[str]] = {

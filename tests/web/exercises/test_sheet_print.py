@@ -33,15 +33,15 @@ def test_each_part_has_a_sheet_at_a_standard_scale(
     address: str, school: School, query: str, wide: int, count: int
 ) -> None:
     """A4 is 297 mm long, 842 points; A3 420 mm, 1191 points (ISO 216)."""
-    found = pages(address, school, query)
+    pages_shown = pages(address, school, query)
     # three parts (on A3 two of them share a paper), the assembly together and apart, and what stands beside it all
-    assert len(found) == count
-    assert all(round(size[0]) == wide for _, size in found[:-1])
+    assert len(pages_shown) == count
+    assert all(round(size[0]) == wide for _, size in pages_shown[:-1])
     text = drawer(address, school, query)
     assert re.search(r"Scale (1:2|1:1|2:1|1:5)", text)
     assert "Class One" in text
-    assert "66.8 − 2 × 3 − 2 × 0.4" in found[-1][0]
-    assert "Qty" in found[count - 3][0]
+    assert "66.8 − 2 × 3 − 2 × 0.4" in pages_shown[-1][0]
+    assert "Qty" in pages_shown[count - 3][0]
 
 
 def test_a_variant_with_blanks_says_no_size(address: str, school: School) -> None:

@@ -40,10 +40,10 @@ def platform(course: StandInCourse, address: str) -> Iterator[str]:
     """The address of the platform, once an administrator has registered it."""
     app = FastAPI()
     app.include_router(course.router())
-    with serving_app(app) as found:
+    with serving_app(app) as course_address:
         administrator = Visitor(address, people.ADMINISTRATOR)
-        assert "the course pages" in administrator.post("/school/platforms", data=course.agreed(found)).text
-        yield found
+        assert "the course pages" in administrator.post("/school/platforms", data=course.agreed(course_address)).text
+        yield course_address
 
 
 def fields_of(shown: httpx2.Response) -> tuple[str, dict[str, str]]:

@@ -54,8 +54,8 @@ def new_students(database: Database, school: School, *logins: str) -> list[User]
 
 def groups(database: Database, school: School, version_id: int) -> set[frozenset[int]]:
     with database.session() as session:
-        found = group_queries.groups_of(class_queries.terms_of_class(session, school.class_id))
-        return {frozenset({student, *others}) for (student, own), others in found.items() if own == version_id}
+        groups = group_queries.groups_of(class_queries.terms_of_class(session, school.class_id))
+        return {frozenset({student, *others}) for (student, own), others in groups.items() if own == version_id}
 
 
 def memberships(database: Database, school: School, version_id: int) -> list[tuple[int, int, bool]]:

@@ -168,7 +168,7 @@ def test_the_comparison_is_drawn_in_3d_and_as_lines(
     assert (
         {part["name"] for part in scene["parts"]}
         == {"Housing", "Drawer", "Knob"}
-        == {each["name"] for each in scene["ghosts"]}
+        == {ghost["name"] for ghost in scene["ghosts"]}
     )
     knob = next(part for part in scene["parts"] if part["name"] == "Knob")
     # a pilot hole of Ø2 where Ø4 was asked: up to 1 mm too much material

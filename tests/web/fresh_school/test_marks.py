@@ -53,8 +53,8 @@ def test_the_file_holds_a_line_per_student_with_the_marks_that_count(teacher: Vi
     ]
     book = load_workbook(io.BytesIO(teacher.get(f"/classes/{school.class_id}/marks.xlsx").content))
     head, *lines = book["Marks"].iter_rows(values_only=True)
-    found = [dict(zip(head, line, strict=True)) for line in lines]
-    assert [(row["student"], row["awarded"], row["percent"]) for row in found] == [
+    students = [dict(zip(head, line, strict=True)) for line in lines]
+    assert [(row["student"], row["awarded"], row["percent"]) for row in students] == [
         ("Cleo <b>Crook</b>", None, None),
         ("Sam Sill", 38.5, 98.7),
     ]

@@ -49,8 +49,8 @@ def _settings(settings: Settings, issuer: str, **more: object) -> Settings:
 @pytest.fixture
 def address(settings: Settings, school: School, issuer: str) -> Iterator[str]:
     """A program that knows the school's accounts."""
-    with serving(_settings(settings, issuer)) as found:
-        yield found
+    with serving(_settings(settings, issuer)) as address:
+        yield address
 
 
 def _way_back(visitor: Visitor, person: StandInPerson, begin: str = "/sign-in/school") -> str:

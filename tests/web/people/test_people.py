@@ -65,9 +65,9 @@ def test_a_reset_password_replaces_the_old_one_and_can_be_changed(address: str, 
     listed(address, school, "Forget Ful, forget")
     teacher = Visitor(address, people.TEACHER)
     shown = teacher.get(f"/classes/{school.class_id}/people").text
-    found = re.search(r"/students/(\d+)/password", shown.split("Forget Ful", 1)[1])
-    assert found
-    text = teacher.post(f"/classes/{school.class_id}/students/{found[1]}/password").text
+    match = re.search(r"/students/(\d+)/password", shown.split("Forget Ful", 1)[1])
+    assert match
+    text = teacher.post(f"/classes/{school.class_id}/students/{match[1]}/password").text
     password = re.findall(r'<dd class="typed">([a-z2-9-]{14})</dd>', text)[0]
     student = Visitor(address, Person(login="forget", name="", password=password))
     assert student.post("/password", data={"old": "no", "new": "my own words"}).status_code == 422

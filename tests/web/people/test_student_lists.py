@@ -34,7 +34,7 @@ def understood(database: Database, school: School, text: str, order: Order = "gu
 
 
 @pytest.mark.parametrize(
-    ("text", "order", "found"),
+    ("text", "order", "read"),
     [
         ("Nora Field", "guess", [("Nora Field", "nora.field")]),
         ("Field,Nora\nLane,Otis", "guess", [("Nora Field", "nora.field"), ("Otis Lane", "otis.lane")]),
@@ -51,10 +51,10 @@ def understood(database: Database, school: School, text: str, order: Order = "gu
     ],
 )  # fmt: skip
 def test_what_is_understood_of_a_list(
-    database: Database, school: School, text: str, order: Order, found: list[tuple[str, str]]
+    database: Database, school: School, text: str, order: Order, read: list[tuple[str, str]]
 ) -> None:
     students = understood(database, school, text, order).students
-    assert [(student.name, student.login) for student in students] == found
+    assert [(student.name, student.login) for student in students] == read
     assert not any(student.fault for student in students)
 
 

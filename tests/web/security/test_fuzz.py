@@ -42,9 +42,9 @@ ROUNDS = 10
 
 def all_routes() -> list[tuple[str, APIRoute]]:
     app = create_app(Settings(database_url="postgresql://nobody@127.0.0.1:1/none"))
-    found = [(method, route) for route in _api_routes(app) for method in sorted(route.methods or ())]
+    pairs = [(method, route) for route in _api_routes(app) for method in sorted(route.methods or ())]
     # those that take something away come last
-    return sorted(found, key=lambda each: bool(re.search("sign-out|drop|leave|erase|hand-over|disabled", each[1].path)))
+    return sorted(pairs, key=lambda pair: bool(re.search("sign-out|drop|leave|erase|hand-over|disabled", pair[1].path)))
 
 
 ROUTES = all_routes()
@@ -84,11 +84,11 @@ def known(database: Database, school: School) -> dict[str, Any]:
 
 @pytest.fixture(scope="module")
 def visitor(address: str) -> Iterator[Visitor]:
-    found = Visitor(address)
-    found.http.follow_redirects = False
-    found.get("/sign-in")
-    yield found
-    found.http.close()
+    visitor = Visitor(address)
+    visitor.http.follow_redirects = False
+    visitor.get("/sign-in")
+    yield visitor
+    visitor.http.close()
 
 
 def sign_in_as(visitor: Visitor, database: Database, user_id: int) -> None:
@@ -120,7 +120,7 @@ def filled(path: str, given: dict[str, Any]) -> str:
     return re.sub(r"{(\w+)}", lambda match: quote(str(given.get(match[1], 0)), safe=""), path)
 
 
-@pytest.mark.parametrize(("method", "route"), ROUTES, ids=lambda each: each if isinstance(each, str) else each.path)
+@pytest.mark.parametrize(("method", "route"), ROUTES, ids=lambda value: value if isinstance(value, str) else value.path)
 def test_no_input_is_a_fault(
     visitor: Visitor, database: Database, school: School, known: dict[str, Any], method: str, route: APIRoute
 ) -> None:

@@ -32,5 +32,5 @@ def count_from_here(page: Page) -> None:
 
 def counted(page: Page) -> tuple[int, int]:
     """Return clicks and keys since the beginning."""
-    found = page.evaluate("JSON.parse(sessionStorage.getItem('hand') || '{\"clicks\": 0, \"keys\": 0}')")
-    return int(found["clicks"]), int(found["keys"])
+    counted = page.evaluate("JSON.parse(sessionStorage.getItem('hand') || '{\"clicks\": 0, \"keys\": 0}')")
+    return int(counted["clicks"]), int(counted["keys"])

@@ -11,8 +11,8 @@ from rigid_bench.web.assets import STATIC
 
 @pytest.fixture(scope="module")
 def client(address: str) -> Iterator[Client]:
-    with Client(base_url=address) as found:
-        yield found
+    with Client(base_url=address) as client:
+        yield client
 
 
 def addresses(client: Client) -> list[str]:
@@ -20,9 +20,9 @@ def addresses(client: Client) -> list[str]:
 
 
 def test_each_file_is_addressed_by_its_content_and_kept(client: Client) -> None:
-    found = addresses(client)
-    assert len(found) > 5
-    for address in found:
+    listed = addresses(client)
+    assert len(listed) > 5
+    for address in listed:
         assert re.search(r"\?v=[0-9a-f]{16}$", address)
         answer = client.get(address)
         assert answer.status_code == 200

@@ -13,7 +13,7 @@ from rigid_bench.web.figures.rose import freedom_rose
 
 def classes(svg: str) -> list[str]:
     root = etree.fromstring(svg.encode())
-    return [each.get("class") for each in root.iter() if each.get("class")]
+    return [element.get("class") for element in root.iter() if element.get("class")]
 
 
 @pytest.mark.parametrize(
@@ -48,6 +48,6 @@ def test_a_rose_has_six_petals_and_rings_what_is_not_as_asked() -> None:
         required_turns=[False, False, False],
         words=UNSAID,
     )
-    found = classes(freedom_rose(rose))
-    assert [found.count(each) for each in ("petal-open", "petal-closed", "rose-wrong")] == [2, 4, 1]
+    named = classes(freedom_rose(rose))
+    assert [named.count(name) for name in ("petal-open", "petal-closed", "rose-wrong")] == [2, 4, 1]
     assert 'aria-label="guided: slide along X, turn about Z open"' in freedom_rose(rose)

@@ -157,9 +157,9 @@ def test_no_page_says_what_is_in_no_catalogue(
     first = f"{address}/builds/{graded_build}{'/mark' if who == 'teacher' else ''}"
     pages = visited(page, address, first) | visited(page, address, f"{address}/")
     written = own_words()
-    found = {path: [words for words in said if missed(words, written)] for path, said in pages.items()}
+    missing = {path: [words for words in said if missed(words, written)] for path, said in pages.items()}
     assert len(pages) > (20 if who == "teacher" else 10), sorted(pages)
-    assert {path: words for path, words in found.items() if words} == {}
+    assert {path: words for path, words in missing.items() if words} == {}
 
 
 def test_what_is_in_no_catalogue_stands_out(teacher: Page, address: str) -> None:

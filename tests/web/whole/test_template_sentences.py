@@ -37,8 +37,8 @@ def test_every_gap_of_a_templates_sentence_is_filled() -> None:
     names = templates.env.list_templates(extensions=["html"])
     assert names
     assert sum(len(list(sentences(_source(name)))) for name in names) > 100
-    found = {name: faults(_source(name)) for name in names}
-    assert {name: wrong for name, wrong in found.items() if wrong} == {}
+    reported = {name: faults(_source(name)) for name in names}
+    assert {name: wrong for name, wrong in reported.items() if wrong} == {}
 
 
 def _source(name: str) -> str:

@@ -38,7 +38,7 @@ def find_ways(parts: Mapping[str, PartFeatures], state: BenchState, *, tolerance
     base = next((k for k, instance in enumerate(state.placed) if instance.grounded), 0)
     answer = work.answer(state, tolerance=tolerance)
     motions = {k: answer.motions(name) for k, name in enumerate(names)}
-    ways = ways_apart(placed, motions, answer.found.system.build.mates, base=base, tolerance=tolerance)
+    ways = ways_apart(placed, motions, answer.freedom.system.build.mates, base=base, tolerance=tolerance)
     left = [k for k in placed if k not in {way.instance for way in ways}]
     order = [*([base] if base in left else left[:1]), *(way.instance for way in ways[::-1])]
     return Ways(

@@ -56,7 +56,7 @@ def likely_axes(
         nothing is free between the two.
     """
     first, second = known(state, one), known(state, other)
-    freedom = answer(state, tolerance=tolerance).found
+    freedom = answer(state, tolerance=tolerance).freedom
     places = {own.id: k for k, own in enumerate(state.placed)}
     if not freedom.relative_twists(places[other], places[one]).shape[1]:
         return []

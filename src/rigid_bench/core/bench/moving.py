@@ -182,10 +182,10 @@ def nudge(
     own = motions[motion]
     box = np.array(part_of(parts, state.placed[index]).box)
     most = _NUDGE_RAD if own.kind == "rotation" else _NUDGE * float(np.linalg.norm(box[1] - box[0]))
-    steps = _Steps(list(shown.found.poses), has_limits, stops)
+    steps = _Steps(list(shown.freedom.poses), has_limits, stops)
     out: list[BenchState] = []
-    for arrived in _along(shown.found, own, index, most):
-        goes_on = steps.takes(shown.found, arrived)
+    for arrived in _along(shown.freedom, own, index, most):
+        goes_on = steps.takes(shown.freedom, arrived)
         out.append(at_poses(state, steps.poses))
         if not goes_on:
             break

@@ -75,7 +75,7 @@ def joints_of(state: BenchState, *, tolerance: Tolerance) -> dict[str, Joint]:
 
     A part that may do more than one thing is given as floating; so are parts that nothing carries.
     """
-    freedom = answer(state, tolerance=tolerance).found
+    freedom = answer(state, tolerance=tolerance).freedom
     names = [instance.id for instance in state.placed]
     base = next((instance.id for instance in state.placed if instance.grounded), names[0])
     carried, waiting, joints = {base}, [base], dict[str, Joint]()

@@ -45,12 +45,12 @@ def suggest(
     made: list[Suggestion] = []
     for a, b in _near(state, skins):
         one, other = state.placed[a], state.placed[b]
-        if not answer.found.relative_twists(b, a).shape[1]:
+        if not answer.freedom.relative_twists(b, a).shape[1]:
             continue
         contacts = _contacts(skins[one.part], skins[other.part], _seen(one.pose, other.pose), tolerance)
         for number, contact in enumerate(contacts, 1):
             mate = replace(contact.mate(f"{one.id} {other.id} {number}"), a=a, b=b)
-            if not answer.found.takes_any(mate):
+            if not answer.freedom.takes_any(mate):
                 continue
             words = contact_words(contact, called[one.id], called[other.id])
             own = BenchMate(

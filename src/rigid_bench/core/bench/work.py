@@ -150,7 +150,7 @@ class Standing:
 class Answer:
     """What the mates of a bench leave free."""
 
-    found: Freedom
+    freedom: Freedom
     mobility: int
     instances: dict[str, Standing]
     redundant: tuple[str, ...]
@@ -158,8 +158,8 @@ class Answer:
 
     def motions(self, name: str) -> list[Motion]:
         """Return the motions of one instance."""
-        index = next(k for k, instance in enumerate(self.found.system.build.instances) if instance.id == name)
-        return self.found.motions(index)
+        index = next(k for k, instance in enumerate(self.freedom.system.build.instances) if instance.id == name)
+        return self.freedom.motions(index)
 
 
 def answer(state: BenchState, *, tolerance: Tolerance) -> Answer:
@@ -171,7 +171,7 @@ def answer(state: BenchState, *, tolerance: Tolerance) -> Answer:
         for k, instance in enumerate(build.instances)
     }
     return Answer(
-        found=free,
+        freedom=free,
         mobility=free.mobility,
         instances=standings,
         redundant=free.redundant_mates,
@@ -201,6 +201,6 @@ def build_bytes(state: BenchState, parts: BenchParts, *, source: str = "") -> by
 
 def takes(mate: BenchMate, shown: Answer) -> bool:
     """Say whether a mate would take any motion away."""
-    build = shown.found.system.build
+    build = shown.freedom.system.build
     places = {instance.id: k for k, instance in enumerate(build.instances)}
-    return shown.found.takes_any(make_mate(mate, 1.0, places, f"mate '{mate.id}'"))
+    return shown.freedom.takes_any(make_mate(mate, 1.0, places, f"mate '{mate.id}'"))

@@ -171,7 +171,7 @@ def drop_draft(session: Session, draft: Draft) -> None:
 
 def add_change(session: Session, *, teacher_id: int, version_id: int, sizes: list[Any]) -> ChangeRequest:
     """Keep which sizes a teacher wants to change."""
-    change = ChangeRequest(teacher_id=teacher_id, version_id=version_id, sizes=sizes, found=[])
+    change = ChangeRequest(teacher_id=teacher_id, version_id=version_id, sizes=sizes, touched=[])
     session.add(change)
     session.flush()
     return change
@@ -228,7 +228,7 @@ def keep_change(
     change = session.scalar(select(ChangeRequest).where(ChangeRequest.id == change_id).with_for_update())
     if change is None or change.state != "waiting":
         return
-    change.state, change.found, change.error = "ready", touched, None
+    change.state, change.touched, change.error = "ready", touched, None
     for version_id, (files, examined) in drafts.items():
         version = get_version(session, version_id)
         draft = add_draft(

@@ -56,7 +56,7 @@ class ChangeRequest(Base):
     #: `SizeChange` in JSON, each.
     sizes: Mapped[list[Any]] = mapped_column(JSONB)
     #: Of each exercise that it touches: version, parts, joined parts, and `TouchedCheck` in JSON.
-    found: Mapped[list[Any]] = mapped_column(JSONB, server_default="[]")
+    touched: Mapped[list[Any]] = mapped_column("found", JSONB, server_default="[]")
     error: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     version: Mapped[ExerciseVersion] = relationship()
 

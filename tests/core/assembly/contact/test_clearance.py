@@ -13,9 +13,9 @@ from tests.support.shapes import TOLERANCE, features
 
 
 def between(a: Any, b: Any, within: float | None = None) -> Any:
-    solids = [place(name, features(each), Pose.identity()) for name, each in (("a", a), ("b", b))]
-    found = clearances(solids, tolerance=TOLERANCE, within_mm=within)
-    return found[0] if found else None
+    solids = [place(name, features(shape), Pose.identity()) for name, shape in (("a", a), ("b", b))]
+    pairs = clearances(solids, tolerance=TOLERANCE, within_mm=within)
+    return pairs[0] if pairs else None
 
 
 @pytest.mark.parametrize(
@@ -32,9 +32,9 @@ def between(a: Any, b: Any, within: float | None = None) -> Any:
     ],
 )
 def test_the_gap_is_the_one_worked_out_by_hand(a: Any, b: Any, gap: float) -> None:
-    found = between(a, b)
-    assert (found.state, found.gap_mm) == ("clear", pytest.approx(gap, abs=1e-6))
-    assert np.linalg.norm(found.at[0] - found.at[1]) == pytest.approx(gap, abs=1e-6)
+    touching = between(a, b)
+    assert (touching.state, touching.gap_mm) == ("clear", pytest.approx(gap, abs=1e-6))
+    assert np.linalg.norm(touching.at[0] - touching.at[1]) == pytest.approx(gap, abs=1e-6)
 
 
 @pytest.mark.parametrize(
@@ -46,13 +46,17 @@ def test_the_gap_is_the_one_worked_out_by_hand(a: Any, b: Any, gap: float) -> No
     ],
 )
 def test_the_overlap_is_the_shared_volume(a: Any, b: Any, volume: float) -> None:
-    found = between(a, b)
-    assert (found.state, found.gap_mm, found.overlap_mm3) == ("interfering", 0, pytest.approx(volume, rel=1e-5))
+    touching = between(a, b)
+    assert (touching.state, touching.gap_mm, touching.overlap_mm3) == (
+        "interfering",
+        0,
+        pytest.approx(volume, rel=1e-5),
+    )
 
 
 def test_touching_is_neither_clear_nor_interfering() -> None:
-    found = between(Box(10, 10, 10), Pos(10, 0, 0) * Box(10, 10, 10))
-    assert (found.state, found.gap_mm, found.overlap_mm3) == ("touching", 0, 0)
+    touching = between(Box(10, 10, 10), Pos(10, 0, 0) * Box(10, 10, 10))
+    assert (touching.state, touching.gap_mm, touching.overlap_mm3) == ("touching", 0, 0)
 
 
 def test_far_pairs_are_left_out_unless_asked_for() -> None:

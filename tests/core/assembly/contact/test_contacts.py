@@ -48,8 +48,8 @@ def test_faces_of_two_blocks(at: tuple[float, float, float], expected: list[tupl
 
 
 def test_crossed_bars_meet_although_no_corner_lies_on_the_other() -> None:
-    found = contacts((Box(80, 8, 6), (0, 0, 0)), (Box(8, 80, 6), (0, 0, 6)))
-    assert kinds(found) == [("meet", 0.0)]
+    touching = contacts((Box(80, 8, 6), (0, 0, 0)), (Box(8, 80, 6), (0, 0, 6)))
+    assert kinds(touching) == [("meet", 0.0)]
 
 
 def test_a_ring_of_faces_that_meet_only_in_the_hole_does_not_count() -> None:
@@ -59,8 +59,8 @@ def test_a_ring_of_faces_that_meet_only_in_the_hole_does_not_count() -> None:
 
 @pytest.mark.parametrize(("pin", "gap"), [(7.8, 0.1), (8.0, 0.0), (8.1, -0.05)])
 def test_a_pin_in_a_bore(pin: float, gap: float) -> None:
-    found = contacts((BLOCK - Cylinder(4, 30), (0, 0, 0)), (Cylinder(pin / 2, 14), (0, 0, 1)))
-    assert kinds(found) == [("seated", gap)]
+    touching = contacts((BLOCK - Cylinder(4, 30), (0, 0, 0)), (Cylinder(pin / 2, 14), (0, 0, 1)))
+    assert kinds(touching) == [("seated", gap)]
 
 
 def test_bores_in_line_are_found_and_a_far_pin_is_not() -> None:

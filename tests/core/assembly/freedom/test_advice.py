@@ -21,12 +21,12 @@ FLOOR = PlaneFeature(np.zeros(3), np.array(m.Z))
 FOOT = PlaneFeature(np.zeros(3), -np.array(m.Z))
 
 
-def found(*joints: m.Joint) -> Freedom:
+def freedom_of(*joints: m.Joint) -> Freedom:
     return freedom(m.mechanism(*joints), tolerance=TOLERANCE)
 
 
 def test_a_pin_that_slides_out_is_given_a_face_to_sit_on() -> None:
-    pin = found(m.Joint(kind="cylindrical", bodies=(0, 1)))
+    pin = freedom_of(m.Joint(kind="cylindrical", bodies=(0, 1)))
     advice = advise(pin, 1, None, [SPIN], features=([FOOT], [FLOOR]))
     assert ([motion.kind for motion in advice.too_many], advice.missing) == (["translation"], ())
     assert advice.add
@@ -37,25 +37,25 @@ def test_a_pin_that_slides_out_is_given_a_face_to_sit_on() -> None:
 
 def test_the_features_that_mates_use_already_are_enough_to_hold_it() -> None:
     """A plate on a floor slides two ways: its own joint's axis and plane hold it."""
-    advice = advise(found(m.Joint(kind="cylindrical", bodies=(0, 1), along=m.Z)), 1, None, [SPIN])
+    advice = advise(freedom_of(m.Joint(kind="cylindrical", bodies=(0, 1), along=m.Z)), 1, None, [SPIN])
     assert advice.add
     assert advice.add.kind == "coincident"
 
 
 def test_a_wheel_that_is_fixed_is_let_turn() -> None:
-    advice = advise(found(m.Joint(kind="fixed", bodies=(0, 1))), 1, None, [SPIN])
+    advice = advise(freedom_of(m.Joint(kind="fixed", bodies=(0, 1))), 1, None, [SPIN])
     assert [motion.kind for motion in advice.missing] == ["rotation"]
     assert advice.loosen == ("m0", "revolute")
-    assert advise(found(m.Joint(kind="fixed", bodies=(0, 1))), 1, None, [SLIDE]).loosen == ("m0", "prismatic")
+    assert advise(freedom_of(m.Joint(kind="fixed", bodies=(0, 1))), 1, None, [SLIDE]).loosen == ("m0", "prismatic")
 
 
 def test_the_mate_that_holds_too_much_is_named() -> None:
-    stuck = found(m.Joint(kind="revolute", bodies=(0, 1)), m.Joint(kind="revolute", bodies=(0, 1), at=(20, 0, 0)))
+    stuck = freedom_of(m.Joint(kind="revolute", bodies=(0, 1)), m.Joint(kind="revolute", bodies=(0, 1), at=(20, 0, 0)))
     assert advise(stuck, 1, None, [SPIN]).drop == "m1"
 
 
 def test_what_is_right_needs_nothing() -> None:
-    advice = advise(found(m.Joint(kind="revolute", bodies=(0, 1))), 1, None, [SPIN])
+    advice = advise(freedom_of(m.Joint(kind="revolute", bodies=(0, 1))), 1, None, [SPIN])
     assert (advice.too_many, advice.missing, advice.add, advice.drop, advice.loosen) == ((), (), None, None, None)
 
 
@@ -69,7 +69,7 @@ def test_what_is_right_needs_nothing() -> None:
     ],
 )
 def test_states(joints: list[m.Joint], state: str) -> None:
-    own = found(*joints)
+    own = freedom_of(*joints)
     assert state_of(own, 1, own.degrees(1)) == state
     assert state_of(own, 1, own.degrees(1), allowed=1) == state.replace("over-held", "held")
 
@@ -83,7 +83,7 @@ def test_a_mate_that_does_not_hold_clashes() -> None:
 
 def test_a_nut_that_slides_on_its_thread_is_given_the_screw_joint_with_its_pitch() -> None:
     winding = Motion(kind="screw", direction=np.array(m.Z), point=np.zeros(3), pitch=1.25)
-    nut = found(m.Joint(kind="cylindrical", bodies=(0, 1)))
+    nut = freedom_of(m.Joint(kind="cylindrical", bodies=(0, 1)))
     advice = advise(nut, 1, None, [winding])
     assert advice.add
     assert (advice.add.kind, advice.add.pitch) == ("screw", 1.25)
@@ -92,7 +92,7 @@ def test_a_nut_that_slides_on_its_thread_is_given_the_screw_joint_with_its_pitch
 
 
 def test_a_plate_that_turns_about_one_hole_is_mated_by_its_second_hole_and_not_by_faces_that_never_meet() -> None:
-    plate = found(m.Joint(kind="revolute", bodies=(0, 1)))
+    plate = freedom_of(m.Joint(kind="revolute", bodies=(0, 1)))
     groove, end = (PlaneFeature(np.array([x, 0.0, 0]), np.array([1.0, 0, 0])) for x in (5.0, 40.0))
     hole = AxisFeature(np.array([30.0, 0, 0]), np.array(m.Z))
     assert (nearest := advise(plate, 1, None, [], features=([groove], [end])).add)

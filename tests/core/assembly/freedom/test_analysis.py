@@ -169,8 +169,8 @@ def test_export_noise_is_no_constraint() -> None:
 def test_a_mate_that_does_not_hold_is_a_conflict() -> None:
     build = m.mechanism(m.Joint(kind="coincident", bodies=(0, 1)))
     moved = replace(build.instances[1], pose=Pose(np.eye(3), np.array([0, 0, 0.5])))
-    found = freedom(replace(build, instances=(build.instances[0], moved)), tolerance=TOLERANCE)
-    (conflict,) = found.conflicts
+    free = freedom(replace(build, instances=(build.instances[0], moved)), tolerance=TOLERANCE)
+    (conflict,) = free.conflicts
     assert (conflict.mate, conflict.residual.mm) == ("m0", 0.5)
 
 

@@ -25,11 +25,11 @@ def test_a_pin_in_a_bore_goes_from_six_to_one() -> None:
 
 def test_a_mate_may_take_freedom_from_both_and_the_last_rung_is_what_is_left() -> None:
     for joints in (m.four_bar(), m.slider_crank(), m.oldham()):
-        found = freedom(m.mechanism(*joints, seed=4), tolerance=TOLERANCE)
-        last = {step.instance: step.after for step in ladder(found)}
-        first = {step.instance: step.before for step in reversed(ladder(found))}
+        free = freedom(m.mechanism(*joints, seed=4), tolerance=TOLERANCE)
+        last = {step.instance: step.after for step in ladder(free)}
+        first = {step.instance: step.before for step in reversed(ladder(free))}
         assert set(first.values()) == {6}
-        assert all(found.relative_twists(index).shape[1] <= degrees for index, degrees in last.items())
+        assert all(free.relative_twists(index).shape[1] <= degrees for index, degrees in last.items())
 
 
 def test_a_redundant_mate_takes_nothing() -> None:
@@ -43,14 +43,14 @@ def test_a_redundant_mate_takes_nothing() -> None:
 def test_degrees_that_were_asked_before_are_those_of_mates_put_in_anew() -> None:
     """What is remembered between mates is forgotten where a mate changes it."""
     for joints in (m.four_bar(), m.slider_crank(), m.oldham()):
-        found = freedom(m.mechanism(*joints, seed=4), tolerance=TOLERANCE)
-        system = found.system
-        rows = list(zip(system.mates, system.rows(system.mates, found.poses).by_mate(), strict=True))
-        asked = Elimination(len(found.poses), system.held, rank=system.tolerance.rank)
+        free = freedom(m.mechanism(*joints, seed=4), tolerance=TOLERANCE)
+        system = free.system
+        rows = list(zip(system.mates, system.rows(system.mates, free.poses).by_mate(), strict=True))
+        asked = Elimination(len(free.poses), system.held, rank=system.tolerance.rank)
         for count, (mate, (rows_a, rows_b)) in enumerate(rows, 1):
             asked.add(mate.a, mate.b, rows_a, rows_b)
-            anew = Elimination(len(found.poses), system.held, rank=system.tolerance.rank)
+            anew = Elimination(len(free.poses), system.held, rank=system.tolerance.rank)
             for other, (other_a, other_b) in rows[:count]:
                 anew.add(other.a, other.b, other_a, other_b)
-            indices = range(len(found.poses))
+            indices = range(len(free.poses))
             assert [asked.degrees(index) for index in indices] == [anew.degrees(index) for index in indices]

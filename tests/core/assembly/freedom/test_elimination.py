@@ -30,7 +30,7 @@ def joined_at_random(seed: int) -> Build:
 
 
 def _mate(rng: np.random.Generator, number: int, poses: list[Pose]) -> Mate:
-    a, b = (int(each) for each in rng.choice(len(poses), 2, replace=False))
+    a, b = (int(place) for place in rng.choice(len(poses), 2, replace=False))
     kind = str(rng.choice(KINDS))
     axes = np.eye(3)[rng.permutation(3)]
     if rng.random() < 0.4:
@@ -52,11 +52,11 @@ def _rank(rows: _Array) -> int:
 @pytest.mark.parametrize("seed", range(60))
 def test_ranks_freedoms_and_redundant_mates_are_those_of_the_dense_matrix(seed: int) -> None:
     build = joined_at_random(seed)
-    found, system = freedom(build, tolerance=TOLERANCE), System(build, TOLERANCE)
+    left, system = freedom(build, tolerance=TOLERANCE), System(build, TOLERANCE)
     free = system.free_columns
     matrix, redundant = np.zeros((0, int(free.sum()))), []
     for mate in system.mates:
-        rows_a, rows_b, _ = system.mate_rows(mate, found.poses)
+        rows_a, rows_b, _ = system.mate_rows(mate, left.poses)
         rows = np.zeros((len(rows_a), len(free)))
         rows[:, 6 * mate.a : 6 * mate.a + 6], rows[:, 6 * mate.b : 6 * mate.b + 6] = rows_a, rows_b
         more = np.vstack([matrix, rows[:, free]])
@@ -64,7 +64,7 @@ def test_ranks_freedoms_and_redundant_mates_are_those_of_the_dense_matrix(seed: 
         matrix = more
     null = np.zeros((len(free), matrix.shape[1] - _rank(matrix)))
     null[free] = np.linalg.svd(matrix, full_matrices=True)[2][_rank(matrix) :].T
-    assert found.mobility == null.shape[1]
-    assert found.redundant_mates == tuple(redundant)
+    assert left.mobility == null.shape[1]
+    assert left.redundant_mates == tuple(redundant)
     for index in range(len(build.instances)):
-        assert found.degrees(index) == _rank(null[6 * index : 6 * index + 6])
+        assert left.degrees(index) == _rank(null[6 * index : 6 * index + 6])

@@ -32,9 +32,9 @@ def moved(build: Build, index: int, pose: Pose) -> Build:
 
 
 def test_a_slide_carries_on_to_its_limits() -> None:
-    found = freedom(slide(Limits(translation=(-10.0, 35.0))), tolerance=TOLERANCE)
-    (motion,) = found.motions(1)
-    back, forward = (reach(found, motion, 1, None, way=way) for way in (-1, 1))
+    free = freedom(slide(Limits(translation=(-10.0, 35.0))), tolerance=TOLERANCE)
+    (motion,) = free.motions(1)
+    back, forward = (reach(free, motion, 1, None, way=way) for way in (-1, 1))
     assert (back.stopped_by, forward.stopped_by) == ("m0", "m0")
     assert (back.amount, forward.amount) == (pytest.approx(10), pytest.approx(35))
 
@@ -43,14 +43,14 @@ def test_what_floats_goes_along_as_one_and_no_joint_stops_it() -> None:
     """Without a ground the slide takes its rail along, however far; seen from the rail it still has its limits."""
     build = slide(Limits(translation=(-10.0, 35.0)))
     build = replace(build, instances=tuple(replace(instance, grounded=False) for instance in build.instances))
-    found = freedom(build, tolerance=TOLERANCE)
-    for motion in found.motions(1):
+    free = freedom(build, tolerance=TOLERANCE)
+    for motion in free.motions(1):
         for way in (-1, 1):
-            carried = reach(found, motion, 1, None, way=way)
+            carried = reach(free, motion, 1, None, way=way)
             assert carried.stopped_by is None
             assert carried.amount == pytest.approx(2 * math.pi if motion.kind == "rotation" else 0.02 * 45 * 250)
-    (own,) = found.motions(1, 0)
-    stops = [reach(found, own, 1, 0, way=way) for way in (-1, 1)]
+    (own,) = free.motions(1, 0)
+    stops = [reach(free, own, 1, 0, way=way) for way in (-1, 1)]
     assert [(stop.stopped_by, round(stop.amount)) for stop in stops] == [("m0", 10), ("m0", 35)]
 
 
@@ -58,27 +58,27 @@ def test_a_limit_of_another_mechanism_stops_nothing() -> None:
     """Two slides that have nothing to do with each other; one has limits."""
     limited = m.Joint(kind="prismatic", bodies=(0, 1), along=m.X, limits=Limits(translation=(-10.0, 35.0)))
     free = m.Joint(kind="prismatic", bodies=(0, 2), along=m.X)
-    found = freedom(m.mechanism(limited, free), tolerance=TOLERANCE)
-    (motion,) = found.motions(2)
-    assert [reach(found, motion, 2, None, way=way).stopped_by for way in (-1, 1)] == [None, None]
+    left = freedom(m.mechanism(limited, free), tolerance=TOLERANCE)
+    (motion,) = left.motions(2)
+    assert [reach(left, motion, 2, None, way=way).stopped_by for way in (-1, 1)] == [None, None]
 
 
 @pytest.mark.parametrize("seed", [None, 3])
 def test_a_turn_carries_on_to_its_limits(seed: int | None) -> None:
-    found = freedom(m.mechanism(m.Joint(kind="revolute", bodies=(0, 1), limits=TURN), seed=seed), tolerance=TOLERANCE)
-    (motion,) = found.motions(1)
-    ways = sorted(reach(found, motion, 1, None, way=way).amount for way in (-1, 1))
+    free = freedom(m.mechanism(m.Joint(kind="revolute", bodies=(0, 1), limits=TURN), seed=seed), tolerance=TOLERANCE)
+    (motion,) = free.motions(1)
+    ways = sorted(reach(free, motion, 1, None, way=way).amount for way in (-1, 1))
     assert ways == [pytest.approx(math.pi / 6, abs=1e-6), pytest.approx(math.pi / 2, abs=1e-6)]
 
 
 def test_a_crank_stops_where_its_slider_meets_the_limit() -> None:
     """Slider-crank in closed form: x = r cos a + sqrt(l² - r² sin² a)."""
     *crank, slider = m.slider_crank()
-    found = freedom(m.mechanism(*crank, replace(slider, limits=Limits(translation=(-5.0, 100.0)))), tolerance=TOLERANCE)
-    (turn,) = found.motions(1)
+    free = freedom(m.mechanism(*crank, replace(slider, limits=Limits(translation=(-5.0, 100.0)))), tolerance=TOLERANCE)
+    (turn,) = free.motions(1)
     r, rod = math.hypot(10, 20), math.hypot(60, 20)
     start = math.atan2(20, 10)
-    stops = [reach(found, turn, 1, None, way=way) for way in (-1, 1)]
+    stops = [reach(free, turn, 1, None, way=way) for way in (-1, 1)]
     assert any(stop.stopped_by == "m3" for stop in stops)
     for way, stop in zip((-1, 1), stops, strict=True):
         angle = start + way * stop.amount * float(turn.direction[2])
@@ -135,8 +135,8 @@ def test_a_joint_that_stands_at_its_limit_and_does_not_move_stops_nothing() -> N
     """Bennett's linkage, one of whose hinges might slide but for a collar, and stands at the end of its travel."""
     first, hinge, *others = m.bennett()
     pin = replace(hinge, kind="cylindrical", limits=Limits(translation=(0.0, 5.0)))
-    found = freedom(m.mechanism(first, pin, replace(hinge, kind="planar"), *others, seed=4), tolerance=TOLERANCE)
-    (turn,) = found.motions(1)
-    carried = reach(found, turn, 1, None, way=1)
+    free = freedom(m.mechanism(first, pin, replace(hinge, kind="planar"), *others, seed=4), tolerance=TOLERANCE)
+    (turn,) = free.motions(1)
+    carried = reach(free, turn, 1, None, way=1)
     assert carried.stopped_by is None
     assert carried.amount == pytest.approx(2 * math.pi, rel=1e-3)

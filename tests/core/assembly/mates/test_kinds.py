@@ -77,9 +77,9 @@ def test_each_pairing_removes_what_the_format_says(
 ) -> None:
     first, second = (b, a) if is_swapped else (a, b)
     # a signed distance between two planes changes its sign with the operand that it starts from
-    found = freedom(read_build(build_with(kind, first, second, **more), name="b"), tolerance=Tolerance())
-    assert (found.mobility, found.equations) == (6 - removes, 6 + removes)
-    assert [conflict.residual.mm for conflict in found.conflicts] == []
+    free = freedom(read_build(build_with(kind, first, second, **more), name="b"), tolerance=Tolerance())
+    assert (free.mobility, free.equations) == (6 - removes, 6 + removes)
+    assert [conflict.residual.mm for conflict in free.conflicts] == []
 
 
 def test_every_kind_of_the_registry_is_in_the_table() -> None:
@@ -88,25 +88,23 @@ def test_every_kind_of_the_registry_is_in_the_table() -> None:
 
 @pytest.mark.parametrize(("sense", "degrees"), [("aligned", 0), ("opposed", 180), ("either", 0)])
 def test_a_violated_sense_is_off_by_half_a_turn(sense: str, degrees: float) -> None:
-    found = freedom(read_build(build_with("coincident", UP, UP, sense=sense), name="b"), tolerance=Tolerance())
-    assert [round(conflict.residual.rad * 57.29578) for conflict in found.conflicts] == ([degrees] if degrees else [])
+    free = freedom(read_build(build_with("coincident", UP, UP, sense=sense), name="b"), tolerance=Tolerance())
+    assert [round(conflict.residual.rad * 57.29578) for conflict in free.conflicts] == ([degrees] if degrees else [])
 
 
 def test_a_plane_distance_runs_along_the_normal_of_a() -> None:
     for value, holds in ((2, True), (-2, False)):
-        found = freedom(
-            read_build(build_with("distance", UP, AWAY_PLANE, value=value), name="b"), tolerance=Tolerance()
-        )
-        assert bool(found.conflicts) is not holds
+        free = freedom(read_build(build_with("distance", UP, AWAY_PLANE, value=value), name="b"), tolerance=Tolerance())
+        assert bool(free.conflicts) is not holds
 
 
 def test_inches_are_read_as_inches() -> None:
     """A gap of 2 in is 50.8 mm: the same file in inches holds as it does in mm."""
-    found = freedom(
+    free = freedom(
         read_build(build_with("distance", UP, AWAY_PLANE, units="in", value=2), name="b"), tolerance=Tolerance()
     )
-    assert not found.conflicts
-    assert found.system.mates[0].value == 50.8
+    assert not free.conflicts
+    assert free.system.mates[0].value == 50.8
 
 
 @pytest.mark.parametrize(

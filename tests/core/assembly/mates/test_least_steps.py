@@ -39,12 +39,12 @@ def shaken(system: System, size: float) -> list[Pose]:
 def test_a_step_is_the_least_one_that_meets_what_is_asked(count: int) -> None:
     """The pseudo-inverse gives the same; sixty links are many enough for the sparse factors."""
     system = chain(count)
-    found = linearise(system, shaken(system, 0.3))
+    linear = linearise(system, shaken(system, 0.3))
     free = system.free_columns
     assert (free.sum() > linearised.DENSE) == (count == 60)
     expected = np.zeros(len(free))
-    expected[free] = np.linalg.lstsq(found.dense[:, free], -found.residuals, rcond=1e-10)[0]
-    step = found.meeting(-found.residuals)
+    expected[free] = np.linalg.lstsq(linear.dense[:, free], -linear.residuals, rcond=1e-10)[0]
+    step = linear.meeting(-linear.residuals)
     assert step == pytest.approx(expected, abs=1e-6)
     assert not step[~free].any()
 

@@ -83,10 +83,10 @@ def test_rows_are_slopes(
         pytest.skip("its row could point anywhere here")
     for twist, sign in itertools.product(TWISTS, (1, -1)):
         there, back = (residuals(own, still, moved(twist, way * sign * STEP)) for way in (1, -1))
-        found, wanted = (there - back) / (2 * sign * STEP), slopes(own, twist)
+        numeric, wanted = (there - back) / (2 * sign * STEP), slopes(own, twist)
         if kind in FREE_BASE:
-            found, wanted = (np.array([np.linalg.norm(own_slopes)]) for own_slopes in (found, wanted))
-        assert found == pytest.approx(wanted, abs=NEAR), kind
+            numeric, wanted = (np.array([np.linalg.norm(own_slopes)]) for own_slopes in (numeric, wanted))
+        assert numeric == pytest.approx(wanted, abs=NEAR), kind
 
 
 @pytest.mark.parametrize(("kind", "a", "b", "more", "removes"), TABLE)

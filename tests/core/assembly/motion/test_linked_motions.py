@@ -50,9 +50,9 @@ def crank_and_block(plate: Any) -> tuple[Freedom, dict[int, PlacedSolid]]:
 FLOOR = Pos(40, 0, -2) * Box(200, 80, 4)
 
 
-def turns(found: Freedom, parts: dict[int, PlacedSolid]) -> list[Stop]:
-    (turn,) = found.motions(1)
-    stops = [run(found, turn, 1, None, parts, way=way, tolerance=TOLERANCE) for way in (1, -1)]
+def turns(free: Freedom, parts: dict[int, PlacedSolid]) -> list[Stop]:
+    (turn,) = free.motions(1)
+    stops = [run(free, turn, 1, None, parts, way=way, tolerance=TOLERANCE) for way in (1, -1)]
     return stops if turn.direction[2] > 0 else stops[::-1]
 
 
@@ -63,17 +63,17 @@ def crank_angle(station: float) -> float:
 
 def test_the_block_stops_the_crank_where_it_meets_a_wall() -> None:
     wall = END[0] - 10 - 12.5  # before the block's face
-    found, parts = crank_and_block(FLOOR + Pos(wall - 2, 0, 5) * Box(4, 20, 10))
-    there, back = turns(found, parts)
+    free, parts = crank_and_block(FLOOR + Pos(wall - 2, 0, 5) * Box(4, 20, 10))
+    there, back = turns(free, parts)
     assert there.by == back.by == (0, 3)
     assert there.amount == pytest.approx(crank_angle(wall + 10) - TURNED, abs=1e-4)
     assert back.amount == pytest.approx(crank_angle(wall + 10) + TURNED, abs=1e-4)
 
 
 def test_the_block_says_so_itself_and_goes_to_its_dead_point_the_other_way() -> None:
-    found, parts = crank_and_block(FLOOR + Pos(END[0] - 10 - 12.5 - 2, 0, 5) * Box(4, 20, 10))
-    (slide,) = found.motions(3)
-    stops = {way: run(found, slide, 3, None, parts, way=way, tolerance=TOLERANCE) for way in (1, -1)}
+    free, parts = crank_and_block(FLOOR + Pos(END[0] - 10 - 12.5 - 2, 0, 5) * Box(4, 20, 10))
+    (slide,) = free.motions(3)
+    stops = {way: run(free, slide, 3, None, parts, way=way, tolerance=TOLERANCE) for way in (1, -1)}
     assert (stops[1].by, stops[-1].by) == (None, (0, 3))
     assert stops[1].amount == pytest.approx(CRANK + ROD - END[0], abs=1e-4)
     assert stops[-1].amount == pytest.approx(12.5, abs=1e-3)
@@ -93,28 +93,28 @@ def test_what_nothing_stops_comes_round_and_parts_on_other_levels_are_not_looked
 
 
 def test_parts_that_pass_through_each_other_from_the_beginning_are_let_by() -> None:
-    found, parts = crank_and_block(FLOOR + Pos(*PIN[:2], 12) * Cylinder(2, 40))
+    free, parts = crank_and_block(FLOOR + Pos(*PIN[:2], 12) * Cylinder(2, 40))
     assert interference(parts[0], parts[2], tolerance=TOLERANCE) > 0
-    assert [stop.by for stop in turns(found, parts)] == [None, None]
+    assert [stop.by for stop in turns(free, parts)] == [None, None]
 
 
 @pytest.mark.parametrize(("x", "y"), [(45.0, 22.0), (30.0, -14.0), (62.0, 9.0)])
 def test_a_post_in_the_rods_way_stops_it_where_small_steps_first_find_them_in_each_other(x: float, y: float) -> None:
-    found, parts = crank_and_block(FLOOR + Pos(x, y, 10) * Cylinder(2, 28))
-    (turn,) = found.motions(1)
+    crank, parts = crank_and_block(FLOOR + Pos(x, y, 10) * Cylinder(2, 28))
+    (turn,) = crank.motions(1)
     for way in (1, -1):
-        stop = run(found, turn, 1, None, parts, way=way, tolerance=TOLERANCE)
-        free, met = by_small_steps(found, parts, way)
+        stop = run(crank, turn, 1, None, parts, way=way, tolerance=TOLERANCE)
+        free, met = by_small_steps(crank, parts, way)
         assert stop.by == (None if met is None else (0, 2))
         assert free - 1e-3 <= stop.amount <= (met or 2 * math.pi) + 1e-6
 
 
-def by_small_steps(found: Freedom, parts: dict[int, PlacedSolid], way: int) -> tuple[float, float | None]:
+def by_small_steps(crank: Freedom, parts: dict[int, PlacedSolid], way: int) -> tuple[float, float | None]:
     """Return after what turn all parts are still clear of each other, and after what some are not."""
-    (turn,) = found.motions(1)
+    (turn,) = crank.motions(1)
     free = 0.0
-    for step in follow(found, turn, 1, None, way=way):
-        poses = relax(found.system, step.poses).poses
+    for step in follow(crank, turn, 1, None, way=way):
+        poses = relax(crank.system, step.poses).poses
         for a, b in itertools.combinations(parts, 2):
             if least_gap(parts[a].part, poses[a], parts[b].part, poses[b], fine=True) == 0:
                 one, two = (place("i", parts[k].part, poses[k]) for k in (a, b))

@@ -68,14 +68,14 @@ def test_a_turning_arm_stops_where_it_meets_a_post_on_its_circle() -> None:
 
 def test_a_slide_on_a_floor_goes_to_the_wall_and_touching_the_floor_does_not_stop_it() -> None:
     floor = Pos(0, 0, -5) * Box(120, 20, 10) + Pos(50, 0, 5) * Box(4, 20, 10)
-    found = freedom(
+    free = freedom(
         m.mechanism(m.Joint(kind="prismatic", bodies=(0, 1), along=m.X, limits=Limits(translation=(-20.0, 200.0)))),
         tolerance=TOLERANCE,
     )
-    (slide,) = found.motions(1)
+    (slide,) = free.motions(1)
     own = solids(floor, Pos(0, 0, 4) * Box(16, 10, 8))
-    assert run(found, slide, 1, None, own, way=1, tolerance=TOLERANCE).amount == pytest.approx(40, abs=1e-2)
-    back = run(found, slide, 1, None, own, way=-1, tolerance=TOLERANCE)
+    assert run(free, slide, 1, None, own, way=1, tolerance=TOLERANCE).amount == pytest.approx(40, abs=1e-2)
+    back = run(free, slide, 1, None, own, way=-1, tolerance=TOLERANCE)
     assert (back.by, back.amount) == ("m0", pytest.approx(20, abs=1e-3))
 
 
@@ -114,9 +114,9 @@ def test_a_block_that_a_crank_drives_goes_twice_the_crank() -> None:
         m.Joint(kind="revolute", bodies=(2, 3), along=m.Z, at=(math.sqrt(rod**2 - crank**2), 0.0, 0.0)),
         m.Joint(kind="prismatic", bodies=(0, 3), along=m.X, at=(math.sqrt(rod**2 - crank**2), 0.0, 0.0)),
     )
-    found = freedom(build, tolerance=TOLERANCE)
-    (slide,) = found.motions(3)
-    ways = [run(found, slide, 3, None, {}, way=way, tolerance=TOLERANCE).amount for way in (1, -1)]
+    free = freedom(build, tolerance=TOLERANCE)
+    (slide,) = free.motions(3)
+    ways = [run(free, slide, 3, None, {}, way=way, tolerance=TOLERANCE).amount for way in (1, -1)]
     assert sum(ways) == pytest.approx(2 * crank, abs=0.02)
     middle = math.sqrt(rod**2 - crank**2)
     assert ways == pytest.approx([crank + rod - middle, crank - rod + middle], abs=0.02)

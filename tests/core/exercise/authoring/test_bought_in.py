@@ -61,9 +61,9 @@ def test_what_the_tables_have_is_bought_in(shape: Any, bought: bool) -> None:
     ],
 )
 def test_a_part_that_is_named_as_bought_in_is_looked_up(name: str, shape: Any, says: str | None) -> None:
-    found = list(bought_in_faults(PartModel(id="p", name=name, origin="bought"), features(shape), mm=1.0))
-    assert len(found) == (1 if says else 0), found
-    assert not says or says in found[0]
+    part = list(bought_in_faults(PartModel(id="p", name=name, origin="bought"), features(shape), mm=1.0))
+    assert len(part) == (1 if says else 0), part
+    assert not says or says in part[0]
 
 
 def plate(thick: float) -> Any:

@@ -72,9 +72,9 @@ def faults(
     ],
 )
 def test_each_fault_is_found_and_no_other(given: dict[str, Any], says: list[str]) -> None:
-    found = faults(**given)
-    assert len(found) == len(says), found
-    assert all(words in text for words, text in zip(says, found, strict=True)), found
+    reported = faults(**given)
+    assert len(reported) == len(says), reported
+    assert all(words in text for words, text in zip(says, reported, strict=True)), reported
 
 
 def test_overlaps_that_are_declared_are_no_fault() -> None:

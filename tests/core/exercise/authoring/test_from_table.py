@@ -15,24 +15,24 @@ HEAD = "part,title,measure,nominal,tolerance,axis\n"
 
 
 def made(text: str) -> dict[str, Any]:
-    found: dict[str, Any] = json.loads(from_table(text.encode(), name="t.csv", title="Pins")["exercise.json"])
-    return found
+    document: dict[str, Any] = json.loads(from_table(text.encode(), name="t.csv", title="Pins")["exercise.json"])
+    return document
 
 
 def test_each_part_comes_once_and_each_line_is_a_dimension() -> None:
-    found = made(HEAD + "Pin,Length,extent,30,±0.2,z\nPin,Across,diameter,6,h6,\nRing,Across,diameter,2*6,,\n")
-    assert [part["id"] for part in found["parts"]] == ["pin", "ring"]
-    assert [check["id"] for check in found["checks"]] == ["pin.length", "pin.across", "ring.across"]
-    length, across, ring = found["checks"]
+    document = made(HEAD + "Pin,Length,extent,30,±0.2,z\nPin,Across,diameter,6,h6,\nRing,Across,diameter,2*6,,\n")
+    assert [part["id"] for part in document["parts"]] == ["pin", "ring"]
+    assert [check["id"] for check in document["checks"]] == ["pin.length", "pin.across", "ring.across"]
+    length, across, ring = document["checks"]
     assert (length["tolerance"], length["axis"]) == ({"minus": 0.2, "plus": 0.2}, "z")
     assert (across["tolerance"], ring["nominal"]) == ("h6", "2*6")
-    exercise = read_exercise({"exercise.json": json.dumps(found).encode()})
+    exercise = read_exercise({"exercise.json": json.dumps(document).encode()})
     assert next(check.required for check in describe(exercise)) == "30 ±0.2 mm"
 
 
 def test_semicolons_bring_decimal_commas_and_a_mark_of_bytes_is_left_out() -> None:
-    found = made("\ufeffpart;title;measure;nominal;tolerance\nPin;Across;diameter;6,35;0,05\n;;;;\n")
-    (only,) = found["checks"]
+    exercise = made("\ufeffpart;title;measure;nominal;tolerance\nPin;Across;diameter;6,35;0,05\n;;;;\n")
+    (only,) = exercise["checks"]
     assert (only["nominal"], only["tolerance"]) == (6.35, {"minus": 0.05, "plus": 0.05})
 
 
@@ -75,8 +75,8 @@ def test_marks_bands_and_rules_come_from_the_other_exercise() -> None:
             {"kind": "gap", "marks": 7},
         ],
     }
-    found = with_scheme(own, other)
-    assert [check["marks"] for check in found["checks"]] == [3, 3, 5, 7]
-    assert found["checks"][0]["near"] == near
-    assert (found["title"], found["tolerance"], found["slips"]) == ("Own", "ISO 2768-f", "all")
+    exercise = with_scheme(own, other)
+    assert [check["marks"] for check in exercise["checks"]] == [3, 3, 5, 7]
+    assert exercise["checks"][0]["near"] == near
+    assert (exercise["title"], exercise["tolerance"], exercise["slips"]) == ("Own", "ISO 2768-f", "all")
     assert own["checks"][0] == {"kind": "dimension", "measure": "diameter", "marks": 1}

@@ -31,7 +31,7 @@ def test_what_is_no_number_is_said(text: str) -> None:
 
 
 def test_nominals_are_numbers_or_sums() -> None:
-    read = [read_nominal(each) for each in ("16", "-2.5", "2*8.2", "nan", "1e3", "")]
+    read = [read_nominal(entry) for entry in ("16", "-2.5", "2*8.2", "nan", "1e3", "")]
     assert read == [16, -2.5, "2*8.2", "nan", "1e3", ""]
     endless = 400 * "9"  # is no finite number, and stays a text that the check refuses
     assert (read_nominal(endless), read_tolerance(endless)) == (endless, endless)

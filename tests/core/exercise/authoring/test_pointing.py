@@ -74,8 +74,8 @@ def test_every_face_and_hole_has_a_name_and_edges_to_point_at(listed: dict[str, 
 def test_one_or_two_features_offer_their_dimensions(
     listed: dict[str, Pointable], a: str, b: str, given: list[tuple[str, float]]
 ) -> None:
-    found = offers(listed[a], listed[b] if b else None)
-    assert [(offer.measure, round(offer.nominal, 3)) for offer in found] == given
+    offered = offers(listed[a], listed[b] if b else None)
+    assert [(offer.measure, round(offer.nominal, 3)) for offer in offered] == given
 
 
 def test_a_dimension_lights_the_faces_of_which_it_speaks(listed: dict[str, Pointable]) -> None:
@@ -94,14 +94,14 @@ def test_what_is_dropped_from_a_whole_scheme_is_offered_again(dropped: int) -> N
     model = PartModel(id="p", name="P")
     assert len(audit_part(part, model, left, mm=1.0).missing) == 1
     given = missing_dimensions(model, part, left, mm=1.0, tolerance=TOLERANCE)
-    mended = [*left, *(CheckModel.model_validate(each) for each in given)]
+    mended = [*left, *(CheckModel.model_validate(check) for check in given)]
     assert audit_part(part, model, mended, mm=1.0).complete
     assert not audit_part(part, model, mended, mm=1.0).redundant
 
 
 def test_a_chamfer_is_proposed_by_leg_and_angle() -> None:
     block = Box(30, 20, 10, align=CORNER)
-    edge = block.edges().sort_by(lambda each: each.center().Z - each.center().X)[0]
+    edge = block.edges().sort_by(lambda candidate: candidate.center().Z - candidate.center().X)[0]
     part = features(chamfer(edge, 2, 4))
     proposed = {dimension["measure"]: dimension["nominal"] for dimension in dimensions("p", part, TOLERANCE)}
     assert (proposed["chamfer"], round(proposed["chamfer_angle"], 3)) == (2, 26.565)

@@ -34,7 +34,9 @@ def proposed(module: ModuleType) -> dict[str, bytes]:
     return propose(model, name="model.step", title="A new one", tolerance=TOLERANCE)
 
 
-@pytest.mark.parametrize("module", MODULES, ids=[each.__name__.rsplit(".", 1)[-1] for each in MODULES])
+@pytest.mark.parametrize(
+    "module", MODULES, ids=[sample_module.__name__.rsplit(".", 1)[-1] for sample_module in MODULES]
+)
 def test_the_draft_of_a_solved_model_is_sound(module: ModuleType) -> None:
     bundle = proposed(module)
     examined = examine(read_exercise(bundle), bundle, tolerance=TOLERANCE)
@@ -74,17 +76,17 @@ def test_a_clearance_is_asked_for_each_two_parts_that_run_on_each_other(
     module: ModuleType, clearances: dict[str, tuple[float, float]]
 ) -> None:
     checks = json.loads(proposed(module)["exercise.json"])["checks"]
-    found = {check["title"]: (check["min"], check["max"]) for check in checks if check["kind"] == "gap"}
-    assert found == {f"Running clearance of {pair}": limits for pair, limits in clearances.items()}
+    gaps = {check["title"]: (check["min"], check["max"]) for check in checks if check["kind"] == "gap"}
+    assert gaps == {f"Running clearance of {pair}": limits for pair, limits in clearances.items()}
 
 
 @pytest.mark.parametrize("turn", [(0, 0, 0), (0, 0, 30), (20, 35, -50)], ids=["square", "turned", "askew"])
 def test_a_part_drawn_askew_takes_as_many_dimensions(turn: tuple[float, float, float]) -> None:
     shape = Rot(*turn) * (Box(60, 40, 8) - [Pos(x, y, 0) * Cylinder(4, 50) for x, y in ((-20, -10), (15, 5))])
-    found = dimensions("p", features(shape), TOLERANCE)
-    notes = [each["measure"] for each in found if each["measure"] in ("count", "pierces")]
+    part = dimensions("p", features(shape), TOLERANCE)
+    notes = [dimension["measure"] for dimension in part if dimension["measure"] in ("count", "pierces")]
     # three overall, one diameter for both holes ("2 x", through), two places each
-    assert (len(found) - len(notes), notes) == (8, ["count", "pierces"])
+    assert (len(part) - len(notes), notes) == (8, ["count", "pierces"])
 
 
 def test_a_single_part_has_no_assembly() -> None:

@@ -67,9 +67,9 @@ def said(checks: list[tuple[str, str, float, dict[str, Any]]], units: str = "mm"
     ],
 )
 def test_sizes_that_cannot_be_meant_are_said(checks: list[Any], units: str, says: str | None) -> None:
-    found = said(checks, units)
-    assert len(found) == (1 if says else 0), found
-    assert not says or says in found[0]
+    reported = said(checks, units)
+    assert len(reported) == (1 if says else 0), reported
+    assert not says or says in reported[0]
 
 
 def faults(shape: Any, name: str = "Block", *, checks: tuple[dict[str, Any], ...] = (), **part: Any) -> list[str]:
@@ -110,9 +110,9 @@ def screw(head: float, shank: float) -> Any:
 )
 def test_what_a_process_or_a_catalogue_does_not_give_is_said(given: dict[str, Any], says: str | None) -> None:
     """Heads of ISO 4762 and ISO 7380-1, pins of ISO 2338: the same tables as in the program, from memory."""
-    found = faults(**given)
-    assert len(found) == (1 if says else 0), found
-    assert not says or says in found[0]
+    reported = faults(**given)
+    assert len(reported) == (1 if says else 0), reported
+    assert not says or says in reported[0]
 
 
 def test_the_width_of_a_hexagon_says_across_what() -> None:
@@ -129,8 +129,8 @@ def test_the_width_of_a_hexagon_says_across_what() -> None:
     }
     flats = [face for face in nut.faces() if abs(face.normal_at().Y) > 0.9]
     assert len(flats) == 2, "the hexagon lies with two flats across y"
-    (found,) = faults(nut, checks=({**size, "title": "Width"},))
-    assert "does not say across what" in found
+    (reported,) = faults(nut, checks=({**size, "title": "Width"},))
+    assert "does not say across what" in reported
     assert faults(nut, checks=({**size, "title": "Across flats"},)) == []
 
 
@@ -145,8 +145,8 @@ def test_versions_are_compared_in_words() -> None:
         "checks": [{**changed, "nominal": 61, "marks": 4}, *rest, {**gone, "id": "new", "title": "New"}],
     }
     after["parts"][0]["name"] = "Case"
-    found = differences(before, ExerciseModel.model_validate(after))
-    assert found == [
+    changes = differences(before, ExerciseModel.model_validate(after))
+    assert changes == [
         "Case, name: Housing → Case",
         "new check: New, 2 marks",
         "check gone: Drawer length",

@@ -90,9 +90,9 @@ PARTS: dict[str, Any] = {
 def test_a_fresh_proposal_is_rigid_and_says_nothing_twice(name: str) -> None:
     part = features(PARTS[name])
     proposed = dimensions("p", part, TOLERANCE)
-    audit = audit_part(part, PART, [CheckModel.model_validate(each) for each in proposed], mm=1.0)
+    audit = audit_part(part, PART, [CheckModel.model_validate(dimension) for dimension in proposed], mm=1.0)
     assert (audit.missing, audit.redundant) == ((), ())
-    titles = [each["title"] for each in proposed]
+    titles = [dimension["title"] for dimension in proposed]
     assert len(set(titles)) == len(titles)
 
 
@@ -209,8 +209,8 @@ def test_a_part_is_said_by_its_thickness_steps_and_slots_and_not_from_a_hole() -
     guide = Box(90, 40, 10, align=CORNER) + Box(90, 8, 30, align=CORNER)
     guide -= Pos(39, 0, 20) * Box(12, 8, 10, align=CORNER)
     guide -= [Pos(x, 26, 0) * Cylinder(3.3, 100) for x in (15, 75)]
-    found = {dimension["title"]: dimension["nominal"] for dimension in dimensions("p", features(guide), TOLERANCE)}
-    assert found == {
+    part = {dimension["title"]: dimension["nominal"] for dimension in dimensions("p", features(guide), TOLERANCE)}
+    assert part == {
         "Length": 90, "Width": 40, "Height": 30, "Bore Ø6.6": 6.6, "Number of Ø6.6": 2, "Slot width": 12,
         "Thickness at the bottom": 10, "Thickness at the front": 8, "Step from the bottom": 20,
         "Step from the left": 51, "Ø6.6 from the left": 15, "Ø6.6 from the back": 14,

@@ -44,14 +44,14 @@ def files_of_models(files: Files) -> Files:
 
 
 def test_a_thicker_plate_takes_the_depths_of_its_holes_along_and_its_own_model_meets_all() -> None:
-    after, found = changed(bundle(JIG), jig_thickness=12.0)
-    assert {name: (say(check.was), say(check.now)) for name, check in found.items()} == {
+    after, change = changed(bundle(JIG), jig_thickness=12.0)
+    assert {name: (say(check.was), say(check.now)) for name, check in change.items()} == {
         "jig.thickness": ("10 mm", "12 mm"),
         "jig.sink.depth": ("6.5 mm", "8.5 mm"),
         "jig.guide.depth": ("10 mm", "12 mm"),
         "jig.11-depth": ("6.5 mm", "8.5 mm"),
     }
-    assert all(check.is_met for check in found.values())
+    assert all(check.is_met for check in change.values())
     before = own_marks(bundle(JIG))
     assert own_marks(after) == before
     assert set(before.values()) == {"met"}
@@ -76,14 +76,14 @@ def test_what_a_sum_makes_of_a_size_changes_with_it() -> None:
         if check["id"] == "arm.bore":
             check["nominal"] = "pedal.bore"
     files[FILE] = json.dumps(document).encode()
-    _, found = changed(files, pedal_bore=8.4)
-    assert (say(found["pedal.bore"].now), say(found["arm.bore"].now)) == ("8.4 mm", "8.4 mm")
-    assert found["arm.bore"].is_met
+    _, change = changed(files, pedal_bore=8.4)
+    assert (say(change["pedal.bore"].now), say(change["arm.bore"].now)) == ("8.4 mm", "8.4 mm")
+    assert change["arm.bore"].is_met
 
 
 def test_holes_that_are_alike_change_together_and_those_of_another_size_do_not() -> None:
-    after, found = changed(bundle(JIG), jig_guide=5.5)
-    assert set(found) == {"jig.guide"}
+    after, change = changed(bundle(JIG), jig_guide=5.5)
+    assert set(change) == {"jig.guide"}
     marks = own_marks(after)
     assert {marks["jig.guide.count"], marks["jig.dowel"], marks["jig.guide"]} == {"met"}
 

@@ -32,11 +32,11 @@ def exercise(module: Any, size: str, value: float) -> Exercise:
 
 def as_changed(files: Mapping[str, bytes]) -> dict[str, bytes]:
     """The files under names that end in -changed; the build file names its model so."""
-    found = {}
+    causes = {}
     for name, data in files.items():
         stem, rest = name.split(".", 1)
-        found[f"{stem}-changed.{rest}"] = data.replace(f'"{stem}.step"'.encode(), f'"{stem}-changed.step"'.encode())
-    return found
+        causes[f"{stem}-changed.{rest}"] = data.replace(f'"{stem}.step"'.encode(), f'"{stem}-changed.step"'.encode())
+    return causes
 
 
 def changed(module: Any, size: str, value: float, sample: Any, after: Any) -> CheckResult:

@@ -81,7 +81,8 @@ def test_an_overlap_that_is_meant_is_held_to_its_own_range() -> None:
     """Bores of Ø4.1 on pins of Ø8, 6 mm long: a ring of pi (4² - 2.05²) 6 mm³ each."""
     ring = math.pi * (16 - 2.05**2) * 6
     pins = [
-        {"a": "plate-1", "b": each, "min": ring - 1, "max": ring + 1, "why": "press"} for each in ("pedal-1", "arm-1")
+        {"a": "plate-1", "b": instance, "min": ring - 1, "max": ring + 1, "why": "press"}
+        for instance in ("pedal-1", "arm-1")
     ]
     sample = "bin-radius-for-diameter"
     assert graded({"kind": "interference", "expected": pins}, sample=sample).verdict == "met"

@@ -93,9 +93,9 @@ def test_grounded_and_mated_at_once_is_remarked_on() -> None:
     pose = {"position": [0, 0, 0], "quaternion": [1, 0, 0, 0]}
     build: dict[str, Any] = {
         "format": "rigid-bench/build", "version": 1, "units": "mm", "source": "kit.step",
-        "parts": [{"id": each, "name": each.title(), "part": each.title()} for each in PLACES],
-        "instances": [{"id": each, "part": each, "grounded": True,
-                       "pose": {**pose, "position": at}} for each, at in PLACES.items()],
+        "parts": [{"id": place, "name": place.title(), "part": place.title()} for place in PLACES],
+        "instances": [{"id": place, "part": place, "grounded": True,
+                       "pose": {**pose, "position": at}} for place, at in PLACES.items()],
         "mates": [],
     }  # fmt: skip
     check = {"kind": "grounded", "instance": "bracket-1"}

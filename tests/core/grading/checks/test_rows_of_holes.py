@@ -47,18 +47,18 @@ def test_a_pitch_and_the_whole_length_are_told_apart(nominal: float, count: floa
 
 
 def test_a_chamfer_at_another_angle_is_measured_and_not_missing() -> None:
-    found = graded(chip_angle=45.0)
-    assert found["jig.chip"].verdict == "met"
-    assert found["jig.chip.angle"].measured == "45°"
+    rows = graded(chip_angle=45.0)
+    assert rows["jig.chip"].verdict == "met"
+    assert rows["jig.chip.angle"].measured == "45°"
     assert graded(chip=3.0)["jig.chip"].measured == "3 mm"
 
 
 def test_what_is_not_found_on_a_mirrored_part_says_that_it_is_mirrored() -> None:
-    found = graded(mirrored=True)
-    cause = found["jig.chip"].cause
+    rows = graded(mirrored=True)
+    cause = rows["jig.chip"].cause
     assert cause
     assert cause.code == "mirrored"
-    assert found["jig.chip"].next_step == "Make Jig for the other hand."
+    assert rows["jig.chip"].next_step == "Make Jig for the other hand."
 
 
 def test_a_shown_size_stands_on_the_sheet_and_is_not_checked() -> None:

@@ -84,11 +84,12 @@ def test_a_lifted_head_and_a_crossing_bore_are_measured() -> None:
         head = {"format": "rigid-bench/build", "version": 1, "units": "mm", "parts": parts}
         return json.dumps({**head, "instances": instances, "mates": []}).encode()
 
-    files = {f"{each}.step": step_bytes(shape, each.title()) for each, shape in shapes.items()}
+    files = {f"{name}.step": step_bytes(shape, name.title()) for name, shape in shapes.items()}
     shank = cylinder((0, 0, -10), (0, 0, 1), 3)["cylinder"]
     asked = {"kind": "stack", "instance": "peg-1", "of": shank, "into": "block-1", "marks": 1}
     checks = [
-        {**asked, "id": each, "title": each, "measure": each, "min": 0, "max": 9} for each in ("seat", "crossing")
+        {**asked, "id": measure, "title": measure, "measure": measure, "min": 0, "max": 9}
+        for measure in ("seat", "crossing")
     ]
     document = {"format": "rigid-bench/exercise", "version": 1, "id": "e", "title": "E", "parts": parts}
     bundle = {"exercise.json": json.dumps({**document, "reference": "r.build.json", "checks": checks}).encode()}

@@ -47,9 +47,9 @@ def cause(measure: str, nominal: float, value: float, around: Surroundings = ARO
     ],
 )
 def test_a_planted_slip_is_named_with_its_sum(measure: str, nominal: float, value: float, code: str, says: str) -> None:
-    found = cause(measure, nominal, value)
-    assert found
-    assert (found.code, says in say(found.message)) == (code, True), say(found.message)
+    named = cause(measure, nominal, value)
+    assert named
+    assert (named.code, says in say(named.message)) == (code, True), say(named.message)
 
 
 @pytest.mark.parametrize(

@@ -76,7 +76,7 @@ def test_a_slipped_unit_of_the_whole_part_is_said_once(scale: float, says: str) 
     assert says in first.cause.text
     assert (first.follows, first.awarded, len(first.leads_to)) == (None, 0, len(CHECKS) - 1)
     assert {result.follows for result in rest} == {"length"}
-    assert report.awarded == sum(each["marks"] for each in CHECKS[1:])
+    assert report.awarded == sum(check["marks"] for check in CHECKS[1:])
 
 
 def test_a_wrong_length_is_said_once_and_names_what_follows() -> None:

@@ -63,10 +63,10 @@ def said(differences: FeatureDifferences) -> tuple[list[str], list[str], list[st
 def test_features_are_compared_whatever_way_the_part_stands(
     reference: Any, own: Any, missing: list[str], extra: list[str], changed: list[str]
 ) -> None:
-    found = said(feature_differences(laid(reference, own), TOLERANCE))
-    assert [len(words) for words in found] == [len(missing), len(extra), len(changed)], found
-    for words, wanted in zip(found, (missing, extra, changed), strict=True):
-        assert all(begins in text for text, begins in zip(words, wanted, strict=True)), found
+    reported = said(feature_differences(laid(reference, own), TOLERANCE))
+    assert [len(words) for words in reported] == [len(missing), len(extra), len(changed)], reported
+    for words, wanted in zip(reported, (missing, extra, changed), strict=True):
+        assert all(begins in text for text, begins in zip(words, wanted, strict=True)), reported
 
 
 def test_a_part_is_measured_without_what_it_has_besides() -> None:

@@ -22,7 +22,7 @@ from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
 
-_vector = st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda each: np.linalg.norm(each) > 0.1)
+_vector = st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda vector: np.linalg.norm(vector) > 0.1)
 SLIDE = [{"kind": "translation", "direction": [1, 0, 0]}]
 SPIN = [{"kind": "rotation", "axis": {"point": [0, 0, 0], "direction": [0, 0, 1]}}]
 
@@ -34,9 +34,9 @@ def test_a_screw_is_found_again(axis: Any, point: Any, angle: float, along: floa
     direction = np.array(axis) / np.linalg.norm(axis)
     at = 30 * np.array(point)
     turn = Rotation.from_rotvec(angle * direction).as_matrix()
-    found = fitted(Pose(turn, at - turn @ at + along * direction))
-    assert found
-    motion, amount = found
+    fit = fitted(Pose(turn, at - turn @ at + along * direction))
+    assert fit
+    motion, amount = fit
     assert amount == pytest.approx(angle)
     np.testing.assert_allclose(motion.direction, direction, atol=1e-7)
     assert np.linalg.norm(np.cross(motion.point - at, direction)) < 1e-6
@@ -45,9 +45,9 @@ def test_a_screw_is_found_again(axis: Any, point: Any, angle: float, along: floa
 
 
 def test_a_slide_and_no_motion() -> None:
-    found = fitted(Pose(np.eye(3), np.array([0, 3.0, 4])))
-    assert found
-    assert (found[0].kind, found[1]) == ("translation", 5.0)
+    fit = fitted(Pose(np.eye(3), np.array([0, 3.0, 4])))
+    assert fit
+    assert (fit[0].kind, fit[1]) == ("translation", 5.0)
     assert fitted(Pose(np.eye(3), np.array([0, 1e-3, 0]))) is None
 
 

@@ -53,8 +53,8 @@ def graded(data: bytes) -> dict[str, CheckResult]:
     return {check.id: check for check in grade(exercise(), {"mine.step": data}, tolerance=TOLERANCE).checks}
 
 
-def fallen(found: dict[str, CheckResult]) -> set[str]:
-    return {result.id for result in found.values() if result.verdict != "met"}
+def fallen(rows: dict[str, CheckResult]) -> set[str]:
+    return {result.id for result in rows.values() if result.verdict != "met"}
 
 
 @pytest.mark.parametrize(
@@ -71,12 +71,12 @@ def test_a_right_part_gets_all_marks_in_any_pose_and_unit(data: bytes) -> None:
 
 
 def test_a_radius_typed_for_a_diameter_falls_where_it_shows() -> None:
-    found = graded(step_bytes(Rot(40, 50, 60) * plate(first=16), "Plate"))
-    assert fallen(found) == {"holes", "volume"}
-    assert found["holes"].measured == "2 of 3 as asked"
-    assert found["holes"].awarded == pytest.approx(2)
-    assert found["holes"].cause
-    assert "Ø8 through at (15, 12): found Ø16 through at (15, 12)" in found["holes"].cause.text
+    rows = graded(step_bytes(Rot(40, 50, 60) * plate(first=16), "Plate"))
+    assert fallen(rows) == {"holes", "volume"}
+    assert rows["holes"].measured == "2 of 3 as asked"
+    assert rows["holes"].awarded == pytest.approx(2)
+    assert rows["holes"].cause
+    assert "Ø8 through at (15, 12): found Ø16 through at (15, 12)" in rows["holes"].cause.text
     assert fallen(graded(step_bytes(plate(corner=3), "Plate"))) == {"corner", "volume"}
 
 
@@ -89,10 +89,10 @@ def test_a_hole_in_the_wrong_place_and_a_mirrored_part_fall_in_the_hole_table() 
 
 
 def test_a_slipped_unit_of_the_whole_part_is_told_once() -> None:
-    found = graded(step_bytes(scaled(plate(), 25.4), "Plate"))
-    causes = [result.cause.code for result in found.values() if result.cause]
+    rows = graded(step_bytes(scaled(plate(), 25.4), "Plate"))
+    causes = [result.cause.code for result in rows.values() if result.cause]
     assert causes.count("unit-of-part") == 1
-    assert found["size-y"].follows == "size-x"
+    assert rows["size-y"].follows == "size-x"
 
 
 def test_what_needs_a_reference_is_refused_before_anything_is_measured() -> None:

@@ -74,7 +74,9 @@ RELATIONS: dict[str, dict[str, Any]] = {
 def bundle() -> dict[str, bytes]:
     parts = [{"id": part, "name": name, "file": f"{part}.step"} for part, name in NAMES.items()]
     document = {"format": "rigid-bench/exercise", "version": 1, "id": "e", "title": "E", "reference": "r.build.json"}
-    checks = [{"id": name, "title": name, "kind": "relation", "marks": 1, **each} for name, each in RELATIONS.items()]
+    checks = [
+        {"id": name, "title": name, "kind": "relation", "marks": 1, **relation} for name, relation in RELATIONS.items()
+    ]
     return {
         "exercise.json": json_bytes({**document, "parts": parts, "checks": checks}),
         "r.build.json": json_bytes({**build(PLACES, []), "parts": parts}),
@@ -118,9 +120,9 @@ def graded(
     return {check.id: check for check in grade(read_exercise(bundle()), files, tolerance=TOLERANCE).checks}
 
 
-def causes(found: dict[str, CheckResult]) -> dict[str, str | None]:
+def causes(rows: dict[str, CheckResult]) -> dict[str, str | None]:
     return {
-        result.id: result.cause.code if result.cause else None for result in found.values() if result.verdict != "met"
+        result.id: result.cause.code if result.cause else None for result in rows.values() if result.verdict != "met"
     }
 
 
@@ -144,8 +146,8 @@ def test_the_right_build_is_right() -> None:
     ],
 )
 def test_the_slip_that_put_a_part_off_its_place_is_named(peg: Place, check: str, code: str, says: str) -> None:
-    found = graded(peg, (0, 0, 0))
-    cause = found[check].cause
+    rows = graded(peg, (0, 0, 0))
+    cause = rows[check].cause
     assert cause
     assert (cause.code, says in cause.text) == (code, True), cause.text
 
@@ -173,12 +175,12 @@ def test_the_far_side_of_the_second_part_is_found_through_an_offset() -> None:
 
 
 def test_a_sub_build_off_its_seat_is_said_once() -> None:
-    found = graded((3.3, 7.7, 0.9))
-    assert causes(found)["bore"] == "group-move"
-    assert "Peg and Cap are off together, by 8.426 mm" in (found["bore"].cause.text if found["bore"].cause else "")
-    assert found["seat"].follows == "bore"
-    assert found["cap above"].follows == "bore"
-    assert found["cap"].verdict == "met"  # within the sub-build all is right
+    rows = graded((3.3, 7.7, 0.9))
+    assert causes(rows)["bore"] == "group-move"
+    assert "Peg and Cap are off together, by 8.426 mm" in (rows["bore"].cause.text if rows["bore"].cause else "")
+    assert rows["seat"].follows == "bore"
+    assert rows["cap above"].follows == "bore"
+    assert rows["cap"].verdict == "met"  # within the sub-build all is right
 
 
 def test_a_part_left_where_it_was_drawn_is_named() -> None:
@@ -190,9 +192,9 @@ def test_the_mates_to_undo_are_named_and_the_right_ones_kept() -> None:
         {"id": "turns in it", "kind": "coaxial", "a": on("base", BORE), "b": on("peg", axis((0, 0, 0), UP))},
         {"id": "sits on it", "kind": "coincident", "a": on("base", plane((0, 20, 8), UP)), "b": on("peg", SHOULDER)},
     ]
-    found = graded((0, 0, 3), (0, 0, 3), mates)
+    rows = graded((0, 0, 3), (0, 0, 3), mates)
     assert (
-        found["seat"].next_step == "Keep 'turns in it'; delete 'sits on it' and mate again: Peg and Base: faces meet. "
+        rows["seat"].next_step == "Keep 'turns in it'; delete 'sits on it' and mate again: Peg and Base: faces meet. "
         "'sits on it' should use the face at (5, 0, 5) that looks along +Z of Base, not the face at (0, 20, 8) that "
         "looks along +Z."
     )

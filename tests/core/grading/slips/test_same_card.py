@@ -65,11 +65,11 @@ def in_inches(files: Mapping[str, bytes]) -> dict[str, bytes]:
 
     def shrunk(value: Any, key: str = "") -> Any:
         if isinstance(value, dict):
-            return {name: shrunk(each, name) for name, each in value.items()}
+            return {name: shrunk(item, name) for name, item in value.items()}
         if isinstance(value, list) and key in ("position", "point", "origin"):
-            return [each / 25.4 for each in value]
+            return [number / 25.4 for number in value]
         if isinstance(value, list):
-            return [shrunk(each) for each in value]
+            return [shrunk(item) for item in value]
         return value / 25.4 if key in ("value", "offset", "radius") else value
 
     document = shrunk(json.loads(written["b.build.json"]))

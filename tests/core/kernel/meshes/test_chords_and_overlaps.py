@@ -32,10 +32,10 @@ def test_a_pin_that_is_turned_in_its_bore_shares_only_what_its_chords_make(chord
     turned = Pose(rotation_by(np.array([0, 0, math.pi / chords])), np.zeros(3))
     hole = place("block", block, Pose.identity())
     inside = place("pin", shaft, turned)
-    found = clearance(hole, inside, tolerance=TOLERANCE)
-    assert found.overlap_mm3 > TOLERANCE.overlap_mm3
-    assert found.overlap_mm3 < chord_slack(hole, inside)
-    assert found.state == "touching"
+    gap = clearance(hole, inside, tolerance=TOLERANCE)
+    assert gap.overlap_mm3 > TOLERANCE.overlap_mm3
+    assert gap.overlap_mm3 < chord_slack(hole, inside)
+    assert gap.state == "touching"
     assert interference(hole, inside, tolerance=TOLERANCE) == 0
 
 
@@ -43,11 +43,11 @@ def test_a_pin_that_is_turned_in_its_bore_shares_only_what_its_chords_make(chord
 def test_a_pin_that_is_too_thick_overlaps_also_as_a_mesh(chords: int) -> None:
     block, shaft = (read_part(mesh, tolerance=TOLERANCE) for mesh in (bored(5, chords), pin(6, chords)))
     hole, inside = place("block", block, Pose.identity()), place("pin", shaft, Pose.identity())
-    found = clearance(hole, inside, tolerance=TOLERANCE)
+    gap = clearance(hole, inside, tolerance=TOLERANCE)
     area = chords / 2 * math.sin(2 * math.pi / chords)  # of a regular polygon in the unit circle
-    assert found.state == "interfering"
-    assert found.overlap_mm3 == pytest.approx(20 * area * (6**2 - 5**2), rel=1e-4)
-    assert interference(hole, inside, tolerance=TOLERANCE) == pytest.approx(found.overlap_mm3)
+    assert gap.state == "interfering"
+    assert gap.overlap_mm3 == pytest.approx(20 * area * (6**2 - 5**2), rel=1e-4)
+    assert interference(hole, inside, tolerance=TOLERANCE) == pytest.approx(gap.overlap_mm3)
 
 
 def test_solids_get_no_slack() -> None:

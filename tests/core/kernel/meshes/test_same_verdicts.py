@@ -67,9 +67,9 @@ def test_an_export_after_dragging_is_in_the_unit_that_was_found() -> None:
     files = {"jig.stl": jig_in_inches(), "jig-moved.stl": jig_in_inches(x=30)}
     submission = read_submission(files, tolerance=Tolerance())
     references = read_references(read_exercise(bundle_of(drill_jig)), tolerance=Tolerance())
-    found = in_found_unit(submission, references, tolerance=Tolerance())
-    (before,), (after,) = submission.moved, found.moved
+    read_again = in_found_unit(submission, references, tolerance=Tolerance())
+    (before,), (after,) = submission.moved, read_again.moved
     assert before
     assert after
     assert after.position == pytest.approx(before.position * 25.4, abs=1e-9)
-    assert after.position - found.instances[0].pose.position == pytest.approx([30, 0, 0], abs=1e-3)
+    assert after.position - read_again.instances[0].pose.position == pytest.approx([30, 0, 0], abs=1e-3)

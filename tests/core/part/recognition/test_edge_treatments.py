@@ -13,7 +13,7 @@ from rigid_bench.core.part.recognition.edge_treatments import find_chamfers, fin
 from tests.support.shapes import features, plate_with_four_holes, slotted_plate
 
 
-def found(shape: Any) -> tuple[dict[float, int], dict[tuple[float, ...], int]]:
+def treatments_of(shape: Any) -> tuple[dict[float, int], dict[tuple[float, ...], int]]:
     part = features(Pos(3, -4, 5) * Rot(15, 25, 35) * shape)
     fillets, chamfers = find_fillets(part), find_chamfers(part)
     return (
@@ -52,7 +52,7 @@ def rim(cylinder: Any) -> Any:
 def test_treatments_are_counted(
     shape: Any, fillets: dict[float, int], chamfers: dict[tuple[float, float], int]
 ) -> None:
-    assert found(shape) == (fillets, chamfers)
+    assert treatments_of(shape) == (fillets, chamfers)
 
 
 def test_an_inside_fillet_counts_as_one() -> None:
@@ -60,7 +60,7 @@ def test_an_inside_fillet_counts_as_one() -> None:
     inside = min(
         corner.edges().filter_by(Axis.Y), key=lambda edge: abs(edge.center().X + 11) + abs(edge.center().Z - 2)
     )
-    assert found(fillet(inside, 3)) == ({3: 1}, {})
+    assert treatments_of(fillet(inside, 3)) == ({3: 1}, {})
 
 
 @settings(max_examples=12)

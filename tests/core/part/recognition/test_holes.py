@@ -55,11 +55,11 @@ def measured(shape: Any) -> PartReport:
     ],
 )
 def test_holes(shape: Any, holes: list[tuple[float, float | None, bool, str]]) -> None:
-    found = sorted((hole.diameter, hole.depth, hole.through, hole.entry) for hole in measured(shape).holes)
-    assert [(d, through, entry) for d, _, through, entry in found] == [
+    described = sorted((hole.diameter, hole.depth, hole.through, hole.entry) for hole in measured(shape).holes)
+    assert [(d, through, entry) for d, _, through, entry in described] == [
         (pytest.approx(d, abs=1e-6), through, entry) for d, _, through, entry in holes
     ]
-    for (_, depth, *_), (_, wanted, *_) in zip(found, holes, strict=True):
+    for (_, depth, *_), (_, wanted, *_) in zip(described, holes, strict=True):
         assert wanted is None or depth == pytest.approx(wanted, abs=1e-4)
 
 

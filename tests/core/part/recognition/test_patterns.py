@@ -47,17 +47,17 @@ CORNERS = [(x, y) for x in (-44, 44) for y in (-44, 44)]
 )  # fmt: skip
 def test_patterns(shape: Any, patterns: list[tuple[Any, ...]]) -> None:
     inventory = take_inventory(features(Pos(3, 4, 5) * Rot(12, 34, 56) * shape), tolerance=TOLERANCE)
-    found = sorted(
+    described = sorted(
         (pattern.pattern for pattern in inventory.patterns), key=lambda pattern: (pattern.kind, pattern.counts)
     )
     ordered = [
         (pattern.kind, *zip(*sorted(zip(pattern.counts, pattern.pitches, strict=True)), strict=True))
-        for pattern in found
+        for pattern in described
     ]
     assert [(kind, counts, pytest.approx(pitches)) for kind, counts, pitches in ordered] == [
         (kind, counts, pitches) for kind, counts, pitches, _ in patterns
     ]
-    assert [pattern.pitch_circle for pattern in found] == [pytest.approx(circle) for *_, circle in patterns]
+    assert [pattern.pitch_circle for pattern in described] == [pytest.approx(circle) for *_, circle in patterns]
 
 
 @pytest.mark.parametrize(("count", "step"), [(6, 60), (3, 120), (4, 90)])

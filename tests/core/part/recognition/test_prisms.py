@@ -18,7 +18,7 @@ BLOCK = Box(60, 40, 20)
 SHAFT = Rot(0, 90, 0) * Cylinder(10, 60)
 
 
-def found(shape: Any) -> Inventory:
+def inventory_of(shape: Any) -> Inventory:
     return take_inventory(features(Pos(3, 4, 5) * Rot(12, 34, 56) * shape), tolerance=TOLERANCE)
 
 
@@ -55,9 +55,9 @@ def treated_pocket() -> Any:
     ],
 )
 def test_a_rectangular_pocket_has_its_sizes(shape: Any, sizes: tuple[float, ...]) -> None:
-    (each,) = found(shape).pockets
-    assert each.outline.rectangle
-    assert (*each.outline.rectangle, each.depth, each.through) == (
+    (hollow,) = inventory_of(shape).pockets
+    assert hollow.outline.rectangle
+    assert (*hollow.outline.rectangle, hollow.depth, hollow.through) == (
         *(pytest.approx(size, abs=1e-6) for size in sizes[:4]),
         sizes[4],
     )
@@ -68,18 +68,21 @@ def test_a_rectangular_pocket_has_its_sizes(shape: Any, sizes: tuple[float, ...]
 def test_regular_polygons(sides: int, is_socket: bool) -> None:
     """Across flats is D cos(pi / n) for even n, D / 2 (1 + cos(pi / n)) for odd n (plane geometry)."""
     tool = Pos(0, 0, 4) * prism(sides, 8, 20)
-    polygons = found(BLOCK - tool if is_socket else BLOCK + tool).polygons
+    polygons = inventory_of(BLOCK - tool if is_socket else BLOCK + tool).polygons
     if sides == 4 and not is_socket:
         assert polygons == ()  # a square block is a rectangle like any other
         return
-    (each,) = polygons
+    (polygon,) = polygons
     across = 16 * math.cos(math.pi / sides) if sides % 2 == 0 else 8 * (1 + math.cos(math.pi / sides))
-    assert (each.outline.sides, each.is_hollow) == (sides, is_socket)
-    assert (each.outline.across_flats, each.depth) == (pytest.approx(across), pytest.approx(6 if is_socket else 14))
+    assert (polygon.outline.sides, polygon.is_hollow) == (sides, is_socket)
+    assert (polygon.outline.across_flats, polygon.depth) == (
+        pytest.approx(across),
+        pytest.approx(6 if is_socket else 14),
+    )
 
 
 def test_the_sides_of_a_hexagon_bar_are_no_chamfers() -> None:
-    bar = found(prism(6, 8, 30))
+    bar = inventory_of(prism(6, 8, 30))
     assert (bar.chamfers, [polygon.outline.sides for polygon in bar.polygons]) == ((), [6])
 
 
@@ -100,38 +103,38 @@ def test_the_sides_of_a_hexagon_bar_are_no_chamfers() -> None:
 def test_slots_grooves_and_keyways(
     shape: Any, sizes: tuple[float, ...], ends: tuple[str, str], keyway: str, to_axis: float
 ) -> None:
-    (each,) = found(shape).slots
-    assert (each.length, each.width, each.depth) == pytest.approx(sizes, abs=1e-6)
-    assert (each.ends, each.keyway_in) == (ends, keyway)
-    assert each.floor_to_axis == pytest.approx(to_axis, abs=1e-6)
+    (slot,) = inventory_of(shape).slots
+    assert (slot.length, slot.width, slot.depth) == pytest.approx(sizes, abs=1e-6)
+    assert (slot.ends, slot.keyway_in) == (ends, keyway)
+    assert slot.floor_to_axis == pytest.approx(to_axis, abs=1e-6)
 
 
 def test_a_hollow_inside_is_no_slot() -> None:
-    assert found(BLOCK - Box(20, 10, 6)).slots == ()
+    assert inventory_of(BLOCK - Box(20, 10, 6)).slots == ()
 
 
 def test_a_t_slot_is_one_slot_by_its_neck() -> None:
     """ISO 299: a T-slot is known by the width of its neck; the head behind it is wider."""
-    (slot,) = found(BLOCK - Pos(0, 0, 7) * Box(100, 8, 6) - Pos(0, 0, 2) * Box(100, 16, 6)).slots
+    (slot,) = inventory_of(BLOCK - Pos(0, 0, 7) * Box(100, 8, 6) - Pos(0, 0, 2) * Box(100, 16, 6)).slots
     assert (slot.length, slot.width, slot.depth) == pytest.approx((60, 8, 11))
     assert (slot.head_width, slot.head_height, slot.ends) == (pytest.approx(16), pytest.approx(6), ("open", "open"))
 
 
 def test_the_space_between_the_members_of_a_frame_is_no_slot() -> None:
     frame = Pos(0, 130, 0) * Box(400, 40, 40) + Pos(0, -130, 0) * Box(400, 40, 40) + Box(40, 300, 40)
-    assert found(frame).slots == ()
+    assert inventory_of(frame).slots == ()
 
 
 def test_a_keyway_does_not_hide_its_bore() -> None:
-    hub = found(Cylinder(20, 10) - Cylinder(10, 20) - Pos(10, 0, 0) * Box(6, 6, 20))
+    hub = inventory_of(Cylinder(20, 10) - Cylinder(10, 20) - Pos(10, 0, 0) * Box(6, 6, 20))
     assert ([2 * hole.cylinder.radius for hole in hub.holes], hub.pockets) == ([pytest.approx(20)], ())
 
 
 def test_a_curved_slot_has_width_path_and_angle() -> None:
     quarter = (Cylinder(23, 60) - Cylinder(17, 80)) & Pos(50, 50, 0) * Box(100, 100, 100)
     ends = [Pos(20, 0, 0) * Cylinder(3, 60), Pos(0, 20, 0) * Cylinder(3, 60)]
-    (each,) = found(Box(80, 80, 10) - (quarter + ends)).pockets
-    assert each.outline.curved_slot == (pytest.approx(6), pytest.approx(20), pytest.approx(math.pi / 2))
+    (pocket,) = inventory_of(Box(80, 80, 10) - (quarter + ends)).pockets
+    assert pocket.outline.curved_slot == (pytest.approx(6), pytest.approx(20), pytest.approx(math.pi / 2))
 
 
 @pytest.mark.parametrize(
@@ -143,14 +146,17 @@ def test_a_curved_slot_has_width_path_and_angle() -> None:
     ],
 )
 def test_part_round_walls(shape: Any, radius: float, sweep: float, is_hollow: bool, tangent: int) -> None:
-    (each,) = found(shape).round_walls
-    assert (each.wall.radius, math.degrees(each.wall.sweep)) == (pytest.approx(radius), pytest.approx(sweep))
-    assert (each.wall.is_hollow, each.tangent) == (is_hollow, tangent)
+    (round_wall,) = inventory_of(shape).round_walls
+    assert (round_wall.wall.radius, math.degrees(round_wall.wall.sweep)) == (
+        pytest.approx(radius),
+        pytest.approx(sweep),
+    )
+    assert (round_wall.wall.is_hollow, round_wall.tangent) == (is_hollow, tangent)
 
 
 def test_shafts_have_steps_and_flats() -> None:
     bar = Cylinder(10, 30) + Pos(0, 0, 20) * Cylinder(6, 10) - Pos(0, 15, 20) * Box(40, 20, 10)
-    (shaft,) = found(bar - Pos(0, -15, 20) * Box(40, 20, 10)).shafts
+    (shaft,) = inventory_of(bar - Pos(0, -15, 20) * Box(40, 20, 10)).shafts
     assert [(2 * step.radius, step.length) for step in shaft.steps] in (
         [(pytest.approx(20), pytest.approx(30)), (pytest.approx(12), pytest.approx(10))],
         [(pytest.approx(12), pytest.approx(10)), (pytest.approx(20), pytest.approx(30))],
@@ -161,11 +167,11 @@ def test_shafts_have_steps_and_flats() -> None:
 
 
 def test_holes_may_slant_and_cross_round_walls() -> None:
-    slanted = found(BLOCK - Rot(0, 30, 0) * Cylinder(3, 100)).holes
+    slanted = inventory_of(BLOCK - Rot(0, 30, 0) * Cylinder(3, 100)).holes
     assert [(math.degrees(hole.slant), hole.through) for hole in slanted] == [(pytest.approx(30), True)]
     # from corner to corner of the hole, seen along its axis: t / cos + D tan
     assert slanted[0].depth == pytest.approx(20 / math.cos(math.pi / 6) + 6 * math.tan(math.pi / 6), abs=1e-3)
-    crossing = found(SHAFT - Cylinder(3, 60)).holes
+    crossing = inventory_of(SHAFT - Cylinder(3, 60)).holes
     assert [(2 * hole.cylinder.radius, hole.depth, hole.through) for hole in crossing] == [
         (pytest.approx(6), pytest.approx(20, abs=1e-3), True)
     ]
@@ -175,8 +181,8 @@ def test_holes_may_slant_and_cross_round_walls() -> None:
 @given(length=st.floats(8, 20), width=st.floats(3, 7), seed=st.integers(0, 99))
 def test_outlines_are_compared_wherever_they_lie(length: float, width: float, seed: int) -> None:
     block, peg = BLOCK - pocket(length, width, 5), Box(length - 0.8, width - 0.8, 9) + Pos(0, 0, -8) * BLOCK
-    (hole,), (pin,) = found(split_faces(block, random.Random(seed))).pockets, found(peg).prismatic_bosses
-    (other,) = found(BLOCK - Pos(4, 3, 0) * Rot(0, 0, 37) * pocket(length, width + 1, 5)).pockets
+    (hole,), (pin,) = inventory_of(split_faces(block, random.Random(seed))).pockets, inventory_of(peg).prismatic_bosses
+    (other,) = inventory_of(BLOCK - Pos(4, 3, 0) * Rot(0, 0, 37) * pocket(length, width + 1, 5)).pockets
     assert greatest_deviation(hole.outline, hole.outline) == pytest.approx(0, abs=1e-9)
     assert greatest_deviation(other.outline, hole.outline) == pytest.approx(0.5, abs=1e-6)
     assert room_inside(pin.outline, hole.outline) == pytest.approx(0.4, abs=1e-6)

@@ -17,8 +17,8 @@ ROD = Cylinder(10, 20)
 
 def said(shape: Any) -> list[str]:
     part = features(shape)
-    found = feature_list(feature_report(part, take_inventory(part, tolerance=TOLERANCE)))
-    return [say(feature) for feature in found]
+    told = feature_list(feature_report(part, take_inventory(part, tolerance=TOLERANCE)))
+    return [say(feature) for feature in told]
 
 
 @pytest.mark.parametrize(

@@ -40,8 +40,8 @@ def stepped(*steps: tuple[float, float]) -> Any:
 )
 def test_a_turned_bar_has_its_steps_in_their_order(steps: tuple[tuple[float, float], ...]) -> None:
     (shaft,) = find_shafts(features(moved(stepped(*steps))))
-    found = [(2 * step.radius, step.length) for step in shaft.steps]
-    assert any(np.allclose(found, wanted, atol=1e-6) for wanted in (steps, steps[::-1]))
+    sizes = [(2 * step.radius, step.length) for step in shaft.steps]
+    assert any(np.allclose(sizes, wanted, atol=1e-6) for wanted in (steps, steps[::-1]))
     ends = [float(step.point @ shaft.direction) for step in shaft.steps]
     assert ends == sorted(ends)
     assert shaft.flats == ()

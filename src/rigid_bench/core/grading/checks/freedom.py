@@ -178,7 +178,7 @@ def own_motion(
 class Moving:
     """A part that makes the motion that is asked, in the student's build."""
 
-    found: Freedom
+    freedom: Freedom
     motion: Motion
     index: int
     to: int | None
@@ -208,7 +208,7 @@ def moving(task: Task[Any]) -> Moving | CheckResult:
             cause=cause,
             next_step=phrase("step.mate-so-that", name=name, doing=doing),
         )
-    return Moving(found=freedom, motion=motion, index=index, to=to, name=name)
+    return Moving(freedom=freedom, motion=motion, index=index, to=to, name=name)
 
 
 def _ground(task: Task[FreedomFields]) -> int | None:

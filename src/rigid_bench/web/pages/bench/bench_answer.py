@@ -121,8 +121,8 @@ def _before(bench: Bench, session: Session, chosen: str, degrees: int, step: int
 
 
 def _rose(answer: work.Answer, name: str, motions: list[Motion]) -> RoseModel:
-    index = next(k for k, instance in enumerate(answer.found.system.build.instances) if instance.id == name)
-    slides, turns = petals(motions, answer.found.system.lengths[index])
+    index = next(k for k, instance in enumerate(answer.freedom.system.build.instances) if instance.id == name)
+    slides, turns = petals(motions, answer.freedom.system.lengths[index])
     return RoseModel(
         state=answer.instances[name].state,
         slides=slides,

@@ -139,9 +139,9 @@ def size_change(request: Request, change: OwnChange, user: Teacher, session: DbS
 def _touched(session: Session, change: ChangeRequest, teacher_id: int) -> list[TouchedExercise]:
     drafts = {(own.document or {}).get("id"): own for own in draft_queries.drafts_of_change(session, change.id)}
     rooms = class_queries.classes_of_teacher(session, teacher_id)
-    lessons = {room.id: plan_queries.lessons_of_class(session, room.id) for room in rooms} if change.found else {}
+    lessons = {room.id: plan_queries.lessons_of_class(session, room.id) for room in rooms} if change.touched else {}
     touched = []
-    for own in change.found:
+    for own in change.touched:
         version = draft_queries.get_version(session, own["version"])
         working = exercise_queries.classes_of_exercise(session, version.exercise, [room.id for room in rooms])
         draft = drafts.get(version.exercise)
