@@ -58,7 +58,7 @@ def stack() -> tuple[BenchParts, BenchState]:
     return parts, state.model_copy(update={"mates": state.mates[:-1]})
 
 
-def plate_skins() -> bytes:
+def plate_meshes() -> bytes:
     """The plate as contacts see it."""
     shape = Pos(20, 15, 2.5) * Box(40, 30, 5) - Pos(10, 10, 2.5) * Cylinder(3, 10)
     return pack_collision_meshes({"p": (read_features(shape.solid().wrapped, tolerance=Tolerance()), {})})
@@ -81,7 +81,7 @@ def at_work(database: Database, parts: BenchParts, state: BenchState) -> list[fl
     with database.session() as session:
         for person in people:
             made = Bench(class_id=class_id, version_id=versions[3].id, student_id=person.id, state="ready")
-            made.parts, made.skins = parts.model_dump(mode="json"), plate_skins()
+            made.parts, made.collision_meshes = parts.model_dump(mode="json"), plate_meshes()
             session.add(made)
             session.flush()
             bench_queries.take_step(
@@ -143,8 +143,8 @@ def main() -> None:
     svd, _ = timed(lambda: np.linalg.svd(rows))
     writing, text = timed(after.model_dump_json)
     reading, _ = timed(lambda: BenchState.model_validate_json(text))
-    skins = unpack_collision_meshes(plate_skins())
-    suggesting, _ = timed(lambda: suggest(after, parts, skins, answer, tolerance=tolerance))
+    collision_meshes = unpack_collision_meshes(plate_meshes())
+    suggesting, _ = timed(lambda: suggest(after, parts, collision_meshes, answer, tolerance=tolerance))
     with scratch_database() as database:
         taken = at_work(database, parts, state)
         storing, _ = timed(lambda: stored(database, after))

@@ -40,9 +40,9 @@ _MOVES = """async (count) => {
 }"""
 
 
-def kept(database: Database, laid: LaidOut, *, class_id: int, version_id: int, student_id: int) -> int:
+def kept(database: Database, laid_out: LaidOut, *, class_id: int, version_id: int, student_id: int) -> int:
     """Keep a bench with these parts, and return its id."""
-    parts = laid.parts
+    parts = laid_out.parts
     with database.session() as session:
         made = Bench(class_id=class_id, version_id=version_id, student_id=student_id)
         session.add(made)
@@ -51,7 +51,13 @@ def kept(database: Database, laid: LaidOut, *, class_id: int, version_id: int, s
         state = BenchState(placed=parts.placed).model_dump(mode="json") if parts.placed else None
         drawn = gzip.compress(parts.model_dump_json().encode())
         bench_queries.keep_parts(
-            session, made.id, parts=light, drawn=drawn, skins=laid.skins, first=state, who="Student"
+            session,
+            made.id,
+            parts=light,
+            drawn=drawn,
+            collision_meshes=laid_out.collision_meshes,
+            first=state,
+            who="Student",
         )
         return made.id
 
@@ -67,7 +73,8 @@ def ball(rings: int) -> LaidOut:
         faces=[2 * k // len(mesh.faces) for k in range(len(mesh.faces))],
     )  # fmt: skip
     return LaidOut(
-        parts=BenchParts(parts=[own], placed=[Placed(id="ball-1", part="ball")]), skins=pack_collision_meshes({})
+        parts=BenchParts(parts=[own], placed=[Placed(id="ball-1", part="ball")]),
+        collision_meshes=pack_collision_meshes({}),
     )
 
 
@@ -100,7 +107,7 @@ def main() -> None:
         bundle = dict(graded[3].bundle)
         mast: LaidOut = sandbox.run("benches.lay_out", bundle, models, name="mast")
         mine = {"class_id": class_id, "version_id": versions[3].id, "student_id": people[0].id}
-        bare = LaidOut(parts=BenchParts(parts=[]), skins=pack_collision_meshes({}))
+        bare = LaidOut(parts=BenchParts(parts=[]), collision_meshes=pack_collision_meshes({}))
         full, empty = kept(database, mast, **mine), kept(database, bare, **mine)
         port = free_port()
         config = uvicorn.Config(create_app(Settings(database_url=database.url)), port=port, log_level="error")

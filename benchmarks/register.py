@@ -64,17 +64,17 @@ def main() -> None:
         print(f"{name:12} {counts} {ratio:6.2f} {registrations[0].likeness:9.4f} {share}")
 
 
-def measured(laid: RegisteredPart) -> float:
+def measured(registered: RegisteredPart) -> float:
     """Return the seconds that forty dimensions of a part take, each a round wall or its place from an edge."""
     walls = [
         CylinderFeature(cylinder.point, cylinder.direction, cylinder.radius)
-        for cylinder in laid.reference.cylinders[:20]
+        for cylinder in registered.reference.cylinders[:20]
     ]
-    edge = next(plane for plane in laid.reference.planes if abs(plane.normal[0]) > 0.99)
+    edge = next(plane for plane in registered.reference.planes if abs(plane.normal[0]) > 0.99)
     requests = [Request(measure="diameter", features=(wall,)) for wall in walls]
     requests += [Request(measure="position", features=(wall, PlaneFeature(edge.point, edge.normal))) for wall in walls]
     started = time.perf_counter()
-    values = [measure(laid, request) for request in requests]
+    values = [measure(registered, request) for request in requests]
     taken = time.perf_counter() - started
     assert len(values) - values.count(None) >= 38, "the benchmark must measure something"
     return taken

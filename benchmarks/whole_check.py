@@ -13,7 +13,7 @@ import numpy as np
 from rigid_bench.core.assembly.contact.clearance import NEAR_MM, place
 from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
-from rigid_bench.core.grading.understand import read_references
+from rigid_bench.core.grading.matched_submission import read_references
 from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.kernel.read_model import read_model, read_part
 from rigid_bench.core.values.tolerance import Tolerance

@@ -238,8 +238,8 @@ def test_the_web_servers_own_geometry_loads_no_solid_modelling_kernel(module: st
 
 
 def test_a_local_is_named_for_what_it_holds() -> None:
-    """And not `each` or `found`, which say nothing of it."""
-    riddles = ("each", "found")
+    """And not `each` or `found`, which say nothing of it, nor by a picture that has to be explained."""
+    riddles = {"each", "found", "handed", "laid", "lays", "rung", "shadows", "skin", "skins"}
     called = [
         f"{path.relative_to(ROOT)}:{node.lineno}"
         for folder in ("src", "tests", "benchmarks", "scripts")

@@ -22,7 +22,7 @@ def reads(monkeypatch: pytest.MonkeyPatch) -> list[int]:
         seen.append(len(files))
         return read_submission(files, **more)
 
-    monkeypatch.setattr("rigid_bench.core.grading.understand.read_submission", counted)
+    monkeypatch.setattr("rigid_bench.core.grading.matched_submission.read_submission", counted)
     monkeypatch.setattr(grading, "_RECENT", type(grading._RECENT)(most=2))
     return seen
 

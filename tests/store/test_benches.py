@@ -77,17 +77,21 @@ def test_a_step_from_where_the_bench_no_longer_stands_is_refused(made: tuple[Ses
 def test_what_stands_in_the_files_is_the_first_step_once(made: tuple[Session, Bench, dict[str, int]]) -> None:
     session, bench, _ = made
     for _ in range(2):  # a job may run twice
-        bench_queries.keep_parts(session, bench.id, parts={}, drawn=b"x", skins=b"s", first={"placed": []}, who="Sam")
+        bench_queries.keep_parts(
+            session, bench.id, parts={}, drawn=b"x", collision_meshes=b"s", first={"placed": []}, who="Sam"
+        )
     session.refresh(bench)
     assert (bench.state, bench.at) == ("ready", 1)
     step(session, bench, "a")  # and a third time, after the student went on
-    bench_queries.keep_parts(session, bench.id, parts={}, drawn=b"y", skins=b"t", first={"placed": []}, who="Sam")
+    bench_queries.keep_parts(
+        session, bench.id, parts={}, drawn=b"y", collision_meshes=b"t", first={"placed": []}, who="Sam"
+    )
     session.refresh(bench)
     assert bench.at == 2
     bench_queries.undo_step(session, bench)
     assert [step.number for step in bench_queries.steps_of(session, bench)] == [1, 2]
     assert bench_queries.drawn_parts_of(session, bench) == b"x"
-    assert bench_queries.skins_of(session, bench) == b"s"
+    assert bench_queries.collision_meshes_of(session, bench) == b"s"
     assert bench_queries.files_of(session, bench) is None
 
 

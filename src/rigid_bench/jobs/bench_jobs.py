@@ -68,7 +68,7 @@ class PrepareBench(Job[NewBench, LaidOut]):
             self.bench_id,
             parts=parts.model_dump(mode="json", exclude={"parts": {"__all__": {"vertices", "triangles", "faces"}}}),
             drawn=gzip.compress(parts.model_dump_json().encode(), mtime=0),
-            skins=result.skins,
+            collision_meshes=result.collision_meshes,
             first=first if parts.placed else None,
             who=work.student,
         )

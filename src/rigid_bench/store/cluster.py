@@ -110,18 +110,18 @@ class Cluster:
         secret = self.folder / "database-password"
         secret.touch(mode=0o600)
         secret.write_text(secrets.token_urlsafe(24), encoding="utf-8")
-        handed = data.parent / f"{data.name}.password"
-        handed.touch(mode=0o600)
-        handed.write_text(self._password(), encoding="utf-8")
-        for path in (data, handed):
+        submitted = data.parent / f"{data.name}.password"
+        submitted.touch(mode=0o600)
+        submitted.write_text(self._password(), encoding="utf-8")
+        for path in (data, submitted):
             _give_to_server(path)
         try:
             self._run(
-                "initdb", "-D", data, "-U", _OWNER, "-A", "scram-sha-256", f"--pwfile={handed}", "-E", "UTF8",
+                "initdb", "-D", data, "-U", _OWNER, "-A", "scram-sha-256", f"--pwfile={submitted}", "-E", "UTF8",
                 "--locale=C.UTF-8", "--no-sync",
             )  # fmt: skip
         finally:
-            handed.unlink(missing_ok=True)
+            submitted.unlink(missing_ok=True)
 
     def _running_port(self) -> int | None:
         """Return the port of the running server, or None; a stale note of a killed one does not count."""

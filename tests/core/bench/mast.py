@@ -14,21 +14,21 @@ from tests.support.shapes import TOLERANCE
 
 
 @cache
-def laid() -> LaidOut:
+def laid_out() -> LaidOut:
     return supplied_parts(read_exercise(bundle_of(weather_mast)), tolerance=TOLERANCE)
 
 
 def loose() -> BenchParts:
-    return laid().parts
+    return laid_out().parts
 
 
 @cache
-def skins() -> dict[str, CollisionMesh]:
-    return unpack_collision_meshes(laid().skins)
+def collision_meshes() -> dict[str, CollisionMesh]:
+    return unpack_collision_meshes(laid_out().collision_meshes)
 
 
 @cache
-def handed(module: Any) -> LaidOut:
+def submitted(module: Any) -> LaidOut:
     """A right sample of an exercise as it comes from STEP files alone."""
     files = files_of(module.SAMPLES[0])
     return handed_parts({name: data for name, data in files.items() if name.endswith(".step")}, tolerance=TOLERANCE)

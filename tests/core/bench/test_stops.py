@@ -19,7 +19,7 @@ from rigid_bench.core.kernel.meshes.collision_meshes import (
     pack_collision_meshes,
     unpack_collision_meshes,
 )
-from tests.core.bench.mast import assembled, loose, skins
+from tests.core.bench.mast import assembled, collision_meshes, loose
 from tests.support.shapes import TOLERANCE
 
 #: A floor, a block on it, a post, and a ring that just fits the post.
@@ -121,7 +121,7 @@ def test_the_collar_of_the_mast_comes_down_to_the_flange_and_a_nudge_stops_there
     collar = state.instance("collar-1")
     assert collar
     assert collar.position[2] == pytest.approx(120, abs=0.1)
-    stops = CollisionLimits(state, loose(), skins(), tolerance=TOLERANCE)
+    stops = CollisionLimits(state, loose(), collision_meshes(), tolerance=TOLERANCE)
     start = collar.pose.point([0, 0, 10])
     moved = moving.drag(
         state, "collar-1", start=start.tolist(), end=(start - [0, 0, 400]).tolist(), stops=stops, tolerance=TOLERANCE

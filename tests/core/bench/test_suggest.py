@@ -7,23 +7,23 @@ from rigid_bench.core.bench.documents import BenchState, Suggestion
 from rigid_bench.core.bench.suggest import suggest
 from rigid_bench.core.kernel.meshes.collision_meshes import unpack_collision_meshes
 from rigid_bench.demo import seed_drawer
-from tests.core.bench.mast import assembled, handed, loose, mated, skins
+from tests.core.bench.mast import assembled, collision_meshes, loose, mated, submitted
 from tests.support.shapes import TOLERANCE
 
 
 def seen(state: BenchState) -> list[Suggestion]:
     """What the weather mast's parts suggest."""
-    return suggest(state, loose(), skins(), work.answer(state, tolerance=TOLERANCE), tolerance=TOLERANCE)
+    return suggest(state, loose(), collision_meshes(), work.answer(state, tolerance=TOLERANCE), tolerance=TOLERANCE)
 
 
 def test_a_positioned_model_becomes_a_declared_build() -> None:
-    laid = handed(seed_drawer)
-    parts = laid.parts
+    laid_out = submitted(seed_drawer)
+    parts = laid_out.parts
     base = next(instance for instance in parts.placed if instance.part == "housing")
     state = work.ground(BenchState(placed=parts.placed), base.id)
     assert {instance.part for instance in state.placed} == {"housing", "drawer", "knob"}
     answer = work.answer(state, tolerance=TOLERANCE)
-    suggestions = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
+    suggestions = suggest(state, parts, unpack_collision_meshes(laid_out.collision_meshes), answer, tolerance=TOLERANCE)
     assert suggestions
     for number, suggestion in enumerate(suggestions):
         mate = suggestion.mate.model_copy(update={"id": f"m{number}"})
@@ -34,7 +34,7 @@ def test_a_positioned_model_becomes_a_declared_build() -> None:
     answer = work.answer(state, tolerance=TOLERANCE)
     assert not answer.clashing
     assert answer.mobility < 12
-    again = suggest(state, parts, unpack_collision_meshes(laid.skins), answer, tolerance=TOLERANCE)
+    again = suggest(state, parts, unpack_collision_meshes(laid_out.collision_meshes), answer, tolerance=TOLERANCE)
     assert not {suggestion.words for suggestion in again} & {suggestion.words for suggestion in suggestions}
 
 

@@ -59,13 +59,13 @@ def test_a_step_and_holes_beside_each_other_are_measured_as_they_can_be() -> Non
         changed = reordered(given, "p", order)
         assert changed != given, order
         given = changed  # from the datum again out of the chain
-        laid = RegisteredPart.over_itself(read_reference(exercise, exercise.model.parts[0], tolerance=TOLERANCE))
+        registered = RegisteredPart.over_itself(read_reference(exercise, exercise.model.parts[0], tolerance=TOLERANCE))
         for check in (CheckModel.model_validate(own) for own in changed if own.get("between")):
             fields = check.fields
             asked = Request(
                 measure=fields["measure"], features=tuple(features_of(check)), axis=fields.get("axis"), where=order
             )
-            assert measure(laid, asked) == pytest.approx(fields["nominal"], abs=1e-6), (order, check.title)
+            assert measure(registered, asked) == pytest.approx(fields["nominal"], abs=1e-6), (order, check.title)
 
 
 def test_the_tolerances_of_a_chain_add_up() -> None:

@@ -52,11 +52,11 @@ def standing(shape: Any, own: Any | None = None) -> RegisteredPart:
 )
 def test_volume_area_and_mass_are_those_of_the_formulas(shape: Any, volume: float, area: float) -> None:
     part = features(Pos(5, 6, 7) * Rot(10, 20, 30) * shape)
-    laid = RegisteredPart.over_itself(part)
-    assert SIZES["volume"].find(laid, Request(measure="volume")) == pytest.approx(volume, rel=1e-6)
-    assert SIZES["area"].find(laid, Request(measure="area")) == pytest.approx(area, rel=1e-6)
+    registered = RegisteredPart.over_itself(part)
+    assert SIZES["volume"].find(registered, Request(measure="volume")) == pytest.approx(volume, rel=1e-6)
+    assert SIZES["area"].find(registered, Request(measure="area")) == pytest.approx(area, rel=1e-6)
     for density in DENSITIES.values():
-        mass = SIZES["mass"].find(laid, Request(measure="mass", density=density))
+        mass = SIZES["mass"].find(registered, Request(measure="mass", density=density))
         assert mass == pytest.approx(volume / 1000 * density, rel=1e-6)
 
 
@@ -97,8 +97,8 @@ FIRST, SECOND = wall(12, 5, 4), wall(-15, -8, 3)
 )
 def test_a_size_is_the_students_own(name: str, of: tuple[Any, ...], axis: str | None, value: float) -> None:
     """The first hole was moved by (2, 1) mm and made 1 mm larger."""
-    laid = standing(plate(), plate(14, 6, 4.5))
-    assert SIZES[name].find(laid, Request(measure=name, features=of, axis=axis)) == pytest.approx(value, abs=1e-6)
+    registered = standing(plate(), plate(14, 6, 4.5))
+    assert SIZES[name].find(registered, Request(measure=name, features=of, axis=axis)) == pytest.approx(value, abs=1e-6)
 
 
 @pytest.mark.parametrize("name", ["extent", "mass"])
@@ -112,10 +112,10 @@ def test_cones_and_countersinks_have_their_whole_angle(whole: float) -> None:
     """A countersink of ISO 10642's Ø12.7 head at an M6 (from memory); 82° and 100° are customary in inches."""
     deep = (12.7 - 6.6) / 2 / math.tan(math.radians(whole / 2))
     sunk = Pos(0, 0, 10 - deep / 2) * Cone(3.3, 6.35, deep)
-    laid = standing(Box(40, 30, 20) - Cylinder(3.3, 20) - sunk)
+    registered = standing(Box(40, 30, 20) - Cylinder(3.3, 20) - sunk)
     of = AxisFeature(np.zeros(3), UP)
-    diameter = ROUND["countersink_diameter"].find(laid, Request(measure="countersink_diameter", features=(of,)))
-    angle = ROUND["countersink_angle"].find(laid, Request(measure="countersink_angle", features=(of,)))
+    diameter = ROUND["countersink_diameter"].find(registered, Request(measure="countersink_diameter", features=(of,)))
+    angle = ROUND["countersink_angle"].find(registered, Request(measure="countersink_angle", features=(of,)))
     assert (diameter, angle) == pytest.approx((12.7, whole), abs=1e-4)
     slope = math.tan(math.radians(whole / 2))
     cone = standing(Cone(20, 20 - 10 * slope, 10))
@@ -123,8 +123,8 @@ def test_cones_and_countersinks_have_their_whole_angle(whole: float) -> None:
     assert measured == pytest.approx(whole, abs=1e-4)
 
 
-def _cone(laid: RegisteredPart) -> ConeFeature:
-    (surface,) = laid.reference.cones
+def _cone(registered: RegisteredPart) -> ConeFeature:
+    (surface,) = registered.reference.cones
     return ConeFeature(surface.apex, surface.direction, 2 * surface.half_angle)
 
 

@@ -17,7 +17,7 @@ from rigid_bench.demo.drawer_parts import Sizes, drawer
 from tests.support.shapes import TOLERANCE, features, handed_bracket, mirrored, plate_with_four_holes
 
 
-def laid(reference: Any, part: Any) -> RegisteredPart:
+def registered(reference: Any, part: Any) -> RegisteredPart:
     read = features(part)
     return RegisteredPart(features(reference), read, register(features(reference), read, tolerance=TOLERANCE)[0])
 
@@ -48,7 +48,7 @@ def test_a_mirror_image_is_another_shape() -> None:
 )
 def test_one_wrong_size_spoils_no_other(wrong: Sizes) -> None:
     """Every other size of a turned drawer is measured as it was made."""
-    part = laid(drawer(Sizes()), Pos(30, -20, 10) * Rot(70, 20, 130) * drawer(wrong))
+    part = registered(drawer(Sizes()), Pos(30, -20, 10) * Rot(70, 20, 130) * drawer(wrong))
     left, right = (
         PlaneFeature(np.array([40.0, 0, 15]), np.array([0.0, -1, 0])),
         PlaneFeature(np.array([40.0, 60, 15]), np.array([0.0, 1, 0])),
@@ -63,7 +63,7 @@ def test_one_wrong_size_spoils_no_other(wrong: Sizes) -> None:
 
 
 def test_a_missing_feature_is_not_answered_by_its_neighbour() -> None:
-    part = laid(drawer(Sizes()), Box(90, 60, 30))
+    part = registered(drawer(Sizes()), Box(90, 60, 30))
     inner = PlaneFeature(np.array([40.0, 3, 15]), np.array([0.0, 1, 0]))
     assert part.flat(inner, where="t") is None
     assert part.wall(CylinderFeature(np.array([0.0, 30, 15]), np.array([1.0, 0, 0]), 4.2), where="t") is None
@@ -83,7 +83,7 @@ def test_whole_part_measures(name: str, value: float) -> None:
     hole = CylinderFeature(np.array([20.0, 15, 0]), np.array([0.0, 0, 1]), 4.0)
     features_asked = (hole,) if name in ("count", "radius") else ()
     request = Request(measure=name, features=features_asked, density=1.24)
-    assert measure(laid(plate_with_four_holes(), plate_with_four_holes()), request) == pytest.approx(value)
+    assert measure(registered(plate_with_four_holes(), plate_with_four_holes()), request) == pytest.approx(value)
 
 
 def test_an_angle_is_between_directed_faces() -> None:
@@ -91,7 +91,7 @@ def test_an_angle_is_between_directed_faces() -> None:
     slope = max(features(wedge).planes, key=lambda plane: abs(plane.normal[0] * plane.normal[2]))
     bottom = PlaneFeature(np.array([0.0, 0, -10]), np.array([0.0, 0, -1]))
     request = Request(measure="angle", features=(PlaneFeature(slope.point, slope.normal), bottom))
-    assert measure(laid(wedge, wedge), request) == pytest.approx(150)
+    assert measure(registered(wedge, wedge), request) == pytest.approx(150)
 
 
 def test_a_round_part_is_found_at_any_spin() -> None:
@@ -112,7 +112,7 @@ def plate_with_hole(x: float, radius: float = 6.0) -> Any:
 @pytest.mark.parametrize(("x", "radius"), [(-48.0, 6.0), (-20.0, 22.0)])
 def test_a_hole_that_runs_out_over_an_edge_is_still_the_hole(x: float, radius: float) -> None:
     """By its radius where it was moved, by its axis where it was made too large."""
-    part = laid(plate_with_hole(-20.0), plate_with_hole(x, radius))
+    part = registered(plate_with_hole(-20.0), plate_with_hole(x, radius))
     hole = CylinderFeature(np.array([-20.0, -20, 0]), np.array([0.0, 0, 1]), 6.0)
     assert measure(part, Request(measure="diameter", features=(hole,))) == pytest.approx(2 * radius)
     wall = part.wall(hole, where="hole")
@@ -122,7 +122,7 @@ def test_a_hole_that_runs_out_over_an_edge_is_still_the_hole(x: float, radius: f
 
 
 def test_the_round_end_of_a_slot_is_no_hole() -> None:
-    part = laid(plate_with_hole(-20.0), plate_with_hole(300.0))
+    part = registered(plate_with_hole(-20.0), plate_with_hole(300.0))
     hole = CylinderFeature(np.array([-20.0, -20, 0]), np.array([0.0, 0, 1]), 6.0)
     assert part.wall(hole, where="hole") is None
 
@@ -130,11 +130,11 @@ def test_the_round_end_of_a_slot_is_no_hole() -> None:
 def test_a_part_a_tenth_as_wide_has_all_of_its_profile() -> None:
     """Its sides are told from others by what they meet, and not taken for the next flat that looks their way."""
     whole, narrow = (handed_profile(width) for width in (50.0, 5.0))
-    part = laid(whole, Pos(3, 4, 5) * Rot(20, 30, 40) * narrow)
+    part = registered(whole, Pos(3, 4, 5) * Rot(20, 30, 40) * narrow)
     left, right = (PlaneFeature(np.array([5.0, way * 25.0, 30.0]), np.array([0.0, way, 0.0])) for way in (-1.0, 1.0))
     assert measure(part, Request(measure="length", features=(left, right))) == pytest.approx(5.0)
     assert part.standing() > 0.5
-    assert laid(whole, plate_with_hole(-20.0)).standing() < 0.3
+    assert registered(whole, plate_with_hole(-20.0)).standing() < 0.3
 
 
 def handed_profile(width: float) -> Any:

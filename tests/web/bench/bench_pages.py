@@ -79,17 +79,17 @@ def drag(page: Page, start: Any, end: Any) -> None:
 
 def lay_out(database: Database, school: School, files: Mapping[str, bytes], *, version_id: int | None = None) -> int:
     """Lay a student's build on a bench at once, as the worker would."""
-    laid = handed_parts(files, tolerance=Tolerance())
-    first = BenchState(placed=laid.parts.placed, mates=laid.parts.mates).model_dump(mode="json")
-    light = laid.parts.model_dump(mode="json", exclude={"parts": {"__all__": {"vertices", "triangles", "faces"}}})
+    laid_out = handed_parts(files, tolerance=Tolerance())
+    first = BenchState(placed=laid_out.parts.placed, mates=laid_out.parts.mates).model_dump(mode="json")
+    light = laid_out.parts.model_dump(mode="json", exclude={"parts": {"__all__": {"vertices", "triangles", "faces"}}})
     with database.session() as session:
         made = bench_queries.start_bench(
             session, class_id=school.class_id, version_id=version_id or school.version_id,
             student_id=school.student_id, files=files,
         )  # fmt: skip
         bench_queries.keep_parts(
-            session, made.id, parts=light, drawn=gzip.compress(laid.parts.model_dump_json().encode()),
-            skins=laid.skins, first=first, who="Sam Sill",
+            session, made.id, parts=light, drawn=gzip.compress(laid_out.parts.model_dump_json().encode()),
+            collision_meshes=laid_out.collision_meshes, first=first, who="Sam Sill",
         )  # fmt: skip
         return made.id
 

@@ -35,16 +35,16 @@ def parts_of(bench: Bench) -> BenchParts:
 
 @lru_cache(maxsize=32)
 def _known_skins(data: bytes) -> "dict[str, CollisionMesh]":
-    """Unpack skins; benches with the same parts, such as those of a class, share what is kept of them here."""
+    """Unpack meshes; benches with the same parts, such as those of a class, share what is kept of them here."""
     # with it come the mesh libraries, which a server needs only once somebody works on a bench
     from rigid_bench.core.kernel.meshes.collision_meshes import unpack_collision_meshes
 
     return unpack_collision_meshes(data)
 
 
-def skins_of(bench: Bench, session: Session) -> "dict[str, CollisionMesh]":
-    """Return the skins of a bench's parts; none for a bench that was laid out before they were kept."""
-    data = bench_queries.skins_of(session, bench)
+def collision_meshes_of(bench: Bench, session: Session) -> "dict[str, CollisionMesh]":
+    """Return the collision meshes of a bench's parts; none for a bench that was laid out before they were kept."""
+    data = bench_queries.collision_meshes_of(session, bench)
     return _known_skins(data) if data else {}
 
 
@@ -77,12 +77,12 @@ def _once(bench: Bench, what: int | str, read: Callable[[], _T]) -> _T:
 
 def suggestions_of(bench: Bench, session: Session, state: BenchState, parts: BenchParts) -> list[Suggestion]:
     """List what may be suggested where a bench stands."""
-    skins = skins_of(bench, session) if parts.may_suggest and state.placed else {}
-    if not skins:
+    collision_meshes = collision_meshes_of(bench, session) if parts.may_suggest and state.placed else {}
+    if not collision_meshes:
         return []
-    from rigid_bench.core.bench.suggest import suggest  # with the mesh libraries, as the skins
+    from rigid_bench.core.bench.suggest import suggest  # with the mesh libraries, as the collision meshes
 
-    return suggest(state, parts, skins, answered(state), tolerance=Tolerance())
+    return suggest(state, parts, collision_meshes, answered(state), tolerance=Tolerance())
 
 
 def answered(state: BenchState) -> work.Answer:

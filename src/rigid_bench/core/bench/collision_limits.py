@@ -44,10 +44,15 @@ class CollisionLimits:
     """The parts of a bench as obstacles to each other."""
 
     def __init__(
-        self, state: BenchState, parts: BenchParts, skins: Mapping[str, CollisionMesh], *, tolerance: Tolerance
+        self,
+        state: BenchState,
+        parts: BenchParts,
+        collision_meshes: Mapping[str, CollisionMesh],
+        *,
+        tolerance: Tolerance,
     ) -> None:
         self._names = [instance.id for instance in state.placed]
-        self._skins = [skins[instance.part] for instance in state.placed]
+        self._meshes = [collision_meshes[instance.part] for instance in state.placed]
         listed = {part.id: [own.feature.feature() for own in part.features] for part in parts.parts}
         self._features = [listed[instance.part] for instance in state.placed]
         self._tolerance = tolerance
@@ -117,17 +122,17 @@ class CollisionLimits:
         return tuple((f"{self._names[a]}:{one}", f"{self._names[b]}:{other}") for a, one, b, other in touching)
 
     def _meeting(self, a: int, b: int, poses: Sequence[Pose]) -> tuple[int, int] | None:
-        return meets(self._skins[a], poses[a], self._skins[b], poses[b])
+        return meets(self._meshes[a], poses[a], self._meshes[b], poses[b])
 
     def _faces(self, a: int, b: int, poses: Sequence[Pose]) -> list[Contact]:
         """List the flat faces of two parts that look at each other from near."""
-        placed = [(self._skins[k].part, poses[k]) for k in (a, b)]
+        placed = [(self._meshes[k].part, poses[k]) for k in (a, b)]
         contacts = find_contacts(placed, tolerance=self._tolerance, within_mm=2 * _STEP_MM)
         return [contact for contact in contacts if contact.kind == "meet"]
 
     def _moving(self, here: Sequence[Pose], there: Sequence[Pose]) -> list[tuple[int, int]]:
         """List the pairs whose boxes come near each other while they move against each other."""
-        boxes = [_box(skin, one, two) for skin, one, two in zip(self._skins, here, there, strict=True)]
+        boxes = [_box(mesh, one, two) for mesh, one, two in zip(self._meshes, here, there, strict=True)]
         near = [
             (a, b)
             for a, b in itertools.combinations(range(len(boxes)), 2)
@@ -137,22 +142,22 @@ class CollisionLimits:
 
     def _goes(self, a: int, b: int, here: Sequence[Pose], there: Sequence[Pose]) -> float:
         """Return how far (mm) any corner of b goes as a sees it."""
-        corners = self._skins[b].part.corners
+        corners = self._meshes[b].part.corners
         seen = [(poses[a].inverse() @ poses[b]).point(corners) for poses in (here, there)]
         return float(np.linalg.norm(seen[1] - seen[0], axis=1).max())
 
     def _farthest(self, before: Sequence[Pose], after: Sequence[Pose]) -> float:
         """Return how far (mm) any corner goes."""
         moves = [
-            np.linalg.norm(two.point(skin.part.corners) - one.point(skin.part.corners), axis=1).max()
-            for skin, one, two in zip(self._skins, before, after, strict=True)
+            np.linalg.norm(two.point(mesh.part.corners) - one.point(mesh.part.corners), axis=1).max()
+            for mesh, one, two in zip(self._meshes, before, after, strict=True)
         ]
         return float(max(moves, default=0.0))
 
 
-def _box(skin: CollisionMesh, here: Pose, there: Pose) -> _Array:
+def _box(mesh: CollisionMesh, here: Pose, there: Pose) -> _Array:
     """(2, 3) mm, of all that a part passes."""
-    corners = np.vstack([here.point(skin.part.corners), there.point(skin.part.corners)])
+    corners = np.vstack([here.point(mesh.part.corners), there.point(mesh.part.corners)])
     return np.array([corners.min(axis=0), corners.max(axis=0)])
 
 

@@ -88,10 +88,10 @@ class BenchParts(Document):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LaidOut:
-    """What lies on a bench when it is opened, and the skins of its parts (see `collision_meshes.py`)."""
+    """What lies on a bench when it is opened, and the collision meshes of its parts (see `collision_meshes.py`)."""
 
     parts: BenchParts
-    skins: bytes
+    collision_meshes: bytes
 
 
 class BenchState(Document):

@@ -1,4 +1,4 @@
-"""The parts on a bench: triangles that know their faces, the features that can be pointed at, and their skins."""
+"""The parts on a bench: triangles that know their faces, features to point at, and collision meshes."""
 
 from collections.abc import Mapping, Sequence
 
@@ -37,20 +37,20 @@ _FINE = 0.004
 
 def supplied_parts(exercise: Exercise, *, tolerance: Tolerance) -> LaidOut:
     """Lay an exercise's own parts on the bench, loose: as many of each as it asks for."""
-    supplied, skins = [], {}
+    supplied, collision_meshes = [], {}
     for model in exercise.model.parts:
         if model.file is None:
             continue
         features = read_reference(exercise, model, tolerance=tolerance)
         part, numbers = _part(model.id, model.name, model.count, features, file=model.file)
         supplied.append(part)
-        skins[part.id] = (features, numbers)
+        collision_meshes[part.id] = (features, numbers)
     parts = BenchParts(parts=supplied, may_suggest=exercise.model.suggestions)
-    return LaidOut(parts=parts, skins=pack_collision_meshes(skins))
+    return LaidOut(parts=parts, collision_meshes=pack_collision_meshes(collision_meshes))
 
 
 def drawn_parts(exercise: Exercise, *, tolerance: Tolerance) -> list[BenchPart]:
-    """Return an exercise's own parts, to draw and to point at, without their skins."""
+    """Return an exercise's own parts, to draw and to point at, without their collision meshes."""
     parts = []
     for model in exercise.model.parts:
         if model.file is not None:
@@ -90,7 +90,7 @@ def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolera
     own = read_submission(files, tolerance=tolerance)
     named = _named(own)
     models = [name for name in files if not name.lower().endswith(".json")]
-    parts, skins = [], {}
+    parts, collision_meshes = [], {}
     for index, known_part in enumerate(own.parts):
         if known_part.features.is_mesh:
             raise UnreadableFile(
@@ -98,7 +98,7 @@ def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolera
             )
         part, numbers = _part(named[index], known_part.name, 0, known_part.features, product=known_part.product)
         parts.append(part)
-        skins[part.id] = (known_part.features, numbers)
+        collision_meshes[part.id] = (known_part.features, numbers)
     placed: list[Placed] = []
     indices: list[int] = []
     taken: set[str] = set()
@@ -117,8 +117,8 @@ def handed_parts(files: Mapping[str, bytes], *, may_suggest: bool = True, tolera
         indices.append(k)
     called = labels(BenchState(placed=placed), BenchParts(parts=parts))
     mates = _declared(files, own, [instance.id for instance in placed], indices, called)
-    laid = BenchParts(parts=parts, placed=placed, mates=mates, may_suggest=may_suggest)
-    return LaidOut(parts=laid, skins=pack_collision_meshes(skins))
+    laid_out = BenchParts(parts=parts, placed=placed, mates=mates, may_suggest=may_suggest)
+    return LaidOut(parts=laid_out, collision_meshes=pack_collision_meshes(collision_meshes))
 
 
 def _named(own: Submission) -> list[str]:

@@ -23,14 +23,19 @@ _DIGITS = 7
 
 
 def suggest(
-    state: BenchState, parts: BenchParts, skins: Mapping[str, CollisionMesh], answer: Answer, *, tolerance: Tolerance
+    state: BenchState,
+    parts: BenchParts,
+    collision_meshes: Mapping[str, CollisionMesh],
+    answer: Answer,
+    *,
+    tolerance: Tolerance,
 ) -> list[Suggestion]:
     """List mates that contacts show and that would take a motion away.
 
     Parameters
     ----------
-    state, parts, skins
-        What is placed, and its parts' features and skins by the part's id.
+    state, parts, collision_meshes
+        What is placed, and its parts' features and collision meshes by the part's id.
     found
         What the mates that there are leave free.
     tolerance
@@ -43,11 +48,13 @@ def suggest(
     """
     called = labels(state, parts)
     made: list[Suggestion] = []
-    for a, b in _near(state, skins):
+    for a, b in _near(state, collision_meshes):
         one, other = state.placed[a], state.placed[b]
         if not answer.freedom.relative_twists(b, a).shape[1]:
             continue
-        contacts = _contacts(skins[one.part], skins[other.part], _seen(one.pose, other.pose), tolerance)
+        contacts = _contacts(
+            collision_meshes[one.part], collision_meshes[other.part], _seen(one.pose, other.pose), tolerance
+        )
         for number, contact in enumerate(contacts, 1):
             mate = replace(contact.mate(f"{one.id} {other.id} {number}"), a=a, b=b)
             if not answer.freedom.takes_any(mate):
@@ -61,11 +68,11 @@ def suggest(
     return made[:_MOST]
 
 
-def _near(state: BenchState, skins: Mapping[str, CollisionMesh]) -> Iterator[tuple[int, int]]:
+def _near(state: BenchState, collision_meshes: Mapping[str, CollisionMesh]) -> Iterator[tuple[int, int]]:
     """Yield the pairs whose boxes touch."""
     if not state.placed:
         return
-    corners = np.array([instance.pose.point(skins[instance.part].part.corners) for instance in state.placed])
+    corners = np.array([instance.pose.point(collision_meshes[instance.part].part.corners) for instance in state.placed])
     low, high = corners.min(axis=1) - _TOUCH_MM, corners.max(axis=1) + _TOUCH_MM
     for a, b in np.argwhere(np.all(low[:, None] <= high[None], axis=2)).tolist():
         if a < b and np.all(low[b] <= high[a]):

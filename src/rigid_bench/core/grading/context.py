@@ -48,7 +48,7 @@ class Context:
     _stops: dict[Hashable, Stop] = field(default_factory=dict)
     _watches: dict[Path, Watch] = field(default_factory=dict)
 
-    def laid(self, part: str, *, where: str) -> RegisteredPart | None:
+    def registered(self, part: str, *, where: str) -> RegisteredPart | None:
         """Return the reference laid over the student's part, or None where that part is missing.
 
         Raises
@@ -62,7 +62,7 @@ class Context:
                 where, _("the exercise has no part '{part}'", part=part), _("Name one of: {known}", known=known)
             )
         index = self.matching.parts.get(part)
-        return None if index is None else self.matching.laid[index][0]
+        return None if index is None else self.matching.registered[index][0]
 
     def part_of(self, instance: str, *, where: str) -> str:
         """Return the part id of a required instance.
@@ -109,7 +109,7 @@ class Context:
     def registrations(self, instance: int) -> tuple[RegisteredPart, ...]:
         """Return all equal ways in which the reference lies over a student's instance."""
         part = self.submission.instances[instance].part
-        return () if part is None else self.matching.laid.get(part, ())
+        return () if part is None else self.matching.registered.get(part, ())
 
     def student_index(self, instance: str, *, where: str) -> int | None:
         """Return the student's instance for a required one, or None where it is missing."""

@@ -13,13 +13,13 @@ from rigid_bench.core.grading.diagnosis.clashes import clashing_mates
 from rigid_bench.core.grading.diagnosis.consequential_errors import mark_consequences
 from rigid_bench.core.grading.diagnosis.repairs import follow_repairs
 from rigid_bench.core.grading.intake.submission import Submission
+from rigid_bench.core.grading.matched_submission import MatchedSubmission, match_submission
 from rigid_bench.core.grading.matching.match import Matching
 from rigid_bench.core.grading.matching.swapped_parts import swapped_names
 from rigid_bench.core.grading.reference_faults import reference_faults
 from rigid_bench.core.grading.report.in_words import in_words
 from rigid_bench.core.grading.report.models import CheckResult, CheckText, Report, add_up
 from rigid_bench.core.grading.requirement import DimensionFields, requirement_of
-from rigid_bench.core.grading.understand import Understood, understand
 from rigid_bench.core.values.errors import MeshCannotAnswer
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.notices import said
@@ -64,19 +64,19 @@ def grade_whole(
     *,
     tolerance: Tolerance,
     progress: Callable[[str], None] = lambda text: None,
-    understood: Understood | None = None,
+    matched: MatchedSubmission | None = None,
 ) -> tuple[Report, Context]:
     """Grade a submission as `grade` does, and return with the report what it was found from.
 
-    `understood` is what `understand` found of these files, where that is at hand.
+    `matched` is what `match_submission` returned for these files, where that is at hand.
     """
     describe(exercise)  # refuses what cannot be meant, before anything is measured
-    understood = understood or understand(exercise, files, tolerance=tolerance, progress=progress)
-    submission, matching = understood.submission, understood.matching
+    matched = matched or match_submission(exercise, files, tolerance=tolerance, progress=progress)
+    submission, matching = matched.submission, matched.matching
     done: list[CheckResult] = []
     context = Context(
         exercise=exercise,
-        references=understood.references,
+        references=matched.references,
         submission=submission,
         matching=matching,
         tolerance=tolerance,
@@ -87,7 +87,7 @@ def grade_whole(
     for check in (check for check in exercise.model.checks if not check.is_shown):
         progress(f"Checking: {check.title}")
         done.append(_judged(context, check.id))
-    parts = _understood(exercise, submission, matching)
+    parts = _matched(exercise, submission, matching)
     mended = {name for name, kind in KINDS.items() if kind.mended_by_mates}
     told = mark_consequences(
         follow_repairs(context, done, _judged, mended_by_mates=mended),
@@ -149,7 +149,7 @@ def _asked_size(check: CheckModel, fields: DimensionFields, exercise: Exercise) 
     return AskedSize(nominal=wanted.nominal, minus=wanted.minus, plus=wanted.plus)
 
 
-def _understood(exercise: Exercise, submission: Submission, matching: Matching) -> list[dict[str, object]]:
+def _matched(exercise: Exercise, submission: Submission, matching: Matching) -> list[dict[str, object]]:
     taken = {index: part for part, indices in matching.copies.items() for index in indices}
     return [
         {
@@ -158,8 +158,8 @@ def _understood(exercise: Exercise, submission: Submission, matching: Matching) 
             "part": taken.get(index),
             "part_name": exercise.part_name(taken[index]) if index in taken else None,
             # how alike the two are: 1 for equal shapes; low where it is doubtful
-            "likeness": round(matching.laid[instance.part][0].registration.likeness, 3)
-            if index in taken and instance.part is not None and instance.part in matching.laid
+            "likeness": round(matching.registered[instance.part][0].registration.likeness, 3)
+            if index in taken and instance.part is not None and instance.part in matching.registered
             else None,
         }
         for index, instance in enumerate(submission.instances)

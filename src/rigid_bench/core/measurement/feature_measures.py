@@ -34,19 +34,19 @@ _SAME_EDGE = 0.05
 _EVEN = 2e-3
 
 
-def _features(laid: RegisteredPart, request: Request) -> Inventory:
-    laid.need_named(where=request.where)
-    return inventory_of(laid.part, Tolerance())
+def _features(registered: RegisteredPart, request: Request) -> Inventory:
+    registered.need_named(where=request.where)
+    return inventory_of(registered.part, Tolerance())
 
 
-def _patterns(laid: RegisteredPart, request: Request) -> list[tuple[Pattern, NDArray[np.float64]]]:
+def _patterns(registered: RegisteredPart, request: Request) -> list[tuple[Pattern, NDArray[np.float64]]]:
     """Return the patterns of holes or bosses that the named one belongs to on the part, each with its middles."""
-    wall = wall_of(laid, request)
+    wall = wall_of(registered, request)
     if wall is None:
         return []
-    inventory = _features(laid, request)
-    if wall in laid.running_out:
-        return _of_those_that_run_out(laid, wall)
+    inventory = _features(registered, request)
+    if wall in registered.running_out:
+        return _of_those_that_run_out(registered, wall)
     walls = {"hole": [hole.cylinder for hole in inventory.holes], "boss": list(inventory.bosses)}
     own = []
     for pattern in inventory.patterns:
@@ -57,41 +57,41 @@ def _patterns(laid: RegisteredPart, request: Request) -> list[tuple[Pattern, NDA
     return own
 
 
-def _of_those_that_run_out(laid: RegisteredPart, wall: Cylinder) -> list[tuple[Pattern, NDArray[np.float64]]]:
+def _of_those_that_run_out(registered: RegisteredPart, wall: Cylinder) -> list[tuple[Pattern, NDArray[np.float64]]]:
     """Return the patterns that holes make which run out over an edge as one of them does, as `_patterns`."""
-    alike = [other for other in laid.running_out if abs(other.radius - wall.radius) < _EVEN]
+    alike = [other for other in registered.running_out if abs(other.radius - wall.radius) < _EVEN]
     points = np.array([other.point for other in alike])
     points -= np.outer(points @ wall.direction, wall.direction)
     patterns = find_patterns(points, wall.direction, [])
     return [(pattern, points[list(pattern.members)]) for pattern in patterns]
 
 
-def pitch(laid: RegisteredPart, request: Request) -> float | None:
+def pitch(registered: RegisteredPart, request: Request) -> float | None:
     """Measure between neighbours of a pattern, mm: along the reference's `axis` where it has two directions."""
-    patterns = _patterns(laid, request)
+    patterns = _patterns(registered, request)
     # four in a square are a grid and a circle: of several readings, the one that has pitches
     likeliest = min(
         (pattern for pattern, _unused in patterns),
         key=lambda pattern: pattern.kind in ("circular", "radial"),
         default=None,
     )
-    likeliest_pitch = laid.shown(likeliest, where=request.where)
+    likeliest_pitch = registered.shown(likeliest, where=request.where)
     if likeliest_pitch is None:
         return None
     if len(likeliest_pitch.pitches) == 1:
         return likeliest_pitch.pitches[0]
     if request.axis not in _AXES:
         raise InvalidDocument(request.where, _("a grid has two pitches"), _('Say "axis": "x", "y" or "z"'))
-    wanted = laid.pose.direction(np.eye(3)[_AXES.index(request.axis)])
+    wanted = registered.pose.direction(np.eye(3)[_AXES.index(request.axis)])
     return likeliest_pitch.pitches[0 if abs(float(wanted @ likeliest_pitch.direction)) > math.sqrt(0.5) else 1]
 
 
-def pitch_circle(laid: RegisteredPart, request: Request) -> float | None:
+def pitch_circle(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the diameter of the circle through a pattern's middles, mm, however else the pattern may be read."""
-    patterns = _patterns(laid, request)
+    patterns = _patterns(registered, request)
     read_so = next((pattern.pitch_circle for pattern, _ in patterns if pattern.pitch_circle), None)
     circle = read_so or next((circle for _, points in patterns if (circle := _circle_through(points))), None)
-    return laid.shown(circle, where=request.where)
+    return registered.shown(circle, where=request.where)
 
 
 def _circle_through(points: NDArray[np.float64]) -> float | None:
@@ -105,19 +105,21 @@ def _circle_through(points: NDArray[np.float64]) -> float | None:
     return 2 * float(radii.mean()) if np.ptp(beside) < _EVEN else None
 
 
-def pattern_count(laid: RegisteredPart, request: Request) -> float | None:
+def pattern_count(registered: RegisteredPart, request: Request) -> float | None:
     """Count the members of a pattern."""
-    patterns = _patterns(laid, request)
+    patterns = _patterns(registered, request)
     count = max((len(pattern.members) for pattern, _ in patterns), default=None)
-    return laid.shown(None if count is None else float(count), where=request.where)
+    return registered.shown(None if count is None else float(count), where=request.where)
 
 
-def pierces(laid: RegisteredPart, request: Request) -> float | None:
+def pierces(registered: RegisteredPart, request: Request) -> float | None:
     """Count the walls that a hole goes right through: holes of its diameter on its axis that end nowhere inside."""
-    wall = wall_of(laid, request)
+    wall = wall_of(registered, request)
     if wall is None:
         return None
-    return float(sum(hole.through and _is_on_axis(wall, hole.cylinder) for hole in _features(laid, request).holes))
+    return float(
+        sum(hole.through and _is_on_axis(wall, hole.cylinder) for hole in _features(registered, request).holes)
+    )
 
 
 def _is_on_axis(wall: Cylinder, other: Cylinder) -> bool:
@@ -125,50 +127,50 @@ def _is_on_axis(wall: Cylinder, other: Cylinder) -> bool:
     return bool(away < 1e-3 and abs(wall.radius - other.radius) < 1e-3)
 
 
-def edge_distance(laid: RegisteredPart, request: Request) -> float | None:
+def edge_distance(registered: RegisteredPart, request: Request) -> float | None:
     """Measure from the middle of a hole to the nearest flat outside beside it, mm."""
-    wall = wall_of(laid, request)
+    wall = wall_of(registered, request)
     if wall is None:
         return None
-    bounds, places = FlatBounds(laid.part), wall.point + np.outer([0.5, 0.1, 0.9], wall.length * wall.direction)
+    bounds, places = FlatBounds(registered.part), wall.point + np.outer([0.5, 0.1, 0.9], wall.length * wall.direction)
     beside = sorted(
         (away, number)
-        for number, plane in enumerate(laid.part.surfaces)
+        for number, plane in enumerate(registered.part.surfaces)
         if isinstance(plane, Plane) and abs(float(plane.normal @ wall.direction)) < 1e-6
         if (away := float((plane.point - wall.point) @ plane.normal)) > 0
     )
     return next((away for away, number in beside if bounds.holds(number, places).any()), None)
 
 
-def fillets(laid: RegisteredPart, request: Request) -> float | None:
+def fillets(registered: RegisteredPart, request: Request) -> float | None:
     """Count the rounded edges."""
-    return _counted(laid, request, len(_features(laid, request).fillets), len(_asked(laid).fillets))
+    return _counted(registered, request, len(_features(registered, request).fillets), len(_asked(registered).fillets))
 
 
-def chamfers(laid: RegisteredPart, request: Request) -> float | None:
+def chamfers(registered: RegisteredPart, request: Request) -> float | None:
     """Count the chamfered edges."""
-    return _counted(laid, request, len(_features(laid, request).chamfers), len(_asked(laid).chamfers))
+    return _counted(registered, request, len(_features(registered, request).chamfers), len(_asked(registered).chamfers))
 
 
-def _asked(laid: RegisteredPart) -> Inventory:
-    return inventory_of(laid.reference, Tolerance())
+def _asked(registered: RegisteredPart) -> Inventory:
+    return inventory_of(registered.reference, Tolerance())
 
 
-def _counted(laid: RegisteredPart, request: Request, count: int, asked: int) -> float:
+def _counted(registered: RegisteredPart, request: Request, count: int, asked: int) -> float:
     """Return a count of edges; of a mesh only one as asked is known: coarse roundings look like chamfers."""
     if count != asked:
-        laid.need_solid(where=request.where)
+        registered.need_solid(where=request.where)
     return float(count)
 
 
 def edge_differences(
-    laid: RegisteredPart, name: str, *, tolerance: Tolerance
+    registered: RegisteredPart, name: str, *, tolerance: Tolerance
 ) -> tuple[list[tuple[str, NDArray[np.float64]]], list[tuple[str, NDArray[np.float64]]]]:
     """Return the rounded or chamfered edges that a part lacks, and those that it has besides.
 
     Parameters
     ----------
-    laid
+    registered
         The reference laid over the part.
     name
         "fillets" or "chamfers".
@@ -180,12 +182,14 @@ def edge_differences(
     missing, extra : list of (str, (3,) float)
         What each is, and where its middle is in the reference's coordinates, mm.
     """
-    wanted = _edge_places(laid.reference, name, tolerance)
-    edges = [(text, laid.pose.inverse().point(place)) for text, place in _edge_places(laid.part, name, tolerance)]
+    wanted = _edge_places(registered.reference, name, tolerance)
+    edges = [
+        (text, registered.pose.inverse().point(place)) for text, place in _edge_places(registered.part, name, tolerance)
+    ]
     missing = []
     for text, place in wanted:
         near = next(
-            (edge for edge in edges if np.linalg.norm(edge[1] - place) < _SAME_EDGE * laid.reference.size), None
+            (edge for edge in edges if np.linalg.norm(edge[1] - place) < _SAME_EDGE * registered.reference.size), None
         )
         if near is None:
             missing.append((text, place))
@@ -199,107 +203,111 @@ def _edge_places(part: PartFeatures, name: str, tolerance: Tolerance) -> list[tu
     sized = [(f"R{fillet.radius:g}", fillet.surface) for fillet in inventory.fillets]
     if name == "chamfers":
         sized = [(f"{chamfer.legs[0]:g} × {chamfer.legs[1]:g}", chamfer.surface) for chamfer in inventory.chamfers]
-    return [(text, edges.middles[[edge for edge, _ in edges.beyond(surface)]].mean(axis=0)) for text, surface in sized]
+    return [
+        (text, edges.middles[[edge for edge, _ in edges.neighbours(surface)]].mean(axis=0)) for text, surface in sized
+    ]
 
 
-def _chamfer(laid: RegisteredPart, request: Request) -> Chamfer | None:
+def _chamfer(registered: RegisteredPart, request: Request) -> Chamfer | None:
     (feature,) = request.features
     if isinstance(feature, ConeFeature):
-        cone = find_round(laid, feature, where=request.where)
-        own = _features(laid, request).chamfers
-        there = next((chamfer for chamfer in own if laid.part.surfaces[chamfer.surface] is cone), None)
-        return laid.shown(there, where=request.where)
-    surfaces = surfaces_of(laid, feature, request)
-    own = _features(laid, request).chamfers
+        cone = find_round(registered, feature, where=request.where)
+        own = _features(registered, request).chamfers
+        there = next((chamfer for chamfer in own if registered.part.surfaces[chamfer.surface] is cone), None)
+        return registered.shown(there, where=request.where)
+    surfaces = surfaces_of(registered, feature, request)
+    own = _features(registered, request).chamfers
     there = next((chamfer for chamfer in own if chamfer.surface in surfaces), None)
-    return laid.shown(there or _chamfer_near(laid, own, request), where=request.where)
+    return registered.shown(there or _chamfer_near(registered, own, request), where=request.where)
 
 
-def _chamfer_near(laid: RegisteredPart, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
+def _chamfer_near(registered: RegisteredPart, own: Sequence[Chamfer], request: Request) -> Chamfer | None:
     """Return the chamfer on the edge where the named one should be: at another angle it is another face."""
-    feature, place = request.features[0], laid.part.edges
+    feature, place = request.features[0], registered.part.edges
     assert isinstance(feature, PlaneFeature)
-    wanted = laid.pose.point(feature.point)
+    wanted = registered.pose.point(feature.point)
     for chamfer in own:
-        lines = [edge for edge, _ in place.beyond(chamfer.surface)]
-        if np.linalg.norm(place.middles[lines].mean(axis=0) - wanted) < _SAME_EDGE * laid.reference.size:
+        lines = [edge for edge, _ in place.neighbours(chamfer.surface)]
+        if np.linalg.norm(place.middles[lines].mean(axis=0) - wanted) < _SAME_EDGE * registered.reference.size:
             return chamfer
     return None
 
 
-def chamfer(laid: RegisteredPart, request: Request) -> float | None:
+def chamfer(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the shorter leg of a chamfer, mm."""
-    there = _chamfer(laid, request)
+    there = _chamfer(registered, request)
     return there.legs[0] if there else None
 
 
-def chamfer_angle(laid: RegisteredPart, request: Request) -> float | None:
+def chamfer_angle(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the angle of a chamfer to the face of its longer leg, degrees."""
-    chamfer = _chamfer(laid, request)
+    chamfer = _chamfer(registered, request)
     return math.degrees(chamfer.angle) if chamfer else None
 
 
-def across_flats(laid: RegisteredPart, request: Request) -> float | None:
+def across_flats(registered: RegisteredPart, request: Request) -> float | None:
     """Measure across the flats of a regular polygon, by its floor, top or one of its sides, mm.
 
     Two flats that look away from each other are measured as they stand.
     """
     if len(request.features) == 2:
-        return length(laid, request)
+        return length(registered, request)
     (feature,) = request.features
     assert isinstance(feature, PlaneFeature)
-    opposite = opposite_flat(laid.reference, feature, where=request.where)
+    opposite = opposite_flat(registered.reference, feature, where=request.where)
     if opposite is not None:
         sides = (feature, PlaneFeature(opposite.point, opposite.normal))
-        return length(laid, replace(request, features=sides))
-    ring = own_ring(laid, request)
-    return laid.shown(ring.outline.across_flats or None if ring else None, where=request.where)
+        return length(registered, replace(request, features=sides))
+    ring = own_ring(registered, request)
+    return registered.shown(ring.outline.across_flats or None if ring else None, where=request.where)
 
 
-def edge_length(laid: RegisteredPart, request: Request) -> float | None:
+def edge_length(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the straight edge in which two flat faces meet, mm."""
-    laid.need_named(where=request.where)
-    first, second = (surfaces_of(laid, feature, request) for feature in request.features)
-    edges = laid.part.edges
+    registered.need_named(where=request.where)
+    first, second = (surfaces_of(registered, feature, request) for feature in request.features)
+    edges = registered.part.edges
     lengths = [
         float(np.linalg.norm(edges.ends[edge] - edges.starts[edge]))
         for a in first
-        for edge, other in edges.beyond(a)
+        for edge, other in edges.neighbours(a)
         if other in second and edges.kinds[edge] == LINE
     ]
-    return laid.shown(sum(lengths) or None, where=request.where)
+    return registered.shown(sum(lengths) or None, where=request.where)
 
 
-def corner(laid: RegisteredPart, request: Request) -> float | None:
+def corner(registered: RegisteredPart, request: Request) -> float | None:
     """Measure from a corner of the part to another, or to a flat face, mm."""
     points = [feature for feature in request.features if isinstance(feature, PointFeature)]
     planes = [feature for feature in request.features if isinstance(feature, PlaneFeature)]
-    laid.need_named(where=request.where)
-    corners = [_corner(laid, point) for point in points]
-    first = laid.shown(corners[0], where=request.where)
+    registered.need_named(where=request.where)
+    corners = [_corner(registered, point) for point in points]
+    first = registered.shown(corners[0], where=request.where)
     if first is None:
         return None
     if planes:
-        flat = laid.flat(planes[0], where=request.where)
+        flat = registered.flat(planes[0], where=request.where)
         return None if flat is None else abs(float((first - flat.point) @ flat.normal))
     second = corners[1]
     return None if second is None else float(np.linalg.norm(first - second))
 
 
-def _corner(laid: RegisteredPart, feature: PointFeature) -> NDArray[np.float64] | None:
-    edges = laid.part.edges
+def _corner(registered: RegisteredPart, feature: PointFeature) -> NDArray[np.float64] | None:
+    edges = registered.part.edges
     corners = np.vstack([edges.starts, edges.ends])
-    away = np.linalg.norm(corners - laid.pose.point(feature.point), axis=1)
+    away = np.linalg.norm(corners - registered.pose.point(feature.point), axis=1)
     nearest = int(np.argmin(away))
-    return corners[nearest] if away[nearest] < _REACH * laid.reference.size else None
+    return corners[nearest] if away[nearest] < _REACH * registered.reference.size else None
 
 
-def off_centre(laid: RegisteredPart, request: Request) -> float | None:
+def off_centre(registered: RegisteredPart, request: Request) -> float | None:
     """Measure how far an axis stands from the middle between two flat faces, mm."""
     (axis,) = (feature for feature in request.features if isinstance(feature, AxisFeature))
-    wall = laid.wall(axis, where=request.where)
+    wall = registered.wall(axis, where=request.where)
     first, second = (
-        laid.flat(feature, where=request.where) for feature in request.features if isinstance(feature, PlaneFeature)
+        registered.flat(feature, where=request.where)
+        for feature in request.features
+        if isinstance(feature, PlaneFeature)
     )
     if wall is None or first is None or second is None:
         return None
@@ -307,42 +315,42 @@ def off_centre(laid: RegisteredPart, request: Request) -> float | None:
     return abs(float(wall.point @ first.normal) - middle)
 
 
-def least_wall(laid: RegisteredPart, request: Request) -> float | None:
+def least_wall(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the thinnest wall between flat and round surfaces, mm."""
-    wall = _features(laid, request).least_wall
+    wall = _features(registered, request).least_wall
     return wall.thickness if wall else None
 
 
-def greatest_wall(laid: RegisteredPart, request: Request) -> float | None:
+def greatest_wall(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the thickest of the walls between flat surfaces, mm."""
-    laid.need_solid(where=request.where)
-    walls = flat_walls(laid.part)
+    registered.need_solid(where=request.where)
+    walls = flat_walls(registered.part)
     return walls[-1].thickness if walls else None
 
 
-def wall_spread(laid: RegisteredPart, request: Request) -> float | None:
+def wall_spread(registered: RegisteredPart, request: Request) -> float | None:
     """Measure how much the walls between flat surfaces differ, mm: 0 for an even shell."""
-    laid.need_solid(where=request.where)
-    walls = flat_walls(laid.part)
+    registered.need_solid(where=request.where)
+    walls = flat_walls(registered.part)
     return walls[-1].thickness - walls[0].thickness if walls else None
 
 
-def centre_of_mass(laid: RegisteredPart, request: Request) -> float | None:
+def centre_of_mass(registered: RegisteredPart, request: Request) -> float | None:
     """Return where the centre of mass is along an axis of the reference, from its origin, mm."""
     if request.axis not in _AXES:
         raise InvalidDocument(request.where, _("a centre of mass needs an axis"), _('Say "axis": "x", "y" or "z"'))
-    return float(laid.pose.inverse().point(laid.part.centroid)[_AXES.index(request.axis)])
+    return float(registered.pose.inverse().point(registered.part.centroid)[_AXES.index(request.axis)])
 
 
-def closed(laid: RegisteredPart, request: Request) -> float | None:
+def closed(registered: RegisteredPart, request: Request) -> float | None:
     """Return 1 for a closed body, else 0."""
-    return float(laid.part.closed)
+    return float(registered.part.closed)
 
 
-def likeness(laid: RegisteredPart, request: Request) -> float | None:
+def likeness(registered: RegisteredPart, request: Request) -> float | None:
     """Return the volume shared with the reference over the joint volume, per cent."""
-    shared = overlap_volume(moved(laid.reference.shape, laid.pose), laid.part.shape)
-    return 100 * shared / (laid.reference.volume + laid.part.volume - shared)
+    shared = overlap_volume(moved(registered.reference.shape, registered.pose), registered.part.shape)
+    return 100 * shared / (registered.reference.volume + registered.part.volume - shared)
 
 
 OF_FEATURES: dict[str, MeasureKind] = {

@@ -12,12 +12,12 @@ from rigid_bench.core.wording.language import _, series
 MEASURES: dict[str, MeasureKind] = {**SIZES, **OF_FEATURES, **ROUND}
 
 
-def measure(laid: RegisteredPart, request: Request) -> float | None:
+def measure(registered: RegisteredPart, request: Request) -> float | None:
     """Measure one size on the student's part.
 
     Parameters
     ----------
-    laid
+    registered
         The reference laid over the part.
     request
         What to measure, by features of the reference.
@@ -43,4 +43,4 @@ def measure(laid: RegisteredPart, request: Request) -> float | None:
         )
     kind = MEASURES[request.measure]
     kind.check(request)
-    return kind.find(laid, request)
+    return kind.find(registered, request)

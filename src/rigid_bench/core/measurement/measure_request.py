@@ -93,18 +93,18 @@ def _serve(features: tuple[Feature, ...], names: tuple[str, ...]) -> bool:
     )
 
 
-def wall_of(laid: RegisteredPart, request: Request) -> Cylinder | None:
+def wall_of(registered: RegisteredPart, request: Request) -> Cylinder | None:
     """Find the one round wall of a request on the part; None where the part lacks it."""
     (feature,) = request.features
     assert isinstance(feature, AxisFeature)
-    return laid.wall(feature, where=request.where)
+    return registered.wall(feature, where=request.where)
 
 
 def two_of(
-    laid: RegisteredPart, request: Request
+    registered: RegisteredPart, request: Request
 ) -> tuple[PlaneFeature | CylinderFeature | None, PlaneFeature | CylinderFeature | None]:
     """Find both features of a measure on the part; None where the part lacks one."""
-    features = [laid.feature(feature, where=request.where) for feature in request.features]
+    features = [registered.feature(feature, where=request.where) for feature in request.features]
     for feature in features:
         assert feature is None or isinstance(feature, PlaneFeature | CylinderFeature)
     return features[0], features[1]  # type: ignore[return-value]  # narrowed one line above

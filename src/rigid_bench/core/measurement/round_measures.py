@@ -10,46 +10,46 @@ from rigid_bench.core.registration.rounds import find_hole, find_round
 from rigid_bench.core.values.datums import AxisFeature, ConeFeature, SphereFeature, TorusFeature
 
 
-def sphere_diameter(laid: RegisteredPart, request: Request) -> float | None:
+def sphere_diameter(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the diameter of a ball or its socket, mm."""
     (feature,) = request.features
     assert isinstance(feature, SphereFeature)
-    ball = find_round(laid, feature, where=request.where)
+    ball = find_round(registered, feature, where=request.where)
     return 2 * ball.radius if isinstance(ball, Sphere) else None
 
 
-def tube_radius(laid: RegisteredPart, request: Request) -> float | None:
+def tube_radius(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the radius of a ring's tube, as of a rounded round edge, mm."""
     (feature,) = request.features
     assert isinstance(feature, TorusFeature)
-    ring = find_round(laid, feature, where=request.where)
+    ring = find_round(registered, feature, where=request.where)
     return ring.minor if isinstance(ring, Torus) else None
 
 
-def cone_angle(laid: RegisteredPart, request: Request) -> float | None:
+def cone_angle(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the whole angle of a cone, degrees."""
     (feature,) = request.features
     assert isinstance(feature, ConeFeature)
-    cone = find_round(laid, feature, where=request.where)
+    cone = find_round(registered, feature, where=request.where)
     return math.degrees(2 * cone.half_angle) if isinstance(cone, Cone) else None
 
 
-def _countersunk(laid: RegisteredPart, request: Request) -> Hole | None:
+def _countersunk(registered: RegisteredPart, request: Request) -> Hole | None:
     (feature,) = request.features
     assert isinstance(feature, AxisFeature)
-    hole = find_hole(laid, feature, where=request.where)
-    return laid.shown(hole if hole and hole.entry == "countersink" else None, where=request.where)
+    hole = find_hole(registered, feature, where=request.where)
+    return registered.shown(hole if hole and hole.entry == "countersink" else None, where=request.where)
 
 
-def countersink_diameter(laid: RegisteredPart, request: Request) -> float | None:
+def countersink_diameter(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the diameter of a countersink where it opens, mm."""
-    hole = _countersunk(laid, request)
+    hole = _countersunk(registered, request)
     return hole.entry_diameter if hole else None
 
 
-def countersink_angle(laid: RegisteredPart, request: Request) -> float | None:
+def countersink_angle(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the whole angle of a countersink, degrees."""
-    hole = _countersunk(laid, request)
+    hole = _countersunk(registered, request)
     return math.degrees(hole.entry_angle) if hole else None
 
 

@@ -28,45 +28,45 @@ from rigid_bench.core.wording.language import _
 _NEAR = 0.1
 
 
-def length(laid: RegisteredPart, request: Request) -> float | None:
+def length(registered: RegisteredPart, request: Request) -> float | None:
     """Measure between two parallel faces, mm."""
-    first, second = two_of(laid, request)
+    first, second = two_of(registered, request)
     if first is None or second is None:
         return None
     return abs(float((second.point - first.point) @ first.direction))
 
 
-def diameter(laid: RegisteredPart, request: Request) -> float | None:
+def diameter(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the diameter of a round wall, mm."""
-    wall = wall_of(laid, request)
+    wall = wall_of(registered, request)
     return None if wall is None else 2 * wall.radius
 
 
-def radius(laid: RegisteredPart, request: Request) -> float | None:
+def radius(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the radius of a round wall, mm."""
-    wall = wall_of(laid, request)
+    wall = wall_of(registered, request)
     return None if wall is None else wall.radius
 
 
-def depth(laid: RegisteredPart, request: Request) -> float | None:
+def depth(registered: RegisteredPart, request: Request) -> float | None:
     """Measure how deep a hole goes, without the drill point, or how far one face lies below another, mm."""
     if len(request.features) == 2:
-        return length(laid, request)
-    wall = wall_of(laid, request)
+        return length(registered, request)
+    wall = wall_of(registered, request)
     return None if wall is None else wall.length
 
 
-def angle(laid: RegisteredPart, request: Request) -> float | None:
+def angle(registered: RegisteredPart, request: Request) -> float | None:
     """Measure between two directed faces or axes, degrees from 0 to 180."""
-    first, second = two_of(laid, request)
+    first, second = two_of(registered, request)
     if first is None or second is None:
         return None
     return math.degrees(angle_between(first.direction, second.direction))
 
 
-def position(laid: RegisteredPart, request: Request) -> float | None:
+def position(registered: RegisteredPart, request: Request) -> float | None:
     """Measure from an axis to a face, or from an axis to an axis, mm: straight, or along an axis of the reference."""
-    first, second = two_of(laid, request)
+    first, second = two_of(registered, request)
     if first is None or second is None:
         return None
     plane = next((plane_feature for plane_feature in (first, second) if isinstance(plane_feature, PlaneFeature)), None)
@@ -76,105 +76,105 @@ def position(laid: RegisteredPart, request: Request) -> float | None:
     across = apart - first.direction * float(apart @ first.direction)
     if request.axis is None:
         return float(np.linalg.norm(across))
-    return abs(float(across @ laid.pose.direction(np.eye(3)["xyz".index(request.axis)])))
+    return abs(float(across @ registered.pose.direction(np.eye(3)["xyz".index(request.axis)])))
 
 
-def extent(laid: RegisteredPart, request: Request) -> float | None:
+def extent(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the overall size along an axis of the reference, mm."""
     if request.axis not in ("x", "y", "z"):
         raise InvalidDocument(request.where, _("an extent needs an axis"), _('Say "axis": "x", "y" or "z"'))
-    box = tight_box(moved(laid.part.shape, laid.pose.inverse()))
+    box = tight_box(moved(registered.part.shape, registered.pose.inverse()))
     return float((box[1] - box[0])["xyz".index(request.axis)])
 
 
-def volume(laid: RegisteredPart, request: Request) -> float | None:
+def volume(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the volume, mm3."""
-    return laid.part.volume
+    return registered.part.volume
 
 
-def area(laid: RegisteredPart, request: Request) -> float | None:
+def area(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the area of all faces, mm2."""
-    return laid.part.area
+    return registered.part.area
 
 
-def mass(laid: RegisteredPart, request: Request) -> float | None:
+def mass(registered: RegisteredPart, request: Request) -> float | None:
     """Work out the mass in grams from the volume and the density in g/cm3."""
     if request.density is None:
         raise InvalidDocument(request.where, _("a mass needs a density"), _('Say "density" in g/cm3'))
-    return laid.part.volume / 1000 * request.density
+    return registered.part.volume / 1000 * request.density
 
 
-def count(laid: RegisteredPart, request: Request) -> float | None:
+def count(registered: RegisteredPart, request: Request) -> float | None:
     """Count the holes, or bosses, that have the diameter of the one named."""
     (feature,) = request.features
     assert isinstance(feature, AxisFeature)
-    named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
-    cylinders = _counted(laid, named)
-    if len(cylinders) < len(_alike(laid.reference, named)):
-        laid.need_solid(where=request.where)
+    named = registered.reference.cylinders[reference_wall(registered.reference, feature, where=request.where)]
+    cylinders = _counted(registered, named)
+    if len(cylinders) < len(_alike(registered.reference, named)):
+        registered.need_solid(where=request.where)
     return float(len(cylinders))
 
 
-def _counted(laid: RegisteredPart, named: Cylinder) -> list[Cylinder]:
+def _counted(registered: RegisteredPart, named: Cylinder) -> list[Cylinder]:
     """Return the part's walls of the size named; not those that stand for others of the reference, made with this size.
 
     Their own size is wrong, and not the number of these; where there are no more than asked, all of them count.
     """
-    walls = [*_alike(laid.part, named), *(wall for wall in laid.running_out if _is_alike(wall, named))]
-    surplus = len(walls) - len(_alike(laid.reference, named))
-    for wall in [wall for wall in walls if laid.is_for_another_size(wall)][: max(surplus, 0)]:
+    walls = [*_alike(registered.part, named), *(wall for wall in registered.running_out if _is_alike(wall, named))]
+    surplus = len(walls) - len(_alike(registered.reference, named))
+    for wall in [wall for wall in walls if registered.is_for_another_size(wall)][: max(surplus, 0)]:
         walls.remove(wall)
     return walls
 
 
-def unanswered_walls(laid: RegisteredPart, request: Request) -> tuple[list[int], list[Cylinder]]:
+def unanswered_walls(registered: RegisteredPart, request: Request) -> tuple[list[int], list[Cylinder]]:
     """Return the reference's walls of the size named that none on the part answers, and those on the part besides."""
     feature = request.features[0]
     assert isinstance(feature, AxisFeature)
-    named = laid.reference.cylinders[reference_wall(laid.reference, feature, where=request.where)]
-    wanted, cylinders = _alike(laid.reference, named), _counted(laid, named)
+    named = registered.reference.cylinders[reference_wall(registered.reference, feature, where=request.where)]
+    wanted, cylinders = _alike(registered.reference, named), _counted(registered, named)
     missing = []
     for wall in wanted:
-        middle = laid.pose.point((wall.point + wall.end) / 2)
+        middle = registered.pose.point((wall.point + wall.end) / 2)
         away = [float(np.linalg.norm((cylinder.point + cylinder.end) / 2 - middle)) for cylinder in cylinders]
-        if away and min(away) < _NEAR * laid.reference.size:
+        if away and min(away) < _NEAR * registered.reference.size:
             cylinders.pop(int(np.argmin(away)))
         else:
             missing.append(
-                next(k for k, cylinder in enumerate(laid.reference.cylinders) if cylinder.faces == wall.faces)
+                next(k for k, cylinder in enumerate(registered.reference.cylinders) if cylinder.faces == wall.faces)
             )
     return missing, cylinders
 
 
-def tangency(laid: RegisteredPart, request: Request) -> float | None:
+def tangency(registered: RegisteredPart, request: Request) -> float | None:
     """Measure the kink where two surfaces meet, degrees: 0 where one runs into the other."""
-    laid.need_named(where=request.where)
-    first, second = (surfaces_of(laid, feature, request) for feature in request.features)
-    edges = laid.part.edges
-    kinks = [abs(float(edges.angles[edge])) for a in first for edge, other in edges.beyond(a) if other in second]
-    return laid.shown(math.degrees(max(kinks)) if kinks else None, where=request.where)
+    registered.need_named(where=request.where)
+    first, second = (surfaces_of(registered, feature, request) for feature in request.features)
+    edges = registered.part.edges
+    kinks = [abs(float(edges.angles[edge])) for a in first for edge, other in edges.neighbours(a) if other in second]
+    return registered.shown(math.degrees(max(kinks)) if kinks else None, where=request.where)
 
 
-def surfaces_of(laid: RegisteredPart, feature: Feature, request: Request) -> set[int]:
+def surfaces_of(registered: RegisteredPart, feature: Feature, request: Request) -> set[int]:
     """Return the places, in the student's part, of the surfaces that a feature of the reference names."""
     if isinstance(feature, PlaneFeature):
-        flat = laid.flat(feature, where=request.where)
+        flat = registered.flat(feature, where=request.where)
         faces = set(flat.faces) if flat else set()
     else:
         assert isinstance(feature, AxisFeature)
-        wall = laid.wall(feature, where=request.where)
+        wall = registered.wall(feature, where=request.where)
         faces = set(wall.faces) if wall else set()
-    return {number for number, surface in enumerate(laid.part.surfaces) if faces & set(surface.faces)}
+    return {number for number, surface in enumerate(registered.part.surfaces) if faces & set(surface.faces)}
 
 
-def outline(laid: RegisteredPart, request: Request) -> float | None:
+def outline(registered: RegisteredPart, request: Request) -> float | None:
     """Measure how far the outline of a pocket or boss strays from the reference's, mm."""
-    laid.need_named(where=request.where)
-    own = laid.shown(own_outline(laid, request), where=request.where)
-    return None if own is None else greatest_deviation(own, _reference_outline(laid, request))
+    registered.need_named(where=request.where)
+    own = registered.shown(own_outline(registered, request), where=request.where)
+    return None if own is None else greatest_deviation(own, _reference_outline(registered, request))
 
 
-def own_outline(laid: RegisteredPart, request: Request) -> Outline | None:
+def own_outline(registered: RegisteredPart, request: Request) -> Outline | None:
     """Return the outline of the student's pocket or boss that has a named floor, ground or wall; None without one.
 
     Raises
@@ -182,11 +182,11 @@ def own_outline(laid: RegisteredPart, request: Request) -> Outline | None:
     InvalidDocument
         The reference has no such pocket or boss.
     """
-    ring = own_ring(laid, request)
+    ring = own_ring(registered, request)
     return ring.outline if ring else None
 
 
-def own_ring(laid: RegisteredPart, request: Request) -> Prism | None:
+def own_ring(registered: RegisteredPart, request: Request) -> Prism | None:
     """Return the student's pocket or boss that has a named floor, ground or wall; None without one.
 
     Raises
@@ -194,18 +194,18 @@ def own_ring(laid: RegisteredPart, request: Request) -> Prism | None:
     InvalidDocument
         The reference has no such pocket or boss.
     """
-    _reference_outline(laid, request)
+    _reference_outline(registered, request)
     feature = request.features[0]
     assert isinstance(feature, PlaneFeature)
-    return _ring(laid.part, surfaces_of(laid, feature, request), laid.pose.point(feature.point))
+    return _ring(registered.part, surfaces_of(registered, feature, request), registered.pose.point(feature.point))
 
 
-def _reference_outline(laid: RegisteredPart, request: Request) -> Outline:
+def _reference_outline(registered: RegisteredPart, request: Request) -> Outline:
     (feature,) = request.features
     assert isinstance(feature, PlaneFeature)
-    faces = set(reference_flat(laid.reference, feature, where=request.where).faces)
-    numbers = {number for number, surface in enumerate(laid.reference.surfaces) if faces & set(surface.faces)}
-    ring = _ring(laid.reference, numbers, feature.point)
+    faces = set(reference_flat(registered.reference, feature, where=request.where).faces)
+    numbers = {number for number, surface in enumerate(registered.reference.surfaces) if faces & set(surface.faces)}
+    ring = _ring(registered.reference, numbers, feature.point)
     if ring is None:
         raise InvalidDocument(
             request.where,

@@ -97,4 +97,4 @@ def _gap(a: Cylinder, b: Cylinder) -> float:
 def _beyond(number: int, wall: Cylinder, towards: NDArray[np.float64], edges: Edges) -> set[int]:
     """List the surfaces beyond a wall's edges on the half that looks towards a direction."""
     middle = (wall.point + wall.end) / 2
-    return {other for edge, other in edges.beyond(number) if float((edges.middles[edge] - middle) @ towards) > 0}
+    return {other for edge, other in edges.neighbours(number) if float((edges.middles[edge] - middle) @ towards) > 0}

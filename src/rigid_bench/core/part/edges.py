@@ -64,7 +64,7 @@ class Edges:
                 edges.setdefault(b, []).append((edge, a))
         return edges
 
-    def beyond(self, surface: int) -> list[tuple[int, int]]:
+    def neighbours(self, surface: int) -> list[tuple[int, int]]:
         """List the edges of a surface, each with the surface beyond."""
         return self.around.get(surface, [])
 
@@ -79,7 +79,7 @@ class Edges:
 
     def box(self, surface: int, directions: _Array) -> _Array:
         """Return how far the edges of a surface reach along directions, (k, 3): least and greatest, (2, k) mm."""
-        edges = [edge for edge, _ in self.beyond(surface)]
+        edges = [edge for edge, _ in self.neighbours(surface)]
         places = np.vstack([self.starts[edges], self.middles[edges], self.ends[edges]]) @ directions.T
         spans = np.array([places.min(axis=0), places.max(axis=0)])
         circles = np.array(edges, dtype=np.int64)[self.kinds[edges] == CIRCLE]
@@ -101,7 +101,7 @@ class Edges:
         axes, origin
             (3, 3) two directions across the axis and one along it, in rows, and (3,) mm: where the part's origin is.
         """
-        edges = np.array([edge for edge, _ in self.beyond(surface)], dtype=np.int64)
+        edges = np.array([edge for edge, _ in self.neighbours(surface)], dtype=np.int64)
         lines, circles = edges[self.kinds[edges] == LINE], edges[self.kinds[edges] == CIRCLE]
         starts, ends = ((points[lines] @ axes.T + origin)[:, :2] for points in (self.starts, self.ends))
         along = ends - starts
@@ -117,7 +117,7 @@ class Edges:
 
     def polylines(self, surface: int) -> tuple[_Array, _Array]:
         """Return the edges of a surface as straight pieces, their starts and ends, (n, 3) mm each."""
-        edges = np.array([edge for edge, _ in self.beyond(surface)], dtype=np.int64)
+        edges = np.array([edge for edge, _ in self.neighbours(surface)], dtype=np.int64)
         lines, circles = edges[self.kinds[edges] == LINE], edges[self.kinds[edges] == CIRCLE]
         arcs = self._arcs(circles)
         rest = [self.samples[edge] for edge in edges.tolist() if edge in self.samples]

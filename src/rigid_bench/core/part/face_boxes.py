@@ -38,7 +38,7 @@ def face_box(part: PartFeatures, number: int, axes: _Array) -> _Array:
     ends, reach = _ends_and_reach(part, surface, axes)
     middles = ends @ axes.T
     low, high = (middles - reach).min(axis=0), (middles + reach).max(axis=0)
-    if isinstance(surface, Cylinder) and part.edges.beyond(number):
+    if isinstance(surface, Cylinder) and part.edges.neighbours(number):
         # every straight line along the wall ends at its edges, so that they hold it between them
         edges = part.edges.box(number, axes)
         low, high = np.maximum(low, edges[0]), np.minimum(high, edges[1])

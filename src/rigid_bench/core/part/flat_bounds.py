@@ -53,7 +53,7 @@ class FlatBounds:
         """Return points just within the edges of a flat surface, and its middle, (n, 3)."""
         plane, edges = self.part.surfaces[surface], self.part.edges
         assert isinstance(plane, Plane)
-        rows = [edge for edge, _ in edges.beyond(surface)]
+        rows = [edge for edge, _ in edges.neighbours(surface)]
         points = np.vstack([plane.point[None], edges.middles[rows], edges.starts[rows], edges.ends[rows]])
         inward: _Array = points + 1e-3 * (plane.point - points)
         return inward

@@ -119,7 +119,7 @@ def within_edges(number: int, surface: Surface, edges: Edges) -> Surface:
 
     The kernel's own bounds of a face reach too far where an edge is neither line nor circle.
     """
-    beyond = edges.beyond(number)
+    beyond = edges.neighbours(number)
     is_exact = len(surface.faces) == 1 and not any(edge in edges.samples for edge, _ in beyond)
     if is_exact or not beyond:
         return surface

@@ -276,7 +276,7 @@ def _spin(part: PartFeatures, offsets: _Array, tolerance: Tolerance) -> _Array |
 
 
 def _is_bounded_by_circles(part: PartFeatures, plane: Plane) -> bool:
-    beyond = [part.surfaces[other] for _, other in part.edges.beyond(part.numbers[plane.faces])]
+    beyond = [part.surfaces[other] for _, other in part.edges.neighbours(part.numbers[plane.faces])]
     return all(not isinstance(face, Plane | OtherFace) for face in beyond)
 
 

@@ -62,7 +62,7 @@ def _neighbours(
     met = []
     for faces in flats:
         own = {at[face] for face in faces}
-        met.append({names[other] for number in own for _, other in part.edges.beyond(number) if other not in own})
+        met.append({names[other] for number in own for _, other in part.edges.neighbours(number) if other not in own})
     return met
 
 

@@ -47,7 +47,7 @@ def is_named(surface: object, feature: RoundFeature) -> bool:
             return False
 
 
-def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Round | None:
+def find_round(registered: RegisteredPart, feature: RoundFeature, *, where: str) -> Round | None:
     """Return the student's ball, ring or cone for one of the reference; None where it is missing.
 
     Raises
@@ -57,7 +57,7 @@ def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Ro
     MeshCannotAnswer
         The part came as a mesh, and none was recognised there.
     """
-    own = [surface for surface in laid.reference.surfaces if is_named(surface, feature)]
+    own = [surface for surface in registered.reference.surfaces if is_named(surface, feature)]
     rounds = [surface for surface in own if isinstance(surface, Sphere | Torus | Cone)]
     if not rounds:
         kind = {SphereFeature: "ball", TorusFeature: "ring", ConeFeature: "cone"}[type(feature)]
@@ -68,11 +68,11 @@ def find_round(laid: RegisteredPart, feature: RoundFeature, *, where: str) -> Ro
         )
         raise InvalidDocument(where, problem, _("Give a feature of the reference part, in its own coordinates"))
     named = min(rounds, key=lambda surface: float(np.linalg.norm(middle_of(surface) - feature.point)))
-    answer: Round | None = _moved_far(laid, named)
+    answer: Round | None = _moved_far(registered, named)
     if answer is None:
-        answer = _nearest(laid, named)
+        answer = _nearest(registered, named)
     if answer is None:
-        laid.need_solid(where=where)
+        registered.need_solid(where=where)
     return answer
 
 
@@ -81,18 +81,19 @@ def _like(part: PartFeatures, named: Round) -> list[Round]:
     return [surface for surface in own if type(surface) is type(named) and surface.is_hollow == named.is_hollow]
 
 
-def _nearest(laid: RegisteredPart, named: Round) -> Round | None:
+def _nearest(registered: RegisteredPart, named: Round) -> Round | None:
     """Return the surface of a kind that stands nearest to where it is meant to, within reach."""
-    wanted = laid.pose.point(middle_of(named))
-    away = {float(np.linalg.norm(middle_of(surface) - wanted)): surface for surface in _like(laid.part, named)}
+    wanted = registered.pose.point(middle_of(named))
+    away = {float(np.linalg.norm(middle_of(surface) - wanted)): surface for surface in _like(registered.part, named)}
     nearest = min(away, default=math.inf)
-    return away[nearest] if nearest <= laid.reach * laid.reference.size else None
+    return away[nearest] if nearest <= registered.reach * registered.reference.size else None
 
 
-def _moved_far(laid: RegisteredPart, named: Round) -> Round | None:
+def _moved_far(registered: RegisteredPart, named: Round) -> Round | None:
     """Return the one surface of just this size, where the reference has one such as well."""
     own, there = (
-        [other for other in _like(part, named) if _is_as_large(other, named)] for part in (laid.reference, laid.part)
+        [other for other in _like(part, named) if _is_as_large(other, named)]
+        for part in (registered.reference, registered.part)
     )
     return there[0] if len(own) == len(there) == 1 else None
 
@@ -110,14 +111,14 @@ def _is_as_large(surface: Round, named: Round) -> bool:
             return False
 
 
-def find_hole(laid: RegisteredPart, feature: AxisFeature, *, where: str) -> Hole | None:
+def find_hole(registered: RegisteredPart, feature: AxisFeature, *, where: str) -> Hole | None:
     """Return the student's hole about an axis of the reference, with its entry; None where it is missing."""
-    wall = laid.wall(AxisFeature(feature.point, feature.direction), where=where)
+    wall = registered.wall(AxisFeature(feature.point, feature.direction), where=where)
     if wall is None:
         return None
     on_axis = [
         hole
-        for hole in find_holes(laid.part)
+        for hole in find_holes(registered.part)
         if abs(float(hole.cylinder.direction @ wall.direction)) > 1 - 1e-6
         and np.linalg.norm(cross(hole.cylinder.point - wall.point, wall.direction)) < _SAME_MM
     ]

@@ -54,7 +54,7 @@ def run_out_pairs(
 
 def _runs_out(part: PartFeatures, wall: Cylinder) -> bool:
     """Say whether a round wall is open, and meets what is beside it in a kink: no fillet, and no end of a slot."""
-    beyond = part.edges.beyond(part.surfaces.index(wall))
+    beyond = part.edges.neighbours(part.surfaces.index(wall))
     return not wall.goes_round and not any(part.edges.is_smooth(edge) for edge, _ in beyond)
 
 

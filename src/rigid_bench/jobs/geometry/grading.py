@@ -5,11 +5,11 @@ from collections.abc import Callable, Mapping
 from rigid_bench.core.drawing.pictures import make_pictures
 from rigid_bench.core.exercise.bundle import Exercise, read_exercise
 from rigid_bench.core.grading.grade import describe, grade, grade_whole
+from rigid_bench.core.grading.matched_submission import MatchedSubmission, match_submission
 from rigid_bench.core.grading.report.card_pictures import with_pictures
 from rigid_bench.core.grading.report.models import ENGINE_VERSION, Prepared, Report
 from rigid_bench.core.grading.report.preview import preview_submission
 from rigid_bench.core.grading.report.scene import make_scene, scene_of_submission
-from rigid_bench.core.grading.understand import Understood, understand
 from rigid_bench.core.values.recent_results import RecentResults, digest_of
 from rigid_bench.core.values.tolerance import Tolerance
 from rigid_bench.core.wording.language import _
@@ -19,17 +19,17 @@ from rigid_bench.jobs.graded import Graded, Previewed
 #: Bytes: what is larger, such as a scan, is not worth the memory.
 _LARGEST_KEPT = 4_000_000
 #: What a student looked at is mostly handed in a moment later.
-_RECENT = RecentResults[tuple[Exercise, Understood]](most=6)
+_RECENT = RecentResults[tuple[Exercise, MatchedSubmission]](most=6)
 
 
-def _understood(
+def _matched(
     exercise: Mapping[str, bytes], files: Mapping[str, bytes], progress: Callable[[str], None]
-) -> tuple[Exercise, Understood]:
+) -> tuple[Exercise, MatchedSubmission]:
     """Read an exercise and a submission, and match them; once for the look at it and for its card."""
 
-    def make() -> tuple[Exercise, Understood]:
+    def make() -> tuple[Exercise, MatchedSubmission]:
         read = read_exercise(exercise)
-        return read, understand(read, files, tolerance=Tolerance(), progress=progress)
+        return read, match_submission(read, files, tolerance=Tolerance(), progress=progress)
 
     if sum(map(len, files.values())) > _LARGEST_KEPT:
         return make()
@@ -40,8 +40,8 @@ def _understood(
 def grade_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Graded:
     """Grade what a student handed in, and draw it."""
     progress = noting(note)
-    read, understood = _understood(exercise, files, progress)
-    report, context = grade_whole(read, files, tolerance=Tolerance(), progress=progress, understood=understood)
+    read, matched = _matched(exercise, files, progress)
+    report, context = grade_whole(read, files, tolerance=Tolerance(), progress=progress, matched=matched)
     progress(_("Drawing the build"))
     return Graded(report=with_pictures(report, context), scene=make_scene(context))
 
@@ -54,10 +54,8 @@ def grade_report(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note
 def preview_files(exercise: Mapping[str, bytes], files: Mapping[str, bytes], note: str) -> Previewed:
     """Say what was understood of what a student chose, and draw it."""
     progress = noting(note)
-    read, understood = _understood(exercise, files, progress)
-    preview, submission = preview_submission(
-        read, files, tolerance=Tolerance(), progress=progress, understood=understood
-    )
+    read, matched = _matched(exercise, files, progress)
+    preview, submission = preview_submission(read, files, tolerance=Tolerance(), progress=progress, matched=matched)
     progress(_("Drawing the build"))
     return Previewed(preview=preview, scene=scene_of_submission(submission))
 

@@ -85,8 +85,8 @@ def touched_by_erasing(session: Session, user_id: int) -> list[Touched]:
     is_member = Classroom.id.in_(select(Membership.class_id).where(Membership.student_id == user_id))
     query = select(Classroom.id, Classroom.name, builds, benches).where(or_(is_member, builds > 0, benches > 0))
     return [
-        Touched(class_id=class_id, class_name=name, builds=built, benches=laid)
-        for class_id, name, built, laid in session.execute(query.order_by(Classroom.name))
+        Touched(class_id=class_id, class_name=name, builds=built, benches=registered)
+        for class_id, name, built, registered in session.execute(query.order_by(Classroom.name))
     ]
 
 

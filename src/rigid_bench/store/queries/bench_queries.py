@@ -80,12 +80,12 @@ def keep_parts(
     *,
     parts: dict[str, Any],
     drawn: bytes,
-    skins: bytes,
+    collision_meshes: bytes,
     first: dict[str, Any] | None,
     who: str,
 ) -> None:
     """Keep what lies on a bench, once; what stands there already is its first step."""
-    shapes = {"parts": parts, "drawn": drawn, "skins": skins}
+    shapes = {"parts": parts, "drawn": drawn, "collision_meshes": collision_meshes}
     values = {**shapes, "state": "ready", "error": None, "at": 0 if first is None else 1}
     query = update(Bench).where(Bench.id == bench_id, Bench.state != "ready").values(**values).returning(Bench.id)
     if session.scalar(query) is not None and first is not None:
@@ -227,9 +227,9 @@ def drawn_parts_of(session: Session, bench: Bench) -> bytes:
     return session.scalar(select(Bench.drawn).where(Bench.id == bench.id)) or b""
 
 
-def skins_of(session: Session, bench: Bench) -> bytes:
-    """Return the skins of the parts, as `pack_collision_meshes` wrote them."""
-    return session.scalar(select(Bench.skins).where(Bench.id == bench.id)) or b""
+def collision_meshes_of(session: Session, bench: Bench) -> bytes:
+    """Return the collision meshes of the parts, as `pack_collision_meshes` wrote them."""
+    return session.scalar(select(Bench.collision_meshes).where(Bench.id == bench.id)) or b""
 
 
 def files_of(session: Session, bench: Bench) -> bytes | None:

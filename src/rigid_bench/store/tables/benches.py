@@ -36,7 +36,7 @@ class Bench(Base):
     parts: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     drawn: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
     #: What contacts are found by, as `pack_collision_meshes` writes it.
-    skins: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    collision_meshes: Mapped[bytes | None] = mapped_column("skins", LargeBinary, deferred=True)
     #: `Exploded` in JSON, of the step `apart_at`; or `{"waiting": true}`, or an error's facts.
     apart: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     apart_at: Mapped[int] = mapped_column(server_default="0", default=0)

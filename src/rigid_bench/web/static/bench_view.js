@@ -19,7 +19,7 @@ export class BenchView {
     this.middle = new THREE.Vector3();
     this.knife = null;
     this.isStale = false;
-    this.skins = new Map();
+    this.geometries = new Map();
     this.ray = new THREE.Raycaster();
     this.scene = new THREE.Scene();
     this.scene.background = new THREE.Color(PAPER);
@@ -88,28 +88,28 @@ export class BenchView {
   }
 
   geometryOf(part) {
-    if (!this.skins.has(part)) {
+    if (!this.geometries.has(part)) {
       const data = this.parts[part];
       const geometry = new THREE.BufferGeometry();
       geometry.setAttribute("position", new THREE.Float32BufferAttribute(data.vertices, 3));
       geometry.setIndex(data.triangles);
       geometry.computeVertexNormals();
-      this.skins.set(part, { geometry, ...outlines(data), lit: new Map() });
+      this.geometries.set(part, { geometry, ...outlines(data), lit: new Map() });
     }
-    return this.skins.get(part);
+    return this.geometries.get(part);
   }
 
   litOf(part, feature) {
-    const skin = this.geometryOf(part);
-    if (!skin.lit.has(feature)) {
+    const drawn = this.geometryOf(part);
+    if (!drawn.lit.has(feature)) {
       const data = this.parts[part];
       const index = data.faces.flatMap((owner, k) => (owner === feature ? data.triangles.slice(3 * k, 3 * k + 3) : []));
       const geometry = new THREE.BufferGeometry();
-      geometry.setAttribute("position", skin.geometry.attributes.position);
+      geometry.setAttribute("position", drawn.geometry.attributes.position);
       geometry.setIndex(index);
-      skin.lit.set(feature, geometry);
+      drawn.lit.set(feature, geometry);
     }
-    return skin.lit.get(feature);
+    return drawn.lit.get(feature);
   }
 
   // show instances where they stand: 4 x 4 matrices by their names
@@ -135,16 +135,16 @@ export class BenchView {
   }
 
   add(name, part) {
-    const skin = this.geometryOf(part);
+    const drawn = this.geometryOf(part);
     const planes = this.knife ? [this.knife] : [];
     const material = new THREE.MeshLambertMaterial({
       color: SKIN, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1, clippingPlanes: planes,
     });
-    const mesh = new THREE.Mesh(skin.geometry, material);
-    const edges = new THREE.LineSegments(skin.edges, new THREE.LineBasicMaterial({ color: INK, clippingPlanes: planes }));
+    const mesh = new THREE.Mesh(drawn.geometry, material);
+    const edges = new THREE.LineSegments(drawn.edges, new THREE.LineBasicMaterial({ color: INK, clippingPlanes: planes }));
     mesh.userData.instance = name;
     const group = new THREE.Group();
-    group.userData = { mesh, edges, inner: skin.inner, lit: [] };
+    group.userData = { mesh, edges, inner: drawn.inner, lit: [] };
     group.matrixAutoUpdate = false;
     group.add(mesh, edges);
     this.scene.add(group);

@@ -101,11 +101,11 @@ function show(data) {
   const ghosts = new THREE.Group();
   data.parts.forEach((part) => {
     const shape = geometryOf(part, most);
-    const skin = new THREE.MeshLambertMaterial({
+    const material = new THREE.MeshLambertMaterial({
       vertexColors: true, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1,
     });
     const ink = new THREE.LineBasicMaterial({ color: 0x17242b });
-    builds.add(named(new THREE.Mesh(shape, skin), part.name));
+    builds.add(named(new THREE.Mesh(shape, material), part.name));
     builds.add(named(new THREE.LineSegments(new THREE.EdgesGeometry(shape, 20), ink), part.name));
     control("show-part").append(new Option(part.name, part.name));
   });

@@ -16,11 +16,11 @@ def test_a_pin_in_a_bore_goes_from_six_to_one() -> None:
     """A shared axis takes four, the flush face the slide that is left: three flat contacts in all but the spin."""
     build = read_build(latch.build(latch.all_mates()), name="latch")
     report = freedom_report(build, tolerance=TOLERANCE)
-    rungs = {(rung.mate, rung.instance): (rung.before, rung.after) for rung in report.ladder}
-    assert rungs[("pin 1 in bore", "pin-1")] == (6, 2)
-    assert rungs[("pin 1 flush", "pin-1")] == (2, 1)
-    assert rungs[("bolt slides", "bolt-1")] == (6, 1)
-    assert all(instance != "body-1" for _, instance in rungs)  # it is grounded: nothing is taken from it
+    steps = {(step.mate, step.instance): (step.before, step.after) for step in report.ladder}
+    assert steps[("pin 1 in bore", "pin-1")] == (6, 2)
+    assert steps[("pin 1 flush", "pin-1")] == (2, 1)
+    assert steps[("bolt slides", "bolt-1")] == (6, 1)
+    assert all(instance != "body-1" for _, instance in steps)  # it is grounded: nothing is taken from it
 
 
 def test_a_mate_may_take_freedom_from_both_and_the_last_rung_is_what_is_left() -> None:

@@ -34,8 +34,8 @@ def graded(
     pose = build["instances"][1]["pose"]
     pose["position"] = [a + b for a, b in zip(pose["position"], moved, strict=True)]
     exercise = read_exercise({**bundle, "exercise.json": json.dumps(document).encode()})
-    handed = {**files, "bin.build.json": json.dumps(build).encode()}
-    return grade(exercise, handed, tolerance=TOLERANCE).checks[0]
+    submitted = {**files, "bin.build.json": json.dumps(build).encode()}
+    return grade(exercise, submitted, tolerance=TOLERANCE).checks[0]
 
 
 def test_a_gap_on_the_diameter_is_shown_both_ways() -> None:

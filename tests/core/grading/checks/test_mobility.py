@@ -21,8 +21,10 @@ def graded(sample: str, check: dict[str, object], *, step_only: bool = False) ->
     document = json.loads(files["exercise.json"])
     document |= {"checks": [{"id": "x", "title": "X", "marks": 1, **check}], "stages": []}
     exercise = read_exercise({**files, "exercise.json": json.dumps(document).encode()})
-    handed = {name: data for name, data in files_of(SAMPLES[sample]).items() if not step_only or name.endswith(".step")}
-    return grade(exercise, handed, tolerance=TOLERANCE).checks[0]
+    submitted = {
+        name: data for name, data in files_of(SAMPLES[sample]).items() if not step_only or name.endswith(".step")
+    }
+    return grade(exercise, submitted, tolerance=TOLERANCE).checks[0]
 
 
 @pytest.mark.parametrize(

@@ -23,7 +23,7 @@ pytestmark = pytest.mark.thorough
 UP, ACROSS = np.array([0.0, 0, 1]), np.array([1.0, 0, 0])
 
 
-def laid(reference: Any, own: Any) -> RegisteredPart:
+def registered(reference: Any, own: Any) -> RegisteredPart:
     wanted, part = features(reference), features(Pos(5, 6, 7) * Rot(10, 20, 30) * own)
     return RegisteredPart(wanted, part, register(wanted, part, tolerance=TOLERANCE)[0])
 
@@ -63,7 +63,7 @@ def said(differences: FeatureDifferences) -> tuple[list[str], list[str], list[st
 def test_features_are_compared_whatever_way_the_part_stands(
     reference: Any, own: Any, missing: list[str], extra: list[str], changed: list[str]
 ) -> None:
-    reported = said(feature_differences(laid(reference, own), TOLERANCE))
+    reported = said(feature_differences(registered(reference, own), TOLERANCE))
     assert [len(words) for words in reported] == [len(missing), len(extra), len(changed)], reported
     for words, wanted in zip(reported, (missing, extra, changed), strict=True):
         assert all(begins in text for text, begins in zip(words, wanted, strict=True)), reported
@@ -71,8 +71,8 @@ def test_features_are_compared_whatever_way_the_part_stands(
 
 def test_a_part_is_measured_without_what_it_has_besides() -> None:
     plain, more = features(block()), block() + Pos(0, 15, 8) * Box(8, 6, 6)
-    assert without_extras(laid(block(), more), TOLERANCE).part.volume == pytest.approx(plain.volume, rel=1e-6)
-    same = laid(block(), block())
+    assert without_extras(registered(block(), more), TOLERANCE).part.volume == pytest.approx(plain.volume, rel=1e-6)
+    same = registered(block(), block())
     assert without_extras(same, TOLERANCE) is same
 
 

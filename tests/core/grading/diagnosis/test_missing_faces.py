@@ -65,14 +65,14 @@ def laid_over_bare_block() -> RegisteredPart:
 
 
 def test_the_walls_of_one_notch_are_missing_together_and_a_hole_is_by_itself() -> None:
-    laid = laid_over_bare_block()
+    registered = laid_over_bare_block()
     bottom, side = flat((20, 0, 0), X), flat((25, 6, 0), -Y)
     hole = wall(3, (-20, 0, 0))
-    assert are_of_one_feature(laid, [bottom], [side], where="a")
-    assert are_of_one_feature(laid, [side, flat((0, 0, 5), Z)], [bottom], where="a")
-    assert not are_of_one_feature(laid, [hole], [bottom], where="a")
+    assert are_of_one_feature(registered, [bottom], [side], where="a")
+    assert are_of_one_feature(registered, [side, flat((0, 0, 5), Z)], [bottom], where="a")
+    assert not are_of_one_feature(registered, [hole], [bottom], where="a")
 
 
 def test_faces_that_the_part_has_are_missing_with_nothing() -> None:
-    laid = laid_over_bare_block()
-    assert not are_of_one_feature(laid, [flat((0, 0, 5), Z)], [flat((-30, 0, 0), -X)], where="a")
+    registered = laid_over_bare_block()
+    assert not are_of_one_feature(registered, [flat((0, 0, 5), Z)], [flat((-30, 0, 0), -X)], where="a")

@@ -41,9 +41,9 @@ def exercise() -> Exercise:
     })  # fmt: skip
 
 
-def matched(handed: Sequence[tuple[str, Any, tuple[float, float, float]]]) -> tuple[Submission, Matching]:
+def matched(submitted: Sequence[tuple[str, Any, tuple[float, float, float]]]) -> tuple[Submission, Matching]:
     """Hand in an assembly of named solids at their places."""
-    placed = [Placed(name=name, solid=solid.solid(), position=at) for name, solid, at in handed]
+    placed = [Placed(name=name, solid=solid.solid(), position=at) for name, solid, at in submitted]
     _, context = grade_whole(exercise(), {"kit.step": assembly_bytes(placed, "Kit")}, tolerance=TOLERANCE)
     return context.submission, context.matching
 
@@ -64,7 +64,7 @@ def test_everything_is_found_where_it_stands() -> None:
     }
     assert stands == {name: list(map(float, at)) for name, at in PLACES.items()}
     assert len(matching.copies["pin"]) == 2
-    assert all(matching.laid[index][0].registration.likeness == 1 for index in matching.parts.values())
+    assert all(matching.registered[index][0].registration.likeness == 1 for index in matching.parts.values())
 
 
 def test_shape_outvotes_a_name_that_says_otherwise() -> None:
@@ -116,7 +116,7 @@ def test_equal_pins_are_told_apart_by_the_base_wherever_the_build_stands() -> No
 def test_a_part_in_another_unit_is_laid_at_its_scale() -> None:
     submission, matching = matched([("Plate", scale(PLATE, 25.4), (0, 0, 0)), *RIGHT[1:]])
     assert names(submission, matching)["plate"] == "Plate"
-    assert matching.laid[matching.parts["plate"]][0].scale == pytest.approx(25.4)
+    assert matching.registered[matching.parts["plate"]][0].scale == pytest.approx(25.4)
 
 
 def test_an_instance_without_geometry_goes_by_its_name() -> None:

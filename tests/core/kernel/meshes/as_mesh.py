@@ -14,13 +14,13 @@ FINENESSES = {"coarse": 0.2, "middle": 0.05, "fine": 0.01}
 
 def as_meshes(files: Mapping[str, bytes], within_mm: float) -> dict[str, bytes]:
     """Return a hand-in with each STEP file as 3MF: the same parts where they stood, the build file naming them."""
-    handed = {}
+    submitted = {}
     for name, data in files.items():
         if name.endswith(".step"):
-            handed[name.replace(".step", ".3mf")] = step_as_3mf(data, name, within_mm)
+            submitted[name.replace(".step", ".3mf")] = step_as_3mf(data, name, within_mm)
         else:
-            handed[name] = data.replace(b".step", b".3mf") if name.endswith(".build.json") else data
-    return handed
+            submitted[name] = data.replace(b".step", b".3mf") if name.endswith(".build.json") else data
+    return submitted
 
 
 def step_as_3mf(data: bytes, name: str, within_mm: float) -> bytes:

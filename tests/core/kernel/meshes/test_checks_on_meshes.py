@@ -40,8 +40,8 @@ def as_mesh(shape: Any, within_mm: float = 0.02) -> PartFeatures:
 
 def measured(shape: Any, own: PartFeatures, name: str, *asked: Feature, axis: str | None = None) -> float | None:
     reference = features(shape)
-    laid = RegisteredPart(reference, own, register_mesh(reference, own, tolerance=TOLERANCE)[0])
-    return measure(laid, Request(measure=name, features=asked, axis=axis, where="check"))
+    registered = RegisteredPart(reference, own, register_mesh(reference, own, tolerance=TOLERANCE)[0])
+    return measure(registered, Request(measure=name, features=asked, axis=axis, where="check"))
 
 
 @pytest.mark.parametrize(

@@ -29,8 +29,8 @@ MESH = meshed(_BLOCK.solid().wrapped)
 
 
 def measured(data: bytes | str, name: str, unit: str | None = None) -> MeasureReport:
-    handed = data.encode() if isinstance(data, str) else data
-    return measure_file(handed, name=name, tolerance=TOLERANCE, unit=unit)
+    submitted = data.encode() if isinstance(data, str) else data
+    return measure_file(submitted, name=name, tolerance=TOLERANCE, unit=unit)
 
 
 def amf(mesh: Trimesh, unit: str = "millimeter") -> str:

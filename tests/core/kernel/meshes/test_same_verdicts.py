@@ -10,7 +10,7 @@ from rigid_bench.core.exercise.bundle import read_exercise
 from rigid_bench.core.grading.grade import grade
 from rigid_bench.core.grading.intake.found_unit import in_found_unit
 from rigid_bench.core.grading.intake.submission import read_submission
-from rigid_bench.core.grading.understand import read_references
+from rigid_bench.core.grading.matched_submission import read_references
 from rigid_bench.core.kernel.meshes.triangulation import meshed
 from rigid_bench.core.kernel.read_model import read_model
 from rigid_bench.core.values.tolerance import Tolerance

@@ -14,7 +14,7 @@ from rigid_bench.core.assembly.contact.contacts import find_contacts
 from rigid_bench.core.assembly.contact.near_faces import near_faces
 from rigid_bench.core.kernel.distance import Gap, extreme, gap_of_faces, measure_gap, moved, overlap_volume
 from rigid_bench.core.kernel.feature_reader import tight_box
-from rigid_bench.core.kernel.meshes.mesh_body import COARSE_MM, FINE_MM, Skin, carried
+from rigid_bench.core.kernel.meshes.mesh_body import COARSE_MM, FINE_MM, DistanceMesh, carried
 from rigid_bench.core.part.faces import OtherFace
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.part.model import Body
@@ -238,7 +238,7 @@ def _six_digits(value: float) -> float:
 
 
 def _is_far(a: PlacedSolid, b: PlacedSolid, within_mm: float) -> bool:
-    """Say whether coarse skins of two solids already show that they are further apart."""
+    """Say whether coarse meshes of two solids already show that they are further apart."""
     inner, outer = (a.box, b.box) if np.prod(a.box[1] - a.box[0]) < np.prod(b.box[1] - b.box[0]) else (b.box, a.box)
     if np.all(inner[0] >= outer[0]) and np.all(inner[1] <= outer[1]):
         return False  # one may lie within the other, its skin far from the other's
@@ -246,21 +246,21 @@ def _is_far(a: PlacedSolid, b: PlacedSolid, within_mm: float) -> bool:
 
 
 def least_gap(a: PartFeatures, pose_a: Pose, b: PartFeatures, pose_b: Pose, *, fine: bool = False) -> float:
-    """Return a distance, mm, that two parts' skins keep at least where they stand; 0 where they may touch.
+    """Return a distance, mm, that two parts' meshes keep at least where they stand; 0 where they may touch.
 
-    Fine skins tell a pin with a running gap from its bore; they take longer to make.
+    Fine meshes tell a pin with a running gap from its bore; they take longer to make.
     """
-    return _skin_of(a, fine).least_gap(pose_a, _skin_of(b, fine), pose_b)
+    return _distance_mesh_of(a, fine).least_gap(pose_a, _distance_mesh_of(b, fine), pose_b)
 
 
 def fine_mesh(part: PartFeatures, pose: Pose) -> Body:
     """Return a part as triangles where it stands, to within `FINE_MM`."""
-    return carried(_skin_of(part, True).mesh, pose)
+    return carried(_distance_mesh_of(part, True).mesh, pose)
 
 
 @lru_cache(maxsize=256)
-def _skin_of(part: PartFeatures, fine: bool) -> Skin:
-    return Skin(part.shape, within_mm=FINE_MM if fine else COARSE_MM)
+def _distance_mesh_of(part: PartFeatures, fine: bool) -> DistanceMesh:
+    return DistanceMesh(part.shape, within_mm=FINE_MM if fine else COARSE_MM)
 
 
 def _box_gap(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:

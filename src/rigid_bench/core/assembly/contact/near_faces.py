@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM, Skin
+from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM, DistanceMesh
 from rigid_bench.core.kernel.meshes.triangulation import face_meshes
 from rigid_bench.core.part.features import PartFeatures
 from rigid_bench.core.values.frames import Pose
@@ -24,7 +24,7 @@ class _Faces:
     """A part's faces as triangles, each by itself."""
 
     #: By place in `faces_of`.
-    skins: tuple[Skin, ...]
+    meshes: tuple[DistanceMesh, ...]
     #: (n, 8, 3) mm, the corners of their boxes.
     corners: _Array
 
@@ -45,7 +45,7 @@ def near_faces(a: PartFeatures, pose_a: Pose, b: PartFeatures, pose_b: Pose) -> 
         Faces of a and of b, counted as `faces_of` does; None where the kernel made no triangles for one.
     """
     one, two = _faces(a), _faces(b)
-    if not (one.skins and two.skins):
+    if not (one.meshes and two.meshes):
         return None
     (low, high), (other_low, other_high) = (
         (corners.min(axis=1), corners.max(axis=1)) for corners in (pose_a.point(one.corners), pose_b.point(two.corners))
@@ -57,7 +57,7 @@ def near_faces(a: PartFeatures, pose_a: Pose, b: PartFeatures, pose_b: Pose) -> 
         i, j = divmod(int(flat), least.shape[1])
         if least[i, j] > gaps.min() + _OFF_MM:
             break
-        gaps[i, j] = one.skins[i].triangle_gap(pose_a, two.skins[j], pose_b)
+        gaps[i, j] = one.meshes[i].triangle_gap(pose_a, two.meshes[j], pose_b)
     rows, columns = np.nonzero(gaps <= gaps.min() + _OFF_MM)
     return sorted(set(rows.tolist())), sorted(set(columns.tolist()))
 
@@ -67,4 +67,4 @@ def _faces(part: PartFeatures) -> _Faces:
     meshes = face_meshes(part.shape, within_mm=FINE_MM)
     boxes = np.array([mesh.bounds for mesh in meshes]).reshape(-1, 2, 3)
     picks = np.array(list(np.ndindex(2, 2, 2)))
-    return _Faces(tuple(Skin(mesh, within_mm=FINE_MM) for mesh in meshes), boxes[:, picks, np.arange(3)])
+    return _Faces(tuple(DistanceMesh(mesh, within_mm=FINE_MM) for mesh in meshes), boxes[:, picks, np.arange(3)])

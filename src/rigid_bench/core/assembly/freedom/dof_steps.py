@@ -1,4 +1,4 @@
-"""Which mate took which freedom: rung by rung, in the file's order, from six to what is left."""
+"""Which mate took which freedom: step by step, in the file's order, from six to what is left."""
 
 from dataclasses import dataclass
 from functools import lru_cache

@@ -37,9 +37,9 @@ from rigid_bench.core.assembly.motion.box_gaps import box_gaps, carried, face_ga
 from rigid_bench.core.assembly.motion.envelopes import comes_no_nearer
 from rigid_bench.core.assembly.motion.first_meeting import first_meeting, where_it_begins
 from rigid_bench.core.assembly.motion.flat_meeting import flat_meeting
+from rigid_bench.core.assembly.motion.passing_gap import passed
 from rigid_bench.core.assembly.motion.plain_meeting import plain_meeting
 from rigid_bench.core.assembly.motion.rigid_way import RigidWay, rigid_way
-from rigid_bench.core.assembly.motion.shadows import passed
 from rigid_bench.core.assembly.motion.watch import Pair, Watch
 from rigid_bench.core.kernel.meshes.mesh_body import FINE_MM
 from rigid_bench.core.kernel.meshes.swept_contact import (

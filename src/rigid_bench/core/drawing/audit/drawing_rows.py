@@ -24,7 +24,7 @@ class DrawingRows(Unknowns):
     def tangencies(self) -> Iterator[Row]:
         """Yield the rows of round walls that run into flat faces without a kink."""
         for k, (surface, wall) in enumerate(self.walls):
-            for edge, other in self.part.edges.beyond(surface):
+            for edge, other in self.part.edges.neighbours(surface):
                 if not self.part.edges.is_smooth(edge) or not isinstance(self.part.surfaces[other], Plane):
                     continue
                 flat = self._flat_with(self.part.surfaces[other].faces)

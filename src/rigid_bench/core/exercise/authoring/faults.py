@@ -68,11 +68,11 @@ def _of_part(part: PartModel, shape: PartFeatures, exercise: Exercise, tolerance
                 least=least / mm,
             )
         )
-    laid = RegisteredPart.over_itself(shape)
+    registered = RegisteredPart.over_itself(shape)
     for hole in inventory_of(shape, tolerance).holes:
         own = hole.cylinder
         feature = CylinderFeature(own.point, own.direction, own.radius)
-        away = edge_distance(laid, Request(measure="edge_distance", features=(feature,), where=part.id))
+        away = edge_distance(registered, Request(measure="edge_distance", features=(feature,), where=part.id))
         if away is not None and away < 2 * EDGE * own.radius - _NO_GAP:
             faults.append(
                 _(

@@ -114,7 +114,7 @@ def _adding(
     part_id: str, part: PartFeatures, unknowns: DrawingRows, known: Span, tolerance: Tolerance, taken: set[str]
 ) -> list[dict[str, Any]]:
     """Return the candidates that add to what is known, in their order."""
-    laid = RegisteredPart.over_itself(part)
+    registered = RegisteredPart.over_itself(part)
     sizes: list[dict[str, Any]] = []
     for candidate in _candidates(part, unknowns, tolerance):
         if known.is_full:
@@ -122,7 +122,7 @@ def _adding(
         words, fields = candidate
         check = {"id": "x", "title": words, "kind": "dimension", "marks": 1, "part": part_id, **fields, "nominal": 0}
         asked = CheckModel.model_validate(check)
-        value = measure(laid, _request(fields))
+        value = measure(registered, _request(fields))
         if value is None or abs(value) < _NOTHING:
             continue
         added = [known.add(row) for row in rows_of(unknowns, asked, 1.0) or counted_rows(unknowns, asked, 1.0)]
@@ -140,7 +140,7 @@ def _adding(
 
 def _through_holes(part_id: str, part: PartFeatures, taken: set[str]) -> Iterator[dict[str, Any]]:
     """Yield a check for each size of holes that go right through: a note on the drawing, and no size."""
-    laid, told = RegisteredPart.over_itself(part), set[float]()
+    registered, told = RegisteredPart.over_itself(part), set[float]()
     for hole in find_holes(part):
         wall = hole.cylinder
         title = _("Ø{diameter:g} through", diameter=2 * wall.radius)
@@ -151,7 +151,7 @@ def _through_holes(part_id: str, part: PartFeatures, taken: set[str]) -> Iterato
             name = unique(f"{part_id}.{slug(title)}", taken)
             yield {
                 "id": name, "title": title, "kind": "dimension", "marks": 1, "part": part_id, **fields,
-                "tolerance": {"minus": 0, "plus": 0}, "nominal": measure(laid, _request(fields)),
+                "tolerance": {"minus": 0, "plus": 0}, "nominal": measure(registered, _request(fields)),
             }  # fmt: skip
 
 

@@ -105,9 +105,9 @@ def _sizes(exercise: Exercise, tolerance: Tolerance) -> dict[str, float | None]:
         if part.file is None:
             continue
         wanted = requirement_of(check, fields, exercise)
-        laid = RegisteredPart.over_itself(read_reference(exercise, part, tolerance=tolerance))
+        registered = RegisteredPart.over_itself(read_reference(exercise, part, tolerance=tolerance))
         try:
-            value = measure(laid, request_of(check, fields, exercise))
+            value = measure(registered, request_of(check, fields, exercise))
         except GeometryError:
             value = None
         sizes[check.id] = None if value is None else value / exercise.mm ** POWERS[wanted.dimension]

@@ -90,30 +90,30 @@ def _density(check: CheckModel, fields: DimensionFields) -> float | None:
 
 def _judge(task: _Task) -> CheckResult:
     wanted = requirement_of(task.check, task.fields, task.context.exercise)
-    laid = task.context.laid(task.fields.part, where=task.where)
-    if laid is None:
+    registered = task.context.registered(task.fields.part, where=task.where)
+    if registered is None:
         return task.missing_part(task.fields.part)
-    if task.fields.material and (result := _of_material(task, laid)):
+    if task.fields.material and (result := _of_material(task, registered)):
         return result
-    size = _measured(task, laid)
+    size = _measured(task, registered)
     if size is None:
-        return _not_found(task, laid, wanted)
+        return _not_found(task, registered, wanted)
     power = POWERS[wanted.dimension]
-    value = size * laid.scale ** (3 if wanted.dimension == "mass" else power) / task.context.exercise.mm**power
+    value = size * registered.scale ** (3 if wanted.dimension == "mass" else power) / task.context.exercise.mm**power
     if task.fields.value == "free":
         return _free(task, amount(value, wanted.dimension, task.context.exercise.model.units))
     if task.fields.value == "assumed" and (result := _assumed(task, wanted, value)):
         return result
-    return _compared(task, wanted, value, laid)
+    return _compared(task, wanted, value, registered)
 
 
-def _of_material(task: _Task, laid: RegisteredPart) -> CheckResult | None:
+def _of_material(task: _Task, registered: RegisteredPart) -> CheckResult | None:
     """Judge a mass whose material is another than asked, or is not said where it must be."""
     fields, asked_for = task.fields, task.fields.material or ""
     stated = stated_material(task.context, fields.part, task.check.id)
     if not stated and not fields.declared:
         return None
-    cause = wrong_material(stated, asked_for, laid.part.volume * laid.scale**3)
+    cause = wrong_material(stated, asked_for, registered.part.volume * registered.scale**3)
     if cause is None:
         return None
     step = phrase("step.set-material", material=asked_for)
@@ -121,17 +121,19 @@ def _of_material(task: _Task, laid: RegisteredPart) -> CheckResult | None:
     return task.result("missed", measured, cause=cause, next_step=step)
 
 
-def _measured(task: _Task, laid: RegisteredPart) -> float | None:
+def _measured(task: _Task, registered: RegisteredPart) -> float | None:
     """Measure on the student's part, in mm; extras that the exercise allows are left out of volume and mass."""
     part = task.context.exercise.part(task.fields.part)
     if part.file is None:
-        return measure_described(task.check, task.fields.measure, laid, task.context.exercise, request=_request(task))
+        return measure_described(
+            task.check, task.fields.measure, registered, task.context.exercise, request=_request(task)
+        )
     if task.fields.measure in _OF_THE_WHOLE and part.extras != "forbidden":
-        laid = without_extras(laid, task.context.tolerance)
-    return measure(laid, _request(task))
+        registered = without_extras(registered, task.context.tolerance)
+    return measure(registered, _request(task))
 
 
-def _not_found(task: _Task, laid: RegisteredPart, wanted: Requirement) -> CheckResult:
+def _not_found(task: _Task, registered: RegisteredPart, wanted: Requirement) -> CheckResult:
     name = task.context.exercise.part_name(task.fields.part)
     if task.fields.value == "free":
         return _free(task, phrase("measured.none"))
@@ -141,16 +143,16 @@ def _not_found(task: _Task, laid: RegisteredPart, wanted: Requirement) -> CheckR
         step = phrase("step.say-why-left-out")
         return task.result("unchecked", phrase("measured.left-out"), next_step=step)
     text = phrase("cause.no-such-face")
-    cause = Cause(code="feature-missing", message=text, root=_missing_too(task, laid))
+    cause = Cause(code="feature-missing", message=text, root=_missing_too(task, registered))
     step = phrase("step.add-to", name=name)
-    if part_causes.is_mirrored(laid, task.context.tolerance):
+    if part_causes.is_mirrored(registered, task.context.tolerance):
         cause, step = part_causes.mirrored_part(), phrase("step.other-hand", name=name)
     return task.result(
         "missed", phrase("measured.not-found"), cause=cause, next_step=step, gauge=_gauge(task, wanted, None)
     )
 
 
-def _missing_too(task: _Task, laid: RegisteredPart) -> str:
+def _missing_too(task: _Task, registered: RegisteredPart) -> str:
     """Return the row before this one that looks for another face of the feature that is missing; "" for none."""
     asked, exercise = {check.id: check for check in task.context.exercise.model.checks}, task.context.exercise
     for done in task.context.done:
@@ -158,7 +160,7 @@ def _missing_too(task: _Task, laid: RegisteredPart) -> str:
         if not is_missing or asked[done.id].fields.get("part") != task.fields.part:
             continue
         other = request_of(asked[done.id], DimensionFields.model_validate(asked[done.id].fields), exercise)
-        if are_of_one_feature(laid, _request(task).features, other.features, where=task.where):
+        if are_of_one_feature(registered, _request(task).features, other.features, where=task.where):
             return done.id
     return ""
 
@@ -187,12 +189,12 @@ def _assumed(task: _Task, wanted: Requirement, value: float) -> CheckResult | No
     return task.result("met", phrase("measured.as-stated", measured=measured))
 
 
-def _compared(task: _Task, wanted: Requirement, value: float, laid: RegisteredPart) -> CheckResult:
+def _compared(task: _Task, wanted: Requirement, value: float, registered: RegisteredPart) -> CheckResult:
     units = task.context.exercise.model.units
     more: dict[str, Any] = {"difference": round(value - wanted.nominal, 6), "gauge": _gauge(task, wanted, value)}
     is_through = task.fields.measure == "pierces"
     measured = walls_through(value) if is_through else amount(value, wanted.dimension, units)
-    facets = part_causes.of_facets(laid, _request(task), value, units)
+    facets = part_causes.of_facets(registered, _request(task), value, units)
     if facets:
         measured = phrase("part.with-remark", measured=measured, remark=facets.message)
     if wanted.contains(value) or (facets and wanted.meets_range(value - facets.allowance, value)):
@@ -200,7 +202,7 @@ def _compared(task: _Task, wanted: Requirement, value: float, laid: RegisteredPa
     excused = excuse(wanted.nominal, value, units) if wanted.dimension == "length" else None
     if excused:
         return task.result("met", phrase("part.excused", measured=measured, why=excused), **more)
-    cause = _cause(task, wanted, value, laid)
+    cause = _cause(task, wanted, value, registered)
     band_of = _band(task.fields, wanted, value) if cause is None else None
     if band_of is not None:
         step = phrase("step.nearly", size=amount(wanted.nominal, wanted.dimension, units))
@@ -211,12 +213,14 @@ def _compared(task: _Task, wanted: Requirement, value: float, laid: RegisteredPa
     return task.result("missed", measured, cause=cause, next_step=step, **more)
 
 
-def _cause(task: _Task, wanted: Requirement, value: float, laid: RegisteredPart) -> Cause | None:
+def _cause(task: _Task, wanted: Requirement, value: float, registered: RegisteredPart) -> Cause | None:
     exercise, measure_name = task.context.exercise, task.fields.measure
-    if scaled := causes.of_scale(laid.scale):
+    if scaled := causes.of_scale(registered.scale):
         return scaled
     is_described = exercise.part(task.fields.part).file is None
-    if not is_described and (shown := part_causes.of_part(laid, _request(task), task.context.tolerance, exercise.mm)):
+    if not is_described and (
+        shown := part_causes.of_part(registered, _request(task), task.context.tolerance, exercise.mm)
+    ):
         return shown
     return causes.of_dimension(
         measure_name,

@@ -27,20 +27,20 @@ def _required(check: CheckModel, fields: ExtrasFields, exercise: Exercise) -> Me
 
 
 def _judge(task: Task[ExtrasFields]) -> CheckResult:
-    laid = task.context.laid(task.fields.part, where=task.where)
-    if laid is None:
+    registered = task.context.registered(task.fields.part, where=task.where)
+    if registered is None:
         return task.missing_part(task.fields.part)
-    laid.need_solid(where=task.where)
+    registered.need_solid(where=task.where)
     part = task.context.exercise.part(task.fields.part)
-    differences = feature_differences(laid, task.context.tolerance)
-    extra: list[Message | str] = [*differences.extra] if laid.unasked else []
+    differences = feature_differences(registered, task.context.tolerance)
+    extra: list[Message | str] = [*differences.extra] if registered.unasked else []
     if differences.loose_faces and not extra:
         extra = [phrase("part.faces", count=differences.loose_faces)]
     measured = listed(extra) if extra else phrase("measured.nothing-besides")
     if part.extras == "wanted" and not extra:
         step = phrase("step.add-own", name=part.name)
         return task.result("missed", measured, next_step=step)
-    if part.extras == "forbidden" and extra and is_mirrored(laid, task.context.tolerance):
+    if part.extras == "forbidden" and extra and is_mirrored(registered, task.context.tolerance):
         cause = mirrored_part()
         return task.result("missed", measured, cause=cause, next_step=phrase("step.other-hand", name=part.name))
     if part.extras == "forbidden" and extra:

@@ -49,12 +49,12 @@ def _judge(task: Task[FitFields]) -> CheckResult:
     fields, exercise = task.fields, task.context.exercise
     outlines = []
     for face in (fields.pocket, fields.peg):
-        laid = task.context.laid(face.part, where=task.where)
-        if laid is None:
+        registered = task.context.registered(face.part, where=task.where)
+        if registered is None:
             return task.missing_part(face.part)
         feature = FeatureModel(plane=face.plane).feature(mm=exercise.mm)
         request = Request(measure="outline", features=(feature,), where=task.where)
-        outlines.append(own_outline(laid, request))
+        outlines.append(own_outline(registered, request))
     pocket, peg = outlines
     if pocket is None or peg is None:
         name = exercise.part_name(fields.pocket.part if pocket is None else fields.peg.part)

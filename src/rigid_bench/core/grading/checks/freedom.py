@@ -151,14 +151,14 @@ def frames_of(context: Context, freedom: Freedom, to: int | None, *, is_ground: 
     world is laid over it by the base.
     """
     if to is not None and not is_ground:
-        return [freedom.poses[to] @ laid.pose for laid in context.registrations(to)] or [freedom.poses[to]]
+        return [freedom.poses[to] @ registered.pose for registered in context.registrations(to)] or [freedom.poses[to]]
     base = context.base
     if base is None:
         return [Pose.identity()]
     index, reference = base
-    return [freedom.poses[index] @ laid.pose @ reference.inverse() for laid in context.registrations(index)] or [
-        Pose.identity()
-    ]
+    return [
+        freedom.poses[index] @ registered.pose @ reference.inverse() for registered in context.registrations(index)
+    ] or [Pose.identity()]
 
 
 def own_motion(

@@ -65,14 +65,14 @@ def _exact(fields: HolesFields, exercise: Exercise) -> float:
 
 def _judge(task: Task[HolesFields]) -> CheckResult:
     exercise, rows = task.context.exercise, task.fields.holes
-    laid = task.context.laid(task.fields.part, where=task.where)
-    if laid is None:
+    registered = task.context.registered(task.fields.part, where=task.where)
+    if registered is None:
         return task.missing_part(task.fields.part)
-    holes = find_holes(laid.part)
+    holes = find_holes(registered.part)
     if len(holes) < len(rows):
-        laid.need_solid(where=task.where)
-    mm, exact = exercise.mm / laid.scale, _exact(task.fields, exercise) + 1e-6
-    views = [_View(pose_rows, rows) for pose_rows in _seen(laid, holes, mm)]
+        registered.need_solid(where=task.where)
+    mm, exact = exercise.mm / registered.scale, _exact(task.fields, exercise) + 1e-6
+    views = [_View(pose_rows, rows) for pose_rows in _seen(registered, holes, mm)]
     best = min(views, key=lambda view: (view.wrong(exact), view.cost))
     wrong = [(row, best.found.get(k)) for k, row in enumerate(rows) if not best.is_right(k, exact)]
     extra = len(holes) - len(rows)
@@ -82,7 +82,7 @@ def _judge(task: Task[HolesFields]) -> CheckResult:
         measured = phrase("measured.as-asked-and-more", measured=measured, extra=extra)
     if not wrong and (extra <= 0 or exercise.part(task.fields.part).extras != "forbidden"):
         return task.result("met", measured)
-    cause = causes.of_scale(laid.scale) or Cause(code="holes", message=_differences(task, wrong, extra))
+    cause = causes.of_scale(registered.scale) or Cause(code="holes", message=_differences(task, wrong, extra))
     name = exercise.part_name(task.fields.part)
     awarded = task.check.marks * right / len(rows) if wrong else 0.0
     step = causes.set_unit() if cause.code == "unit-of-part" else phrase("step.put-these-right", name=name)
@@ -98,11 +98,11 @@ class _Seen:
         self.at, self.diameter, self.depth = at, diameter, depth
 
 
-def _seen(laid: RegisteredPart, holes: Sequence[Hole], mm: float) -> list[list[_Seen]]:
+def _seen(registered: RegisteredPart, holes: Sequence[Hole], mm: float) -> list[list[_Seen]]:
     """List the holes along the line of sight for each way of looking at the part."""
     views = []
-    ways = [_opens(laid, hole) for hole in holes]
-    for pose, _ in box_frames(laid.part):
+    ways = [_opens(registered, hole) for hole in holes]
+    for pose, _ in box_frames(registered.part):
         inverse = pose.inverse()
         own = []
         for hole, opens in zip(holes, ways, strict=True):
@@ -114,10 +114,10 @@ def _seen(laid: RegisteredPart, holes: Sequence[Hole], mm: float) -> list[list[_
     return views
 
 
-def _opens(laid: RegisteredPart, hole: Hole) -> np.ndarray:
+def _opens(registered: RegisteredPart, hole: Hole) -> np.ndarray:
     """Return the direction out of a blind hole; either way along a through one."""
     wall = hole.cylinder
-    return -wall.direction if is_closed_at_end(laid.part, hole) else wall.direction
+    return -wall.direction if is_closed_at_end(registered.part, hole) else wall.direction
 
 
 class _View:

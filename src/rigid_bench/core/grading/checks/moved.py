@@ -115,7 +115,7 @@ def _frames(task: Task[MovedFields], to: int | None) -> list[Pose]:
         return [Pose.identity()]
     pose = context.submission.instances[to].pose
     reference = context.base[1].inverse() if task.fields.to == GROUND and context.base else Pose.identity()
-    return [pose @ laid.pose @ reference for laid in context.registrations(to)] or [pose @ reference]
+    return [pose @ registered.pose @ reference for registered in context.registrations(to)] or [pose @ reference]
 
 
 def _phrase(motion: Motion, done: float, mm: float, units: str) -> Message:

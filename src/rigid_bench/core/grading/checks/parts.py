@@ -83,9 +83,9 @@ def _mirrored(task: Task[PartsFields]) -> tuple[Cause, Message] | None:
     """Find a part that is the mirror image of the one asked: a left one for a right one."""
     context = task.context
     for part, index in context.matching.parts.items():
-        laid = context.matching.laid[index][0]
-        is_equal = part not in context.references or laid.registration.likeness == 1.0
-        if not is_equal and is_mirrored(laid, context.tolerance):
+        registered = context.matching.registered[index][0]
+        is_equal = part not in context.references or registered.registration.likeness == 1.0
+        if not is_equal and is_mirrored(registered, context.tolerance):
             name = context.exercise.part_name(part)
             told = next((result.id for result in context.done if result.cause and result.cause.code == "mirrored"), "")
             text = phrase("cause.mirrored-part", name=name)
@@ -99,12 +99,12 @@ def _wrong_size(task: Task[PartsFields]) -> tuple[Cause, Message] | None:
     for part in exercise.model.parts:
         if part.origin != "bought" or part.id not in matching.parts or part.id not in task.context.references:
             continue
-        laid = matching.laid[matching.parts[part.id]][0]
-        sizes = zip(sorted(laid.reference.extents), sorted(laid.part.extents), strict=True)
-        narrower = 1 - math.cos(math.pi / _fewest_facets(laid.part)) if laid.part.is_mesh else 0.0
+        registered = matching.registered[matching.parts[part.id]][0]
+        sizes = zip(sorted(registered.reference.extents), sorted(registered.part.extents), strict=True)
+        narrower = 1 - math.cos(math.pi / _fewest_facets(registered.part)) if registered.part.is_mesh else 0.0
         wrong = [
             (asked, own) for asked, own in sizes if not asked * (1 - narrower) - _BOUGHT_MM <= own <= asked + _BOUGHT_MM
-        ] or _other_bores(laid)
+        ] or _other_bores(registered)
         if wrong:
             asked, own = (amount(size / exercise.mm, "length", exercise.model.units) for size in wrong[0])
             text = phrase("cause.bought-wrong-size", name=part.name, measured=own, asked=asked)
@@ -117,12 +117,14 @@ def _fewest_facets(mesh: PartFeatures) -> int:
     return min((wall.facets for wall in mesh.cylinders if wall.facets), default=LEAST_FACETS)
 
 
-def _other_bores(laid: RegisteredPart) -> list[tuple[float, float]]:
+def _other_bores(registered: RegisteredPart) -> list[tuple[float, float]]:
     """List asked and found diameters of a part's round walls that differ, mm."""
-    if laid.part.is_mesh:
+    if registered.part.is_mesh:
         return []
-    walls = [cylinder for cylinder in laid.reference.cylinders if cylinder.goes_round]
-    pairs = [(wall, laid.feature(CylinderFeature(wall.point, wall.direction, wall.radius), where="")) for wall in walls]
+    walls = [cylinder for cylinder in registered.reference.cylinders if cylinder.goes_round]
+    pairs = [
+        (wall, registered.feature(CylinderFeature(wall.point, wall.direction, wall.radius), where="")) for wall in walls
+    ]
     return [
         (2 * wall.radius, 2 * own.radius)
         for wall, own in pairs

@@ -45,11 +45,11 @@ def _required(check: CheckModel, fields: PatternFields, exercise: Exercise) -> M
 def _judge(task: Task[PatternFields]) -> CheckResult:
     exercise, middles = task.context.exercise, []
     for side in (task.fields.a, task.fields.b):
-        laid = task.context.laid(side.part, where=task.where)
-        if laid is None:
+        registered = task.context.registered(side.part, where=task.where)
+        if registered is None:
             return task.missing_part(side.part)
         features = [FeatureModel(cylinder=cylinder).feature(mm=exercise.mm) for cylinder in side.cylinders]
-        walls = [laid.wall(feature, where=task.where) for feature in features if isinstance(feature, AxisFeature)]
+        walls = [registered.wall(feature, where=task.where) for feature in features if isinstance(feature, AxisFeature)]
         cylinders = [wall for wall in walls if wall is not None]
         if len(cylinders) < len(side.cylinders):
             name = exercise.part_name(side.part)

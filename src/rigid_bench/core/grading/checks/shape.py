@@ -35,18 +35,18 @@ def _required(check: CheckModel, fields: ShapeFields, exercise: Exercise) -> Mes
 
 
 def _judge(task: Task[ShapeFields]) -> CheckResult:
-    laid = task.context.laid(task.fields.part, where=task.where)
-    if laid is None:
+    registered = task.context.registered(task.fields.part, where=task.where)
+    if registered is None:
         return task.missing_part(task.fields.part)
-    laid.need_solid(where=task.where)
+    registered.need_solid(where=task.where)
     tolerance = task.context.tolerance
-    if laid.scale == 1 and is_same_shape(laid.reference, laid.part, tolerance=tolerance):
+    if registered.scale == 1 and is_same_shape(registered.reference, registered.part, tolerance=tolerance):
         return task.result("met", phrase("measured.same-shape"))
     name = task.context.exercise.part_name(task.fields.part)
-    if scaled := causes.of_scale(laid.scale):
+    if scaled := causes.of_scale(registered.scale):
         return task.result("missed", phrase("measured.another-size"), cause=scaled, next_step=causes.set_unit())
-    reflection = read_part(mirrored(laid.reference.shape), tolerance=tolerance)
-    if is_same_shape(reflection, laid.part, tolerance=tolerance):
+    reflection = read_part(mirrored(registered.reference.shape), tolerance=tolerance)
+    if is_same_shape(reflection, registered.part, tolerance=tolerance):
         cause = Cause(code="mirrored", message=phrase("cause.mirror-image-of", name=name))
         return task.result(
             "missed", phrase("measured.mirrored"), cause=cause, next_step=phrase("step.make-it-other-hand-again")
@@ -54,14 +54,14 @@ def _judge(task: Task[ShapeFields]) -> CheckResult:
     return task.result(
         "missed",
         phrase("measured.another-shape"),
-        cause=_cause(laid, tolerance),
+        cause=_cause(registered, tolerance),
         next_step=phrase("step.compare-with-sheet", name=name),
     )
 
 
-def _cause(laid: RegisteredPart, tolerance: Tolerance) -> Cause:
+def _cause(registered: RegisteredPart, tolerance: Tolerance) -> Cause:
     """Name the features that differ; a part that has only other sizes says so, and follows the checks of them."""
-    differences = feature_differences(laid, tolerance)
+    differences = feature_differences(registered, tolerance)
     said = [
         *(phrase("part.is-missing", what=feature) for feature in differences.missing),
         *(phrase("part.should-not-be-there", what=feature) for feature in differences.extra),
@@ -69,7 +69,7 @@ def _cause(laid: RegisteredPart, tolerance: Tolerance) -> Cause:
     ]
     if said:
         return Cause(code="other-shape", message=phrase("cause.differences", what=listed(said)))
-    own, asked = laid.part.volume, laid.reference.volume
+    own, asked = registered.part.volume, registered.reference.volume
     if abs(own / asked - 1) < _SAME:
         return Cause(code="other-shape", message=phrase("cause.stands-elsewhere"))
     text = phrase("cause.volume-differs", measured=own, asked=asked)

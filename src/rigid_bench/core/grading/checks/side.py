@@ -39,35 +39,35 @@ def _side(fields: SideFields) -> Message | str:
 
 
 def _judge(task: Task[SideFields]) -> CheckResult:
-    laid = task.context.laid(task.fields.part, where=task.where)
-    if laid is None:
+    registered = task.context.registered(task.fields.part, where=task.where)
+    if registered is None:
         return task.missing_part(task.fields.part)
     mm, name = task.context.exercise.mm, task.context.exercise.part_name(task.fields.part)
     feature = FeatureModel(cylinder=task.fields.of).feature(mm=mm)
     side = FeatureModel(plane=task.fields.side).feature(mm=mm)
     assert isinstance(feature, AxisFeature)
     assert isinstance(side, PlaneFeature)
-    wall, flat = laid.wall(feature, where=task.where), laid.flat(side, where=task.where)
+    wall, flat = registered.wall(feature, where=task.where), registered.flat(side, where=task.where)
     if wall is None or flat is None:
         return task.lacking("cause.no-hole-boss-or-face", name)
-    beside = _flats_beside(laid, wall)
+    beside = _flats_beside(registered, wall)
     if any(set(plane.faces) <= set(flat.faces) for plane in beside):
         return task.result("met", phrase("asks.on-side", side=_side(task.fields)))
     opposite = any(float(plane.normal @ flat.normal) < -_ALONG for plane in beside)
     where = phrase("measured.on-opposite-side" if opposite else "measured.on-another-side")
-    if is_mirrored(laid, task.context.tolerance):
+    if is_mirrored(registered, task.context.tolerance):
         cause = mirrored_part()
         return task.result("missed", where, cause=cause, next_step=phrase("step.make-it-other-hand"))
     cause = Cause(code="wrong-side", message=phrase("cause.wrong-side", where=where))
     return task.result("missed", where, cause=cause, next_step=phrase("step.make-on-side", side=_side(task.fields)))
 
 
-def _flats_beside(laid: RegisteredPart, wall: Cylinder) -> list[Plane]:
+def _flats_beside(registered: RegisteredPart, wall: Cylinder) -> list[Plane]:
     """Return the flat faces that a wall, or a wall or cone on its axis, meets."""
-    part = laid.part
+    part = registered.part
     numbers = {number for number, surface in enumerate(part.surfaces) if _shares_axis(surface, wall)}
     numbers |= {number for number, surface in enumerate(part.surfaces) if set(surface.faces) <= set(wall.faces)}
-    beside = {other for number in numbers for _, other in part.edges.beyond(number)}
+    beside = {other for number in numbers for _, other in part.edges.neighbours(number)}
     return [surface for other in beside if isinstance(surface := part.surfaces[other], Plane)]
 
 

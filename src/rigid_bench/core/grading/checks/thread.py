@@ -54,15 +54,15 @@ def _sizes(thread: Thread, *, is_hole: bool) -> dict[str, float]:
 
 
 def _judge(task: Task[ThreadFields]) -> CheckResult:
-    laid = task.context.laid(task.fields.part, where=task.where)
-    if laid is None:
+    registered = task.context.registered(task.fields.part, where=task.where)
+    if registered is None:
         return task.missing_part(task.fields.part)
     exercise, fields = task.context.exercise, task.fields
     units, thread = exercise.model.units, find_thread(task.fields.thread)
     feature = fields.of.feature(mm=exercise.mm)
     assert thread
     assert isinstance(feature, AxisFeature)
-    wall = laid.wall(AxisFeature(feature.point, feature.direction), where=task.where)
+    wall = registered.wall(AxisFeature(feature.point, feature.direction), where=task.where)
     name = exercise.part_name(fields.part)
     if wall is None:
         return task.lacking("cause.no-wall-for-thread", name)

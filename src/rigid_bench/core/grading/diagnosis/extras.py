@@ -10,12 +10,12 @@ from rigid_bench.core.values.tolerance import Tolerance
 
 
 @lru_cache(maxsize=32)
-def without_extras(laid: RegisteredPart, tolerance: Tolerance) -> RegisteredPart:
+def without_extras(registered: RegisteredPart, tolerance: Tolerance) -> RegisteredPart:
     """Return a part as it would be without the faces that answer to none of the reference's.
 
     Parameters
     ----------
-    laid
+    registered
         The reference laid over the part.
     tolerance
         For reading what is left.
@@ -25,7 +25,7 @@ def without_extras(laid: RegisteredPart, tolerance: Tolerance) -> RegisteredPart
     RegisteredPart
         The part itself where it has no extras, came as a mesh, or cannot be closed without them.
     """
-    if laid.part.is_mesh or not laid.unasked:
-        return laid
-    plain = without_faces(laid.part.shape, sorted(laid.unasked))
-    return laid if plain is None else replace(laid, part=read_part(plain, tolerance=tolerance))
+    if registered.part.is_mesh or not registered.unasked:
+        return registered
+    plain = without_faces(registered.part.shape, sorted(registered.unasked))
+    return registered if plain is None else replace(registered, part=read_part(plain, tolerance=tolerance))

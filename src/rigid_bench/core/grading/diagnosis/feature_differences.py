@@ -38,18 +38,18 @@ class _Feature:
 
 
 @lru_cache(maxsize=32)
-def feature_differences(laid: RegisteredPart, tolerance: Tolerance) -> FeatureDifferences:
+def feature_differences(registered: RegisteredPart, tolerance: Tolerance) -> FeatureDifferences:
     """Compare the features of a part with those of its reference.
 
     A blind hole that should go through has the right wall; what reads as a slot between two walls that were
     cut low has no face of its own. Neither is one thing missing and another there besides.
     """
-    wanted, features = _features(laid.reference, tolerance), _features(laid.part, tolerance)
+    wanted, features = _features(registered.reference, tolerance), _features(registered.part, tolerance)
     missing, besides = _beyond(wanted, features), _beyond(features, wanted)
     changed, extra = [], []
     for feature in besides:
         like = next((other for other in missing if other.kind == feature.kind), None)
-        answers = _is_known(laid, feature)
+        answers = _is_known(registered, feature)
         if answers or (answers is None and like):
             changed.append(feature)
             if like:
@@ -57,7 +57,7 @@ def feature_differences(laid: RegisteredPart, tolerance: Tolerance) -> FeatureDi
         else:
             extra.append(feature)
     return FeatureDifferences(
-        missing=_said(missing), extra=_said(extra), changed=_said(changed), loose_faces=_loose(laid, changed)
+        missing=_said(missing), extra=_said(extra), changed=_said(changed), loose_faces=_loose(registered, changed)
     )
 
 
@@ -72,19 +72,19 @@ def _beyond(own: Sequence[_Feature], other: Sequence[_Feature]) -> list[_Feature
     return kept
 
 
-def _is_known(laid: RegisteredPart, feature: _Feature) -> bool | None:
+def _is_known(registered: RegisteredPart, feature: _Feature) -> bool | None:
     """Say whether most walls of a feature answer to the reference's; None for a cone or ring, of which none knows."""
-    walls = [laid.part.surfaces[number] for number in feature.surfaces]
+    walls = [registered.part.surfaces[number] for number in feature.surfaces]
     faces = {face for wall in walls if isinstance(wall, Plane | Cylinder) for face in wall.faces}
-    return 2 * len(faces & laid.unasked) < len(faces) if faces else None
+    return 2 * len(faces & registered.unasked) < len(faces) if faces else None
 
 
-def _loose(laid: RegisteredPart, changed: Sequence[_Feature]) -> int:
+def _loose(registered: RegisteredPart, changed: Sequence[_Feature]) -> int:
     """Count the faces without an answer that do not belong to a feature that changed, such as a new floor."""
-    part = laid.part
+    part = registered.part
     near = {number for feature in changed for number in feature.surfaces}
-    near |= {beyond for number in tuple(near) for _, beyond in part.edges.beyond(number)}
-    return len(laid.unasked - {face for number in near for face in part.surfaces[number].faces})
+    near |= {beyond for number in tuple(near) for _, beyond in part.edges.neighbours(number)}
+    return len(registered.unasked - {face for number in near for face in part.surfaces[number].faces})
 
 
 def _features(part: PartFeatures, tolerance: Tolerance) -> list[_Feature]:

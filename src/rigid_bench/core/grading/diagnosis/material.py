@@ -16,9 +16,9 @@ def stated_material(context: Context, part: str, check: str) -> str:
     part, check
         Ids of the required part, and of the check that a note may be for.
     """
-    build, handed = context.submission.build, context.matching.parts.get(part)
+    build, submitted = context.submission.build, context.matching.parts.get(part)
     for own, instance in zip(context.submission.instances, build.instances if build else (), strict=False):
-        if own.part == handed:
+        if own.part == submitted:
             said = (
                 next((candidate.material for candidate in build.parts if candidate.id == instance.part), "")
                 if build

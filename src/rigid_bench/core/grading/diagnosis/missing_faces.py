@@ -32,8 +32,8 @@ def ends_a_wall(reference: PartFeatures, wall: AxisFeature, features: Sequence[F
         The reference has no such wall or face.
     """
     own = reference.numbers[reference.cylinders[reference_wall(reference, wall, where=where)].faces]
-    beside = {other for _, other in reference.edges.beyond(own)}
-    near = beside | {further for other in beside for _, further in reference.edges.beyond(other)}
+    beside = {other for _, other in reference.edges.neighbours(own)}
+    near = beside | {further for other in beside for _, further in reference.edges.neighbours(other)}
     return any(
         _numbers(reference, feature, where) & near
         for feature in features
@@ -42,7 +42,7 @@ def ends_a_wall(reference: PartFeatures, wall: AxisFeature, features: Sequence[F
 
 
 def are_of_one_feature(
-    laid: RegisteredPart, features: Sequence[Feature], others: Sequence[Feature], *, where: str
+    registered: RegisteredPart, features: Sequence[Feature], others: Sequence[Feature], *, where: str
 ) -> bool:
     """Say whether two sizes look for faces that the part lacks and that meet on the reference, as a notch's do.
 
@@ -51,22 +51,22 @@ def are_of_one_feature(
     InvalidDocument
         The reference has no such faces.
     """
-    gone, other = (_missing(laid, own, where) for own in (features, others))
-    return any(beyond in other for number in gone for _, beyond in laid.reference.edges.beyond(number))
+    gone, other = (_missing(registered, own, where) for own in (features, others))
+    return any(beyond in other for number in gone for _, beyond in registered.reference.edges.neighbours(number))
 
 
-def _missing(laid: RegisteredPart, features: Sequence[Feature], where: str) -> set[int]:
+def _missing(registered: RegisteredPart, features: Sequence[Feature], where: str) -> set[int]:
     """Return the places, on the reference, of the faces that the part lacks."""
     gone: set[int] = set()
     for feature in features:
         match feature:
-            case PlaneFeature() if laid.flat(feature, where=where) is None:
-                gone |= _numbers(laid.reference, feature, where)
+            case PlaneFeature() if registered.flat(feature, where=where) is None:
+                gone |= _numbers(registered.reference, feature, where)
             case TorusFeature() | ConeFeature():
                 pass
-            case AxisFeature() if laid.wall(feature, where=where) is None:
-                wall = laid.reference.cylinders[reference_wall(laid.reference, feature, where=where)]
-                gone.add(laid.reference.numbers[wall.faces])
+            case AxisFeature() if registered.wall(feature, where=where) is None:
+                wall = registered.reference.cylinders[reference_wall(registered.reference, feature, where=where)]
+                gone.add(registered.reference.numbers[wall.faces])
     return gone
 
 

@@ -45,12 +45,12 @@ class Facets:
     allowance: float
 
 
-def of_facets(laid: RegisteredPart, request: Request, value: float, units: str) -> Facets | None:
+def of_facets(registered: RegisteredPart, request: Request, value: float, units: str) -> Facets | None:
     """Say whether a measured diameter or radius is that of a ring of facets.
 
     Parameters
     ----------
-    laid, request
+    registered, request
         What was measured.
     value
         As measured to the corners, in the exercise's unit.
@@ -64,46 +64,46 @@ def of_facets(laid: RegisteredPart, request: Request, value: float, units: str) 
     if request.measure not in ("diameter", "radius") or not request.features:
         return None
     feature = request.features[0]
-    wall = laid.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
+    wall = registered.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
     if wall is None or not wall.facets:
         return None
     share = 1.0 if request.measure == "diameter" else 0.5
-    short = share * allowance(wall) * laid.scale / MM_PER_UNIT[units]
+    short = share * allowance(wall) * registered.scale / MM_PER_UNIT[units]
     text = phrase("measured.to-corners", flats=wall.facets, size=value, angle=180 / wall.facets, allowed=short)
     return Facets(message=text, allowance=short)
 
 
-def of_part(laid: RegisteredPart, request: Request, tolerance: Tolerance, mm: float) -> Cause | None:
+def of_part(registered: RegisteredPart, request: Request, tolerance: Tolerance, mm: float) -> Cause | None:
     """Name what is wrong with the part itself, if it explains a wrong size.
 
     Parameters
     ----------
-    laid, request
+    registered, request
         What was measured.
     tolerance
         For finding features.
     mm
         Millimetres in the exercise's unit.
     """
-    if laid.part.is_mesh and request.measure in ("fillets", "chamfers", "count"):
+    if registered.part.is_mesh and request.measure in ("fillets", "chamfers", "count"):
         return None
     if request.measure in ("fillets", "chamfers"):
-        return _edges(laid, request.measure, tolerance, mm)
+        return _edges(registered, request.measure, tolerance, mm)
     if request.measure == "count":
-        return _count(laid, request, mm)
+        return _count(registered, request, mm)
     if request.measure == "pattern_count":
-        return _pattern_count(laid, request)
-    if is_mirrored(laid, tolerance):
+        return _pattern_count(registered, request)
+    if is_mirrored(registered, tolerance):
         return mirrored_part()
-    return _through(laid, request) if request.measure in ("depth", "pierces") else None
+    return _through(registered, request) if request.measure in ("depth", "pierces") else None
 
 
 @lru_cache(maxsize=32)
-def is_mirrored(laid: RegisteredPart, tolerance: Tolerance) -> bool:
+def is_mirrored(registered: RegisteredPart, tolerance: Tolerance) -> bool:
     """Say whether a part is the mirror image of its reference, and not its like."""
-    ref, own = laid.reference, laid.part
+    ref, own = registered.reference, registered.part
     if own.is_mesh:
-        return _is_mirrored_mesh(laid, tolerance)
+        return _is_mirrored_mesh(registered, tolerance)
     if abs(ref.volume / own.volume - 1) > _SAME or abs(ref.area / own.area - 1) > _SAME:
         return False
     if is_same_shape(ref, own, tolerance=tolerance):
@@ -111,18 +111,18 @@ def is_mirrored(laid: RegisteredPart, tolerance: Tolerance) -> bool:
     return is_same_shape(read_part(mirrored(ref.shape), tolerance=tolerance), own, tolerance=tolerance)
 
 
-def _is_mirrored_mesh(laid: RegisteredPart, tolerance: Tolerance) -> bool:
+def _is_mirrored_mesh(registered: RegisteredPart, tolerance: Tolerance) -> bool:
     """Say whether nearly all of a mesh agrees with the mirror image, and less of it with the part itself."""
-    least = max(_NEARLY_ALL, laid.registration.likeness + _CLEARLY)
+    least = max(_NEARLY_ALL, registered.registration.likeness + _CLEARLY)
     if least > 1:
         return False
-    image = read_part(mirrored(laid.reference.shape), tolerance=tolerance)
-    return any(way.likeness > least for way in register(image, laid.part, tolerance=tolerance))
+    image = read_part(mirrored(registered.reference.shape), tolerance=tolerance)
+    return any(way.likeness > least for way in register(image, registered.part, tolerance=tolerance))
 
 
-def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> Cause | None:
+def _edges(registered: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> Cause | None:
     """Name the rounded or chamfered edges that are missing or too many."""
-    missing, extra = edge_differences(laid, name, tolerance=tolerance)
+    missing, extra = edge_differences(registered, name, tolerance=tolerance)
     said = [
         phrase(code, edge=text, x=coordinates[0], y=coordinates[1], z=coordinates[2])
         for code, edges in (("part.edge-missing", missing), ("part.edge-too-many", extra))
@@ -133,49 +133,51 @@ def _edges(laid: RegisteredPart, name: str, tolerance: Tolerance, mm: float) -> 
     return Cause(code="edges", message=differences) if said else None
 
 
-def _count(laid: RegisteredPart, request: Request, mm: float) -> Cause | None:
+def _count(registered: RegisteredPart, request: Request, mm: float) -> Cause | None:
     """Say where a hole or boss is missing, too many or of another size, by its place on the sheet."""
-    unanswered, besides = unanswered_walls(laid, request)
+    unanswered, besides = unanswered_walls(registered, request)
     if not unanswered:
-        back = laid.pose.inverse()
+        back = registered.pose.inverse()
         places = _places([back.point(wall.point) / mm for wall in besides])
         return Cause(code="wrong-count", message=phrase("cause.too-many-at", places=places)) if besides else None
-    there = {index: laid.wall_at(index) for index in unanswered}
+    there = {index: registered.wall_at(index) for index in unanswered}
     missing = [index for index, wall in there.items() if wall is None]
     if missing:
-        return Cause(code="wrong-count", message=phrase("cause.missing-at", places=_at(laid, missing, mm)))
-    asked = 2 * laid.reference.cylinders[unanswered[0]].radius / mm
+        return Cause(code="wrong-count", message=phrase("cause.missing-at", places=_at(registered, missing, mm)))
+    asked = 2 * registered.reference.cylinders[unanswered[0]].radius / mm
     sizes = sorted({round(2 * wall.radius / mm, 4) for wall in there.values() if wall})
     diameters = listed(phrase("part.diameter", diameter=size) for size in sizes)
-    text = phrase("cause.holes-of-other-size", places=_at(laid, unanswered, mm), diameters=diameters, asked=asked)
+    text = phrase("cause.holes-of-other-size", places=_at(registered, unanswered, mm), diameters=diameters, asked=asked)
     return Cause(code="holes-of-other-size", message=text)
 
 
-def _pattern_count(laid: RegisteredPart, request: Request) -> Cause | None:
-    asked, there = (pattern_count(way, request) for way in (RegisteredPart.over_itself(laid.reference), laid))
+def _pattern_count(registered: RegisteredPart, request: Request) -> Cause | None:
+    asked, there = (
+        pattern_count(way, request) for way in (RegisteredPart.over_itself(registered.reference), registered)
+    )
     if asked is None or there is None or asked == there:
         return None
     text = phrase("cause.pattern-count", measured=there, asked=asked)
     return Cause(code="wrong-count", message=text)
 
 
-def _at(laid: RegisteredPart, walls: Sequence[int], mm: float) -> Message:
-    return _places([laid.reference.cylinders[index].point / mm for index in walls])
+def _at(registered: RegisteredPart, walls: Sequence[int], mm: float) -> Message:
+    return _places([registered.reference.cylinders[index].point / mm for index in walls])
 
 
 def _places(points: Sequence[NDArray[np.float64]]) -> Message:
     return listed(at_place(point) for point in points[:6])
 
 
-def _through(laid: RegisteredPart, request: Request) -> Cause | None:
+def _through(registered: RegisteredPart, request: Request) -> Cause | None:
     """Say that a hole goes through where it should not, or the other way round."""
     feature = request.features[0] if len(request.features) == 1 else None
-    wall = laid.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
+    wall = registered.wall(feature, where=request.where) if isinstance(feature, AxisFeature) else None
     if wall is None:
         return None
-    own = next((hole for hole in find_holes(laid.part) if hole.cylinder.faces == wall.faces), None)
+    own = next((hole for hole in find_holes(registered.part) if hole.cylinder.faces == wall.faces), None)
     assert isinstance(feature, AxisFeature)
-    wanted = next((hole for hole in find_holes(laid.reference) if _is_at(hole.cylinder.point, feature)), None)
+    wanted = next((hole for hole in find_holes(registered.reference) if _is_at(hole.cylinder.point, feature)), None)
     if own is None or wanted is None or own.through == wanted.through:
         return None
     if own.through:

@@ -258,13 +258,13 @@ class _Reader:
             if name.lower() == base:
                 return name
         build = files.build[0] if files.build else "build file"
-        handed = series(self.models)
+        submitted = series(self.models)
         raise InvalidDocument(
             build,
             _(
                 "it names the file '{wanted}', which was not handed in (there is: {handed})",
                 wanted=wanted,
-                handed=handed,
+                submitted=submitted,
             ),
             what_to_hand_in(),
         )

@@ -58,12 +58,12 @@ def where_moved(
     taken: set[int] = set()
     features: dict[tuple[int, str], PartFeatures] = {}
     poses: list[Pose | None] = []
-    for handed in instances:
-        if handed.part is None:
+    for submitted in instances:
+        if submitted.part is None:
             poses.append(None)
             continue
-        part = parts[handed.part]
-        same = by_name[part.name.lower(), handed.name.lower()] + by_part[part.name.lower()]
+        part = parts[submitted.part]
+        same = by_name[part.name.lower(), submitted.name.lower()] + by_part[part.name.lower()]
         free = [k for k in [*same, *range(len(offered))] if k not in taken]
         place = None
         for k in free:
@@ -72,7 +72,7 @@ def where_moved(
             if key not in features:
                 shape = next(own.shape for own in model.parts if own.id == offered_instance.part)
                 features[key] = read_part(shape, tolerance=tolerance)
-            place = _place(handed, part.features, offered_instance, features[key], tolerance)
+            place = _place(submitted, part.features, offered_instance, features[key], tolerance)
             if place is not None:
                 taken.add(k)
                 break
@@ -81,14 +81,14 @@ def where_moved(
 
 
 def _place(
-    handed: SubmittedInstance, part: PartFeatures, other: ModelInstance, shape: PartFeatures, tolerance: Tolerance
+    submitted: SubmittedInstance, part: PartFeatures, other: ModelInstance, shape: PartFeatures, tolerance: Tolerance
 ) -> Pose | None:
     """Return where a part stands if the other is its shape, of equal positions the one that moved least."""
     places = [
         other.pose @ motion
         for motion in itertools.islice(motions_between(part, shape, tolerance=tolerance), _MOST_EQUAL)
     ]
-    return min(places, key=lambda place: _moved_by(handed.pose, place, part), default=None)
+    return min(places, key=lambda place: _moved_by(submitted.pose, place, part), default=None)
 
 
 def _moved_by(before: Pose, after: Pose, part: PartFeatures) -> float:

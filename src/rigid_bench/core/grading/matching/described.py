@@ -70,7 +70,7 @@ def lay_described(exercise: Exercise, part: str, submitted: PartFeatures, tolera
 
 
 def measure_described(
-    check: CheckModel, name: str, laid: RegisteredPart, exercise: Exercise, *, request: Request
+    check: CheckModel, name: str, registered: RegisteredPart, exercise: Exercise, *, request: Request
 ) -> float | None:
     """Measure a size of a part that has no reference model.
 
@@ -78,7 +78,7 @@ def measure_described(
     ----------
     check, name
         The check and its measure, one of `NAMELESS`.
-    laid
+    registered
         From `lay_described`.
     exercise
         Its other checks: like sizes are shared out among them, nearest first.
@@ -91,14 +91,14 @@ def measure_described(
         mm, mm2, mm3, g or a count; None where the part has nothing of the kind left.
     """
     if name in _OF_THE_PART:
-        return measure(laid, request)
-    laid.need_solid(where=request.where)
+        return measure(registered, request)
+    registered.need_solid(where=request.where)
     if name == "thickness":
-        return _thickness(laid.part)
+        return _thickness(registered.part)
     if name == "radius":
-        radii = [fillet.radius for fillet in inventory_of(laid.part, Tolerance()).fillets]
+        radii = [fillet.radius for fillet in inventory_of(registered.part, Tolerance()).fillets]
     else:
-        radii = [2 * cylinder.radius for cylinder in laid.part.cylinders if cylinder.goes_round]
+        radii = [2 * cylinder.radius for cylinder in registered.part.cylinders if cylinder.goes_round]
     alike = [described for described in _of_part(exercise, str(check.fields["part"])) if described[1].measure == name]
     wanted = [requirement_of(known_check, fields, exercise).nominal * exercise.mm for known_check, fields in alike]
     if not radii:

@@ -53,7 +53,7 @@ class Matching:
     #: required part id -> index of the student's part that is measured for it.
     parts: Mapping[str, int]
     #: index of a student's part -> ways in which its reference lies over it.
-    laid: Mapping[int, tuple[RegisteredPart, ...]]
+    registered: Mapping[int, tuple[RegisteredPart, ...]]
     #: required instance id -> index of the student's instance.
     instances: Mapping[str, int]
     #: required part id -> indices of all the student's instances of it.
@@ -82,88 +82,93 @@ def match(
     """
     required = [part.id for part in exercise.model.parts]
 
-    def lay(part: str, handed: PartFeatures) -> tuple[RegisteredPart, ...]:
+    def registered_over(part: str, submitted: PartFeatures) -> tuple[RegisteredPart, ...]:
         if part in references:
-            laid = _lay(references[part], handed, tolerance)
+            registered = _registered(references[part], submitted, tolerance)
             return (
-                tuple(replace(known_part, reach=AFTER_A_CHANGE) for known_part in laid) if exercise.is_changed else laid
+                tuple(replace(known_part, reach=AFTER_A_CHANGE) for known_part in registered)
+                if exercise.is_changed
+                else registered
             )
-        return (lay_described(exercise, part, handed, tolerance),)
+        return (lay_described(exercise, part, submitted, tolerance),)
 
     columns = range(len(submission.parts))
     equal = {
-        (row, column): laid
+        (row, column): registered
         for row, part in enumerate(required)
         for column in columns
         if part in references and _may_equal(references[part], submission.parts[column].features)
-        if (laid := lay(part, submission.parts[column].features)) and laid[0].registration.likeness == 1.0
+        if (registered := registered_over(part, submission.parts[column].features))
+        and registered[0].registration.likeness == 1.0
     }
     # what is equal is found, and need not be laid over all the rest
     rows_found, columns_found = {row for row, _ in equal}, {column for _, column in equal}
     tried = equal | {
-        (row, column): laid
+        (row, column): registered
         for row, part in enumerate(required)
         for column in columns
         if row not in rows_found and column not in columns_found
-        if (laid := lay(part, submission.parts[column].features))
+        if (registered := registered_over(part, submission.parts[column].features))
     }
     scores = np.zeros((len(required), len(submission.parts)))
-    for (row, column), laid in tried.items():
+    for (row, column), registered in tried.items():
         likeness, name = (
-            laid[0].registration.likeness,
+            registered[0].registration.likeness,
             _name_likeness(exercise, required[row], submission.parts[column]),
         )
-        handed = submission.parts[column].features
+        submitted = submission.parts[column].features
         is_like = likeness + _NAME * name > _LEAST
-        if is_like or _is_made_up_alike(references.get(required[row]), handed) or _stands_alike(laid[0]):
+        if is_like or _is_made_up_alike(references.get(required[row]), submitted) or _stands_alike(registered[0]):
             scores[row, column] = likeness + _TIE * name
     pairs = _best_pairs(scores)
-    return _matching(exercise, lay, submission, {required[r]: (c, tried[r, c]) for r, c in pairs.items()}, tolerance)
+    return _matching(
+        exercise, registered_over, submission, {required[r]: (c, tried[r, c]) for r, c in pairs.items()}, tolerance
+    )
 
 
-def _may_equal(reference: PartFeatures, handed: PartFeatures) -> bool:
+def _may_equal(reference: PartFeatures, submitted: PartFeatures) -> bool:
     def is_near(a: float, b: float) -> bool:
         return abs(a - b) <= _EQUAL * abs(a)
 
-    return is_near(reference.volume, handed.volume) and is_near(reference.area, handed.area)
+    return is_near(reference.volume, submitted.volume) and is_near(reference.area, submitted.area)
 
 
-def _is_made_up_alike(reference: PartFeatures | None, handed: PartFeatures) -> bool:
+def _is_made_up_alike(reference: PartFeatures | None, submitted: PartFeatures) -> bool:
     """Say whether two parts have as many flats, bores, pins and so on, and many: one size may move half of them."""
-    if reference is None or reference.is_mesh or handed.is_mesh or len(reference.surfaces) < _TELLING:
+    if reference is None or reference.is_mesh or submitted.is_mesh or len(reference.surfaces) < _TELLING:
         return False
     own, other = (
         Counter((type(surface), getattr(surface, "is_hollow", None)) for surface in part.surfaces)
-        for part in (reference, handed)
+        for part in (reference, submitted)
     )
     return own == other
 
 
-def _stands_alike(laid: RegisteredPart) -> bool:
+def _stands_alike(registered: RegisteredPart) -> bool:
     """Say whether so many of a part's planes and walls are where another's should be that it must be meant for it."""
-    if laid.reference.is_mesh or laid.part.is_mesh or len(laid.reference.surfaces) < _TELLING:
+    if registered.reference.is_mesh or registered.part.is_mesh or len(registered.reference.surfaces) < _TELLING:
         return False
-    return laid.standing() > _STANDS
+    return registered.standing() > _STANDS
 
 
-def _lay(reference: PartFeatures, handed: PartFeatures, tolerance: Tolerance) -> tuple[RegisteredPart, ...]:
+def _registered(reference: PartFeatures, submitted: PartFeatures, tolerance: Tolerance) -> tuple[RegisteredPart, ...]:
     """Lay a reference over a part, made as large as it should be where its unit slipped; () where it cannot be."""
-    ratio = handed.size / max(reference.size, 1e-9)
+    ratio = submitted.size / max(reference.size, 1e-9)
     scale = next((scale for scale in SCALES if abs(ratio / scale - 1) < _UNIT_SLIP), 1.0)
     if scale != 1.0:
-        handed = read_part(resized(handed.shape, 1 / scale), tolerance=tolerance)
+        submitted = read_part(resized(submitted.shape, 1 / scale), tolerance=tolerance)
     elif not 1 / _SIZE_FACTOR < ratio < _SIZE_FACTOR:
         return ()
-    lay = register_mesh if handed.is_mesh else register
+    register_over = register_mesh if submitted.is_mesh else register
     return tuple(
-        RegisteredPart(reference, handed, registration, scale)
-        for registration in lay(reference, handed, tolerance=tolerance)
+        RegisteredPart(reference, submitted, registration, scale)
+        for registration in register_over(reference, submitted, tolerance=tolerance)
     )
 
 
-def _name_likeness(exercise: Exercise, part: str, handed: SubmittedPart) -> float:
+def _name_likeness(exercise: Exercise, part: str, submitted: SubmittedPart) -> float:
     names = (part.lower(), exercise.part_name(part).lower())
-    return max(SequenceMatcher(None, name, handed.name.lower()).ratio() for name in names)
+    return max(SequenceMatcher(None, name, submitted.name.lower()).ratio() for name in names)
 
 
 def _best_pairs(scores: NDArray[np.float64]) -> dict[int, int]:
@@ -175,35 +180,35 @@ def _best_pairs(scores: NDArray[np.float64]) -> dict[int, int]:
 
 def _matching(
     exercise: Exercise,
-    lay: Callable[[str, PartFeatures], tuple[RegisteredPart, ...]],
+    registered_over: Callable[[str, PartFeatures], tuple[RegisteredPart, ...]],
     submission: Submission,
     chosen: Mapping[str, tuple[int, tuple[RegisteredPart, ...]]],
     tolerance: Tolerance,
 ) -> Matching:
-    laid: dict[int, tuple[RegisteredPart, ...]] = {}
+    registered: dict[int, tuple[RegisteredPart, ...]] = {}
     alike: dict[str, list[int]] = {}
     taken = {index for index, _ in chosen.values()}
     for part, (index, ways) in chosen.items():
         own = submission.parts[index].features
-        laid[index] = ways
+        registered[index] = ways
         alike[part] = [index]
         # copies may come as products of their own
-        for other, handed in enumerate(submission.parts):
-            if other not in taken and is_same_shape(own, handed.features, tolerance=tolerance):
-                laid[other] = lay(part, handed.features)
+        for other, submitted in enumerate(submission.parts):
+            if other not in taken and is_same_shape(own, submitted.features, tolerance=tolerance):
+                registered[other] = registered_over(part, submitted.features)
                 alike[part].append(other)
                 taken.add(other)
     copies = {
         part: tuple(k for k, instance in enumerate(submission.instances) if instance.part in indices)
         for part, indices in alike.items()
     }
-    instances = _match_instances(exercise, submission, laid, copies)
+    instances = _match_instances(exercise, submission, registered, copies)
     parts = {part: index for part, (index, _) in chosen.items()}
     for part, indices in _by_name(exercise, submission).items():
         if not copies.get(part):
             copies[part] = indices
             instances |= _in_order(exercise, submission, part, indices)
-    return Matching(parts=parts, laid=laid, instances=instances, copies=copies)
+    return Matching(parts=parts, registered=registered, instances=instances, copies=copies)
 
 
 def _by_name(exercise: Exercise, submission: Submission) -> dict[str, tuple[int, ...]]:
@@ -235,7 +240,7 @@ def _in_order(exercise: Exercise, submission: Submission, part: str, indices: Se
 def _match_instances(
     exercise: Exercise,
     submission: Submission,
-    laid: Mapping[int, tuple[RegisteredPart, ...]],
+    registered: Mapping[int, tuple[RegisteredPart, ...]],
     copies: Mapping[str, tuple[int, ...]],
 ) -> dict[str, int]:
     if exercise.reference is None:
@@ -247,24 +252,24 @@ def _match_instances(
     match_instances = {
         ids[0]: copies[part][0] for part, ids in wanted.items() if len(ids) == 1 and len(copies[part]) == 1
     }
-    base = _base(exercise, submission, laid, match_instances)
+    base = _base(exercise, submission, registered, match_instances)
     for part, ids in wanted.items():
         if ids[0] not in match_instances:
-            match_instances |= _by_place(exercise, submission, laid, ids, copies[part], base)
+            match_instances |= _by_place(exercise, submission, registered, ids, copies[part], base)
     return match_instances
 
 
-def _frame(submission: Submission, laid: Mapping[int, tuple[RegisteredPart, ...]], index: int) -> Pose:
+def _frame(submission: Submission, registered: Mapping[int, tuple[RegisteredPart, ...]], index: int) -> Pose:
     """Return where the reference's frame stands in the student's world, for one of their instances."""
     instance = submission.instances[index]
     assert instance.part is not None
-    return instance.pose @ laid[instance.part][0].pose
+    return instance.pose @ registered[instance.part][0].pose
 
 
 def _base(
     exercise: Exercise,
     submission: Submission,
-    laid: Mapping[int, tuple[RegisteredPart, ...]],
+    registered: Mapping[int, tuple[RegisteredPart, ...]],
     matched: Mapping[str, int],
 ) -> Pose:
     """From the reference's world to the student's, by an instance that cannot be mistaken."""
@@ -273,19 +278,19 @@ def _base(
 
     def doubt(index: int) -> int:
         part = submission.instances[index].part
-        return 0 if part is None else len(laid[part])
+        return 0 if part is None else len(registered[part])
 
     known = [instance for instance in reference.instances if instance.id in matched]
     if not known:
         return Pose.identity()
     surest = min(known, key=lambda instance: (doubt(matched[instance.id]), not instance.grounded))
-    return _frame(submission, laid, matched[surest.id]) @ surest.pose.inverse()
+    return _frame(submission, registered, matched[surest.id]) @ surest.pose.inverse()
 
 
 def _by_place(
     exercise: Exercise,
     submission: Submission,
-    laid: Mapping[int, tuple[RegisteredPart, ...]],
+    registered: Mapping[int, tuple[RegisteredPart, ...]],
     ids: Sequence[str],
     copies: Sequence[int],
     base: Pose,
@@ -294,10 +299,10 @@ def _by_place(
     assert exercise.reference is not None
     part = submission.instances[copies[0]].part
     assert part is not None
-    middle = laid[part][0].reference.centroid
+    middle = registered[part][0].reference.centroid
     poses = [exercise.reference.instances[exercise.reference.index_of(identifier)].pose for identifier in ids]
     wanted = [base.point(pose.point(middle)) for pose in poses]
-    standing = [_frame(submission, laid, k).point(middle) for k in copies]
+    standing = [_frame(submission, registered, k).point(middle) for k in copies]
     away = np.array([[float(np.linalg.norm(a - b)) for b in standing] for a in wanted]).reshape(len(ids), -1)
     rows, columns = linear_sum_assignment(away)
     return {ids[int(r)]: copies[int(c)] for r, c in zip(rows, columns, strict=True)}

@@ -87,7 +87,7 @@ def misplaced(context: Context) -> list[Misplaced]:
 def _off(context: Context, index: int, wanted: Pose) -> Pose | None:
     """Return the least motion from where an instance should stand; None where it stands there."""
     own = context.submission.instances[index].pose
-    motions = [own @ laid.pose @ wanted.inverse() for laid in context.registrations(index)]
+    motions = [own @ registered.pose @ wanted.inverse() for registered in context.registrations(index)]
     middle = wanted.point(context.registrations(index)[0].reference.centroid)
     size = context.registrations(index)[0].reference.size
     least = min(motions, key=lambda motion: _size(motion, middle, size))
@@ -137,7 +137,8 @@ def mates_to_undo(context: Context, instances: Sequence[str]) -> Undo:
     looked_at = {matched[instance] for instance in instances if instance in matched}
     wanted = {
         matched[instance.id]: [
-            world @ instance.pose @ laid.pose.inverse() for laid in context.registrations(matched[instance.id])
+            world @ instance.pose @ registered.pose.inverse()
+            for registered in context.registrations(matched[instance.id])
         ]
         for instance in reference.instances
         if instance.id in matched

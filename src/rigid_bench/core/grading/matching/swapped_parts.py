@@ -135,13 +135,13 @@ def merged(context: Context, part: str) -> Cause | None:
 
 
 def _holds(context: Context, other: str, index: int, part: str) -> bool:
-    laid, missing = context.matching.laid[index][0], context.references[part]
-    if laid.part.volume < laid.reference.volume:
+    registered, missing = context.matching.registered[index][0], context.references[part]
+    if registered.part.volume < registered.reference.volume:
         return False
     reference = context.exercise.reference
     places = {instance.part: instance.pose for instance in reference.instances} if reference else {}
     if part in places and other in places:
-        there = laid.pose @ places[other].inverse() @ places[part]
-        shared = overlap_volume(moved(missing.shape, there), laid.part.shape)
-        return shared > (_INSIDE_MESH if laid.part.is_mesh else _INSIDE) * missing.volume
-    return abs(laid.part.volume / (laid.reference.volume + missing.volume) - 1) < _SAME_SUM
+        there = registered.pose @ places[other].inverse() @ places[part]
+        shared = overlap_volume(moved(missing.shape, there), registered.part.shape)
+        return shared > (_INSIDE_MESH if registered.part.is_mesh else _INSIDE) * missing.volume
+    return abs(registered.part.volume / (registered.reference.volume + missing.volume) - 1) < _SAME_SUM

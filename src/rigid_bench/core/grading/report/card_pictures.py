@@ -60,16 +60,16 @@ def _features(context: Context, given: object) -> list[Feature]:
 
 
 def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -> PictureModel | None:
-    laid = context.laid(str(fields["part"]), where=result.id)
-    if laid is None or laid.part.is_mesh:
+    registered = context.registered(str(fields["part"]), where=result.id)
+    if registered is None or registered.part.is_mesh:
         return None
     wanted = [*_features(context, fields.get("between")), *_features(context, fields.get("of"))]
     if not wanted:
         return None
-    features = [laid.feature(feature, where=result.id) for feature in wanted]
+    features = [registered.feature(feature, where=result.id) for feature in wanted]
     toward = corner_towards(
         [
-            laid.pose.direction(plane_feature.direction)
+            registered.pose.direction(plane_feature.direction)
             for plane_feature in wanted
             if isinstance(plane_feature, PlaneFeature)
         ]
@@ -78,18 +78,18 @@ def _of_part(result: CheckResult, context: Context, fields: dict[str, object]) -
         (
             cylinder_feature
             for cylinder_feature in features
-            if isinstance(cylinder_feature, CylinderFeature) and _is_hollow(laid.part, cylinder_feature)
+            if isinstance(cylinder_feature, CylinderFeature) and _is_hollow(registered.part, cylinder_feature)
         ),
         None,
     )
     if hidden is not None:
         toward = _across(hidden.direction)
     scene = LitPicture(toward, section=None if hidden is None else hidden.point)
-    scene.add(laid.part, Pose.identity())
+    scene.add(registered.part, Pose.identity())
     for feature in features:
         if feature is not None:
-            scene.light(laid.part, feature, Pose.identity())
-    missing = [feature.moved(laid.pose) for feature, own in zip(wanted, features, strict=True) if own is None]
+            scene.light(registered.part, feature, Pose.identity())
+    missing = [feature.moved(registered.pose) for feature, own in zip(wanted, features, strict=True) if own is None]
     for feature in missing:
         if isinstance(feature, CylinderFeature):
             scene.ghost_ring(feature)

@@ -11,9 +11,9 @@ from rigid_bench.core.formats.pictures import ViewModel
 from rigid_bench.core.formats.preview import Doubt, PartUnderstood, Preview
 from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedPart
+from rigid_bench.core.grading.matched_submission import MatchedSubmission, match_submission
 from rigid_bench.core.grading.matching.match import Matching
 from rigid_bench.core.grading.report.proposals import propose
-from rigid_bench.core.grading.understand import Understood, understand
 from rigid_bench.core.kernel.views import draw_view
 from rigid_bench.core.measurement.feature_report import feature_report
 from rigid_bench.core.part.directions import PICTORIAL
@@ -34,7 +34,7 @@ def preview_submission(
     *,
     tolerance: Tolerance,
     progress: Callable[[str], None] = lambda text: None,
-    understood: Understood | None = None,
+    matched: MatchedSubmission | None = None,
 ) -> tuple[Preview, Submission]:
     """Say what a submission holds, and what of the exercise is missing in it.
 
@@ -48,8 +48,8 @@ def preview_submission(
         For reading features and matching parts.
     progress
         Told what is being done.
-    understood
-        What `understand` found of these files, where that is at hand.
+    matched
+        What `match_submission` returned for these files, where that is at hand.
 
     Returns
     -------
@@ -61,8 +61,8 @@ def preview_submission(
     UnreadableFile, InvalidDocument, GeometryError
         A file cannot be used.
     """
-    understood = understood or understand(exercise, files, tolerance=tolerance, progress=progress)
-    submission, matching = understood.submission, understood.matching
+    matched = matched or match_submission(exercise, files, tolerance=tolerance, progress=progress)
+    submission, matching = matched.submission, matched.matching
     build, notices = submission.build, said(submission.notices)
     contacts = _contacts(submission, tolerance)
     preview = Preview(
@@ -88,7 +88,7 @@ def _doubt(exercise: Exercise, submission: Submission, matching: Matching) -> Do
     placed = [instance.part for instance in submission.instances if instance.part is not None]
     if not any(matching.copies.values()):
         return Doubt(code="other-exercise", number=asked)
-    scales = {matching.laid[part][0].scale for part in placed if part in matching.laid}
+    scales = {matching.registered[part][0].scale for part in placed if part in matching.registered}
     if len(scales) == 1 and scales != {1.0}:
         return Doubt(code="other-unit", number=scales.pop())
     if asked > 1 and len(submission.instances) == 1 and submission.build is None:
@@ -125,21 +125,26 @@ def _parts(
     for part, copies in matching.copies.items():
         own = [submission.instances[k] for k in copies]
         index = next((instance.part for instance in own if instance.part is not None), None)
-        handed = None if index is None else submission.parts[index]
-        name = handed.name if handed else own[0].name if own else part
-        parts.append(_part(name, handed, exercise.part_name(part), len(own), wanted[part], tolerance))
+        submitted = None if index is None else submission.parts[index]
+        name = submitted.name if submitted else own[0].name if own else part
+        parts.append(_part(name, submitted, exercise.part_name(part), len(own), wanted[part], tolerance))
         taken |= set(copies)
-    for index, handed in enumerate(submission.parts):
+    for index, submitted in enumerate(submission.parts):
         rest = [k for k, instance in enumerate(submission.instances) if instance.part == index and k not in taken]
         if rest:
-            parts.append(_part(handed.name, handed, None, len(rest), None, tolerance))
+            parts.append(_part(submitted.name, submitted, None, len(rest), None, tolerance))
     return parts
 
 
 def _part(
-    name: str, handed: SubmittedPart | None, taken_for: str | None, count: int, wanted: int | None, tolerance: Tolerance
+    name: str,
+    submitted: SubmittedPart | None,
+    taken_for: str | None,
+    count: int,
+    wanted: int | None,
+    tolerance: Tolerance,
 ) -> PartUnderstood:
-    part = handed.features if handed else None
+    part = submitted.features if submitted else None
     sizes = [round(float(size), 3) for size in part.extents] if part else []
     lines = feature_lines(feature_report(part, take_inventory(part, tolerance=tolerance)), sizes) if part else []
     return PartUnderstood(

@@ -133,14 +133,14 @@ def _asked(exercise: Exercise, submission: Submission, matching: Matching) -> li
     }
     if any(_lays(submission, matching, index)[0].scale != 1.0 for index in own.values()):
         return None
-    lays = _nearest_lays(reference, submission, matching, own)
+    placed = _nearest_poses(reference, submission, matching, own)
     return [
         replace(
             mate,
             a=own[mate.a],
-            feature_a=mate.feature_a.moved(lays[mate.a]),
+            feature_a=mate.feature_a.moved(placed[mate.a]),
             b=own[mate.b],
-            feature_b=mate.feature_b.moved(lays[mate.b]),
+            feature_b=mate.feature_b.moved(placed[mate.b]),
         )
         for mate in reference.mates
         if mate.a in own and mate.b in own
@@ -149,10 +149,10 @@ def _asked(exercise: Exercise, submission: Submission, matching: Matching) -> li
 
 def _lays(submission: Submission, matching: Matching, index: int) -> tuple[RegisteredPart, ...]:
     part = submission.instances[index].part
-    return () if part is None else matching.laid.get(part, ())
+    return () if part is None else matching.registered.get(part, ())
 
 
-def _nearest_lays(
+def _nearest_poses(
     reference: Build, submission: Submission, matching: Matching, own: Mapping[int, int]
 ) -> dict[int, Pose]:
     """Return how the reference lies over each part; of a symmetric part's equal ways, as it stands.
@@ -169,16 +169,16 @@ def _nearest_lays(
     least = np.inf
     for base in _lays(submission, matching, own[first]):
         world = submission.instances[own[first]].pose @ base.pose @ reference.instances[first].pose.inverse()
-        off, lays = 0.0, dict[int, Pose]()
+        off, placed = 0.0, dict[int, Pose]()
         for k, index in own.items():
             wanted = world @ reference.instances[k].pose
             ways = [base] if k == first else _lays(submission, matching, index)
             here = submission.instances[index].pose
-            distances = [_distance(here @ laid.pose, wanted, laid.part.size) for laid in ways]
+            distances = [_distance(here @ registered.pose, wanted, registered.part.size) for registered in ways]
             nearest = int(np.argmin(distances))
-            off, lays[k] = off + distances[nearest], ways[nearest].pose
+            off, placed[k] = off + distances[nearest], ways[nearest].pose
         if off < least:
-            least, best = off, lays
+            least, best = off, placed
     return best
 
 

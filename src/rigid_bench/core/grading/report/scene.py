@@ -52,9 +52,9 @@ def make_scene(context: Context) -> bytes | None:
             continue
         own = context.submission.parts[instance.part].features
         mesh = _triangles(own)
-        lays = context.registrations(index)
-        is_other = bool(lays) and lays[0].scale == 1.0 and lays[0].registration.likeness < 1.0
-        off = _off(mesh, lays[0]) if is_other else None
+        registered = context.registrations(index)
+        is_other = bool(registered) and registered[0].scale == 1.0 and registered[0].registration.likeness < 1.0
+        off = _off(mesh, registered[0]) if is_other else None
         parts.append(_written(context.name_of(index), carried(mesh, instance.pose), off))
     world, reference = base_of(context), context.exercise.reference
     for required in reference.instances if reference and world else ():
@@ -63,8 +63,8 @@ def make_scene(context: Context) -> bytes | None:
             ghosts.append(_written(context.exercise.instance_name(required.id), mesh, None))
     if not ghosts:  # an exercise of single parts: each reference over the part that was taken for it
         for index, instance in enumerate(context.submission.instances):
-            if instance.part is not None and (lays := context.registrations(index)):
-                mesh = carried(_triangles(lays[0].reference), instance.pose @ lays[0].pose)
+            if instance.part is not None and (registered := context.registrations(index)):
+                mesh = carried(_triangles(registered[0].reference), instance.pose @ registered[0].pose)
                 ghosts.append(_written(context.name_of(index), mesh, None))
     if not parts:
         return None
@@ -125,10 +125,10 @@ def _written(name: str, mesh: Body, off: _Array | None) -> dict[str, Any]:
     }
 
 
-def _off(mesh: Body, laid: RegisteredPart) -> _Array | None:
+def _off(mesh: Body, registered: RegisteredPart) -> _Array | None:
     """Return how far each corner of a part is outside (above 0) or inside its reference, mm."""
     try:
-        reference = carried(_fine_triangles(laid.reference), laid.pose)
+        reference = carried(_fine_triangles(registered.reference), registered.pose)
     except RigidBenchError:
         return None
     points, corners = np.asarray(mesh.vertices), np.asarray(reference.triangles)

@@ -101,7 +101,7 @@ def questions(works: Sequence[Work], *, supplied: Collection[str] = ()) -> list[
                 Question(
                     works=(first, second),
                     speaks_for=tuple(sorted(signs, key=lambda sign: -_WEIGHTS[sign.code])),
-                    speaks_against=tuple(index.doubts(first, second)),
+                    speaks_against=tuple(index.signs_against(first, second)),
                     weight=weight,
                 )
             )
@@ -191,7 +191,7 @@ class _Index:
         others = math.prod((len(own) - 1) / students for own in owners)
         return others * students * (students - 1) / 2
 
-    def doubts(self, a: Work, b: Work) -> Iterator[Sign]:
+    def signs_against(self, a: Work, b: Work) -> Iterator[Sign]:
         """List what speaks against one origin."""
         edges = max((own.edges for own in a.prints), default=0)
         if 0 < edges < _PLAIN:

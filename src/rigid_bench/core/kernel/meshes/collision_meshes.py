@@ -57,8 +57,8 @@ class CollisionMesh:
 
 def meets(one: CollisionMesh, pose: Pose, other: CollisionMesh, there: Pose) -> tuple[int, int] | None:
     """Return a feature of each of two parts that run into each other where they stand; None where they do not."""
-    bodies = [fcl.CollisionObject(skin.core, fcl.Transform(at.rotation, at.position))
-              for skin, at in ((one, pose), (other, there))]  # fmt: skip
+    bodies = [fcl.CollisionObject(mesh.core, fcl.Transform(at.rotation, at.position))
+              for mesh, at in ((one, pose), (other, there))]  # fmt: skip
     result = fcl.CollisionResult()
     if not fcl.collide(*bodies, fcl.CollisionRequest(num_max_contacts=1, enable_contact=True), result):
         return None
@@ -87,7 +87,7 @@ def _under(mesh: Trimesh) -> _Array:
 
 
 def pack_collision_meshes(parts: Mapping[str, tuple[PartFeatures, Mapping[int, int]]]) -> bytes:
-    """Write the skins of parts.
+    """Write the collision meshes of parts.
 
     Parameters
     ----------

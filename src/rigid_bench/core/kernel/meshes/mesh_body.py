@@ -82,7 +82,7 @@ def hierarchy(mesh: Trimesh) -> object:
     return model
 
 
-class Skin:
+class DistanceMesh:
     """A body's triangles, made once, for asking quickly how far apart bodies are at least."""
 
     def __init__(self, body: "TopoDS_Shape | Trimesh", *, within_mm: float) -> None:
@@ -90,15 +90,15 @@ class Skin:
         self.model = hierarchy(self.mesh)
         self.off_mm = 0.0 if isinstance(body, Trimesh) else within_mm
 
-    def least_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
-        """Return a distance, mm, that two skins keep at least where they stand; 0 where they may touch."""
+    def least_gap(self, pose: Pose, other: "DistanceMesh", there: Pose) -> float:
+        """Return a distance, mm, that two bodies keep at least where they stand; 0 where they may touch."""
         return max(0.0, self.triangle_gap(pose, other, there) - self.off_mm - other.off_mm)
 
-    def triangle_gap(self, pose: Pose, other: "Skin", there: Pose) -> float:
-        """Return the distance, mm, of the triangles of two skins where they stand; not above 0 where they cross."""
+    def triangle_gap(self, pose: Pose, other: "DistanceMesh", there: Pose) -> float:
+        """Return the distance, mm, of the triangles of two bodies where they stand; not above 0 where they cross."""
         one, two = (
-            fcl.CollisionObject(skin.model, fcl.Transform(at.rotation, at.position))
-            for skin, at in ((self, pose), (other, there))
+            fcl.CollisionObject(mesh.model, fcl.Transform(at.rotation, at.position))
+            for mesh, at in ((self, pose), (other, there))
         )
         return float(fcl.distance(one, two, fcl.DistanceRequest(), fcl.DistanceResult()))
 

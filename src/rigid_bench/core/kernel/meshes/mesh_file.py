@@ -144,13 +144,13 @@ class _Collector:
             return []
         name = self.file.rsplit(".", 1)[0] if _NO_NAME.fullmatch(label) else label
         product = unique(slug(name), self._taken)
-        skins = list(scaled.split(only_watertight=False, repair=False)) or [scaled]
-        solid = [skin for skin in skins if not _is_sliver(skin)]
+        shells = list(scaled.split(only_watertight=False, repair=False)) or [scaled]
+        solid = [shell for shell in shells if not _is_sliver(shell)]
         bodies = _bodies(solid)
         if not bodies:
             self.notices.append(phrase("no-volume", name=name))
             return []
-        if len(solid) < len(skins):
+        if len(solid) < len(shells):
             self.notices.append(phrase("slivers", name=name))
         if not all(is_closed(body) for body in bodies):
             raise UnreadableFile(
@@ -160,7 +160,7 @@ class _Collector:
             )
         for body in bodies:
             self._check_crossings(body, name)
-        if len(solid) == len(skins):  # of slivers enough is said
+        if len(solid) == len(shells):  # of slivers enough is said
             self.notices += [phrase(code, name=name) for code in mends]
         if len(bodies) == 1:
             return [ModelPart(id=product, name=name, product=product, shape=bodies[0], solids=1)]
@@ -183,12 +183,12 @@ class _Collector:
             raise UnreadableFile(self.file, problem, _("Join what overlaps there to one body, then export it again"))
 
 
-def _bodies(skins: Sequence[Trimesh]) -> list[Trimesh]:
+def _bodies(shells: Sequence[Trimesh]) -> list[Trimesh]:
     """Return the bodies that skins enclose; a skin within another that looks inward is a cavity of it."""
-    solid = [skin for skin in skins if skin.volume > 0 or not skin.is_watertight]
-    hollow = [skin for skin in skins if skin.volume <= 0 and skin.is_watertight]
+    solid = [shell for shell in shells if shell.volume > 0 or not shell.is_watertight]
+    hollow = [shell for shell in shells if shell.volume <= 0 and shell.is_watertight]
     for cavity in hollow:
-        around = [k for k, skin in enumerate(solid) if _holds(skin.bounds, cavity.bounds)]
+        around = [k for k, shell in enumerate(solid) if _holds(shell.bounds, cavity.bounds)]
         if around:
             innermost = min(around, key=lambda k: float(solid[k].volume))
             solid[innermost] = trimesh.util.concatenate([solid[innermost], cavity])

@@ -110,8 +110,8 @@ class Passing:
         else:
             square = _about(direction).T
             self._one, self._two = (_unrolled((triangles - axis_point) @ square, _ROUGHLY) for triangles in meshes)
-        self._shadows = _shadows(self._one)
-        self._tree = shapely.STRtree(_shadows(self._two))
+        self._projections = _projections(self._one)
+        self._tree = shapely.STRtree(_projections(self._two))
 
     def nearer_than(self, within: float, span: tuple[float, float]) -> list[tuple[float, float]]:
         """List where the two pass nearer than a distance.
@@ -128,7 +128,7 @@ class Passing:
         list of (float, float)
             At least how far the two stay apart there, and an amount at which they are side by side; nearest first.
         """
-        own, other = self._tree.query(self._shadows, predicate="dwithin", distance=within)
+        own, other = self._tree.query(self._projections, predicate="dwithin", distance=within)
         low = self._two[other, :, 2].min(axis=1) - self._one[own, :, 2].max(axis=1)
         high = self._two[other, :, 2].max(axis=1) - self._one[own, :, 2].min(axis=1)
         if self._is_turn:
@@ -136,13 +136,13 @@ class Passing:
             low, high = low + rounds, high + rounds
         low, high = np.maximum(low, span[0]), np.minimum(high, span[1])
         is_met = low <= high
-        apart = shapely.distance(self._shadows[own[is_met]], self._tree.geometries[other[is_met]])
+        apart = shapely.distance(self._projections[own[is_met]], self._tree.geometries[other[is_met]])
         amounts = (low + high)[is_met] / 2
         order = np.lexsort((np.abs(amounts), np.round(apart, 3)))
         return list(zip(apart[order].tolist(), amounts[order].tolist(), strict=True))
 
 
-def _shadows(triangles: _Array) -> NDArray[np.object_]:
+def _projections(triangles: _Array) -> NDArray[np.object_]:
     """Return triangles as they are seen along the way, (n,) geometries; those that are seen from the side are lines."""
     sides = triangles[:, 1:, :2] - triangles[:, :1, :2]
     is_wide = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0]) > _TOUCH
@@ -202,8 +202,8 @@ def _gaps(one: _Array, two: _Array, *, behind: float, once_round: float) -> Iter
     """
     is_turn = math.isfinite(once_round)
     one, two = one[_looks(one, 1, is_turn=is_turn)], two[_looks(two, -1, is_turn=is_turn)]
-    shadows, other_shadows = (np.array(shapely.polygons(seen[..., :2])) for seen in (one, two))
-    pairs = shapely.STRtree(other_shadows).query(shadows)
+    projections, other_projections = (np.array(shapely.polygons(seen[..., :2])) for seen in (one, two))
+    pairs = shapely.STRtree(other_projections).query(projections)
     least = two[pairs[1], :, 2].min(axis=1) - one[pairs[0], :, 2].max(axis=1)
     most = two[pairs[1], :, 2].max(axis=1) - one[pairs[0], :, 2].min(axis=1)
     if is_turn:
@@ -216,7 +216,7 @@ def _gaps(one: _Array, two: _Array, *, behind: float, once_round: float) -> Iter
     waiting = np.empty(0)
     for first in range(0, len(order), _TOGETHER):
         own, other = pairs[:, order[first : first + _TOGETHER]]
-        overlaps = np.array(shapely.intersection(shadows[own], other_shadows[other]))
+        overlaps = np.array(shapely.intersection(projections[own], other_projections[other]))
         is_met = shapely.area(overlaps) > _TOUCH
         own, other, overlaps = own[is_met], other[is_met], overlaps[is_met]
         corners, number = shapely.get_coordinates(overlaps, return_index=True)

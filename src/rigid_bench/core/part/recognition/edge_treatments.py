@@ -71,7 +71,7 @@ def find_fillets(part: PartFeatures) -> list[Fillet]:
         if isinstance(surface, Cylinder) and surface.sweep <= _FILLET_SWEEP:
             smooth = {
                 other
-                for edge, other in part.edges.beyond(number)
+                for edge, other in part.edges.neighbours(number)
                 if part.edges.is_smooth(edge) and _runs_along(part, edge, surface.direction)
             }
             if len(smooth) >= 2:
@@ -79,7 +79,7 @@ def find_fillets(part: PartFeatures) -> list[Fillet]:
         elif isinstance(surface, Torus) and surface.tube_sweep <= _FILLET_SWEEP:
             smooth = {
                 other
-                for edge, other in part.edges.beyond(number)
+                for edge, other in part.edges.neighbours(number)
                 if part.edges.is_smooth(edge) and part.edges.kinds[edge] == CIRCLE
             }
             if len(smooth) >= 2:
@@ -93,7 +93,7 @@ def find_varying_fillets(part: PartFeatures) -> list[VaryingFillet]:
     for number, surface in enumerate(part.surfaces):
         if not isinstance(surface, OtherFace):
             continue
-        beside = part.edges.beyond(number)
+        beside = part.edges.neighbours(number)
         smooth = {other for edge, other in beside if part.edges.is_smooth(edge)}
         ends = [edge for edge, _ in beside if not part.edges.is_smooth(edge) and part.edges.kinds[edge] == CIRCLE]
         radii = sorted(round(_arc_radius(part, edge), 6) for edge in ends)
@@ -134,7 +134,7 @@ def _narrow_faces(part: PartFeatures) -> Iterator[tuple[int, tuple[Chamfer, froz
             continue
         sides = [
             (edge, other, beyond)
-            for edge, other in part.edges.beyond(number)
+            for edge, other in part.edges.neighbours(number)
             if part.edges.angles[edge] < 0
             and part.edges.kinds[edge] == LINE
             and isinstance(beyond := part.surfaces[other], Plane)
@@ -192,7 +192,7 @@ def _round_chamfers(part: PartFeatures) -> Iterator[Chamfer]:
             continue
         outside = [
             part.surfaces[other]
-            for edge, other in part.edges.beyond(number)
+            for edge, other in part.edges.neighbours(number)
             if part.edges.angles[edge] < 0 and part.edges.kinds[edge] == CIRCLE
         ]
         walls = [cylinder for cylinder in outside if isinstance(cylinder, Cylinder)]

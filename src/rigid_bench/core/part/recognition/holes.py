@@ -138,7 +138,7 @@ def _hole(
 
 
 def _slant(part: PartFeatures, wall: Cylinder) -> float:
-    beside = (part.surfaces[other] for _, other in part.edges.beyond(part.numbers[wall.faces]))
+    beside = (part.surfaces[other] for _, other in part.edges.neighbours(part.numbers[wall.faces]))
     tilts = (
         math.acos(min(1.0, abs(float(plane.normal @ wall.direction)))) for plane in beside if isinstance(plane, Plane)
     )

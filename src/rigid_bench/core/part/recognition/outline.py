@@ -167,8 +167,8 @@ def greatest_deviation(outline: Outline, reference: Outline, *, symmetric_turns:
         Hausdorff distance), 0 for equal outlines; a mirrored outline is not equal.
     """
     return min(
-        float(shapely.hausdorff_distance(laid.exterior, reference.polygon.exterior))
-        for laid in _laid_over(outline, reference, symmetric_turns)
+        float(shapely.hausdorff_distance(registered.exterior, reference.polygon.exterior))
+        for registered in _laid_over(outline, reference, symmetric_turns)
     )
 
 
@@ -185,13 +185,13 @@ def room_inside(peg: Outline, pocket: Outline) -> float:
     float
         Below 0 where it does not go in: by how far it overlaps at the worst place.
     """
-    return max(_room(laid, pocket.polygon) for laid in _laid_over(peg, pocket, 8))
+    return max(_room(registered, pocket.polygon) for registered in _laid_over(peg, pocket, 8))
 
 
-def _room(laid: shapely.Polygon, pocket: shapely.Polygon) -> float:
-    if pocket.contains(laid):
-        return float(pocket.exterior.distance(laid))
-    outside = shapely.get_coordinates(laid.difference(pocket))
+def _room(registered: shapely.Polygon, pocket: shapely.Polygon) -> float:
+    if pocket.contains(registered):
+        return float(pocket.exterior.distance(registered))
+    outside = shapely.get_coordinates(registered.difference(pocket))
     return -max((float(shapely.Point(at).distance(pocket)) for at in outside), default=0.0)
 
 
@@ -200,13 +200,13 @@ def _laid_over(outline: Outline, reference: Outline, turns: int) -> Sequence[sha
     polygon, aim = outline.polygon, reference.polygon
     middle, target = (np.array(known_polygon.centroid.coords[0]) for known_polygon in (polygon, aim))
     own = _way(max(outline.segments, key=lambda segment: (segment.centre is None, segment.length)), middle)
-    laid = []
+    registered = []
     for side in sorted(reference.segments, key=lambda segment: (segment.centre is None, segment.length))[::-1][:turns]:
         angle = _way(side, target) - own
         turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
         ring = (shapely.get_coordinates(polygon) - middle) @ turn.T + target
-        laid.append(shapely.Polygon(ring))
-    return laid
+        registered.append(shapely.Polygon(ring))
+    return registered
 
 
 def _way(segment: Segment, middle: _Array) -> float:

@@ -197,7 +197,7 @@ class _Ends:
         self.closed_sides: set[int] = set()
         self._level = _level_planes(part, direction)
         self._beyond: dict[int, list[int]] = {}
-        beyond = [pair for wall, _ in ring for pair in part.edges.beyond(wall) if pair[1] not in self.ring]
+        beyond = [pair for wall, _ in ring for pair in part.edges.neighbours(wall) if pair[1] not in self.ring]
         at_corner = self._reaches_corner([edge for edge, _ in beyond], np.array([place for _, place in ring]))
         pairs = [pair for pair, reaches in zip(beyond, at_corner, strict=True) if reaches]
         self.edges = [edge for edge, _ in pairs]
@@ -232,7 +232,7 @@ class _Ends:
 
     def _level_beyond(self, other: int) -> list[int]:
         if other not in self._beyond:
-            beyond = (third for _, third in self.part.edges.beyond(other) if third in self._level)
+            beyond = (third for _, third in self.part.edges.neighbours(other) if third in self._level)
             self._beyond[other] = list(dict.fromkeys(beyond))
         return self._beyond[other]
 
@@ -303,7 +303,7 @@ def _reversed(segment: Segment) -> Segment:
 
 
 def _is_smooth_between(part: PartFeatures, a: int, b: int, place: _Array, along: _Array, across: _Array) -> bool:
-    for edge, other in part.edges.beyond(a):
+    for edge, other in part.edges.neighbours(a):
         at = part.edges.middles[edge]
         if other == b and abs(at @ along - place[0]) + abs(at @ across - place[1]) < _ONE_PLACE:
             return part.edges.is_smooth(edge)

@@ -68,7 +68,7 @@ def _hollow_cone(part: PartFeatures, number: int, cone: Cone, holes: Sequence[Ho
         return "countersink"
     if cone.near > _POINTED * cone.far:
         return "tapered hole"
-    walls = [part.surfaces[other] for _, other in part.edges.beyond(number)]
+    walls = [part.surfaces[other] for _, other in part.edges.neighbours(number)]
     return "drill point" if any(isinstance(wall, Cylinder) and wall.is_hollow for wall in walls) else "conical pocket"
 
 
@@ -81,7 +81,7 @@ def _is_entry(hole: Hole, cone: Cone) -> bool:
 
 
 def _solid_cone(part: PartFeatures, number: int, cone: Cone) -> str:
-    beside = [part.surfaces[other] for _, other in part.edges.beyond(number)]
+    beside = [part.surfaces[other] for _, other in part.edges.neighbours(number)]
     has_shank = any(isinstance(wall, Cylinder) and wall.radius < cone.radius_at(cone.far) - _NEAR for wall in beside)
     has_top = any(isinstance(top, Plane) and float(top.normal @ cone.direction) > 1 - 1e-6 for top in beside)
     is_head = has_shank and has_top and _HEADS[0] < 2 * cone.half_angle < _HEADS[1]
@@ -90,6 +90,6 @@ def _solid_cone(part: PartFeatures, number: int, cone: Cone) -> str:
 
 def _is_corner(part: PartFeatures, number: int) -> bool:
     """Say whether a ball's surface rounds a corner: it runs into all its neighbours, and none is a whole rod."""
-    beside = part.edges.beyond(number)
+    beside = part.edges.neighbours(number)
     rods = [wall for _, other in beside if isinstance(wall := part.surfaces[other], Cylinder) and wall.goes_round]
     return bool(beside) and not rods and all(part.edges.is_smooth(edge) for edge, _ in beside)

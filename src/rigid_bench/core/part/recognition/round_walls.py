@@ -36,7 +36,7 @@ def find_round_walls(part: PartFeatures, *, without: Iterable[int]) -> list[Roun
     return [
         RoundWall(
             wall=surface,
-            tangent=len({other for edge, other in part.edges.beyond(number) if part.edges.is_smooth(edge)}),
+            tangent=len({other for edge, other in part.edges.neighbours(number) if part.edges.is_smooth(edge)}),
             surface=number,
         )
         for number, surface in enumerate(part.surfaces)

@@ -70,7 +70,7 @@ def _flats(part: PartFeatures, wall: Cylinder) -> list[Flat]:
     edges = part.edges
     beside = {
         other
-        for edge, other in edges.beyond(part.numbers[wall.faces])
+        for edge, other in edges.neighbours(part.numbers[wall.faces])
         if edges.kinds[edge] == LINE and edges.angles[edge] < -SMOOTH
     }
     planes = [(k, plane) for k in sorted(beside) if isinstance(plane := part.surfaces[k], Plane)]

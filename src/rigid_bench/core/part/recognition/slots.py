@@ -132,11 +132,11 @@ def _tee(part: PartFeatures, head: Slot) -> Slot | None:
 
 def _neck_wall(part: PartFeatures, wall: int, out: _Array) -> tuple[int, int] | None:
     """Return the ceiling that a head's wall ends at, and the wall of the neck beyond it; None where there is none."""
-    for _, ceiling in part.edges.beyond(wall):
+    for _, ceiling in part.edges.neighbours(wall):
         surface = part.surfaces[ceiling]
         if not (isinstance(surface, Plane) and float(surface.normal @ out) < -1 + 1e-9):
             continue
-        for edge, further in part.edges.beyond(ceiling):
+        for edge, further in part.edges.neighbours(ceiling):
             neck = part.surfaces[further]
             is_outside = part.edges.angles[edge] < -SMOOTH and further != wall
             if is_outside and isinstance(neck, Plane) and abs(float(neck.normal @ _normal_of(part, wall))) > 1 - 1e-9:
@@ -177,7 +177,7 @@ def _closed_slot(part: PartFeatures, prism: Prism) -> Slot | None:
 def _keyway(part: PartFeatures, walls: Sequence[int], out: _Array, floor: _Array) -> tuple[str, float, float] | None:
     """Return in what round wall a slot is cut, how far its floor is from that axis and from its crown (mm)."""
     for wall in walls:
-        for edge, other in part.edges.beyond(wall):
+        for edge, other in part.edges.neighbours(wall):
             surface = part.surfaces[other]
             if float(part.edges.angles[edge]) > -SMOOTH or part.edges.kinds[edge] != LINE:
                 continue
@@ -218,14 +218,14 @@ def _inside_corners(part: PartFeatures, number: int) -> Iterator[tuple[int, _Arr
     """Yield the flat walls that a surface meets in inside corners, sharp or rounded, or runs into."""
     edges = part.edges
     is_flat = isinstance(part.surfaces[number], Plane)
-    for edge, other in edges.beyond(number):
+    for edge, other in edges.neighbours(number):
         if edges.kinds[edge] != LINE:
             continue
         surface = part.surfaces[other]
         if isinstance(surface, Plane) and (edges.angles[edge] > SMOOTH or (not is_flat and edges.is_smooth(edge))):
             yield other, edges.tangents[edge]
         elif is_flat and edges.is_smooth(edge) and _is_inside_fillet(surface):
-            for further, third in edges.beyond(other):
+            for further, third in edges.neighbours(other):
                 if third != number and edges.is_smooth(further) and isinstance(part.surfaces[third], Plane):
                     yield third, edges.tangents[edge]
 

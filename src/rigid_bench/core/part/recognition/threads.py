@@ -102,7 +102,7 @@ def _windings(part: PartFeatures, free: list[int], wall: Cylinder) -> list[_Wind
     """List the edges of free-form faces that keep one distance from an axis and climb along it."""
     beside: dict[int, set[int]] = {}
     for number in free:
-        for edge, _ in part.edges.beyond(number):
+        for edge, _ in part.edges.neighbours(number):
             if edge in part.edges.samples:
                 beside.setdefault(edge, set()).add(number)
     across = np.cross(wall.direction, wall.arcs[0][0])

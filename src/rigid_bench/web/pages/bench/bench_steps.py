@@ -9,7 +9,7 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import Field
 
 from rigid_bench.app.builds import bench as benches
-from rigid_bench.app.builds.bench_state import answered, keep_step, parts_of, skins_of, state_at
+from rigid_bench.app.builds.bench_state import answered, collision_meshes_of, keep_step, parts_of, state_at
 from rigid_bench.core.assembly.mates.registry import choices
 from rigid_bench.core.bench import likely, mating, moving, work
 from rigid_bench.core.bench.documents import BenchParts, BenchState, labels
@@ -253,8 +253,8 @@ def _stops(bench: Bench, session: DbSession, state: BenchState, parts: BenchPart
         CollisionLimits,  # with the mesh libraries: only where a drag is stopped by contacts
     )
 
-    skins = skins_of(bench, session)
-    return CollisionLimits(state, parts, skins, tolerance=Tolerance()) if skins else None
+    collision_meshes = collision_meshes_of(bench, session)
+    return CollisionLimits(state, parts, collision_meshes, tolerance=Tolerance()) if collision_meshes else None
 
 
 def _point(text: str) -> list[float]:

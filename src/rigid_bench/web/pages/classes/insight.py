@@ -105,7 +105,7 @@ def insight(
     """Show what went wrong, of one exercise or of all."""
     asked = _asked(session, classroom, version_id, weeks)
     slips = ranked(asked.attempts)
-    doubts = _suspects(session, asked)
+    suspects = _suspects(session, asked)
     return page(
         request,
         "insight.html",
@@ -115,7 +115,7 @@ def insight(
         heat=_heat(session, asked) if asked.version else None,
         slips=slips[:_LISTED],
         charts=_charts(slips[:_LISTED]),
-        suspects=[(own, histogram(own.values, own.low, own.high) if own.values else None) for own in doubts],
+        suspects=[(own, histogram(own.values, own.low, own.high) if own.values else None) for own in suspects],
         courses_shown=[("", own) for own in courses(asked.attempts)] + _before(session, user.id, asked),
         names={student.id: student.name for student in asked.students},
         came_back=came_back(asked.attempts),

@@ -8,7 +8,7 @@ import pytest
 from build123d import Axis, Box, Cylinder, Pos, Rot, fillet
 
 from rigid_bench.core.assembly.contact.clearance import PlacedSolid, place
-from rigid_bench.core.assembly.motion.shadows import passed
+from rigid_bench.core.assembly.motion.passing_gap import passed
 from rigid_bench.core.kernel.distance import measure_gap
 from rigid_bench.core.values.frames import Pose
 from tests.support.shapes import features

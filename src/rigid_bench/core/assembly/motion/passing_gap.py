@@ -113,11 +113,11 @@ def _shadow(solid: PlacedSolid, axes: _Array) -> _Shadow | None:
             circles.append((number, np.append((turned @ surface.point + origin)[:2], surface.radius)))
         elif normal is not None and abs(normal[2]) < _ALONG:
             tangent = np.array([-normal[1], normal[0], 0.0])
-            foot = normal * float((edges.starts[edges.beyond(number)[0][0]] @ turned.T + origin) @ normal)
+            foot = normal * float((edges.starts[edges.neighbours(number)[0][0]] @ turned.T + origin) @ normal)
             reach = edges.extent(number, tangent @ turned) + tangent @ origin
             lines.append((number, (foot + np.outer(reach, tangent))[:, :2]))
         elif normal is not None and abs(normal[2]) > 1 - _ALONG:
-            own = np.array([edge for edge, _ in edges.beyond(number)], dtype=np.int64)
+            own = np.array([edge for edge, _ in edges.neighbours(number)], dtype=np.int64)
             straight, round_edges = own[edges.kinds[own] == LINE], own[edges.kinds[own] == CIRCLE]
             if len(straight) + len(round_edges) < len(own):
                 return None

@@ -14,7 +14,7 @@ from rigid_bench.core.wording.language import _
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Understood:
+class MatchedSubmission:
     """A submission that was read and matched with its exercise."""
 
     #: In the unit it was found to be in.
@@ -24,9 +24,9 @@ class Understood:
     matching: Matching
 
 
-def understand(
+def match_submission(
     exercise: Exercise, files: Mapping[str, bytes], *, tolerance: Tolerance, progress: Callable[[str], None]
-) -> Understood:
+) -> MatchedSubmission:
     """Read a submission and find the exercise's parts in it.
 
     Parameters
@@ -54,7 +54,7 @@ def understand(
     references = read_references(exercise, tolerance=tolerance)
     submission = in_found_unit(submission, references, tolerance=tolerance)
     matching = match(exercise, references, submission, tolerance=tolerance)
-    return Understood(submission=submission, references=references, matching=matching)
+    return MatchedSubmission(submission=submission, references=references, matching=matching)
 
 
 def read_references(exercise: Exercise, *, tolerance: Tolerance) -> dict[str, PartFeatures]:
