@@ -262,7 +262,7 @@ class _Reader:
         raise InvalidDocument(
             build,
             _(
-                "it names the file '{wanted}', which was not handed in (there is: {handed})",
+                "it names the file '{wanted}', which was not handed in (there is: {submitted})",
                 wanted=wanted,
                 submitted=submitted,
             ),
