@@ -75,6 +75,6 @@ def test_principal_moments_are_those_of_handbooks(shape: TopoDS_Shape, moments: 
 
     Meriam and Kraige, Engineering Mechanics: Dynamics, appendix of mass moments (from memory).
     """
-    part, axes = principal_inertia(read_features(shape, tolerance=Tolerance()))
-    assert part == pytest.approx(sorted(moments), rel=1e-6)
+    inertia, axes = principal_inertia(read_features(shape, tolerance=Tolerance()))
+    assert inertia == pytest.approx(sorted(moments), rel=1e-6)
     assert axes.T @ axes == pytest.approx(np.eye(3), abs=1e-9)

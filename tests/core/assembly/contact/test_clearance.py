@@ -32,9 +32,9 @@ def between(a: Any, b: Any, within: float | None = None) -> Any:
     ],
 )
 def test_the_gap_is_the_one_worked_out_by_hand(a: Any, b: Any, gap: float) -> None:
-    touching = between(a, b)
-    assert (touching.state, touching.gap_mm) == ("clear", pytest.approx(gap, abs=1e-6))
-    assert np.linalg.norm(touching.at[0] - touching.at[1]) == pytest.approx(gap, abs=1e-6)
+    pair = between(a, b)
+    assert (pair.state, pair.gap_mm) == ("clear", pytest.approx(gap, abs=1e-6))
+    assert np.linalg.norm(pair.at[0] - pair.at[1]) == pytest.approx(gap, abs=1e-6)
 
 
 @pytest.mark.parametrize(
@@ -46,8 +46,8 @@ def test_the_gap_is_the_one_worked_out_by_hand(a: Any, b: Any, gap: float) -> No
     ],
 )
 def test_the_overlap_is_the_shared_volume(a: Any, b: Any, volume: float) -> None:
-    touching = between(a, b)
-    assert (touching.state, touching.gap_mm, touching.overlap_mm3) == (
+    pair = between(a, b)
+    assert (pair.state, pair.gap_mm, pair.overlap_mm3) == (
         "interfering",
         0,
         pytest.approx(volume, rel=1e-5),
@@ -55,8 +55,8 @@ def test_the_overlap_is_the_shared_volume(a: Any, b: Any, volume: float) -> None
 
 
 def test_touching_is_neither_clear_nor_interfering() -> None:
-    touching = between(Box(10, 10, 10), Pos(10, 0, 0) * Box(10, 10, 10))
-    assert (touching.state, touching.gap_mm, touching.overlap_mm3) == ("touching", 0, 0)
+    pair = between(Box(10, 10, 10), Pos(10, 0, 0) * Box(10, 10, 10))
+    assert (pair.state, pair.gap_mm, pair.overlap_mm3) == ("touching", 0, 0)
 
 
 def test_far_pairs_are_left_out_unless_asked_for() -> None:

@@ -21,12 +21,12 @@ from tests.support.shapes import TOLERANCE, inch_step
 EXERCISE = read_exercise(latch.bundle())
 
 
-def matched(files: dict[str, bytes]) -> Preview:
+def previewed(files: dict[str, bytes]) -> Preview:
     return preview_submission(EXERCISE, files, tolerance=TOLERANCE)[0]
 
 
 def test_parts_counts_and_features_are_said() -> None:
-    preview = matched({"kit.step": latch.assembly()})
+    preview = previewed({"kit.step": latch.assembly()})
     rows = {
         part.taken_for: (part.name, part.count, part.wanted, [say(feature) for feature in part.features])
         for part in preview.parts
@@ -38,7 +38,7 @@ def test_parts_counts_and_features_are_said() -> None:
 
 def test_what_is_missing_and_what_is_not_asked_for_are_said() -> None:
     extra = [Placed(name="Body", solid=latch.body()), Placed(name="Brick", solid=Pos(0, 0, 40) * Box(9, 8, 7))]
-    preview = matched({"kit.step": assembly_bytes(extra, "Kit")})
+    preview = previewed({"kit.step": assembly_bytes(extra, "Kit")})
     assert preview.missing == {"Bolt": 1, "Dowel": 2}
     assert [(part.name, part.taken_for, part.wanted) for part in preview.parts] == [
         ("Body", "Body", 1),
@@ -67,9 +67,9 @@ def test_the_whole_build_is_drawn_where_its_parts_stand() -> None:
 
 def test_a_build_file_shows_its_mates_and_its_base() -> None:
     files = {"kit.step": latch.assembly(), "b.json": latch.build(latch.all_mates(), source="kit.step")}
-    preview = matched(files)
+    preview = previewed(files)
     assert (preview.mates, preview.grounded) == (len(latch.all_mates()), ["Body"])
-    alone = matched({"b.json": latch.build(latch.all_mates())})
+    alone = previewed({"b.json": latch.build(latch.all_mates())})
     assert {part.taken_for: part.sizes for part in alone.parts} == {"Body": [], "Bolt": [], "Dowel": []}
 
 
@@ -81,7 +81,7 @@ def test_a_build_file_shows_its_mates_and_its_base() -> None:
     ],
 )
 def test_units_meshes_and_warnings_are_said(files: dict[str, bytes], unit: str, is_mesh: bool, warning: str) -> None:
-    preview = matched(files)
+    preview = previewed(files)
     assert (preview.units, [part.is_mesh for part in preview.parts]) == ([unit], [is_mesh])
     assert preview.parts[0].taken_for == "Body"
     assert any(warning in known_warning for known_warning in preview.warnings) or not warning
@@ -97,7 +97,7 @@ def test_units_meshes_and_warnings_are_said(files: dict[str, bytes], unit: str, 
     ],
 )
 def test_what_is_far_off_is_said_first(files: dict[str, bytes], code: str | None, number: float) -> None:
-    doubt = matched(files).doubt
+    doubt = previewed(files).doubt
     assert (doubt.code if doubt else None) == code
     if doubt:
         assert doubt.number == pytest.approx(number)
