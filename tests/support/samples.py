@@ -7,7 +7,7 @@ from functools import cache
 from types import ModuleType
 from typing import Protocol
 
-from rigid_bench.demo.graded import read_graded
+from rigid_bench.demo.graded import exercises, read_graded
 
 #: The modules of the sample exercises, in the order in which they are taught.
 _TAUGHT = ("drill_jig", "seed_drawer", "pedal_bin", "weather_mast")
@@ -27,8 +27,14 @@ def bundle_of(module: ModuleType) -> dict[str, bytes]:
 
 
 def files_of(sample: Named) -> dict[str, bytes]:
-    """Return the files that are handed in of a sample build."""
+    """Return the files that are handed in of a sample build, as it is shipped: one that was changed makes its own."""
+    assert sample == _all_samples()[sample.name]
     return dict(_all_files()[sample.name])
+
+
+@cache
+def _all_samples() -> dict[str, Named]:
+    return {sample.name: sample for module in exercises() for sample in module.SAMPLES}
 
 
 @cache

@@ -32,15 +32,15 @@ def exercise(module: Any, size: str, value: float) -> Exercise:
 
 def as_changed(files: Mapping[str, bytes]) -> dict[str, bytes]:
     """The files under names that end in -changed; the build file names its model so."""
-    causes = {}
+    renamed = {}
     for name, data in files.items():
         stem, rest = name.split(".", 1)
-        causes[f"{stem}-changed.{rest}"] = data.replace(f'"{stem}.step"'.encode(), f'"{stem}-changed.step"'.encode())
-    return causes
+        renamed[f"{stem}-changed.{rest}"] = data.replace(f'"{stem}.step"'.encode(), f'"{stem}-changed.step"'.encode())
+    return renamed
 
 
 def changed(module: Any, size: str, value: float, sample: Any, after: Any) -> CheckResult:
-    files = {**files_of(sample), **(as_changed(files_of(after)) if after else {})}
+    files = {**sample.files(), **(as_changed(after.files()) if after else {})}
     checks = grade(exercise(module, size, value), files, tolerance=TOLERANCE).checks
     return next(check for check in checks if check.id == "change")
 

@@ -16,7 +16,7 @@ from rigid_bench.core.grading.grade import describe, grade
 from rigid_bench.core.grading.report.models import CheckResult
 from rigid_bench.core.values.datums import CylinderFeature
 from rigid_bench.demo import drill_jig
-from tests.support.samples import bundle_of, files_of
+from tests.support.samples import bundle_of
 from tests.support.shapes import TOLERANCE
 
 pytestmark = pytest.mark.thorough
@@ -27,7 +27,7 @@ SIZES = drill_jig.Sizes()
 
 def graded(**sizes: Any) -> dict[str, CheckResult]:
     sample = drill_jig.SampleBuild(name="own", slip="own", sizes=replace(SIZES, **sizes))
-    return {check.id: check for check in grade(EXERCISE, files_of(sample), tolerance=TOLERANCE).checks}
+    return {check.id: check for check in grade(EXERCISE, sample.files(), tolerance=TOLERANCE).checks}
 
 
 @pytest.mark.parametrize(
