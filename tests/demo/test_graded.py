@@ -37,7 +37,7 @@ def test_the_shipped_files_are_what_is_modelled_today(place: int) -> None:
 
 
 def without_counts(files: Mapping[str, bytes]) -> dict[str, bytes]:
-    """Leave out how many occurrences the kernel has written in this process: it names them so, and breaks lines by it."""
+    """Leave out how many occurrences the kernel has written in this process: names and line ends go by it."""
     return {name: re.sub(rb"(USAGE_OCCURRENCE\()'\d+'", rb"\1", b"".join(data.split())) for name, data in files.items()}
 
 
