@@ -37,14 +37,15 @@ def hand_in_sample(
     school: School,
     name: str,
     *,
+    student_id: int | None = None,
     ago: timedelta = timedelta(),
     evidence: Mapping[str, bytes] | None = None,
 ) -> Build:
-    """The student's build of the seed drawer: a shipped sample by its name, with the report that it is shipped with."""
+    """Keep a shipped sample of the seed drawer, with its report, as a build of the school's student or of another."""
     sample = read_graded()[1].samples[name]
     given: dict[str, Any] = {"class_id": school.class_id, "version_id": school.version_id}
     build = build_queries.add_build(
-        session, **given, student_id=school.student_id, files=sample.files, evidence=evidence or {}
+        session, **given, student_id=student_id or school.student_id, files=sample.files, evidence=evidence or {}
     )
     build.handed_in_at = datetime.now(UTC) - ago
     session.flush()

@@ -7,15 +7,14 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from rigid_bench.core.grading.report.models import ENGINE_VERSION
 from rigid_bench.demo import seed_drawer
-from rigid_bench.demo.graded import read_graded
 from rigid_bench.demo.people import Person
 from rigid_bench.jobs.sandbox import Sandbox
 from rigid_bench.store.database import Database
-from rigid_bench.store.queries import build_queries, class_queries, people_queries, work_queries
+from rigid_bench.store.queries import class_queries, people_queries
 from rigid_bench.web.security.passwords import hash_password
 from tests.support import school as people
+from tests.support.graded_builds import hand_in_sample
 from tests.support.patience import patient_context
 from tests.support.samples import bundle_of
 from tests.support.school import School, Visitor, add_exercise, sign_in
@@ -28,7 +27,6 @@ PLAN = ["a-shade-wide"] * 5 + ["radius-for-diameter"] * 6 + ["right"] * 19
 @pytest.fixture
 def thirty(database: Database, school: School) -> dict[str, int]:
     """Thirty students and their builds, as the grader found them; student -> build."""
-    drawer = read_graded()[1]
     password, builds = hash_password("thirty-pass"), {}
     with database.session() as session:
         for number, name in enumerate(PLAN):
@@ -36,23 +34,7 @@ def thirty(database: Database, school: School) -> dict[str, int]:
                 session, login=f"s{number:02}", name=f"Student {number:02}", role="student", password_hash=password
             )
             class_queries.join(session, school.class_id, student.id)
-            sample = drawer.samples[name]
-            build = build_queries.add_build(
-                session,
-                class_id=school.class_id,
-                version_id=school.version_id,
-                student_id=student.id,
-                files=sample.files,
-            )
-            work_queries.finish_measuring(
-                session,
-                build.id,
-                version_id=school.version_id,
-                engine_version=ENGINE_VERSION,
-                report=sample.report,
-                scene=sample.scene,
-            )
-            builds[student.name] = build.id
+            builds[student.name] = hand_in_sample(session, school, name, student_id=student.id).id
     return builds
 
 
