@@ -152,8 +152,9 @@ def test_a_session_that_is_not_used_ends_after_its_time(
     assert client.get("/").status_code == 303
 
 
+@pytest.mark.usefixtures("school")
 def test_by_https_the_cookie_is_this_hosts_alone_and_browsers_stay_with_https(
-    database: Database, make_app: Callable[..., FastAPI]
+    make_app: Callable[..., FastAPI],
 ) -> None:
     app = make_app()
     client = Client(app, "https://bench.example")
