@@ -31,7 +31,7 @@ NAMELESS = _OF_THE_PART | _BY_SIZE
 _UNIT_SLIP = 0.1
 
 
-def lay_described(exercise: Exercise, part: str, submitted: PartFeatures, tolerance: Tolerance) -> RegisteredPart:
+def register_described(exercise: Exercise, part: str, submitted: PartFeatures, tolerance: Tolerance) -> RegisteredPart:
     """Look at a submitted part squarely, so that its overall sizes lie along the axes that the exercise gives them.
 
     Parameters
@@ -79,7 +79,7 @@ def measure_described(
     check, name
         The check and its measure, one of `NAMELESS`.
     registered
-        From `lay_described`.
+        From `register_described`.
     exercise
         Its other checks: like sizes are shared out among them, nearest first.
     request

@@ -17,7 +17,7 @@ from rigid_bench.core.exercise.bundle import Exercise
 from rigid_bench.core.grading.diagnosis.causes import SCALES
 from rigid_bench.core.grading.intake.submission import Submission
 from rigid_bench.core.grading.intake.submitted_parts import SubmittedPart
-from rigid_bench.core.grading.matching.described import lay_described
+from rigid_bench.core.grading.matching.described import register_described
 from rigid_bench.core.kernel.distance import scaled as resized
 from rigid_bench.core.kernel.read_model import read_part
 from rigid_bench.core.part.features import PartFeatures
@@ -90,7 +90,7 @@ def match(
                 if exercise.is_changed
                 else registered
             )
-        return (lay_described(exercise, part, submitted, tolerance),)
+        return (register_described(exercise, part, submitted, tolerance),)
 
     columns = range(len(submission.parts))
     equal = {

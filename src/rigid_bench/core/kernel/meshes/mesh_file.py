@@ -172,7 +172,7 @@ class _Collector:
         ]
 
     def _check_crossings(self, body: Trimesh, name: str) -> None:
-        """Refuse a body whose skin passes through itself: it is not certain what it encloses."""
+        """Refuse a body whose shell passes through itself: it is not certain what it encloses."""
         vertices, faces = np.asarray(body.vertices), np.asarray(body.faces)
         pair = crossing(vertices, faces, deeper_mm=GAP)
         if pair is not None:
@@ -184,7 +184,7 @@ class _Collector:
 
 
 def _bodies(shells: Sequence[Trimesh]) -> list[Trimesh]:
-    """Return the bodies that skins enclose; a skin within another that looks inward is a cavity of it."""
+    """Return the bodies that shells enclose; a shell within another that looks inward is a cavity of it."""
     solid = [shell for shell in shells if shell.volume > 0 or not shell.is_watertight]
     hollow = [shell for shell in shells if shell.volume <= 0 and shell.is_watertight]
     for cavity in hollow:
@@ -198,7 +198,7 @@ def _bodies(shells: Sequence[Trimesh]) -> list[Trimesh]:
 
 
 def _is_sliver(mesh: Trimesh) -> bool:
-    """Say whether a skin encloses next to nothing, for its size."""
+    """Say whether a shell encloses next to nothing, for its size."""
     size = float(np.linalg.norm(np.ptp(mesh.bounds, axis=0)))
     corners = np.asarray(mesh.triangles) - mesh.bounds[0]
     volume = float(np.linalg.det(corners).sum()) / 6
